@@ -1,0 +1,4 @@
+export { liveAsBot } from "./demo/bots.ts";
+export { DEMO_CONFIG, type ServiceProcess, ServiceStartError, startService } from "./demo/service-process.ts";
+export { GAME_BUILD, playVoyage, type VoyageReport, type VoyageStep } from "./demo/voyage.ts";
+export { goAboard, NotBoardedError } from "./game/play.ts";

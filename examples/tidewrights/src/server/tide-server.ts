@@ -1,0 +1,134 @@
+import { createServer, type Server, type Socket } from "node:net";
+import { InstanceKit, RefusedError } from "@yellow-harbor/kit";
+import type { MatchOrder } from "@yellow-harbor/protocol";
+import { readLines, writeLine } from "../game/lines.ts";
+import { type ClientLine, crewOf, type ServerLine } from "../game/wire.ts";
+import { TideMatch } from "./tide-match.ts";
+
+export interface TideOptions {
+  /** How long a match lasts once everybody is aboard. */
+  readonly tideMs: number;
+  readonly say: (text: string) => void;
+}
+
+/** The dedicated server: one match at a time, as the service orders. */
+export class TideServer {
+  readonly #options: TideOptions;
+  readonly #kit: InstanceKit;
+  readonly #server: Server;
+  readonly #aboard = new Map<string, Socket>();
+  #match: TideMatch | undefined;
+  #tide: NodeJS.Timeout | undefined;
+  #isStopping = false;
+
+  constructor(options: TideOptions) {
+    this.#options = options;
+    this.#server = createServer((socket) => this.#accept(socket));
+    this.#kit = new InstanceKit({
+      match: (order) => this.#take(order),
+      stop: (reason) => this.stop(reason),
+      unreachable: (detail) => options.say(`the service does not answer: ${detail}`),
+      dismissed: (detail) => {
+        options.say(`dismissed: ${detail}`);
+        process.exit(1);
+      },
+    });
+  }
+
+  /** Listens, then announces: the port is open before anybody hears of it. */
+  async start(): Promise<void> {
+    const { port, instance } = this.#kit.environment;
+    await new Promise<void>((resolve, reject) => {
+      this.#server.once("error", reject);
+      this.#server.listen(port, resolve);
+    });
+    this.#options.say(`${instance} listens on port ${port}`);
+    await this.#kit.announce();
+    this.#options.say("announced");
+  }
+
+  /** Says farewell and lets the process end by itself. */
+  async stop(reason: string): Promise<void> {
+    if (this.#isStopping) return;
+    this.#isStopping = true;
+    this.#options.say(`stopping: ${reason}`);
+    clearTimeout(this.#tide);
+    for (const socket of this.#aboard.values()) socket.destroy();
+    this.#server.close();
+    await this.#kit.farewell(reason);
+  }
+
+  #take(order: MatchOrder): void {
+    this.#match = new TideMatch(order);
+    this.#options.say(`match ${order.run} on ${order.level} for ${order.players.map((player) => player.name).join(", ")}`);
+  }
+
+  #accept(socket: Socket): void {
+    let player: string | undefined;
+    let isBoarding = false;
+    socket.on("error", () => socket.destroy());
+    readLines(socket, (value) => {
+      const line = value as ClientLine;
+      if (player === undefined && !isBoarding && "pass" in line) {
+        isBoarding = true;
+        void this.#board(socket, String(line.pass)).then((boarded) => {
+          player = boarded;
+        });
+      } else if (player !== undefined && "stone" in line) {
+        const walls = this.#match?.lay(player, line.stone);
+        if (walls) this.#tell({ walls });
+      }
+    });
+    socket.on("close", () => {
+      if (player === undefined || this.#aboard.get(player) !== socket) return;
+      this.#aboard.delete(player);
+      this.#options.say(`${player} is gone`);
+      // The service takes this as news, not as a question: whatever it answers, the player is gone.
+      void this.#kit.unboard(player, "left").catch(() => undefined);
+    });
+  }
+
+  async #board(socket: Socket, pass: string): Promise<string | undefined> {
+    try {
+      const { player, level } = await this.#kit.board(pass);
+      const match = this.#match;
+      if (match === undefined) return undefined;
+      this.#aboard.set(player.id, socket);
+      match.board(player.id);
+      this.#options.say(`${player.name} is aboard`);
+      writeLine(socket, { boarded: { player: player.id, name: player.name, crew: crewOf(player.place), level } } satisfies ServerLine);
+      if (match.everybodyIsAboard && this.#tide === undefined) this.#letTheTideIn(match);
+      return player.id;
+    } catch (error) {
+      if (!(error instanceof RefusedError)) throw error;
+      const { code, detail } = error.problem;
+      this.#options.say(`a pass is refused: ${code}`);
+      writeLine(socket, { refused: { code, detail } } satisfies ServerLine);
+      socket.end();
+      return undefined;
+    }
+  }
+
+  #letTheTideIn(match: TideMatch): void {
+    const { tideMs, say } = this.#options;
+    say(`everybody is aboard; the tide is in after ${tideMs} ms`);
+    this.#tell({ tide: { inMs: tideMs, players: match.order.players.map((player) => player.name) } });
+    this.#tide = setTimeout(() => void this.#finish(match), tideMs);
+  }
+
+  async #finish(match: TideMatch): Promise<void> {
+    this.#tide = undefined;
+    this.#match = undefined;
+    const { winner, walls, standings, note } = match.finish();
+    this.#options.say(note);
+    await this.#kit.report(match.order.run, standings, note);
+    this.#tell({ over: { winner, walls } });
+    const leaving = [...this.#aboard.values()];
+    this.#aboard.clear();
+    for (const socket of leaving) socket.end();
+  }
+
+  #tell(line: ServerLine): void {
+    for (const socket of this.#aboard.values()) writeLine(socket, line);
+  }
+}

@@ -1,0 +1,104 @@
+import { createInterface } from "node:readline/promises";
+import { type Picture, PlayerClient, ProblemError } from "@yellow-harbor/client";
+import type { Command } from "commander";
+import pc from "picocolors";
+import { contextOf } from "../context.ts";
+import { explainError } from "../errors.ts";
+import type { Screen } from "../output/screen.ts";
+import { actions, helpLines } from "../play/actions.ts";
+import { newsText } from "../play/news-text.ts";
+
+interface PlayOptions {
+  readonly name: string;
+  readonly build?: string;
+  readonly lobby?: string;
+}
+
+export function addPlay(program: Command): void {
+  program
+    .command("play")
+    .description("a player in the terminal: interactive, or commands line by line from a pipe")
+    .option("-n, --name <name>", "guest name", "Ansel")
+    .option("--build <build>", "build of the game client; the first that the service accepts when absent")
+    .option("--lobby <name>", "lobby to stand in")
+    .addHelpText("after", `\nLines:\n${helpLines().map((line) => `  ${line}`).join("\n")}\n\nFrom a pipe the first refusal ends it with that problem's exit code.`)
+    .action(async (options: PlayOptions, command: Command) => {
+      const { screen, url, operator } = contextOf(command);
+      const build = options.build ?? (await operator.status()).accepts[0] ?? "";
+      const { name, lobby } = options;
+      const player = await PlayerClient.connect({ url, name, build, ...(lobby !== undefined && { lobby }) });
+      tellNews(player, screen);
+      greet(player, screen);
+      await (process.stdin.isTTY ? playInteractively(player, screen) : playScript(player, screen));
+    });
+}
+
+function greet(player: PlayerClient, screen: Screen): void {
+  const { lobby } = player.picture;
+  if (screen.json) return screen.line(JSON.stringify({ welcome: { id: player.id, name: player.name, ...player.picture } }));
+  const others = Object.keys(lobby?.players ?? {}).length - 1;
+  screen.line(`You are ${pc.bold(player.name)} (${player.id}) in ${lobby?.id}, with ${others} ${others === 1 ? "other" : "others"}.`);
+  if (process.stdin.isTTY) screen.note("say help for what you can do");
+}
+
+function tellNews(player: PlayerClient, screen: Screen): void {
+  let before: Picture = player.picture;
+  const tell = (text: string, value: object) => screen.line(screen.json ? JSON.stringify(value) : `${pc.yellow("*")} ${text}`);
+  player.on("change", ({ picture, news }) => {
+    if (news) tell(newsText(news, before, picture), { news });
+    before = picture;
+  });
+  player.on("pass", (pass) => tell(`Your pass for ${pass.level} is here: ${pass.address.host}:${pass.address.port}.`, { pass }));
+  player.on("lost", ({ problem, attempt, inMs }) =>
+    tell(`Connection lost (${problem.title}); attempt ${attempt} in ${(inMs / 1000).toFixed(1)} s.`, { lost: { problem, attempt, inMs } }),
+  );
+  player.on("resumed", () => tell("Connected again; your place was kept.", { resumed: true }));
+}
+
+/** Carries out one line. Returns whether to go on. */
+async function carryOut(player: PlayerClient, line: string, screen: Screen): Promise<boolean> {
+  const [word = "", ...words] = line.trim().split(/\s+/);
+  if (word === "" || word.startsWith("#")) return true;
+  if (word === "help") {
+    for (const text of helpLines()) screen.line(text);
+    return true;
+  }
+  const action = Object.hasOwn(actions, word) ? actions[word] : undefined;
+  if (action === undefined) throw ProblemError.of("usage", `There is no ${word}; say help for what there is.`);
+  const done = await action.run(player, words);
+  if (screen.json) screen.line(JSON.stringify({ did: word, result: done.result }));
+  else for (const text of done.text) screen.line(text);
+  return done.ends !== true;
+}
+
+async function playScript(player: PlayerClient, screen: Screen): Promise<void> {
+  const input = createInterface({ input: process.stdin });
+  try {
+    for await (const line of input) if (!(await carryOut(player, line, screen))) return;
+    await player.leave();
+  } catch (error) {
+    player.drop();
+    throw error;
+  } finally {
+    input.close();
+  }
+}
+
+async function playInteractively(player: PlayerClient, screen: Screen): Promise<void> {
+  const input = createInterface({ input: process.stdin, output: process.stdout, prompt: "> " });
+  player.on("ended", ({ problem }) => {
+    if (problem) screen.line(`It is over: ${problem.detail}`);
+    input.close();
+  });
+  input.on("SIGINT", () => void player.leave().catch(() => input.close()));
+  input.prompt();
+  for await (const line of input) {
+    try {
+      if (!(await carryOut(player, line, screen))) return input.close();
+    } catch (error) {
+      // A refusal is part of the play; the next line may do better.
+      explainError(error, screen.json);
+    }
+    input.prompt();
+  }
+}

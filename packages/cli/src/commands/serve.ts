@@ -1,0 +1,70 @@
+import { existsSync } from "node:fs";
+import { dirname, join, resolve } from "node:path";
+import { fileURLToPath } from "node:url";
+import { ProblemError } from "@yellow-harbor/client";
+import { PORT_MAX } from "@yellow-harbor/protocol";
+import type { Config } from "@yellow-harbor/service";
+import type { Command } from "commander";
+import { wholeNumber } from "../context.ts";
+
+const CONSOLE_FOLDER = fileURLToPath(new URL("../../../console/dist/app", import.meta.url));
+
+interface ServeOptions {
+  readonly config: string;
+  readonly host?: string;
+  readonly port?: number;
+  readonly data?: string;
+  readonly stopInstances?: boolean;
+}
+
+export function addServe(program: Command): void {
+  program
+    .command("serve")
+    .description("run the service until it is told to stop (SIGTERM or Ctrl-C)")
+    .option("-c, --config <file>", "configuration file", "harbor.yaml")
+    .option("--host <address>", "listen on this address instead of the configured one")
+    .option("-p, --port <number>", "listen on this port instead of the configured one; 0 takes any free one", wholeNumber("--port", 0, PORT_MAX))
+    .option("-d, --data <folder>", "data folder instead of the configured one")
+    .option("--stop-instances", "stop dedicated instances with the service instead of letting them play on")
+    .action(async (options: ServeOptions) => {
+      const service = await start(options);
+      await untilToldToStop(service.stop);
+    });
+}
+
+async function start(options: ServeOptions) {
+  // Loaded here, so that the other commands do not wait for it.
+  const { loadConfig, serve } = await import("@yellow-harbor/service");
+  const loaded = loadConfig(options.config);
+  if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
+  const { host, port, data, stopInstances } = options;
+  const { config } = loaded;
+  const changed: Config = {
+    ...config,
+    listen: { ...config.listen, ...(host !== undefined && { host }), ...(port !== undefined && { port }) },
+    ...(data !== undefined && { data: resolve(data) }),
+  };
+  return serve({
+    ...{ config: changed, folder: dirname(loaded.file), stopInstances },
+    ...(existsSync(join(CONSOLE_FOLDER, "index.html")) && { consoleFolder: CONSOLE_FOLDER }),
+  });
+}
+
+/** The first fault in words; `yh config check` lists them all. */
+export function configProblem(file: string, faults: readonly { line: number; column: number; path: string; message: string }[]): ProblemError {
+  const [first] = faults;
+  if (first === undefined || first.line === 0) {
+    return ProblemError.of("config-unreadable", `${file} ${first?.message ?? "cannot be read"}; name another file with --config.`);
+  }
+  const rest = faults.length > 1 ? ` And ${faults.length - 1} more: run yh config check ${file}.` : "";
+  return ProblemError.of("config-invalid", `${file}:${first.line}:${first.column} ${first.path ? `${first.path}: ` : ""}${first.message}.${rest}`);
+}
+
+/** Ends when a signal comes; a second one ends at once. */
+async function untilToldToStop(stop: () => Promise<void>): Promise<void> {
+  await new Promise<void>((resolveOnce) => {
+    for (const signal of ["SIGTERM", "SIGINT"] as const) process.once(signal, () => resolveOnce());
+  });
+  for (const signal of ["SIGTERM", "SIGINT"] as const) process.once(signal, () => process.exit(1));
+  await stop();
+}

@@ -1,0 +1,48 @@
+import type { StatusView } from "@yellow-harbor/protocol";
+import type { Command } from "commander";
+import pc from "picocolors";
+import { contextOf } from "../context.ts";
+import { table } from "../output/table.ts";
+import { duration } from "../output/time.ts";
+
+export function addStatus(program: Command): void {
+  program
+    .command("status")
+    .description("the service in numbers")
+    .action(async (_options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.status(), (status) => render(status, screen.width));
+      if (!screen.json) screen.note("next: yh room list, yh instance list");
+    });
+}
+
+function render(status: StatusView, width: number): string[] {
+  const { players, rooms, instances, lobbies, journal } = status;
+  return [
+    `${pc.bold(status.harbor)}  version ${status.version}, wire ${status.wire}, up ${duration(status.upMs)}, accepts ${status.accepts.join(", ")}`,
+    "",
+    ...[
+      `players    ${players.here} here, ${players.away} away, limit ${players.limit}`,
+      `rooms      ${counts(rooms)}`,
+      `instances  ${counts(instances)}`,
+      `journal    ${journal.seq} events durable, ${journal.waiting} waiting, ${journal.commits} commits`,
+    ],
+    "",
+    ...table(
+      lobbies,
+      [
+        { heading: "LOBBY", value: (lobby) => lobby.id },
+        { heading: "TITLE", value: (lobby) => lobby.title },
+        { heading: "STANDING", value: (lobby) => String(lobby.players), align: "right" },
+        { heading: "ROOMS", value: (lobby) => String(lobby.rooms), align: "right" },
+        { heading: "IN ROOMS", value: (lobby) => String(lobby.inRooms), align: "right" },
+      ],
+      width,
+    ),
+  ];
+}
+
+function counts(record: Record<string, number>): string {
+  const some = Object.entries(record).filter(([, count]) => count > 0);
+  return some.length === 0 ? "none" : some.map(([name, count]) => `${count} ${name}`).join(", ");
+}

@@ -1,0 +1,39 @@
+import { OperatorClient, ProblemError } from "@yellow-harbor/client";
+import type { Command } from "commander";
+import { type Screen, screenFor } from "./output/screen.ts";
+
+export const DEFAULT_URL = "http://127.0.0.1:7420";
+
+export interface GlobalOptions {
+  readonly url: string;
+  readonly token?: string;
+  readonly json?: boolean;
+  readonly absolute?: boolean;
+}
+
+/** What every command has: where to print, whom to ask. */
+export interface Context {
+  readonly screen: Screen;
+  readonly url: string;
+  readonly operator: OperatorClient;
+}
+
+export function contextOf(command: Command): Context {
+  const options = command.optsWithGlobals<GlobalOptions>();
+  const { url, token } = options;
+  if (!URL.canParse(url) || !/^https?:$/.test(new URL(url).protocol)) {
+    throw ProblemError.of("usage", `--url ${url} is not an address; give one such as ${DEFAULT_URL}.`);
+  }
+  return { screen: screenFor(options), url, operator: new OperatorClient({ url, ...(token !== undefined && { token }) }) };
+}
+
+/** A whole number from an option, in a range, or a refusal that names the option and the value. */
+export function wholeNumber(option: string, min: number, max: number): (typed: string) => number {
+  return (typed) => {
+    const value = Number(typed);
+    if (typed.trim() === "" || !Number.isInteger(value) || value < min || value > max) {
+      throw ProblemError.of("usage", `${option} ${typed} is not a whole number from ${min} to ${max}.`);
+    }
+    return value;
+  };
+}

@@ -1,0 +1,25 @@
+import { ProblemError } from "@yellow-harbor/client";
+import { type ProblemCode, problem, problemTable } from "@yellow-harbor/protocol";
+import { CommanderError } from "commander";
+import pc from "picocolors";
+
+/** Ends the command: what happened and what to do, never a stack trace for a user's mistake. Returns the exit code. */
+export function explainError(error: unknown, json: boolean): number {
+  if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : problemTable.usage.exit;
+  const told = problemOf(error);
+  if (json) process.stdout.write(`${JSON.stringify(told ?? problem("internal", String(error)))}\n`);
+  if (told) {
+    if (!json) process.stderr.write(`${pc.red(told.title)} (${told.code})\n${told.detail}\n`);
+    return problemTable[told.code].exit;
+  }
+  process.stderr.write(`${pc.red("A fault of yh")}: please report it.\n${(error as Error).stack ?? error}\n`);
+  return problemTable.internal.exit;
+}
+
+function problemOf(error: unknown) {
+  if (error instanceof ProblemError) return error.problem;
+  // The service's start errors carry a code of the same table.
+  const { code, message } = (error ?? {}) as { code?: unknown; message?: string };
+  if (typeof code === "string" && Object.hasOwn(problemTable, code)) return problem(code as ProblemCode, message ?? "");
+  return undefined;
+}

@@ -1,0 +1,110 @@
+import {
+  type InstancePage,
+  type InstanceView,
+  Problem,
+  type RoomExplanation,
+  type RoomPage,
+  type RoomView,
+  type StatusView,
+  type WatchMessage,
+} from "@yellow-harbor/protocol";
+import { ProblemError } from "../problem-error.ts";
+import { eventsOf } from "./event-stream.ts";
+
+export interface OperatorOptions {
+  /** Address of the service, such as `http://127.0.0.1:7420`; empty for the page's own. */
+  readonly url: string;
+  /** Operator token; not needed on the service's own computer while it listens on loopback. */
+  readonly token?: string;
+}
+
+type Query = Record<string, string | number | boolean | undefined>;
+
+/** What operators and back ends ask over HTTP. Everything rejects with {@link ProblemError}. */
+export class OperatorClient {
+  readonly #url: string;
+  readonly #token: string | undefined;
+
+  constructor({ url, token }: OperatorOptions) {
+    this.#url = url.replace(/\/$/, "");
+    this.#token = token;
+  }
+
+  status(): Promise<StatusView> {
+    return this.#get("/v1/status");
+  }
+
+  rooms(query: { limit?: number; after?: string; lobby?: string; phase?: string } = {}): Promise<RoomPage> {
+    return this.#get("/v1/rooms", query);
+  }
+
+  /** One room, by id or code. */
+  room(idOrCode: string): Promise<RoomView> {
+    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}`);
+  }
+
+  explainRoom(idOrCode: string): Promise<RoomExplanation> {
+    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/explain`);
+  }
+
+  instances(query: { limit?: number; after?: string; state?: string; ended?: boolean } = {}): Promise<InstancePage> {
+    return this.#get("/v1/instances", query);
+  }
+
+  instance(id: string): Promise<InstanceView> {
+    return this.#get(`/v1/instances/${encodeURIComponent(id)}`);
+  }
+
+  /** What an instance has printed; with `follow` until it has ended or `signal` is aborted. */
+  async *output(id: string, query: { stream?: string; follow?: boolean; tailBytes?: number } = {}, signal?: AbortSignal): AsyncGenerator<string> {
+    const response = await this.#fetch(`/v1/instances/${encodeURIComponent(id)}/output`, query, signal);
+    const decoder = new TextDecoder();
+    for await (const chunk of bodyOf(response)) yield decoder.decode(chunk, { stream: true });
+  }
+
+  /** Everything as it happens: the whole picture first. Ends when the service closes the stream or `signal` is aborted. */
+  async *watch(signal?: AbortSignal): AsyncGenerator<WatchMessage> {
+    const response = await this.#fetch("/v1/watch", {}, signal);
+    for await (const text of eventsOf(bodyOf(response))) yield JSON.parse(text) as WatchMessage;
+  }
+
+  async #get<T>(path: string, query: Query = {}): Promise<T> {
+    return (await (await this.#fetch(path, query)).json()) as T;
+  }
+
+  async #fetch(path: string, query: Query, signal?: AbortSignal): Promise<Response> {
+    const asked = Object.entries(query).flatMap(([name, value]) => (value === undefined ? [] : [[name, String(value)]]));
+    const search = asked.length === 0 ? "" : `?${new URLSearchParams(asked)}`;
+    const headers: Record<string, string> = this.#token === undefined ? {} : { authorization: `Bearer ${this.#token}` };
+    let response: Response;
+    try {
+      response = await fetch(`${this.#url}${path}${search}`, { headers, ...(signal && { signal }) });
+    } catch (error) {
+      if (signal?.aborted) throw error;
+      const cause = (error as { cause?: { code?: string } }).cause?.code ?? String((error as Error).message);
+      throw ProblemError.of("service-unreachable", `Nothing answers at ${this.#url || "this page's address"} (${cause}). Is the service running, and is the address right?`);
+    }
+    if (response.ok) return response;
+    throw await problemOf(response);
+  }
+}
+
+async function problemOf(response: Response): Promise<ProblemError> {
+  const told = Problem.safeParse(await response.json().catch(() => undefined));
+  if (told.success) return new ProblemError(told.data);
+  return ProblemError.of("service-unreachable", `Something answers with status ${response.status} that is not this service; is the address right?`);
+}
+
+async function* bodyOf(response: Response): AsyncGenerator<Uint8Array> {
+  const reader = response.body?.getReader();
+  if (reader === undefined) return;
+  try {
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) return;
+      yield value;
+    }
+  } finally {
+    await reader.cancel().catch(() => undefined);
+  }
+}

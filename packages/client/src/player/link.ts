@@ -1,0 +1,188 @@
+import {
+  PLAY_PATH,
+  type Problem,
+  type ProblemCode,
+  problem,
+  problemTable,
+  ServiceFrame,
+  WIRE_SUBPROTOCOL,
+  type Welcome,
+} from "@yellow-harbor/protocol";
+import { ProblemError } from "../problem-error.ts";
+import { platformSocket, SOCKET_OPEN, type SocketLike, type SocketMaker } from "./socket.ts";
+
+export interface LinkOptions {
+  /** Address of the service, such as `http://127.0.0.1:7420`. */
+  readonly url: string;
+  /** How to make a WebSocket; the platform's own when absent. */
+  readonly socket?: SocketMaker;
+  /** How long to wait for the welcome and for each answer, in milliseconds; 10 s when absent. */
+  readonly patienceMs?: number;
+  /** Whether each frame is held against the schemas. Off by default: the service checks what it sends. */
+  readonly strict?: boolean;
+}
+
+/** How a connection ended, and whether it makes sense to resume. */
+export interface LinkEnd {
+  readonly problem: Problem;
+  readonly mayResume: boolean;
+}
+
+/** Called the moment a frame is read: several may come in one turn, and each is to be taken before the next. */
+interface LinkEvents {
+  readonly welcome: (welcome: Welcome) => void;
+  readonly reply: (reply: Record<string, unknown>) => void;
+  readonly frame: (frame: ServiceFrame) => void;
+  readonly end: (end: LinkEnd) => void;
+}
+
+interface Asked {
+  readonly resolve: (reply: Record<string, unknown>) => void;
+  readonly reject: (error: Error) => void;
+  readonly timer: ReturnType<typeof setTimeout>;
+}
+
+const PATIENCE_MS = 10_000;
+
+/** One WebSocket: frames in and out, answers matched to requests. */
+export class Link {
+  readonly #socket: SocketLike;
+  readonly #patienceMs: number;
+  readonly #strict: boolean;
+  readonly #events: LinkEvents;
+  readonly #asked = new Map<number, Asked>();
+  #askedCount = 0;
+  #greeting: { resolve: (welcome: Welcome) => void; reject: (error: Error) => void } | undefined;
+  #closing: Problem | undefined;
+
+  private constructor(socket: SocketLike, { patienceMs = PATIENCE_MS, strict = false }: LinkOptions, events: LinkEvents) {
+    this.#socket = socket;
+    this.#patienceMs = patienceMs;
+    this.#strict = strict;
+    this.#events = events;
+  }
+
+  static async open(options: LinkOptions, events: LinkEvents): Promise<Link> {
+    const url = socketUrl(options.url);
+    const socket = await (options.socket ?? platformSocket)(url, WIRE_SUBPROTOCOL);
+    const link = new Link(socket, options, events);
+    await link.#opened(url);
+    return link;
+  }
+
+  get isOpen(): boolean {
+    return this.#socket.readyState === SOCKET_OPEN;
+  }
+
+  hello(hello: object): Promise<Welcome> {
+    return new Promise((resolve, reject) => {
+      const timer = setTimeout(() => {
+        reject(ProblemError.of("service-unreachable", `The service did not answer the hello within ${this.#patienceMs / 1000} s.`));
+        this.close();
+      }, this.#patienceMs);
+      this.#greeting = {
+        resolve: (welcome) => {
+          clearTimeout(timer);
+          resolve(welcome);
+        },
+        reject: (error) => {
+          clearTimeout(timer);
+          reject(error);
+        },
+      };
+      this.#socket.send(JSON.stringify(hello));
+    });
+  }
+
+  request(ask: string, args: object): Promise<Record<string, unknown>> {
+    const id = ++this.#askedCount;
+    return new Promise((resolve, reject) => {
+      const timer = setTimeout(() => {
+        this.#asked.delete(id);
+        reject(ProblemError.of("service-unreachable", `The service did not answer ${ask} within ${this.#patienceMs / 1000} s.`));
+      }, this.#patienceMs);
+      this.#asked.set(id, { resolve, reject, timer });
+      this.#socket.send(JSON.stringify({ frame: "request", id, ask, args }));
+    });
+  }
+
+  /** Drops the socket as if it were lost, so that the picture is fetched anew. */
+  reset(): void {
+    this.#socket.close(4000, "news is missing");
+  }
+
+  close(): void {
+    this.#socket.close(1000, "goodbye");
+  }
+
+  #opened(url: string): Promise<void> {
+    return new Promise((resolve, reject) => {
+      const socket = this.#socket;
+      let reason = "no answer";
+      socket.addEventListener("open", resolve);
+      socket.addEventListener("message", ({ data }) => this.#hear(String(data)));
+      socket.addEventListener("error", (event) => {
+        reason = (event as { message?: string }).message || reason;
+      });
+      socket.addEventListener("close", ({ code, reason: said }) => {
+        const unreachable = problem("service-unreachable", `Nothing answers at ${url} (${reason}). Is the service running, and is the address right?`);
+        reject(new ProblemError(unreachable));
+        this.#end(code, said, unreachable);
+      });
+    });
+  }
+
+  #hear(text: string): void {
+    const value: unknown = JSON.parse(text);
+    const frame = this.#strict ? ServiceFrame.parse(value) : (value as ServiceFrame);
+    switch (frame.frame) {
+      case "welcome":
+        this.#events.welcome(frame);
+        this.#greeting?.resolve(frame);
+        this.#greeting = undefined;
+        return;
+      case "closing":
+        this.#closing = frame.problem;
+        return;
+      case "reply":
+        return this.#answer(frame);
+      default:
+        this.#events.frame(frame);
+    }
+  }
+
+  #answer(frame: Extract<ServiceFrame, { frame: "reply" }>): void {
+    const asked = this.#asked.get(frame.id);
+    if (asked === undefined) return;
+    this.#asked.delete(frame.id);
+    clearTimeout(asked.timer);
+    if ("problem" in frame) return asked.reject(new ProblemError(frame.problem));
+    this.#events.reply(frame.reply);
+    asked.resolve(frame.reply);
+  }
+
+  #end(code: number, reason: string, unreachable: Problem): void {
+    const cause = this.#closing ?? problemOfClose(code, reason) ?? unreachable;
+    const error = new ProblemError(cause);
+    this.#greeting?.reject(error);
+    for (const { reject, timer } of this.#asked.values()) {
+      clearTimeout(timer);
+      reject(error);
+    }
+    this.#asked.clear();
+    this.#events.end({ problem: cause, mayResume: problemTable[cause.code].retry === "later" });
+  }
+}
+
+function socketUrl(url: string): string {
+  const parsed = new URL(PLAY_PATH, url);
+  parsed.protocol = parsed.protocol === "https:" || parsed.protocol === "wss:" ? "wss:" : "ws:";
+  return parsed.href;
+}
+
+/** The service puts the code of the problem into the reason of the close frame. */
+function problemOfClose(code: number, reason: string): Problem | undefined {
+  if (code < 4400 || !Object.hasOwn(problemTable, reason)) return undefined;
+  const known = reason as ProblemCode;
+  return problem(known, `${problemTable[known].title}.`);
+}

@@ -1,0 +1,280 @@
+import {
+  type BoardingPass,
+  type LobbyNews,
+  type News,
+  type PlayerArgsTyped,
+  type PlayerAsk,
+  type PlayerReply,
+  type Problem,
+  type RoomNews,
+  type ServiceFrame,
+  WIRE_VERSION,
+  type Welcome,
+} from "@yellow-harbor/protocol";
+import { ProblemError } from "../problem-error.ts";
+import { Emitter } from "./emitter.ts";
+import { Link, type LinkEnd, type LinkOptions } from "./link.ts";
+import { applyNews, type Picture, pictureOf } from "./picture.ts";
+import { type Backoff, pauseMs } from "./backoff.ts";
+
+export interface PlayerOptions extends LinkOptions {
+  /** Guest name, 1 to 32 visible characters. */
+  readonly name: string;
+  /** Build of the game client, such as `tidewrights-0.3`. */
+  readonly build: string;
+  readonly lobby?: string;
+  /** Token of an earlier welcome: takes that player up again. */
+  readonly resume?: string;
+  /** How to come back after a lost connection; false not to. */
+  readonly reconnect?: Partial<Backoff> | false;
+  /** For tests: the wire version to claim. */
+  readonly wire?: number;
+}
+
+/** What a {@link PlayerClient} tells. */
+export interface PlayerEvents {
+  /** The picture changed; `news` is absent when it came whole. */
+  readonly change: { readonly picture: Picture; readonly news?: LobbyNews | RoomNews };
+  /** The room may be boarded: address and pass. */
+  readonly pass: BoardingPass;
+  /** The connection is lost; the place is kept for the grace, and the client tries again. */
+  readonly lost: { readonly problem: Problem; readonly attempt: number; readonly inMs: number };
+  readonly resumed: Welcome;
+  /** It is over: said goodbye, put out, taken over or given up. */
+  readonly ended: { readonly problem: Problem | undefined };
+}
+
+const DEFAULT_BACKOFF: Backoff = { firstMs: 200, mostMs: 5_000, attempts: 12 };
+
+/**
+ * A player's connection. Keeps the picture of the lobby or room current, asks, and comes back by itself after a lost
+ * connection. Requests reject with {@link ProblemError}.
+ */
+export class PlayerClient {
+  readonly #options: PlayerOptions;
+  readonly #events = new Emitter<PlayerEvents>();
+  #link: Link | undefined;
+  #welcome: Welcome | undefined;
+  #picture: Picture = { lobby: undefined, room: undefined };
+  #pass: BoardingPass | undefined;
+  #isOver = false;
+  #retry: ReturnType<typeof setTimeout> | undefined;
+
+  private constructor(options: PlayerOptions) {
+    this.#options = options;
+  }
+
+  /** Connects and says hello. Rejects with {@link ProblemError} when the service refuses or does not answer. */
+  static async connect(options: PlayerOptions): Promise<PlayerClient> {
+    const client = new PlayerClient(options);
+    await client.#open(options.resume);
+    return client;
+  }
+
+  get id(): string {
+    return this.#known.player.id;
+  }
+
+  get name(): string {
+    return this.#known.player.name;
+  }
+
+  /** Token for {@link PlayerOptions.resume}. Whoever has it is this player: keep it like a password. */
+  get resumeToken(): string {
+    return this.#known.resume;
+  }
+
+  get picture(): Picture {
+    return this.#picture;
+  }
+
+  /** The pass that may be used now, if there is one. */
+  get pass(): BoardingPass | undefined {
+    return this.#pass;
+  }
+
+  get isConnected(): boolean {
+    return this.#link?.isOpen ?? false;
+  }
+
+  on<K extends keyof PlayerEvents>(kind: K, listener: (event: PlayerEvents[K]) => void): () => void {
+    return this.#events.on(kind, listener);
+  }
+
+  /** Asks the service. Rejects with {@link ProblemError} when refused, or when the connection is lost before the answer. */
+  async ask<A extends PlayerAsk>(ask: A, args: PlayerArgsTyped<A>): Promise<PlayerReply<A>> {
+    const link = this.#link;
+    if (link === undefined) throw ProblemError.of("service-unreachable", "There is no connection now; wait until it is resumed.");
+    return (await link.request(ask, args)) as PlayerReply<A>;
+  }
+
+  openRoom(args: PlayerArgsTyped<"room.open"> = {}): Promise<PlayerReply<"room.open">> {
+    return this.ask("room.open", args);
+  }
+
+  joinRoom(args: PlayerArgsTyped<"room.join">): Promise<PlayerReply<"room.join">> {
+    return this.ask("room.join", args);
+  }
+
+  leaveRoom(): Promise<PlayerReply<"room.leave">> {
+    return this.ask("room.leave", {});
+  }
+
+  listRooms(limit?: number): Promise<PlayerReply<"lobby.rooms">> {
+    return this.ask("lobby.rooms", limit === undefined ? {} : { limit });
+  }
+
+  listLevels(): Promise<PlayerReply<"level.list">> {
+    return this.ask("level.list", {});
+  }
+
+  pickLevel(level: string): Promise<PlayerReply<"room.pick-level">> {
+    return this.ask("room.pick-level", { level });
+  }
+
+  setReady(ready: boolean): Promise<PlayerReply<"room.ready">> {
+    return this.ask("room.ready", { ready });
+  }
+
+  start(): Promise<PlayerReply<"room.start">> {
+    return this.ask("room.start", {});
+  }
+
+  /** Says goodbye for good and waits until the service has closed the connection. */
+  async leave(): Promise<void> {
+    if (this.#isOver) return;
+    await this.ask("player.leave", {});
+    this.#finish(undefined);
+  }
+
+  /** Drops the connection without a goodbye: the service keeps the place for the grace. */
+  drop(): void {
+    this.#finish(undefined);
+  }
+
+  /** Resolves with the first picture for which `holds` is true, now or later. Rejects after `withinMs`, or when it is over. */
+  until(holds: (picture: Picture) => boolean, withinMs = 30_000): Promise<Picture> {
+    if (holds(this.#picture)) return Promise.resolve(this.#picture);
+    return this.#wait(withinMs, (resolve) => this.on("change", ({ picture }) => holds(picture) && resolve(picture)));
+  }
+
+  /** Resolves with the pass that may be used now, or with the next one. */
+  nextPass(withinMs = 60_000): Promise<BoardingPass> {
+    if (this.#pass) return Promise.resolve(this.#pass);
+    return this.#wait(withinMs, (resolve) => this.on("pass", resolve));
+  }
+
+  get #known(): Welcome {
+    if (this.#welcome === undefined) throw new Error("not welcomed yet");
+    return this.#welcome;
+  }
+
+  #wait<T>(withinMs: number, listen: (resolve: (value: T) => void) => () => void): Promise<T> {
+    return new Promise((resolve, reject) => {
+      const offs: (() => void)[] = [];
+      const settle = (act: () => void) => {
+        clearTimeout(timer);
+        for (const off of offs) off();
+        act();
+      };
+      const timer = setTimeout(() => {
+        settle(() => reject(ProblemError.of("travel-deadline", `Waited ${withinMs / 1000} s for something that did not come.`)));
+      }, withinMs);
+      offs.push(listen((value) => settle(() => resolve(value))));
+      offs.push(
+        this.on("ended", ({ problem }) =>
+          settle(() => reject(problem ? new ProblemError(problem) : ProblemError.of("service-unreachable", "The connection has ended."))),
+        ),
+      );
+    });
+  }
+
+  async #open(resume: string | undefined): Promise<void> {
+    const { name, build, lobby, wire = WIRE_VERSION } = this.#options;
+    const hello = {
+      ...{ frame: "hello", wire, build },
+      ...(resume === undefined ? { name } : { resume }),
+      ...(lobby !== undefined && { lobby }),
+    };
+    let link: Link | undefined;
+    link = await Link.open(this.#options, {
+      welcome: (welcome) => this.#welcomed(link, welcome),
+      reply: (reply) => this.#takeReply(reply),
+      frame: (frame) => this.#hear(frame),
+      end: (end) => this.#ended(link, end),
+    });
+    await link.hello(hello);
+  }
+
+  #welcomed(link: Link | undefined, welcome: Welcome): void {
+    this.#link = link;
+    this.#welcome = welcome;
+    this.#pass = welcome.pass;
+    this.#setPicture(pictureOf(welcome));
+    if (welcome.pass) this.#events.emit("pass", welcome.pass);
+  }
+
+  #hear(frame: ServiceFrame): void {
+    if (frame.frame !== "news") return;
+    if (frame.scope === "you") {
+      this.#pass = frame.news.pass;
+      return this.#events.emit("pass", frame.news.pass);
+    }
+    this.#patch(frame);
+  }
+
+  #patch(news: Exclude<News, { scope: "you" }>): void {
+    const patched = applyNews(this.#picture, news);
+    if (patched.outcome === "stale") return;
+    // Never to be expected; a fresh picture mends it.
+    if (patched.outcome === "gap") return this.#link?.reset();
+    this.#setPicture(patched.picture, news.news);
+  }
+
+  /** Replies that bring a whole picture: of the room joined, of the lobby stood in again. */
+  #takeReply(reply: object): void {
+    if ("room" in reply) this.#setPicture({ lobby: undefined, room: reply.room as Picture["room"] });
+    if ("lobby" in reply) this.#setPicture({ lobby: reply.lobby as Picture["lobby"], room: undefined });
+  }
+
+  #setPicture(picture: Picture, news?: LobbyNews | RoomNews): void {
+    this.#picture = picture;
+    if (picture.room?.travel?.step !== "boarding") this.#pass = undefined;
+    this.#events.emit("change", { picture, ...(news && { news }) });
+  }
+
+  #ended(link: Link | undefined, end: LinkEnd): void {
+    // A link that was never welcomed tells whoever opened it instead.
+    if (link === undefined || link !== this.#link || this.#isOver) return;
+    this.#link = undefined;
+    if (this.#options.reconnect === false || !end.mayResume) return this.#finish(end.problem);
+    this.#tryAgain(1, end.problem);
+  }
+
+  #tryAgain(attempt: number, why: Problem): void {
+    const backoff = { ...DEFAULT_BACKOFF, ...(this.#options.reconnect || {}) };
+    if (attempt > backoff.attempts) return this.#finish(why);
+    const inMs = pauseMs(attempt, backoff, Math.random);
+    this.#events.emit("lost", { problem: why, attempt, inMs });
+    this.#retry = setTimeout(async () => {
+      try {
+        await this.#open(this.resumeToken);
+        this.#events.emit("resumed", this.#known);
+      } catch (error) {
+        if (!(error instanceof ProblemError)) throw error;
+        const isFinal = error.problem.status < 500 && error.code !== "hello-late";
+        if (isFinal) this.#finish(error.problem);
+        else this.#tryAgain(attempt + 1, error.problem);
+      }
+    }, inMs);
+  }
+
+  #finish(problem: Problem | undefined): void {
+    if (this.#isOver) return;
+    this.#isOver = true;
+    clearTimeout(this.#retry);
+    this.#link?.close();
+    this.#link = undefined;
+    this.#events.emit("ended", { problem });
+  }
+}

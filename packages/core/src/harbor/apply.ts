@@ -1,0 +1,37 @@
+import { applyLobby } from "../lobbies/index.ts";
+import { applyPlayer } from "../players/index.ts";
+import { applyPool } from "../pools/index.ts";
+import { applyRoom, touchRoom } from "../rooms/index.ts";
+import { applyTravel } from "../travel/index.ts";
+import { sortEvent } from "./capability.ts";
+import { assertNever } from "./decision.ts";
+import type { HarborEvent } from "./event.ts";
+import type { HarborState } from "./state.ts";
+
+/** The only thing that changes state, live and on recovery alike. `at` is the time the event was decided. */
+export function apply(state: HarborState, event: HarborEvent, at: number): void {
+  const sorted = sortEvent(event);
+  switch (sorted.capability) {
+    case "harbor":
+      state.founded = true;
+      state.rooms.codeKey = sorted.event.codeKey;
+      return;
+    case "player":
+      return applyPlayer(state, sorted.event);
+    case "lobby":
+      return applyLobby(state, sorted.event);
+    case "room":
+      applyRoom(state, sorted.event, at);
+      // Every event of a room but the last, and every one of a travel, changes the picture the members hold by one revision.
+      if (sorted.event.kind !== "room.closed") touchRoom(state, sorted.event.room);
+      return;
+    case "travel":
+      applyTravel(state, sorted.event, at);
+      touchRoom(state, sorted.event.room);
+      return;
+    case "pool":
+      return applyPool(state, sorted.event, at);
+    default:
+      assertNever(sorted);
+  }
+}

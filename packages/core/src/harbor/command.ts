@@ -1,0 +1,14 @@
+import type { Entropy } from "./stamp.ts";
+import type { LobbyCommand } from "../lobbies/commands.ts";
+import type { PlayerCommand } from "../players/commands.ts";
+import type { PoolCommand } from "../pools/commands.ts";
+import type { RoomCommand } from "../rooms/commands.ts";
+import type { TravelCommand } from "../travel/commands.ts";
+
+export type HarborCommand =
+  /** First command of an empty harbor; refused afterwards. */
+  | { readonly do: "harbor.found"; readonly codeKey: Entropy }
+  /** First command after a restart: connections are gone, effects may not have been carried out. */
+  | { readonly do: "harbor.recover" };
+
+export type Command = HarborCommand | PlayerCommand | LobbyCommand | RoomCommand | TravelCommand | PoolCommand;

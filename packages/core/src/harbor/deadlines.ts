@@ -1,0 +1,14 @@
+import type { Deadline, DeadlineKind } from "../deadlines/index.ts";
+import type { Command } from "./command.ts";
+
+/** What is done when a deadline falls due. */
+const dueCommand: { readonly [K in DeadlineKind]: (subject: string) => Command } = {
+  "player-grace": (player) => ({ do: "player.give-up", player }),
+  "travel-step": (run) => ({ do: "travel.expire", run }),
+  "instance-boot": (instance) => ({ do: "instance.boot-late", instance }),
+  "instance-stop": (instance) => ({ do: "instance.stop-late", instance }),
+  "instance-kill": (instance) => ({ do: "instance.kill-late", instance }),
+  "instance-forget": (instance) => ({ do: "instance.forget", instance }),
+};
+
+export const commandFor = ({ kind, subject }: Deadline): Command => dueCommand[kind](subject);

@@ -1,0 +1,52 @@
+import { decideLobby } from "../lobbies/index.ts";
+import { decidePlayer } from "../players/index.ts";
+import { decidePool, recoveryEffects } from "../pools/index.ts";
+import { decideRoom } from "../rooms/index.ts";
+import { decideTravel } from "../travel/index.ts";
+import { sortCommand } from "./capability.ts";
+import type { Command, HarborCommand } from "./command.ts";
+import { accept, assertNever, type Decision, type Moment, refuse } from "./decision.ts";
+import type { HarborEvent } from "./event.ts";
+
+export function decide(moment: Moment, command: Command): Decision {
+  const sorted = sortCommand(command);
+  switch (sorted.capability) {
+    case "harbor":
+      return decideHarbor(moment, sorted.command);
+    case "player":
+      return decidePlayer(moment, sorted.command);
+    case "lobby":
+      return decideLobby(moment, sorted.command);
+    case "room":
+      return decideRoom(moment, sorted.command);
+    case "travel":
+      return decideTravel(moment, sorted.command);
+    case "pool":
+      return decidePool(moment, sorted.command);
+    default:
+      return assertNever(sorted);
+  }
+}
+
+function decideHarbor(moment: Moment, command: HarborCommand): Decision {
+  switch (command.do) {
+    case "harbor.found":
+      if (moment.state.founded) return refuse("wrong-phase", "The harbor is founded already.");
+      return accept([{ kind: "harbor.founded", codeKey: command.codeKey }]);
+    case "harbor.recover":
+      return recover(moment);
+    default:
+      return assertNever(command);
+  }
+}
+
+/** Nobody is connected after a restart; whoever was here gets a full grace from now on. */
+function recover({ state, rules, at }: Moment): Decision {
+  const lost: HarborEvent[] = [];
+  for (const player of state.players.byId.values()) {
+    if (player.presence === "away") continue;
+    const graceMs = (player.room === null ? undefined : state.rooms.byId.get(player.room)?.graceMs) ?? rules.players.graceMs;
+    lost.push({ kind: "player.lost", player: player.id, untilMs: at + graceMs });
+  }
+  return accept(lost, { effects: recoveryEffects(state) });
+}

@@ -1,0 +1,131 @@
+import type { HarborView, Problem } from "@yellow-harbor/protocol";
+import { nextDeadline, takeDue } from "../deadlines/index.ts";
+import { apply } from "./apply.ts";
+import type { Command } from "./command.ts";
+import { commandFor } from "./deadlines.ts";
+import { decide } from "./decide.ts";
+import type { Decision, Moment } from "./decision.ts";
+import type { Effect } from "./effect.ts";
+import type { HarborEvent } from "./event.ts";
+import type { Push } from "./push.ts";
+import { type Consequence, reactTo } from "./reactions.ts";
+import type { HarborRules } from "./rules.ts";
+import { readSnapshot, writeSnapshot } from "./snapshot.ts";
+import { chanceFrom, type Stamp } from "./stamp.ts";
+import { type HarborState, newHarborState } from "./state.ts";
+import { harborView, operatorPatch, pushesOf, tell } from "./view.ts";
+
+/** An event that was applied, with all that follows from it. */
+export interface Happening {
+  readonly event: HarborEvent;
+  readonly pushes: readonly Push[];
+}
+
+/** What came of a command. Nothing of it may be spoken of before its events are durable. */
+export interface Outcome {
+  readonly refused?: Problem;
+  readonly happenings: readonly Happening[];
+  readonly effects: readonly Effect[];
+  readonly reply?: Record<string, unknown>;
+}
+
+/** Hears of each event right after it was applied, while the state is as it was then. */
+export type Listener = (happening: Happening, at: number) => void;
+
+// As many consequences of one command are a circle in the reactions, not traffic.
+const CASCADE_MOST = 10_000;
+
+/** One partition: all of its state, changed in one place and on one thread. Deterministic: same commands and stamps, same events. */
+export class Harbor {
+  readonly #rules: HarborRules;
+  readonly #state: HarborState;
+
+  constructor(rules: HarborRules, state: HarborState = newHarborState()) {
+    this.#rules = rules;
+    this.#state = state;
+  }
+
+  /** A harbor as a snapshot has it, or undefined when the snapshot is of another version. */
+  static fromSnapshot(rules: HarborRules, snapshot: string): Harbor | undefined {
+    const state = readSnapshot(snapshot);
+    return state === undefined ? undefined : new Harbor(rules, state);
+  }
+
+  /** For reading only; changed by nothing but {@link execute}, {@link advance} and {@link replay}. */
+  get state(): HarborState {
+    return this.#state;
+  }
+
+  get rules(): HarborRules {
+    return this.#rules;
+  }
+
+  /** Decides a command and applies its events; then, one by one, the commands that follow from them. */
+  execute(command: Command, stamp: Stamp, listener?: Listener): Outcome {
+    const moment: Moment = { state: this.#state, rules: this.#rules, at: stamp.at, chance: chanceFrom(stamp.entropy) };
+    const first = decide(moment, command);
+    if ("refused" in first) return { refused: first.refused, happenings: [], effects: [] };
+    const happenings: Happening[] = [];
+    const effects: Effect[] = [];
+    const consequences: Consequence[] = [];
+    const carryOut = (decision: Decision) => {
+      // A consequence without another way out comes to nothing when it is refused: its occasion has passed.
+      if ("refused" in decision) return;
+      effects.push(...decision.effects);
+      for (const event of decision.events) {
+        happenings.push(this.#happen(event, stamp.at, listener));
+        consequences.push(...reactTo(event, this.#state));
+      }
+    };
+    carryOut(first);
+    // A consequence is decided only when its turn comes, on the state as it then is.
+    for (let n = 0; n < consequences.length; n++) {
+      if (n > CASCADE_MOST) throw new Error(`the consequences of ${command.do} do not end`);
+      const { command: next, otherwise } = consequences[n] as Consequence;
+      const decision = decide(moment, next);
+      carryOut("refused" in decision && otherwise ? decide(moment, otherwise(decision.refused)) : decision);
+    }
+    return { happenings, effects, reply: first.reply?.(this.#state) };
+  }
+
+  /** Fires the next deadline that is due, or returns undefined. Call it until then. */
+  advance(stamp: Stamp, listener?: Listener): Outcome | undefined {
+    const due = takeDue(this.#state.deadlines, stamp.at);
+    return due === undefined ? undefined : this.execute(commandFor(due), stamp, listener);
+  }
+
+  /** When {@link advance} has something to do next, in milliseconds since 1970, or undefined. */
+  nextDeadlineAt(): number | undefined {
+    return nextDeadline(this.#state.deadlines)?.at;
+  }
+
+  /** Applies an event of the journal. */
+  replay(event: HarborEvent, at: number): void {
+    apply(this.#state, event, at);
+  }
+
+  snapshot(): string {
+    return writeSnapshot(this.#state);
+  }
+
+  view(): HarborView {
+    return harborView(this.#state, this.#rules);
+  }
+
+  /** The merge patch that takes an operator's picture over a happening. Only right after it, in a {@link Listener}. */
+  operatorPatch({ event, pushes }: Happening): Record<string, unknown> {
+    return operatorPatch(this.#state, this.#rules, event, pushes);
+  }
+
+  /** A happening in a sentence. Only right after it, in a {@link Listener}. */
+  tell({ event }: Happening, at: number): string | undefined {
+    return tell(this.#state, event, at);
+  }
+
+  #happen(event: HarborEvent, at: number, listener: Listener | undefined): Happening {
+    apply(this.#state, event, at);
+    const happening = { event, pushes: pushesOf(this.#state, event) };
+    listener?.(happening, at);
+    return happening;
+  }
+}

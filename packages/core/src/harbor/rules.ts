@@ -1,0 +1,70 @@
+import type { ConfigName } from "@yellow-harbor/protocol";
+
+/** The part of the configuration that decisions are made by. Only `decide` reads it: what `apply` needs is in the event. */
+export interface HarborRules {
+  readonly harbor: ConfigName;
+  readonly players: {
+    /** Most players known at once, those away included. */
+    readonly limit: number;
+    /** Builds of game clients that are let in. */
+    readonly builds: readonly string[];
+    /** How long a lost player without a room is waited for. */
+    readonly graceMs: number;
+  };
+  /** In order; the first is where a player stands who names none. */
+  readonly lobbies: ReadonlyMap<ConfigName, LobbyRules>;
+  readonly roomKinds: ReadonlyMap<ConfigName, RoomKindRules>;
+  readonly levels: ReadonlyMap<ConfigName, LevelRules>;
+  readonly pools: ReadonlyMap<ConfigName, PoolRules>;
+  readonly travel: {
+    /** From the call until the address is told. */
+    readonly prepareMs: number;
+    /** From the address until everybody has arrived. */
+    readonly boardMs: number;
+    /** How many instances are tried for one travel. */
+    readonly attempts: number;
+  };
+}
+
+export interface LobbyRules {
+  readonly title: string;
+  /** Room kinds that may be opened here; the first is taken when none is named. */
+  readonly roomKinds: readonly ConfigName[];
+}
+
+export interface RoomKindRules {
+  readonly capacity: { readonly least: number; readonly most: number; readonly preset: number };
+  /** Fewest members with which it may start. */
+  readonly leastPlayers: number;
+  readonly levels: readonly ConfigName[];
+  /** How long the place of a lost member is kept. */
+  readonly graceMs: number;
+}
+
+export interface LevelRules {
+  readonly title: string;
+  /** Players the level suits. */
+  readonly least: number;
+  readonly most: number;
+  readonly pool: ConfigName;
+}
+
+export interface PoolRules {
+  /** Build line whose command is started. */
+  readonly build: ConfigName;
+  /** Host that players reach the instances at. */
+  readonly host: string;
+  readonly ports: { readonly from: number; readonly to: number };
+  /** Most instances at once. */
+  readonly most: number;
+  /** From the order until the instance has announced itself and was reached. */
+  readonly bootMs: number;
+  /** From the polite order to stop until it is signalled, and from the signal until it is killed. */
+  readonly stopMs: number;
+  /** After so long without a pulse an instance counts as failed. */
+  readonly silenceMs: number;
+  /** How long a port rests after its instance has ended. */
+  readonly portRestMs: number;
+  /** How long an ended instance stays in view. */
+  readonly forgetMs: number;
+}

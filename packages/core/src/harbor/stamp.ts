@@ -1,0 +1,42 @@
+/** What a command is decided with: the time and the entropy. Core has no other source of either. */
+export interface Stamp {
+  /** Milliseconds since 1970-01-01T00:00:00Z. */
+  readonly at: number;
+  /** Four unsigned 32-bit numbers from a secure source (live) or from a seed (tests, simulation). */
+  readonly entropy: Entropy;
+}
+export type Entropy = readonly [number, number, number, number];
+
+/** Deterministic numbers drawn from one stamp's entropy. */
+export interface Chance {
+  /** Whole number from 0 to `below - 1`. */
+  below(below: number): number;
+}
+
+/** sfc32 (C. Doty-Humphrey, PractRand): small, fast, passes the usual statistical batteries. Not for secrets. */
+export function chanceFrom([e0, e1, e2, e3]: Entropy): Chance {
+  let a = e0 | 0;
+  let b = e1 | 0;
+  let c = e2 | 0;
+  let counter = e3 | 0;
+  const next = () => {
+    const t = (((a + b) | 0) + counter) | 0;
+    counter = (counter + 1) | 0;
+    a = b ^ (b >>> 9);
+    b = (c + (c << 3)) | 0;
+    c = (c << 21) | (c >>> 11);
+    c = (c + t) | 0;
+    return t >>> 0;
+  };
+  return { below: (below) => Math.floor((next() / 0x1_0000_0000) * below) };
+}
+
+const ID_ALPHABET = "0123456789abcdefghijklmnopqrstuvwxyz";
+const ID_LENGTH = 12;
+
+/** An id such as `r_4kq2m7c9x0ab`: 62 bits, unguessable only as far as the stamp's entropy is; never used as a secret. */
+export function newId(prefix: string, chance: Chance): string {
+  let id = `${prefix}_`;
+  for (let n = 0; n < ID_LENGTH; n++) id += ID_ALPHABET[chance.below(ID_ALPHABET.length)];
+  return id;
+}

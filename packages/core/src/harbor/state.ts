@@ -1,0 +1,29 @@
+import { type Deadlines, newDeadlines } from "../deadlines/index.ts";
+import { type LobbiesState, newLobbiesState } from "../lobbies/state.ts";
+import { newPlayersState, type PlayersState } from "../players/state.ts";
+import { newPoolsState, type PoolsState } from "../pools/state.ts";
+import { newRoomsState, type RoomsState } from "../rooms/state.ts";
+import { newTravelsState, type TravelsState } from "../travel/state.ts";
+
+/** All state of one harbor. Plain data and Maps, so that a snapshot is a matter of writing it down. */
+export interface HarborState {
+  founded: boolean;
+  readonly players: PlayersState;
+  readonly lobbies: LobbiesState;
+  readonly rooms: RoomsState;
+  readonly travels: TravelsState;
+  readonly pools: PoolsState;
+  readonly deadlines: Deadlines;
+}
+
+export function newHarborState(): HarborState {
+  return {
+    founded: false,
+    players: newPlayersState(),
+    lobbies: newLobbiesState(),
+    rooms: newRoomsState(),
+    travels: newTravelsState(),
+    pools: newPoolsState(),
+    deadlines: newDeadlines(),
+  };
+}

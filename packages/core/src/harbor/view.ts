@@ -1,0 +1,106 @@
+import type { HarborView, Patch } from "@yellow-harbor/protocol";
+import { lobbyPushes, lobbySummary } from "../lobbies/index.ts";
+import { tellPlayer } from "../players/index.ts";
+import { instanceView, tellPool } from "../pools/index.ts";
+import { roomPushes, roomView, tellRoom } from "../rooms/index.ts";
+import { tellTravel, travelPushes } from "../travel/index.ts";
+import { sortEvent } from "./capability.ts";
+import { assertNever } from "./decision.ts";
+import type { HarborEvent } from "./event.ts";
+import type { Push } from "./push.ts";
+import type { HarborRules } from "./rules.ts";
+import type { HarborState } from "./state.ts";
+
+/** What players have to be told about an event that was just applied. */
+export function pushesOf(state: HarborState, event: HarborEvent): readonly Push[] {
+  const sorted = sortEvent(event);
+  switch (sorted.capability) {
+    case "lobby":
+      return lobbyPushes(state, sorted.event);
+    case "room":
+      return roomPushes(state, sorted.event);
+    case "travel":
+      return travelPushes(state, sorted.event);
+    case "harbor":
+    case "player":
+    case "pool":
+      return [];
+    default:
+      return assertNever(sorted);
+  }
+}
+
+/** The event in a sentence, from the state after it; undefined when it says nothing that another event does not. */
+export function tell(state: HarborState, event: HarborEvent, at: number): string | undefined {
+  const sorted = sortEvent(event);
+  switch (sorted.capability) {
+    case "harbor":
+      return "The harbor is founded.";
+    case "player":
+      return tellPlayer(state, sorted.event, at);
+    case "lobby":
+      return undefined;
+    case "room":
+      return tellRoom(state, sorted.event);
+    case "travel":
+      return tellTravel(state, sorted.event);
+    case "pool":
+      return tellPool(state, sorted.event);
+    default:
+      return assertNever(sorted);
+  }
+}
+
+/** Everything an operator watches. */
+export function harborView(state: HarborState, rules: HarborRules): HarborView {
+  return {
+    harbor: rules.harbor,
+    lobbies: Object.fromEntries([...rules.lobbies].map(([id, { title }]) => [id, lobbySummary(state, id, title)])),
+    rooms: Object.fromEntries([...state.rooms.byId.values()].map((room) => [room.id, roomView(state, room)])),
+    instances: Object.fromEntries([...state.pools.instances.values()].map((one) => [one.id, instanceView(one)])),
+  };
+}
+
+/** The merge patch that takes an operator's picture over an event that was just applied. */
+export function operatorPatch(state: HarborState, rules: HarborRules, event: HarborEvent, pushes: readonly Push[]): Patch {
+  const sorted = sortEvent(event);
+  switch (sorted.capability) {
+    case "harbor":
+    case "player":
+      return {};
+    case "lobby":
+      return lobbyPatch(state, rules, sorted.event.lobby);
+    case "room":
+      return { ...roomPatch(state, sorted.event.room, sorted.event.kind, pushes), ...lobbyPatchOfRoom(state, rules, sorted.event) };
+    case "travel":
+      return roomPatch(state, sorted.event.room, sorted.event.kind, pushes);
+    case "pool":
+      return { instances: { [sorted.event.instance]: instancePatch(state, sorted.event.instance) } };
+    default:
+      return assertNever(sorted);
+  }
+}
+
+function lobbyPatch(state: HarborState, rules: HarborRules, lobby: string): Patch {
+  return { lobbies: { [lobby]: lobbySummary(state, lobby, rules.lobbies.get(lobby)?.title ?? lobby) } };
+}
+
+function lobbyPatchOfRoom(state: HarborState, rules: HarborRules, event: HarborEvent): Patch {
+  const countsChange = "lobby" in event;
+  return countsChange ? lobbyPatch(state, rules, event.lobby) : {};
+}
+
+function roomPatch(state: HarborState, id: string, kind: HarborEvent["kind"], pushes: readonly Push[]): Patch {
+  const room = state.rooms.byId.get(id);
+  if (room === undefined) return { rooms: { [id]: null } };
+  if (kind === "room.opened") return { rooms: { [id]: roomView(state, room) } };
+  const push = pushes.find((one) => one.scope === "room");
+  return push?.scope === "room" ? { rooms: { [id]: { ...push.patch, revision: push.revision } } } : {};
+}
+
+/** The whole instance each time: it is small, and what is absent now must be removed. */
+function instancePatch(state: HarborState, id: string): Patch | null {
+  const instance = state.pools.instances.get(id);
+  if (instance === undefined) return null;
+  return { pid: null, room: null, run: null, signal: null, ...instanceView(instance) };
+}

@@ -1,0 +1,3 @@
+export { addRoomToLobby, applyLobby, countInRooms, removeRoomFromLobby } from "./apply.ts";
+export { decideLobby } from "./decide.ts";
+export { lobbyPushes, lobbySummary, lobbyView } from "./view.ts";

@@ -1,0 +1,27 @@
+import type { ConfigName, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
+
+export interface LobbyStander {
+  readonly id: PlayerId;
+  readonly name: string;
+  presence: Presence;
+}
+
+export interface Lobby {
+  readonly id: ConfigName;
+  revision: number;
+  /** Players who stand in the lobby: in no room. */
+  readonly standing: Map<PlayerId, LobbyStander>;
+  /** Rooms of the lobby, oldest first. */
+  readonly rooms: Set<RoomId>;
+  /** Players in those rooms. */
+  inRooms: number;
+}
+
+export interface LobbiesState {
+  /** Made when the first player stands in it. */
+  readonly byId: Map<ConfigName, Lobby>;
+}
+
+export function newLobbiesState(): LobbiesState {
+  return { byId: new Map() };
+}

@@ -1,0 +1,54 @@
+import type { ConfigName, LobbyNews, LobbySummary, LobbyView, Patch } from "@yellow-harbor/protocol";
+import { assertNever } from "../harbor/decision.ts";
+import type { Push } from "../harbor/push.ts";
+import type { HarborState } from "../harbor/state.ts";
+import type { LobbyEvent } from "./events.ts";
+
+/** The complete picture of a lobby, for whoever comes to stand in it. */
+export function lobbyView(state: HarborState, id: ConfigName): LobbyView {
+  const lobby = state.lobbies.byId.get(id);
+  return {
+    id,
+    revision: lobby?.revision ?? 0,
+    players: Object.fromEntries([...(lobby?.standing.values() ?? [])].map((stander) => [stander.id, { ...stander }])),
+  };
+}
+
+export function lobbySummary(state: HarborState, id: ConfigName, title: string): LobbySummary {
+  const lobby = state.lobbies.byId.get(id);
+  return {
+    id,
+    title,
+    players: lobby?.standing.size ?? 0,
+    rooms: lobby?.rooms.size ?? 0,
+    inRooms: lobby?.inRooms ?? 0,
+  };
+}
+
+export function lobbyPushes(state: HarborState, event: LobbyEvent): Push[] {
+  const lobby = state.lobbies.byId.get(event.lobby);
+  if (lobby === undefined) return [];
+  // The one it is about gets a complete picture instead, or has no connection.
+  const to = [...lobby.standing.keys()].filter((player) => player !== event.player);
+  const { news, patch } = newsOf(event);
+  return [{ scope: "lobby", id: lobby.id, to, revision: lobby.revision, news, patch }];
+}
+
+function newsOf(event: LobbyEvent): { news: LobbyNews; patch: Patch } {
+  const { player } = event;
+  switch (event.kind) {
+    case "lobby.stood": {
+      const { name } = event;
+      const patch = { players: { [player]: { id: player, name, presence: "here" } } };
+      return { news: { kind: "player-arrived", player, name }, patch };
+    }
+    case "lobby.stepped-out":
+      return { news: { kind: "player-gone", player, reason: event.reason }, patch: { players: { [player]: null } } };
+    case "lobby.presence-changed": {
+      const kind = event.presence === "away" ? "player-away" : "player-back";
+      return { news: { kind, player }, patch: { players: { [player]: { presence: event.presence } } } };
+    }
+    default:
+      return assertNever(event);
+  }
+}

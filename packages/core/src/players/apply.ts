@@ -1,0 +1,43 @@
+import { clearDeadline, setDeadline } from "../deadlines/index.ts";
+import { assertNever } from "../harbor/decision.ts";
+import type { HarborState } from "../harbor/state.ts";
+import type { PlayerEvent } from "./events.ts";
+import type { Player } from "./state.ts";
+
+export function applyPlayer(state: HarborState, event: PlayerEvent): void {
+  const { byId } = state.players;
+  switch (event.kind) {
+    case "player.entered": {
+      const { player: id, name, build, lobby, connection } = event;
+      byId.set(id, { id, name, build, lobby, room: null, presence: "here", connection });
+      state.players.here += 1;
+      return;
+    }
+    case "player.resumed": {
+      const player = playerOf(state, event.player);
+      if (player.presence === "away") state.players.here += 1;
+      Object.assign(player, { presence: "here", connection: event.connection });
+      clearDeadline(state.deadlines, "player-grace", event.player);
+      return;
+    }
+    case "player.lost":
+      Object.assign(playerOf(state, event.player), { presence: "away", connection: null });
+      state.players.here -= 1;
+      setDeadline(state.deadlines, "player-grace", event.player, event.untilMs);
+      return;
+    case "player.left":
+      if (playerOf(state, event.player).presence === "here") state.players.here -= 1;
+      byId.delete(event.player);
+      clearDeadline(state.deadlines, "player-grace", event.player);
+      return;
+    default:
+      assertNever(event);
+  }
+}
+
+/** The player an event speaks of; an event about nobody is a fault of ours. */
+export function playerOf(state: HarborState, id: string): Player {
+  const player = state.players.byId.get(id);
+  if (player === undefined) throw new Error(`event about unknown player ${id}`);
+  return player;
+}

@@ -1,0 +1,16 @@
+import type { ConfigName, PlayerId } from "@yellow-harbor/protocol";
+
+export type PlayerCommand =
+  | {
+      readonly do: "player.enter";
+      readonly name: string;
+      readonly build: string;
+      readonly lobby: ConfigName | undefined;
+      readonly connection: number;
+    }
+  | { readonly do: "player.resume"; readonly player: PlayerId; readonly connection: number }
+  /** A connection is gone without a goodbye. Says nothing when the player is here by another one meanwhile. */
+  | { readonly do: "player.lose"; readonly player: PlayerId; readonly connection: number }
+  /** The grace of a lost player is over. */
+  | { readonly do: "player.give-up"; readonly player: PlayerId }
+  | { readonly do: "player.leave"; readonly player: PlayerId };

@@ -1,0 +1,73 @@
+import type { PlayerId } from "@yellow-harbor/protocol";
+import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { newId } from "../harbor/stamp.ts";
+import type { PlayerCommand } from "./commands.ts";
+import type { PlayerEvent } from "./events.ts";
+import type { Player } from "./state.ts";
+import { pictureFor } from "./view.ts";
+
+export function decidePlayer(moment: Moment, command: PlayerCommand): Decision {
+  switch (command.do) {
+    case "player.enter":
+      return enter(moment, command);
+    case "player.resume":
+      return resume(moment, command.player, command.connection);
+    case "player.lose":
+      return lose(moment, command.player, command.connection);
+    case "player.give-up":
+      return giveUp(moment, command.player);
+    case "player.leave":
+      return leave(moment, command.player);
+    default:
+      return assertNever(command);
+  }
+}
+
+function enter({ state, rules, chance }: Moment, command: Extract<PlayerCommand, { do: "player.enter" }>): Decision {
+  if (state.players.byId.size >= rules.players.limit) {
+    return refuse("harbor-full", `All ${rules.players.limit} player places are taken; try again in a minute.`);
+  }
+  const lobbies = [...rules.lobbies.keys()];
+  const lobby = command.lobby ?? lobbies[0];
+  if (lobby === undefined || !rules.lobbies.has(lobby)) {
+    const detail = `There is no lobby ${command.lobby}; the lobbies are ${lobbies.join(", ")}.`;
+    return refuse("lobby-unknown", detail, { accepted: lobbies });
+  }
+  const player = newId("p", chance);
+  const { name, build, connection } = command;
+  return accept([{ kind: "player.entered", player, name, build, lobby, connection }], {
+    reply: (after) => pictureFor(after, player),
+  });
+}
+
+function resume({ state }: Moment, id: PlayerId, connection: number): Decision {
+  const player = state.players.byId.get(id);
+  if (player === undefined) {
+    return refuse("player-unknown", "The player of this token has left or was given up; say hello with a name instead.");
+  }
+  // Also for a player who is here: the second connection takes over, and the loss of the first no longer counts.
+  return accept([{ kind: "player.resumed", player: id, connection }], { reply: (after) => pictureFor(after, id) });
+}
+
+function lose({ state, rules, at }: Moment, id: PlayerId, connection: number): Decision {
+  const player = state.players.byId.get(id);
+  if (player === undefined || player.connection !== connection) return nothingToDo;
+  const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
+  return accept([{ kind: "player.lost", player: id, untilMs: at + (room?.graceMs ?? rules.players.graceMs) }]);
+}
+
+function giveUp({ state }: Moment, id: PlayerId): Decision {
+  const player = state.players.byId.get(id);
+  if (player === undefined || player.presence === "here") return nothingToDo;
+  return accept([leftEvent(player, "lost")]);
+}
+
+function leave({ state }: Moment, id: PlayerId): Decision {
+  const player = state.players.byId.get(id);
+  if (player === undefined) return nothingToDo;
+  return accept([leftEvent(player, "left")], { reply: () => ({}) });
+}
+
+function leftEvent({ id, name, lobby, room }: Player, reason: "left" | "lost"): PlayerEvent {
+  return { kind: "player.left", player: id, name, reason, lobby, room };
+}

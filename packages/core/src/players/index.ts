@@ -1,0 +1,4 @@
+export { applyPlayer } from "./apply.ts";
+export { decidePlayer } from "./decide.ts";
+export { tellPlayer } from "./tell.ts";
+export { type PlayerPicture, pictureFor } from "./view.ts";

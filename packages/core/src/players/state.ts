@@ -1,0 +1,23 @@
+import type { ConfigName, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
+
+export interface Player {
+  readonly id: PlayerId;
+  readonly name: string;
+  readonly build: string;
+  /** The lobby the player belongs to, also while in a room of it. */
+  readonly lobby: ConfigName;
+  room: RoomId | null;
+  presence: Presence;
+  /** Number of the connection the player is here by; null while away. */
+  connection: number | null;
+}
+
+export interface PlayersState {
+  readonly byId: Map<PlayerId, Player>;
+  /** How many of them are here. */
+  here: number;
+}
+
+export function newPlayersState(): PlayersState {
+  return { byId: new Map(), here: 0 };
+}

@@ -1,0 +1,20 @@
+import { assertNever } from "../harbor/decision.ts";
+import type { HarborState } from "../harbor/state.ts";
+import type { PlayerEvent } from "./events.ts";
+
+/** The event in a sentence, from the state after it. */
+export function tellPlayer(state: HarborState, event: PlayerEvent, at: number): string | undefined {
+  const name = (id: string) => state.players.byId.get(id)?.name ?? id;
+  switch (event.kind) {
+    case "player.entered":
+      return `${event.name} arrives with build ${event.build} and stands in ${event.lobby}.`;
+    case "player.resumed":
+      return `${name(event.player)} is connected again.`;
+    case "player.lost":
+      return `${name(event.player)} lost the connection; the place is kept for ${Math.round((event.untilMs - at) / 1000)} s.`;
+    case "player.left":
+      return event.reason === "left" ? `${event.name} says goodbye.` : `${event.name} did not come back in time and is gone.`;
+    default:
+      return assertNever(event);
+  }
+}

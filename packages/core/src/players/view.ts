@@ -1,0 +1,23 @@
+import type { LobbyView, PlayerId, RoomView } from "@yellow-harbor/protocol";
+import type { HarborState } from "../harbor/state.ts";
+import { lobbyView } from "../lobbies/index.ts";
+import { type OwedPass, owedPass } from "../pools/index.ts";
+import { roomView } from "../rooms/index.ts";
+
+/** The complete picture of what a player is in: exactly one of lobby and room, and the pass it may still use. */
+export interface PlayerPicture extends Record<string, unknown> {
+  readonly player: { readonly id: PlayerId; readonly name: string };
+  readonly lobby?: LobbyView;
+  readonly room?: RoomView;
+  readonly pass?: OwedPass;
+}
+
+export function pictureFor(state: HarborState, id: PlayerId): PlayerPicture {
+  const player = state.players.byId.get(id);
+  if (player === undefined) throw new Error(`picture for unknown player ${id}`);
+  const who = { id, name: player.name };
+  const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
+  if (room === undefined) return { player: who, lobby: lobbyView(state, player.lobby) };
+  const pass = owedPass(state, room.id, id);
+  return { player: who, room: roomView(state, room), ...(pass && { pass }) };
+}

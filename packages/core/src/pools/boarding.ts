@@ -1,0 +1,68 @@
+import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import type { InstanceCommand } from "./commands.ts";
+import { rank } from "./rank.ts";
+import type { Instance } from "./state.ts";
+
+type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
+
+/** A player shows a pass whose signature, expiry and instance were found right: the berth must still be kept for it. */
+export function board(instance: Instance, { player, pass, run }: Doing<"instance.board">): Decision {
+  const { match } = instance;
+  if (match === null || match.run !== run) {
+    return refuse("pass-expired", "The pass is for a run that is over; a new travel brings a new pass.");
+  }
+  const berth = match.berths.get(player);
+  if (berth === undefined || berth.pass !== pass) {
+    return refuse("berth-unknown", "No berth is kept for this pass; the player has left the room.");
+  }
+  if (berth.state !== "reserved") {
+    return refuse("pass-used", `The pass of ${berth.name} was used already; a pass works once.`);
+  }
+  const { name, place } = berth;
+  const { room, level } = match;
+  return accept([{ kind: "instance.boarded", instance: instance.id, player, name, run }], {
+    reply: () => ({ player: { id: player, name, place }, room, run, level }),
+  });
+}
+
+export function unboard(instance: Instance, { player, reason }: Doing<"instance.unboard">): Decision {
+  const berth = instance.match?.berths.get(player);
+  // After the result the match is over and players close their connections one by one.
+  if (instance.match === null) return accept([], { reply: () => ({}) });
+  if (berth === undefined) return refuse("berth-unknown", `No berth is kept for ${player} on this instance.`);
+  if (berth.state === "left") return accept([], { reply: () => ({}) });
+  return accept([{ kind: "instance.unboarded", instance: instance.id, player, name: berth.name, reason }], {
+    reply: () => ({}),
+  });
+}
+
+/** A member left the room: its berth is not kept for it any longer. */
+export function freeBerth(instance: Instance, player: string): Decision {
+  const berth = instance.match?.berths.get(player);
+  if (berth === undefined || berth.state === "left") return nothingToDo;
+  return accept([{ kind: "instance.unboarded", instance: instance.id, player, name: berth.name, reason: "left-room" }]);
+}
+
+/** The instance says how the run ended. It is the one place that decides it, and it decides once. */
+export function report({ state }: Moment, instance: Instance, command: Doing<"instance.report">): Decision {
+  const { run, standings, note } = command;
+  if (instance.lastRun === run) return refuse("result-known", `The result of run ${run} was reported before; it stays as it is.`);
+  const { match } = instance;
+  if (match === null || match.run !== run) {
+    return refuse("match-unknown", `This instance has no match with run ${run}; report the run of the order take-match.`);
+  }
+  const room = state.rooms.byId.get(match.room);
+  if (room?.phase !== "playing") {
+    return refuse("wrong-phase", `The run has not begun: room ${room?.code ?? match.room} is ${room?.phase ?? "closed"}.`);
+  }
+  const stranger = standings.findIndex((row) => !match.berths.has(row.player));
+  if (stranger >= 0) {
+    const fields = [{ path: `standings[${stranger}].player`, message: "expected a player of this match" }];
+    return refuse("request-invalid", "The standings name a player who is not of this match.", { fields });
+  }
+  if (new Set(standings.map((row) => row.player)).size < standings.length) {
+    return refuse("request-invalid", "The standings name a player twice; give each player one row.");
+  }
+  const event = { kind: "instance.reported", instance: instance.id, room: match.room, run, standings: rank(standings) } as const;
+  return accept([note === undefined ? event : { ...event, note }], { reply: () => ({}) });
+}

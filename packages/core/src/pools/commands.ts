@@ -1,0 +1,33 @@
+import type { ConfigName, InstanceId, MatchOrder, PassId, PlayerId, RoomId, RunId } from "@yellow-harbor/protocol";
+
+export type PoolCommand =
+  /** A room needs an instance: the one it holds, a free one, or a new one. */
+  | { readonly do: "pool.hand-out"; readonly pool: ConfigName; readonly room: RoomId; readonly run: RunId }
+  /** A room needs its instance no longer. */
+  | { readonly do: "pool.release"; readonly room: RoomId; readonly reason: string }
+  | { readonly do: "pool.free-berth"; readonly room: RoomId; readonly player: PlayerId }
+  | InstanceCommand;
+
+export type InstanceCommand = { readonly instance: InstanceId } & (
+  | { readonly do: "instance.spawned"; readonly pid: number }
+  | { readonly do: "instance.start-failed"; readonly detail: string }
+  | { readonly do: "instance.announce"; readonly port: number; readonly pid: number | undefined }
+  | { readonly do: "instance.probed"; readonly reached: boolean; readonly detail: string }
+  | { readonly do: "instance.assign"; readonly match: MatchOrder }
+  | { readonly do: "instance.take-orders"; readonly taken: number }
+  | { readonly do: "instance.board"; readonly player: PlayerId; readonly pass: PassId; readonly run: RunId }
+  | { readonly do: "instance.unboard"; readonly player: PlayerId; readonly reason: "left" | "lost" | "put-out" }
+  | {
+      readonly do: "instance.report";
+      readonly run: RunId;
+      readonly standings: readonly { readonly player: PlayerId; readonly score: number }[];
+      readonly note: string | undefined;
+    }
+  | { readonly do: "instance.farewell"; readonly reason: string }
+  | { readonly do: "instance.exited"; readonly exitCode: number | null; readonly signal: string | null }
+  | { readonly do: "instance.silent"; readonly detail: string }
+  | { readonly do: "instance.boot-late" }
+  | { readonly do: "instance.stop-late" }
+  | { readonly do: "instance.kill-late" }
+  | { readonly do: "instance.forget" }
+);

@@ -1,0 +1,136 @@
+import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { newId } from "../harbor/stamp.ts";
+import { board, freeBerth, report, unboard } from "./boarding.ts";
+import type { InstanceCommand, PoolCommand } from "./commands.ts";
+import { exited, fail, killLate, stopLate } from "./ending.ts";
+import { handOut, heldBy, release } from "./hand-out.ts";
+import type { Instance } from "./state.ts";
+
+export function decidePool(moment: Moment, command: PoolCommand): Decision {
+  switch (command.do) {
+    case "pool.hand-out":
+      return handOut(moment, command);
+    case "pool.release":
+      return release(moment, command);
+    case "pool.free-berth": {
+      const held = heldBy(moment.state.pools, command.room);
+      return held === undefined ? nothingToDo : freeBerth(held, command.player);
+    }
+    default: {
+      const instance = moment.state.pools.instances.get(command.instance);
+      return instance === undefined
+        ? refuse("instance-unknown", `There is no instance ${command.instance}.`)
+        : decideInstance(moment, instance, command);
+    }
+  }
+}
+
+function decideInstance(moment: Moment, instance: Instance, command: InstanceCommand): Decision {
+  switch (command.do) {
+    case "instance.spawned":
+      return spawned(instance, command.pid);
+    case "instance.start-failed": {
+      const why = `could not be started: ${command.detail}`;
+      return instance.gone ? nothingToDo : accept([goneEvent(instance, why)]);
+    }
+    case "instance.probed":
+      return probed(instance, command);
+    case "instance.assign":
+      return assign(moment, instance, command);
+    case "instance.exited":
+      return exited(instance, command.exitCode, command.signal);
+    case "instance.silent":
+      return instance.state === "draining" ? nothingToDo : fail(instance, `silent: ${command.detail}`);
+    case "instance.boot-late":
+      return fail(instance, instance.announced ? "announced itself but its port was never reached" : "never announced itself");
+    case "instance.stop-late":
+      return stopLate(moment, instance);
+    case "instance.kill-late":
+      return killLate(instance);
+    case "instance.forget":
+      return accept([{ kind: "instance.forgotten", instance: instance.id }]);
+    default:
+      return decideReport(moment, instance, command);
+  }
+}
+
+/** What the instance itself says. */
+type InstanceReport = Extract<
+  InstanceCommand,
+  {
+    do: `instance.${"announce" | "take-orders" | "board" | "unboard" | "report" | "farewell"}`;
+  }
+>;
+
+function decideReport(moment: Moment, instance: Instance, command: InstanceReport): Decision {
+  if (instance.gone || instance.state === "failed") {
+    return refuse("instance-ended", `Instance ${instance.id} is ${instance.state}: ${instance.why}. Exit now.`);
+  }
+  switch (command.do) {
+    case "instance.announce":
+      return announce(instance, command);
+    case "instance.take-orders":
+      return takeOrders(instance, command.taken);
+    case "instance.board":
+      return board(instance, command);
+    case "instance.unboard":
+      return unboard(instance, command);
+    case "instance.report":
+      return report(moment, instance, command);
+    case "instance.farewell":
+      return accept([{ kind: "instance.parting", instance: instance.id, reason: command.reason }], { reply: () => ({}) });
+    default:
+      return assertNever(command);
+  }
+}
+
+type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
+
+function spawned(instance: Instance, pid: number): Decision {
+  if (instance.gone || instance.pid !== null) return nothingToDo;
+  return accept([{ kind: "instance.booting", instance: instance.id, pid }]);
+}
+
+function goneEvent(instance: Instance, why: string) {
+  const { id, room } = instance;
+  return { kind: "instance.exited", instance: id, state: "failed", why, exitCode: null, signal: null, room } as const;
+}
+
+function announce(instance: Instance, { port, pid }: Doing<"instance.announce">): Decision {
+  if (port !== instance.address.port) {
+    const fields = [{ path: "port", message: `expected ${instance.address.port}` }];
+    return refuse("request-invalid", `Listen on port ${instance.address.port}, the one that was given, not ${port}.`, { fields });
+  }
+  const reply = () => ({ instance: instance.id, pool: instance.pool });
+  // After a restart of the service an instance announces itself again; it is known already.
+  if (instance.announced) return accept([], { reply });
+  return accept([{ kind: "instance.announced", instance: instance.id, ...(pid !== undefined && { pid }) }], {
+    reply,
+    effects: [{ effect: "probe-instance", instance: instance.id, address: instance.address }],
+  });
+}
+
+function probed(instance: Instance, { reached, detail }: Doing<"instance.probed">): Decision {
+  if (instance.gone || instance.state !== "booting") return nothingToDo;
+  return reached ? accept([{ kind: "instance.opened", instance: instance.id, detail }]) : fail(instance, `not reachable: ${detail}`);
+}
+
+function assign({ chance }: Moment, instance: Instance, { match }: Doing<"instance.assign">): Decision {
+  if (instance.state !== "open" || instance.match !== null) {
+    return refuse("instance-not-open", `Instance ${instance.id} is ${instance.state}.`);
+  }
+  const passes = Object.fromEntries(match.players.map((player) => [player.id, newId("b", chance)]));
+  const number = instance.ordersGiven + 1;
+  return accept([{ kind: "instance.assigned", instance: instance.id, number, match, passes }], {
+    effects: [{ effect: "wake-instance", instance: instance.id }],
+  });
+}
+
+function takeOrders(instance: Instance, taken: number): Decision {
+  if (taken > instance.ordersGiven) {
+    return refuse("order-unknown", `Order ${taken} was never given; the last one is ${instance.ordersGiven}.`);
+  }
+  const reply = () => ({ orders: instance.orders });
+  if (taken <= instance.ordersTaken) return accept([], { reply });
+  return accept([{ kind: "instance.took-orders", instance: instance.id, taken }], { reply });
+}

@@ -1,0 +1,50 @@
+import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
+import type { PoolEvent } from "./events.ts";
+import type { Instance } from "./state.ts";
+
+/** The polite order to stop. */
+export function stopEvent(instance: Instance, reason: string, at: number): PoolEvent {
+  const number = instance.ordersGiven + 1;
+  return { kind: "instance.stop-ordered", instance: instance.id, number, reason, stopByMs: at + instance.stopMs };
+}
+
+/** Something is wrong with a live instance: it is given up and its process killed. */
+export function fail(instance: Instance, why: string): Decision {
+  if (instance.gone || instance.state === "failed") return nothingToDo;
+  const { id, room } = instance;
+  return accept([{ kind: "instance.failed", instance: id, why, room }], {
+    effects: [{ effect: "signal-instance", instance: id, signal: "kill" }],
+  });
+}
+
+export function stopLate({ at }: Moment, instance: Instance): Decision {
+  if (instance.gone) return nothingToDo;
+  const event = { kind: "instance.stop-forced", instance: instance.id, how: "terminate", killByMs: at + instance.stopMs } as const;
+  return accept([event], { effects: [{ effect: "signal-instance", instance: instance.id, signal: "terminate" }] });
+}
+
+export function killLate(instance: Instance): Decision {
+  if (instance.gone) return nothingToDo;
+  const event = { kind: "instance.stop-forced", instance: instance.id, how: "kill", killByMs: null } as const;
+  return accept([event], { effects: [{ effect: "signal-instance", instance: instance.id, signal: "kill" }] });
+}
+
+/** The process is gone, however that came. Whether it was meant to go decides between ended and failed. */
+export function exited(instance: Instance, exitCode: number | null, signal: string | null): Decision {
+  if (instance.gone) return nothingToDo;
+  const { id, room, state, why } = instance;
+  const how = describeExit(exitCode, signal);
+  const meant = state === "draining" || instance.parting;
+  const verdict =
+    state === "failed"
+      ? ({ state, why: `${why}; ${how}` } as const)
+      : meant
+        ? ({ state: "ended", why: `${why}; ${how}` } as const)
+        : ({ state: "failed", why: `${how} without being asked to` } as const);
+  return accept([{ kind: "instance.exited", instance: id, ...verdict, exitCode, signal, room }]);
+}
+
+function describeExit(exitCode: number | null, signal: string | null): string {
+  if (signal !== null) return `ended by ${signal}`;
+  return exitCode === null ? "gone; nobody saw its exit code" : `exited with code ${exitCode}`;
+}

@@ -1,0 +1,45 @@
+import { assertNever } from "../harbor/decision.ts";
+import type { HarborState } from "../harbor/state.ts";
+import type { PoolEvent } from "./events.ts";
+
+/** The event in a sentence, from the state after it. */
+export function tellPool(state: HarborState, event: PoolEvent): string | undefined {
+  const id = event.instance;
+  const instance = state.pools.instances.get(id);
+  const where = instance ? `${instance.address.host}:${instance.address.port}` : "";
+  switch (event.kind) {
+    case "instance.ordered":
+      return `Instance ${id} is ordered at ${where}: ${event.why}.`;
+    case "instance.claimed":
+      return `Instance ${id} is taken for the room: ${event.why}.`;
+    case "instance.booting":
+      return `Instance ${id} is started as process ${event.pid}.`;
+    case "instance.announced":
+      return `Instance ${id} announces itself.`;
+    case "instance.opened":
+      return `Instance ${id} is open at ${where}: ${event.detail}.`;
+    case "instance.assigned":
+      return `Instance ${id} is given a match on ${event.match.level} for ${event.match.players.map((one) => one.name).join(", ")}.`;
+    case "instance.took-orders":
+    case "instance.forgotten":
+      return undefined;
+    case "instance.boarded":
+      return `${event.name} boards ${id}.`;
+    case "instance.unboarded":
+      return `${event.name} is off ${id}: ${event.reason}.`;
+    case "instance.reported":
+      return `Instance ${id} reports the result.`;
+    case "instance.stop-ordered":
+      return `Instance ${id} is asked to stop: ${event.reason}.`;
+    case "instance.stop-forced":
+      return `Instance ${id} is ${event.how === "kill" ? "killed" : "signalled"}: it did not stop when asked.`;
+    case "instance.parting":
+      return `Instance ${id} says farewell: ${event.reason}.`;
+    case "instance.failed":
+      return `Instance ${id} has failed: ${event.why}.`;
+    case "instance.exited":
+      return `Instance ${id} is ${event.state}: ${event.why}.`;
+    default:
+      return assertNever(event);
+  }
+}

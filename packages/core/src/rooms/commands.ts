@@ -1,0 +1,42 @@
+import type { Address, InstanceId, PlayerArgs, PlayerId, ProblemCode, RoomId, RunId, Standing } from "@yellow-harbor/protocol";
+
+/** A request of a player: the words of the wire with who asks. */
+type Asked<A extends "room.open" | "room.join" | "room.leave" | "room.pick-level" | "room.ready" | "room.start"> = {
+  readonly do: A;
+  readonly player: PlayerId;
+  readonly args: PlayerArgs<A>;
+};
+
+export type RoomCommand =
+  | Asked<"room.open">
+  | Asked<"room.join">
+  | Asked<"room.leave">
+  | Asked<"room.pick-level">
+  | Asked<"room.ready">
+  | Asked<"room.start">
+  | { readonly do: "room.depart"; readonly player: PlayerId; readonly room: RoomId; readonly reason: "left" | "lost" }
+  | { readonly do: "room.mark-away"; readonly room: RoomId; readonly player: PlayerId; readonly untilMs: number }
+  | { readonly do: "room.mark-back"; readonly room: RoomId; readonly player: PlayerId }
+  | {
+      readonly do: "room.play";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly instance: InstanceId;
+      readonly address: Address;
+    }
+  | {
+      readonly do: "room.set-result";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly standings: readonly Standing[];
+      readonly note: string | undefined;
+    }
+  /** The travel or the run ended without a result. */
+  | {
+      readonly do: "room.return";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly code: ProblemCode;
+      readonly detail: string;
+    }
+  | { readonly do: "room.close"; readonly room: RoomId };

@@ -1,0 +1,72 @@
+import type { Address, ConfigName, InstanceId, LevelView, PlayerId, ProblemCode, RoomId, RunId, Standing } from "@yellow-harbor/protocol";
+
+export interface TravelOrder {
+  readonly pool: ConfigName;
+  readonly level: LevelView;
+  readonly members: readonly { readonly id: PlayerId; readonly name: string; readonly place: number }[];
+}
+
+export type RoomEvent =
+  | {
+      readonly kind: "room.opened";
+      readonly room: RoomId;
+      readonly code: string;
+      readonly name: string;
+      readonly lobby: ConfigName;
+      readonly roomKind: ConfigName;
+      readonly capacity: number;
+      readonly leastPlayers: number;
+      readonly graceMs: number;
+      readonly host: PlayerId;
+      readonly hostName: string;
+    }
+  | {
+      readonly kind: "room.joined";
+      readonly room: RoomId;
+      readonly lobby: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly place: number;
+    }
+  | {
+      readonly kind: "room.departed";
+      readonly room: RoomId;
+      readonly lobby: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly reason: "left" | "lost";
+      /** The new host, when the one who departed was host and somebody remains. */
+      readonly host?: PlayerId;
+    }
+  | {
+      readonly kind: "room.member-away";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly untilMs: number;
+    }
+  | { readonly kind: "room.member-back"; readonly room: RoomId; readonly player: PlayerId }
+  | { readonly kind: "room.level-picked"; readonly room: RoomId; readonly by: PlayerId; readonly level: LevelView }
+  | { readonly kind: "room.ready-set"; readonly room: RoomId; readonly player: PlayerId; readonly ready: boolean }
+  | { readonly kind: "room.started"; readonly room: RoomId; readonly run: RunId; readonly order: TravelOrder }
+  | {
+      readonly kind: "room.playing";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly instance: InstanceId;
+      readonly address: Address;
+    }
+  | {
+      readonly kind: "room.result-set";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly standings: readonly Standing[];
+      readonly note?: string;
+    }
+  | {
+      readonly kind: "room.returned";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly code: ProblemCode;
+      readonly detail: string;
+    }
+  | { readonly kind: "room.closed"; readonly room: RoomId; readonly lobby: ConfigName; readonly code: string };

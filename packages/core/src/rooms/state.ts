@@ -1,0 +1,49 @@
+import type { ConfigName, InstanceId, LevelView, PlayerId, Presence, ResultView, RoomId, RunId, SetbackView } from "@yellow-harbor/protocol";
+import type { Address } from "@yellow-harbor/protocol";
+import type { Entropy } from "../harbor/stamp.ts";
+
+export interface Member {
+  readonly id: PlayerId;
+  readonly name: string;
+  /** Stable for as long as the member stays; the lowest free one is given first. */
+  readonly place: number;
+  ready: boolean;
+  presence: Presence;
+  awayUntilMs: number | null;
+}
+
+export interface Room {
+  readonly id: RoomId;
+  readonly code: string;
+  readonly name: string;
+  readonly lobby: ConfigName;
+  readonly kind: ConfigName;
+  readonly capacity: number;
+  /** Copied from the room kind when it was opened: a room lives by the rules it was opened under. */
+  readonly leastPlayers: number;
+  readonly graceMs: number;
+  readonly openedAtMs: number;
+  revision: number;
+  phase: "gathering" | "travelling" | "playing";
+  host: PlayerId;
+  /** In the order in which they joined. */
+  readonly members: Map<PlayerId, Member>;
+  level: LevelView | null;
+  /** The run under way. */
+  run: RunId | null;
+  destination: { readonly instance: InstanceId; readonly address: Address } | null;
+  result: ResultView | null;
+  setback: SetbackView | null;
+}
+
+export interface RoomsState {
+  readonly byId: Map<RoomId, Room>;
+  readonly byCode: Map<string, RoomId>;
+  codeKey: Entropy;
+  /** Rooms ever opened; the next room's code is made from it. */
+  opened: number;
+}
+
+export function newRoomsState(): RoomsState {
+  return { byId: new Map(), byCode: new Map(), codeKey: [0, 0, 0, 0], opened: 0 };
+}

@@ -1,0 +1,47 @@
+import { assertNever } from "../harbor/decision.ts";
+import type { HarborState } from "../harbor/state.ts";
+import type { RoomEvent } from "./events.ts";
+import { missingToStart } from "./explain.ts";
+
+/** The event in a sentence, from the state after it. */
+export function tellRoom(state: HarborState, event: RoomEvent): string | undefined {
+  const room = state.rooms.byId.get(event.room);
+  const code = room?.code ?? ("code" in event ? event.code : event.room);
+  const name = (id: string) => room?.members.get(id)?.name ?? id;
+  const count = `${room?.members.size} of ${room?.capacity}`;
+  switch (event.kind) {
+    case "room.opened":
+      return `${event.hostName} opens room ${code} for ${event.capacity} and is its host.`;
+    case "room.joined":
+      return `${event.name} joins room ${code} at place ${event.place} (${count}).`;
+    case "room.departed": {
+      const how = event.reason === "left" ? "leaves" : "is gone from";
+      return `${event.name} ${how} room ${code} (${count})${event.host ? `; ${name(event.host)} is host now` : ""}.`;
+    }
+    case "room.member-away":
+      return `${name(event.player)} is away from room ${code}; place ${room?.members.get(event.player)?.place} is kept.`;
+    case "room.member-back":
+      return `${name(event.player)} is back in room ${code}.`;
+    case "room.level-picked":
+      return `${name(event.by)} picks level ${event.level.id} for room ${code}.`;
+    case "room.ready-set": {
+      const missing = room === undefined ? [] : missingToStart(room).map((row) => row.text);
+      const rest = missing.length === 0 ? "everything is there" : missing.join("; ");
+      return `${name(event.player)} is ${event.ready ? "ready" : "not ready"} in room ${code}: ${rest}.`;
+    }
+    case "room.started":
+      return `Room ${code} starts for ${event.order.level.id} with ${event.order.members.length} players.`;
+    case "room.playing":
+      return `Room ${code} plays on ${event.instance} at ${event.address.host}:${event.address.port}.`;
+    case "room.result-set": {
+      const ranks = event.standings.map((row) => `${row.rank}. ${name(row.player)} (${row.score})`).join(", ");
+      return `Room ${code} has its result: ${ranks || "no standings"}${event.note ? `; ${event.note}` : ""}. It gathers again.`;
+    }
+    case "room.returned":
+      return `Room ${code} is back to gathering: ${event.detail}`;
+    case "room.closed":
+      return `Room ${code} is empty and closes.`;
+    default:
+      return assertNever(event);
+  }
+}

@@ -1,0 +1,134 @@
+import type { MemberView, Patch, RoomListing, RoomNews, RoomView } from "@yellow-harbor/protocol";
+import { assertNever } from "../harbor/decision.ts";
+import type { Push } from "../harbor/push.ts";
+import type { HarborState } from "../harbor/state.ts";
+import { travelView } from "../travel/index.ts";
+import type { RoomEvent } from "./events.ts";
+import { missingToStart } from "./explain.ts";
+import type { Member, Room } from "./state.ts";
+
+export function memberView(member: Member): MemberView {
+  const { id, name, place, ready, presence, awayUntilMs } = member;
+  return { id, name, place, ready, presence, ...(awayUntilMs !== null && { awayUntilMs }) };
+}
+
+/** The complete picture of a room. What is absent is left out: in a merge patch `null` means "remove". */
+export function roomView(state: HarborState, room: Room): RoomView {
+  const travel = travelView(state, room.run);
+  return {
+    id: room.id,
+    code: room.code,
+    name: room.name,
+    lobby: room.lobby,
+    kind: room.kind,
+    capacity: room.capacity,
+    revision: room.revision,
+    phase: room.phase,
+    host: room.host,
+    ...(room.level && { level: room.level }),
+    members: Object.fromEntries([...room.members.values()].map((member) => [member.id, memberView(member)])),
+    missing: missingToStart(room),
+    ...(room.run && { run: room.run }),
+    ...(travel && { travel }),
+    ...(room.destination && { destination: room.destination }),
+    ...(room.result && { result: room.result }),
+    ...(room.setback && { setback: room.setback }),
+    openedAtMs: room.openedAtMs,
+  };
+}
+
+export function roomListing(room: Room): RoomListing {
+  return {
+    id: room.id,
+    code: room.code,
+    name: room.name,
+    kind: room.kind,
+    host: room.members.get(room.host)?.name ?? "",
+    phase: room.phase,
+    ...(room.level && { level: room.level }),
+    members: room.members.size,
+    capacity: room.capacity,
+    openedAtMs: room.openedAtMs,
+  };
+}
+
+/** What the members have to be told about an event, from the state after it. */
+export function roomPushes(state: HarborState, event: RoomEvent): Push[] {
+  const room = state.rooms.byId.get(event.room);
+  // A closed room is gone; it closes only once empty, so nobody is left to tell but the operators.
+  if (room === undefined) return [closedPush(event)];
+  const { news, patch } = newsOf(room, event);
+  // Who the change brings in gets the complete picture instead; so does who comes back.
+  const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
+  const to = [...room.members.keys()].filter((player) => player !== apart);
+  return [{ scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, news, patch }];
+}
+
+function closedPush(event: RoomEvent): Push {
+  const patch = { phase: "closed", host: null };
+  return { scope: "room", id: event.room, to: [], revision: 0, news: { kind: "room-closed" }, patch };
+}
+
+function newsOf(room: Room, event: RoomEvent): { news: RoomNews; patch: Patch } {
+  const missing = missingToStart(room);
+  switch (event.kind) {
+    case "room.opened":
+      return { news: { kind: "room-opened" }, patch: {} };
+    case "room.joined": {
+      const { player, name } = event;
+      return { news: { kind: "member-joined", player, name }, patch: { members: memberPatch(room, player), missing } };
+    }
+    case "room.departed": {
+      const { player, reason, host } = event;
+      const news: RoomNews = { kind: "member-left", player, reason, ...(host && { host }) };
+      return { news, patch: { members: { [player]: null }, missing, ...(host && { host }) } };
+    }
+    case "room.member-away": {
+      const members = { [event.player]: { presence: "away", awayUntilMs: event.untilMs } };
+      return { news: { kind: "member-away", player: event.player }, patch: { members, missing } };
+    }
+    case "room.member-back": {
+      const members = { [event.player]: { presence: "here", awayUntilMs: null } };
+      return { news: { kind: "member-back", player: event.player }, patch: { members, missing } };
+    }
+    case "room.level-picked":
+      return { news: { kind: "level-picked", by: event.by, level: event.level }, patch: { level: event.level, missing } };
+    case "room.ready-set": {
+      const { player, ready } = event;
+      return { news: { kind: "ready-changed", player, ready }, patch: { members: { [player]: { ready } }, missing } };
+    }
+    case "room.started": {
+      const { run, order } = event;
+      const patch = { phase: "travelling", run, missing, setback: null, destination: null };
+      return { news: { kind: "started", run, level: order.level }, patch };
+    }
+    case "room.playing": {
+      const { run, instance, address } = event;
+      const patch = { phase: "playing", destination: { instance, address }, missing };
+      return { news: { kind: "playing", run }, patch };
+    }
+    case "room.result-set": {
+      const patch = { ...backToGathering(room), result: room.result };
+      return { news: { kind: "result", run: event.run }, patch: { ...patch, missing } };
+    }
+    case "room.returned": {
+      const { run, code, detail } = event;
+      const patch = { ...backToGathering(room), setback: room.setback, missing };
+      return { news: { kind: "returned", run, code, detail }, patch };
+    }
+    case "room.closed":
+      throw new Error("a closed room is not in the state");
+    default:
+      return assertNever(event);
+  }
+}
+
+function backToGathering(room: Room): Patch {
+  const members = Object.fromEntries([...room.members.keys()].map((player) => [player, { ready: false }]));
+  return { phase: "gathering", run: null, destination: null, travel: null, members };
+}
+
+function memberPatch(room: Room, player: string): Patch {
+  const member = room.members.get(player);
+  return member === undefined ? {} : { [player]: memberView(member) };
+}

@@ -1,0 +1,5 @@
+export { applyTravel } from "./apply.ts";
+export { decideTravel } from "./decide.ts";
+export { explainTravel } from "./explain.ts";
+export { tellTravel } from "./tell.ts";
+export { travelPushes, travelView } from "./view.ts";

@@ -1,0 +1,2 @@
+export { RefusedError, UnreachableError } from "./call.ts";
+export { type InstanceHandlers, InstanceKit, type KitEnvironment, readEnvironment } from "./instance-kit.ts";

@@ -1,0 +1,136 @@
+import { setTimeout as wait } from "node:timers/promises";
+import type { BoardReply, instanceEnvironment, MatchOrder, Order, PulseReply } from "@yellow-harbor/protocol";
+import { call, RefusedError, UnreachableError } from "./call.ts";
+
+/** What the service orders. A handler that returns a promise is awaited before the order counts as carried out. */
+export interface InstanceHandlers {
+  /** Run this match: exactly these players are promised a berth. */
+  readonly match: (match: MatchOrder) => void | Promise<void>;
+  /** Finish and exit; call {@link InstanceKit.farewell} first. */
+  readonly stop: (reason: string) => void | Promise<void>;
+  /** The service does not answer; the kit goes on trying. */
+  readonly unreachable?: (detail: string) => void;
+  /** The service is done with this instance: exit. */
+  readonly dismissed?: (detail: string) => void;
+}
+
+export interface KitEnvironment {
+  readonly url: string;
+  readonly key: string;
+  readonly instance: string;
+  readonly host: string;
+  readonly port: number;
+}
+
+// Written out, and held against the protocol by its type, so that the kit needs nothing at run time but Node.
+const names: typeof instanceEnvironment = {
+  serviceUrl: "YELLOW_HARBOR_URL",
+  key: "YELLOW_HARBOR_KEY",
+  instance: "YELLOW_HARBOR_INSTANCE",
+  host: "YELLOW_HARBOR_HOST",
+  port: "YELLOW_HARBOR_PORT",
+};
+
+const RETRY_FIRST_MS = 200;
+const RETRY_MOST_MS = 3_000;
+const ANSWER_MS = 10_000;
+
+/** What the service gave the process in its environment. Throws when it was not started by a service. */
+export function readEnvironment(env: NodeJS.ProcessEnv = process.env): KitEnvironment {
+  const get = (name: string) => {
+    const value = env[name];
+    if (value === undefined || value === "") throw new Error(`${name} is not set; a Yellow Harbor service sets it for the instances it starts`);
+    return value;
+  };
+  return {
+    url: get(names.serviceUrl),
+    key: get(names.key),
+    instance: get(names.instance),
+    host: get(names.host),
+    port: Number(get(names.port)),
+  };
+}
+
+/**
+ * A dedicated server's line to the service: announce, pulse, board, report, farewell. While the service is away the kit
+ * keeps trying, so that a match outlives a restart of the service.
+ */
+export class InstanceKit {
+  readonly environment: KitEnvironment;
+  readonly #handlers: InstanceHandlers;
+  readonly #abort = new AbortController();
+  readonly #players = new Set<string>();
+  #taken = 0;
+
+  constructor(handlers: InstanceHandlers, environment: KitEnvironment = readEnvironment()) {
+    this.#handlers = handlers;
+    this.environment = environment;
+  }
+
+  /** Says that the process listens on its port, then pulses until {@link farewell}. Call it once the port is open. */
+  async announce(): Promise<void> {
+    await this.#persist("announce", { port: this.environment.port, pid: process.pid });
+    void this.#pulse();
+  }
+
+  /** Shows a player's pass. Resolves with who it is; throws {@link RefusedError} when the player must not be let in. */
+  async board(pass: string): Promise<BoardReply> {
+    const boarded = await this.#persist<BoardReply>("board", { pass });
+    this.#players.add(boarded.player.id);
+    return boarded;
+  }
+
+  async unboard(player: string, reason: "left" | "lost" | "put-out"): Promise<void> {
+    this.#players.delete(player);
+    await this.#persist("unboard", { player, reason });
+  }
+
+  /** Reports how a run ended: a score for each player, higher is better. Goes on trying while the service is away. */
+  async report(run: string, standings: readonly { player: string; score: number }[], note?: string): Promise<void> {
+    await this.#persist("report", { run, standings, ...(note !== undefined && { note }) });
+  }
+
+  /** The last word before exit. Does not wait for a service that is away. */
+  async farewell(reason: string): Promise<void> {
+    this.#abort.abort();
+    const { url, key } = this.environment;
+    await call("farewell", { reason }, { url, key, patienceMs: 2_000 }).catch((error: unknown) => {
+      if (!(error instanceof UnreachableError || error instanceof RefusedError)) throw error;
+    });
+  }
+
+  async #pulse(): Promise<void> {
+    while (!this.#abort.signal.aborted) {
+      try {
+        const { orders } = await this.#persist<PulseReply>("pulse", { taken: this.#taken, players: [...this.#players] });
+        for (const order of orders) await this.#carryOut(order);
+      } catch (error) {
+        if (this.#abort.signal.aborted) return;
+        if (error instanceof RefusedError) return this.#handlers.dismissed?.(error.message);
+        throw error;
+      }
+    }
+  }
+
+  async #carryOut(order: Order): Promise<void> {
+    // An order is repeated until a pulse says it was taken.
+    if (order.number <= this.#taken) return;
+    if (order.order === "take-match") await this.#handlers.match(order.match);
+    else await this.#handlers.stop(order.reason);
+    this.#taken = order.number;
+  }
+
+  /** Calls until the service answers one way or the other. */
+  async #persist<T>(step: string, body: object): Promise<T> {
+    const { url, key } = this.environment;
+    for (let pauseMs = RETRY_FIRST_MS; ; pauseMs = Math.min(RETRY_MOST_MS, pauseMs * 2)) {
+      try {
+        return await call<T>(step, body, { url, key, signal: this.#abort.signal, patienceMs: ANSWER_MS });
+      } catch (error) {
+        if (!(error instanceof UnreachableError) || this.#abort.signal.aborted) throw error;
+        this.#handlers.unreachable?.(error.message);
+        await wait(pauseMs, undefined, { signal: this.#abort.signal });
+      }
+    }
+  }
+}

@@ -1,0 +1,39 @@
+import { z } from "zod";
+import { CODE_ALPHABET, CODE_LENGTH } from "./limits.ts";
+
+const id = (prefix: string, what: string) =>
+  z
+    .string()
+    .regex(new RegExp(`^${prefix}_[a-z0-9]{12}$`), `expected the id of ${what}, such as ${prefix}_4kq2m7c9x0ab`)
+    .meta({ id: `${what.replace(/^an? /, "").replace(/^./, (c) => c.toUpperCase())}Id`, description: `Id of ${what}.` });
+
+export const PlayerId = id("p", "a player");
+export const RoomId = id("r", "a room");
+export const InstanceId = id("i", "an instance");
+export const RunId = id("u", "a run");
+export const PassId = id("b", "a pass");
+
+export type PlayerId = z.infer<typeof PlayerId>;
+export type RoomId = z.infer<typeof RoomId>;
+export type InstanceId = z.infer<typeof InstanceId>;
+export type RunId = z.infer<typeof RunId>;
+export type PassId = z.infer<typeof PassId>;
+
+/** Name of something in the configuration: a lobby, a level, a pool, a build line, a room kind. */
+export const ConfigName = z
+  .string()
+  .regex(/^[a-z0-9]([a-z0-9-]{0,30}[a-z0-9])?$/, "expected 1 to 32 of a to z, 0 to 9 and -, not starting or ending with -")
+  .meta({ id: "ConfigName", description: "Name of something in the configuration, such as brine-gate." });
+export type ConfigName = z.infer<typeof ConfigName>;
+
+/** A room code as people type it: any case, spaces and hyphens between are forgiven. The parsed value is upper case. */
+export const RoomCode = z
+  .string()
+  .max(16, "expected a room code of 5 characters")
+  .transform((typed) => typed.replace(/[\s-]/g, "").toUpperCase())
+  .pipe(
+    z
+      .string()
+      .regex(new RegExp(`^[${CODE_ALPHABET}]{${CODE_LENGTH}}$`), `expected ${CODE_LENGTH} characters out of ${CODE_ALPHABET}`),
+  );
+export type RoomCode = string;

@@ -1,0 +1,82 @@
+import { z } from "zod";
+import { ConfigName, InstanceId, PlayerId, RoomId, RunId } from "./ids.ts";
+
+const MatchPlayer = z.object({ id: PlayerId, name: z.string(), place: z.int() }).meta({ id: "MatchPlayer" });
+
+/** A match to run: who is promised a berth, on which level. */
+export const MatchOrder = z
+  .object({
+    room: RoomId,
+    run: RunId,
+    level: ConfigName,
+    players: z.array(MatchPlayer),
+  })
+  .meta({ id: "MatchOrder", description: "A match to run: the level and exactly the players who are promised a berth." });
+export type MatchOrder = z.infer<typeof MatchOrder>;
+
+/** What the service tells an instance to do. Numbers go up by one; an order is repeated until it is acknowledged. */
+export const Order = z
+  .discriminatedUnion("order", [
+    z.object({ number: z.int(), order: z.literal("take-match"), match: MatchOrder }),
+    z.object({ number: z.int(), order: z.literal("stop"), reason: z.string() }),
+  ])
+  .meta({ id: "Order" });
+export type Order = z.infer<typeof Order>;
+
+export const Announce = z
+  .strictObject({
+    port: z.int().min(1).max(65_535).meta({ description: "Port it listens on: the one it was given." }),
+    pid: z.int().positive().optional(),
+  })
+  .meta({ id: "Announce" });
+export const AnnounceReply = z
+  .object({
+    instance: InstanceId,
+    pool: ConfigName,
+    pulseWaitMs: z.int().meta({ description: "How long a pulse may be held open before it is answered empty." }),
+  })
+  .meta({ id: "AnnounceReply" });
+
+export const Pulse = z
+  .strictObject({
+    taken: z.int().nonnegative().meta({ description: "Number of the last order carried out; 0 before the first." }),
+    players: z.array(PlayerId).max(1000).default([]).meta({ description: "Who is connected to the instance now." }),
+    waitMs: z.int().min(0).max(60_000).optional().meta({ description: "Longest time to hold this pulse open." }),
+  })
+  .meta({ id: "Pulse" });
+export const PulseReply = z.object({ orders: z.array(Order) }).meta({ id: "PulseReply" });
+export type PulseReply = z.infer<typeof PulseReply>;
+
+export const Board = z.strictObject({ pass: z.string().min(1).max(4096) }).meta({ id: "Board" });
+export const BoardReply = z
+  .object({ player: MatchPlayer, room: RoomId, run: RunId, level: ConfigName })
+  .meta({ id: "BoardReply" });
+export type BoardReply = z.infer<typeof BoardReply>;
+
+export const Unboard = z
+  .strictObject({ player: PlayerId, reason: z.enum(["left", "lost", "put-out"]) })
+  .meta({ id: "Unboard" });
+
+export const Report = z
+  .strictObject({
+    run: RunId,
+    standings: z
+      .array(z.strictObject({ player: PlayerId, score: z.number() }))
+      .max(64)
+      .meta({ description: "Scores, higher is better, in any order; the service ranks them, ties share a rank." }),
+    note: z.string().max(200).optional(),
+  })
+  .meta({ id: "Report" });
+
+export const Farewell = z.strictObject({ reason: z.string().max(200) }).meta({ id: "Farewell" });
+
+export const Acknowledged = z.object({}).meta({ id: "Acknowledged" });
+
+/** Names of the environment variables an instance is started with. */
+export const instanceEnvironment = {
+  serviceUrl: "YELLOW_HARBOR_URL",
+  key: "YELLOW_HARBOR_KEY",
+  instance: "YELLOW_HARBOR_INSTANCE",
+  host: "YELLOW_HARBOR_HOST",
+  port: "YELLOW_HARBOR_PORT",
+} as const;

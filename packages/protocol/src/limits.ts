@@ -1,0 +1,21 @@
+/** Version of the players' wire. It changes when an old client would misread a frame. */
+export const WIRE_VERSION = 1;
+
+/** WebSocket subprotocol that carries {@link WIRE_VERSION} (RFC 6455, section 1.9). */
+export const WIRE_SUBPROTOCOL = `yellow-harbor.${WIRE_VERSION}`;
+
+/** Path of the players' WebSocket below the service's address. */
+export const PLAY_PATH = "/v1/play";
+
+export const NAME_MAX_CHARACTERS = 32;
+export const BUILD_MAX_CHARACTERS = 64;
+export const CAPACITY_MIN = 1;
+export const CAPACITY_MAX = 64;
+export const PORT_MAX = 65_535;
+
+/** Letters and digits of room codes: nothing that is mistaken for another in print, no vowels, so no words. */
+export const CODE_ALPHABET = "CDFGHJKMNPQRTWXY34679";
+export const CODE_LENGTH = 5;
+
+/** Largest frame a player may send, in bytes of UTF-8. */
+export const FRAME_MAX_BYTES = 16_384;

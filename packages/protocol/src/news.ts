@@ -1,0 +1,60 @@
+import { z } from "zod";
+import { PlayerId, RunId } from "./ids.ts";
+import { ProblemCode } from "./problems.ts";
+import { BoardingPass, LevelView } from "./views.ts";
+
+/** Why somebody is gone: said goodbye, connection not back in time, or went into a room (seen from the lobby). */
+export const GoneReason = z.enum(["left", "lost", "into-room"]).meta({ id: "GoneReason" });
+export type GoneReason = z.infer<typeof GoneReason>;
+
+/** What happened in a lobby, to those who stand in it. */
+export const LobbyNews = z
+  .discriminatedUnion("kind", [
+    z.object({ kind: z.literal("player-arrived"), player: PlayerId, name: z.string() }),
+    z.object({ kind: z.literal("player-gone"), player: PlayerId, reason: GoneReason }),
+    z.object({ kind: z.literal("player-away"), player: PlayerId }),
+    z.object({ kind: z.literal("player-back"), player: PlayerId }),
+  ])
+  .meta({ id: "LobbyNews", description: "What happened in a lobby." });
+export type LobbyNews = z.infer<typeof LobbyNews>;
+
+/** What happened in a room, to its members. */
+export const RoomNews = z
+  .discriminatedUnion("kind", [
+    z.object({ kind: z.literal("room-opened") }),
+    z.object({ kind: z.literal("member-joined"), player: PlayerId, name: z.string() }),
+    z.object({
+      kind: z.literal("member-left"),
+      player: PlayerId,
+      reason: z.enum(["left", "lost"]),
+      host: PlayerId.optional().meta({ description: "The new host, when the one who left was host." }),
+    }),
+    z.object({ kind: z.literal("member-away"), player: PlayerId }),
+    z.object({ kind: z.literal("member-back"), player: PlayerId }),
+    z.object({ kind: z.literal("level-picked"), by: PlayerId, level: LevelView }),
+    z.object({ kind: z.literal("ready-changed"), player: PlayerId, ready: z.boolean() }),
+    z.object({ kind: z.literal("started"), run: RunId, level: LevelView }),
+    z.object({ kind: z.literal("travel-called"), run: RunId }),
+    z.object({ kind: z.literal("travel-updated"), run: RunId }),
+    z.object({ kind: z.literal("travel-boarding"), run: RunId }),
+    z.object({ kind: z.literal("member-arrived"), player: PlayerId }),
+    z.object({ kind: z.literal("travel-ended"), run: RunId, completed: z.boolean() }),
+    z.object({ kind: z.literal("playing"), run: RunId }),
+    z.object({ kind: z.literal("result"), run: RunId }),
+    z.object({ kind: z.literal("returned"), run: RunId, code: ProblemCode, detail: z.string() }),
+    z.object({ kind: z.literal("room-closed") }),
+  ])
+  .meta({ id: "RoomNews", description: "What happened in a room." });
+export type RoomNews = z.infer<typeof RoomNews>;
+
+/** What concerns one player alone. */
+export const OwnNews = z
+  .discriminatedUnion("kind", [z.object({ kind: z.literal("boarding-pass"), pass: BoardingPass })])
+  .meta({ id: "OwnNews", description: "What concerns one player alone." });
+export type OwnNews = z.infer<typeof OwnNews>;
+
+/** A merge patch on the picture the receiver holds (RFC 7396). Applying it gives the picture after the news. */
+export const Patch = z
+  .record(z.string(), z.unknown())
+  .meta({ id: "Patch", description: "Merge patch on the picture the receiver holds (RFC 7396)." });
+export type Patch = Record<string, unknown>;

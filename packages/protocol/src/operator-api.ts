@@ -1,0 +1,75 @@
+import { z } from "zod";
+import { ConfigName, RoomId } from "./ids.ts";
+import { Patch } from "./news.ts";
+import { Missing } from "./problems.ts";
+import { HarborView, InstanceState, InstanceView, LobbySummary, Phase, RoomView } from "./views.ts";
+
+export const StatusView = z
+  .object({
+    harbor: ConfigName,
+    version: z.string(),
+    wire: z.int(),
+    accepts: z.array(z.string()).meta({ description: "Builds of game clients that are let in." }),
+    upMs: z.int(),
+    players: z.object({ here: z.int(), away: z.int(), limit: z.int() }),
+    lobbies: z.array(LobbySummary),
+    rooms: z.record(Phase, z.int()),
+    instances: z.record(InstanceState, z.int()),
+    journal: z.object({
+      seq: z.int().meta({ description: "Number of the last durable event." }),
+      commits: z.int().meta({ description: "Batches committed since the start." }),
+      waiting: z.int().meta({ description: "Events decided but not yet durable." }),
+    }),
+  })
+  .meta({ id: "Status", description: "The service in numbers." });
+export type StatusView = z.infer<typeof StatusView>;
+
+export const PageQuery = z.object({
+  limit: z.coerce.number().int().min(1).max(500).default(100),
+  after: z.string().max(64).optional().meta({ description: "Cursor: the `next` of the page before." }),
+});
+
+export const RoomQuery = PageQuery.extend({ lobby: ConfigName.optional(), phase: Phase.optional() });
+export const RoomPage = z.object({ rooms: z.array(RoomView), next: z.string().optional() }).meta({ id: "RoomPage" });
+export type RoomPage = z.infer<typeof RoomPage>;
+
+export const InstanceQuery = PageQuery.extend({
+  state: InstanceState.optional(),
+  ended: z.stringbool().default(false).meta({ description: "Whether ended and failed instances are listed too." }),
+});
+export const InstancePage = z
+  .object({ instances: z.array(InstanceView), next: z.string().optional() })
+  .meta({ id: "InstancePage" });
+export type InstancePage = z.infer<typeof InstancePage>;
+
+export const OutputQuery = z.object({
+  stream: z.enum(["out", "err", "both"]).default("both"),
+  follow: z.stringbool().default(false).meta({ description: "Keep sending what is printed until the instance has ended." }),
+  tailBytes: z.coerce.number().int().min(0).max(1_048_576).default(65_536),
+});
+
+export const RoomExplanation = z
+  .object({
+    room: RoomId,
+    phase: Phase,
+    canStart: z.boolean(),
+    missing: z.array(Missing),
+    text: z.array(z.string()).meta({ description: "The same in plain sentences, the most important first." }),
+  })
+  .meta({ id: "RoomExplanation", description: "Why a room can or cannot start, and what it waits for." });
+export type RoomExplanation = z.infer<typeof RoomExplanation>;
+
+/** One message of the watch stream: the whole picture first, then what happened with the patch for it. */
+export const WatchMessage = z
+  .discriminatedUnion("message", [
+    z.object({ message: z.literal("picture"), atMs: z.int(), picture: HarborView }),
+    z.object({
+      message: z.literal("happened"),
+      atMs: z.int(),
+      kind: z.string().meta({ description: "Kind of the event." }),
+      text: z.string().optional().meta({ description: "What happened, in a sentence." }),
+      patch: Patch,
+    }),
+  ])
+  .meta({ id: "WatchMessage" });
+export type WatchMessage = z.infer<typeof WatchMessage>;

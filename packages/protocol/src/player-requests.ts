@@ -1,0 +1,69 @@
+import { z } from "zod";
+import { ConfigName, RoomCode, RoomId } from "./ids.ts";
+import { CAPACITY_MAX, CAPACITY_MIN } from "./limits.ts";
+import { DisplayName } from "./text.ts";
+import { LevelView, LobbyView, RoomListing, RoomView } from "./views.ts";
+
+const Nothing = z.strictObject({});
+const Done = z.object({ revision: z.int().meta({ description: "Revision of the room after the change." }) });
+
+/** What a player may ask, each with the shape of its arguments and of its reply. The one place to add a request. */
+export const playerRequests = {
+  "level.list": {
+    summary: "Levels of the game, by name.",
+    args: Nothing,
+    reply: z.object({ levels: z.array(LevelView) }),
+  },
+  "lobby.rooms": {
+    summary: "The directory of the lobby the player belongs to, newest rooms first.",
+    args: z.strictObject({ limit: z.int().min(1).max(200).default(50) }),
+    reply: z.object({ rooms: z.array(RoomListing), total: z.int() }),
+  },
+  "room.open": {
+    summary: "Open a room and become its host.",
+    args: z.strictObject({
+      kind: ConfigName.optional().meta({ description: "Room kind; the lobby's first one when absent." }),
+      name: DisplayName.optional().meta({ description: "Name of the room; made from the host's when absent." }),
+      capacity: z.int().min(CAPACITY_MIN).max(CAPACITY_MAX).optional(),
+    }),
+    reply: z.object({ room: RoomView }),
+  },
+  "room.join": {
+    summary: "Join a room by its id or by its code. The reply is the complete picture of the room.",
+    args: z.union([z.strictObject({ room: RoomId }), z.strictObject({ code: RoomCode })]),
+    reply: z.object({ room: RoomView }),
+  },
+  "room.leave": {
+    summary: "Leave the room and stand in its lobby again.",
+    args: Nothing,
+    reply: z.object({ lobby: LobbyView }),
+  },
+  "room.pick-level": {
+    summary: "Pick the level to travel to. Host only, while gathering.",
+    args: z.strictObject({ level: ConfigName }),
+    reply: Done,
+  },
+  "room.ready": {
+    summary: "Say that one is ready, or is not, while gathering.",
+    args: z.strictObject({ ready: z.boolean() }),
+    reply: Done,
+  },
+  "room.start": {
+    summary: "Start the travel. Host only; refused with what is missing until everything is there; works once.",
+    args: Nothing,
+    reply: Done,
+  },
+  "player.leave": {
+    summary: "Say goodbye: leave the room and the lobby for good. The service closes the socket with 1000.",
+    args: Nothing,
+    reply: Nothing,
+  },
+} as const satisfies Record<string, { summary: string; args: z.ZodType; reply: z.ZodType }>;
+
+export type PlayerRequests = typeof playerRequests;
+export type PlayerAsk = keyof PlayerRequests;
+export type PlayerArgs<A extends PlayerAsk> = z.output<PlayerRequests[A]["args"]>;
+export type PlayerArgsTyped<A extends PlayerAsk> = z.input<PlayerRequests[A]["args"]>;
+export type PlayerReply<A extends PlayerAsk> = z.output<PlayerRequests[A]["reply"]>;
+
+export const playerAsks = Object.keys(playerRequests) as [PlayerAsk, ...PlayerAsk[]];

@@ -1,0 +1,138 @@
+import { z } from "zod";
+
+/** What is known about a problem before it happens. One row for each code, in one table. */
+export interface ProblemKind {
+  /** Short and always the same for a code (RFC 9457, section 3.1.3). */
+  readonly title: string;
+  /** HTTP status when an HTTP request meets it. */
+  readonly status: number;
+  /** Close code when it ends a WebSocket (RFC 6455, section 7.4.2: 4000 to 4999 are ours), else null. */
+  readonly close: number | null;
+  /** Exit code of `yh` when it ends a command. */
+  readonly exit: number;
+  /** Whether trying again helps: never, later with the same request, or after changing the request. */
+  readonly retry: "never" | "later" | "changed";
+}
+
+const row = (
+  title: string,
+  status: number,
+  exit: number,
+  retry: ProblemKind["retry"],
+  close: number | null = null,
+): ProblemKind => ({ title, status, close, exit, retry });
+
+// Exit codes: 2 wrong input, 3 not found, 4 refused by the state of things, 5 not allowed, 6 not reachable or not able,
+// 7 configuration, 1 a fault of ours. A retired code is never used again.
+export const problemTable = {
+  "frame-not-json": row("The frame is not JSON", 400, 2, "changed", 4400),
+  "frame-too-large": row("The frame is too large", 413, 2, "changed", 4413),
+  "frame-unknown": row("The frame is of no known kind", 400, 2, "changed", 4400),
+  "hello-expected": row("A hello must come first", 400, 2, "changed", 4401),
+  "hello-twice": row("The hello was already said", 409, 2, "never"),
+  "hello-late": row("No hello came in time", 408, 6, "later", 4408),
+  "too-many-frames": row("Too many frames", 429, 4, "later", 4429),
+  "request-unknown": row("There is no such request", 404, 2, "never"),
+  "request-invalid": row("The request does not fit its schema", 422, 2, "changed"),
+  "wire-unsupported": row("The wire version is not spoken here", 400, 6, "never", 4426),
+  "build-unsupported": row("The build is not accepted here", 403, 6, "never", 4427),
+  "token-invalid": row("The resume token is not valid", 401, 5, "changed", 4403),
+  "player-unknown": row("There is no such player", 404, 3, "changed", 4404),
+  "harbor-full": row("The player limit is reached", 503, 6, "later", 4503),
+  "taken-over": row("The player connected again elsewhere", 409, 4, "never", 4409),
+  "slow-reader": row("The connection does not read what is sent", 408, 6, "later", 4410),
+  "connection-silent": row("The connection fell silent", 408, 6, "later", 4411),
+  "shutting-down": row("The service is stopping", 503, 6, "later", 4500),
+  "lobby-unknown": row("There is no such lobby", 404, 3, "changed"),
+  "room-unknown": row("There is no such room", 404, 3, "changed"),
+  "room-code-unknown": row("No open room has this code", 404, 3, "changed"),
+  "room-kind-unknown": row("There is no such room kind", 404, 3, "changed"),
+  "room-full": row("The room is full", 409, 4, "later"),
+  "room-started": row("The room has started", 409, 4, "later"),
+  "already-in-room": row("The player is in a room already", 409, 4, "changed"),
+  "not-in-room": row("The player is in no room", 409, 4, "changed"),
+  "not-host": row("Only the host may do this", 403, 5, "never"),
+  "wrong-phase": row("The room is in another phase", 409, 4, "later"),
+  "capacity-out-of-range": row("The capacity is out of range", 422, 2, "changed"),
+  "level-unknown": row("There is no such level", 404, 3, "changed"),
+  "level-not-allowed": row("The room kind does not have this level", 409, 4, "changed"),
+  "start-not-possible": row("The room cannot start yet", 409, 4, "later"),
+  "instance-unknown": row("There is no such instance", 404, 3, "never"),
+  "instance-key-invalid": row("The instance key is not valid", 401, 5, "never"),
+  "instance-ended": row("The instance has ended", 410, 4, "never"),
+  "instance-not-open": row("The instance is in another state", 409, 4, "changed"),
+  "order-unknown": row("No such order was given", 409, 4, "changed"),
+  "pass-invalid": row("The boarding pass is not valid", 403, 5, "never"),
+  "pass-expired": row("The boarding pass has expired", 403, 5, "changed"),
+  "pass-foreign": row("The boarding pass is for another instance", 403, 5, "never"),
+  "pass-used": row("The boarding pass was used already", 409, 5, "never"),
+  "berth-unknown": row("No berth is kept for this player", 404, 3, "never"),
+  "match-unknown": row("The instance has no such match", 409, 4, "never"),
+  "result-known": row("The result of this run is known already", 409, 4, "never"),
+  "travel-deadline": row("The travel took too long", 504, 6, "later"),
+  "no-instance": row("No instance could be had", 503, 6, "later"),
+  "instance-lost": row("The instance was lost", 503, 6, "later"),
+  "operator-token-needed": row("An operator token is needed", 401, 5, "changed"),
+  "host-not-allowed": row("The Host header names another service", 421, 5, "changed"),
+  "not-found": row("There is nothing at this address", 404, 3, "never"),
+  "journal-unavailable": row("The journal cannot be written", 503, 6, "later", 4501),
+  "data-locked": row("The data folder is in use by another process", 503, 6, "later"),
+  "data-unusable": row("The data folder cannot be used", 503, 6, "changed"),
+  "port-taken": row("The port is taken", 503, 6, "changed"),
+  "service-unreachable": row("The service does not answer", 503, 6, "later"),
+  "config-unreadable": row("The configuration cannot be read", 422, 7, "changed"),
+  "config-invalid": row("The configuration is not valid", 422, 7, "changed"),
+  "usage": row("The command is not used this way", 422, 2, "changed"),
+  "internal": row("A fault of the service", 500, 1, "later", 4502),
+} as const satisfies Record<string, ProblemKind>;
+
+export type ProblemCode = keyof typeof problemTable;
+
+export const problemCodes = Object.keys(problemTable) as [ProblemCode, ...ProblemCode[]];
+
+export const ProblemCode = z.enum(problemCodes).meta({ id: "ProblemCode", description: "Stable code of a problem." });
+
+/** One field that does not fit: where, what is wrong with it. */
+export const FieldFault = z
+  .object({
+    path: z.string().meta({ description: "Path of the field, such as args.capacity." }),
+    message: z.string(),
+  })
+  .meta({ id: "FieldFault" });
+export type FieldFault = z.infer<typeof FieldFault>;
+
+/** Why a room cannot start: one row for each thing that is missing. */
+export const Missing = z
+  .discriminatedUnion("code", [
+    z.object({ code: z.literal("level"), text: z.string() }),
+    z.object({ code: z.literal("players"), text: z.string(), needed: z.int() }),
+    z.object({ code: z.literal("too-many"), text: z.string(), over: z.int() }),
+    z.object({ code: z.literal("ready"), text: z.string(), player: z.string() }),
+    z.object({ code: z.literal("away"), text: z.string(), player: z.string() }),
+  ])
+  .meta({ id: "Missing", description: "Something a room still needs before it can start." });
+export type Missing = z.infer<typeof Missing>;
+
+/** A refusal as it goes over any wire: RFC 9457 problem details with a stable code. */
+export const Problem = z
+  .object({
+    type: z.string().meta({ description: "URN of the code (RFC 9457, section 3.1.1)." }),
+    title: z.string(),
+    status: z.int(),
+    code: ProblemCode,
+    detail: z.string().meta({ description: "What was wrong, what was expected, what to do." }),
+    fields: z.array(FieldFault).optional(),
+    accepted: z.array(z.string()).optional().meta({ description: "What would be accepted instead." }),
+    missing: z.array(Missing).optional().meta({ description: "What the room still needs to start." }),
+  })
+  .meta({ id: "Problem", description: "Problem details (RFC 9457)." });
+export type Problem = z.infer<typeof Problem>;
+
+/** The part of a problem that is not in the table. */
+export type ProblemExtras = Pick<Problem, "fields" | "accepted" | "missing">;
+
+/** Completes a code and a detail to problem details from the table. */
+export function problem(code: ProblemCode, detail: string, extras: ProblemExtras = {}): Problem {
+  const { title, status } = problemTable[code];
+  return { type: `urn:yellow-harbor:problem:${code}`, title, status, code, detail, ...extras };
+}

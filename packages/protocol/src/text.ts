@@ -1,0 +1,43 @@
+import { z } from "zod";
+import { BUILD_MAX_CHARACTERS, NAME_MAX_CHARACTERS } from "./limits.ts";
+
+const graphemes = new Intl.Segmenter("und", { granularity: "grapheme" });
+
+/** Number of characters a reader would count: grapheme clusters (UAX #29), so that a flag or an accented letter is one. */
+export function visibleLength(text: string): number {
+  let count = 0;
+  for (const _ of graphemes.segment(text)) count++;
+  return count;
+}
+
+// Controls (Cc), format characters that reorder or hide text (Cf but for the two joiners that scripts and emoji need),
+// line and paragraph separators, lone surrogates, private use and unassigned code points.
+const unprintable = /[\p{Cc}\p{Zl}\p{Zp}\p{Cs}\p{Co}\p{Cn}]|(?![\u200c\u200d])\p{Cf}/u;
+// Whitespace, joiners and characters that draw nothing by themselves.
+const onlyBlank = /^[\s\u200c\u200d\u115f\u1160\u3164\uffa0\u2800\p{M}]*$/u;
+
+const hasOnlyPrintable = (text: string) => !unprintable.test(text);
+const hasSomethingVisible = (text: string) => !onlyBlank.test(text);
+
+/** A name that people read on a screen, in any script; trimmed and in normal form C. */
+export const DisplayName = z
+  .string()
+  // A character may be many code units; this bound only keeps the checks below cheap.
+  .max(NAME_MAX_CHARACTERS * 16, `expected 1 to ${NAME_MAX_CHARACTERS} visible characters`)
+  .transform((typed) => typed.normalize("NFC").trim())
+  .pipe(
+    z
+      .string()
+      .refine(hasOnlyPrintable, "expected no control, direction-override or other invisible characters")
+      .refine(hasSomethingVisible, `expected 1 to ${NAME_MAX_CHARACTERS} visible characters, got none`)
+      .refine((name) => visibleLength(name) <= NAME_MAX_CHARACTERS, `expected 1 to ${NAME_MAX_CHARACTERS} visible characters`),
+  );
+export type DisplayName = string;
+
+/** Build string of a game client, such as `tidewrights-0.3`. */
+export const BuildString = z
+  .string()
+  .min(1, "expected a build string, such as tidewrights-0.3")
+  .max(BUILD_MAX_CHARACTERS, `expected at most ${BUILD_MAX_CHARACTERS} characters`)
+  .regex(/^[\x21-\x7e]+$/, "expected printable ASCII without spaces");
+export type BuildString = string;

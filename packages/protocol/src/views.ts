@@ -1,0 +1,192 @@
+import { z } from "zod";
+import { ConfigName, InstanceId, PlayerId, RoomId, RunId } from "./ids.ts";
+import { CODE_LENGTH } from "./limits.ts";
+import { Missing, ProblemCode } from "./problems.ts";
+
+const AtMs = z.int().nonnegative().meta({ description: "Milliseconds since 1970-01-01T00:00:00Z." });
+const Revision = z.int().nonnegative().meta({ description: "Goes up by one with each piece of news." });
+
+export const Address = z
+  .object({ host: z.string(), port: z.int().min(1).max(65_535) })
+  .meta({ id: "Address", description: "Where an instance is reached." });
+export type Address = z.infer<typeof Address>;
+
+export const Phase = z
+  .enum(["gathering", "travelling", "playing", "closed"])
+  .meta({ id: "Phase", description: "Phase of a room." });
+export type Phase = z.infer<typeof Phase>;
+
+export const Presence = z.enum(["here", "away"]).meta({ id: "Presence", description: "here, or away while its place is kept." });
+export type Presence = z.infer<typeof Presence>;
+
+export const LevelView = z
+  .object({ id: ConfigName, title: z.string(), least: z.int(), most: z.int() })
+  .meta({ id: "Level", description: "A place to play in, and for how many." });
+export type LevelView = z.infer<typeof LevelView>;
+
+export const LobbyPlayerView = z.object({ id: PlayerId, name: z.string(), presence: Presence }).meta({ id: "LobbyPlayer" });
+export type LobbyPlayerView = z.infer<typeof LobbyPlayerView>;
+
+/** A lobby as its players see it. News patches it. */
+export const LobbyView = z
+  .object({
+    id: ConfigName,
+    revision: Revision,
+    players: z.record(PlayerId, LobbyPlayerView),
+  })
+  .meta({ id: "Lobby", description: "A lobby as the players in it see it." });
+export type LobbyView = z.infer<typeof LobbyView>;
+
+export const MemberView = z
+  .object({
+    id: PlayerId,
+    name: z.string(),
+    place: z.int().nonnegative().meta({ description: "Stable number in the room; the lowest free one is given first." }),
+    ready: z.boolean(),
+    presence: Presence,
+    awayUntilMs: AtMs.optional().meta({ description: "While away: when the place is given up." }),
+  })
+  .meta({ id: "Member", description: "A player in a room." });
+export type MemberView = z.infer<typeof MemberView>;
+
+export const Standing = z
+  .object({ player: PlayerId, rank: z.int().min(1), score: z.number() })
+  .meta({ id: "Standing", description: "A player's rank; ties share a rank." });
+export type Standing = z.infer<typeof Standing>;
+
+export const ResultView = z
+  .object({ run: RunId, level: ConfigName, atMs: AtMs, standings: z.array(Standing), note: z.string().optional() })
+  .meta({ id: "Result", description: "What the instance decided at the end of a run." });
+export type ResultView = z.infer<typeof ResultView>;
+
+export const TravelView = z
+  .object({
+    run: RunId,
+    level: ConfigName,
+    step: z.enum(["preparing", "boarding"]).meta({ description: "preparing: no address yet; boarding: go there now." }),
+    deadlineMs: AtMs.meta({ description: "When the step is given up." }),
+    instance: InstanceId.optional(),
+    address: Address.optional().meta({ description: "Told only after a probe has reached it." }),
+    waitingFor: z.array(PlayerId).meta({ description: "Members who have not arrived." }),
+  })
+  .meta({ id: "Travel", description: "The move of a room to a level." });
+export type TravelView = z.infer<typeof TravelView>;
+
+export const SetbackView = z
+  .object({ code: ProblemCode, detail: z.string(), atMs: AtMs })
+  .meta({ id: "Setback", description: "Why the last travel or run ended without a result." });
+export type SetbackView = z.infer<typeof SetbackView>;
+
+export const RoomCodeText = z.string().length(CODE_LENGTH).meta({ description: "Short code by which people join." });
+
+/** A room as its members see it: whole for a newcomer, patched by news afterwards. */
+export const RoomView = z
+  .object({
+    id: RoomId,
+    code: RoomCodeText,
+    name: z.string(),
+    lobby: ConfigName,
+    kind: ConfigName,
+    capacity: z.int(),
+    revision: Revision,
+    phase: Phase,
+    host: PlayerId.optional().meta({ description: "The member with the powers; absent only when the room is closed." }),
+    level: LevelView.optional(),
+    members: z.record(PlayerId, MemberView),
+    missing: z.array(Missing).meta({ description: "What is missing before start; empty when start would work." }),
+    run: RunId.optional().meta({ description: "The run under way while travelling or playing." }),
+    travel: TravelView.optional(),
+    destination: z.object({ instance: InstanceId, address: Address }).optional(),
+    result: ResultView.optional().meta({ description: "Result of the last run that had one." }),
+    setback: SetbackView.optional(),
+    openedAtMs: AtMs,
+  })
+  .meta({ id: "Room", description: "A room as its members see it." });
+export type RoomView = z.infer<typeof RoomView>;
+
+/** A room as the directory of its lobby lists it. */
+export const RoomListing = z
+  .object({
+    id: RoomId,
+    code: RoomCodeText,
+    name: z.string(),
+    kind: ConfigName,
+    host: z.string().meta({ description: "Name of the host." }),
+    phase: Phase,
+    level: LevelView.optional(),
+    members: z.int(),
+    capacity: z.int(),
+    openedAtMs: AtMs,
+  })
+  .meta({ id: "RoomListing", description: "A room as the directory lists it." });
+export type RoomListing = z.infer<typeof RoomListing>;
+
+/** The proof a player shows the instance to take its berth. */
+export const BoardingPass = z
+  .object({
+    room: RoomId,
+    run: RunId,
+    level: ConfigName,
+    instance: InstanceId,
+    address: Address,
+    pass: z.string().meta({ description: "Compact JWS (RFC 7515). Show it to the instance; it works once." }),
+    expiresAtMs: AtMs,
+  })
+  .meta({ id: "BoardingPass", description: "Address and proof of admission for one player." });
+export type BoardingPass = z.infer<typeof BoardingPass>;
+
+export const InstanceState = z
+  .enum(["ordered", "booting", "open", "busy", "draining", "ended", "failed"])
+  .meta({ id: "InstanceState", description: "State of an instance." });
+export type InstanceState = z.infer<typeof InstanceState>;
+
+export const BerthView = z
+  .object({
+    player: PlayerId,
+    name: z.string(),
+    state: z.enum(["reserved", "taken", "left"]),
+  })
+  .meta({ id: "Berth", description: "One player's reserved place on an instance." });
+export type BerthView = z.infer<typeof BerthView>;
+
+export const InstanceView = z
+  .object({
+    id: InstanceId,
+    pool: ConfigName,
+    build: z.string(),
+    state: InstanceState,
+    why: z.string().meta({ description: "Reason of the last change of state, in words." }),
+    changedAtMs: AtMs,
+    orderedAtMs: AtMs,
+    address: Address,
+    pid: z.int().optional(),
+    room: RoomId.optional(),
+    run: RunId.optional(),
+    berths: z.array(BerthView),
+    exitCode: z.int().nullable().optional().meta({ description: "null when it was ended by a signal or nobody saw it end." }),
+    signal: z.string().optional(),
+  })
+  .meta({ id: "Instance", description: "One running dedicated server process." });
+export type InstanceView = z.infer<typeof InstanceView>;
+
+export const LobbySummary = z
+  .object({
+    id: ConfigName,
+    title: z.string(),
+    players: z.int().meta({ description: "Players standing in the lobby." }),
+    rooms: z.int().meta({ description: "Rooms of the lobby." }),
+    inRooms: z.int().meta({ description: "Players in rooms of the lobby." }),
+  })
+  .meta({ id: "LobbySummary", description: "A lobby in numbers." });
+export type LobbySummary = z.infer<typeof LobbySummary>;
+
+/** Everything an operator watches, as one document that merge patches keep current (RFC 7396). */
+export const HarborView = z
+  .object({
+    harbor: ConfigName,
+    lobbies: z.record(ConfigName, LobbySummary),
+    rooms: z.record(RoomId, RoomView),
+    instances: z.record(InstanceId, InstanceView),
+  })
+  .meta({ id: "Harbor", description: "Everything an operator watches." });
+export type HarborView = z.infer<typeof HarborView>;

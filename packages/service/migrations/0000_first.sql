@@ -1,0 +1,28 @@
+CREATE TABLE `facts` (
+	`name` text PRIMARY KEY NOT NULL,
+	`value` blob NOT NULL
+);
+--> statement-breakpoint
+CREATE TABLE `instances` (
+	`id` text PRIMARY KEY NOT NULL,
+	`ordered_at_ms` integer NOT NULL,
+	`pool` text NOT NULL,
+	`state` text NOT NULL,
+	`view` text NOT NULL
+);
+--> statement-breakpoint
+CREATE INDEX `instances_by_time` ON `instances` (`ordered_at_ms`);--> statement-breakpoint
+CREATE INDEX `instances_by_state` ON `instances` (`state`);--> statement-breakpoint
+CREATE TABLE `journal` (
+	`seq` integer PRIMARY KEY NOT NULL,
+	`at_ms` integer NOT NULL,
+	`kind` text NOT NULL,
+	`body` text NOT NULL
+);
+--> statement-breakpoint
+CREATE TABLE `snapshots` (
+	`seq` integer PRIMARY KEY NOT NULL,
+	`at_ms` integer NOT NULL,
+	`version` integer NOT NULL,
+	`body` text NOT NULL
+);

@@ -1,0 +1,121 @@
+import {
+  Acknowledged,
+  Announce,
+  AnnounceReply,
+  Board,
+  BoardReply,
+  Farewell,
+  type InstanceId,
+  type Order,
+  Pulse,
+  PulseReply,
+  problem,
+  Report,
+  Unboard,
+} from "@yellow-harbor/protocol";
+import type { FastifyReply, FastifyRequest } from "fastify";
+import type { z } from "zod";
+import type { Command } from "@yellow-harbor/core";
+import { bearerOf } from "./access.ts";
+import type { Api, ApiParts } from "./parts.ts";
+import { sendProblem } from "./problems.ts";
+
+/** How long a pulse is held open when the instance does not say. */
+const PULSE_WAIT_MS = 5_000;
+
+const tags = ["instances' own"];
+const security = [{ instanceKey: [] }];
+
+/** What instances say. Each call carries the instance's key; nothing in a body can name another instance. */
+export function instanceRoutes(api: Api, parts: ApiParts): void {
+  const { runtime, tokens, pulses } = parts;
+
+  const instanceOf = async (request: FastifyRequest, reply: FastifyReply): Promise<InstanceId | undefined> => {
+    const key = bearerOf(request);
+    const instance = key === undefined ? undefined : await tokens.checkInstanceKey(key);
+    if (instance === undefined) {
+      const detail = "The instance key is missing or not one of this harbor's; send Authorization: Bearer with the key of the environment.";
+      await sendProblem(reply, problem("instance-key-invalid", detail));
+      return undefined;
+    }
+    pulses.hear(instance, Date.now());
+    return instance;
+  };
+
+  const settle = async <T>(reply: FastifyReply, command: Command, extra?: Partial<T>): Promise<FastifyReply> => {
+    const settled = await runtime.ask(command);
+    if ("refused" in settled) return sendProblem(reply, settled.refused);
+    return reply.send({ ...settled.reply, ...extra });
+  };
+
+  const route = <B extends z.ZodType, R extends z.ZodType>(path: string, summary: string, body: B, response: R) => ({
+    url: `/v1/instance/${path}`,
+    schema: { tags, security, summary, body, response: { 200: response } },
+  });
+
+  const announce = route("announce", "Say that the process is up and listens on its port.", Announce, AnnounceReply);
+  api.post(announce.url, { schema: announce.schema }, async (request, reply) => {
+    const instance = await instanceOf(request, reply);
+    if (instance === undefined) return reply;
+    const { port, pid } = request.body;
+    return settle(reply, { do: "instance.announce", instance, port, pid }, { pulseWaitMs: PULSE_WAIT_MS });
+  });
+
+  const pulse = route("pulse", "Show life and wait for orders: answered when there are some, or empty.", Pulse, PulseReply);
+  api.post(pulse.url, { schema: pulse.schema }, async (request, reply) => {
+    const instance = await instanceOf(request, reply);
+    if (instance === undefined) return reply;
+    const { taken, waitMs = PULSE_WAIT_MS } = request.body;
+    const settled = await runtime.ask({ do: "instance.take-orders", instance, taken });
+    if ("refused" in settled) return sendProblem(reply, settled.refused);
+    const waiting = (settled.reply.orders as Order[]) ?? [];
+    if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return reply.send({ orders: waiting });
+    const orders = await new Promise<readonly Order[]>((resolve) => {
+      const letGo = pulses.hold(instance, waitMs, resolve);
+      request.raw.socket.once("close", () => {
+        letGo();
+        resolve([]);
+      });
+    });
+    pulses.hear(instance, Date.now());
+    return reply.send({ orders: [...orders] });
+  });
+
+  const board = route("board", "Show a player's boarding pass to have its berth filled.", Board, BoardReply);
+  api.post(board.url, { schema: board.schema }, async (request, reply) => {
+    const instance = await instanceOf(request, reply);
+    if (instance === undefined) return reply;
+    const check = await tokens.checkPass(request.body.pass, instance);
+    if (!check.ok) return sendProblem(reply, problem(check.code, passDetail[check.code]));
+    const { player, pass, run } = check;
+    return settle(reply, { do: "instance.board", instance, player, pass, run });
+  });
+
+  const unboard = route("unboard", "Say that a player is gone from the instance.", Unboard, Acknowledged);
+  api.post(unboard.url, { schema: unboard.schema }, async (request, reply) => {
+    const instance = await instanceOf(request, reply);
+    if (instance === undefined) return reply;
+    return settle(reply, { do: "instance.unboard", instance, ...request.body });
+  });
+
+  const report = route("report", "Report the result of a run. Once for each run.", Report, Acknowledged);
+  api.post(report.url, { schema: report.schema }, async (request, reply) => {
+    const instance = await instanceOf(request, reply);
+    if (instance === undefined) return reply;
+    const { run, standings, note } = request.body;
+    return settle(reply, { do: "instance.report", instance, run, standings, note });
+  });
+
+  const farewell = route("farewell", "Say that the process is about to exit.", Farewell, Acknowledged);
+  api.post(farewell.url, { schema: farewell.schema }, async (request, reply) => {
+    const instance = await instanceOf(request, reply);
+    if (instance === undefined) return reply;
+    return settle(reply, { do: "instance.farewell", instance, reason: request.body.reason });
+  });
+}
+
+const passDetail = {
+  "pass-invalid": "The pass was not signed by this harbor; let nobody in with it.",
+  "pass-expired": "The pass has expired; the player asks the service for the room's travel as it stands.",
+  "pass-foreign": "The pass is for another instance; the player has to go to the address it was given with the pass.",
+};

@@ -1,0 +1,154 @@
+import { explainRoom, type Harbor, instanceView, lobbySummary, roomView } from "@yellow-harbor/core";
+import {
+  InstancePage,
+  InstanceQuery,
+  InstanceState,
+  InstanceView,
+  Phase,
+  problem,
+  RoomExplanation,
+  RoomPage,
+  RoomQuery,
+  RoomView,
+  StatusView,
+  WIRE_VERSION,
+} from "@yellow-harbor/protocol";
+import { z } from "zod";
+import { operatorRefusal } from "./access.ts";
+import { outputRoute } from "./output-route.ts";
+import type { Api, ApiParts } from "./parts.ts";
+import { sendProblem } from "./problems.ts";
+import { watchRoute } from "./watch-route.ts";
+
+const security = [{ operatorToken: [] }];
+
+/** What operators and the game's own back end ask. */
+export async function operatorRoutes(api: Api, parts: ApiParts): Promise<void> {
+  api.addHook("onRequest", async (request, reply) => {
+    const refused = operatorRefusal(request, parts.access);
+    if (refused) return sendProblem(reply, refused);
+  });
+  statusRoute(api, parts);
+  roomRoutes(api, parts);
+  instanceListRoutes(api, parts);
+  outputRoute(api, parts);
+  watchRoute(api, parts);
+}
+
+function statusRoute(api: Api, parts: ApiParts): void {
+  const schema = { tags: ["service"], security, summary: "The service in numbers.", response: { 200: StatusView } };
+  api.get("/v1/status", { schema }, async () => {
+    const { runtime, config, version, startedAtMs } = parts;
+    return runtime.query((harbor, atMs) => ({
+      harbor: config.harbor,
+      version,
+      wire: WIRE_VERSION,
+      accepts: config.players.builds,
+      upMs: atMs - startedAtMs,
+      ...countHarbor(harbor),
+      journal: runtime.journalStatus,
+    }));
+  });
+}
+
+function countHarbor({ state, rules }: Harbor): Pick<StatusView, "players" | "lobbies" | "rooms" | "instances"> {
+  const rooms = Object.fromEntries(Phase.options.map((phase) => [phase, 0])) as StatusView["rooms"];
+  for (const room of state.rooms.byId.values()) rooms[room.phase] += 1;
+  const instances = Object.fromEntries(InstanceState.options.map((one) => [one, 0])) as StatusView["instances"];
+  for (const instance of state.pools.instances.values()) instances[instance.state] += 1;
+  const { here, byId } = state.players;
+  return {
+    players: { here, away: byId.size - here, limit: rules.players.limit },
+    lobbies: [...rules.lobbies].map(([id, { title }]) => lobbySummary(state, id, title)),
+    rooms,
+    instances,
+  };
+}
+
+const RoomParams = z.object({ room: z.string().max(64).meta({ description: "Id or code of a room." }) });
+
+function roomRoutes(api: Api, { runtime }: ApiParts): void {
+  const tags = ["rooms"];
+  const listSchema = { tags, security, summary: "Rooms, in the order of their ids.", querystring: RoomQuery, response: { 200: RoomPage } };
+  api.get("/v1/rooms", { schema: listSchema }, async ({ query: { limit, after, lobby, phase } }) =>
+    runtime.query(({ state }) => {
+      const wanted = [...state.rooms.byId.values()]
+        .filter((room) => (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.phase === phase))
+        .sort((a, b) => (a.id < b.id ? -1 : 1));
+      const from = after === undefined ? 0 : wanted.findIndex((room) => room.id > after);
+      const page = from < 0 ? [] : wanted.slice(from, from + limit);
+      const hasMore = from >= 0 && from + limit < wanted.length;
+      return { rooms: page.map((room) => roomView(state, room)), ...(hasMore && { next: page.at(-1)?.id }) };
+    }),
+  );
+
+  const showSchema = { tags, security, summary: "One room, by id or code.", params: RoomParams, response: { 200: RoomView } };
+  api.get("/v1/rooms/:room", { schema: showSchema }, async ({ params }, reply) => {
+    const view = await runtime.query((harbor) => {
+      const room = findRoom(harbor, params.room);
+      return room && roomView(harbor.state, room);
+    });
+    return view ?? sendProblem(reply, unknownRoom(params.room));
+  });
+
+  const explainSchema = {
+    ...{ tags, security, params: RoomParams, response: { 200: RoomExplanation } },
+    summary: "Why a room can or cannot start, or what it waits for.",
+  };
+  api.get("/v1/rooms/:room/explain", { schema: explainSchema }, async ({ params }, reply) => {
+    const explained = await runtime.query((harbor, atMs) => {
+      const room = findRoom(harbor, params.room);
+      return room && explainRoom(harbor.state, room, atMs);
+    });
+    return explained ?? sendProblem(reply, unknownRoom(params.room));
+  });
+}
+
+function findRoom({ state }: Harbor, idOrCode: string) {
+  const { byId, byCode } = state.rooms;
+  return byId.get(idOrCode) ?? byId.get(byCode.get(idOrCode.replace(/[\s-]/g, "").toUpperCase()) ?? "");
+}
+
+const unknownRoom = (idOrCode: string) =>
+  problem("room-unknown", `There is no room ${idOrCode}; rooms close when the last member leaves. \`yh room list\` shows those there are.`);
+
+function instanceListRoutes(api: Api, { runtime, journal }: ApiParts): void {
+  const tags = ["instances"];
+  const listSchema = {
+    ...{ tags, security, querystring: InstanceQuery, response: { 200: InstancePage } },
+    summary: "Instances, the newest first; with ended=true also those that have ended.",
+  };
+  api.get("/v1/instances", { schema: listSchema }, async ({ query: { limit, after, state: wanted, ended } }) => {
+    if (ended) {
+      const before = after === undefined ? undefined : parseCursor(after);
+      const instances = await journal.instanceRecords({ limit, before, state: wanted });
+      return { instances, ...(instances.length === limit && { next: cursorOf(instances.at(-1)) }) };
+    }
+    const live = await runtime.query(({ state }) =>
+      [...state.pools.instances.values()].filter((one) => !one.gone && (wanted === undefined || one.state === wanted)).map(instanceView),
+    );
+    live.sort((a, b) => b.orderedAtMs - a.orderedAtMs || (a.id < b.id ? 1 : -1));
+    const from = after === undefined ? 0 : live.findIndex((one) => cursorOf(one) === after) + 1;
+    const page = live.slice(from, from + limit);
+    return { instances: page, ...(from + limit < live.length && { next: cursorOf(page.at(-1)) }) };
+  });
+
+  const params = z.object({ instance: z.string().max(64) });
+  const showSchema = { tags, security, summary: "One instance, also one that has ended.", params, response: { 200: InstanceView } };
+  api.get("/v1/instances/:instance", { schema: showSchema }, async ({ params: { instance } }, reply) => {
+    const live = await runtime.query(({ state }) => {
+      const known = state.pools.instances.get(instance);
+      return known && instanceView(known);
+    });
+    const view = live ?? (await journal.instanceRecord(instance));
+    const detail = `There is no instance ${instance}; \`yh instance list --ended\` shows all there were.`;
+    return view ?? sendProblem(reply, problem("instance-unknown", detail));
+  });
+}
+
+const cursorOf = (view: InstanceView | undefined) => (view === undefined ? undefined : `${view.orderedAtMs}.${view.id}`);
+
+function parseCursor(cursor: string): { orderedAtMs: number; id: string } {
+  const dot = cursor.indexOf(".");
+  return { orderedAtMs: Number(cursor.slice(0, dot)) || 0, id: cursor.slice(dot + 1) };
+}

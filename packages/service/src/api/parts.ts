@@ -1,0 +1,36 @@
+import type { FastifyBaseLogger, FastifyInstance, RawReplyDefaultExpression, RawRequestDefaultExpression, RawServerDefault } from "fastify";
+import type { ZodTypeProvider } from "fastify-type-provider-zod";
+import type { Config } from "../config/schema.ts";
+import type { HarborRuntime } from "../harbor/runtime.ts";
+import type { Journal } from "../journal/journal.ts";
+import type { Tokens } from "../keys/tokens.ts";
+import type { MachineDriver } from "../machines/driver.ts";
+import type { Pulses } from "../machines/pulses.ts";
+import type { OperatorAccess } from "./access.ts";
+import type { WatchHub } from "./watch-hub.ts";
+
+/** Fastify with routes typed by their Zod schemas. */
+export type Api = FastifyInstance<
+  RawServerDefault,
+  RawRequestDefaultExpression<RawServerDefault>,
+  RawReplyDefaultExpression<RawServerDefault>,
+  FastifyBaseLogger,
+  ZodTypeProvider
+>;
+
+/** What the routes work with. */
+export interface ApiParts {
+  readonly config: Config;
+  readonly version: string;
+  readonly runtime: HarborRuntime;
+  readonly journal: Journal;
+  readonly tokens: Tokens;
+  readonly pulses: Pulses;
+  readonly driver: () => MachineDriver;
+  readonly access: OperatorAccess;
+  readonly watchers: WatchHub;
+  readonly startedAtMs: number;
+  /** Folder of the built console, when there is one. */
+  readonly consoleFolder: string | undefined;
+  readonly isReady: () => boolean;
+}

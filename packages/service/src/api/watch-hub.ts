@@ -1,0 +1,37 @@
+import type { WatchMessage } from "@yellow-harbor/protocol";
+import type { Happened } from "../harbor/outbox.ts";
+import type { HarborRuntime } from "../harbor/runtime.ts";
+
+export type WatchSink = (message: WatchMessage) => void;
+
+/** Those who watch everything: each gets the picture first, then what happens, without a gap or a repeat. */
+export class WatchHub {
+  readonly #runtime: HarborRuntime;
+  readonly #sinks = new Set<WatchSink>();
+
+  constructor(runtime: HarborRuntime) {
+    this.#runtime = runtime;
+  }
+
+  /** Starts watching; returns how to stop. */
+  watch(sink: WatchSink): () => void {
+    let isOver = false;
+    const stop = this.#runtime.watch((picture, atMs) => {
+      if (isOver) return;
+      sink({ message: "picture", atMs, picture });
+      this.#sinks.add(sink);
+    });
+    return () => {
+      isOver = true;
+      this.#sinks.delete(sink);
+      stop();
+    };
+  }
+
+  happened(happened: Happened): void {
+    if (this.#sinks.size === 0) return;
+    const { atMs, kind, text, patch } = happened;
+    const message: WatchMessage = { message: "happened", atMs, kind, patch, ...(text !== undefined && { text }) };
+    for (const sink of this.#sinks) sink(message);
+  }
+}

@@ -1,0 +1,33 @@
+import { PassThrough } from "node:stream";
+import type { WatchMessage } from "@yellow-harbor/protocol";
+import type { Api, ApiParts } from "./parts.ts";
+
+// A watcher that reads this far behind is let go of; it connects again and gets a fresh picture.
+const UNREAD_BYTES_MOST = 8_388_608;
+const BEAT_MS = 10_000;
+
+/** Everything as it happens, as server-sent events (HTML Living Standard, section 9.2). */
+export function watchRoute(api: Api, { watchers }: ApiParts): void {
+  const schema = {
+    tags: ["service"],
+    security: [{ operatorToken: [] }],
+    summary: "Everything as it happens: the whole picture first, then each event with the merge patch for it (server-sent events).",
+  };
+  api.get("/v1/watch", { schema }, (request, reply) => {
+    const stream = new PassThrough({ highWaterMark: 65_536 });
+    const send = (text: string) => {
+      stream.write(text);
+      if (stream.writableLength > UNREAD_BYTES_MOST) stream.destroy();
+    };
+    const stop = watchers.watch((message: WatchMessage) => send(`data: ${JSON.stringify(message)}\n\n`));
+    // A comment now and then lets both sides notice a connection that is gone.
+    const beat = setInterval(() => send(": beat\n\n"), BEAT_MS);
+    const end = () => {
+      clearInterval(beat);
+      stop();
+    };
+    stream.once("close", end);
+    request.raw.socket.once("close", () => stream.destroy());
+    return reply.type("text/event-stream").header("cache-control", "no-store").send(stream);
+  });
+}

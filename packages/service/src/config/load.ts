@@ -1,0 +1,111 @@
+import { readFileSync } from "node:fs";
+import { dirname, resolve } from "node:path";
+import { closest, distance } from "fastest-levenshtein";
+import { isMap, isPair, isScalar, LineCounter, parseDocument } from "yaml";
+import { z } from "zod";
+import { type Fault, referenceFaults } from "./references.ts";
+import { Config } from "./schema.ts";
+
+/** A fault of a configuration file, with its place. Lines and columns count from 1. */
+export interface ConfigFault {
+  readonly line: number;
+  readonly column: number;
+  /** Such as `pools.sluice.ports`; empty for the file as a whole. */
+  readonly path: string;
+  readonly message: string;
+}
+
+export type LoadedConfig =
+  | { readonly ok: true; readonly config: Config; readonly file: string; readonly folder: string }
+  | { readonly ok: false; readonly file: string; readonly faults: readonly ConfigFault[] };
+
+/** Reads and checks a configuration file. All faults are found at once. */
+export function loadConfig(file: string): LoadedConfig {
+  const path = resolve(file);
+  let text: string;
+  try {
+    text = readFileSync(path, "utf8");
+  } catch (error) {
+    const message = `cannot be read: ${(error as NodeJS.ErrnoException).code ?? error}`;
+    return { ok: false, file: path, faults: [{ line: 0, column: 0, path: "", message }] };
+  }
+  const parsed = parseConfig(text);
+  return parsed.ok
+    ? { ok: true, config: parsed.config, file: path, folder: dirname(path) }
+    : { ok: false, file: path, faults: parsed.faults };
+}
+
+type ParsedConfig = { ok: true; config: Config } | { ok: false; faults: ConfigFault[] };
+
+export function parseConfig(text: string): ParsedConfig {
+  const lines = new LineCounter();
+  // An alias that stands for itself many times over could grow without bound; ten is plenty for a hand-written file.
+  const document = parseDocument(text, { lineCounter: lines, uniqueKeys: true });
+  const place = (offset: number) => ({ line: lines.linePos(offset).line, column: lines.linePos(offset).col });
+  if (document.errors.length > 0) {
+    const faults = document.errors.map(({ pos, message }) => ({ ...place(pos[0]), path: "", message: message.split("\n")[0] ?? message }));
+    return { ok: false, faults };
+  }
+  let values: unknown;
+  try {
+    values = document.toJS({ maxAliasCount: 10 });
+  } catch (error) {
+    return { ok: false, faults: [{ line: 1, column: 1, path: "", message: String((error as Error).message) }] };
+  }
+  const checked = Config.safeParse(values);
+  const faults = checked.success ? referenceFaults(checked.data) : checked.error.issues.flatMap(faultsOfIssue);
+  if (checked.success && faults.length === 0) return { ok: true, config: checked.data };
+  const placed = faults.map(({ path, message, key }) => ({
+    ...place(offsetOf(document, path, key)),
+    path: [...path, ...(key === undefined ? [] : [key])].join("."),
+    message,
+  }));
+  return { ok: false, faults: placed.sort((a, b) => a.line - b.line || a.column - b.column) };
+}
+
+function faultsOfIssue(issue: z.core.$ZodIssue): Fault[] {
+  if (issue.code !== "unrecognized_keys") return [{ path: issue.path, message: issue.message }];
+  const known = knownKeys(issue.path);
+  return issue.keys.map((key) => {
+    const near = known.length === 0 ? undefined : closest(key, known);
+    const isNear = near !== undefined && distance(key.toLowerCase(), near.toLowerCase()) <= Math.max(2, key.length / 2);
+    const hint = isNear ? `did you mean ${near}?` : `known here: ${known.join(", ")}`;
+    return { path: issue.path, key, message: `unknown key ${key}; ${hint}` };
+  });
+}
+
+/** The keys that the schema knows at a path. */
+function knownKeys(path: readonly PropertyKey[]): string[] {
+  let schema: z.core.$ZodType | undefined = Config;
+  for (const step of path) schema = childOf(bare(schema), step);
+  const found = bare(schema);
+  return found instanceof z.ZodObject ? Object.keys(found.shape) : [];
+}
+
+function childOf(schema: z.core.$ZodType | undefined, step: PropertyKey): z.core.$ZodType | undefined {
+  if (schema instanceof z.ZodObject) return schema.shape[step as string];
+  if (schema instanceof z.ZodRecord) return schema.valueType;
+  if (schema instanceof z.ZodArray) return schema.element;
+  return undefined;
+}
+
+function bare(schema: z.core.$ZodType | undefined): z.core.$ZodType | undefined {
+  if (schema instanceof z.ZodDefault || schema instanceof z.ZodPrefault || schema instanceof z.ZodOptional) {
+    return bare(schema.unwrap());
+  }
+  return schema;
+}
+
+/** Where in the text a path stands: the key itself when one is named, else the value, else the nearest thing around it. */
+function offsetOf(document: ReturnType<typeof parseDocument>, path: readonly PropertyKey[], key?: string): number {
+  for (let depth = path.length; depth >= 0; depth--) {
+    const node: unknown = depth === 0 ? document.contents : document.getIn(path.slice(0, depth), true);
+    if (depth === path.length && key !== undefined && isMap(node)) {
+      const pair = node.items.find((item) => isPair(item) && isScalar(item.key) && item.key.value === key);
+      if (isScalar(pair?.key) && pair.key.range) return pair.key.range[0];
+    }
+    const range = (node as { range?: readonly number[] | null } | null | undefined)?.range;
+    if (range?.[0] !== undefined) return range[0];
+  }
+  return 0;
+}

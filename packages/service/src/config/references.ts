@@ -1,0 +1,78 @@
+import { closest } from "fastest-levenshtein";
+import type { Config } from "./schema.ts";
+
+/** A fault at a place of the configuration. */
+export interface Fault {
+  readonly path: readonly PropertyKey[];
+  readonly message: string;
+  /** The unknown key itself, when the fault is one. */
+  readonly key?: string;
+}
+
+const PLACEHOLDERS = ["host", "port", "instance"];
+
+/** Faults between parts that are each right by themselves: names that name nothing, ranges that cannot hold. */
+export function referenceFaults(config: Config): Fault[] {
+  return [...lobbyFaults(config), ...roomKindFaults(config), ...levelFaults(config), ...poolFaults(config), ...buildFaults(config)];
+}
+
+function lobbyFaults({ lobbies, roomKinds }: Config): Fault[] {
+  return Object.entries(lobbies).flatMap(([lobby, { roomKinds: named }]) =>
+    named.flatMap((name, n) => unknownName("room kind", name, roomKinds, ["lobbies", lobby, "roomKinds", n])),
+  );
+}
+
+function roomKindFaults({ roomKinds, levels }: Config): Fault[] {
+  return Object.entries(roomKinds).flatMap(([kind, { levels: named, leastPlayers, capacity }]) => [
+    ...named.flatMap((name, n) => unknownName("level", name, levels, ["roomKinds", kind, "levels", n])),
+    ...(leastPlayers > capacity.most
+      ? [{ path: ["roomKinds", kind, "leastPlayers"], message: `expected no more than the largest capacity, ${capacity.most}` }]
+      : []),
+  ]);
+}
+
+function levelFaults({ levels, pools }: Config): Fault[] {
+  return Object.entries(levels).flatMap(([level, { pool }]) => unknownName("pool", pool, pools, ["levels", level, "pool"]));
+}
+
+function poolFaults({ pools, builds, listen }: Config): Fault[] {
+  const entries = Object.entries(pools);
+  return entries.flatMap(([name, pool], n) => {
+    const { from, to } = pool.ports;
+    const path = ["pools", name, "ports"];
+    const faults = unknownName("build", pool.build, builds, ["pools", name, "build"]);
+    const width = to - from + 1;
+    if (width < pool.most) {
+      const message = `the range holds ${width} ports, too few for the most instances, ${pool.most}; widen it or lower most`;
+      faults.push({ path, message });
+    }
+    if (listen.port >= from && listen.port <= to) {
+      faults.push({ path, message: `the range holds ${listen.port}, the port the service listens on` });
+    }
+    for (const [other, { ports, host }] of entries.slice(0, n)) {
+      if (host === pool.host && ports.from <= to && from <= ports.to) {
+        faults.push({ path, message: `the range overlaps that of pool ${other}, ${ports.from} to ${ports.to}` });
+      }
+    }
+    return faults;
+  });
+}
+
+function buildFaults({ builds }: Config): Fault[] {
+  return Object.entries(builds).flatMap(([build, { args }]) =>
+    args.flatMap((arg, n) => {
+      const unknown = [...arg.matchAll(/\{(\w+)\}/g)].map((found) => found[1] ?? "").filter((name) => !PLACEHOLDERS.includes(name));
+      return unknown.map((name) => ({
+        path: ["builds", build, "args", n],
+        message: `there is no placeholder {${name}}; did you mean {${closest(name, PLACEHOLDERS)}}?`,
+      }));
+    }),
+  );
+}
+
+function unknownName(what: string, name: string, known: Record<string, unknown>, path: PropertyKey[]): Fault[] {
+  if (Object.hasOwn(known, name)) return [];
+  const names = Object.keys(known);
+  const hint = names.length === 0 ? "none is defined" : `did you mean ${closest(name, names)}?`;
+  return [{ path, message: `there is no ${what} ${name}; ${hint}` }];
+}

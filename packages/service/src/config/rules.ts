@@ -1,0 +1,24 @@
+import type { HarborRules } from "@yellow-harbor/core";
+import type { Config } from "./schema.ts";
+
+/** The part of the configuration that decisions are made by. */
+export function rulesOf(config: Config): HarborRules {
+  const { harbor, players, travel } = config;
+  const { limit, builds, graceMs } = players;
+  return {
+    harbor,
+    players: { limit, builds, graceMs },
+    lobbies: new Map(Object.entries(config.lobbies)),
+    roomKinds: new Map(
+      Object.entries(config.roomKinds).map(([name, kind]) => {
+        const { least, most, preset } = kind.capacity;
+        return [name, { ...kind, capacity: { least, most, preset: preset ?? most } }];
+      }),
+    ),
+    levels: new Map(
+      Object.entries(config.levels).map(([name, { title, players: suits, pool }]) => [name, { title, ...suits, pool }]),
+    ),
+    pools: new Map(Object.entries(config.pools)),
+    travel,
+  };
+}

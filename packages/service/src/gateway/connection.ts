@@ -1,0 +1,93 @@
+import type { Socket } from "node:net";
+import { type PlayerId, type Problem, problem, problemTable, type ServiceFrame } from "@yellow-harbor/protocol";
+import type { WebSocket } from "ws";
+import { frameText } from "./framing.ts";
+import { RateLimit } from "./limits.ts";
+import { Sender } from "./send.ts";
+
+/** Slips that are forgiven within ten seconds; one more and the connection is closed. */
+const SLIPS_PER_SECOND = 1;
+
+export interface ConnectionLimits {
+  readonly framesPerSecond: number;
+  readonly unreadBytes: number;
+}
+
+/** One live WebSocket. It knows its player once the hello was accepted. */
+export class Connection {
+  readonly #socket: WebSocket;
+  readonly #sender: Sender;
+  readonly #frameLimit: RateLimit;
+  readonly #slipLimit: RateLimit;
+  readonly #gathered: (connection: Connection) => void;
+  player: PlayerId | undefined;
+  /** A hello is being decided. */
+  isGreeting = false;
+  lastSignMs: number;
+
+  constructor(socket: WebSocket, raw: Socket, limits: ConnectionLimits, gathered: (connection: Connection) => void) {
+    const now = Date.now();
+    this.#socket = socket;
+    this.#sender = new Sender(raw, limits.unreadBytes);
+    this.#frameLimit = new RateLimit(limits.framesPerSecond, now);
+    this.#slipLimit = new RateLimit(SLIPS_PER_SECOND, now);
+    this.#gathered = gathered;
+    this.lastSignMs = now;
+  }
+
+  get isOpen(): boolean {
+    return this.#socket.readyState === this.#socket.OPEN;
+  }
+
+  mayDecode(now: number): boolean {
+    return this.#frameLimit.take(now);
+  }
+
+  /** Takes an encoded frame for the next flush. */
+  send(frame: Buffer): void {
+    if (this.#sender.add(frame)) this.#gathered(this);
+  }
+
+  say(frame: ServiceFrame): void {
+    this.send(frameText(JSON.stringify(frame)));
+  }
+
+  flush(): void {
+    if (!this.#sender.flush()) this.cut();
+  }
+
+  /** Refuses a slip of the client; closes when slips go on. */
+  refuse(slip: Problem, requestId?: number): void {
+    if (!this.#slipLimit.take(Date.now())) return this.close(slip);
+    this.say(requestId === undefined ? { frame: "refused", problem: slip } : { frame: "reply", id: requestId, problem: slip });
+  }
+
+  ping(): void {
+    if (this.isOpen) this.#socket.ping();
+  }
+
+  /** Says why, then closes with the code of the problem. */
+  close(reason: Problem): void {
+    if (!this.isOpen) return;
+    this.say({ frame: "closing", problem: reason });
+    this.#sender.flush();
+    this.#socket.close(problemTable[reason.code].close ?? 4499, reason.code);
+  }
+
+  /** Ends a connection that its player has said goodbye on. */
+  closeNormally(): void {
+    this.#sender.flush();
+    this.#socket.close(1000, "goodbye");
+  }
+
+  /** Ends a connection that does not read: what waits for it is dropped, it cannot be told more than the code. */
+  cut(): void {
+    const { code } = problem("slow-reader", "");
+    this.#socket.close(problemTable[code].close ?? 4499, code);
+    this.#socket.terminate();
+  }
+
+  terminate(): void {
+    this.#socket.terminate();
+  }
+}

@@ -1,0 +1,209 @@
+import type { IncomingMessage } from "node:http";
+import type { Socket } from "node:net";
+import type { Duplex } from "node:stream";
+import type { Push } from "@yellow-harbor/core";
+import { type BoardingPass, type Hello, PLAY_PATH, type PlayerId, type Problem, problem, WIRE_SUBPROTOCOL } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import { type WebSocket, WebSocketServer } from "ws";
+import type { Config } from "../config/schema.ts";
+import type { HarborRuntime } from "../harbor/runtime.ts";
+import type { Tokens } from "../keys/tokens.ts";
+import { Connection } from "./connection.ts";
+import { type CheckedRequest, decode } from "./decode.ts";
+import { dispatch } from "./dispatch.ts";
+import { frameText } from "./framing.ts";
+import { type Greeted, greet } from "./greeting.ts";
+
+// A frame over the limit of the protocol is refused with words; one over this is not even read.
+const PAYLOAD_MOST = 262_144;
+
+export interface GatewayParts {
+  readonly runtime: HarborRuntime;
+  readonly tokens: Tokens;
+  readonly players: Config["players"];
+  readonly log: Logger;
+}
+
+/** The players' side: accepts WebSockets, turns frames into commands, and speaks what the outbox holds for players. */
+export class Gateway {
+  readonly #parts: GatewayParts;
+  readonly #server = new WebSocketServer({
+    noServer: true,
+    perMessageDeflate: false,
+    maxPayload: PAYLOAD_MOST,
+    handleProtocols: (offered) => (offered.has(WIRE_SUBPROTOCOL) ? WIRE_SUBPROTOCOL : false),
+  });
+  readonly #connections = new Map<number, Connection>();
+  readonly #byPlayer = new Map<PlayerId, Connection>();
+  readonly #gathered = new Set<Connection>();
+  readonly #heart: NodeJS.Timeout;
+  #numbersGiven = 0;
+  #isClosing = false;
+
+  constructor(parts: GatewayParts) {
+    this.#parts = parts;
+    this.#heart = setInterval(() => this.#beat(), parts.players.pingEveryMs);
+    this.#heart.unref();
+  }
+
+  get connectionCount(): number {
+    return this.#connections.size;
+  }
+
+  /** Takes an HTTP upgrade. Returns false when it is not for players. */
+  upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): boolean {
+    if (new URL(request.url ?? "/", "http://unknown").pathname !== PLAY_PATH) return false;
+    const offered = request.headers["sec-websocket-protocol"];
+    if (offered !== undefined && !offered.split(",").some((name) => name.trim() === WIRE_SUBPROTOCOL)) {
+      refuseUpgrade(socket, offered);
+      return true;
+    }
+    this.#server.handleUpgrade(request, socket, head, (webSocket) => this.#accept(webSocket, socket as Socket));
+    return true;
+  }
+
+  /** Speaks one piece of news to all who are to hear it: encoded once. */
+  push(push: Exclude<Push, { scope: "you" }>): void {
+    const { scope, id, revision, news, patch } = push;
+    let frame: Buffer | undefined;
+    for (const player of push.to) {
+      const connection = this.#byPlayer.get(player);
+      if (connection === undefined) continue;
+      frame ??= frameText(JSON.stringify({ frame: "news", scope, id, revision, news, patch }));
+      connection.send(frame);
+    }
+  }
+
+  pass(player: PlayerId, pass: BoardingPass): void {
+    this.#byPlayer.get(player)?.say({ frame: "news", scope: "you", news: { kind: "boarding-pass", pass } });
+  }
+
+  /** Writes what has gathered, one write for each socket. */
+  flush(): void {
+    for (const connection of this.#gathered) connection.flush();
+    this.#gathered.clear();
+  }
+
+  /** Tells every player why and closes; players keep their places for the grace and may resume. */
+  async close(reason: Problem): Promise<void> {
+    this.#isClosing = true;
+    clearInterval(this.#heart);
+    const open = [...this.#server.clients];
+    const closed = Promise.all(open.map((socket) => new Promise<void>((resolve) => socket.once("close", () => resolve()))));
+    for (const connection of this.#connections.values()) connection.close(reason);
+    const patience = setTimeout(() => {
+      for (const connection of this.#connections.values()) connection.terminate();
+    }, 1000);
+    await closed;
+    clearTimeout(patience);
+    this.#server.close();
+  }
+
+  #accept(socket: WebSocket, raw: Socket): void {
+    const { players, log } = this.#parts;
+    raw.setNoDelay(true);
+    const number = ++this.#numbersGiven;
+    const connection = new Connection(socket, raw, players, (gathered) => this.#gathered.add(gathered));
+    this.#connections.set(number, connection);
+    const helloDue = setTimeout(() => {
+      if (connection.player) return;
+      connection.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
+    }, players.helloMs);
+    socket.on("message", (bytes: Buffer) => this.#receive(connection, number, bytes));
+    socket.on("pong", () => {
+      connection.lastSignMs = Date.now();
+    });
+    socket.on("error", (error) => log.debug({ err: error, player: connection.player }, "a player's socket failed"));
+    socket.on("close", () => {
+      clearTimeout(helloDue);
+      this.#connections.delete(number);
+      this.#forget(connection, number);
+    });
+  }
+
+  #forget(connection: Connection, number: number): void {
+    const { player } = connection;
+    this.#gathered.delete(connection);
+    if (player === undefined) return;
+    if (this.#byPlayer.get(player) === connection) this.#byPlayer.delete(player);
+    // While the service stops, the harbor keeps players as they are: the next start counts their grace.
+    if (!this.#isClosing) this.#parts.runtime.submit({ do: "player.lose", player, connection: number }, () => undefined);
+  }
+
+  #receive(connection: Connection, number: number, bytes: Buffer): void {
+    const now = Date.now();
+    connection.lastSignMs = now;
+    if (!connection.mayDecode(now)) {
+      const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
+      connection.refuse(problem("too-many-frames", detail));
+    } else {
+      this.#handle(connection, number, bytes);
+    }
+    // What was refused on the spot goes out now; what has to be durable first is flushed when it is spoken.
+    connection.flush();
+  }
+
+  #handle(connection: Connection, number: number, bytes: Buffer): void {
+    const decoded = decode(bytes);
+    switch (decoded.frame) {
+      case "slip":
+        return connection.refuse(decoded.problem, decoded.id);
+      case "hello":
+        return this.#hello(connection, number, decoded.hello);
+      case "request":
+        return this.#request(connection, decoded.request);
+    }
+  }
+
+  #hello(connection: Connection, number: number, hello: Hello): void {
+    if (connection.player || connection.isGreeting) {
+      return connection.refuse(problem("hello-twice", "A hello was said on this connection already; send requests."));
+    }
+    connection.isGreeting = true;
+    const { runtime, tokens } = this.#parts;
+    void greet(hello, { runtime, tokens, connection: number }, (greeted) => this.#welcome(connection, number, greeted));
+  }
+
+  #welcome(connection: Connection, number: number, greeted: Greeted): void {
+    connection.isGreeting = false;
+    if ("refused" in greeted) return connection.close(greeted.refused);
+    const player = greeted.welcome.player.id;
+    const former = this.#byPlayer.get(player);
+    connection.player = player;
+    this.#byPlayer.set(player, connection);
+    former?.close(problem("taken-over", "The player connected again elsewhere; this connection is closed."));
+    connection.say(greeted.welcome);
+    // It may have closed while the hello was being decided.
+    if (!connection.isOpen) this.#forget(connection, number);
+  }
+
+  #request(connection: Connection, request: CheckedRequest): void {
+    const { player } = connection;
+    if (player === undefined) {
+      return connection.refuse(problem("hello-expected", "Say hello first, and wait for the welcome."), request.id);
+    }
+    dispatch(request, player, this.#parts.runtime, (answer) => {
+      const { id } = request;
+      if ("refused" in answer) return connection.say({ frame: "reply", id, problem: answer.refused });
+      connection.say({ frame: "reply", id, reply: answer.reply });
+      if (request.ask === "player.leave") connection.closeNormally();
+    });
+  }
+
+  #beat(): void {
+    const { silenceMs } = this.#parts.players;
+    const now = Date.now();
+    for (const connection of this.#connections.values()) {
+      if (now - connection.lastSignMs > silenceMs) connection.terminate();
+      else connection.ping();
+    }
+  }
+}
+
+/** A client of another wire version is told over HTTP: the WebSocket was never opened (RFC 6455, section 4.2.2). */
+function refuseUpgrade(socket: Duplex, offered: string): void {
+  const detail = `None of the subprotocols ${offered} is spoken here; this service speaks ${WIRE_SUBPROTOCOL}. Update the client.`;
+  const body = JSON.stringify(problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }));
+  const head = ["HTTP/1.1 400 Bad Request", "Content-Type: application/problem+json", `Content-Length: ${Buffer.byteLength(body)}`];
+  socket.end(`${[...head, "Connection: close"].join("\r\n")}\r\n\r\n${body}`);
+}

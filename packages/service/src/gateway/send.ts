@@ -1,0 +1,37 @@
+import type { Socket } from "node:net";
+
+/**
+ * The way out to one socket: frames gather here and go out in one write when the turn's work is spoken. The WebSocket
+ * library sends only control frames on the same socket; both write whole frames, so they cannot tear each other.
+ */
+export class Sender {
+  readonly #socket: Socket;
+  readonly #unreadBytesMost: number;
+  #frames: Buffer[] = [];
+  #bytes = 0;
+
+  constructor(socket: Socket, unreadBytesMost: number) {
+    this.#socket = socket;
+    this.#unreadBytesMost = unreadBytesMost;
+  }
+
+  /** Takes a frame for the next {@link flush}. Returns whether it is the first one waiting. */
+  add(frame: Buffer): boolean {
+    this.#frames.push(frame);
+    this.#bytes += frame.length;
+    return this.#frames.length === 1;
+  }
+
+  /** Writes what has gathered. False when the other side has left more unread than it may: cut it then. */
+  flush(): boolean {
+    const frames = this.#frames;
+    if (frames.length === 0) return true;
+    this.#frames = [];
+    const bytes = this.#bytes;
+    this.#bytes = 0;
+    if (this.#socket.destroyed) return true;
+    if (this.#socket.writableLength + bytes > this.#unreadBytesMost) return false;
+    this.#socket.write(frames.length === 1 ? (frames[0] as Buffer) : Buffer.concat(frames, bytes));
+    return true;
+  }
+}

@@ -1,0 +1,40 @@
+import type { Effect, Push } from "@yellow-harbor/core";
+import type { BoardingPass, Patch, Problem } from "@yellow-harbor/protocol";
+
+export type OwedPush = Extract<Push, { scope: "you" }>;
+
+/** Something an operator watches. */
+export interface Happened {
+  readonly atMs: number;
+  readonly kind: string;
+  readonly text: string | undefined;
+  readonly patch: Patch;
+}
+
+/** How a command ended. */
+export type Settled = { readonly reply: Record<string, unknown> } | { readonly refused: Problem };
+
+/** What is said or done once a batch is durable, in the order in which it was decided. */
+export type OutboxEntry =
+  | { readonly out: "push"; readonly push: Exclude<Push, { scope: "you" }> }
+  | { readonly out: "pass"; readonly push: OwedPush; pass: BoardingPass | undefined }
+  | { readonly out: "happened"; readonly happened: Happened }
+  | {
+      readonly out: "settle";
+      settled: Settled;
+      /** Work that needs the settled command and may take a moment, done while the batch is being written. */
+      readonly prepare: ((settled: Settled) => Promise<void>) | undefined;
+      readonly done: (settled: Settled) => void;
+    }
+  | { readonly out: "effect"; readonly effect: Effect }
+  | { readonly out: "run"; readonly run: () => void; readonly fail: (error: Error) => void };
+
+/** Those who carry out what the outbox holds. */
+export interface Outlets {
+  readonly push: (push: Exclude<Push, { scope: "you" }>) => void;
+  readonly pass: (player: string, pass: BoardingPass) => void;
+  readonly happened: (happened: Happened) => void;
+  readonly effect: (effect: Effect) => void;
+  /** A batch was spoken in full: what was gathered may go out. */
+  readonly flush: () => void;
+}

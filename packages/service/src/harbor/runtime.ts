@@ -1,0 +1,279 @@
+import { type Command, Harbor, type Happening, type HarborRules, instanceView, type Outcome, type Stamp } from "@yellow-harbor/core";
+import { type InstanceView, problem } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import type { Journal, JournalRow } from "../journal/journal.ts";
+import type { Tokens } from "../keys/tokens.ts";
+import type { OutboxEntry, Outlets, Settled } from "./outbox.ts";
+import { SnapshotKeeper } from "./snapshots.ts";
+
+interface Batch {
+  readonly rows: JournalRow[];
+  readonly instances: Map<string, InstanceView>;
+  readonly outbox: OutboxEntry[];
+}
+
+export interface RuntimeParts {
+  readonly harbor: Harbor;
+  readonly journal: Journal;
+  readonly lastSeq: number;
+  readonly tokens: Tokens;
+  readonly stamp: () => Stamp;
+  readonly snapshotEvery: number;
+  readonly log: Logger;
+}
+
+/**
+ * Runs a harbor: decides commands as they come, makes their events durable in batches, and only then lets anything be
+ * said or done. A batch is whatever came while the last one was being written.
+ */
+export class HarborRuntime {
+  readonly #parts: RuntimeParts;
+  readonly #harbor: Harbor;
+  readonly #snapshots: SnapshotKeeper;
+  #outlets: Outlets | undefined;
+  #watchers = 0;
+  #batch: Batch = newBatch();
+  #seq: number;
+  #durableSeq: number;
+  #commits = 0;
+  #isWriting = false;
+  #isFlushDue = false;
+  #timer: NodeJS.Timeout | undefined;
+  #timerAt = Number.POSITIVE_INFINITY;
+  #failure: Error | undefined;
+  #idle: (() => void)[] = [];
+
+  constructor(parts: RuntimeParts) {
+    this.#parts = parts;
+    this.#harbor = parts.harbor;
+    this.#seq = parts.lastSeq;
+    this.#durableSeq = parts.lastSeq;
+    this.#snapshots = new SnapshotKeeper(parts.journal, parts.snapshotEvery, parts.lastSeq, parts.log);
+  }
+
+  /** Connects those who speak. Before this nothing may be submitted. */
+  connect(outlets: Outlets): void {
+    this.#outlets = outlets;
+  }
+
+  get rules(): HarborRules {
+    return this.#harbor.rules;
+  }
+
+  /** Why nothing is taken any more, once the journal has failed. */
+  get failure(): Error | undefined {
+    return this.#failure;
+  }
+
+  get journalStatus(): { seq: number; commits: number; waiting: number } {
+    return { seq: this.#durableSeq, commits: this.#commits, waiting: this.#seq - this.#durableSeq };
+  }
+
+  /** Decides a command now; `done` hears how it ended once that is durable and `prepare` has done its part. */
+  submit(command: Command, done: (settled: Settled) => void, prepare?: (settled: Settled) => Promise<void>): void {
+    if (this.#failure) return done({ refused: journalProblem() });
+    const outcome = this.#harbor.execute(command, this.#parts.stamp(), this.#hear);
+    this.#take(outcome);
+    const settled: Settled = outcome.refused ? { refused: outcome.refused } : { reply: outcome.reply ?? {} };
+    this.#batch.outbox.push({ out: "settle", settled, prepare, done });
+    this.#scheduleFlush();
+  }
+
+  /** {@link submit} as a promise. */
+  ask(command: Command): Promise<Settled> {
+    return new Promise((resolve) => this.submit(command, resolve));
+  }
+
+  /** Reads the state now; `done` gets the answer once everything it may show is durable. */
+  read<T>(read: (harbor: Harbor, atMs: number) => T, done: (answer: T) => void, fail: (error: Error) => void): void {
+    if (this.#failure) return fail(this.#failure);
+    const answer = read(this.#harbor, this.#parts.stamp().at);
+    this.#batch.outbox.push({ out: "run", run: () => done(answer), fail });
+    this.#scheduleFlush();
+  }
+
+  /** {@link read} as a promise. */
+  query<T>(read: (harbor: Harbor, atMs: number) => T): Promise<T> {
+    return new Promise((resolve, reject) => this.read(read, resolve, reject));
+  }
+
+  /**
+   * Adds a watcher: `start` gets the picture as it stands at one place of the outbox, and everything that is handed to
+   * `outlets.happened` after that is newer than the picture.
+   */
+  watch(start: (picture: ReturnType<Harbor["view"]>, atMs: number) => void): () => void {
+    this.#watchers += 1;
+    const picture = this.#harbor.view();
+    const { at } = this.#parts.stamp();
+    this.#batch.outbox.push({ out: "run", run: () => start(picture, at), fail: () => undefined });
+    this.#scheduleFlush();
+    let isOver = false;
+    return () => {
+      if (!isOver) this.#watchers -= 1;
+      isOver = true;
+    };
+  }
+
+  /** Starts the clock: what fell due meanwhile fires now, once. */
+  start(): void {
+    this.#setTimer();
+  }
+
+  /** Resolves when everything submitted so far is durable and spoken; then writes a snapshot and stops the clock. */
+  async stop(): Promise<void> {
+    clearTimeout(this.#timer);
+    await new Promise<void>((resolve) => {
+      this.#idle.push(resolve);
+      this.#scheduleFlush();
+    });
+    if (!this.#failure) await this.#snapshots.keep(this.#snapshots.take(this.#harbor, this.#seq));
+  }
+
+  /** Hears of each event while the state is as it was right after it. */
+  #hear = (happening: Happening, at: number): void => {
+    const { event, pushes } = happening;
+    const { rows, instances, outbox } = this.#batch;
+    this.#seq += 1;
+    rows.push({ seq: this.#seq, atMs: at, kind: event.kind, body: JSON.stringify(event) });
+    if ("instance" in event && event.kind.startsWith("instance.")) {
+      const instance = this.#harbor.state.pools.instances.get(event.instance);
+      if (instance) instances.set(instance.id, instanceView(instance));
+    }
+    for (const push of pushes) {
+      outbox.push(push.scope === "you" ? { out: "pass", push, pass: undefined } : { out: "push", push });
+    }
+    if (this.#watchers > 0) {
+      const happened = { atMs: at, kind: event.kind, text: this.#harbor.tell(happening, at), patch: this.#harbor.operatorPatch(happening) };
+      outbox.push({ out: "happened", happened });
+    }
+  };
+
+  #take({ effects }: Outcome): void {
+    for (const effect of effects) this.#batch.outbox.push({ out: "effect", effect });
+    this.#setTimer();
+  }
+
+  #scheduleFlush(): void {
+    if (this.#isFlushDue || this.#isWriting) return;
+    this.#isFlushDue = true;
+    // All that this turn of the event loop still brings goes into the same batch.
+    setImmediate(() => {
+      this.#isFlushDue = false;
+      void this.#flush();
+    });
+  }
+
+  async #flush(): Promise<void> {
+    this.#isWriting = true;
+    while (this.#batch.outbox.length > 0 || this.#batch.rows.length > 0) {
+      const batch = this.#batch;
+      this.#batch = newBatch();
+      // Right now the state is exactly that after the batch's last event; once the batch is durable it may be kept.
+      const snapshot = this.#snapshots.takeIfDue(this.#harbor, this.#seq);
+      try {
+        await this.#commit(batch);
+        if (snapshot) void this.#snapshots.keep(snapshot);
+      } catch (error) {
+        this.#fail(error as Error, batch);
+        break;
+      }
+      this.#speak(batch.outbox);
+    }
+    this.#isWriting = false;
+    for (const resolve of this.#idle.splice(0)) resolve();
+  }
+
+  async #commit({ rows, instances, outbox }: Batch): Promise<void> {
+    const preparing = outbox.flatMap((entry) => this.#prepare(entry) ?? []);
+    if (rows.length > 0) {
+      await this.#parts.journal.append({ rows, instances: [...instances.values()] }, this.#durableSeq);
+      this.#durableSeq = rows.at(-1)?.seq ?? this.#durableSeq;
+      this.#commits += 1;
+    }
+    await Promise.all(preparing);
+  }
+
+  #prepare(entry: OutboxEntry): Promise<void> | undefined {
+    if (entry.out === "pass") {
+      return this.#parts.tokens.signPass(entry.push.pass).then((pass) => {
+        entry.pass = pass;
+      });
+    }
+    if (entry.out !== "settle") return undefined;
+    return entry.prepare?.(entry.settled).catch((error: unknown) => {
+      this.#parts.log.error({ err: error }, "a reply could not be prepared");
+      entry.settled = { refused: problem("internal", "The reply could not be made; the change stands. Connect again.") };
+    });
+  }
+
+  #speak(outbox: readonly OutboxEntry[]): void {
+    const outlets = this.#outlets;
+    if (outlets === undefined) throw new Error("the runtime has no outlets");
+    for (const entry of outbox) {
+      try {
+        speakEntry(outlets, entry);
+      } catch (error) {
+        // One receiver's fault must not keep the others from hearing.
+        this.#parts.log.error({ err: error, entry: entry.out }, "an outbox entry could not be carried out");
+      }
+    }
+    outlets.flush();
+  }
+
+  /** The state in memory is ahead of what is durable, and stays so: nothing of it may be shown any more. */
+  #fail(error: Error, unspoken: Batch): void {
+    this.#failure = error;
+    clearTimeout(this.#timer);
+    this.#parts.log.fatal({ err: error }, "the journal cannot be written; no more commands are taken");
+    const refused = journalProblem();
+    for (const entry of [...unspoken.outbox, ...this.#batch.outbox]) {
+      if (entry.out === "settle") entry.done({ refused });
+      if (entry.out === "run") entry.fail(error);
+    }
+    this.#batch = newBatch();
+    this.#outlets?.flush();
+  }
+
+  #setTimer(): void {
+    const next = this.#harbor.nextDeadlineAt() ?? Number.POSITIVE_INFINITY;
+    if (next === this.#timerAt || this.#failure) return;
+    clearTimeout(this.#timer);
+    this.#timerAt = next;
+    if (next === Number.POSITIVE_INFINITY) return;
+    // A timer's longest delay is 2^31 - 1 ms; waking early does no harm.
+    const delay = Math.min(Math.max(0, next - this.#parts.stamp().at), 0x7fff_ffff);
+    this.#timer = setTimeout(() => this.#advance(), delay);
+  }
+
+  #advance(): void {
+    this.#timerAt = Number.POSITIVE_INFINITY;
+    const stamp = this.#parts.stamp;
+    for (let due = this.#harbor.advance(stamp(), this.#hear); due; due = this.#harbor.advance(stamp(), this.#hear)) {
+      this.#take(due);
+    }
+    this.#setTimer();
+    this.#scheduleFlush();
+  }
+}
+
+function speakEntry(outlets: Outlets, entry: OutboxEntry): void {
+  switch (entry.out) {
+    case "push":
+      return outlets.push(entry.push);
+    case "pass":
+      return entry.pass && outlets.pass(entry.push.to, entry.pass);
+    case "happened":
+      return outlets.happened(entry.happened);
+    case "settle":
+      return entry.done(entry.settled);
+    case "effect":
+      return outlets.effect(entry.effect);
+    case "run":
+      return entry.run();
+  }
+}
+
+const newBatch = (): Batch => ({ rows: [], instances: new Map(), outbox: [] });
+
+const journalProblem = () =>
+  problem("journal-unavailable", "The journal cannot be written, so nothing is taken until the service was restarted; try again later.");

@@ -1,0 +1,37 @@
+import { type Harbor, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import type { Logger } from "pino";
+import type { Journal, Snapshot } from "../journal/journal.ts";
+
+/** Writes a snapshot each so many events, so that a start has only the journal's tail to replay. */
+export class SnapshotKeeper {
+  readonly #journal: Journal;
+  readonly #every: number;
+  readonly #log: Logger;
+  #lastSeq: number;
+
+  constructor(journal: Journal, every: number, lastSeq: number, log: Logger) {
+    this.#journal = journal;
+    this.#every = every;
+    this.#lastSeq = lastSeq;
+    this.#log = log;
+  }
+
+  takeIfDue(harbor: Harbor, seq: number): Snapshot | undefined {
+    return seq - this.#lastSeq < this.#every ? undefined : this.take(harbor, seq);
+  }
+
+  take(harbor: Harbor, seq: number): Snapshot {
+    this.#lastSeq = seq;
+    return { seq, version: SNAPSHOT_VERSION, body: harbor.snapshot() };
+  }
+
+  /** Only once the events up to the snapshot are durable. */
+  async keep(snapshot: Snapshot): Promise<void> {
+    try {
+      await this.#journal.writeSnapshot(snapshot);
+    } catch (error) {
+      // The journal itself is whole; the next start replays a longer tail.
+      this.#log.error({ err: error, seq: snapshot.seq }, "a snapshot could not be written");
+    }
+  }
+}

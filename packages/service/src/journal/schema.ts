@@ -1,0 +1,41 @@
+import { blob, index, integer, sqliteTable, text } from "drizzle-orm/sqlite-core";
+
+/** Everything that happened, in order. Only ever appended to. */
+export const journalTable = sqliteTable("journal", {
+  seq: integer("seq").primaryKey(),
+  /** Milliseconds since 1970-01-01T00:00:00Z. */
+  atMs: integer("at_ms").notNull(),
+  kind: text("kind").notNull(),
+  /** The event as JSON. */
+  body: text("body").notNull(),
+});
+
+/** The state after the event `seq`. */
+export const snapshotTable = sqliteTable("snapshots", {
+  seq: integer("seq").primaryKey(),
+  atMs: integer("at_ms").notNull(),
+  version: integer("version").notNull(),
+  body: text("body").notNull(),
+});
+
+/** Each instance as it was last seen, also long after it has ended. Projected from the journal. */
+export const instanceTable = sqliteTable(
+  "instances",
+  {
+    id: text("id").primaryKey(),
+    orderedAtMs: integer("ordered_at_ms").notNull(),
+    pool: text("pool").notNull(),
+    state: text("state").notNull(),
+    /** The view as JSON. */
+    view: text("view").notNull(),
+  },
+  (table) => [index("instances_by_time").on(table.orderedAtMs), index("instances_by_state").on(table.state)],
+);
+
+/** Facts about the data folder itself, such as the signing key. */
+export const factTable = sqliteTable("facts", {
+  name: text("name").primaryKey(),
+  value: blob("value", { mode: "buffer" }).notNull(),
+});
+
+export const schema = { journalTable, snapshotTable, instanceTable, factTable };

@@ -1,0 +1,105 @@
+import { Worker } from "node:worker_threads";
+import type { InstanceView } from "@yellow-harbor/protocol";
+import type { InstanceRecordQuery, Journal, JournalBatch, JournalRow, OpenedJournal, Snapshot } from "./journal.ts";
+import type { StoreAnswer, StoreOpening, StoreRequest } from "./sqlite-thread.ts";
+
+/** A data folder that cannot be opened. */
+export class JournalOpenError extends Error {
+  readonly code: "data-locked" | "data-unusable";
+  constructor(code: "data-locked" | "data-unusable", message: string) {
+    super(message);
+    this.code = code;
+  }
+}
+
+type Asked = StoreRequest extends infer R ? (R extends { id: number } ? Omit<R, "id"> : never) : never;
+
+/** Opens the embedded journal. SQLite lives in a thread of its own, so that a slow disk never holds the event loop. */
+export async function openSqliteJournal(folder: string): Promise<OpenedJournal> {
+  const thread = startThread(folder);
+  const opening = await new Promise<StoreOpening>((resolve, reject) => {
+    thread.once("message", resolve);
+    thread.once("error", reject);
+  });
+  if (!opening.opened) {
+    await thread.terminate();
+    throw new JournalOpenError(opening.code, opening.message);
+  }
+  return { journal: new SqliteJournal(thread), lastSeq: opening.lastSeq, secret: opening.secret };
+}
+
+function startThread(folder: string): Worker {
+  const isSource = import.meta.url.endsWith(".ts");
+  const file = new URL(isSource ? "./sqlite-thread.ts" : "./sqlite-thread.js", import.meta.url);
+  return new Worker(file, {
+    workerData: { folder },
+    // From source (tests, development) the thread needs the same loader as the process.
+    ...(isSource && { execArgv: ["--conditions=source", "--import", "tsx"] }),
+  });
+}
+
+class SqliteJournal implements Journal {
+  readonly #thread: Worker;
+  readonly #waiting = new Map<number, { resolve: (value: unknown) => void; reject: (error: Error) => void }>();
+  #asked = 0;
+  #broken: Error | undefined;
+
+  constructor(thread: Worker) {
+    this.#thread = thread;
+    thread.on("message", (answer: StoreAnswer) => this.#settle(answer));
+    thread.on("error", (error) => this.#breakDown(error as Error));
+    thread.on("exit", () => this.#breakDown(new Error("the journal's thread has ended")));
+  }
+
+  append(batch: JournalBatch, expectedSeq: number): Promise<void> {
+    return this.#ask({ do: "append", batch, expectedSeq });
+  }
+
+  read(fromSeq: number, limit: number): Promise<JournalRow[]> {
+    return this.#ask({ do: "read", fromSeq, limit });
+  }
+
+  newestSnapshot(): Promise<Snapshot | undefined> {
+    return this.#ask({ do: "newest-snapshot" });
+  }
+
+  writeSnapshot(snapshot: Snapshot): Promise<void> {
+    return this.#ask({ do: "write-snapshot", snapshot });
+  }
+
+  instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]> {
+    return this.#ask({ do: "instance-records", query });
+  }
+
+  instanceRecord(instance: string): Promise<InstanceView | undefined> {
+    return this.#ask({ do: "instance-record", instance });
+  }
+
+  async close(): Promise<void> {
+    if (this.#broken) return;
+    await this.#ask({ do: "close" });
+    await this.#thread.terminate();
+  }
+
+  #ask<T>(request: Asked): Promise<T> {
+    const id = ++this.#asked;
+    return new Promise<T>((resolve, reject) => {
+      if (this.#broken) return reject(this.#broken);
+      this.#waiting.set(id, { resolve: resolve as (value: unknown) => void, reject });
+      this.#thread.postMessage({ ...request, id } satisfies StoreRequest);
+    });
+  }
+
+  #settle(answer: StoreAnswer): void {
+    const waiting = this.#waiting.get(answer.id);
+    this.#waiting.delete(answer.id);
+    if ("failure" in answer) waiting?.reject(new Error(answer.failure));
+    else waiting?.resolve(answer.value);
+  }
+
+  #breakDown(error: Error): void {
+    this.#broken ??= error;
+    for (const { reject } of this.#waiting.values()) reject(error);
+    this.#waiting.clear();
+  }
+}

@@ -1,0 +1,175 @@
+import { randomBytes } from "node:crypto";
+import { existsSync, mkdirSync } from "node:fs";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import type { InstanceView } from "@yellow-harbor/protocol";
+import Database from "better-sqlite3";
+import { and, asc, desc, eq, gte, lt, or, sql } from "drizzle-orm";
+import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3";
+import { readMigrationFiles } from "drizzle-orm/migrator";
+import { migrate } from "drizzle-orm/better-sqlite3/migrator";
+import type { InstanceRecordQuery, JournalBatch, JournalRow, Snapshot } from "./journal.ts";
+import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
+
+const MIGRATIONS = fileURLToPath(new URL("../../migrations", import.meta.url));
+const SNAPSHOTS_KEPT = 2;
+
+/** A data folder that cannot be used, in words for the one who started the service. */
+export class DataFolderError extends Error {
+  readonly code: "data-locked" | "data-unusable";
+  constructor(code: "data-locked" | "data-unusable", message: string) {
+    super(message);
+    this.code = code;
+  }
+}
+
+/** The journal and its records in one SQLite file. Synchronous; lives in a thread of its own. */
+export class SqliteStore {
+  readonly #lock: Database.Database;
+  readonly #sqlite: Database.Database;
+  readonly #db: BetterSQLite3Database<typeof schema>;
+  readonly #insertRow: Database.Statement;
+  #lastSeq: number;
+  readonly secret: Buffer;
+
+  constructor(folder: string) {
+    this.#lock = lockFolder(folder);
+    const file = join(folder, "harbor.sqlite");
+    try {
+      this.#sqlite = openFile(file);
+      this.#db = drizzle(this.#sqlite, { schema });
+      bringUpToDate(this.#sqlite, this.#db, file);
+      this.#lastSeq = this.#db.select({ seq: sql<number | null>`max(${journalTable.seq})` }).from(journalTable).get()?.seq ?? 0;
+      this.secret = secretOf(this.#db);
+      // The hot path: a prepared statement, since building the same insert for each row costs several times its run.
+      this.#insertRow = this.#sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, body) VALUES (?, ?, ?, ?)");
+    } catch (error) {
+      this.#lock.close();
+      throw error instanceof DataFolderError ? error : unusable(file, error);
+    }
+  }
+
+  get lastSeq(): number {
+    return this.#lastSeq;
+  }
+
+  append({ rows, instances }: JournalBatch, expectedSeq: number): void {
+    if (expectedSeq !== this.#lastSeq) {
+      throw new Error(`the journal is at event ${this.#lastSeq}, not at ${expectedSeq}; somebody else wrote to it`);
+    }
+    this.#sqlite.transaction(() => {
+      for (const { seq, atMs, kind, body } of rows) this.#insertRow.run(seq, atMs, kind, body);
+      for (const view of instances) this.#record(view);
+    })();
+    this.#lastSeq = rows.at(-1)?.seq ?? this.#lastSeq;
+  }
+
+  read(fromSeq: number, limit: number): JournalRow[] {
+    const rows = this.#db.select().from(journalTable).where(gte(journalTable.seq, fromSeq));
+    return rows.orderBy(asc(journalTable.seq)).limit(limit).all() as JournalRow[];
+  }
+
+  newestSnapshot(): Snapshot | undefined {
+    const columns = { seq: snapshotTable.seq, version: snapshotTable.version, body: snapshotTable.body };
+    return this.#db.select(columns).from(snapshotTable).orderBy(desc(snapshotTable.seq)).limit(1).get();
+  }
+
+  writeSnapshot({ seq, version, body }: Snapshot): void {
+    this.#db.transaction((tx) => {
+      tx.insert(snapshotTable).values({ seq, version, body, atMs: Date.now() }).onConflictDoNothing().run();
+      const kept = tx.select({ seq: snapshotTable.seq }).from(snapshotTable).orderBy(desc(snapshotTable.seq));
+      const oldest = kept.limit(SNAPSHOTS_KEPT).all().at(-1)?.seq ?? 0;
+      tx.delete(snapshotTable).where(lt(snapshotTable.seq, oldest)).run();
+    });
+  }
+
+  instanceRecords({ limit, before, state }: InstanceRecordQuery): InstanceView[] {
+    const { id, orderedAtMs } = instanceTable;
+    const older = before && or(lt(orderedAtMs, before.orderedAtMs), and(eq(orderedAtMs, before.orderedAtMs), lt(id, before.id)));
+    const rows = this.#db
+      .select({ view: instanceTable.view })
+      .from(instanceTable)
+      .where(and(older, state === undefined ? undefined : eq(instanceTable.state, state)))
+      .orderBy(desc(orderedAtMs), desc(id))
+      .limit(limit)
+      .all();
+    return rows.map((row) => JSON.parse(row.view) as InstanceView);
+  }
+
+  instanceRecord(id: string): InstanceView | undefined {
+    const row = this.#db.select({ view: instanceTable.view }).from(instanceTable).where(eq(instanceTable.id, id)).get();
+    return row && (JSON.parse(row.view) as InstanceView);
+  }
+
+  close(): void {
+    this.#sqlite.close();
+    this.#lock.close();
+  }
+
+  #record(view: InstanceView): void {
+    const { id, orderedAtMs, pool, state } = view;
+    const record = { id, orderedAtMs, pool, state, view: JSON.stringify(view) };
+    this.#db.insert(instanceTable).values(record).onConflictDoUpdate({ target: instanceTable.id, set: record }).run();
+  }
+}
+
+/** Holds an exclusive lock for as long as the process lives: the system lets go of it however the process ends. */
+function lockFolder(folder: string): Database.Database {
+  try {
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    const lock = new Database(join(folder, "lock.sqlite"), { timeout: 200 });
+    try {
+      lock.exec("BEGIN EXCLUSIVE");
+    } catch (error) {
+      lock.close();
+      throw error;
+    }
+    return lock;
+  } catch (error) {
+    if ((error as { code?: string }).code === "SQLITE_BUSY") {
+      throw new DataFolderError(
+        "data-locked",
+        `The data folder ${folder} is in use by another process; stop that one, or give this one a folder of its own with --data.`,
+      );
+    }
+    throw unusable(folder, error);
+  }
+}
+
+function openFile(file: string): Database.Database {
+  const sqlite = new Database(file);
+  sqlite.pragma("journal_mode = WAL");
+  // A commit is only spoken of once it is on the disk, so every commit waits for it.
+  sqlite.pragma("synchronous = FULL");
+  sqlite.pragma("foreign_keys = ON");
+  return sqlite;
+}
+
+/** `user_version` holds the number of migrations applied, so that an older service refuses a newer file. */
+function bringUpToDate(sqlite: Database.Database, db: BetterSQLite3Database<typeof schema>, file: string): void {
+  const applied = sqlite.pragma("user_version", { simple: true }) as number;
+  if (!existsSync(MIGRATIONS)) throw new Error(`the migrations are missing: ${MIGRATIONS}`);
+  const known = readMigrationFiles({ migrationsFolder: MIGRATIONS }).length;
+  if (applied > known) {
+    throw new DataFolderError(
+      "data-unusable",
+      `The file ${file} was written by a newer version (schema ${applied}, this version knows ${known}); start that version, or restore a backup.`,
+    );
+  }
+  if (applied === known) return;
+  migrate(db, { migrationsFolder: MIGRATIONS });
+  sqlite.pragma(`user_version = ${known}`);
+}
+
+function secretOf(db: BetterSQLite3Database<typeof schema>): Buffer {
+  const known = db.select().from(factTable).where(eq(factTable.name, "secret")).get();
+  if (known) return known.value;
+  const value = randomBytes(32);
+  db.insert(factTable).values({ name: "secret", value }).run();
+  return value;
+}
+
+function unusable(path: string, error: unknown): DataFolderError {
+  const { code, message } = error as { code?: string; message: string };
+  return new DataFolderError("data-unusable", `${path} cannot be used (${code ?? "error"}: ${message}); nothing was changed in it.`);
+}

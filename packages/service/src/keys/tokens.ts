@@ -1,0 +1,74 @@
+import { createSecretKey, type KeyObject } from "node:crypto";
+import type { OwedPass } from "@yellow-harbor/core";
+import type { BoardingPass, InstanceId, PassId, PlayerId, RunId } from "@yellow-harbor/protocol";
+import { errors, jwtVerify, SignJWT } from "jose";
+
+/** What a token is for (the `aud` claim, RFC 7519, section 4.1.3). A token of one use is worth nothing for another. */
+type Use = "resume" | "instance" | "board";
+
+export type PassCheck =
+  | { readonly ok: true; readonly player: PlayerId; readonly pass: PassId; readonly run: RunId }
+  | { readonly ok: false; readonly code: "pass-invalid" | "pass-expired" | "pass-foreign" };
+
+/** Signs and checks all tokens with the harbor's secret: compact JWS, HS256 (RFC 7515, RFC 7518). */
+export class Tokens {
+  readonly #secret: KeyObject;
+  readonly #issuer: string;
+
+  constructor(secret: Uint8Array, harbor: string) {
+    this.#secret = createSecretKey(secret);
+    this.#issuer = `yellow-harbor:${harbor}`;
+  }
+
+  /** Good for as long as the player is known; the harbor forgets players who are gone. */
+  signResume(player: PlayerId): Promise<string> {
+    return this.#sign("resume", player, {});
+  }
+
+  async checkResume(token: string): Promise<PlayerId | undefined> {
+    return (await this.#verify("resume", token))?.sub;
+  }
+
+  signInstanceKey(instance: InstanceId): Promise<string> {
+    return this.#sign("instance", instance, {});
+  }
+
+  async checkInstanceKey(token: string): Promise<InstanceId | undefined> {
+    return (await this.#verify("instance", token))?.sub;
+  }
+
+  async signPass(owed: OwedPass): Promise<BoardingPass> {
+    const { pass: jti, player, instance, room, run, level, address, expiresAtMs } = owed;
+    // The `exp` claim has whole seconds (RFC 7519, section 2); rounding up never cuts a pass short.
+    const pass = await this.#sign("board", player, { jti, instance, run, exp: Math.ceil(expiresAtMs / 1000) });
+    return { room, run, level, instance, address, pass, expiresAtMs };
+  }
+
+  /** Whether a pass is ours, in time and for this instance. Whether it was used only the harbor knows. */
+  async checkPass(token: string, instance: InstanceId): Promise<PassCheck> {
+    try {
+      const { payload } = await jwtVerify<{ instance: InstanceId; run: RunId }>(token, this.#secret, this.#expect("board"));
+      if (payload.instance !== instance) return { ok: false, code: "pass-foreign" };
+      return { ok: true, player: payload.sub ?? "", pass: payload.jti ?? "", run: payload.run };
+    } catch (error) {
+      return { ok: false, code: error instanceof errors.JWTExpired ? "pass-expired" : "pass-invalid" };
+    }
+  }
+
+  #sign(use: Use, subject: string, claims: Record<string, unknown>): Promise<string> {
+    const token = new SignJWT({ ...claims, sub: subject, iss: this.#issuer, aud: use });
+    return token.setProtectedHeader({ alg: "HS256" }).sign(this.#secret);
+  }
+
+  async #verify(use: Use, token: string) {
+    try {
+      return (await jwtVerify(token, this.#secret, this.#expect(use))).payload;
+    } catch {
+      return undefined;
+    }
+  }
+
+  #expect(use: Use) {
+    return { audience: use, issuer: this.#issuer, algorithms: ["HS256"] };
+  }
+}

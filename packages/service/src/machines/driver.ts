@@ -1,0 +1,39 @@
+import type { Address, ConfigName, InstanceId } from "@yellow-harbor/protocol";
+
+export interface StartOrder {
+  readonly instance: InstanceId;
+  readonly build: ConfigName;
+  readonly address: Address;
+  /** Key with which the instance shows itself to the service. A secret. */
+  readonly key: string;
+}
+
+export interface Exit {
+  /** null when a signal ended it, or when nobody saw how it ended. */
+  readonly exitCode: number | null;
+  readonly signal: string | null;
+}
+
+export type OutputStream = "out" | "err";
+
+/** What a driver reports. Reports may come more than once, and late. */
+export interface DriverEvents {
+  readonly spawned: (instance: InstanceId, pid: number) => void;
+  readonly startFailed: (instance: InstanceId, detail: string) => void;
+  readonly exited: (instance: InstanceId, exit: Exit) => void;
+}
+
+/** Runs instances on a machine. A port: this computer now, others later. */
+export interface MachineDriver {
+  /** Starts the instance unless it already runs. */
+  start(order: StartOrder): Promise<void>;
+  /** Watches a process that an earlier service started; `pid` 0 when it was not written down. */
+  adopt(instance: InstanceId, pid: number): Promise<void>;
+  signal(instance: InstanceId, signal: "terminate" | "kill"): void;
+  /** File that holds what the instance has printed to a stream. */
+  outputFile(instance: InstanceId, stream: OutputStream): string;
+  /** Instances that are known to run now. */
+  running(): readonly InstanceId[];
+  /** Stops watching. What runs goes on running. */
+  close(): void;
+}

@@ -1,0 +1,107 @@
+import type { Effect } from "@yellow-harbor/core";
+import type { InstanceId } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import type { HarborRuntime } from "../harbor/runtime.ts";
+import type { Tokens } from "../keys/tokens.ts";
+import type { DriverEvents, MachineDriver } from "./driver.ts";
+import { probe } from "./probe.ts";
+import type { Pulses } from "./pulses.ts";
+
+const SILENCE_LOOK_MS = 1_000;
+
+export interface EffectParts {
+  readonly runtime: HarborRuntime;
+  readonly tokens: Tokens;
+  readonly pulses: Pulses;
+  readonly makeDriver: (events: DriverEvents) => MachineDriver;
+  readonly log: Logger;
+}
+
+/** Carries out what the harbor wants done in the world, and tells the harbor what came of it. */
+export class EffectRunner {
+  readonly #parts: EffectParts;
+  readonly #driver: MachineDriver;
+  readonly #abort = new AbortController();
+  readonly #silenceLook: NodeJS.Timeout;
+
+  constructor(parts: EffectParts) {
+    this.#parts = parts;
+    const { runtime } = parts;
+    const ignore = () => undefined;
+    this.#driver = parts.makeDriver({
+      spawned: (instance, pid) => runtime.submit({ do: "instance.spawned", instance, pid }, ignore),
+      startFailed: (instance, detail) => runtime.submit({ do: "instance.start-failed", instance, detail }, ignore),
+      exited: (instance, exit) => {
+        parts.pulses.forget(instance);
+        runtime.submit({ do: "instance.exited", instance, ...exit }, ignore);
+      },
+    });
+    this.#silenceLook = setInterval(() => void this.#lookForSilence(), SILENCE_LOOK_MS);
+    this.#silenceLook.unref();
+  }
+
+  get driver(): MachineDriver {
+    return this.#driver;
+  }
+
+  carryOut(effect: Effect): void {
+    void this.#run(effect).catch((error: unknown) => this.#parts.log.error({ err: error, effect }, "an effect failed"));
+  }
+
+  close(): void {
+    this.#abort.abort();
+    clearInterval(this.#silenceLook);
+    this.#driver.close();
+  }
+
+  async #run(effect: Effect): Promise<void> {
+    const { instance } = effect;
+    switch (effect.effect) {
+      case "start-instance": {
+        const key = await this.#parts.tokens.signInstanceKey(instance);
+        const { build, address } = effect;
+        return this.#driver.start({ instance, build, address, key });
+      }
+      case "watch-instance":
+        return this.#driver.adopt(instance, effect.pid);
+      case "probe-instance": {
+        const patienceMs = 10_000;
+        const probed = await probe(effect.address, patienceMs, this.#abort.signal);
+        if (this.#abort.signal.aborted) return;
+        return this.#parts.runtime.submit({ do: "instance.probed", instance, ...probed }, () => undefined);
+      }
+      case "wake-instance":
+        return this.#wake(instance);
+      case "signal-instance":
+        return this.#driver.signal(instance, effect.signal);
+    }
+  }
+
+  #wake(instance: InstanceId): void {
+    const { runtime, pulses } = this.#parts;
+    runtime.read(
+      ({ state }) => state.pools.instances.get(instance)?.orders ?? [],
+      (orders) => orders.length > 0 && pulses.answer(instance, orders),
+      () => undefined,
+    );
+  }
+
+  /** Instances that have announced themselves must go on being heard. */
+  async #lookForSilence(): Promise<void> {
+    const { runtime, pulses } = this.#parts;
+    if (runtime.failure) return;
+    const now = Date.now();
+    const expected = await runtime.query(({ state, rules }) =>
+      [...state.pools.instances.values()]
+        .filter((one) => one.announced && !one.gone && one.state !== "failed" && one.state !== "draining")
+        .map(({ id, pool }) => ({ id, silenceMs: rules.pools.get(pool)?.silenceMs ?? Number.POSITIVE_INFINITY })),
+    );
+    for (const { id, silenceMs } of expected) {
+      pulses.expect(id, now);
+      const silentForMs = pulses.silentForMs(id, now);
+      if (silentForMs <= silenceMs) continue;
+      const detail = `no pulse for ${Math.round(silentForMs / 1000)} s`;
+      runtime.submit({ do: "instance.silent", instance: id, detail }, () => undefined);
+    }
+  }
+}

@@ -1,0 +1,189 @@
+import { type ChildProcess, spawn } from "node:child_process";
+import { closeSync, mkdirSync, openSync, readFileSync, writeFileSync } from "node:fs";
+import { createServer } from "node:net";
+import { join } from "node:path";
+import { type InstanceId, instanceEnvironment } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import type { BuildConfig } from "../config/schema.ts";
+import type { DriverEvents, MachineDriver, OutputStream, StartOrder } from "./driver.ts";
+import { isRunning, startedAt } from "./process-info.ts";
+
+const LOOK_EVERY_MS = 500;
+
+export interface ProcessDriverParts {
+  /** Holds a folder for each instance. */
+  readonly folder: string;
+  /** Folder that relative commands and arguments count from. */
+  readonly workingFolder: string;
+  readonly builds: Readonly<Record<string, BuildConfig>>;
+  /** Address at which instances reach the service. Asked for at each start, since the port may be chosen late. */
+  readonly serviceUrl: () => string;
+  readonly events: DriverEvents;
+  readonly log: Logger;
+}
+
+/** What is written down about a process right after it was started, so that a later service can take it back. */
+interface RunNote {
+  readonly pid: number;
+  readonly startedAt: string | undefined;
+}
+
+/**
+ * Runs instances as processes of this computer. Each leads a session of its own and prints to files, so that it outlives
+ * a restart of the service.
+ */
+export class ProcessDriver implements MachineDriver {
+  readonly #parts: ProcessDriverParts;
+  readonly #pids = new Map<InstanceId, number>();
+  /** Processes that an earlier service started: they are no children, so they are looked at. */
+  readonly #adopted = new Map<InstanceId, RunNote>();
+  readonly #looking: NodeJS.Timeout;
+
+  constructor(parts: ProcessDriverParts) {
+    this.#parts = parts;
+    this.#looking = setInterval(() => void this.#look(), LOOK_EVERY_MS);
+    this.#looking.unref();
+  }
+
+  async start(order: StartOrder): Promise<void> {
+    const { instance, build: name, address } = order;
+    const { events, builds } = this.#parts;
+    const note = this.#readNote(instance);
+    // A service that died between starting a process and writing that down comes here again.
+    if (note && (await isSameProcess(note))) return this.#takeBack(instance, note);
+    const build = builds[name];
+    if (build === undefined) return events.startFailed(instance, `build ${name} is not in the configuration`);
+    const taken = await whyPortIsTaken(address.port);
+    if (taken !== undefined) return events.startFailed(instance, `port ${address.port} is taken (${taken})`);
+    try {
+      const child = this.#spawn(order, build);
+      child.once("error", (error) => {
+        this.#pids.delete(instance);
+        events.startFailed(instance, `${build.command}: ${error.message}`);
+      });
+      const { pid } = child;
+      // Without a pid the error event says why.
+      if (pid === undefined) return;
+      this.#pids.set(instance, pid);
+      child.once("exit", (exitCode, signal) => {
+        this.#pids.delete(instance);
+        events.exited(instance, { exitCode, signal });
+      });
+      child.unref();
+      writeFileSync(this.#noteFile(instance), JSON.stringify({ pid, startedAt: await startedAt(pid) } satisfies RunNote));
+      events.spawned(instance, pid);
+    } catch (error) {
+      events.startFailed(instance, (error as Error).message);
+    }
+  }
+
+  async adopt(instance: InstanceId, pid: number): Promise<void> {
+    if (this.#pids.has(instance)) return;
+    const note = this.#readNote(instance) ?? (pid > 0 ? { pid, startedAt: undefined } : undefined);
+    if (note && (await isSameProcess(note))) return this.#takeBack(instance, note);
+    this.#parts.events.exited(instance, { exitCode: null, signal: null });
+  }
+
+  signal(instance: InstanceId, how: "terminate" | "kill"): void {
+    const pid = this.#pids.get(instance);
+    if (pid === undefined) return;
+    const name = how === "kill" ? "SIGKILL" : "SIGTERM";
+    try {
+      // The whole process group: a server started through a wrapper must not survive it.
+      process.kill(-pid, name);
+    } catch (error) {
+      this.#parts.log.warn({ err: error, instance, pid }, "an instance could not be signalled");
+    }
+  }
+
+  outputFile(instance: InstanceId, stream: OutputStream): string {
+    return join(this.#folderOf(instance), stream === "out" ? "output.log" : "errors.log");
+  }
+
+  running(): readonly InstanceId[] {
+    return [...this.#pids.keys()];
+  }
+
+  close(): void {
+    clearInterval(this.#looking);
+  }
+
+  #spawn({ instance, address, key }: StartOrder, build: BuildConfig): ChildProcess {
+    const { workingFolder, serviceUrl } = this.#parts;
+    mkdirSync(this.#folderOf(instance), { recursive: true, mode: 0o700 });
+    const out = openSync(this.outputFile(instance, "out"), "a", 0o600);
+    const err = openSync(this.outputFile(instance, "err"), "a", 0o600);
+    const values: Record<string, string> = { host: address.host, port: String(address.port), instance };
+    const args = build.args.map((arg) => arg.replace(/\{(\w+)\}/g, (_whole, name: string) => values[name] ?? ""));
+    try {
+      return spawn(build.command, args, {
+        cwd: workingFolder,
+        detached: true,
+        stdio: ["ignore", out, err],
+        env: {
+          ...inheritedEnvironment(),
+          ...build.environment,
+          [instanceEnvironment.serviceUrl]: serviceUrl(),
+          [instanceEnvironment.key]: key,
+          [instanceEnvironment.instance]: instance,
+          [instanceEnvironment.host]: address.host,
+          [instanceEnvironment.port]: String(address.port),
+        },
+      });
+    } finally {
+      closeSync(out);
+      closeSync(err);
+    }
+  }
+
+  #takeBack(instance: InstanceId, note: RunNote): void {
+    this.#pids.set(instance, note.pid);
+    this.#adopted.set(instance, note);
+    this.#parts.events.spawned(instance, note.pid);
+  }
+
+  async #look(): Promise<void> {
+    for (const [instance, note] of this.#adopted) {
+      if (await isSameProcess(note)) continue;
+      this.#adopted.delete(instance);
+      this.#pids.delete(instance);
+      this.#parts.events.exited(instance, { exitCode: null, signal: null });
+    }
+  }
+
+  #folderOf(instance: InstanceId): string {
+    return join(this.#parts.folder, instance);
+  }
+
+  #noteFile(instance: InstanceId): string {
+    return join(this.#folderOf(instance), "run.json");
+  }
+
+  #readNote(instance: InstanceId): RunNote | undefined {
+    try {
+      return JSON.parse(readFileSync(this.#noteFile(instance), "utf8")) as RunNote;
+    } catch {
+      return undefined;
+    }
+  }
+}
+
+async function isSameProcess({ pid, startedAt: then }: RunNote): Promise<boolean> {
+  if (!(await isRunning(pid))) return false;
+  return then === undefined || (await startedAt(pid)) === then;
+}
+
+/** Instances get the paths and locale of the service, not its secrets. */
+function inheritedEnvironment(): NodeJS.ProcessEnv {
+  const { PATH, HOME, LANG, LC_ALL, TZ, TMPDIR } = process.env;
+  return Object.fromEntries(Object.entries({ PATH, HOME, LANG, LC_ALL, TZ, TMPDIR }).filter(([, value]) => value !== undefined));
+}
+
+/** Tries the port for a moment, so that a clash is known before a process is started for nothing. */
+function whyPortIsTaken(port: number): Promise<string | undefined> {
+  return new Promise((resolve) => {
+    const server = createServer();
+    server.once("error", (error: NodeJS.ErrnoException) => resolve(error.code ?? error.message));
+    server.listen(port, () => server.close(() => resolve(undefined)));
+  });
+}

@@ -6,6 +6,7 @@ import {
   type PlayerAsk,
   type PlayerReply,
   type Problem,
+  playerRequests,
   type RoomNews,
   type ServiceFrame,
   WIRE_VERSION,
@@ -105,7 +106,8 @@ export class PlayerClient {
   async ask<A extends PlayerAsk>(ask: A, args: PlayerArgsTyped<A>): Promise<PlayerReply<A>> {
     const link = this.#link;
     if (link === undefined) throw ProblemError.of("service-unreachable", "There is no connection now; wait until it is resumed.");
-    return (await link.request(ask, args)) as PlayerReply<A>;
+    const reply = await link.request(ask, args);
+    return (this.#options.strict ? playerRequests[ask].reply.parse(reply) : reply) as PlayerReply<A>;
   }
 
   openRoom(args: PlayerArgsTyped<"room.open"> = {}): Promise<PlayerReply<"room.open">> {

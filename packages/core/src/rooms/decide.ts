@@ -1,5 +1,6 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { accept, assertNever, type Decision, type Moment, nothingToDo, type ReplyOf, refuse } from "../harbor/decision.ts";
+import { lobbyView } from "../lobbies/index.ts";
 import type { RoomCommand } from "./commands.ts";
 import { nextHost } from "./handover.ts";
 import { join, open } from "./decide-entry.ts";
@@ -45,7 +46,8 @@ function leave({ state }: Moment, player: PlayerId): Decision {
   const id = state.players.byId.get(player)?.room;
   const room = id == null ? undefined : state.rooms.byId.get(id);
   if (room === undefined) return refuse("not-in-room", "You are in no room, so there is none to leave.");
-  return departure(room, player, "left");
+  const { lobby } = room;
+  return departure(room, player, "left", (after) => ({ lobby: lobbyView(after, lobby) }));
 }
 
 function depart({ state }: Moment, { player, room: id, reason }: Doing<"room.depart">): Decision {
@@ -53,11 +55,11 @@ function depart({ state }: Moment, { player, room: id, reason }: Doing<"room.dep
   return room?.members.has(player) ? departure(room, player, reason) : nothingToDo;
 }
 
-function departure(room: Room, player: PlayerId, reason: "left" | "lost"): Decision {
+function departure(room: Room, player: PlayerId, reason: "left" | "lost", reply?: ReplyOf): Decision {
   const name = room.members.get(player)?.name ?? player;
   const host = room.host === player ? nextHost(room, player) : undefined;
   const event = { kind: "room.departed", room: room.id, lobby: room.lobby, player, name, reason } as const;
-  return accept([host === undefined ? event : { ...event, host }]);
+  return accept([host === undefined ? event : { ...event, host }], { ...(reply && { reply }) });
 }
 
 function markAway({ state }: Moment, { room: id, player, untilMs }: Doing<"room.mark-away">): Decision {

@@ -1,0 +1,104 @@
+import type { HarborView, InstanceView, RoomView } from "@yellow-harbor/protocol";
+import { Search } from "lucide-react";
+import { useState } from "react";
+import type { Live } from "./live/harbor-store.ts";
+import { useLive, useNow } from "./live/use-live.ts";
+import { InstanceDetail } from "./parts/instance-detail.tsx";
+import { Instances } from "./parts/instances.tsx";
+import { Lobbies } from "./parts/lobbies.tsx";
+import { Pulse } from "./parts/pulse.tsx";
+import { Rail } from "./parts/rail.tsx";
+import { RoomDetail } from "./parts/room-detail.tsx";
+import { Rooms } from "./parts/rooms.tsx";
+import { Story } from "./parts/story.tsx";
+import { TokenForm } from "./parts/token-form.tsx";
+
+export function App() {
+  const live = useLive();
+  const now = useNow();
+  const [search, setSearch] = useState("");
+  const { connection, picture } = live;
+  return (
+    <div className="flex h-screen bg-base-100 text-base-content">
+      <Rail />
+      <div className="flex min-w-0 flex-1 flex-col">
+        <header className="flex h-14 shrink-0 items-center gap-4 border-base-300 border-b px-5">
+          <h1 className="whitespace-nowrap font-semibold">
+            Yellow Harbor {picture && <span className="font-normal opacity-70">{picture.harbor}</span>}
+          </h1>
+          <label className="input input-sm ml-4 w-72">
+            <Search size={14} aria-hidden />
+            <input type="search" placeholder="Find a room, player or instance" value={search} onChange={(event) => setSearch(event.target.value)} />
+          </label>
+          <div className="flex-1" />
+          <Pulse connection={connection} now={now} />
+        </header>
+        {connection.state === "token-needed" ? (
+          <TokenForm detail={connection.problem.detail} />
+        ) : picture ? (
+          <Work live={live} picture={picture} now={now} search={search.trim().toLowerCase()} />
+        ) : (
+          <p className="p-8 text-sm opacity-80">{connection.state === "lost" ? connection.problem.detail : "Asking the service for its picture."}</p>
+        )}
+      </div>
+    </div>
+  );
+}
+
+interface WorkProps {
+  readonly live: Live;
+  readonly picture: HarborView;
+  readonly now: number;
+  readonly search: string;
+}
+
+function Work({ live, picture, now, search }: WorkProps) {
+  const [chosen, setChosen] = useState<string>();
+  const rooms = Object.values(picture.rooms).sort((a, b) => a.openedAtMs - b.openedAtMs);
+  const instances = Object.values(picture.instances).sort((a, b) => a.orderedAtMs - b.orderedAtMs);
+  const isOld = live.connection.state !== "live";
+  return (
+    <div className="flex min-h-0 flex-1">
+      <main className={`min-w-0 flex-1 space-y-7 overflow-y-auto p-5 ${isOld ? "opacity-55" : ""}`} aria-busy={isOld}>
+        <Lobbies lobbies={Object.values(picture.lobbies)} />
+        <Rooms rooms={rooms.filter((room) => fitsRoom(room, search))} total={rooms.length} now={now} chosen={chosen} choose={setChosen} />
+        <Instances
+          instances={instances.filter((one) => fitsInstance(one, search))}
+          rooms={picture.rooms}
+          total={instances.length}
+          {...{ now, chosen, choose: setChosen }}
+        />
+      </main>
+      <aside className="flex w-96 shrink-0 flex-col gap-4 overflow-y-auto border-base-300 border-l p-4">
+        <Chosen id={chosen} picture={picture} now={now} close={() => setChosen(undefined)} />
+        <Story lines={live.story} />
+      </aside>
+    </div>
+  );
+}
+
+function Chosen({ id, picture, now, close }: { id: string | undefined; picture: HarborView; now: number; close: () => void }) {
+  if (id === undefined) return null;
+  const room = picture.rooms[id];
+  if (room) return <RoomDetail room={room} now={now} close={close} />;
+  const instance = picture.instances[id];
+  if (instance) return <InstanceDetail instance={instance} now={now} close={close} />;
+  return (
+    <p className="rounded-box bg-base-200 p-4 text-sm">
+      {id.startsWith("r_") ? "This room has closed." : "This instance has ended; yh instance list --ended still shows it."}{" "}
+      <button type="button" className="link" onClick={close}>
+        Close
+      </button>
+    </p>
+  );
+}
+
+function fitsRoom(room: RoomView, search: string): boolean {
+  const words = [room.code, room.name, room.id, room.phase, room.level?.title ?? "", ...Object.values(room.members).map((member) => member.name)];
+  return words.some((word) => word.toLowerCase().includes(search));
+}
+
+function fitsInstance(one: InstanceView, search: string): boolean {
+  const words = [one.id, one.state, one.pool, `${one.address.host}:${one.address.port}`, ...one.berths.map((berth) => berth.name)];
+  return words.some((word) => word.toLowerCase().includes(search));
+}

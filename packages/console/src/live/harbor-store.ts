@@ -1,0 +1,117 @@
+import { mergePatch, OperatorClient, ProblemError } from "@yellow-harbor/client";
+import type { HarborView, Problem, WatchMessage } from "@yellow-harbor/protocol";
+
+/** How the page stands with the service. */
+export type Connection =
+  | { readonly state: "connecting" }
+  | { readonly state: "live"; readonly sinceMs: number }
+  | { readonly state: "lost"; readonly sinceMs: number; readonly problem: Problem; readonly retryAtMs: number }
+  | { readonly state: "token-needed"; readonly problem: Problem };
+
+export interface StoryLine {
+  readonly number: number;
+  readonly atMs: number;
+  readonly text: string;
+}
+
+export interface Live {
+  readonly connection: Connection;
+  /** The last picture that came; kept on screen, marked as old, while the service is lost. */
+  readonly picture: HarborView | undefined;
+  readonly story: readonly StoryLine[];
+}
+
+const STORY_LINES = 200;
+const RETRY_FIRST_MS = 500;
+const RETRY_MOST_MS = 5_000;
+const TOKEN_KEY = "yellow-harbor-token";
+
+/** Follows the service's stream, comes back by itself, and hands the page one state for each drawn frame at most. */
+export class HarborStore {
+  #live: Live = { connection: { state: "connecting" }, picture: undefined, story: [] };
+  readonly #listeners = new Set<() => void>();
+  #lines = 0;
+  #isDrawDue = false;
+  #abort: AbortController | undefined;
+
+  subscribe = (listener: () => void): (() => void) => {
+    this.#listeners.add(listener);
+    return () => this.#listeners.delete(listener);
+  };
+
+  getLive = (): Live => this.#live;
+
+  get operator(): OperatorClient {
+    const token = sessionStorage.getItem(TOKEN_KEY);
+    return new OperatorClient({ url: "", ...(token !== null && { token }) });
+  }
+
+  start(): () => void {
+    const abort = new AbortController();
+    this.#abort = abort;
+    void this.#follow(abort.signal);
+    return () => abort.abort();
+  }
+
+  useToken(token: string): void {
+    sessionStorage.setItem(TOKEN_KEY, token);
+    this.#abort?.abort();
+    this.start();
+  }
+
+  async #follow(signal: AbortSignal): Promise<void> {
+    let retryMs = RETRY_FIRST_MS;
+    while (!signal.aborted) {
+      let problem: Problem;
+      try {
+        for await (const message of this.operator.watch(signal)) {
+          this.#take(message);
+          retryMs = RETRY_FIRST_MS;
+        }
+        problem = lost("The service closed the stream.");
+      } catch (error) {
+        problem = error instanceof ProblemError ? error.problem : lost("The stream broke off.");
+      }
+      if (signal.aborted) return;
+      if (problem.code === "operator-token-needed") return this.#set({ connection: { state: "token-needed", problem } });
+      const before = this.#live.connection;
+      const now = Date.now();
+      const sinceMs = before.state === "lost" ? before.sinceMs : now;
+      this.#set({ connection: { state: "lost", sinceMs, problem, retryAtMs: now + retryMs } });
+      await pause(retryMs, signal);
+      retryMs = Math.min(RETRY_MOST_MS, retryMs * 2);
+    }
+  }
+
+  #take(message: WatchMessage): void {
+    if (message.message === "picture") {
+      return this.#set({ connection: { state: "live", sinceMs: Date.now() }, picture: message.picture });
+    }
+    const { picture, story } = this.#live;
+    const { text, atMs, patch } = message;
+    const added = text === undefined ? story : [...story, { number: ++this.#lines, atMs, text }].slice(-STORY_LINES);
+    this.#set({ ...(picture && { picture: mergePatch(picture, patch) }), story: added });
+  }
+
+  #set(change: Partial<Live>): void {
+    this.#live = { ...this.#live, ...change };
+    if (this.#isDrawDue) return;
+    this.#isDrawDue = true;
+    // Many events may come within one frame; the page is drawn once for all of them.
+    requestAnimationFrame(() => {
+      this.#isDrawDue = false;
+      for (const listener of this.#listeners) listener();
+    });
+  }
+}
+
+const lost = (detail: string): Problem => ProblemError.of("service-unreachable", detail).problem;
+
+const pause = (ms: number, signal: AbortSignal) =>
+  new Promise<void>((resolve) => {
+    const timer = setTimeout(resolve, ms);
+    signal.addEventListener("abort", () => {
+      clearTimeout(timer);
+      resolve();
+    });
+  });

@@ -1,0 +1,69 @@
+import type { InstanceView } from "@yellow-harbor/protocol";
+import { useEffect, useRef, useState } from "react";
+import { store } from "../live/use-live.ts";
+import { Id } from "./id.tsx";
+import { StateMark } from "./marks.tsx";
+import { Fact, Panel } from "./panel.tsx";
+import { span } from "./time.ts";
+
+const OUTPUT_MOST = 20_000;
+
+/** A chosen instance: why it is as it is, who has a berth, and what it prints. */
+export function InstanceDetail({ instance, now, close }: { instance: InstanceView; now: number; close: () => void }) {
+  const { id, state, why, changedAtMs, address, pid, berths, exitCode, signal, build, pool } = instance;
+  return (
+    <Panel title={`Instance ${id.slice(0, 7)}…`} close={close}>
+      <dl className="grid grid-cols-[6rem_1fr] gap-y-1 text-sm">
+        <Fact label="state">
+          <StateMark state={state} /> <span className="opacity-70">for {span(now - changedAtMs)}</span>
+        </Fact>
+        <Fact label="why">{why}</Fact>
+        <Fact label="address">
+          <span className="font-mono text-xs">
+            {address.host}:{address.port}
+          </span>
+        </Fact>
+        <Fact label="process">{pid ?? "not started"}</Fact>
+        {exitCode !== undefined && <Fact label="exit">{signal ?? (exitCode === null ? "nobody saw it" : `code ${exitCode}`)}</Fact>}
+        <Fact label="pool, build">
+          {pool}, {build}
+        </Fact>
+        <Fact label="berths">{berths.length === 0 ? "none reserved" : berths.map((berth) => `${berth.name} ${berth.state}`).join(", ")}</Fact>
+        <Fact label="id">
+          <Id id={id} />
+        </Fact>
+      </dl>
+      <Output id={id} />
+    </Panel>
+  );
+}
+
+/** What the instance prints, as it prints it. */
+function Output({ id }: { id: string }) {
+  const [text, setText] = useState("");
+  const box = useRef<HTMLPreElement>(null);
+  useEffect(() => {
+    const abort = new AbortController();
+    setText("");
+    const read = async () => {
+      for await (const chunk of store.operator.output(id, { follow: true }, abort.signal)) {
+        setText((before) => (before + chunk).slice(-OUTPUT_MOST));
+      }
+    };
+    read().catch((error: unknown) => {
+      if (!abort.signal.aborted) setText((before) => `${before}\n(the output broke off: ${(error as Error).message})`);
+    });
+    return () => abort.abort();
+  }, [id]);
+  useEffect(() => {
+    if (text && box.current) box.current.scrollTop = box.current.scrollHeight;
+  }, [text]);
+  return (
+    <div>
+      <h3 className="mb-1 text-sm opacity-70">Output</h3>
+      <pre ref={box} className="max-h-72 overflow-auto whitespace-pre-wrap rounded-field bg-base-100 p-3 font-mono text-xs leading-relaxed">
+        {text || "Nothing printed yet."}
+      </pre>
+    </div>
+  );
+}

@@ -1,0 +1,52 @@
+import type { InstanceState, Phase } from "@yellow-harbor/protocol";
+import { CircleAlert, CircleCheck, CircleDashed, CircleDot, CircleSlash, Hourglass, type LucideIcon, Play, Ship } from "lucide-react";
+
+type Tone = "calm" | "well" | "attention" | "fault" | "quiet";
+
+const toneClass: Record<Tone, string> = {
+  calm: "text-info",
+  well: "text-success",
+  attention: "text-warning",
+  fault: "text-error",
+  quiet: "opacity-60",
+};
+
+/** A state as a shape and a word in a colour: never the colour alone. */
+function Mark({ icon: Icon, tone, word }: { icon: LucideIcon; tone: Tone; word: string }) {
+  return (
+    <span className={`inline-flex items-center gap-1.5 whitespace-nowrap ${toneClass[tone]}`}>
+      <Icon size={14} aria-hidden />
+      {word}
+    </span>
+  );
+}
+
+const phases: Record<Phase, { icon: LucideIcon; tone: Tone }> = {
+  gathering: { icon: CircleDashed, tone: "calm" },
+  travelling: { icon: Ship, tone: "attention" },
+  playing: { icon: Play, tone: "well" },
+  closed: { icon: CircleSlash, tone: "quiet" },
+};
+
+export function PhaseMark({ phase }: { phase: Phase }) {
+  return <Mark {...phases[phase]} word={phase} />;
+}
+
+const states: Record<InstanceState, { icon: LucideIcon; tone: Tone }> = {
+  ordered: { icon: Hourglass, tone: "attention" },
+  booting: { icon: Hourglass, tone: "attention" },
+  open: { icon: CircleDot, tone: "calm" },
+  busy: { icon: Play, tone: "well" },
+  draining: { icon: Hourglass, tone: "attention" },
+  ended: { icon: CircleSlash, tone: "quiet" },
+  failed: { icon: CircleAlert, tone: "fault" },
+};
+
+export function StateMark({ state }: { state: InstanceState }) {
+  return <Mark {...states[state]} word={state} />;
+}
+
+export function ReadyMark({ ready, away }: { ready: boolean; away: boolean }) {
+  if (away) return <Mark icon={Hourglass} tone="attention" word="away" />;
+  return ready ? <Mark icon={CircleCheck} tone="well" word="ready" /> : <Mark icon={CircleDashed} tone="quiet" word="not ready" />;
+}

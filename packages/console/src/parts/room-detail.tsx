@@ -1,0 +1,78 @@
+import type { MemberView, RoomView } from "@yellow-harbor/protocol";
+import { Crown } from "lucide-react";
+import { Fact, Panel } from "./panel.tsx";
+import { Id } from "./id.tsx";
+import { PhaseMark, ReadyMark } from "./marks.tsx";
+import { waitsFor } from "./rooms.tsx";
+import { span } from "./time.ts";
+
+/** A chosen room: who is in it, what it waits for, where it goes. */
+export function RoomDetail({ room, now, close }: { room: RoomView; now: number; close: () => void }) {
+  const { travel, destination, result, setback } = room;
+  const address = destination?.address ?? travel?.address;
+  return (
+    <Panel title={`Room ${room.code}`} close={close}>
+      <p className="text-sm">{room.name}</p>
+      <dl className="grid grid-cols-[6rem_1fr] gap-y-1 text-sm">
+        <Fact label="phase">
+          <PhaseMark phase={room.phase} />
+        </Fact>
+        <Fact label="waits for">{waitsFor(room)}</Fact>
+        {travel && <Fact label="gives up in">{span(travel.deadlineMs - now)}</Fact>}
+        <Fact label="level">{room.level ? `${room.level.title}, ${room.level.least} to ${room.level.most} players` : "not picked"}</Fact>
+        {address && (
+          <Fact label="address">
+            <span className="font-mono text-xs">
+              {address.host}:{address.port}
+            </span>
+          </Fact>
+        )}
+        <Fact label="lobby, kind">
+          {room.lobby}, {room.kind}
+        </Fact>
+        <Fact label="id">
+          <Id id={room.id} />
+        </Fact>
+      </dl>
+      <table className="table table-sm">
+        <thead>
+          <tr>
+            <th className="text-right">Place</th>
+            <th>Name</th>
+            <th>Ready</th>
+            <th className="text-right">Last score</th>
+          </tr>
+        </thead>
+        <tbody>
+          {Object.values(room.members)
+            .sort((a, b) => a.place - b.place)
+            .map((member) => (
+              <MemberRow key={member.id} member={member} room={room} now={now} />
+            ))}
+        </tbody>
+      </table>
+      {result?.note && <p className="text-sm opacity-80">Last run: {result.note}.</p>}
+      {setback && <p className="text-sm text-warning">The last start came to nothing: {setback.detail}</p>}
+    </Panel>
+  );
+}
+
+function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; now: number }) {
+  const standing = room.result?.standings.find((row) => row.player === member.id);
+  return (
+    <tr>
+      <td className="text-right tabular-nums">{member.place}</td>
+      <td>
+        <span className="flex items-center gap-1">
+          {member.name}
+          {member.id === room.host && <Crown size={13} aria-label="host" />}
+        </span>
+      </td>
+      <td>
+        <ReadyMark ready={member.ready} away={member.presence === "away"} />
+        {member.awayUntilMs !== undefined && <span className="ml-1 text-xs opacity-80">place kept for {span(member.awayUntilMs - now)}</span>}
+      </td>
+      <td className="text-right tabular-nums">{standing ? `${standing.score} (${standing.rank}.)` : "-"}</td>
+    </tr>
+  );
+}

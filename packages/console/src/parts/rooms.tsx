@@ -1,0 +1,102 @@
+import type { RoomView } from "@yellow-harbor/protocol";
+import { Crown } from "lucide-react";
+import { PhaseMark } from "./marks.tsx";
+import { Empty, plural, Section } from "./section.tsx";
+import { span } from "./time.ts";
+
+interface RoomsProps {
+  readonly rooms: readonly RoomView[];
+  readonly total: number;
+  readonly now: number;
+  readonly chosen: string | undefined;
+  readonly choose: (id: string) => void;
+}
+
+export function Rooms({ rooms, total, now, chosen, choose }: RoomsProps) {
+  const count = rooms.length === total ? plural(total, "room") : `${rooms.length} of ${plural(total, "room")}`;
+  return (
+    <Section id="rooms" title="Rooms" count={count}>
+      {rooms.length === 0 ? (
+        <Empty>
+          {total > 0 ? "No room fits the search." : "No rooms yet. A player opens one; try "}
+          {total === 0 && <code className="font-mono text-xs">npm run yh -- play --name You</code>}
+          {total === 0 && ", then open."}
+        </Empty>
+      ) : (
+        <div className="overflow-x-auto rounded-box border border-base-300">
+          <table className="table table-sm">
+            <thead>
+              <tr>
+                <th>Code</th>
+                <th>Phase</th>
+                <th>Level</th>
+                <th className="text-right">Places</th>
+                <th>Members</th>
+                <th>Waits for</th>
+                <th className="text-right">Open for</th>
+              </tr>
+            </thead>
+            <tbody>
+              {rooms.map((room) => (
+                <RoomRow key={room.id} room={room} now={now} isChosen={room.id === chosen} choose={choose} />
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+    </Section>
+  );
+}
+
+interface RowProps {
+  readonly room: RoomView;
+  readonly now: number;
+  readonly isChosen: boolean;
+  readonly choose: (id: string) => void;
+}
+
+function RoomRow({ room, now, isChosen, choose }: RowProps) {
+  const members = Object.values(room.members).sort((a, b) => a.place - b.place);
+  return (
+    <tr
+      onClick={() => choose(room.id)}
+      className={`cursor-pointer hover:bg-base-200 ${isChosen ? "bg-base-300 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}
+    >
+      <td>
+        <button type="button" className="cursor-pointer font-mono font-semibold" aria-pressed={isChosen}>
+          {room.code}
+        </button>
+      </td>
+      <td>
+        <PhaseMark phase={room.phase} />
+      </td>
+      <td className="whitespace-nowrap">{room.level?.title ?? <span className="opacity-60">not picked</span>}</td>
+      <td className="text-right tabular-nums">
+        {members.length}/{room.capacity}
+      </td>
+      <td>
+        <ul className="flex flex-wrap gap-x-3">
+          {members.map((member) => (
+            <li key={member.id} className="flex items-center gap-1 whitespace-nowrap">
+              {member.id === room.host && <Crown size={13} aria-label="host" />}
+              {member.name}
+              {member.presence === "away" && <span className="text-warning">(away)</span>}
+            </li>
+          ))}
+        </ul>
+      </td>
+      <td className="max-w-64 truncate" title={waitsFor(room)}>
+        {waitsFor(room)}
+      </td>
+      <td className="whitespace-nowrap text-right tabular-nums">{span(now - room.openedAtMs)}</td>
+    </tr>
+  );
+}
+
+/** What a room waits for, in a few words. */
+export function waitsFor(room: RoomView): string {
+  if (room.phase === "playing") return "the result";
+  if (room.travel?.step === "preparing") return "an instance";
+  if (room.travel) return `${room.travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ")} to board`;
+  return room.missing.length === 0 ? "the host to start" : room.missing.map((row) => row.text).join("; ");
+}

@@ -67,7 +67,8 @@ export async function build() {
   await whenStale("build", hash, isThere, "Building ...", async () => {
     const types = await run(bin("tsc"), ["-b"]);
     if (types !== 0) return types;
-    return run(bin("vite"), ["build", "--logLevel", "warn"], { cwd: join(ROOT, "packages/console") });
+    const folder = join(ROOT, "packages/console");
+    return run(join(folder, "node_modules/.bin/vite"), ["build", "--logLevel", "warn"], { cwd: folder });
   });
 }
 

@@ -69,7 +69,7 @@ function Work({ live, picture, now, search }: WorkProps) {
           {...{ now, chosen, choose: setChosen }}
         />
       </main>
-      <aside className="flex w-96 shrink-0 flex-col gap-4 overflow-y-auto border-base-300 border-l p-4">
+      <aside className="flex w-[21rem] shrink-0 flex-col gap-4 overflow-y-auto border-base-300 border-l p-4">
         <Chosen id={chosen} picture={picture} now={now} close={() => setChosen(undefined)} />
         <Story lines={live.story} />
       </aside>

@@ -20,9 +20,10 @@ export async function liveAsBot(options: BotOptions): Promise<void> {
   while (!signal.aborted) {
     try {
       const player = await PlayerClient.connect({ url, name, build: GAME_BUILD });
-      const stop = () => player.drop();
-      signal.addEventListener("abort", stop, { once: true });
-      await visit(player, options).finally(() => signal.removeEventListener("abort", stop));
+      // A goodbye frees the place at once; without one it would be kept for the grace.
+      const part = () => void player.leave().catch(() => player.drop());
+      signal.addEventListener("abort", part, { once: true });
+      await visit(player, options).finally(() => signal.removeEventListener("abort", part));
     } catch (error) {
       // Refusals and lost races are a bot's daily life; it comes again.
       if (!(error instanceof ProblemError) && !signal.aborted && !isOfTheGame(error)) throw error;

@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
 import { parseArgs } from "node:util";
 import { liveAsBot } from "./bots.ts";
 import { ServiceStartError, startService } from "./service-process.ts";
@@ -13,6 +14,9 @@ const USAGE = `npm run demo [-- --once [--json]] [--port N] [--bots N]
   --json     with --once: print one JSON object and nothing else
   --port N   listen on another port than 7420; 0 takes any free one
   --bots N   how many bots live in the demo (2 to 60; 5 when absent)`;
+
+/** How long the bots may take to say goodbye. */
+const GOODBYE_MS = 500;
 
 const NAMES = ["Ansel", "Brisa", "Corin", "Dovie", "Edda", "Fenn", "Gitta", "Hale", "Ines", "Jory", "Kell", "Lunet", "Marit", "Nils", "Odile", "Perrin"];
 
@@ -81,6 +85,7 @@ async function live({ port, bots }: DemoOptions): Promise<number> {
   const story = tellStory(service.url, (line) => console.log(line), abort.signal);
   const end = await Promise.race([told, service.ended, Promise.all([story, ...lives]).then(() => "over" as const)]);
   abort.abort();
+  await Promise.race([Promise.allSettled(lives), wait(GOODBYE_MS)]);
   if (end === "told") console.log("\nEnding: players are told, instances are stopped.");
   await service.stop();
   return end === "told" ? 0 : 1;

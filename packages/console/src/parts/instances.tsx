@@ -53,8 +53,8 @@ export function Instances({ instances, rooms, total, now, chosen, choose }: Inst
                     {one.address.host}:{one.address.port}
                   </td>
                   <td className="text-right font-mono text-xs">{one.pid ?? "-"}</td>
-                  <td className="max-w-64 truncate" title={one.why}>
-                    {one.why}
+                  <td title={one.why}>
+                    <span className="line-clamp-2 max-w-44">{one.why}</span>
                   </td>
                   <td className="whitespace-nowrap text-right tabular-nums">{span(now - one.changedAtMs)}</td>
                 </tr>

@@ -34,7 +34,7 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
           <Id id={room.id} />
         </Fact>
       </dl>
-      <table className="table table-sm">
+      <table className="table table-xs">
         <thead>
           <tr>
             <th className="text-right">Place</th>

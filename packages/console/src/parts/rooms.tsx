@@ -85,8 +85,8 @@ function RoomRow({ room, now, isChosen, choose }: RowProps) {
           ))}
         </ul>
       </td>
-      <td className="max-w-64 truncate" title={waitsFor(room)}>
-        {waitsFor(room)}
+      <td title={waitsFor(room)}>
+        <span className="line-clamp-2 max-w-56">{waitsFor(room)}</span>
       </td>
       <td className="whitespace-nowrap text-right tabular-nums">{span(now - room.openedAtMs)}</td>
     </tr>

@@ -16,7 +16,7 @@ export function Story({ lines }: { lines: readonly StoryLine[] }) {
     if (list) isAtEnd.current = list.scrollHeight - list.scrollTop - list.clientHeight < NEAR_END_PX;
   };
   return (
-    <section aria-label="What happens" className="flex min-h-0 flex-1 flex-col rounded-box bg-base-200 p-4">
+    <section aria-label="What happens" className="flex min-h-64 flex-1 flex-col rounded-box bg-base-200 p-4">
       <h2 className="mb-2 font-semibold">What happens</h2>
       {lines.length === 0 ? (
         <p className="text-sm opacity-70">Nothing yet since this page was opened. Each arrival, room, travel and instance stands here as it comes.</p>

@@ -31,7 +31,7 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
       return;
     case "instance.assigned":
       assign(instance, event);
-      become("busy", `has the match of room ${event.match.room} on ${event.match.level}`);
+      become("busy", `runs ${event.match.level} for ${event.match.players.length} players`);
       return;
     case "instance.took-orders":
       instance.ordersTaken = event.taken;

@@ -1,0 +1,265 @@
+import fc from "fast-check";
+import assert from "node:assert/strict";
+import { describe, expect, it } from "vitest";
+import type { Command } from "../harbor/command.ts";
+import { Harbor } from "../harbor/harbor.ts";
+import { lobbyView } from "../lobbies/index.ts";
+import { TestHarbor } from "../testing/test-harbor.ts";
+import { testRules } from "../testing/rules.ts";
+import { missingToStart } from "./explain.ts";
+import { roomView } from "./view.ts";
+
+/** What a random player may do next. Numbers choose among the players, rooms and instances that there are. */
+type Move =
+  | { do: "enter" }
+  | { do: "open" | "leave" | "start" | "lose" | "resume" | "goodbye" | "level" | "board" | "report"; who: number }
+  | { do: "join"; who: number; room: number }
+  | { do: "ready"; who: number; ready: boolean }
+  | { do: "instance"; which: number; step: "spawned" | "announce" | "probed" | "take" | "exited" | "failed" }
+  /** The whole of a room gets ready and its host starts. */
+  | { do: "muster"; room: number }
+  /** An instance goes one step further on its way, and its players with it. */
+  | { do: "onward"; which: number }
+  | { do: "wait"; ms: number };
+
+const who = fc.nat(9);
+const move: fc.Arbitrary<Move> = fc.oneof(
+  { weight: 2, arbitrary: fc.constant({ do: "enter" as const }) },
+  {
+    weight: 8,
+    arbitrary: fc.record({
+      do: fc.constantFrom("open", "leave", "start", "lose", "resume", "goodbye", "level", "board", "report" as const),
+      who,
+    }) as fc.Arbitrary<Move>,
+  },
+  { weight: 5, arbitrary: fc.record({ do: fc.constant("join" as const), who, room: fc.nat(3) }) },
+  { weight: 6, arbitrary: fc.record({ do: fc.constant("ready" as const), who, ready: fc.boolean() }) },
+  {
+    weight: 6,
+    arbitrary: fc.record({
+      do: fc.constant("instance" as const),
+      which: fc.nat(2),
+      step: fc.constantFrom("spawned", "announce", "announce", "probed", "probed", "take", "take", "exited", "failed" as const),
+    }) as fc.Arbitrary<Move>,
+  },
+  { weight: 4, arbitrary: fc.record({ do: fc.constant("muster" as const), room: fc.nat(3) }) },
+  { weight: 12, arbitrary: fc.record({ do: fc.constant("onward" as const), which: fc.nat(2) }) },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(15_000) }) },
+);
+
+function play(test: TestHarbor, players: string[], next: Move): void {
+  if (next.do === "wait") return test.pass(next.ms);
+  if (next.do === "enter") {
+    if (players.length < 10) players.push(test.enter(`Player ${players.length}`));
+    return;
+  }
+  if (next.do === "instance") return playInstance(test, next);
+  if (next.do === "muster") return muster(test, next.room);
+  if (next.do === "onward") return onward(test, next.which);
+  const player = players[next.who % Math.max(1, players.length)];
+  if (player === undefined) return;
+  const { state } = test.harbor;
+  const presence = state.players.byId.get(player)?.presence;
+  if (next.do === "resume") return void (presence === "away" && test.resume(player));
+  // Whoever is away or gone has no connection to ask by.
+  if (presence !== "here") return;
+  const rooms = [...state.rooms.byId.keys()];
+  const asked = (command: Command) => void test.ask(player, command);
+  switch (next.do) {
+    case "open":
+      return asked({ do: "room.open", player, args: { capacity: 3 } });
+    case "join":
+      return asked({ do: "room.join", player, args: { room: rooms[next.room % Math.max(1, rooms.length)] ?? "r_none" } });
+    case "leave":
+      return asked({ do: "room.leave", player, args: {} });
+    case "level":
+      return asked({ do: "room.pick-level", player, args: { level: "brine-gate" } });
+    case "ready":
+      return asked({ do: "room.ready", player, args: { ready: next.ready } });
+    case "start":
+      return asked({ do: "room.start", player, args: {} });
+    case "lose":
+      return void test.run({ do: "player.lose", player, connection: 1 });
+    case "goodbye":
+      return void test.run({ do: "player.leave", player });
+    case "board":
+      return board(test, player);
+    case "report":
+      return report(test, player);
+  }
+}
+
+function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "instance" }>): void {
+  const ids = [...test.harbor.state.pools.instances.keys()];
+  const instance = ids[which % Math.max(1, ids.length)];
+  if (instance === undefined) return;
+  const { address, ordersGiven } = test.instance(instance);
+  const commands: Record<typeof step, Command> = {
+    spawned: { do: "instance.spawned", instance, pid: 4242 },
+    announce: { do: "instance.announce", instance, port: address.port, pid: 4242 },
+    probed: { do: "instance.probed", instance, reached: true, detail: "reached" },
+    take: { do: "instance.take-orders", instance, taken: ordersGiven },
+    exited: { do: "instance.exited", instance, exitCode: 0, signal: null },
+    failed: { do: "instance.silent", instance, detail: "no pulse" },
+  };
+  test.run(commands[step]);
+}
+
+function muster(test: TestHarbor, which: number): void {
+  const rooms = [...test.harbor.state.rooms.byId.values()];
+  const room = rooms[which % Math.max(1, rooms.length)];
+  if (room === undefined) return;
+  test.run({ do: "room.pick-level", player: room.host, args: { level: "brine-gate" } });
+  for (const player of [...room.members.keys()]) test.run({ do: "room.ready", player, args: { ready: true } });
+  test.run({ do: "room.start", player: room.host, args: {} });
+}
+
+function onward(test: TestHarbor, which: number): void {
+  const ids = [...test.harbor.state.pools.instances.values()].filter((one) => !one.gone).map((one) => one.id);
+  const id = ids[which % Math.max(1, ids.length)];
+  if (id === undefined) return;
+  const { state, announced, match, ordersGiven, ordersTaken } = test.instance(id);
+  const reserved = [...(match?.berths.values() ?? [])].find((berth) => berth.state === "reserved");
+  if (!announced) playInstance(test, { do: "instance", which: indexOf(test, id), step: "announce" });
+  else if (state === "booting") playInstance(test, { do: "instance", which: indexOf(test, id), step: "probed" });
+  else if (ordersTaken < ordersGiven) playInstance(test, { do: "instance", which: indexOf(test, id), step: "take" });
+  else if (reserved) board(test, reserved.player);
+  else if (match) report(test, [...match.berths.keys()][0] ?? "");
+}
+
+const indexOf = (test: TestHarbor, id: string) => [...test.harbor.state.pools.instances.keys()].indexOf(id);
+
+function board(test: TestHarbor, player: string): void {
+  for (const { id, match } of test.harbor.state.pools.instances.values()) {
+    const berth = match?.berths.get(player);
+    if (match && berth) return void test.run({ do: "instance.board", instance: id, player, pass: berth.pass, run: match.run });
+  }
+}
+
+function report(test: TestHarbor, player: string): void {
+  for (const { id, match } of test.harbor.state.pools.instances.values()) {
+    if (!match?.berths.has(player)) continue;
+    const standings = [...match.berths.keys()].map((one, n) => ({ player: one, score: n }));
+    return void test.run({ do: "instance.report", instance: id, run: match.run, standings, note: undefined });
+  }
+}
+
+/** What must hold at all times. */
+function checkInvariants(test: TestHarbor): void {
+  const { state } = test.harbor;
+  const seated = new Set<string>();
+  for (const room of state.rooms.byId.values()) {
+    const members = [...room.members.values()];
+    assert(members.length > 0, "an empty room closes");
+    assert(members.length <= room.capacity, "never more members than capacity");
+    assert(room.members.has(room.host), "exactly one host, and it is a member");
+    assert.equal(new Set(members.map((member) => member.place)).size, members.length, "places are unique");
+    for (const { id, place, presence } of members) {
+      assert(!seated.has(id), "nobody in two rooms");
+      seated.add(id);
+      assert(place < room.capacity, "places lie within the capacity");
+      assert.equal(state.players.byId.get(id)?.room, room.id, "player and room agree");
+      assert.equal(state.players.byId.get(id)?.presence, presence, "player and member agree on presence");
+    }
+    assert.equal(room.run === null, room.phase === "gathering", "a run is under way exactly outside gathering");
+    if (room.phase === "travelling") assert(state.travels.byRun.has(room.run ?? ""), "a travelling room has a travel");
+    if (room.phase !== "gathering") assert.deepEqual(missingToStart(room), []);
+  }
+  for (const travel of state.travels.byRun.values()) {
+    assert.equal(state.rooms.byId.get(travel.room)?.run, travel.run, "a travel belongs to its room's run");
+  }
+  const standing = state.lobbies.byId.get("quayside")?.standing;
+  for (const player of state.players.byId.values()) {
+    assert.equal(standing?.has(player.id) ?? false, player.room === null, "in the lobby exactly when in no room");
+  }
+  const ports = [...state.pools.instances.values()].filter((one) => !one.gone).map((one) => one.address.port);
+  assert.equal(new Set(ports).size, ports.length, "no two live instances share a port");
+}
+
+/** Every client that applies picture plus news holds exactly the server's state. */
+function checkPictures(test: TestHarbor): void {
+  const { state } = test.harbor;
+  for (const [id, picture] of test.pictures) {
+    const player = state.players.byId.get(id);
+    if (player?.presence !== "here") continue;
+    const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
+    if (room) assert.deepEqual(picture.room, roomView(state, room));
+    else assert.deepEqual(picture.lobby, lobbyView(state, player.lobby));
+  }
+}
+
+const plain = (harbor: Harbor) => {
+  const { deadlines, ...rest } = harbor.state;
+  const due = [...deadlines.current.values()].map(({ kind, subject, at }) => `${at} ${kind} ${subject}`).sort();
+  return { ...rest, due };
+};
+
+const partsOfTheVoyage = [
+  ...["player.entered", "player.resumed", "player.lost", "player.left", "lobby.stood", "lobby.stepped-out"],
+  ...["room.opened", "room.joined", "room.departed", "room.level-picked", "room.ready-set", "room.started"],
+  ...["travel.called", "travel.retried", "travel.boarding", "travel.arrived", "travel.forgot", "travel.completed", "travel.failed"],
+  ...["room.playing", "room.result-set", "room.returned", "room.closed", "room.member-away", "room.member-back"],
+  ...["instance.ordered", "instance.booting", "instance.opened", "instance.assigned", "instance.took-orders", "instance.boarded"],
+  ...["instance.reported", "instance.stop-ordered", "instance.failed", "instance.exited", "instance.forgotten"],
+];
+
+const moves = (most: number) => fc.array(move, { minLength: 20, maxLength: most, size: "max" });
+
+describe("rooms, under random play", () => {
+  it("keep every rule, and every client's picture equals the state", () => {
+    fc.assert(
+      fc.property(moves(250), (moves) => {
+        const test = new TestHarbor();
+        const players = [test.enter("Ansel"), test.enter("Brisa")];
+        for (const next of moves) {
+          play(test, players, next);
+          checkInvariants(test);
+          checkPictures(test);
+        }
+      }),
+      { numRuns: 250 },
+    );
+  });
+
+  it("reach every part of the voyage, so that the rules above were tried on it", () => {
+    const seen = new Set<string>();
+    for (const sample of fc.sample(moves(250), { numRuns: 300, seed: 20_261_123 })) {
+      const test = new TestHarbor();
+      const players: string[] = [];
+      for (const next of sample) play(test, players, next);
+      for (const kind of test.kinds()) seen.add(kind);
+    }
+    expect(partsOfTheVoyage.filter((kind) => !seen.has(kind))).toEqual([]);
+  });
+
+  it("come out the same when the journal is replayed, and when a snapshot is read back", () => {
+    fc.assert(
+      fc.property(moves(200), (moves) => {
+        const test = new TestHarbor();
+        const players: string[] = [];
+        for (const next of moves) play(test, players, next);
+        const replayed = new Harbor(testRules());
+        for (const { event, at } of test.journal) replayed.replay(JSON.parse(JSON.stringify(event)), at);
+        expect(plain(replayed)).toEqual(plain(test.harbor));
+        const restored = Harbor.fromSnapshot(testRules(), test.harbor.snapshot());
+        expect(restored && plain(restored)).toEqual(plain(test.harbor));
+      }),
+      { numRuns: 100 },
+    );
+  });
+
+  it("are decided the same from the same commands and stamps", () => {
+    fc.assert(
+      fc.property(moves(150), (moves) => {
+        const [first, second] = [0, 1].map(() => {
+          const test = new TestHarbor();
+          const players: string[] = [];
+          for (const next of moves) play(test, players, next);
+          return JSON.stringify(test.journal);
+        });
+        expect(first).toBe(second);
+      }),
+      { numRuns: 50 },
+    );
+  });
+});

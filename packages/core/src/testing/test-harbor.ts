@@ -1,0 +1,115 @@
+import type { Problem } from "@yellow-harbor/protocol";
+import { applyNews, type Picture } from "@yellow-harbor/client";
+import type { Command } from "../harbor/command.ts";
+import type { HarborEvent } from "../harbor/event.ts";
+import { type Happening, Harbor, type Outcome } from "../harbor/harbor.ts";
+import type { HarborRules } from "../harbor/rules.ts";
+import { testRules } from "./rules.ts";
+
+/**
+ * A harbor with a clock and entropy of its own, and with clients that hold pictures as real ones do: whole at first,
+ * patched by news afterwards.
+ */
+export class TestHarbor {
+  readonly harbor: Harbor;
+  readonly journal: { event: HarborEvent; at: number }[] = [];
+  readonly pictures = new Map<string, Picture>();
+  now = 1_000_000;
+  #stamps = 0;
+
+  constructor(rules: HarborRules = testRules()) {
+    this.harbor = new Harbor(rules);
+    this.run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
+  }
+
+  run(command: Command): Outcome {
+    return this.harbor.execute(command, this.#stamp(), this.#hear);
+  }
+
+  /** Runs a command that must be accepted; returns its reply. */
+  ok(command: Command): Record<string, unknown> {
+    const { refused, reply = {} } = this.run(command);
+    if (refused) throw new Error(`${command.do} was refused: ${refused.code} ${refused.detail}`);
+    return reply;
+  }
+
+  /** Runs a command that must be refused; returns why. */
+  refusal(command: Command): Problem {
+    const { refused } = this.run(command);
+    if (refused === undefined) throw new Error(`${command.do} was not refused`);
+    return refused;
+  }
+
+  enter(name: string): string {
+    const reply = this.ok({ do: "player.enter", name, build: "game-1", lobby: undefined, connection: 1 });
+    const { player } = reply as { player: { id: string } };
+    this.#hold(player.id, reply);
+    return player.id;
+  }
+
+  /** A request as the gateway makes it; the picture in the reply is held, as the SDK does. */
+  ask(player: string, command: Command): Outcome {
+    const outcome = this.run(command);
+    if (outcome.reply) this.#hold(player, outcome.reply);
+    return outcome;
+  }
+
+  resume(player: string): Outcome {
+    return this.ask(player, { do: "player.resume", player, connection: 1 });
+  }
+
+  /** Moves the clock and fires what falls due on the way, each at its time. */
+  pass(ms: number): void {
+    const until = this.now + ms;
+    for (let next = this.harbor.nextDeadlineAt(); next !== undefined && next <= until; next = this.harbor.nextDeadlineAt()) {
+      this.now = Math.max(this.now, next);
+      this.harbor.advance(this.#stamp(), this.#hear);
+    }
+    this.now = until;
+  }
+
+  /** Kinds of the events that came since the journal had `from` entries. */
+  kinds(from = 0): string[] {
+    return this.journal.slice(from).map(({ event }) => event.kind);
+  }
+
+  room(id: string) {
+    const room = this.harbor.state.rooms.byId.get(id);
+    if (room === undefined) throw new Error(`no room ${id}`);
+    return room;
+  }
+
+  instance(id: string) {
+    const instance = this.harbor.state.pools.instances.get(id);
+    if (instance === undefined) throw new Error(`no instance ${id}`);
+    return instance;
+  }
+
+  #stamp = () => {
+    this.#stamps += 1;
+    return { at: this.now, entropy: [this.#stamps, 7, 11, 13] as const };
+  };
+
+  #hear = ({ event, pushes }: Happening, at: number) => {
+    this.journal.push({ event, at });
+    for (const push of pushes) {
+      if (push.scope === "you") continue;
+      for (const player of push.to) this.#news(player, push);
+    }
+  };
+
+  #news(player: string, push: Exclude<Happening["pushes"][number], { scope: "you" }>): void {
+    const held = this.pictures.get(player);
+    // Who is away has no connection: the news is lost to it, and it gets a picture when it comes back.
+    if (held === undefined || this.harbor.state.players.byId.get(player)?.presence !== "here") return;
+    const { to: _, ...rest } = push;
+    const patched = applyNews(held, { frame: "news", ...rest } as never);
+    if (patched.outcome === "gap") throw new Error(`player ${player} misses news before ${JSON.stringify(push.news)}`);
+    if (patched.outcome === "applied") this.pictures.set(player, patched.picture);
+  }
+
+  #hold(player: string, reply: Record<string, unknown>): void {
+    const { room, lobby } = reply as Partial<Picture>;
+    if (room || lobby) this.pictures.set(player, structuredClone({ room, lobby }));
+  }
+}

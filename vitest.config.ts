@@ -1,11 +1,13 @@
 import { defineConfig } from "vitest/config";
 
-const conditions = ["source", "node", "module", "import", "default"];
+// Packages are tested from their sources; no more conditions, since Node gets these too and picks other builds by them.
+const conditions = ["source"];
 
 export default defineConfig({
   resolve: { conditions },
   ssr: { resolve: { conditions } },
   test: {
+    globalSetup: ["tests/build-first.ts"],
     include: ["packages/*/src/**/*.test.ts", "examples/*/src/**/*.test.ts", "bench/src/**/*.test.ts", "tests/**/*.test.ts"],
     testTimeout: 30_000,
     hookTimeout: 30_000,

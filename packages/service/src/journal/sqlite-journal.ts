@@ -29,13 +29,10 @@ export async function openSqliteJournal(folder: string): Promise<OpenedJournal> 
 }
 
 function startThread(folder: string): Worker {
+  // Tests run the sources, but a thread does not inherit their loader: it is taken from the build, which they make first.
   const isSource = import.meta.url.endsWith(".ts");
-  const file = new URL(isSource ? "./sqlite-thread.ts" : "./sqlite-thread.js", import.meta.url);
-  return new Worker(file, {
-    workerData: { folder },
-    // From source (tests, development) the thread needs the same loader as the process.
-    ...(isSource && { execArgv: ["--conditions=source", "--import", "tsx"] }),
-  });
+  const file = new URL(isSource ? "../../dist/journal/sqlite-thread.js" : "./sqlite-thread.js", import.meta.url);
+  return new Worker(file, { workerData: { folder }, execArgv: [] });
 }
 
 class SqliteJournal implements Journal {

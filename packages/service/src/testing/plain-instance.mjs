@@ -1,0 +1,66 @@
+// A dedicated server that speaks the instance protocol by plain HTTP, without the kit; and misbehaves on request.
+// Modes: good, mute (never announces), crash (exits at once), closed (announces a port it does not listen on),
+// deaf (ignores orders to stop and the polite signal), dies (ends by itself once it has a match).
+import { createServer } from "node:net";
+
+const mode = process.argv[2] ?? "good";
+const { YELLOW_HARBOR_URL: url, YELLOW_HARBOR_KEY: key, YELLOW_HARBOR_PORT: port } = process.env;
+
+const say = async (step, body) => {
+  for (;;) {
+    try {
+      const response = await fetch(`${url}/v1/instance/${step}`, {
+        method: "POST",
+        headers: { authorization: `Bearer ${key}`, "content-type": "application/json" },
+        body: JSON.stringify(body),
+      });
+      return { status: response.status, body: await response.json() };
+    } catch {
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+  }
+};
+
+console.log(`mode ${mode} on port ${port}`);
+if (mode === "crash") {
+  console.error("cannot find the harbour");
+  process.exit(3);
+}
+if (mode === "deaf") process.on("SIGTERM", () => console.log("ignoring SIGTERM"));
+else process.on("SIGTERM", () => process.exit(0));
+
+let match;
+const server = createServer((socket) => {
+  socket.setEncoding("utf8");
+  socket.on("error", () => socket.destroy());
+  // A line with a pass is answered with what the service says of it; "report" ends the run.
+  socket.on("data", async (text) => {
+    const line = text.trim();
+    if (line === "report") {
+      const standings = match.players.map(({ id }, n) => ({ player: id, score: 10 - n }));
+      socket.write(`${JSON.stringify(await say("report", { run: match.run, standings, note: "plain" }))}\n`);
+    } else {
+      socket.write(`${JSON.stringify(await say("board", { pass: line }))}\n`);
+    }
+  });
+});
+if (mode !== "closed") await new Promise((resolve) => server.listen(Number(port), resolve));
+
+if (mode === "mute") setInterval(() => undefined, 1000);
+else {
+  await say("announce", { port: Number(port), pid: process.pid });
+  let taken = 0;
+  for (;;) {
+    const { status, body } = await say("pulse", { taken, waitMs: 2000 });
+    if (status !== 200) process.exit(1);
+    for (const order of body.orders) {
+      taken = order.number;
+      if (order.order === "take-match") match = order.match;
+      if (order.order === "take-match" && mode === "dies") setTimeout(() => process.exit(9), 50);
+      if (order.order === "stop" && mode !== "deaf") {
+        await say("farewell", { reason: order.reason });
+        process.exit(0);
+      }
+    }
+  }
+}

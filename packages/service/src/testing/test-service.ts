@@ -1,0 +1,139 @@
+import { mkdtempSync, rmSync } from "node:fs";
+import { connect } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { OperatorClient, PlayerClient, type PlayerOptions } from "@yellow-harbor/client";
+import type { HarborView, WatchMessage } from "@yellow-harbor/protocol";
+import pino from "pino";
+import { parseConfig } from "../config/load.ts";
+import type { Config } from "../config/schema.ts";
+import { type RunningService, type ServeOptions, serve } from "../serve.ts";
+
+const INSTANCE = fileURLToPath(new URL("./plain-instance.mjs", import.meta.url));
+
+/** A port range of its own for each test process, so that tests side by side do not take each other's ports. */
+const portsFrom = 20_000 + (process.pid % 400) * 50;
+
+export const TEST_CONFIG = (mode = "good") => `
+harbor: test-harbor
+players: { builds: [game-1], graceMs: 3000, framesPerSecond: 1000 }
+lobbies:
+  quayside: { title: Quayside, roomKinds: [crews] }
+roomKinds:
+  crews: { capacity: { least: 1, most: 6, preset: 4 }, levels: [brine-gate], graceMs: 5000 }
+levels:
+  brine-gate: { title: Brine Gate, players: { least: 1, most: 6 }, pool: sluice }
+builds:
+  plain: { command: node, args: ["${INSTANCE}", ${mode}, "{port}"] }
+pools:
+  sluice:
+    { build: plain, ports: { from: ${portsFrom}, to: ${portsFrom + 49} }, most: 6, bootMs: 3000, stopMs: 300, portRestMs: 0, silenceMs: 2000 }
+travel: { prepareMs: 8000, boardMs: 8000, attempts: 2 }
+listen: { port: 0 }
+log: { level: silent }
+`;
+
+export function testConfig(mode?: string, change: (config: Config) => Config = (config) => config): Config {
+  const parsed = parseConfig(TEST_CONFIG(mode));
+  if (!parsed.ok) throw new Error(JSON.stringify(parsed.faults));
+  return change(parsed.config);
+}
+
+export interface TestService extends RunningService {
+  readonly data: string;
+  readonly operator: OperatorClient;
+  readonly player: (name: string, more?: Partial<PlayerOptions>) => Promise<PlayerClient>;
+  /** Stops the service and starts it again on the same data folder and port. */
+  readonly restart: () => Promise<TestService>;
+}
+
+const cleanUps: (() => Promise<void>)[] = [];
+
+/** Ends all that was started. Call it after each test. */
+export async function endAll(): Promise<void> {
+  for (const end of cleanUps.splice(0).reverse()) await end();
+}
+
+/** A real service on a free port, with a data folder of its own. */
+export async function startTestService(
+  config: Config = testConfig(),
+  { data = temporaryFolder(), ...options }: Partial<ServeOptions> & { data?: string } = {},
+): Promise<TestService> {
+  const log = pino({ level: process.env.TEST_LOG ?? "silent" });
+  const running = await serve({ config: { ...config, data }, folder: data, stopInstances: true, log, ...options });
+  let isStopped = false;
+  const stop = async () => {
+    if (isStopped) return;
+    isStopped = true;
+    await running.stop();
+  };
+  cleanUps.push(stop);
+  return {
+    ...running,
+    ...{ stop, data, operator: new OperatorClient({ url: running.url }) },
+    player: async (name, more = {}) => {
+      const player = await PlayerClient.connect({ url: running.url, name, build: "game-1", strict: true, reconnect: { firstMs: 50 }, ...more });
+      cleanUps.push(async () => player.drop());
+      return player;
+    },
+    restart: async () => {
+      await stop();
+      return startTestService({ ...config, listen: { ...config.listen, port: running.port } }, { data, ...options });
+    },
+  };
+}
+
+export function temporaryFolder(): string {
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-test-"));
+  cleanUps.unshift(async () => rmSync(folder, { recursive: true, force: true }));
+  return folder;
+}
+
+/** Two players in one room, everything ready, started. */
+export async function startVoyage(service: TestService) {
+  const ansel = await service.player("Ansel");
+  const brisa = await service.player("Brisa");
+  const { room } = await ansel.openRoom({ capacity: 2 });
+  await brisa.joinRoom({ room: room.id });
+  await ansel.pickLevel("brine-gate");
+  await Promise.all([ansel.setReady(true), brisa.setReady(true)]);
+  await ansel.start();
+  return { ansel, brisa, room };
+}
+
+/** Sends a line to an instance and resolves with its answer. */
+export function sayToInstance({ host, port }: { host: string; port: number }, line: string): Promise<{ status: number; body: Record<string, unknown> }> {
+  return new Promise((resolve, reject) => {
+    const socket = connect(port, host, () => socket.write(`${line}\n`));
+    let text = "";
+    socket.setEncoding("utf8");
+    socket.on("error", reject);
+    socket.on("data", (chunk) => {
+      text += chunk;
+      if (!text.endsWith("\n")) return;
+      socket.destroy();
+      resolve(JSON.parse(text));
+    });
+  });
+}
+
+/** Follows the service's stream until the picture fits. */
+export async function untilPicture(operator: OperatorClient, fits: (picture: HarborView) => boolean, withinMs = 15_000): Promise<HarborView> {
+  const { mergePatch } = await import("@yellow-harbor/client");
+  let picture: HarborView | undefined;
+  for await (const message of operator.watch(AbortSignal.timeout(withinMs)) as AsyncIterable<WatchMessage>) {
+    picture = message.message === "picture" ? message.picture : mergePatch(picture as HarborView, message.patch);
+    if (fits(picture)) return picture;
+  }
+  throw new Error("the stream ended before the picture fitted");
+}
+
+export const isAlive = (pid: number): boolean => {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch {
+    return false;
+  }
+};

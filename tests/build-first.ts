@@ -1,0 +1,9 @@
+import { execFileSync } from "node:child_process";
+import { fileURLToPath } from "node:url";
+
+const ROOT = fileURLToPath(new URL("..", import.meta.url));
+
+/** Threads and child processes of the tests run the build, so it must be that of the sources under test. */
+export function setup(): void {
+  execFileSync(`${ROOT}node_modules/.bin/tsc`, ["-b"], { cwd: ROOT, stdio: "inherit" });
+}

@@ -163,8 +163,10 @@ export const InstanceView = z
     room: RoomId.optional(),
     run: RunId.optional(),
     berths: z.array(BerthView),
-    exitCode: z.int().nullable().optional().meta({ description: "null when it was ended by a signal or nobody saw it end." }),
-    signal: z.string().optional(),
+    exit: z
+      .object({ code: z.int().optional(), signal: z.string().optional() })
+      .optional()
+      .meta({ description: "Once the process is gone: its exit code or the signal that ended it; neither when nobody saw it end." }),
   })
   .meta({ id: "Instance", description: "One running dedicated server process." });
 export type InstanceView = z.infer<typeof InstanceView>;

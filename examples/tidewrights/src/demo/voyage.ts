@@ -140,7 +140,8 @@ const steps: Readonly<Record<string, Step>> = {
   retire: async (crew) => {
     const { operator, instance } = crew;
     crew.instance = await untilOver(operator, instance.id);
-    const { state, exitCode, pid, why } = crew.instance;
+    const { state, exit, pid, why } = crew.instance;
+    const exitCode = exit?.code;
     expect(state === "ended" && exitCode === 0, `the instance to end with exit code 0, not ${state}: ${why}`);
     expect(pid !== undefined && !isAlive(pid), `process ${pid} to be gone`);
     return `${instance.id} said farewell; process ${pid} is gone, exit code ${exitCode}`;
@@ -177,7 +178,7 @@ function report({ room, instance }: Crew, done: readonly VoyageStep[]): VoyageRe
     room: room && { id: room.id, code: room.code, level: LEVEL },
     instance: instance && {
       ...{ id: instance.id, pid: instance.pid ?? 0, port: instance.address.port },
-      exitCode: instance.exitCode ?? null,
+      exitCode: instance.exit?.code ?? null,
     },
   };
 }
@@ -208,7 +209,7 @@ async function untilOver(operator: OperatorClient, id: string): Promise<Instance
   const abort = AbortSignal.timeout(15_000);
   for await (const _ of operator.watch(abort)) {
     const view = await operator.instance(id);
-    if (view.exitCode !== undefined) return view;
+    if (view.exit) return view;
   }
   throw new Error(`the stream ended before ${id} did`);
 }

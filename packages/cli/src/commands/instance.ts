@@ -52,7 +52,7 @@ function render(instances: readonly InstanceView[], hasMore: boolean, { width, a
       { heading: "ADDRESS", value: (one) => `${one.address.host}:${one.address.port}` },
       { heading: "PLAYERS", value: playersOf, align: "right" },
       { heading: "PID", value: (one) => String(one.pid ?? "-"), align: "right" },
-      { heading: "EXIT", value: (one) => one.signal ?? (one.exitCode === undefined ? "-" : String(one.exitCode ?? "?")), align: "right" },
+      { heading: "EXIT", value: (one) => one.exit === undefined ? "-" : (one.exit.signal ?? String(one.exit.code ?? "?")), align: "right" },
       { heading: "POOL", value: (one) => one.pool },
       { heading: "ORDERED", value: (one) => when(one.orderedAtMs, now, absolute) },
       { heading: "WHY", value: (one) => one.why },

@@ -10,7 +10,7 @@ const OUTPUT_MOST = 20_000;
 
 /** A chosen instance: why it is as it is, who has a berth, and what it prints. */
 export function InstanceDetail({ instance, now, close }: { instance: InstanceView; now: number; close: () => void }) {
-  const { id, state, why, changedAtMs, address, pid, berths, exitCode, signal, build, pool } = instance;
+  const { id, state, why, changedAtMs, address, pid, berths, exit, build, pool } = instance;
   return (
     <Panel title={`Instance ${id.slice(0, 7)}…`} close={close}>
       <dl className="grid grid-cols-[6rem_1fr] gap-y-1 text-sm">
@@ -24,7 +24,7 @@ export function InstanceDetail({ instance, now, close }: { instance: InstanceVie
           </span>
         </Fact>
         <Fact label="process">{pid ?? "not started"}</Fact>
-        {exitCode !== undefined && <Fact label="exit">{signal ?? (exitCode === null ? "nobody saw it" : `code ${exitCode}`)}</Fact>}
+        {exit && <Fact label="exit">{exit.signal ?? (exit.code === undefined ? "nobody saw it" : `code ${exit.code}`)}</Fact>}
         <Fact label="pool, build">
           {pool}, {build}
         </Fact>

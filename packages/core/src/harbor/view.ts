@@ -102,5 +102,5 @@ function roomPatch(state: HarborState, id: string, kind: HarborEvent["kind"], pu
 function instancePatch(state: HarborState, id: string): Patch | null {
   const instance = state.pools.instances.get(id);
   if (instance === undefined) return null;
-  return { pid: null, room: null, run: null, signal: null, ...instanceView(instance) };
+  return { pid: null, room: null, run: null, ...instanceView(instance) };
 }

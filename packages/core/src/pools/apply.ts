@@ -135,7 +135,7 @@ function exit(state: HarborState, instance: Instance, event: Of<"instance.exited
   Object.assign(instance, { gone: true, exitCode, signal, orders: [] });
   const { host, port } = instance.address;
   const { pools, deadlines } = state;
-  pools.ports.set(portKey(host, port), at + instance.portRestMs);
+  pools.ports.set(portKey(host, port), event.portFreeAtMs);
   pools.live.set(instance.pool, (pools.live.get(instance.pool) ?? 1) - 1);
   for (const kind of ["instance-boot", "instance-stop", "instance-kill"] as const) clearDeadline(deadlines, kind, instance.id);
   setDeadline(deadlines, "instance-forget", instance.id, at + instance.forgetMs);

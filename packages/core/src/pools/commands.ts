@@ -10,7 +10,7 @@ export type PoolCommand =
 
 export type InstanceCommand = { readonly instance: InstanceId } & (
   | { readonly do: "instance.spawned"; readonly pid: number }
-  | { readonly do: "instance.start-failed"; readonly detail: string }
+  | { readonly do: "instance.start-failed"; readonly detail: string; readonly portTaken: boolean }
   | { readonly do: "instance.announce"; readonly port: number; readonly pid: number | undefined }
   | { readonly do: "instance.probed"; readonly reached: boolean; readonly detail: string }
   | { readonly do: "instance.assign"; readonly match: MatchOrder }

@@ -2,7 +2,7 @@ import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } 
 import { newId } from "../harbor/stamp.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
 import type { InstanceCommand, PoolCommand } from "./commands.ts";
-import { exited, fail, killLate, stopLate } from "./ending.ts";
+import { exited, fail, killLate, startFailed, stopLate } from "./ending.ts";
 import { handOut, heldBy, release } from "./hand-out.ts";
 import type { Instance } from "./state.ts";
 
@@ -29,16 +29,14 @@ function decideInstance(moment: Moment, instance: Instance, command: InstanceCom
   switch (command.do) {
     case "instance.spawned":
       return spawned(instance, command.pid);
-    case "instance.start-failed": {
-      const why = `could not be started: ${command.detail}`;
-      return instance.gone ? nothingToDo : accept([goneEvent(instance, why)]);
-    }
+    case "instance.start-failed":
+      return startFailed(moment, instance, command.detail, command.portTaken);
     case "instance.probed":
       return probed(instance, command);
     case "instance.assign":
       return assign(moment, instance, command);
     case "instance.exited":
-      return exited(instance, command.exitCode, command.signal);
+      return exited(moment, instance, command.exitCode, command.signal);
     case "instance.silent":
       return instance.state === "draining" ? nothingToDo : fail(instance, `silent: ${command.detail}`);
     case "instance.boot-late":
@@ -89,11 +87,6 @@ type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }
 function spawned(instance: Instance, pid: number): Decision {
   if (instance.gone || instance.pid !== null) return nothingToDo;
   return accept([{ kind: "instance.booting", instance: instance.id, pid }]);
-}
-
-function goneEvent(instance: Instance, why: string) {
-  const { id, room } = instance;
-  return { kind: "instance.exited", instance: id, state: "failed", why, exitCode: null, signal: null, room } as const;
 }
 
 function announce(instance: Instance, { port, pid }: Doing<"instance.announce">): Decision {

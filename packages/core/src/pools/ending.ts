@@ -2,6 +2,8 @@ import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decis
 import type { PoolEvent } from "./events.ts";
 import type { Instance } from "./state.ts";
 
+const STRANGER_MS = 60_000;
+
 /** The polite order to stop. */
 export function stopEvent(instance: Instance, reason: string, at: number): PoolEvent {
   const number = instance.ordersGiven + 1;
@@ -30,7 +32,7 @@ export function killLate(instance: Instance): Decision {
 }
 
 /** The process is gone, however that came. Whether it was meant to go decides between ended and failed. */
-export function exited(instance: Instance, exitCode: number | null, signal: string | null): Decision {
+export function exited({ at }: Moment, instance: Instance, exitCode: number | null, signal: string | null): Decision {
   if (instance.gone) return nothingToDo;
   const { id, room, state, why } = instance;
   const how = describeExit(exitCode, signal);
@@ -41,7 +43,17 @@ export function exited(instance: Instance, exitCode: number | null, signal: stri
       : meant
         ? ({ state: "ended", why: `${why}; ${how}` } as const)
         : ({ state: "failed", why: `${how} without being asked to` } as const);
-  return accept([{ kind: "instance.exited", instance: id, ...verdict, exitCode, signal, room }]);
+  const portFreeAtMs = at + instance.portRestMs;
+  return accept([{ kind: "instance.exited", instance: id, ...verdict, exitCode, signal, room, portFreeAtMs }]);
+}
+
+/** Nothing was started. A port that a stranger listens on is left alone for a while, or it would be tried again at once. */
+export function startFailed({ at }: Moment, instance: Instance, detail: string, portTaken: boolean): Decision {
+  if (instance.gone) return nothingToDo;
+  const { id, room, portRestMs } = instance;
+  const portFreeAtMs = at + (portTaken ? Math.max(portRestMs, STRANGER_MS) : portRestMs);
+  const why = `could not be started: ${detail}`;
+  return accept([{ kind: "instance.exited", instance: id, state: "failed", why, exitCode: null, signal: null, room, portFreeAtMs }]);
 }
 
 function describeExit(exitCode: number | null, signal: string | null): string {

@@ -59,6 +59,7 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly exitCode: number | null;
       readonly signal: string | null;
       readonly room: RoomId | null;
+      readonly portFreeAtMs: number;
     }
   | { readonly kind: "instance.forgotten" }
 );

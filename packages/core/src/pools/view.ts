@@ -10,8 +10,8 @@ export function instanceView(instance: Instance): InstanceView {
     ...(pid !== null && { pid }),
     ...(room !== null && { room }),
     ...(match !== null && { run: match.run }),
-    ...(gone && { exitCode }),
-    ...(signal !== null && { signal }),
+    // Nothing of a view may be null: in a merge patch that means "remove".
+    ...(gone && { exit: { ...(exitCode !== null && { code: exitCode }), ...(signal !== null && { signal }) } }),
   };
 }
 

@@ -186,6 +186,7 @@ function checkPictures(test: TestHarbor): void {
     if (room) assert.deepEqual(picture.room, roomView(state, room));
     else assert.deepEqual(picture.lobby, lobbyView(state, player.lobby));
   }
+  assert.deepEqual(test.watched, test.harbor.view(), "who watches everything holds everything");
 }
 
 const plain = (harbor: Harbor) => {

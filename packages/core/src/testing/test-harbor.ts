@@ -1,5 +1,5 @@
-import type { Problem } from "@yellow-harbor/protocol";
-import { applyNews, type Picture } from "@yellow-harbor/client";
+import type { HarborView, Problem } from "@yellow-harbor/protocol";
+import { applyNews, mergePatch, type Picture } from "@yellow-harbor/client";
 import type { Command } from "../harbor/command.ts";
 import type { HarborEvent } from "../harbor/event.ts";
 import { type Happening, Harbor, type Outcome } from "../harbor/harbor.ts";
@@ -14,11 +14,14 @@ export class TestHarbor {
   readonly harbor: Harbor;
   readonly journal: { event: HarborEvent; at: number }[] = [];
   readonly pictures = new Map<string, Picture>();
+  /** What somebody who watches everything holds. */
+  watched: HarborView;
   now = 1_000_000;
   #stamps = 0;
 
   constructor(rules: HarborRules = testRules()) {
     this.harbor = new Harbor(rules);
+    this.watched = this.harbor.view();
     this.run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
   }
 
@@ -90,7 +93,9 @@ export class TestHarbor {
     return { at: this.now, entropy: [this.#stamps, 7, 11, 13] as const };
   };
 
-  #hear = ({ event, pushes }: Happening, at: number) => {
+  #hear = (happening: Happening, at: number) => {
+    const { event, pushes } = happening;
+    this.watched = mergePatch(this.watched, structuredClone(this.harbor.operatorPatch(happening)));
     this.journal.push({ event, at });
     for (const push of pushes) {
       if (push.scope === "you") continue;

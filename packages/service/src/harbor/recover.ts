@@ -12,12 +12,14 @@ export async function recoverHarbor(rules: HarborRules, journal: Journal, lastSe
   let seq = restored ? (snapshot?.seq ?? 0) : 0;
   while (seq < lastSeq) {
     const rows = await journal.read(seq + 1, READ_AT_ONCE);
-    const first = rows[0];
-    if (first === undefined || first.seq !== seq + 1) {
-      throw new Error(`the journal has a gap: event ${seq + 1} is missing; restore a backup`);
+    if (rows.length === 0) throw gapAt(seq + 1);
+    for (const row of rows) {
+      if (row.seq !== seq + 1) throw gapAt(seq + 1);
+      harbor.replay(JSON.parse(row.body) as HarborEvent, row.atMs);
+      seq = row.seq;
     }
-    for (const { body, atMs } of rows) harbor.replay(JSON.parse(body) as HarborEvent, atMs);
-    seq = rows.at(-1)?.seq ?? lastSeq;
   }
   return harbor;
 }
+
+const gapAt = (seq: number) => new Error(`the journal has a gap: event ${seq} is missing; restore a backup`);

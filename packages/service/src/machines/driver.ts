@@ -19,7 +19,7 @@ export type OutputStream = "out" | "err";
 /** What a driver reports. Reports may come more than once, and late. */
 export interface DriverEvents {
   readonly spawned: (instance: InstanceId, pid: number) => void;
-  readonly startFailed: (instance: InstanceId, detail: string) => void;
+  readonly startFailed: (instance: InstanceId, why: { readonly detail: string; readonly portTaken: boolean }) => void;
   readonly exited: (instance: InstanceId, exit: Exit) => void;
 }
 

@@ -30,7 +30,7 @@ export class EffectRunner {
     const ignore = () => undefined;
     this.#driver = parts.makeDriver({
       spawned: (instance, pid) => runtime.submit({ do: "instance.spawned", instance, pid }, ignore),
-      startFailed: (instance, detail) => runtime.submit({ do: "instance.start-failed", instance, detail }, ignore),
+      startFailed: (instance, why) => runtime.submit({ do: "instance.start-failed", instance, ...why }, ignore),
       exited: (instance, exit) => {
         parts.pulses.forget(instance);
         runtime.submit({ do: "instance.exited", instance, ...exit }, ignore);

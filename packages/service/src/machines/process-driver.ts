@@ -52,14 +52,15 @@ export class ProcessDriver implements MachineDriver {
     // A service that died between starting a process and writing that down comes here again.
     if (note && (await isSameProcess(note))) return this.#takeBack(instance, note);
     const build = builds[name];
-    if (build === undefined) return events.startFailed(instance, `build ${name} is not in the configuration`);
+    const fail = (detail: string, portTaken = false) => events.startFailed(instance, { detail, portTaken });
+    if (build === undefined) return fail(`build ${name} is not in the configuration`);
     const taken = await whyPortIsTaken(address.port);
-    if (taken !== undefined) return events.startFailed(instance, `port ${address.port} is taken (${taken})`);
+    if (taken !== undefined) return fail(`port ${address.port} is taken (${taken})`, true);
     try {
       const child = this.#spawn(order, build);
       child.once("error", (error) => {
         this.#pids.delete(instance);
-        events.startFailed(instance, `${build.command}: ${error.message}`);
+        fail(`${build.command}: ${error.message}`);
       });
       const { pid } = child;
       // Without a pid the error event says why.
@@ -73,7 +74,7 @@ export class ProcessDriver implements MachineDriver {
       writeFileSync(this.#noteFile(instance), JSON.stringify({ pid, startedAt: await startedAt(pid) } satisfies RunNote));
       events.spawned(instance, pid);
     } catch (error) {
-      events.startFailed(instance, (error as Error).message);
+      fail((error as Error).message);
     }
   }
 

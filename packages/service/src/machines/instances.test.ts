@@ -1,0 +1,136 @@
+import { afterEach, describe, expect, it } from "vitest";
+import { readFile } from "node:fs/promises";
+import { createServer } from "node:net";
+import { endAll, isAlive, sayToInstance, startTestService, startVoyage, testConfig, untilPicture } from "../testing/test-service.ts";
+
+afterEach(endAll);
+
+const gone = (id: string) => (picture: { instances: Record<string, { exit?: object }> }) => picture.instances[id]?.exit !== undefined;
+
+describe("an instance that behaves", () => {
+  it("is reached before its address is told, admits exactly the promised, reports once, and exits with its room", async () => {
+    const service = await startTestService();
+    const { ansel, brisa, room } = await startVoyage(service);
+    const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    expect(await sayToInstance(a.address, a.pass)).toMatchObject({ status: 200, body: { player: { name: "Ansel", place: 0 }, level: "brine-gate" } });
+    expect(await sayToInstance(a.address, a.pass)).toMatchObject({ status: 409, body: { code: "pass-used" } });
+    expect(await sayToInstance(a.address, "not a pass")).toMatchObject({ status: 403, body: { code: "pass-invalid" } });
+    expect(await sayToInstance(a.address, ansel.resumeToken)).toMatchObject({ status: 403, body: { code: "pass-invalid" } });
+    expect(await sayToInstance(b.address, "report")).toMatchObject({ status: 409, body: { code: "wrong-phase" } });
+    expect(await sayToInstance(b.address, b.pass)).toMatchObject({ status: 200, body: { player: { name: "Brisa" } } });
+    await ansel.until((picture) => picture.room?.phase === "playing");
+    expect(await sayToInstance(b.address, "report")).toMatchObject({ status: 200 });
+    expect(await sayToInstance(b.address, "report")).toMatchObject({ status: 409, body: { code: "result-known" } });
+    const { room: after } = await brisa.until((picture) => picture.room?.result !== undefined);
+    expect(after?.result?.standings.map(({ player, rank, score }) => [player, rank, score])).toEqual([[ansel.id, 1, 10], [brisa.id, 2, 9]]);
+    const { pid = 0, id } = await service.operator.instance(a.instance);
+    expect(isAlive(pid)).toBe(true);
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    const { instances, rooms } = await untilPicture(service.operator, gone(id));
+    expect(instances[id]).toMatchObject({ state: "ended", exit: { code: 0 }, why: "asked to stop: its room closed; exited with code 0" });
+    expect(rooms[room.id]).toBeUndefined();
+    expect(isAlive(pid)).toBe(false);
+  });
+
+  it("does not let in the pass of another instance", async () => {
+    const service = await startTestService();
+    const one = await startVoyage(service);
+    const two = await startVoyage(service);
+    const [mine, other] = await Promise.all([one.ansel.nextPass(), two.ansel.nextPass()]);
+    expect(mine.instance).not.toBe(other.instance);
+    expect(await sayToInstance(mine.address, other.pass)).toMatchObject({ status: 403, body: { code: "pass-foreign" } });
+    expect(await sayToInstance(other.address, other.pass)).toMatchObject({ status: 200 });
+  });
+
+  it("skips a port that somebody else listens on", async () => {
+    const config = testConfig();
+    const { from } = config.pools.sluice?.ports ?? { from: 0 };
+    const squatter = createServer();
+    await new Promise<void>((resolve) => squatter.listen(from, resolve));
+    try {
+      const service = await startTestService(config);
+      const { ansel } = await startVoyage(service);
+      const { address } = await ansel.nextPass();
+      expect(address.port).toBe(from + 1);
+      const { instances } = await service.operator.instances({ ended: true });
+      expect(instances.find((one) => one.address.port === from)).toMatchObject({ state: "failed", why: expect.stringContaining("is taken (EADDRINUSE)") });
+    } finally {
+      squatter.close();
+    }
+  });
+});
+
+describe("an instance that misbehaves", () => {
+  it.each([
+    ["crash", "no-instance", "exited with code 3"],
+    ["mute", "no-instance", "never announced itself"],
+    ["closed", "no-instance", "announced itself but its port was never reached"],
+  ])("(%s) brings the room back to gathering after the last attempt, with the reason", async (mode, code, reason) => {
+    const service = await startTestService(testConfig(mode, (config) => ({ ...config, travel: { ...config.travel, attempts: 2 } })));
+    const { ansel } = await startVoyage(service);
+    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined, 20_000);
+    expect(room).toMatchObject({ phase: "gathering", setback: { code } });
+    expect(room?.setback?.detail).toContain(reason);
+    const { instances } = await service.operator.instances({ ended: true });
+    expect(instances.map(({ state }) => state)).toEqual(["failed", "failed"]);
+    const picture = await untilPicture(service.operator, ({ instances: live }) => Object.values(live).every((one) => one.exit !== undefined));
+    for (const { pid = 0 } of Object.values(picture.instances)) expect(isAlive(pid)).toBe(false);
+  });
+
+  it("(crash) leaves its output and exit code to be read", async () => {
+    const service = await startTestService(testConfig("crash"));
+    const { ansel } = await startVoyage(service);
+    await ansel.until((picture) => picture.room?.setback !== undefined);
+    const { instances } = await service.operator.instances({ ended: true });
+    const id = instances[0]?.id ?? "";
+    expect(instances[0]).toMatchObject({ exit: { code: 3 } });
+    let output = "";
+    for await (const text of service.operator.output(id)) output += text;
+    expect(output).toContain("mode crash on port");
+    expect(output).toContain("cannot find the harbour");
+    expect(await readFile(`${service.data}/instances/${id}/errors.log`, "utf8")).toBe("cannot find the harbour\n");
+  });
+
+  it("(deaf) is signalled, then killed, when it does not stop", async () => {
+    const service = await startTestService(testConfig("deaf"));
+    const { ansel, brisa } = await startVoyage(service);
+    const { instance } = await ansel.nextPass();
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    const { instances } = await untilPicture(service.operator, gone(instance));
+    expect(instances[instance]).toMatchObject({ state: "ended", exit: { signal: "SIGKILL" } });
+    let output = "";
+    for await (const text of service.operator.output(instance)) output += text;
+    expect(output).toContain("ignoring SIGTERM");
+  });
+
+  it("(dies) with a match is a setback for its room, not a result", async () => {
+    const service = await startTestService(testConfig("dies"));
+    const { ansel } = await startVoyage(service);
+    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
+    expect(room).toMatchObject({ phase: "gathering", setback: { code: expect.stringMatching(/no-instance|instance-lost/) } });
+    expect(room?.setback?.detail).toContain("exited with code 9");
+  });
+
+  it("(a program that is not there) is told by name", async () => {
+    const service = await startTestService(
+      testConfig("good", (config) => ({ ...config, builds: { plain: { command: "./no-such-server", args: [], environment: {} } } })),
+    );
+    const { ansel } = await startVoyage(service);
+    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
+    expect(room?.setback?.detail).toContain("./no-such-server");
+  });
+
+  it("cannot speak without its key", async () => {
+    const service = await startTestService();
+    const ansel = await service.player("Ansel");
+    for (const authorization of [undefined, "Bearer nonsense", `Bearer ${ansel.resumeToken}`]) {
+      const response = await fetch(`${service.url}/v1/instance/pulse`, {
+        method: "POST",
+        headers: { "content-type": "application/json", ...(authorization && { authorization }) },
+        body: JSON.stringify({ taken: 0 }),
+      });
+      expect(response.status).toBe(401);
+      expect(await response.json()).toMatchObject({ code: "instance-key-invalid" });
+    }
+  });
+});

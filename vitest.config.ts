@@ -8,7 +8,12 @@ export default defineConfig({
   ssr: { resolve: { conditions } },
   test: {
     globalSetup: ["tests/build-first.ts"],
-    include: ["packages/*/src/**/*.test.ts", "examples/*/src/**/*.test.ts", "bench/src/**/*.test.ts", "tests/**/*.test.ts"],
+    include: [
+      "packages/*/src/**/*.test.ts",
+      "examples/*/src/**/*.test.ts",
+      "bench/src/**/*.test.ts",
+      "tests/**/*.test.ts",
+    ],
     testTimeout: 30_000,
     hookTimeout: 30_000,
     // Real services, processes and browsers: two at a time are what two cores can carry.

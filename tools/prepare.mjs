@@ -17,7 +17,9 @@ export function hashOf(paths) {
     hash.update(path).update(readFileSync(join(ROOT, path)));
   };
   const walk = (folder) => {
-    for (const entry of readdirSync(join(ROOT, folder), { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    for (const entry of readdirSync(join(ROOT, folder), { withFileTypes: true }).sort((a, b) =>
+      a.name < b.name ? -1 : 1,
+    )) {
       if (SKIPPED.has(entry.name)) continue;
       if (entry.isDirectory()) walk(join(folder, entry.name));
       else if (!/\.test\.tsx?$/.test(entry.name)) add(join(folder, entry.name));
@@ -63,7 +65,9 @@ export async function install() {
 
 export async function build() {
   const hash = hashOf([...SOURCE_FOLDERS, "tsconfig.json", "tsconfig.base.json"]);
-  const isThere = existsSync(join(ROOT, "packages/cli/dist/main.js")) && existsSync(join(ROOT, "packages/console/dist/app/index.html"));
+  const isThere =
+    existsSync(join(ROOT, "packages/cli/dist/main.js")) &&
+    existsSync(join(ROOT, "packages/console/dist/app/index.html"));
   await whenStale("build", hash, isThere, "Building ...", async () => {
     const types = await run(bin("tsc"), ["-b"]);
     if (types !== 0) return types;

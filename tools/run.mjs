@@ -38,7 +38,9 @@ export async function become(command, args, env = {}) {
       if (signal !== "SIGINT" || !process.stdin.isTTY) child.kill(signal);
     });
   }
-  const code = await new Promise((resolve) => child.once("close", (exitCode, signal) => resolve(exitCode ?? (signal ? 1 : 0))));
+  const code = await new Promise((resolve) =>
+    child.once("close", (exitCode, signal) => resolve(exitCode ?? (signal ? 1 : 0))),
+  );
   process.exit(code);
 }
 

@@ -24,7 +24,11 @@ export function contextOf(command: Command): Context {
   if (!URL.canParse(url) || !/^https?:$/.test(new URL(url).protocol)) {
     throw ProblemError.of("usage", `--url ${url} is not an address; give one such as ${DEFAULT_URL}.`);
   }
-  return { screen: screenFor(options), url, operator: new OperatorClient({ url, ...(token !== undefined && { token }) }) };
+  return {
+    screen: screenFor(options),
+    url,
+    operator: new OperatorClient({ url, ...(token !== undefined && { token }) }),
+  };
 }
 
 /** A whole number from an option, in a range, or a refusal that names the option and the value. */

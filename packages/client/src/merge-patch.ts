@@ -11,4 +11,5 @@ export function mergePatch<T>(target: T, patch: unknown): T {
   return result as T;
 }
 
-const isObject = (value: unknown): value is Json => typeof value === "object" && value !== null && !Array.isArray(value);
+const isObject = (value: unknown): value is Json =>
+  typeof value === "object" && value !== null && !Array.isArray(value);

@@ -28,7 +28,12 @@ export function App() {
           </h1>
           <label className="input input-sm ml-4 w-72">
             <Search size={14} aria-hidden />
-            <input type="search" placeholder="Find a room, player or instance" value={search} onChange={(event) => setSearch(event.target.value)} />
+            <input
+              type="search"
+              placeholder="Find a room, player or instance"
+              value={search}
+              onChange={(event) => setSearch(event.target.value)}
+            />
           </label>
           <div className="flex-1" />
           <Pulse connection={connection} now={now} />
@@ -38,7 +43,9 @@ export function App() {
         ) : picture ? (
           <Work live={live} picture={picture} now={now} search={search.trim().toLowerCase()} />
         ) : (
-          <p className="p-8 text-sm opacity-80">{connection.state === "lost" ? connection.problem.detail : "Asking the service for its picture."}</p>
+          <p className="p-8 text-sm opacity-80">
+            {connection.state === "lost" ? connection.problem.detail : "Asking the service for its picture."}
+          </p>
         )}
       </div>
     </div>
@@ -61,7 +68,13 @@ function Work({ live, picture, now, search }: WorkProps) {
     <div className="flex min-h-0 flex-1">
       <main className={`min-w-0 flex-1 space-y-7 overflow-y-auto p-5 ${isOld ? "opacity-55" : ""}`} aria-busy={isOld}>
         <Lobbies lobbies={Object.values(picture.lobbies)} />
-        <Rooms rooms={rooms.filter((room) => fitsRoom(room, search))} total={rooms.length} now={now} chosen={chosen} choose={setChosen} />
+        <Rooms
+          rooms={rooms.filter((room) => fitsRoom(room, search))}
+          total={rooms.length}
+          now={now}
+          chosen={chosen}
+          choose={setChosen}
+        />
         <Instances
           instances={instances.filter((one) => fitsInstance(one, search))}
           rooms={picture.rooms}
@@ -77,7 +90,17 @@ function Work({ live, picture, now, search }: WorkProps) {
   );
 }
 
-function Chosen({ id, picture, now, close }: { id: string | undefined; picture: HarborView; now: number; close: () => void }) {
+function Chosen({
+  id,
+  picture,
+  now,
+  close,
+}: {
+  id: string | undefined;
+  picture: HarborView;
+  now: number;
+  close: () => void;
+}) {
   if (id === undefined) return null;
   const room = picture.rooms[id];
   if (room) return <RoomDetail room={room} now={now} close={close} />;
@@ -85,7 +108,9 @@ function Chosen({ id, picture, now, close }: { id: string | undefined; picture: 
   if (instance) return <InstanceDetail instance={instance} now={now} close={close} />;
   return (
     <p className="rounded-box bg-base-200 p-4 text-sm">
-      {id.startsWith("r_") ? "This room has closed." : "This instance has ended; yh instance list --ended still shows it."}{" "}
+      {id.startsWith("r_")
+        ? "This room has closed."
+        : "This instance has ended; yh instance list --ended still shows it."}{" "}
       <button type="button" className="link" onClick={close}>
         Close
       </button>
@@ -94,11 +119,24 @@ function Chosen({ id, picture, now, close }: { id: string | undefined; picture: 
 }
 
 function fitsRoom(room: RoomView, search: string): boolean {
-  const words = [room.code, room.name, room.id, room.phase, room.level?.title ?? "", ...Object.values(room.members).map((member) => member.name)];
+  const words = [
+    room.code,
+    room.name,
+    room.id,
+    room.phase,
+    room.level?.title ?? "",
+    ...Object.values(room.members).map((member) => member.name),
+  ];
   return words.some((word) => word.toLowerCase().includes(search));
 }
 
 function fitsInstance(one: InstanceView, search: string): boolean {
-  const words = [one.id, one.state, one.pool, `${one.address.host}:${one.address.port}`, ...one.berths.map((berth) => berth.name)];
+  const words = [
+    one.id,
+    one.state,
+    one.pool,
+    `${one.address.host}:${one.address.port}`,
+    ...one.berths.map((berth) => berth.name),
+  ];
   return words.some((word) => word.toLowerCase().includes(search));
 }

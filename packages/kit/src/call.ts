@@ -40,5 +40,9 @@ export async function call<T>(step: string, body: object, { url, key, signal, pa
   if (response.ok) return answer as T;
   const told = answer as Partial<Problem>;
   if (response.status >= 500) throw new UnreachableError(`${step}: ${told.detail ?? response.status}`);
-  throw new RefusedError({ code: told.code ?? "internal", detail: told.detail ?? `status ${response.status}`, status: response.status });
+  throw new RefusedError({
+    code: told.code ?? "internal",
+    detail: told.detail ?? `status ${response.status}`,
+    status: response.status,
+  });
 }

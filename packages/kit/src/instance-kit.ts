@@ -39,7 +39,8 @@ const ANSWER_MS = 10_000;
 export function readEnvironment(env: NodeJS.ProcessEnv = process.env): KitEnvironment {
   const get = (name: string) => {
     const value = env[name];
-    if (value === undefined || value === "") throw new Error(`${name} is not set; a Yellow Harbor service sets it for the instances it starts`);
+    if (value === undefined || value === "")
+      throw new Error(`${name} is not set; a Yellow Harbor service sets it for the instances it starts`);
     return value;
   };
   return {
@@ -102,7 +103,10 @@ export class InstanceKit {
   async #pulse(): Promise<void> {
     while (!this.#abort.signal.aborted) {
       try {
-        const { orders } = await this.#persist<PulseReply>("pulse", { taken: this.#taken, players: [...this.#players] });
+        const { orders } = await this.#persist<PulseReply>("pulse", {
+          taken: this.#taken,
+          players: [...this.#players],
+        });
         for (const order of orders) await this.#carryOut(order);
       } catch (error) {
         if (this.#abort.signal.aborted) return;

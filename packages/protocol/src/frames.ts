@@ -16,7 +16,9 @@ export const Hello = z
     build: BuildString,
     name: DisplayName.optional().meta({ description: "Guest name; needed unless resume is given." }),
     resume: z.string().max(4096).optional().meta({ description: "Token of an earlier welcome." }),
-    lobby: ConfigName.optional().meta({ description: "Lobby to stand in; the first of the configuration when absent." }),
+    lobby: ConfigName.optional().meta({
+      description: "Lobby to stand in; the first of the configuration when absent.",
+    }),
   })
   .refine((hello) => hello.name !== undefined || hello.resume !== undefined, {
     message: "expected a guest name, or a resume token of an earlier welcome",
@@ -46,7 +48,9 @@ export const Welcome = z
     resume: z.string().meta({ description: "Token for taking this player up again after a lost connection." }),
     lobby: LobbyView.optional().meta({ description: "Complete picture of the lobby, when the player stands in one." }),
     room: RoomView.optional().meta({ description: "Complete picture of the room, when the player is in one." }),
-    pass: BoardingPass.optional().meta({ description: "While the room's travel is boarding and the berth not yet taken." }),
+    pass: BoardingPass.optional().meta({
+      description: "While the room's travel is boarding and the berth not yet taken.",
+    }),
   })
   .meta({ id: "Welcome" });
 export type Welcome = z.infer<typeof Welcome>;
@@ -63,8 +67,22 @@ const revision = z.int().meta({ description: "Revision of the picture after the 
 
 export const News = z
   .discriminatedUnion("scope", [
-    z.object({ frame: z.literal("news"), scope: z.literal("lobby"), id: ConfigName, revision, news: LobbyNews, patch: Patch }),
-    z.object({ frame: z.literal("news"), scope: z.literal("room"), id: RoomId, revision, news: RoomNews, patch: Patch }),
+    z.object({
+      frame: z.literal("news"),
+      scope: z.literal("lobby"),
+      id: ConfigName,
+      revision,
+      news: LobbyNews,
+      patch: Patch,
+    }),
+    z.object({
+      frame: z.literal("news"),
+      scope: z.literal("room"),
+      id: RoomId,
+      revision,
+      news: RoomNews,
+      patch: Patch,
+    }),
     z.object({ frame: z.literal("news"), scope: z.literal("you"), news: OwnNews }),
   ])
   .meta({ id: "News", description: "Something happened." });

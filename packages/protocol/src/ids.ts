@@ -5,7 +5,10 @@ const id = (prefix: string, what: string) =>
   z
     .string()
     .regex(new RegExp(`^${prefix}_[a-z0-9]{12}$`), `expected the id of ${what}, such as ${prefix}_4kq2m7c9x0ab`)
-    .meta({ id: `${what.replace(/^an? /, "").replace(/^./, (c) => c.toUpperCase())}Id`, description: `Id of ${what}.` });
+    .meta({
+      id: `${what.replace(/^an? /, "").replace(/^./, (c) => c.toUpperCase())}Id`,
+      description: `Id of ${what}.`,
+    });
 
 export const PlayerId = id("p", "a player");
 export const RoomId = id("r", "a room");
@@ -22,7 +25,10 @@ export type PassId = z.infer<typeof PassId>;
 /** Name of something in the configuration: a lobby, a level, a pool, a build line, a room kind. */
 export const ConfigName = z
   .string()
-  .regex(/^[a-z0-9]([a-z0-9-]{0,30}[a-z0-9])?$/, "expected 1 to 32 of a to z, 0 to 9 and -, not starting or ending with -")
+  .regex(
+    /^[a-z0-9]([a-z0-9-]{0,30}[a-z0-9])?$/,
+    "expected 1 to 32 of a to z, 0 to 9 and -, not starting or ending with -",
+  )
   .meta({ id: "ConfigName", description: "Name of something in the configuration, such as brine-gate." });
 export type ConfigName = z.infer<typeof ConfigName>;
 
@@ -34,6 +40,9 @@ export const RoomCode = z
   .pipe(
     z
       .string()
-      .regex(new RegExp(`^[${CODE_ALPHABET}]{${CODE_LENGTH}}$`), `expected ${CODE_LENGTH} characters out of ${CODE_ALPHABET}`),
+      .regex(
+        new RegExp(`^[${CODE_ALPHABET}]{${CODE_LENGTH}}$`),
+        `expected ${CODE_LENGTH} characters out of ${CODE_ALPHABET}`,
+      ),
   );
 export type RoomCode = string;

@@ -11,7 +11,10 @@ export const MatchOrder = z
     level: ConfigName,
     players: z.array(MatchPlayer),
   })
-  .meta({ id: "MatchOrder", description: "A match to run: the level and exactly the players who are promised a berth." });
+  .meta({
+    id: "MatchOrder",
+    description: "A match to run: the level and exactly the players who are promised a berth.",
+  });
 export type MatchOrder = z.infer<typeof MatchOrder>;
 
 /** What the service tells an instance to do. Numbers go up by one; an order is repeated until it is acknowledged. */

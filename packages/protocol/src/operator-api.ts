@@ -44,7 +44,10 @@ export type InstancePage = z.infer<typeof InstancePage>;
 
 export const OutputQuery = z.object({
   stream: z.enum(["out", "err", "both"]).default("both"),
-  follow: z.stringbool().default(false).meta({ description: "Keep sending what is printed until the instance has ended." }),
+  follow: z
+    .stringbool()
+    .default(false)
+    .meta({ description: "Keep sending what is printed until the instance has ended." }),
   tailBytes: z.coerce.number().int().min(0).max(1_048_576).default(65_536),
 });
 

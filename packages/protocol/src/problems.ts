@@ -82,8 +82,8 @@ export const problemTable = {
   "service-unreachable": row("The service does not answer", 503, 6, "later"),
   "config-unreadable": row("The configuration cannot be read", 422, 7, "changed"),
   "config-invalid": row("The configuration is not valid", 422, 7, "changed"),
-  "usage": row("The command is not used this way", 422, 2, "changed"),
-  "internal": row("A fault of the service", 500, 1, "later", 4502),
+  usage: row("The command is not used this way", 422, 2, "changed"),
+  internal: row("A fault of the service", 500, 1, "later", 4502),
 } as const satisfies Record<string, ProblemKind>;
 
 export type ProblemCode = keyof typeof problemTable;

@@ -14,7 +14,7 @@ export function visibleLength(text: string): number {
 // line and paragraph separators, lone surrogates, private use and unassigned code points.
 const unprintable = /[\p{Cc}\p{Zl}\p{Zp}\p{Cs}\p{Co}\p{Cn}]|(?![\u200c\u200d])\p{Cf}/u;
 // Whitespace, joiners and characters that draw nothing by themselves.
-const onlyBlank = /^[\s\u200c\u200d\u115f\u1160\u3164\uffa0\u2800\p{M}]*$/u;
+const onlyBlank = /^(?:\s|\u200c|\u200d|\u115f|\u1160|\u3164|\uffa0|\u2800|\p{M})*$/u;
 
 const hasOnlyPrintable = (text: string) => !unprintable.test(text);
 const hasSomethingVisible = (text: string) => !onlyBlank.test(text);
@@ -30,7 +30,10 @@ export const DisplayName = z
       .string()
       .refine(hasOnlyPrintable, "expected no control, direction-override or other invisible characters")
       .refine(hasSomethingVisible, `expected 1 to ${NAME_MAX_CHARACTERS} visible characters, got none`)
-      .refine((name) => visibleLength(name) <= NAME_MAX_CHARACTERS, `expected 1 to ${NAME_MAX_CHARACTERS} visible characters`),
+      .refine(
+        (name) => visibleLength(name) <= NAME_MAX_CHARACTERS,
+        `expected 1 to ${NAME_MAX_CHARACTERS} visible characters`,
+      ),
   );
 export type DisplayName = string;
 

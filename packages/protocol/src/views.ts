@@ -16,7 +16,9 @@ export const Phase = z
   .meta({ id: "Phase", description: "Phase of a room." });
 export type Phase = z.infer<typeof Phase>;
 
-export const Presence = z.enum(["here", "away"]).meta({ id: "Presence", description: "here, or away while its place is kept." });
+export const Presence = z
+  .enum(["here", "away"])
+  .meta({ id: "Presence", description: "here, or away while its place is kept." });
 export type Presence = z.infer<typeof Presence>;
 
 export const LevelView = z
@@ -24,7 +26,9 @@ export const LevelView = z
   .meta({ id: "Level", description: "A place to play in, and for how many." });
 export type LevelView = z.infer<typeof LevelView>;
 
-export const LobbyPlayerView = z.object({ id: PlayerId, name: z.string(), presence: Presence }).meta({ id: "LobbyPlayer" });
+export const LobbyPlayerView = z
+  .object({ id: PlayerId, name: z.string(), presence: Presence })
+  .meta({ id: "LobbyPlayer" });
 export type LobbyPlayerView = z.infer<typeof LobbyPlayerView>;
 
 /** A lobby as its players see it. News patches it. */
@@ -41,7 +45,10 @@ export const MemberView = z
   .object({
     id: PlayerId,
     name: z.string(),
-    place: z.int().nonnegative().meta({ description: "Stable number in the room; the lowest free one is given first." }),
+    place: z
+      .int()
+      .nonnegative()
+      .meta({ description: "Stable number in the room; the lowest free one is given first." }),
     ready: z.boolean(),
     presence: Presence,
     awayUntilMs: AtMs.optional().meta({ description: "While away: when the place is given up." }),
@@ -163,10 +170,10 @@ export const InstanceView = z
     room: RoomId.optional(),
     run: RunId.optional(),
     berths: z.array(BerthView),
-    exit: z
-      .object({ code: z.int().optional(), signal: z.string().optional() })
-      .optional()
-      .meta({ description: "Once the process is gone: its exit code or the signal that ended it; neither when nobody saw it end." }),
+    exit: z.object({ code: z.int().optional(), signal: z.string().optional() }).optional().meta({
+      description:
+        "Once the process is gone: its exit code or the signal that ended it; neither when nobody saw it end.",
+    }),
   })
   .meta({ id: "Instance", description: "One running dedicated server process." });
 export type InstanceView = z.infer<typeof InstanceView>;

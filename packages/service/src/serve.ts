@@ -164,9 +164,15 @@ async function listen(api: Api, config: Config): Promise<number> {
   } catch (error) {
     const { code, message } = error as NodeJS.ErrnoException;
     if (code === "EADDRINUSE") {
-      throw new StartError("port-taken", `Port ${port} on ${host} is taken; stop what listens there, or choose another with --port.`);
+      throw new StartError(
+        "port-taken",
+        `Port ${port} on ${host} is taken; stop what listens there, or choose another with --port.`,
+      );
     }
-    throw new StartError("port-taken", `Cannot listen on ${host}:${port}: ${code ?? message}; choose another with --host and --port.`);
+    throw new StartError(
+      "port-taken",
+      `Cannot listen on ${host}:${port}: ${code ?? message}; choose another with --host and --port.`,
+    );
   }
   return (api.server.address() as AddressInfo).port;
 }
@@ -179,7 +185,8 @@ export function operatorTokenOf(secret: Uint8Array): string {
 /** The operator's token of a data folder. Throws {@link StartError} when no service has run there yet. */
 export function readOperatorToken(folder: string): string {
   const secret = readSecret(folder);
-  if (secret === undefined) throw new StartError("data-unusable", `No service has run in ${folder} yet; start it once with yh serve.`);
+  if (secret === undefined)
+    throw new StartError("data-unusable", `No service has run in ${folder} yet; start it once with yh serve.`);
   return operatorTokenOf(secret);
 }
 
@@ -195,7 +202,10 @@ const FORCED_MS = 1_500;
 
 /** For a service that takes its instances with it: signals, waits a moment, then kills. */
 async function stopAllInstances({ driver }: EffectRunner, log: Logger): Promise<void> {
-  for (const [signal, patienceMs] of [["terminate", POLITE_MS], ["kill", FORCED_MS]] as const) {
+  for (const [signal, patienceMs] of [
+    ["terminate", POLITE_MS],
+    ["kill", FORCED_MS],
+  ] as const) {
     const running = driver.running();
     if (running.length === 0) return;
     log.info({ instances: running.length, signal }, "stopping instances");

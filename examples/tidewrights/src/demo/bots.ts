@@ -1,5 +1,5 @@
-import { PlayerClient, ProblemError } from "@yellow-harbor/client";
 import { setTimeout as wait } from "node:timers/promises";
+import { PlayerClient, ProblemError } from "@yellow-harbor/client";
 import { goAboard } from "../game/play.ts";
 import { GAME_BUILD } from "./voyage.ts";
 

@@ -7,7 +7,9 @@ export function expect(holds: boolean, what: string): asserts holds {
 }
 
 /** The code with which `attempt` is refused. Fails the step when it is not refused. */
-export async function refusalOf(attempt: Promise<unknown>): Promise<{ code: string; detail: string; problem?: ProblemError["problem"] }> {
+export async function refusalOf(
+  attempt: Promise<unknown>,
+): Promise<{ code: string; detail: string; problem?: ProblemError["problem"] }> {
   try {
     await attempt;
   } catch (error) {

@@ -18,7 +18,24 @@ const USAGE = `npm run demo [-- --once [--json]] [--port N] [--bots N]
 /** How long the bots may take to say goodbye. */
 const GOODBYE_MS = 500;
 
-const NAMES = ["Ansel", "Brisa", "Corin", "Dovie", "Edda", "Fenn", "Gitta", "Hale", "Ines", "Jory", "Kell", "Lunet", "Marit", "Nils", "Odile", "Perrin"];
+const NAMES = [
+  "Ansel",
+  "Brisa",
+  "Corin",
+  "Dovie",
+  "Edda",
+  "Fenn",
+  "Gitta",
+  "Hale",
+  "Ines",
+  "Jory",
+  "Kell",
+  "Lunet",
+  "Marit",
+  "Nils",
+  "Odile",
+  "Perrin",
+];
 
 interface DemoOptions {
   readonly once: boolean;
@@ -80,8 +97,13 @@ async function live({ port, bots }: DemoOptions): Promise<number> {
   const told = new Promise<"told">((resolve) => {
     for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"] as const) process.on(signal, () => resolve("told"));
   });
-  const names = Array.from({ length: bots }, (_, n) => (n < NAMES.length ? NAMES[n] : `${NAMES[n % NAMES.length]} ${1 + Math.floor(n / NAMES.length)}`) ?? "");
-  const lives = names.map((name) => liveAsBot({ url: service.url, name, runsPerRoom: 2, signal: abort.signal, chance: Math.random }));
+  const names = Array.from(
+    { length: bots },
+    (_, n) => (n < NAMES.length ? NAMES[n] : `${NAMES[n % NAMES.length]} ${1 + Math.floor(n / NAMES.length)}`) ?? "",
+  );
+  const lives = names.map((name) =>
+    liveAsBot({ url: service.url, name, runsPerRoom: 2, signal: abort.signal, chance: Math.random }),
+  );
   const story = tellStory(service.url, (line) => console.log(line), abort.signal);
   const end = await Promise.race([told, service.ended, Promise.all([story, ...lives]).then(() => "over" as const)]);
   abort.abort();

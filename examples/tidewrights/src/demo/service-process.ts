@@ -33,7 +33,13 @@ export class ServiceStartError extends Error {
 const STOP_MS = 4_500;
 
 /** Starts `yh serve` as a process of its own and waits until it is ready. */
-export async function startService({ port, host, data, config = DEMO_CONFIG, log }: ServiceProcessOptions): Promise<ServiceProcess> {
+export async function startService({
+  port,
+  host,
+  data,
+  config = DEMO_CONFIG,
+  log,
+}: ServiceProcessOptions): Promise<ServiceProcess> {
   const args = [YH, "serve", "--config", config, "--port", String(port), "--stop-instances"];
   if (host !== undefined) args.push("--host", host);
   if (data !== undefined) args.push("--data", data);
@@ -44,7 +50,11 @@ export async function startService({ port, host, data, config = DEMO_CONFIG, log
   return { url, ended, stop: () => stop(child, ended) };
 }
 
-function untilReady(child: ChildProcess, ended: Promise<number | null>, log: ((line: string) => void) | undefined): Promise<string> {
+function untilReady(
+  child: ChildProcess,
+  ended: Promise<number | null>,
+  log: ((line: string) => void) | undefined,
+): Promise<string> {
   return new Promise((resolve, reject) => {
     let complaint = "";
     let rest = "";
@@ -60,7 +70,9 @@ function untilReady(child: ChildProcess, ended: Promise<number | null>, log: ((l
         if (entry.msg === "ready" && entry.url !== undefined) resolve(entry.url);
       }
     });
-    void ended.then((exitCode) => reject(new ServiceStartError(complaint.trim() || `the service ended with code ${exitCode}`, exitCode)));
+    void ended.then((exitCode) =>
+      reject(new ServiceStartError(complaint.trim() || `the service ended with code ${exitCode}`, exitCode)),
+    );
   });
 }
 

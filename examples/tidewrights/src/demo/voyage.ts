@@ -16,7 +16,12 @@ export interface VoyageReport {
   readonly ok: boolean;
   readonly steps: readonly VoyageStep[];
   readonly room: { readonly id: string; readonly code: string; readonly level: string } | null;
-  readonly instance: { readonly id: string; readonly pid: number; readonly port: number; readonly exitCode: number | null } | null;
+  readonly instance: {
+    readonly id: string;
+    readonly pid: number;
+    readonly port: number;
+    readonly exitCode: number | null;
+  } | null;
 }
 
 /** What the steps hand on to each other. */
@@ -46,9 +51,15 @@ const steps: Readonly<Record<string, Step>> = {
   },
   "refuse-misfits": async (crew) => {
     const build = await refusalOf(connect(crew, "Corin", { build: "tidewrights-0.1" }));
-    expect(build.code === "build-unsupported" && build.problem?.accepted?.includes(GAME_BUILD) === true, "the accepted build to be named");
+    expect(
+      build.code === "build-unsupported" && build.problem?.accepted?.includes(GAME_BUILD) === true,
+      "the accepted build to be named",
+    );
     const wire = await refusalOf(connect(crew, "Corin", { wire: 99 }));
-    expect(wire.code === "wire-unsupported" && wire.problem?.accepted?.length === 1, "the accepted wire version to be named");
+    expect(
+      wire.code === "wire-unsupported" && wire.problem?.accepted?.length === 1,
+      "the accepted wire version to be named",
+    );
     return `a wrong build is ${build.code}, a wrong wire version is ${wire.code}; each names what is accepted`;
   },
   "open-room": async (crew) => {
@@ -64,7 +75,10 @@ const steps: Readonly<Record<string, Step>> = {
     const listed = rooms.find(({ id }) => id === room.id);
     expect(listed?.members === 1, "the directory to list the room with one member");
     const heard: string[] = [];
-    const off = ansel.on("change", ({ news }) => news && "player" in news && news.player === brisa.id && heard.push(news.kind));
+    const off = ansel.on(
+      "change",
+      ({ news }) => news && "player" in news && news.player === brisa.id && heard.push(news.kind),
+    );
     const joined = await brisa.joinRoom({ code: listed.code.toLowerCase() });
     await ansel.until((picture) => picture.room?.members[brisa.id] !== undefined);
     off();
@@ -82,7 +96,10 @@ const steps: Readonly<Record<string, Step>> = {
   "ready-and-start": async ({ ansel, brisa }) => {
     const early = await refusalOf(ansel.start());
     const reasons = early.problem?.missing?.map((row) => row.text) ?? [];
-    expect(early.code === "start-not-possible" && reasons.length === 2, "an early start to be refused with two reasons");
+    expect(
+      early.code === "start-not-possible" && reasons.length === 2,
+      "an early start to be refused with two reasons",
+    );
     await ansel.setReady(true);
     await brisa.setReady(true);
     const byBrisa = await refusalOf(brisa.start());
@@ -107,7 +124,10 @@ const steps: Readonly<Record<string, Step>> = {
     const forged = await refusalOf(goAboard({ ...passes.brisa, pass: tamper(passes.brisa.pass) }));
     const first = await goAboard(passes.ansel);
     const used = await refusalOf(goAboard(passes.ansel));
-    expect(used.code === "pass-used" && forged.code === "pass-invalid", `used and forged passes to be refused, not ${used.code}, ${forged.code}`);
+    expect(
+      used.code === "pass-used" && forged.code === "pass-invalid",
+      `used and forged passes to be refused, not ${used.code}, ${forged.code}`,
+    );
     expect(ansel.picture.room?.phase === "travelling", "the travel to wait for Brisa");
     crew.aboard = { ansel: first, brisa: await goAboard(passes.brisa) };
     await Promise.all([ansel, brisa].map((player) => player.until(({ room }) => room?.phase === "playing")));
@@ -119,7 +139,9 @@ const steps: Readonly<Record<string, Step>> = {
   play: async ({ ansel, brisa, aboard }) => {
     const run = ansel.picture.room?.run;
     const over = await Promise.all([aboard.ansel.play(), aboard.brisa.play()]);
-    const [seen] = await Promise.all([ansel, brisa].map((player) => player.until(({ room }) => room?.result?.run === run && run !== undefined)));
+    const [seen] = await Promise.all(
+      [ansel, brisa].map((player) => player.until(({ room }) => room?.result?.run === run && run !== undefined)),
+    );
     const room = seen?.room;
     const isReset = room?.phase === "gathering" && Object.values(room.members).every((member) => !member.ready);
     expect(isReset, "the room to gather again with readiness cleared");
@@ -149,7 +171,10 @@ const steps: Readonly<Record<string, Step>> = {
 };
 
 /** Plays one voyage with two players through public interfaces. Stops at the first step that does not hold. */
-export async function playVoyage(url: string, tell: (step: VoyageStep) => void = () => undefined): Promise<VoyageReport> {
+export async function playVoyage(
+  url: string,
+  tell: (step: VoyageStep) => void = () => undefined,
+): Promise<VoyageReport> {
   const crew = { url, operator: new OperatorClient({ url }) } as Crew;
   const done: VoyageStep[] = [];
   for (const [name, step] of Object.entries(steps)) {

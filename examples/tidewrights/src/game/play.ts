@@ -26,14 +26,18 @@ export interface Aboard {
 const LAY_EVERY_MS = 120;
 
 /** Goes to the pass's address and shows it. Rejects with {@link NotBoardedError} when refused. */
-export function goAboard({ address, pass }: Pick<BoardingPass, "address" | "pass">, chance: () => number = Math.random): Promise<Aboard> {
+export function goAboard(
+  { address, pass }: Pick<BoardingPass, "address" | "pass">,
+  chance: () => number = Math.random,
+): Promise<Aboard> {
   return new Promise((resolve, reject) => {
     const socket = connect(address.port, address.host, () => writeLine(socket, { pass }));
     const ending = new Ending();
     let laying: NodeJS.Timeout | undefined;
     readLines(socket, (value) => {
       const line = value as ServerLine;
-      if ("boarded" in line) resolve({ boarded: line.boarded, play: () => ending.wait(), disembark: () => socket.destroy() });
+      if ("boarded" in line)
+        resolve({ boarded: line.boarded, play: () => ending.wait(), disembark: () => socket.destroy() });
       if ("refused" in line) reject(new NotBoardedError(line.refused.code, line.refused.detail));
       if ("tide" in line) laying = setInterval(() => layStone(socket, chance), LAY_EVERY_MS);
       if ("over" in line) ending.over(line.over);

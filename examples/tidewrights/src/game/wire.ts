@@ -6,7 +6,9 @@ export type ClientLine =
   | { readonly stone: number };
 
 export type ServerLine =
-  | { readonly boarded: { readonly player: string; readonly name: string; readonly crew: Crew; readonly level: string } }
+  | {
+      readonly boarded: { readonly player: string; readonly name: string; readonly crew: Crew; readonly level: string };
+    }
   | { readonly refused: { readonly code: string; readonly detail: string } }
   /** Everybody is aboard; the tide comes in after so many milliseconds. */
   | { readonly tide: { readonly inMs: number; readonly players: readonly string[] } }

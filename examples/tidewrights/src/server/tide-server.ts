@@ -60,7 +60,9 @@ export class TideServer {
 
   #take(order: MatchOrder): void {
     this.#match = new TideMatch(order);
-    this.#options.say(`match ${order.run} on ${order.level} for ${order.players.map((player) => player.name).join(", ")}`);
+    this.#options.say(
+      `match ${order.run} on ${order.level} for ${order.players.map((player) => player.name).join(", ")}`,
+    );
   }
 
   #accept(socket: Socket): void {
@@ -96,7 +98,9 @@ export class TideServer {
       this.#aboard.set(player.id, socket);
       match.board(player.id);
       this.#options.say(`${player.name} is aboard`);
-      writeLine(socket, { boarded: { player: player.id, name: player.name, crew: crewOf(player.place), level } } satisfies ServerLine);
+      writeLine(socket, {
+        boarded: { player: player.id, name: player.name, crew: crewOf(player.place), level },
+      } satisfies ServerLine);
       if (match.everybodyIsAboard && this.#tide === undefined) this.#letTheTideIn(match);
       return player.id;
     } catch (error) {

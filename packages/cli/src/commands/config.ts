@@ -24,7 +24,10 @@ export function addConfig(program: Command): void {
       const { faults } = loaded;
       if (faults[0]?.line === 0) throw configProblem(loaded.file, faults);
       screen.show({ ok: false, file: loaded.file, faults }, () => [
-        ...faults.map(({ line, column, path, message }) => `${loaded.file}:${line}:${column}  ${path ? `${pc.bold(path)}  ` : ""}${message}`),
+        ...faults.map(
+          ({ line, column, path, message }) =>
+            `${loaded.file}:${line}:${column}  ${path ? `${pc.bold(path)}  ` : ""}${message}`,
+        ),
         pc.dim(`${faults.length} ${faults.length === 1 ? "fault" : "faults"}`),
       ]);
       process.exitCode = 7;

@@ -42,7 +42,8 @@ export function addInstance(program: Command): void {
 }
 
 function render(instances: readonly InstanceView[], hasMore: boolean, { width, absolute }: Screen): string[] {
-  if (instances.length === 0) return ["No instances. One is started when a room starts; yh instance list --ended shows those there were."];
+  if (instances.length === 0)
+    return ["No instances. One is started when a room starts; yh instance list --ended shows those there were."];
   const now = Date.now();
   const lines = table(
     instances,
@@ -52,7 +53,11 @@ function render(instances: readonly InstanceView[], hasMore: boolean, { width, a
       { heading: "ADDRESS", value: (one) => `${one.address.host}:${one.address.port}` },
       { heading: "PLAYERS", value: playersOf, align: "right" },
       { heading: "PID", value: (one) => String(one.pid ?? "-"), align: "right" },
-      { heading: "EXIT", value: (one) => one.exit === undefined ? "-" : (one.exit.signal ?? String(one.exit.code ?? "?")), align: "right" },
+      {
+        heading: "EXIT",
+        value: (one) => (one.exit === undefined ? "-" : (one.exit.signal ?? String(one.exit.code ?? "?"))),
+        align: "right",
+      },
       { heading: "POOL", value: (one) => one.pool },
       { heading: "ORDERED", value: (one) => when(one.orderedAtMs, now, absolute) },
       { heading: "WHY", value: (one) => one.why },

@@ -21,7 +21,12 @@ export function addPlay(program: Command): void {
     .option("-n, --name <name>", "guest name", "Ansel")
     .option("--build <build>", "build of the game client; the first that the service accepts when absent")
     .option("--lobby <name>", "lobby to stand in")
-    .addHelpText("after", `\nLines:\n${helpLines().map((line) => `  ${line}`).join("\n")}\n\nFrom a pipe the first refusal ends it with that problem's exit code.`)
+    .addHelpText(
+      "after",
+      `\nLines:\n${helpLines()
+        .map((line) => `  ${line}`)
+        .join("\n")}\n\nFrom a pipe the first refusal ends it with that problem's exit code.`,
+    )
     .action(async (options: PlayOptions, command: Command) => {
       const { screen, url, operator } = contextOf(command);
       const build = options.build ?? (await operator.status()).accepts[0] ?? "";
@@ -35,22 +40,30 @@ export function addPlay(program: Command): void {
 
 function greet(player: PlayerClient, screen: Screen): void {
   const { lobby } = player.picture;
-  if (screen.json) return screen.line(JSON.stringify({ welcome: { id: player.id, name: player.name, ...player.picture } }));
+  if (screen.json)
+    return screen.line(JSON.stringify({ welcome: { id: player.id, name: player.name, ...player.picture } }));
   const others = Object.keys(lobby?.players ?? {}).length - 1;
-  screen.line(`You are ${pc.bold(player.name)} (${player.id}) in ${lobby?.id}, with ${others} ${others === 1 ? "other" : "others"}.`);
+  screen.line(
+    `You are ${pc.bold(player.name)} (${player.id}) in ${lobby?.id}, with ${others} ${others === 1 ? "other" : "others"}.`,
+  );
   if (process.stdin.isTTY) screen.note("say help for what you can do");
 }
 
 function tellNews(player: PlayerClient, screen: Screen): void {
   let before: Picture = player.picture;
-  const tell = (text: string, value: object) => screen.line(screen.json ? JSON.stringify(value) : `${pc.yellow("*")} ${text}`);
+  const tell = (text: string, value: object) =>
+    screen.line(screen.json ? JSON.stringify(value) : `${pc.yellow("*")} ${text}`);
   player.on("change", ({ picture, news }) => {
     if (news) tell(newsText(news, before, picture), { news });
     before = picture;
   });
-  player.on("pass", (pass) => tell(`Your pass for ${pass.level} is here: ${pass.address.host}:${pass.address.port}.`, { pass }));
+  player.on("pass", (pass) =>
+    tell(`Your pass for ${pass.level} is here: ${pass.address.host}:${pass.address.port}.`, { pass }),
+  );
   player.on("lost", ({ problem, attempt, inMs }) =>
-    tell(`Connection lost (${problem.title}); attempt ${attempt} in ${(inMs / 1000).toFixed(1)} s.`, { lost: { problem, attempt, inMs } }),
+    tell(`Connection lost (${problem.title}); attempt ${attempt} in ${(inMs / 1000).toFixed(1)} s.`, {
+      lost: { problem, attempt, inMs },
+    }),
   );
   player.on("resumed", () => tell("Connected again; your place was kept.", { resumed: true }));
 }

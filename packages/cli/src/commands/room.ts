@@ -84,13 +84,20 @@ function renderOne(room: RoomView, explanation: RoomExplanation, { width, absolu
         {
           heading: "PRESENCE",
           value: (member) =>
-            member.awayUntilMs === undefined ? "here" : pc.yellow(`away, place given up ${relative(member.awayUntilMs, now)}`),
+            member.awayUntilMs === undefined
+              ? "here"
+              : pc.yellow(`away, place given up ${relative(member.awayUntilMs, now)}`),
         },
-        { heading: "LAST RESULT", value: (member) => (rank(member.id) ? `${rank(member.id)?.rank}. with ${rank(member.id)?.score}` : "-") },
+        {
+          heading: "LAST RESULT",
+          value: (member) => (rank(member.id) ? `${rank(member.id)?.rank}. with ${rank(member.id)?.score}` : "-"),
+        },
         { heading: "ID", value: (member) => pc.dim(member.id) },
       ],
       width,
     ),
-    pc.dim(`${Object.keys(room.members).length} of ${room.capacity} places taken${result?.note ? `; last run: ${result.note}` : ""}`),
+    pc.dim(
+      `${Object.keys(room.members).length} of ${room.capacity} places taken${result?.note ? `; last run: ${result.note}` : ""}`,
+    ),
   ];
 }

@@ -23,7 +23,11 @@ export function addServe(program: Command): void {
     .description("run the service until it is told to stop (SIGTERM or Ctrl-C)")
     .option("-c, --config <file>", "configuration file", "harbor.yaml")
     .option("--host <address>", "listen on this address instead of the configured one")
-    .option("-p, --port <number>", "listen on this port instead of the configured one; 0 takes any free one", wholeNumber("--port", 0, PORT_MAX))
+    .option(
+      "-p, --port <number>",
+      "listen on this port instead of the configured one; 0 takes any free one",
+      wholeNumber("--port", 0, PORT_MAX),
+    )
     .option("-d, --data <folder>", "data folder instead of the configured one")
     .option("--stop-instances", "stop dedicated instances with the service instead of letting them play on")
     .action(async (options: ServeOptions) => {
@@ -51,13 +55,22 @@ async function start(options: ServeOptions) {
 }
 
 /** The first fault in words; `yh config check` lists them all. */
-export function configProblem(file: string, faults: readonly { line: number; column: number; path: string; message: string }[]): ProblemError {
+export function configProblem(
+  file: string,
+  faults: readonly { line: number; column: number; path: string; message: string }[],
+): ProblemError {
   const [first] = faults;
   if (first === undefined || first.line === 0) {
-    return ProblemError.of("config-unreadable", `${file} ${first?.message ?? "cannot be read"}; name another file with --config.`);
+    return ProblemError.of(
+      "config-unreadable",
+      `${file} ${first?.message ?? "cannot be read"}; name another file with --config.`,
+    );
   }
   const rest = faults.length > 1 ? ` And ${faults.length - 1} more: run yh config check ${file}.` : "";
-  return ProblemError.of("config-invalid", `${file}:${first.line}:${first.column} ${first.path ? `${first.path}: ` : ""}${first.message}.${rest}`);
+  return ProblemError.of(
+    "config-invalid",
+    `${file}:${first.line}:${first.column} ${first.path ? `${first.path}: ` : ""}${first.message}.${rest}`,
+  );
 }
 
 /** Ends when a signal comes; a second one ends at once. */

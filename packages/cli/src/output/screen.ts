@@ -1,5 +1,5 @@
-import pc from "picocolors";
 import type { InstanceState, Phase } from "@yellow-harbor/protocol";
+import pc from "picocolors";
 
 const COLUMNS_IN_A_PIPE = 200;
 

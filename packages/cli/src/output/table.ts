@@ -12,9 +12,14 @@ const GAP = "  ";
 /** A table without boxes: the important column first, headings dim, lines cut to `width` with a sign that they were. */
 export function table<Row>(rows: readonly Row[], columns: readonly Column<Row>[], width: number): string[] {
   const cells = rows.map((row) => columns.map((column) => column.value(row)));
-  const widths = columns.map((column, n) => Math.max(stringWidth(column.heading), ...cells.map((line) => stringWidth(line[n] ?? ""))));
+  const widths = columns.map((column, n) =>
+    Math.max(stringWidth(column.heading), ...cells.map((line) => stringWidth(line[n] ?? ""))),
+  );
   const lay = (line: readonly string[]) =>
-    columns.map((column, n) => pad(line[n] ?? "", widths[n] ?? 0, column.align)).join(GAP).trimEnd();
+    columns
+      .map((column, n) => pad(line[n] ?? "", widths[n] ?? 0, column.align))
+      .join(GAP)
+      .trimEnd();
   const headings = lay(columns.map((column) => column.heading));
   return [pc.dim(cut(headings, width)), ...cells.map((line) => cut(lay(line), width))];
 }

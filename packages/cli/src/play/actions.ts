@@ -23,7 +23,10 @@ export const actions: Readonly<Record<string, Action>> = {
     about: "list the open rooms of the lobby",
     run: async (player) => {
       const found = await player.listRooms();
-      const lines = found.rooms.map(({ code, name, members, capacity, phase, level }) => `${code}  ${members}/${capacity}  ${phase}  ${level?.id ?? "-"}  ${name}`);
+      const lines = found.rooms.map(
+        ({ code, name, members, capacity, phase, level }) =>
+          `${code}  ${members}/${capacity}  ${phase}  ${level?.id ?? "-"}  ${name}`,
+      );
       return { result: found, text: lines.length === 0 ? ["No rooms; say open to open one."] : lines };
     },
   },
@@ -32,7 +35,10 @@ export const actions: Readonly<Record<string, Action>> = {
     about: "list the levels of the game",
     run: async (player) => {
       const found = await player.listLevels();
-      return { result: found, text: found.levels.map(({ id, title, least, most }) => `${id}  ${title}, ${least} to ${most} players`) };
+      return {
+        result: found,
+        text: found.levels.map(({ id, title, least, most }) => `${id}  ${title}, ${least} to ${most} players`),
+      };
     },
   },
   open: {
@@ -42,7 +48,12 @@ export const actions: Readonly<Record<string, Action>> = {
       const hasCapacity = first !== undefined && /^\d+$/.test(first);
       const name = (hasCapacity ? rest : first === undefined ? [] : [first, ...rest]).join(" ");
       const opened = await player.openRoom({ ...(hasCapacity && { capacity: Number(first) }), ...(name && { name }) });
-      return { result: opened, text: [`Room ${opened.room.code} is open for ${opened.room.capacity}; you are the host. Give the code to others.`] };
+      return {
+        result: opened,
+        text: [
+          `Room ${opened.room.code} is open for ${opened.room.capacity}; you are the host. Give the code to others.`,
+        ],
+      };
     },
   },
   join: {
@@ -62,9 +73,21 @@ export const actions: Readonly<Record<string, Action>> = {
       return { result: await player.pickLevel(level), text: [] };
     },
   },
-  ready: { usage: "ready", about: "say that you are ready", run: async (player) => ({ result: await player.setReady(true), text: [] }) },
-  unready: { usage: "unready", about: "say that you are not", run: async (player) => ({ result: await player.setReady(false), text: [] }) },
-  start: { usage: "start", about: "start the travel (host)", run: async (player) => ({ result: await player.start(), text: [] }) },
+  ready: {
+    usage: "ready",
+    about: "say that you are ready",
+    run: async (player) => ({ result: await player.setReady(true), text: [] }),
+  },
+  unready: {
+    usage: "unready",
+    about: "say that you are not",
+    run: async (player) => ({ result: await player.setReady(false), text: [] }),
+  },
+  start: {
+    usage: "start",
+    about: "start the travel (host)",
+    run: async (player) => ({ result: await player.start(), text: [] }),
+  },
   who: {
     usage: "who",
     about: "who is here with you",
@@ -76,7 +99,10 @@ export const actions: Readonly<Record<string, Action>> = {
     run: async (player) => {
       const pass = await player.nextPass(WAIT_SECONDS * 1000);
       const { address, level, instance } = pass;
-      return { result: pass, text: [`${level} on ${instance} at ${address.host}:${address.port}`, `pass ${pass.pass}`] };
+      return {
+        result: pass,
+        text: [`${level} on ${instance} at ${address.host}:${address.port}`, `pass ${pass.pass}`],
+      };
     },
   },
   wait: {
@@ -111,11 +137,17 @@ function who({ room, lobby }: Picture): string[] {
   if (room) {
     const members = Object.values(room.members).sort((a, b) => a.place - b.place);
     const lines = members.map(({ id, name, place, ready, presence }) => {
-      const marks = [id === room.host && "host", ready && "ready", presence === "away" && "away"].filter(Boolean).join(", ");
+      const marks = [id === room.host && "host", ready && "ready", presence === "away" && "away"]
+        .filter(Boolean)
+        .join(", ");
       return `${place}  ${name}${marks ? `  ${marks}` : ""}`;
     });
     const missing = room.missing.length === 0 ? [] : [`Missing: ${room.missing.map((row) => row.text).join("; ")}.`];
-    return [`Room ${room.code}, ${room.phase}, level ${room.level?.id ?? "not picked"}, ${members.length} of ${room.capacity}:`, ...lines, ...missing];
+    return [
+      `Room ${room.code}, ${room.phase}, level ${room.level?.id ?? "not picked"}, ${members.length} of ${room.capacity}:`,
+      ...lines,
+      ...missing,
+    ];
   }
   const others = Object.values(lobby?.players ?? {}).map((player) => player.name);
   return [`Lobby ${lobby?.id}: ${others.join(", ")}`];
@@ -130,7 +162,11 @@ async function waitFor(player: PlayerClient, words: readonly string[]): Promise<
   return { result: picture, text: [] };
 }
 
-function condition(player: PlayerClient, what: string | undefined, count: string | undefined): ((picture: Picture) => boolean) | undefined {
+function condition(
+  player: PlayerClient,
+  what: string | undefined,
+  count: string | undefined,
+): ((picture: Picture) => boolean) | undefined {
   // A result that is there already was seen already: wait for the next one.
   const seen = player.picture.room?.phase === "gathering" ? player.picture.room.result?.run : undefined;
   switch (what) {

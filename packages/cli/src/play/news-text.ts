@@ -4,12 +4,18 @@ import type { LobbyNews, RoomNews } from "@yellow-harbor/protocol";
 /** A piece of news in a sentence, as the player sees it. `before` is the picture that was held when it came. */
 export function newsText(news: LobbyNews | RoomNews, before: Picture, after: Picture): string {
   const name = (id: string) =>
-    after.room?.members[id]?.name ?? before.room?.members[id]?.name ?? after.lobby?.players[id]?.name ?? before.lobby?.players[id]?.name ?? id;
+    after.room?.members[id]?.name ??
+    before.room?.members[id]?.name ??
+    after.lobby?.players[id]?.name ??
+    before.lobby?.players[id]?.name ??
+    id;
   switch (news.kind) {
     case "player-arrived":
       return `${news.name} arrives in the lobby.`;
     case "player-gone":
-      return news.reason === "into-room" ? `${name(news.player)} goes into a room.` : `${name(news.player)} leaves the lobby (${news.reason}).`;
+      return news.reason === "into-room"
+        ? `${name(news.player)} goes into a room.`
+        : `${name(news.player)} leaves the lobby (${news.reason}).`;
     case "player-away":
     case "member-away":
       return `${name(news.player)} lost the connection; the place is kept.`;

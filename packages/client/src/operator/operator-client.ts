@@ -56,7 +56,11 @@ export class OperatorClient {
   }
 
   /** What an instance has printed; with `follow` until it has ended or `signal` is aborted. */
-  async *output(id: string, query: { stream?: string; follow?: boolean; tailBytes?: number } = {}, signal?: AbortSignal): AsyncGenerator<string> {
+  async *output(
+    id: string,
+    query: { stream?: string; follow?: boolean; tailBytes?: number } = {},
+    signal?: AbortSignal,
+  ): AsyncGenerator<string> {
     const response = await this.#fetch(`/v1/instances/${encodeURIComponent(id)}/output`, query, signal);
     const decoder = new TextDecoder();
     for await (const chunk of bodyOf(response)) yield decoder.decode(chunk, { stream: true });
@@ -73,7 +77,9 @@ export class OperatorClient {
   }
 
   async #fetch(path: string, query: Query, signal?: AbortSignal): Promise<Response> {
-    const asked = Object.entries(query).flatMap(([name, value]) => (value === undefined ? [] : [[name, String(value)]]));
+    const asked = Object.entries(query).flatMap(([name, value]) =>
+      value === undefined ? [] : [[name, String(value)]],
+    );
     const search = asked.length === 0 ? "" : `?${new URLSearchParams(asked)}`;
     const headers: Record<string, string> = this.#token === undefined ? {} : { authorization: `Bearer ${this.#token}` };
     let response: Response;
@@ -82,7 +88,10 @@ export class OperatorClient {
     } catch (error) {
       if (signal?.aborted) throw error;
       const cause = (error as { cause?: { code?: string } }).cause?.code ?? String((error as Error).message);
-      throw ProblemError.of("service-unreachable", `Nothing answers at ${this.#url || "this page's address"} (${cause}). Is the service running, and is the address right?`);
+      throw ProblemError.of(
+        "service-unreachable",
+        `Nothing answers at ${this.#url || "this page's address"} (${cause}). Is the service running, and is the address right?`,
+      );
     }
     if (response.ok) return response;
     throw await problemOf(response);
@@ -92,7 +101,10 @@ export class OperatorClient {
 async function problemOf(response: Response): Promise<ProblemError> {
   const told = Problem.safeParse(await response.json().catch(() => undefined));
   if (told.success) return new ProblemError(told.data);
-  return ProblemError.of("service-unreachable", `Something answers with status ${response.status} that is not this service; is the address right?`);
+  return ProblemError.of(
+    "service-unreachable",
+    `Something answers with status ${response.status} that is not this service; is the address right?`,
+  );
 }
 
 async function* bodyOf(response: Response): AsyncGenerator<Uint8Array> {

@@ -4,7 +4,8 @@ export class Emitter<Events extends object> {
 
   /** Adds a listener; returns how to remove it. */
   on<K extends keyof Events>(kind: K, listener: (event: Events[K]) => void): () => void {
-    const listeners = (this.#listeners[kind] ??= new Set());
+    const listeners = this.#listeners[kind] ?? new Set();
+    this.#listeners[kind] = listeners;
     listeners.add(listener);
     return () => listeners.delete(listener);
   }

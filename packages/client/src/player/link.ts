@@ -5,8 +5,8 @@ import {
   problem,
   problemTable,
   ServiceFrame,
-  WIRE_SUBPROTOCOL,
   type Welcome,
+  WIRE_SUBPROTOCOL,
 } from "@yellow-harbor/protocol";
 import { ProblemError } from "../problem-error.ts";
 import { platformSocket, SOCKET_OPEN, type SocketLike, type SocketMaker } from "./socket.ts";
@@ -55,7 +55,11 @@ export class Link {
   #greeting: { resolve: (welcome: Welcome) => void; reject: (error: Error) => void } | undefined;
   #closing: Problem | undefined;
 
-  private constructor(socket: SocketLike, { patienceMs = PATIENCE_MS, strict = false }: LinkOptions, events: LinkEvents) {
+  private constructor(
+    socket: SocketLike,
+    { patienceMs = PATIENCE_MS, strict = false }: LinkOptions,
+    events: LinkEvents,
+  ) {
     this.#socket = socket;
     this.#patienceMs = patienceMs;
     this.#strict = strict;
@@ -77,7 +81,12 @@ export class Link {
   hello(hello: object): Promise<Welcome> {
     return new Promise((resolve, reject) => {
       const timer = setTimeout(() => {
-        reject(ProblemError.of("service-unreachable", `The service did not answer the hello within ${this.#patienceMs / 1000} s.`));
+        reject(
+          ProblemError.of(
+            "service-unreachable",
+            `The service did not answer the hello within ${this.#patienceMs / 1000} s.`,
+          ),
+        );
         this.close();
       }, this.#patienceMs);
       this.#greeting = {
@@ -99,7 +108,12 @@ export class Link {
     return new Promise((resolve, reject) => {
       const timer = setTimeout(() => {
         this.#asked.delete(id);
-        reject(ProblemError.of("service-unreachable", `The service did not answer ${ask} within ${this.#patienceMs / 1000} s.`));
+        reject(
+          ProblemError.of(
+            "service-unreachable",
+            `The service did not answer ${ask} within ${this.#patienceMs / 1000} s.`,
+          ),
+        );
       }, this.#patienceMs);
       this.#asked.set(id, { resolve, reject, timer });
       this.#socket.send(JSON.stringify({ frame: "request", id, ask, args }));
@@ -125,7 +139,10 @@ export class Link {
         reason = (event as { message?: string }).message || reason;
       });
       socket.addEventListener("close", ({ code, reason: said }) => {
-        const unreachable = problem("service-unreachable", `Nothing answers at ${url} (${reason}). Is the service running, and is the address right?`);
+        const unreachable = problem(
+          "service-unreachable",
+          `Nothing answers at ${url} (${reason}). Is the service running, and is the address right?`,
+        );
         reject(new ProblemError(unreachable));
         this.#end(code, said, unreachable);
       });

@@ -22,6 +22,7 @@ export function applyNews(picture: Picture, news: Exclude<News, { scope: "you" }
   if (held === undefined || held.id !== news.id || news.revision <= held.revision) return { outcome: "stale" };
   if (news.revision > held.revision + 1) return { outcome: "gap" };
   const patched = { ...mergePatch(held, news.patch), revision: news.revision };
-  const next = news.scope === "room" ? { ...picture, room: patched as RoomView } : { ...picture, lobby: patched as LobbyView };
+  const next =
+    news.scope === "room" ? { ...picture, room: patched as RoomView } : { ...picture, lobby: patched as LobbyView };
   return { outcome: "applied", picture: next };
 }

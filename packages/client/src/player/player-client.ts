@@ -9,14 +9,14 @@ import {
   playerRequests,
   type RoomNews,
   type ServiceFrame,
-  WIRE_VERSION,
   type Welcome,
+  WIRE_VERSION,
 } from "@yellow-harbor/protocol";
 import { ProblemError } from "../problem-error.ts";
+import { type Backoff, pauseMs } from "./backoff.ts";
 import { Emitter } from "./emitter.ts";
 import { Link, type LinkEnd, type LinkOptions } from "./link.ts";
 import { applyNews, type Picture, pictureOf } from "./picture.ts";
-import { type Backoff, pauseMs } from "./backoff.ts";
 
 export interface PlayerOptions extends LinkOptions {
   /** Guest name, 1 to 32 visible characters. */
@@ -105,7 +105,8 @@ export class PlayerClient {
   /** Asks the service. Rejects with {@link ProblemError} when refused, or when the connection is lost before the answer. */
   async ask<A extends PlayerAsk>(ask: A, args: PlayerArgsTyped<A>): Promise<PlayerReply<A>> {
     const link = this.#link;
-    if (link === undefined) throw ProblemError.of("service-unreachable", "There is no connection now; wait until it is resumed.");
+    if (link === undefined)
+      throw ProblemError.of("service-unreachable", "There is no connection now; wait until it is resumed.");
     const reply = await link.request(ask, args);
     return (this.#options.strict ? playerRequests[ask].reply.parse(reply) : reply) as PlayerReply<A>;
   }
@@ -180,12 +181,18 @@ export class PlayerClient {
         act();
       };
       const timer = setTimeout(() => {
-        settle(() => reject(ProblemError.of("travel-deadline", `Waited ${withinMs / 1000} s for something that did not come.`)));
+        settle(() =>
+          reject(ProblemError.of("travel-deadline", `Waited ${withinMs / 1000} s for something that did not come.`)),
+        );
       }, withinMs);
       offs.push(listen((value) => settle(() => resolve(value))));
       offs.push(
         this.on("ended", ({ problem }) =>
-          settle(() => reject(problem ? new ProblemError(problem) : ProblemError.of("service-unreachable", "The connection has ended."))),
+          settle(() =>
+            reject(
+              problem ? new ProblemError(problem) : ProblemError.of("service-unreachable", "The connection has ended."),
+            ),
+          ),
         ),
       );
     });

@@ -53,7 +53,7 @@ export class HarborStore {
     return () => abort.abort();
   }
 
-  useToken(token: string): void {
+  signIn(token: string): void {
     sessionStorage.setItem(TOKEN_KEY, token);
     this.#abort?.abort();
     this.start();
@@ -73,7 +73,8 @@ export class HarborStore {
         problem = error instanceof ProblemError ? error.problem : lost("The stream broke off.");
       }
       if (signal.aborted) return;
-      if (problem.code === "operator-token-needed") return this.#set({ connection: { state: "token-needed", problem } });
+      if (problem.code === "operator-token-needed")
+        return this.#set({ connection: { state: "token-needed", problem } });
       const before = this.#live.connection;
       const now = Date.now();
       const sinceMs = before.state === "lost" ? before.sinceMs : now;

@@ -11,7 +11,12 @@ export function Id({ id }: { id: string }) {
     });
   };
   return (
-    <button type="button" title={`${id} (click copies)`} onClick={copy} className="cursor-copy font-mono text-xs opacity-80 hover:opacity-100">
+    <button
+      type="button"
+      title={`${id} (click copies)`}
+      onClick={copy}
+      className="cursor-copy font-mono text-xs opacity-80 hover:opacity-100"
+    >
       {copied ? "copied" : `${id.slice(0, 7)}…`}
     </button>
   );

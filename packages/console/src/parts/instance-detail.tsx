@@ -24,11 +24,15 @@ export function InstanceDetail({ instance, now, close }: { instance: InstanceVie
           </span>
         </Fact>
         <Fact label="process">{pid ?? "not started"}</Fact>
-        {exit && <Fact label="exit">{exit.signal ?? (exit.code === undefined ? "nobody saw it" : `code ${exit.code}`)}</Fact>}
+        {exit && (
+          <Fact label="exit">{exit.signal ?? (exit.code === undefined ? "nobody saw it" : `code ${exit.code}`)}</Fact>
+        )}
         <Fact label="pool, build">
           {pool}, {build}
         </Fact>
-        <Fact label="berths">{berths.length === 0 ? "none reserved" : berths.map((berth) => `${berth.name} ${berth.state}`).join(", ")}</Fact>
+        <Fact label="berths">
+          {berths.length === 0 ? "none reserved" : berths.map((berth) => `${berth.name} ${berth.state}`).join(", ")}
+        </Fact>
         <Fact label="id">
           <Id id={id} />
         </Fact>
@@ -61,7 +65,10 @@ function Output({ id }: { id: string }) {
   return (
     <div>
       <h3 className="mb-1 text-sm opacity-70">Output</h3>
-      <pre ref={box} className="max-h-72 overflow-auto whitespace-pre-wrap rounded-field bg-base-100 p-3 font-mono text-xs leading-relaxed">
+      <pre
+        ref={box}
+        className="max-h-72 overflow-auto whitespace-pre-wrap rounded-field bg-base-100 p-3 font-mono text-xs leading-relaxed"
+      >
         {text || "Nothing printed yet."}
       </pre>
     </div>

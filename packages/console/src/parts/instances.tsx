@@ -14,11 +14,16 @@ interface InstancesProps {
 }
 
 export function Instances({ instances, rooms, total, now, chosen, choose }: InstancesProps) {
-  const count = instances.length === total ? plural(total, "instance") : `${instances.length} of ${plural(total, "instance")}`;
+  const count =
+    instances.length === total ? plural(total, "instance") : `${instances.length} of ${plural(total, "instance")}`;
   return (
     <Section id="instances" title="Instances" count={`${count}, ended ones for a minute`}>
       {instances.length === 0 ? (
-        <Empty>{total > 0 ? "No instance fits the search." : "No instances. One is started when a room starts, and ends with its room."}</Empty>
+        <Empty>
+          {total > 0
+            ? "No instance fits the search."
+            : "No instances. One is started when a room starts, and ends with its room."}
+        </Empty>
       ) : (
         <div className="overflow-x-auto rounded-box border border-base-300">
           <table className="table table-sm">

@@ -1,5 +1,15 @@
 import type { InstanceState, Phase } from "@yellow-harbor/protocol";
-import { CircleAlert, CircleCheck, CircleDashed, CircleDot, CircleSlash, Hourglass, type LucideIcon, Play, Ship } from "lucide-react";
+import {
+  CircleAlert,
+  CircleCheck,
+  CircleDashed,
+  CircleDot,
+  CircleSlash,
+  Hourglass,
+  type LucideIcon,
+  Play,
+  Ship,
+} from "lucide-react";
 
 type Tone = "calm" | "well" | "attention" | "fault" | "quiet";
 
@@ -48,5 +58,9 @@ export function StateMark({ state }: { state: InstanceState }) {
 
 export function ReadyMark({ ready, away }: { ready: boolean; away: boolean }) {
   if (away) return <Mark icon={Hourglass} tone="attention" word="away" />;
-  return ready ? <Mark icon={CircleCheck} tone="well" word="ready" /> : <Mark icon={CircleDashed} tone="quiet" word="not ready" />;
+  return ready ? (
+    <Mark icon={CircleCheck} tone="well" word="ready" />
+  ) : (
+    <Mark icon={CircleDashed} tone="quiet" word="not ready" />
+  );
 }

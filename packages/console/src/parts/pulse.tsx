@@ -15,7 +15,8 @@ export function Pulse({ connection, now }: { connection: Connection; now: number
   if (connection.state === "lost") {
     return (
       <output className={`${line} text-error`}>
-        <Unplug size={16} aria-hidden /> service lost {span(now - connection.sinceMs)} ago, next try in {span(connection.retryAtMs - now)}
+        <Unplug size={16} aria-hidden /> service lost {span(now - connection.sinceMs)} ago, next try in{" "}
+        {span(connection.retryAtMs - now)}
       </output>
     );
   }

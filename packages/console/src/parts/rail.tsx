@@ -10,10 +10,17 @@ const areas = [
 /** The narrow rail: the areas above, day or dusk below. */
 export function Rail() {
   return (
-    <nav aria-label="Areas" className="flex w-16 shrink-0 flex-col items-center gap-2 border-base-300 border-r bg-base-200 py-3">
+    <nav
+      aria-label="Areas"
+      className="flex w-16 shrink-0 flex-col items-center gap-2 border-base-300 border-r bg-base-200 py-3"
+    >
       <img src="/lamp.svg" alt="Yellow Harbor" className="mb-3 size-9" />
       {areas.map(({ href, label, icon: Icon }) => (
-        <a key={href} href={href} className="flex w-full flex-col items-center gap-0.5 py-1.5 text-[0.65rem] opacity-80 hover:opacity-100">
+        <a
+          key={href}
+          href={href}
+          className="flex w-full flex-col items-center gap-0.5 py-1.5 text-[0.65rem] opacity-80 hover:opacity-100"
+        >
           <Icon size={18} aria-hidden />
           {label}
         </a>
@@ -43,7 +50,12 @@ function ThemeSwitch() {
     setTheme(next);
   };
   return (
-    <button type="button" onClick={flip} className="btn btn-ghost btn-sm btn-square" aria-label={isDusk ? "Switch to day" : "Switch to dusk"}>
+    <button
+      type="button"
+      onClick={flip}
+      className="btn btn-ghost btn-sm btn-square"
+      aria-label={isDusk ? "Switch to day" : "Switch to dusk"}
+    >
       {isDusk ? <Sun size={18} aria-hidden /> : <Moon size={18} aria-hidden />}
     </button>
   );

@@ -1,8 +1,8 @@
 import type { MemberView, RoomView } from "@yellow-harbor/protocol";
 import { Crown } from "lucide-react";
-import { Fact, Panel } from "./panel.tsx";
 import { Id } from "./id.tsx";
 import { PhaseMark, ReadyMark } from "./marks.tsx";
+import { Fact, Panel } from "./panel.tsx";
 import { waitsFor } from "./rooms.tsx";
 import { span } from "./time.ts";
 
@@ -19,7 +19,9 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
         </Fact>
         <Fact label="waits for">{waitsFor(room)}</Fact>
         {travel && <Fact label="gives up in">{span(travel.deadlineMs - now)}</Fact>}
-        <Fact label="level">{room.level ? `${room.level.title}, ${room.level.least} to ${room.level.most} players` : "not picked"}</Fact>
+        <Fact label="level">
+          {room.level ? `${room.level.title}, ${room.level.least} to ${room.level.most} players` : "not picked"}
+        </Fact>
         {address && (
           <Fact label="address">
             <span className="font-mono text-xs">
@@ -70,7 +72,9 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
       </td>
       <td>
         <ReadyMark ready={member.ready} away={member.presence === "away"} />
-        {member.awayUntilMs !== undefined && <span className="ml-1 text-xs opacity-80">place kept for {span(member.awayUntilMs - now)}</span>}
+        {member.awayUntilMs !== undefined && (
+          <span className="ml-1 text-xs opacity-80">place kept for {span(member.awayUntilMs - now)}</span>
+        )}
       </td>
       <td className="text-right tabular-nums">{standing ? `${standing.score} (${standing.rank}.)` : "-"}</td>
     </tr>

@@ -97,6 +97,7 @@ function RoomRow({ room, now, isChosen, choose }: RowProps) {
 export function waitsFor(room: RoomView): string {
   if (room.phase === "playing") return "the result";
   if (room.travel?.step === "preparing") return "an instance";
-  if (room.travel) return `${room.travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ")} to board`;
+  if (room.travel)
+    return `${room.travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ")} to board`;
   return room.missing.length === 0 ? "the host to start" : room.missing.map((row) => row.text).join("; ");
 }

@@ -19,12 +19,16 @@ export function Story({ lines }: { lines: readonly StoryLine[] }) {
     <section aria-label="What happens" className="flex min-h-64 flex-1 flex-col rounded-box bg-base-200 p-4">
       <h2 className="mb-2 font-semibold">What happens</h2>
       {lines.length === 0 ? (
-        <p className="text-sm opacity-70">Nothing yet since this page was opened. Each arrival, room, travel and instance stands here as it comes.</p>
+        <p className="text-sm opacity-70">
+          Nothing yet since this page was opened. Each arrival, room, travel and instance stands here as it comes.
+        </p>
       ) : (
         <ol ref={box} onScroll={watchScroll} className="min-h-0 flex-1 space-y-1.5 overflow-y-auto text-sm">
           {lines.map((line) => (
             <li key={line.number} className="grid grid-cols-[4.5rem_1fr]">
-              <time className="font-mono text-xs leading-5 opacity-60">{new Date(line.atMs).toLocaleTimeString("en-GB")}</time>
+              <time className="font-mono text-xs leading-5 opacity-60">
+                {new Date(line.atMs).toLocaleTimeString("en-GB")}
+              </time>
               <span>{line.text}</span>
             </li>
           ))}

@@ -6,7 +6,7 @@ export function TokenForm({ detail }: { detail: string }) {
   const [token, setToken] = useState("");
   const submit = (event: React.FormEvent) => {
     event.preventDefault();
-    if (token.trim()) store.useToken(token.trim());
+    if (token.trim()) store.signIn(token.trim());
   };
   return (
     <form onSubmit={submit} className="mx-auto mt-24 flex max-w-md flex-col gap-3 rounded-box bg-base-200 p-6">

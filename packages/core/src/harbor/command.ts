@@ -1,9 +1,9 @@
-import type { Entropy } from "./stamp.ts";
 import type { LobbyCommand } from "../lobbies/commands.ts";
 import type { PlayerCommand } from "../players/commands.ts";
 import type { PoolCommand } from "../pools/commands.ts";
 import type { RoomCommand } from "../rooms/commands.ts";
 import type { TravelCommand } from "../travel/commands.ts";
+import type { Entropy } from "./stamp.ts";
 
 export type HarborCommand =
   /** First command of an empty harbor; refused afterwards. */

@@ -45,7 +45,8 @@ function recover({ state, rules, at }: Moment): Decision {
   const lost: HarborEvent[] = [];
   for (const player of state.players.byId.values()) {
     if (player.presence === "away") continue;
-    const graceMs = (player.room === null ? undefined : state.rooms.byId.get(player.room)?.graceMs) ?? rules.players.graceMs;
+    const graceMs =
+      (player.room === null ? undefined : state.rooms.byId.get(player.room)?.graceMs) ?? rules.players.graceMs;
     lost.push({ kind: "player.lost", player: player.id, untilMs: at + graceMs });
   }
   return accept(lost, { effects: recoveryEffects(state) });

@@ -9,7 +9,10 @@ export interface Consequence {
   readonly otherwise?: (refused: Problem) => Command;
 }
 
-type Reaction<K extends EventKind> = (event: Extract<HarborEvent, { kind: K }>, state: HarborState) => readonly Command[] | Consequence;
+type Reaction<K extends EventKind> = (
+  event: Extract<HarborEvent, { kind: K }>,
+  state: HarborState,
+) => readonly Command[] | Consequence;
 
 /** What follows from what. Read it from top to bottom: a player comes, gathers, travels, plays, and is let go of. */
 const reactions: { readonly [K in EventKind]?: Reaction<K> } = {

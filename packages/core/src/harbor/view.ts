@@ -62,7 +62,12 @@ export function harborView(state: HarborState, rules: HarborRules): HarborView {
 }
 
 /** The merge patch that takes an operator's picture over an event that was just applied. */
-export function operatorPatch(state: HarborState, rules: HarborRules, event: HarborEvent, pushes: readonly Push[]): Patch {
+export function operatorPatch(
+  state: HarborState,
+  rules: HarborRules,
+  event: HarborEvent,
+  pushes: readonly Push[],
+): Patch {
   const sorted = sortEvent(event);
   switch (sorted.capability) {
     case "harbor":
@@ -71,7 +76,10 @@ export function operatorPatch(state: HarborState, rules: HarborRules, event: Har
     case "lobby":
       return lobbyPatch(state, rules, sorted.event.lobby);
     case "room":
-      return { ...roomPatch(state, sorted.event.room, sorted.event.kind, pushes), ...lobbyPatchOfRoom(state, rules, sorted.event) };
+      return {
+        ...roomPatch(state, sorted.event.room, sorted.event.kind, pushes),
+        ...lobbyPatchOfRoom(state, rules, sorted.event),
+      };
     case "travel":
       return roomPatch(state, sorted.event.room, sorted.event.kind, pushes);
     case "pool":

@@ -43,7 +43,10 @@ function enter({ state, rules, chance }: Moment, command: Extract<PlayerCommand,
 function resume({ state }: Moment, id: PlayerId, connection: number): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined) {
-    return refuse("player-unknown", "The player of this token has left or was given up; say hello with a name instead.");
+    return refuse(
+      "player-unknown",
+      "The player of this token has left or was given up; say hello with a name instead.",
+    );
   }
   // Also for a player who is here: the second connection takes over, and the loss of the first no longer counts.
   return accept([{ kind: "player.resumed", player: id, connection }], { reply: (after) => pictureFor(after, id) });

@@ -13,7 +13,9 @@ export function tellPlayer(state: HarborState, event: PlayerEvent, at: number): 
     case "player.lost":
       return `${name(event.player)} lost the connection; the place is kept for ${Math.round((event.untilMs - at) / 1000)} s.`;
     case "player.left":
-      return event.reason === "left" ? `${event.name} says goodbye.` : `${event.name} did not come back in time and is gone.`;
+      return event.reason === "left"
+        ? `${event.name} says goodbye.`
+        : `${event.name} did not come back in time and is gone.`;
     default:
       return assertNever(event);
   }

@@ -23,7 +23,8 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
     case "instance.announced":
       instance.announced = true;
       instance.pid ??= event.pid ?? null;
-      if (instance.state === "ordered" || instance.state === "booting") become("booting", "announced itself; its port is being probed");
+      if (instance.state === "ordered" || instance.state === "booting")
+        become("booting", "announced itself; its port is being probed");
       return;
     case "instance.opened":
       clearDeadline(state.deadlines, "instance-boot", instance.id);
@@ -53,7 +54,8 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
       return;
     case "instance.stop-forced":
       clearDeadline(state.deadlines, event.how === "kill" ? "instance-kill" : "instance-stop", instance.id);
-      instance.why = event.how === "kill" ? "killed: it ignored the signal to stop" : "signalled: it ignored the order to stop";
+      instance.why =
+        event.how === "kill" ? "killed: it ignored the signal to stop" : "signalled: it ignored the order to stop";
       if (event.killByMs !== null) setDeadline(state.deadlines, "instance-kill", instance.id, event.killByMs);
       return;
     case "instance.parting":
@@ -101,7 +103,8 @@ function hold(state: HarborState, instance: Instance, room: string): void {
 }
 
 function letGoOfRoom(state: HarborState, instance: Instance): void {
-  if (instance.room !== null && state.pools.byRoom.get(instance.room) === instance.id) state.pools.byRoom.delete(instance.room);
+  if (instance.room !== null && state.pools.byRoom.get(instance.room) === instance.id)
+    state.pools.byRoom.delete(instance.room);
   Object.assign(instance, { room: null, match: null });
 }
 
@@ -121,7 +124,11 @@ function setBerth(instance: Instance, player: string, next: "taken" | "left"): v
   if (berth) berth.state = next;
 }
 
-function stopOrdered(state: HarborState, instance: Instance, { number, reason, stopByMs }: Of<"instance.stop-ordered">): void {
+function stopOrdered(
+  state: HarborState,
+  instance: Instance,
+  { number, reason, stopByMs }: Of<"instance.stop-ordered">,
+): void {
   letGoOfRoom(state, instance);
   instance.orders = [...instance.orders, { number, order: "stop", reason }];
   instance.ordersGiven = number;
@@ -137,7 +144,8 @@ function exit(state: HarborState, instance: Instance, event: Of<"instance.exited
   const { pools, deadlines } = state;
   pools.ports.set(portKey(host, port), event.portFreeAtMs);
   pools.live.set(instance.pool, (pools.live.get(instance.pool) ?? 1) - 1);
-  for (const kind of ["instance-boot", "instance-stop", "instance-kill"] as const) clearDeadline(deadlines, kind, instance.id);
+  for (const kind of ["instance-boot", "instance-stop", "instance-kill"] as const)
+    clearDeadline(deadlines, kind, instance.id);
   setDeadline(deadlines, "instance-forget", instance.id, at + instance.forgetMs);
 }
 

@@ -46,14 +46,21 @@ export function freeBerth(instance: Instance, player: string): Decision {
 /** The instance says how the run ended. It is the one place that decides it, and it decides once. */
 export function report({ state }: Moment, instance: Instance, command: Doing<"instance.report">): Decision {
   const { run, standings, note } = command;
-  if (instance.lastRun === run) return refuse("result-known", `The result of run ${run} was reported before; it stays as it is.`);
+  if (instance.lastRun === run)
+    return refuse("result-known", `The result of run ${run} was reported before; it stays as it is.`);
   const { match } = instance;
   if (match === null || match.run !== run) {
-    return refuse("match-unknown", `This instance has no match with run ${run}; report the run of the order take-match.`);
+    return refuse(
+      "match-unknown",
+      `This instance has no match with run ${run}; report the run of the order take-match.`,
+    );
   }
   const room = state.rooms.byId.get(match.room);
   if (room?.phase !== "playing") {
-    return refuse("wrong-phase", `The run has not begun: room ${room?.code ?? match.room} is ${room?.phase ?? "closed"}.`);
+    return refuse(
+      "wrong-phase",
+      `The run has not begun: room ${room?.code ?? match.room} is ${room?.phase ?? "closed"}.`,
+    );
   }
   const stranger = standings.findIndex((row) => !match.berths.has(row.player));
   if (stranger >= 0) {
@@ -63,6 +70,12 @@ export function report({ state }: Moment, instance: Instance, command: Doing<"in
   if (new Set(standings.map((row) => row.player)).size < standings.length) {
     return refuse("request-invalid", "The standings name a player twice; give each player one row.");
   }
-  const event = { kind: "instance.reported", instance: instance.id, room: match.room, run, standings: rank(standings) } as const;
+  const event = {
+    kind: "instance.reported",
+    instance: instance.id,
+    room: match.room,
+    run,
+    standings: rank(standings),
+  } as const;
   return accept([note === undefined ? event : { ...event, note }], { reply: () => ({}) });
 }

@@ -40,7 +40,10 @@ function decideInstance(moment: Moment, instance: Instance, command: InstanceCom
     case "instance.silent":
       return instance.state === "draining" ? nothingToDo : fail(instance, `silent: ${command.detail}`);
     case "instance.boot-late":
-      return fail(instance, instance.announced ? "announced itself but its port was never reached" : "never announced itself");
+      return fail(
+        instance,
+        instance.announced ? "announced itself but its port was never reached" : "never announced itself",
+      );
     case "instance.stop-late":
       return stopLate(moment, instance);
     case "instance.kill-late":
@@ -76,7 +79,9 @@ function decideReport(moment: Moment, instance: Instance, command: InstanceRepor
     case "instance.report":
       return report(moment, instance, command);
     case "instance.farewell":
-      return accept([{ kind: "instance.parting", instance: instance.id, reason: command.reason }], { reply: () => ({}) });
+      return accept([{ kind: "instance.parting", instance: instance.id, reason: command.reason }], {
+        reply: () => ({}),
+      });
     default:
       return assertNever(command);
   }
@@ -92,7 +97,9 @@ function spawned(instance: Instance, pid: number): Decision {
 function announce(instance: Instance, { port, pid }: Doing<"instance.announce">): Decision {
   if (port !== instance.address.port) {
     const fields = [{ path: "port", message: `expected ${instance.address.port}` }];
-    return refuse("request-invalid", `Listen on port ${instance.address.port}, the one that was given, not ${port}.`, { fields });
+    return refuse("request-invalid", `Listen on port ${instance.address.port}, the one that was given, not ${port}.`, {
+      fields,
+    });
   }
   const reply = () => ({ instance: instance.id, pool: instance.pool });
   // After a restart of the service an instance announces itself again; it is known already.
@@ -105,7 +112,9 @@ function announce(instance: Instance, { port, pid }: Doing<"instance.announce">)
 
 function probed(instance: Instance, { reached, detail }: Doing<"instance.probed">): Decision {
   if (instance.gone || instance.state !== "booting") return nothingToDo;
-  return reached ? accept([{ kind: "instance.opened", instance: instance.id, detail }]) : fail(instance, `not reachable: ${detail}`);
+  return reached
+    ? accept([{ kind: "instance.opened", instance: instance.id, detail }])
+    : fail(instance, `not reachable: ${detail}`);
 }
 
 function assign({ chance }: Moment, instance: Instance, { match }: Doing<"instance.assign">): Decision {

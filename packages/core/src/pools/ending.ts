@@ -21,7 +21,12 @@ export function fail(instance: Instance, why: string): Decision {
 
 export function stopLate({ at }: Moment, instance: Instance): Decision {
   if (instance.gone) return nothingToDo;
-  const event = { kind: "instance.stop-forced", instance: instance.id, how: "terminate", killByMs: at + instance.stopMs } as const;
+  const event = {
+    kind: "instance.stop-forced",
+    instance: instance.id,
+    how: "terminate",
+    killByMs: at + instance.stopMs,
+  } as const;
   return accept([event], { effects: [{ effect: "signal-instance", instance: instance.id, signal: "terminate" }] });
 }
 
@@ -53,7 +58,9 @@ export function startFailed({ at }: Moment, instance: Instance, detail: string, 
   const { id, room, portRestMs } = instance;
   const portFreeAtMs = at + (portTaken ? Math.max(portRestMs, STRANGER_MS) : portRestMs);
   const why = `could not be started: ${detail}`;
-  return accept([{ kind: "instance.exited", instance: id, state: "failed", why, exitCode: null, signal: null, room, portFreeAtMs }]);
+  return accept([
+    { kind: "instance.exited", instance: id, state: "failed", why, exitCode: null, signal: null, room, portFreeAtMs },
+  ]);
 }
 
 function describeExit(exitCode: number | null, signal: string | null): string {

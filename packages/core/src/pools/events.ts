@@ -1,4 +1,14 @@
-import type { Address, ConfigName, InstanceId, MatchOrder, PassId, PlayerId, RoomId, RunId, Standing } from "@yellow-harbor/protocol";
+import type {
+  Address,
+  ConfigName,
+  InstanceId,
+  MatchOrder,
+  PassId,
+  PlayerId,
+  RoomId,
+  RunId,
+  Standing,
+} from "@yellow-harbor/protocol";
 
 export type PoolEvent = { readonly instance: InstanceId } & (
   | {

@@ -3,8 +3,8 @@ import { accept, type Decision, type Moment, refuse } from "../harbor/decision.t
 import type { PoolRules } from "../harbor/rules.ts";
 import { newId } from "../harbor/stamp.ts";
 import type { PoolCommand } from "./commands.ts";
-import type { PoolEvent } from "./events.ts";
 import { stopEvent } from "./ending.ts";
+import type { PoolEvent } from "./events.ts";
 import type { Instance, PoolsState } from "./state.ts";
 
 /** The instance the room holds already, else a free open one, else a new one. */
@@ -14,7 +14,9 @@ export function handOut(moment: Moment, { pool, room, run }: Extract<PoolCommand
   if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
   const held = heldBy(state.pools, room);
   if (held?.pool === pool && held.state === "open") {
-    return accept([{ kind: "instance.claimed", instance: held.id, room, run, why: "held by the room since its last run" }]);
+    return accept([
+      { kind: "instance.claimed", instance: held.id, room, run, why: "held by the room since its last run" },
+    ]);
   }
   const letGo: PoolEvent[] = held === undefined ? [] : [stopEvent(held, `its room travels on to pool ${pool}`, at)];
   const free = [...state.pools.instances.values()].find((one) => isFree(one, pool));
@@ -22,7 +24,10 @@ export function handOut(moment: Moment, { pool, room, run }: Extract<PoolCommand
   return order(moment, { pool, poolRules, room, letGo });
 }
 
-export function release({ state, at }: Moment, { room, reason }: Extract<PoolCommand, { do: "pool.release" }>): Decision {
+export function release(
+  { state, at }: Moment,
+  { room, reason }: Extract<PoolCommand, { do: "pool.release" }>,
+): Decision {
   const held = heldBy(state.pools, room);
   if (held === undefined || held.state === "draining") return accept([]);
   return accept([stopEvent(held, reason, at)], { effects: [{ effect: "wake-instance", instance: held.id }] });
@@ -45,7 +50,10 @@ interface Ordering {
 function order({ state, chance, at }: Moment, { pool, poolRules, room, letGo }: Ordering): Decision {
   const live = state.pools.live.get(pool) ?? 0;
   if (live >= poolRules.most) {
-    return refuse("no-instance", `Pool ${pool} runs ${live} instances, the most it may; try again when a match has ended.`);
+    return refuse(
+      "no-instance",
+      `Pool ${pool} runs ${live} instances, the most it may; try again when a match has ended.`,
+    );
   }
   const port = lowestFreePort(state.pools, poolRules, at);
   if (port === undefined) {

@@ -1,4 +1,14 @@
-import type { Address, ConfigName, InstanceId, InstanceState, Order, PassId, PlayerId, RoomId, RunId } from "@yellow-harbor/protocol";
+import type {
+  Address,
+  ConfigName,
+  InstanceId,
+  InstanceState,
+  Order,
+  PassId,
+  PlayerId,
+  RoomId,
+  RunId,
+} from "@yellow-harbor/protocol";
 
 export interface Berth {
   readonly player: PlayerId;

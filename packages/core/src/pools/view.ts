@@ -3,7 +3,8 @@ import type { HarborState } from "../harbor/state.ts";
 import type { Instance, OwedPass } from "./state.ts";
 
 export function instanceView(instance: Instance): InstanceView {
-  const { id, pool, build, state, why, changedAtMs, orderedAtMs, address, pid, room, match, gone, exitCode, signal } = instance;
+  const { id, pool, build, state, why, changedAtMs, orderedAtMs, address, pid, room, match, gone, exitCode, signal } =
+    instance;
   const berths = [...(match?.berths.values() ?? [])].map(({ player, name, state }) => ({ player, name, state }));
   return {
     ...{ id, pool, build, state, why, changedAtMs, orderedAtMs, address, berths },

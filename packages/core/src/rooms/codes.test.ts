@@ -20,7 +20,9 @@ describe("room codes", () => {
   });
 
   it("are five characters that are not mistaken for each other", () => {
-    fc.assert(fc.property(key, fc.nat(CODE_SPACE - 1), (k, n) => new RegExp(`^[${CODE_ALPHABET}]{5}$`).test(codeOf(n, k))));
+    fc.assert(
+      fc.property(key, fc.nat(CODE_SPACE - 1), (k, n) => new RegExp(`^[${CODE_ALPHABET}]{5}$`).test(codeOf(n, k))),
+    );
     for (const lookAlike of "0O1IL2Z5S8B") expect(CODE_ALPHABET).not.toContain(lookAlike);
   });
 

@@ -1,4 +1,13 @@
-import type { Address, InstanceId, PlayerArgs, PlayerId, ProblemCode, RoomId, RunId, Standing } from "@yellow-harbor/protocol";
+import type {
+  Address,
+  InstanceId,
+  PlayerArgs,
+  PlayerId,
+  ProblemCode,
+  RoomId,
+  RunId,
+  Standing,
+} from "@yellow-harbor/protocol";
 
 /** A request of a player: the words of the wire with who asks. */
 type Asked<A extends "room.open" | "room.join" | "room.leave" | "room.pick-level" | "room.ready" | "room.start"> = {

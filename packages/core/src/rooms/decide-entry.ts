@@ -20,7 +20,9 @@ export function open({ state, rules, chance }: Moment, id: PlayerId, args: Playe
   const { least, most } = kind.capacity;
   if (capacity < least || capacity > most) {
     const detail = `Capacity ${capacity} is out of range: rooms of kind ${kindName} take ${least} to ${most} players.`;
-    return refuse("capacity-out-of-range", detail, { fields: [{ path: "args.capacity", message: `expected ${least} to ${most}` }] });
+    return refuse("capacity-out-of-range", detail, {
+      fields: [{ path: "args.capacity", message: `expected ${least} to ${most}` }],
+    });
   }
   const room = newId("r", chance);
   return accept(

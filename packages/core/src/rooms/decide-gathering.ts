@@ -20,7 +20,12 @@ export function pickLevel({ state, rules }: Moment, player: PlayerId, level: str
     return refuse("level-not-allowed", detail, { accepted: [...allowed] });
   }
   const { title, least, most } = known;
-  return acceptInRoom(room, { kind: "room.level-picked", room: room.id, by: player, level: { id: level, title, least, most } });
+  return acceptInRoom(room, {
+    kind: "room.level-picked",
+    room: room.id,
+    by: player,
+    level: { id: level, title, least, most },
+  });
 }
 
 export function setReady({ state }: Moment, player: PlayerId, ready: boolean): Decision {
@@ -74,4 +79,6 @@ type RoomChange = Extract<Decision, { events: unknown }>["events"][number];
 
 const acceptInRoom = (room: Room, event: RoomChange) => accept([event], { reply: revisionReply(room.id) });
 
-const revisionReply = (id: string) => (state: Moment["state"]) => ({ revision: state.rooms.byId.get(id)?.revision ?? 0 });
+const revisionReply = (id: string) => (state: Moment["state"]) => ({
+  revision: state.rooms.byId.get(id)?.revision ?? 0,
+});

@@ -1,10 +1,18 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, type Moment, nothingToDo, type ReplyOf, refuse } from "../harbor/decision.ts";
+import {
+  accept,
+  assertNever,
+  type Decision,
+  type Moment,
+  nothingToDo,
+  type ReplyOf,
+  refuse,
+} from "../harbor/decision.ts";
 import { lobbyView } from "../lobbies/index.ts";
 import type { RoomCommand } from "./commands.ts";
-import { nextHost } from "./handover.ts";
 import { join, open } from "./decide-entry.ts";
 import { pickLevel, setReady, start } from "./decide-gathering.ts";
+import { nextHost } from "./handover.ts";
 import type { Room } from "./state.ts";
 
 export function decideRoom(moment: Moment, command: RoomCommand): Decision {

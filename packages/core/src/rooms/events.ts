@@ -1,4 +1,14 @@
-import type { Address, ConfigName, InstanceId, LevelView, PlayerId, ProblemCode, RoomId, RunId, Standing } from "@yellow-harbor/protocol";
+import type {
+  Address,
+  ConfigName,
+  InstanceId,
+  LevelView,
+  PlayerId,
+  ProblemCode,
+  RoomId,
+  RunId,
+  Standing,
+} from "@yellow-harbor/protocol";
 
 export interface TravelOrder {
   readonly pool: ConfigName;

@@ -12,7 +12,8 @@ export function missingToStart(room: Room): Missing[] {
   const needed = Math.max(room.leastPlayers, level?.least ?? 0) - members.size;
   if (needed > 0) missing.push({ code: "players", needed, text: `needs ${needed} more ${plural(needed, "player")}` });
   const over = level === null ? 0 : members.size - level.most;
-  if (over > 0) missing.push({ code: "too-many", over, text: `has ${over} ${plural(over, "player")} too many for ${level?.id}` });
+  if (over > 0)
+    missing.push({ code: "too-many", over, text: `has ${over} ${plural(over, "player")} too many for ${level?.id}` });
   for (const { id, name, presence, ready } of members.values()) {
     if (presence === "away") missing.push({ code: "away", player: id, text: `${name} is away` });
     else if (!ready) missing.push({ code: "ready", player: id, text: `${name} is not ready` });
@@ -43,7 +44,9 @@ function sentences(state: HarborState, room: Room, missing: readonly Missing[], 
     case "travelling":
       return explainTravel(state, room.run, at);
     case "playing":
-      return [`A run on ${room.level?.id} is under way on ${room.destination?.instance}; it ends when the instance reports the result.`];
+      return [
+        `A run on ${room.level?.id} is under way on ${room.destination?.instance}; it ends when the instance reports the result.`,
+      ];
   }
 }
 

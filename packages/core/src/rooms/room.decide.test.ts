@@ -11,7 +11,9 @@ beforeEach(() => {
   brisa = test.enter("Brisa");
 });
 
-const open = (player: string, capacity = 2) => (test.ask(player, { do: "room.open", player, args: { capacity } }).reply as { room: { id: string; code: string } }).room;
+const open = (player: string, capacity = 2) =>
+  (test.ask(player, { do: "room.open", player, args: { capacity } }).reply as { room: { id: string; code: string } })
+    .room;
 const join = (player: string, room: string) => test.ask(player, { do: "room.join", player, args: { room } });
 const ready = (player: string, value = true) => test.ok({ do: "room.ready", player, args: { ready: value } });
 
@@ -41,17 +43,26 @@ describe("opening and joining", () => {
     join(corin, id);
     test.ask(brisa, { do: "room.leave", player: brisa, args: {} });
     join(dovie, id);
-    expect([...test.room(id).members.values()].map(({ name, place }) => [name, place])).toEqual([["Ansel", 0], ["Corin", 2], ["Dovie", 1]]);
+    expect([...test.room(id).members.values()].map(({ name, place }) => [name, place])).toEqual([
+      ["Ansel", 0],
+      ["Corin", 2],
+      ["Dovie", 1],
+    ]);
   });
 
   it("refuses each cause by a code of its own", () => {
     const { id, code } = open(ansel);
     const corin = test.enter("Corin");
-    expect(test.refusal({ do: "room.join", player: brisa, args: { room: "r_000000000000" } }).code).toBe("room-unknown");
+    expect(test.refusal({ do: "room.join", player: brisa, args: { room: "r_000000000000" } }).code).toBe(
+      "room-unknown",
+    );
     expect(test.refusal({ do: "room.join", player: brisa, args: { code: "CCCCC" } }).code).toBe("room-code-unknown");
     expect(test.refusal({ do: "room.open", player: ansel, args: {} }).code).toBe("already-in-room");
     expect(test.refusal({ do: "room.open", player: brisa, args: { capacity: 7 } }).code).toBe("capacity-out-of-range");
-    expect(test.refusal({ do: "room.open", player: brisa, args: { kind: "duels" } })).toMatchObject({ code: "room-kind-unknown", accepted: ["crews"] });
+    expect(test.refusal({ do: "room.open", player: brisa, args: { kind: "duels" } })).toMatchObject({
+      code: "room-kind-unknown",
+      accepted: ["crews"],
+    });
     join(brisa, id);
     expect(test.refusal({ do: "room.join", player: corin, args: { code } }).code).toBe("room-full");
     expect(test.refusal({ do: "room.ready", player: corin, args: { ready: true } }).code).toBe("not-in-room");
@@ -64,7 +75,9 @@ describe("opening and joining", () => {
       code: "level-unknown",
       accepted: ["brine-gate", "gull-flats"],
     });
-    expect(test.refusal({ do: "room.pick-level", player: ansel, args: { level: "old-slip" } }).code).toBe("level-not-allowed");
+    expect(test.refusal({ do: "room.pick-level", player: ansel, args: { level: "old-slip" } }).code).toBe(
+      "level-not-allowed",
+    );
   });
 });
 
@@ -80,7 +93,10 @@ describe("start", () => {
     join(brisa, id);
     test.ok({ do: "room.pick-level", player: ansel, args: { level: "brine-gate" } });
     ready(ansel);
-    expect(test.refusal(asked)).toMatchObject({ code: "start-not-possible", detail: "Cannot start: Brisa is not ready." });
+    expect(test.refusal(asked)).toMatchObject({
+      code: "start-not-possible",
+      detail: "Cannot start: Brisa is not ready.",
+    });
     ready(brisa);
     expect(test.refusal({ ...asked, player: brisa }).code).toBe("not-host");
     expect(test.harbor.state.rooms.byId.get(id)?.phase).toBe("gathering");
@@ -96,7 +112,9 @@ describe("start", () => {
     ready(ansel);
     ready(brisa);
     test.run({ do: "player.lose", player: brisa, connection: 1 });
-    expect(test.refusal({ do: "room.start", player: ansel, args: {} }).missing).toEqual([{ code: "away", player: brisa, text: "Brisa is away" }]);
+    expect(test.refusal({ do: "room.start", player: ansel, args: {} }).missing).toEqual([
+      { code: "away", player: brisa, text: "Brisa is away" },
+    ]);
   });
 
   it("is not possible with more members than the level suits", () => {
@@ -105,7 +123,9 @@ describe("start", () => {
     for (const player of others) join(player, id);
     test.ok({ do: "room.pick-level", player: ansel, args: { level: "gull-flats" } });
     for (const player of [ansel, ...others]) ready(player);
-    expect(test.refusal({ do: "room.start", player: ansel, args: {} }).detail).toBe("Cannot start: has 1 player too many for gull-flats.");
+    expect(test.refusal({ do: "room.start", player: ansel, args: {} }).detail).toBe(
+      "Cannot start: has 1 player too many for gull-flats.",
+    );
   });
 
   it("lets nobody in afterwards", () => {
@@ -117,7 +137,11 @@ describe("start", () => {
     test.ok({ do: "room.start", player: ansel, args: {} });
     const corin = test.enter("Corin");
     expect(test.refusal({ do: "room.join", player: corin, args: { room: id } }).code).toBe("room-started");
-    expect(explainRoom(test.harbor.state, test.room(id), test.now)).toMatchObject({ canStart: false, phase: "travelling", missing: [] });
+    expect(explainRoom(test.harbor.state, test.room(id), test.now)).toMatchObject({
+      canStart: false,
+      phase: "travelling",
+      missing: [],
+    });
   });
 });
 
@@ -128,7 +152,10 @@ describe("leaving", () => {
     const outcome = test.ask(ansel, { do: "room.leave", player: ansel, args: {} });
     const left = outcome.happenings.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "room");
     expect(left).toHaveLength(1);
-    expect(left[0]).toMatchObject({ to: [brisa], news: { kind: "member-left", player: ansel, reason: "left", host: brisa } });
+    expect(left[0]).toMatchObject({
+      to: [brisa],
+      news: { kind: "member-left", player: ansel, reason: "left", host: brisa },
+    });
     expect(test.room(id).host).toBe(brisa);
   });
 
@@ -168,7 +195,11 @@ describe("leaving", () => {
     test.run({ do: "player.lose", player: brisa, connection: 1 });
     test.pass(5_000);
     const { reply } = test.resume(brisa);
-    expect((reply as { room: { members: Record<string, unknown> } }).room.members[brisa]).toMatchObject({ ready: true, presence: "here", place: 1 });
+    expect((reply as { room: { members: Record<string, unknown> } }).room.members[brisa]).toMatchObject({
+      ready: true,
+      presence: "here",
+      place: 1,
+    });
     test.pass(60_000);
     expect(test.room(id).members.has(brisa)).toBe(true);
   });

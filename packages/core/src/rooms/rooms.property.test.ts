@@ -1,11 +1,11 @@
-import fc from "fast-check";
 import assert from "node:assert/strict";
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import type { Command } from "../harbor/command.ts";
 import { Harbor } from "../harbor/harbor.ts";
 import { lobbyView } from "../lobbies/index.ts";
-import { TestHarbor } from "../testing/test-harbor.ts";
 import { testRules } from "../testing/rules.ts";
+import { TestHarbor } from "../testing/test-harbor.ts";
 import { missingToStart } from "./explain.ts";
 import { roomView } from "./view.ts";
 
@@ -39,7 +39,17 @@ const move: fc.Arbitrary<Move> = fc.oneof(
     arbitrary: fc.record({
       do: fc.constant("instance" as const),
       which: fc.nat(2),
-      step: fc.constantFrom("spawned", "announce", "announce", "probed", "probed", "take", "take", "exited", "failed" as const),
+      step: fc.constantFrom(
+        "spawned",
+        "announce",
+        "announce",
+        "probed",
+        "probed",
+        "take",
+        "take",
+        "exited",
+        "failed" as const,
+      ),
     }) as fc.Arbitrary<Move>,
   },
   { weight: 4, arbitrary: fc.record({ do: fc.constant("muster" as const), room: fc.nat(3) }) },
@@ -69,7 +79,11 @@ function play(test: TestHarbor, players: string[], next: Move): void {
     case "open":
       return asked({ do: "room.open", player, args: { capacity: 3 } });
     case "join":
-      return asked({ do: "room.join", player, args: { room: rooms[next.room % Math.max(1, rooms.length)] ?? "r_none" } });
+      return asked({
+        do: "room.join",
+        player,
+        args: { room: rooms[next.room % Math.max(1, rooms.length)] ?? "r_none" },
+      });
     case "leave":
       return asked({ do: "room.leave", player, args: {} });
     case "level":
@@ -132,7 +146,8 @@ const indexOf = (test: TestHarbor, id: string) => [...test.harbor.state.pools.in
 function board(test: TestHarbor, player: string): void {
   for (const { id, match } of test.harbor.state.pools.instances.values()) {
     const berth = match?.berths.get(player);
-    if (match && berth) return void test.run({ do: "instance.board", instance: id, player, pass: berth.pass, run: match.run });
+    if (match && berth)
+      return void test.run({ do: "instance.board", instance: id, player, pass: berth.pass, run: match.run });
   }
 }
 
@@ -198,9 +213,24 @@ const plain = (harbor: Harbor) => {
 const partsOfTheVoyage = [
   ...["player.entered", "player.resumed", "player.lost", "player.left", "lobby.stood", "lobby.stepped-out"],
   ...["room.opened", "room.joined", "room.departed", "room.level-picked", "room.ready-set", "room.started"],
-  ...["travel.called", "travel.retried", "travel.boarding", "travel.arrived", "travel.forgot", "travel.completed", "travel.failed"],
+  ...[
+    "travel.called",
+    "travel.retried",
+    "travel.boarding",
+    "travel.arrived",
+    "travel.forgot",
+    "travel.completed",
+    "travel.failed",
+  ],
   ...["room.playing", "room.result-set", "room.returned", "room.closed", "room.member-away", "room.member-back"],
-  ...["instance.ordered", "instance.booting", "instance.opened", "instance.assigned", "instance.took-orders", "instance.boarded"],
+  ...[
+    "instance.ordered",
+    "instance.booting",
+    "instance.opened",
+    "instance.assigned",
+    "instance.took-orders",
+    "instance.boarded",
+  ],
   ...["instance.reported", "instance.stop-ordered", "instance.failed", "instance.exited", "instance.forgotten"],
 ];
 

@@ -1,5 +1,15 @@
-import type { ConfigName, InstanceId, LevelView, PlayerId, Presence, ResultView, RoomId, RunId, SetbackView } from "@yellow-harbor/protocol";
-import type { Address } from "@yellow-harbor/protocol";
+import type {
+  Address,
+  ConfigName,
+  InstanceId,
+  LevelView,
+  PlayerId,
+  Presence,
+  ResultView,
+  RoomId,
+  RunId,
+  SetbackView,
+} from "@yellow-harbor/protocol";
 import type { Entropy } from "../harbor/stamp.ts";
 
 export interface Member {

@@ -61,7 +61,9 @@ export function roomPushes(state: HarborState, event: RoomEvent): Push[] {
   // Who the change brings in gets the complete picture instead; so does who comes back.
   const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
   const to = [...room.members.keys()].filter((player) => player !== apart);
-  return [{ scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, news, patch }];
+  return [
+    { scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, news, patch },
+  ];
 }
 
 function closedPush(event: RoomEvent): Push {
@@ -92,7 +94,10 @@ function newsOf(room: Room, event: RoomEvent): { news: RoomNews; patch: Patch } 
       return { news: { kind: "member-back", player: event.player }, patch: { members, missing } };
     }
     case "room.level-picked":
-      return { news: { kind: "level-picked", by: event.by, level: event.level }, patch: { level: event.level, missing } };
+      return {
+        news: { kind: "level-picked", by: event.by, level: event.level },
+        patch: { level: event.level, missing },
+      };
     case "room.ready-set": {
       const { player, ready } = event;
       return { news: { kind: "ready-changed", player, ready }, patch: { members: { [player]: { ready } }, missing } };

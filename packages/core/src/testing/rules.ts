@@ -10,7 +10,12 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     roomKinds: new Map([
       [
         "crews",
-        { capacity: { least: 1, most: 6, preset: 4 }, leastPlayers: 2, levels: ["brine-gate", "gull-flats"], graceMs: 10_000 },
+        {
+          capacity: { least: 1, most: 6, preset: 4 },
+          leastPlayers: 2,
+          levels: ["brine-gate", "gull-flats"],
+          graceMs: 10_000,
+        },
       ],
     ]),
     levels: new Map([

@@ -1,5 +1,5 @@
-import type { HarborView, Problem } from "@yellow-harbor/protocol";
 import { applyNews, mergePatch, type Picture } from "@yellow-harbor/client";
+import type { HarborView, Problem } from "@yellow-harbor/protocol";
 import type { Command } from "../harbor/command.ts";
 import type { HarborEvent } from "../harbor/event.ts";
 import { type Happening, Harbor, type Outcome } from "../harbor/harbor.ts";
@@ -64,7 +64,11 @@ export class TestHarbor {
   /** Moves the clock and fires what falls due on the way, each at its time. */
   pass(ms: number): void {
     const until = this.now + ms;
-    for (let next = this.harbor.nextDeadlineAt(); next !== undefined && next <= until; next = this.harbor.nextDeadlineAt()) {
+    for (
+      let next = this.harbor.nextDeadlineAt();
+      next !== undefined && next <= until;
+      next = this.harbor.nextDeadlineAt()
+    ) {
       this.now = Math.max(this.now, next);
       this.harbor.advance(this.#stamp(), this.#hear);
     }

@@ -65,7 +65,8 @@ function completionWhenDecided(travel: Travel, decided: PlayerId): TravelEvent[]
 
 function loseInstance({ rules }: Moment, travel: Travel, detail: string): Decision {
   const { room, run, attempt } = travel;
-  if (travel.step !== "preparing") return fail(travel, "instance-lost", `The instance was lost while boarding: ${detail}`);
+  if (travel.step !== "preparing")
+    return fail(travel, "instance-lost", `The instance was lost while boarding: ${detail}`);
   if (attempt < rules.travel.attempts) {
     return accept([{ kind: "travel.retried", room, run, attempt: attempt + 1, detail }]);
   }
@@ -84,4 +85,3 @@ function expire({ rules }: Moment, travel: Travel): Decision {
 function fail({ room, run }: Travel, code: ProblemCode, detail: string): Decision {
   return accept([{ kind: "travel.failed", room, run, code, detail }]);
 }
-

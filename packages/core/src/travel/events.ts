@@ -1,4 +1,13 @@
-import type { Address, ConfigName, InstanceId, LevelView, PlayerId, ProblemCode, RoomId, RunId } from "@yellow-harbor/protocol";
+import type {
+  Address,
+  ConfigName,
+  InstanceId,
+  LevelView,
+  PlayerId,
+  ProblemCode,
+  RoomId,
+  RunId,
+} from "@yellow-harbor/protocol";
 import type { TravellerNamed } from "./commands.ts";
 
 export type TravelEvent =

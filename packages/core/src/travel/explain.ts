@@ -17,7 +17,9 @@ export function explainTravel(state: HarborState, run: RunId | null, at: number)
   const left = seconds(travel.deadlineMs - at);
   if (travel.step === "preparing") {
     const instances = [...state.pools.instances.values()];
-    const instance = instances.find((one) => one.room === travel.room && one.state !== "ended" && one.state !== "failed");
+    const instance = instances.find(
+      (one) => one.room === travel.room && one.state !== "ended" && one.state !== "failed",
+    );
     const what = instance ? `${instance.id} is ${instance.state}: ${instance.why}` : "none is ordered yet";
     return [
       `Travelling to ${travel.level.id} for ${since}: waiting for an instance of pool ${travel.pool}; ${what}.`,

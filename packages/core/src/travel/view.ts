@@ -46,7 +46,10 @@ function newsOf(state: HarborState, event: TravelEvent): { news: RoomNews; patch
     case "travel.boarding":
       return { news: { kind: "travel-boarding", run }, patch: { travel } };
     case "travel.arrived":
-      return { news: { kind: "member-arrived", player: event.player }, patch: { travel: { waitingFor: travel?.waitingFor } } };
+      return {
+        news: { kind: "member-arrived", player: event.player },
+        patch: { travel: { waitingFor: travel?.waitingFor } },
+      };
     case "travel.completed":
       return { news: { kind: "travel-ended", run, completed: true }, patch: { travel: null } };
     case "travel.failed":

@@ -10,7 +10,8 @@ beforeEach(() => {
   test = new TestHarbor();
   ansel = test.enter("Ansel");
   brisa = test.enter("Brisa");
-  room = (test.ask(ansel, { do: "room.open", player: ansel, args: { capacity: 2 } }).reply as { room: { id: string } }).room.id;
+  room = (test.ask(ansel, { do: "room.open", player: ansel, args: { capacity: 2 } }).reply as { room: { id: string } })
+    .room.id;
   test.ask(brisa, { do: "room.join", player: brisa, args: { room } });
   start();
 });
@@ -31,8 +32,10 @@ function bringUp(instance = instanceOf()) {
   test.ok({ do: "instance.announce", instance, port, pid: 4242 });
   test.ok({ do: "instance.probed", instance, reached: true, detail: "reached" });
 }
-const takeOrders = (instance = instanceOf()) => test.ok({ do: "instance.take-orders", instance, taken: test.instance(instance).ordersGiven });
-const board = (player: string) => test.ok({ do: "instance.board", instance: instanceOf(), player, pass: berth(player)?.pass ?? "", run: run() });
+const takeOrders = (instance = instanceOf()) =>
+  test.ok({ do: "instance.take-orders", instance, taken: test.instance(instance).ordersGiven });
+const board = (player: string) =>
+  test.ok({ do: "instance.board", instance: instanceOf(), player, pass: berth(player)?.pass ?? "", run: run() });
 const report = () =>
   test.ok({
     ...{ do: "instance.report", instance: instanceOf(), run: run(), note: "a draw" },
@@ -106,7 +109,9 @@ describe("a travel", () => {
     board(ansel);
     board(brisa);
     expect(test.refusal({ ...result, run: "u_000000000000" }).code).toBe("match-unknown");
-    expect(test.refusal({ ...result, standings: [{ player: "p_000000000000", score: 1 }] }).fields?.[0]?.path).toBe("standings[0].player");
+    expect(test.refusal({ ...result, standings: [{ player: "p_000000000000", score: 1 }] }).fields?.[0]?.path).toBe(
+      "standings[0].player",
+    );
     const twice = [ansel, ansel].map((player) => ({ player, score: 1 }));
     expect(test.refusal({ ...result, standings: twice }).code).toBe("request-invalid");
   });
@@ -140,7 +145,8 @@ describe("a travel that goes wrong", () => {
   });
 
   it("returns to gathering with the reason when no attempt comes up", () => {
-    for (let n = 0; n < 2; n++) test.ok({ do: "instance.start-failed", instance: instanceOf(), detail: "no such file", portTaken: false });
+    for (let n = 0; n < 2; n++)
+      test.ok({ do: "instance.start-failed", instance: instanceOf(), detail: "no such file", portTaken: false });
     expect(test.room(room)).toMatchObject({ phase: "gathering", run: null, setback: { code: "no-instance" } });
     expect(test.room(room).setback?.detail).toContain("no such file");
     expect(test.pictures.get(brisa)?.room?.setback?.code).toBe("no-instance");
@@ -186,7 +192,9 @@ describe("a travel that goes wrong", () => {
     const others = Array.from({ length: 6 }, (_, n) => test.enter(`Other ${n}`));
     for (let n = 0; n < 6; n += 2) {
       const [host = "", guest = ""] = others.slice(n, n + 2);
-      const opened = test.ask(host, { do: "room.open", player: host, args: { capacity: 2 } }).reply as { room: { id: string } };
+      const opened = test.ask(host, { do: "room.open", player: host, args: { capacity: 2 } }).reply as {
+        room: { id: string };
+      };
       test.ask(guest, { do: "room.join", player: guest, args: { room: opened.room.id } });
       test.ok({ do: "room.pick-level", player: host, args: { level: "brine-gate" } });
       for (const player of [host, guest]) test.ok({ do: "room.ready", player, args: { ready: true } });
@@ -194,7 +202,11 @@ describe("a travel that goes wrong", () => {
       const { phase, setback } = test.room(opened.room.id);
       // Three ports, three instances: the fourth room comes away empty-handed and is told why.
       if (n < 4) expect(phase).toBe("travelling");
-      else expect({ phase, detail: setback?.detail }).toEqual({ phase: "gathering", detail: "Pool sluice runs 3 instances, the most it may; try again when a match has ended." });
+      else
+        expect({ phase, detail: setback?.detail }).toEqual({
+          phase: "gathering",
+          detail: "Pool sluice runs 3 instances, the most it may; try again when a match has ended.",
+        });
     }
   });
 
@@ -213,7 +225,9 @@ describe("an instance that speaks out of turn", () => {
     expect(test.refusal({ do: "instance.take-orders", instance, taken: 5 }).code).toBe("order-unknown");
     test.ok({ do: "instance.exited", instance, exitCode: 0, signal: null });
     expect(test.refusal({ do: "instance.announce", instance, port: 7500, pid: 1 }).code).toBe("instance-ended");
-    expect(test.refusal({ do: "instance.farewell", instance: "i_000000000000", reason: "" }).code).toBe("instance-unknown");
+    expect(test.refusal({ do: "instance.farewell", instance: "i_000000000000", reason: "" }).code).toBe(
+      "instance-unknown",
+    );
   });
 });
 
@@ -226,6 +240,8 @@ describe("a restart", () => {
       ["away", test.now + 10_000],
     ]);
     bringUp();
-    expect(test.run({ do: "harbor.recover" }).effects).toEqual([{ effect: "watch-instance", instance: instanceOf(), pid: 4242 }]);
+    expect(test.run({ do: "harbor.recover" }).effects).toEqual([
+      { effect: "watch-instance", instance: instanceOf(), pid: 4242 },
+    ]);
   });
 });

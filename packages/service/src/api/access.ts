@@ -10,7 +10,10 @@ export interface OperatorAccess {
 }
 
 /** Why an operator's request is not let in, or undefined when it is. */
-export function operatorRefusal(request: FastifyRequest, { loopbackIsEnough, token }: OperatorAccess): Problem | undefined {
+export function operatorRefusal(
+  request: FastifyRequest,
+  { loopbackIsEnough, token }: OperatorAccess,
+): Problem | undefined {
   const shown = bearerOf(request);
   if (shown !== undefined && isSame(shown, token)) return undefined;
   if (loopbackIsEnough && isLoopback(request.socket.remoteAddress ?? "")) {
@@ -23,7 +26,8 @@ export function operatorRefusal(request: FastifyRequest, { loopbackIsEnough, tok
     const site = request.headers["sec-fetch-site"];
     if (site === undefined || site === "same-origin" || site === "none") return undefined;
   }
-  const detail = "Send the operator token as Authorization: Bearer TOKEN; `yh token` prints it on the service's computer.";
+  const detail =
+    "Send the operator token as Authorization: Bearer TOKEN; `yh token` prints it on the service's computer.";
   return problem("operator-token-needed", detail);
 }
 
@@ -33,7 +37,9 @@ export function bearerOf(request: FastifyRequest): string | undefined {
 }
 
 export function isLoopback(address: string): boolean {
-  return address === "::1" || address.startsWith("127.") || address.startsWith("::ffff:127.") || address === "localhost";
+  return (
+    address === "::1" || address.startsWith("127.") || address.startsWith("::ffff:127.") || address === "localhost"
+  );
 }
 
 function isLoopbackHost(host: string | undefined): boolean {

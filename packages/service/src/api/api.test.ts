@@ -1,5 +1,5 @@
-import { Problem } from "@yellow-harbor/protocol";
 import { request } from "node:http";
+import { Problem } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { endAll, startTestService, startVoyage, testConfig } from "../testing/test-service.ts";
 
@@ -42,7 +42,11 @@ describe("a wrong request", () => {
     const service = await startTestService();
     const post = (body: string, type = "application/json") =>
       fetch(`${service.url}/v1/instance/pulse`, { method: "POST", headers: { "content-type": type }, body });
-    for (const response of [await post("{"), await post("x", "text/html"), await post(JSON.stringify({ x: "y".repeat(100_000) }))]) {
+    for (const response of [
+      await post("{"),
+      await post("x", "text/html"),
+      await post(JSON.stringify({ x: "y".repeat(100_000) })),
+    ]) {
       expect(response.status).toBeGreaterThanOrEqual(400);
       expect(response.status).toBeLessThan(500);
       expect(Problem.safeParse(await response.json()).success).toBe(true);
@@ -56,16 +60,24 @@ describe("operators", () => {
     const status = `${service.url}/v1/status`;
     expect((await get(status, {})).status).toBe(200);
     expect(JSON.parse((await get(status, { host: "evil.example" })).body)).toMatchObject({ code: "host-not-allowed" });
-    expect(JSON.parse((await get(status, { "sec-fetch-site": "cross-site" })).body)).toMatchObject({ code: "operator-token-needed" });
-    expect((await get(status, { host: "evil.example", authorization: `Bearer ${service.operatorToken}` })).status).toBe(200);
+    expect(JSON.parse((await get(status, { "sec-fetch-site": "cross-site" })).body)).toMatchObject({
+      code: "operator-token-needed",
+    });
+    expect((await get(status, { host: "evil.example", authorization: `Bearer ${service.operatorToken}` })).status).toBe(
+      200,
+    );
   });
 
   it("need the token where the configuration says so", async () => {
-    const service = await startTestService(testConfig("good", (config) => ({ ...config, operators: { access: "token" } })));
+    const service = await startTestService(
+      testConfig("good", (config) => ({ ...config, operators: { access: "token" } })),
+    );
     expect((await get(`${service.url}/v1/status`, {})).status).toBe(401);
     expect((await get(`${service.url}/v1/status`, { authorization: "Bearer wrong" })).status).toBe(401);
     expect((await get(`${service.url}/v1/watch`, {})).status).toBe(401);
-    expect((await get(`${service.url}/v1/status`, { authorization: `Bearer ${service.operatorToken}` })).status).toBe(200);
+    expect((await get(`${service.url}/v1/status`, { authorization: `Bearer ${service.operatorToken}` })).status).toBe(
+      200,
+    );
     // Health is asked by machines that hold no token.
     expect((await get(`${service.url}/healthz`, {})).status).toBe(200);
   });
@@ -94,7 +106,11 @@ describe("operators", () => {
     expect(await service.operator.explainRoom(room.code.toLowerCase())).toMatchObject({
       canStart: false,
       missing: [{ code: "level" }, { code: "players", needed: 1 }, { code: "ready", player: ansel.id }],
-      text: ["Cannot start: the host has not picked a level.", "Cannot start: needs 1 more player.", "Cannot start: Ansel is not ready."],
+      text: [
+        "Cannot start: the host has not picked a level.",
+        "Cannot start: needs 1 more player.",
+        "Cannot start: Ansel is not ready.",
+      ],
     });
     const voyage = await startVoyage(service);
     const { text } = await service.operator.explainRoom(voyage.room.id);
@@ -113,7 +129,12 @@ describe("operators", () => {
         if (message.message === "picture") picture = message.picture;
         else picture = mergePatch(picture, message.patch) as object;
         if (message.message === "happened") kinds.push(message.kind);
-        if (message.message === "picture") void ansel.openRoom({ capacity: 2 }).then(() => ansel.setReady(true)).then(() => ansel.leaveRoom()).then(() => ansel.leave());
+        if (message.message === "picture")
+          void ansel
+            .openRoom({ capacity: 2 })
+            .then(() => ansel.setReady(true))
+            .then(() => ansel.leaveRoom())
+            .then(() => ansel.leave());
         if (message.message === "happened" && message.kind === "player.left") break;
       }
     })();

@@ -7,10 +7,19 @@ export function healthRoutes(api: Api, { runtime, isReady }: ApiParts): void {
   const tags = ["health"];
   api.get(
     "/healthz",
-    { schema: { tags, summary: "Whether the process is alive and worth keeping.", response: { 200: Health, 503: Health } } },
+    {
+      schema: {
+        tags,
+        summary: "Whether the process is alive and worth keeping.",
+        response: { 200: Health, 503: Health },
+      },
+    },
     async (_request, reply) => {
       const { failure } = runtime;
-      if (failure) return reply.code(503).send({ ok: false, detail: `The journal cannot be written: ${failure.message}. Restart the service.` });
+      if (failure)
+        return reply
+          .code(503)
+          .send({ ok: false, detail: `The journal cannot be written: ${failure.message}. Restart the service.` });
       return reply.send({ ok: true, detail: "alive" });
     },
   );
@@ -19,7 +28,9 @@ export function healthRoutes(api: Api, { runtime, isReady }: ApiParts): void {
     { schema: { tags, summary: "Whether players may be sent here now.", response: { 200: Health, 503: Health } } },
     async (_request, reply) => {
       const ok = isReady() && runtime.failure === undefined;
-      return reply.code(ok ? 200 : 503).send({ ok, detail: ok ? "ready" : "starting, stopping, or unable to write the journal" });
+      return reply
+        .code(ok ? 200 : 503)
+        .send({ ok, detail: ok ? "ready" : "starting, stopping, or unable to write the journal" });
     },
   );
 }

@@ -1,3 +1,4 @@
+import type { Command } from "@yellow-harbor/core";
 import {
   Acknowledged,
   Announce,
@@ -15,7 +16,6 @@ import {
 } from "@yellow-harbor/protocol";
 import type { FastifyReply, FastifyRequest } from "fastify";
 import type { z } from "zod";
-import type { Command } from "@yellow-harbor/core";
 import { bearerOf } from "./access.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { sendProblem } from "./problems.ts";
@@ -34,7 +34,8 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     const key = bearerOf(request);
     const instance = key === undefined ? undefined : await tokens.checkInstanceKey(key);
     if (instance === undefined) {
-      const detail = "The instance key is missing or not one of this harbor's; send Authorization: Bearer with the key of the environment.";
+      const detail =
+        "The instance key is missing or not one of this harbor's; send Authorization: Bearer with the key of the environment.";
       await sendProblem(reply, problem("instance-key-invalid", detail));
       return undefined;
     }
@@ -61,7 +62,12 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     return settle(reply, { do: "instance.announce", instance, port, pid }, { pulseWaitMs: PULSE_WAIT_MS });
   });
 
-  const pulse = route("pulse", "Show life and wait for orders: answered when there are some, or empty.", Pulse, PulseReply);
+  const pulse = route(
+    "pulse",
+    "Show life and wait for orders: answered when there are some, or empty.",
+    Pulse,
+    PulseReply,
+  );
   api.post(pulse.url, { schema: pulse.schema }, async (request, reply) => {
     const instance = await instanceOf(request, reply);
     if (instance === undefined) return reply;

@@ -69,11 +69,19 @@ const RoomParams = z.object({ room: z.string().max(64).meta({ description: "Id o
 
 function roomRoutes(api: Api, { runtime }: ApiParts): void {
   const tags = ["rooms"];
-  const listSchema = { tags, security, summary: "Rooms, in the order of their ids.", querystring: RoomQuery, response: { 200: RoomPage } };
+  const listSchema = {
+    tags,
+    security,
+    summary: "Rooms, in the order of their ids.",
+    querystring: RoomQuery,
+    response: { 200: RoomPage },
+  };
   api.get("/v1/rooms", { schema: listSchema }, async ({ query: { limit, after, lobby, phase } }) =>
     runtime.query(({ state }) => {
       const wanted = [...state.rooms.byId.values()]
-        .filter((room) => (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.phase === phase))
+        .filter(
+          (room) => (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.phase === phase),
+        )
         .sort((a, b) => (a.id < b.id ? -1 : 1));
       const from = after === undefined ? 0 : wanted.findIndex((room) => room.id > after);
       const page = from < 0 ? [] : wanted.slice(from, from + limit);
@@ -82,7 +90,13 @@ function roomRoutes(api: Api, { runtime }: ApiParts): void {
     }),
   );
 
-  const showSchema = { tags, security, summary: "One room, by id or code.", params: RoomParams, response: { 200: RoomView } };
+  const showSchema = {
+    tags,
+    security,
+    summary: "One room, by id or code.",
+    params: RoomParams,
+    response: { 200: RoomView },
+  };
   api.get("/v1/rooms/:room", { schema: showSchema }, async ({ params }, reply) => {
     const view = await runtime.query((harbor) => {
       const room = findRoom(harbor, params.room);
@@ -110,7 +124,10 @@ function findRoom({ state }: Harbor, idOrCode: string) {
 }
 
 const unknownRoom = (idOrCode: string) =>
-  problem("room-unknown", `There is no room ${idOrCode}; rooms close when the last member leaves. \`yh room list\` shows those there are.`);
+  problem(
+    "room-unknown",
+    `There is no room ${idOrCode}; rooms close when the last member leaves. \`yh room list\` shows those there are.`,
+  );
 
 function instanceListRoutes(api: Api, { runtime, journal }: ApiParts): void {
   const tags = ["instances"];
@@ -125,7 +142,9 @@ function instanceListRoutes(api: Api, { runtime, journal }: ApiParts): void {
       return { instances, ...(instances.length === limit && { next: cursorOf(instances.at(-1)) }) };
     }
     const live = await runtime.query(({ state }) =>
-      [...state.pools.instances.values()].filter((one) => !one.gone && (wanted === undefined || one.state === wanted)).map(instanceView),
+      [...state.pools.instances.values()]
+        .filter((one) => !one.gone && (wanted === undefined || one.state === wanted))
+        .map(instanceView),
     );
     live.sort((a, b) => b.orderedAtMs - a.orderedAtMs || (a.id < b.id ? 1 : -1));
     const from = after === undefined ? 0 : live.findIndex((one) => cursorOf(one) === after) + 1;
@@ -134,7 +153,13 @@ function instanceListRoutes(api: Api, { runtime, journal }: ApiParts): void {
   });
 
   const params = z.object({ instance: z.string().max(64) });
-  const showSchema = { tags, security, summary: "One instance, also one that has ended.", params, response: { 200: InstanceView } };
+  const showSchema = {
+    tags,
+    security,
+    summary: "One instance, also one that has ended.",
+    params,
+    response: { 200: InstanceView },
+  };
   api.get("/v1/instances/:instance", { schema: showSchema }, async ({ params: { instance } }, reply) => {
     const live = await runtime.query(({ state }) => {
       const known = state.pools.instances.get(instance);
@@ -146,7 +171,8 @@ function instanceListRoutes(api: Api, { runtime, journal }: ApiParts): void {
   });
 }
 
-const cursorOf = (view: InstanceView | undefined) => (view === undefined ? undefined : `${view.orderedAtMs}.${view.id}`);
+const cursorOf = (view: InstanceView | undefined) =>
+  view === undefined ? undefined : `${view.orderedAtMs}.${view.id}`;
 
 function parseCursor(cursor: string): { orderedAtMs: number; id: string } {
   const dot = cursor.indexOf(".");

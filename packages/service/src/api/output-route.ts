@@ -26,7 +26,9 @@ export function outputRoute(api: Api, { runtime, journal, driver }: ApiParts): v
     request.raw.socket.once("close", () => abort.abort());
     const goesOn = async () => follow && !abort.signal.aborted && isLive();
     const streams: OutputStream[] = stream === "both" ? ["out", "err"] : [stream];
-    const sources = streams.map((one) => followOutput(driver().outputFile(instance, one), { tailBytes, goesOn, abort: abort.signal }));
+    const sources = streams.map((one) =>
+      followOutput(driver().outputFile(instance, one), { tailBytes, goesOn, abort: abort.signal }),
+    );
     return reply.type("text/plain; charset=utf-8").send(Readable.from(merge(sources)));
   });
 }

@@ -43,4 +43,8 @@ async function* readFrom(file: string, from: number): AsyncGenerator<Buffer> {
   }
 }
 
-const sizeOf = (file: string) => stat(file).then(({ size }) => size, () => 0);
+const sizeOf = (file: string) =>
+  stat(file).then(
+    ({ size }) => size,
+    () => 0,
+  );

@@ -1,4 +1,10 @@
-import type { FastifyBaseLogger, FastifyInstance, RawReplyDefaultExpression, RawRequestDefaultExpression, RawServerDefault } from "fastify";
+import type {
+  FastifyBaseLogger,
+  FastifyInstance,
+  RawReplyDefaultExpression,
+  RawRequestDefaultExpression,
+  RawServerDefault,
+} from "fastify";
 import type { ZodTypeProvider } from "fastify-type-provider-zod";
 import type { Config } from "../config/schema.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";

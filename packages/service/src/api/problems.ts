@@ -1,4 +1,4 @@
-import { type FieldFault, type Problem, problem, problemTable } from "@yellow-harbor/protocol";
+import { type FieldFault, type Problem, problem } from "@yellow-harbor/protocol";
 import type { FastifyError, FastifyReply, FastifyRequest } from "fastify";
 import { hasZodFastifySchemaValidationErrors } from "fastify-type-provider-zod";
 import { invalid } from "../gateway/decode.ts";
@@ -26,15 +26,13 @@ export function handleError(error: FastifyError, request: FastifyRequest, reply:
   if (status === 413) return sendProblem(reply, problem("frame-too-large", `The body is too large: ${error.message}.`));
   if (status >= 400 && status < 500) return sendProblem(reply, problem("request-invalid", `${error.message}.`));
   request.log.error({ err: error }, "a request failed");
-  return sendProblem(reply, problem("internal", "The request met a fault of the service; it is in the log. Try again later."));
+  return sendProblem(
+    reply,
+    problem("internal", "The request met a fault of the service; it is in the log. Try again later."),
+  );
 }
 
 export function handleNotFound(request: FastifyRequest, reply: FastifyReply): FastifyReply {
   const detail = `There is nothing at ${request.method} ${request.url.split("?")[0]}; docs/openapi.json lists what there is.`;
   return sendProblem(reply, problem("not-found", detail));
 }
-
-/** Statuses by which a route may refuse, for its description. */
-export const statusesOf = (...codes: (keyof typeof problemTable)[]): number[] => [
-  ...new Set(codes.map((code) => problemTable[code].status)),
-];

@@ -16,7 +16,10 @@ const BODY_MOST = 65_536;
 /** The HTTP side: health, instances, operators, and the console's files. */
 export async function createApi(parts: ApiParts, log: Logger, prepare?: (api: Api) => Promise<void>): Promise<Api> {
   const api: Api = Fastify({
-    loggerInstance: log.child({ part: "api" }, { level: log.level === "trace" ? "trace" : "warn" }) as FastifyBaseLogger,
+    loggerInstance: log.child(
+      { part: "api" },
+      { level: log.level === "trace" ? "trace" : "warn" },
+    ) as FastifyBaseLogger,
     bodyLimit: BODY_MOST,
     // Held pulses and watchers must not keep a stopping service waiting.
     forceCloseConnections: true,

@@ -11,7 +11,8 @@ export function watchRoute(api: Api, { watchers }: ApiParts): void {
   const schema = {
     tags: ["service"],
     security: [{ operatorToken: [] }],
-    summary: "Everything as it happens: the whole picture first, then each event with the merge patch for it (server-sent events).",
+    summary:
+      "Everything as it happens: the whole picture first, then each event with the merge patch for it (server-sent events).",
   };
   api.get("/v1/watch", { schema }, (request, reply) => {
     const stream = new PassThrough({ highWaterMark: 65_536 });

@@ -4,22 +4,31 @@ import { loadConfig, parseConfig } from "./load.ts";
 
 const faultsOf = (text: string) => {
   const parsed = parseConfig(text);
-  return parsed.ok ? [] : parsed.faults.map(({ line, column, path, message }) => `${line}:${column} ${path} ${message}`);
+  return parsed.ok
+    ? []
+    : parsed.faults.map(({ line, column, path, message }) => `${line}:${column} ${path} ${message}`);
 };
 const changed = (from: string | RegExp, to: string) => faultsOf(TEST_CONFIG().replace(from, to));
 
 describe("a configuration file", () => {
   it("that is right is taken, with defaults filled in", () => {
     const parsed = parseConfig(TEST_CONFIG());
-    expect(parsed).toMatchObject({ ok: true, config: { listen: { host: "127.0.0.1", port: 0 }, players: { pingEveryMs: 5000 } } });
+    expect(parsed).toMatchObject({
+      ok: true,
+      config: { listen: { host: "127.0.0.1", port: 0 }, players: { pingEveryMs: 5000 } },
+    });
   });
 
   it("with an unknown key says where it stands and which key is near", () => {
     expect(changed("  crews: { capacity", "  crews: { capacty: 2, capacity")).toEqual([
       "7:12 roomKinds.crews.capacty unknown key capacty; did you mean capacity?",
     ]);
-    expect(changed("harbor: test-harbor", "harbor: test-harbor\nlevel: {}")).toEqual(["3:1 level unknown key level; did you mean levels?"]);
-    expect(changed("harbor: test-harbor", "harbor: test-harbor\nzzz: 1")[0]).toContain("unknown key zzz; known here: harbor, listen");
+    expect(changed("harbor: test-harbor", "harbor: test-harbor\nlevel: {}")).toEqual([
+      "3:1 level unknown key level; did you mean levels?",
+    ]);
+    expect(changed("harbor: test-harbor", "harbor: test-harbor\nzzz: 1")[0]).toContain(
+      "unknown key zzz; known here: harbor, listen",
+    );
   });
 
   it.each([
@@ -38,34 +47,63 @@ describe("a configuration file", () => {
   });
 
   it("names what refers to nothing, and the nearest thing there is", () => {
-    expect(changed("pool: sluice }", "pool: sluise }")).toEqual([expect.stringContaining("levels.brine-gate.pool there is no pool sluise; did you mean sluice?")]);
-    expect(changed("roomKinds: [crews]", "roomKinds: [crew]")[0]).toContain("there is no room kind crew; did you mean crews?");
+    expect(changed("pool: sluice }", "pool: sluise }")).toEqual([
+      expect.stringContaining("levels.brine-gate.pool there is no pool sluise; did you mean sluice?"),
+    ]);
+    expect(changed("roomKinds: [crews]", "roomKinds: [crew]")[0]).toContain(
+      "there is no room kind crew; did you mean crews?",
+    );
     expect(changed('"{port}"', '"{prt}"')[0]).toContain("there is no placeholder {prt}; did you mean {port}?");
   });
 
   it("refuses port ranges that overlap, are too small, or hold the service's own port", () => {
     expect(changed("most: 6, bootMs", "most: 600, bootMs")[0]).toContain("too few for the most instances, 600");
-    expect(changed(/ports: \{ from: \d+, to: \d+ \}/, "ports: { from: 7410, to: 7430 }").join()).not.toContain("listens on");
-    expect(faultsOf(TEST_CONFIG().replace("port: 0 }", "port: 7420 }").replace(/ports: \{ from: \d+, to: \d+ \}/, "ports: { from: 7410, to: 7430 }"))[0]).toContain("7420, the port the service listens on");
+    expect(changed(/ports: \{ from: \d+, to: \d+ \}/, "ports: { from: 7410, to: 7430 }").join()).not.toContain(
+      "listens on",
+    );
+    expect(
+      faultsOf(
+        TEST_CONFIG()
+          .replace("port: 0 }", "port: 7420 }")
+          .replace(/ports: \{ from: \d+, to: \d+ \}/, "ports: { from: 7410, to: 7430 }"),
+      )[0],
+    ).toContain("7420, the port the service listens on");
     const second = "pools:\n  other: { build: plain, ports: { from: 7000, to: 7100 }, most: 1 }";
-    expect(faultsOf(TEST_CONFIG().replace("pools:", second).replace(/ports: \{ from: \d{5}, to: \d+ \}/, "ports: { from: 7050, to: 7060 }"))[0]).toContain("overlaps that of pool other");
+    expect(
+      faultsOf(
+        TEST_CONFIG()
+          .replace("pools:", second)
+          .replace(/ports: \{ from: \d{5}, to: \d+ \}/, "ports: { from: 7050, to: 7060 }"),
+      )[0],
+    ).toContain("overlaps that of pool other");
   });
 
   it("lists all faults at once, in the order of the file", () => {
-    const faults = faultsOf(TEST_CONFIG().replace("harbor: test-harbor", "harbor: 7\nfoo: 1").replace("port: 0 }", "port: x }"));
+    const faults = faultsOf(
+      TEST_CONFIG().replace("harbor: test-harbor", "harbor: 7\nfoo: 1").replace("port: 0 }", "port: x }"),
+    );
     expect(faults.map((fault) => fault.split(":")[0])).toEqual(["2", "3", expect.anything()]);
   });
 
   it("that is no YAML, or an endless one, is refused with its place", () => {
     expect(faultsOf("harbor: [")[0]).toMatch(/^1:\d+/);
     expect(faultsOf("a: 1\na: 2")[0]).toContain("unique");
-    const bomb = `${Array.from({ length: 12 }, (_, n) => `a${n}: &a${n} [${Array(9).fill(n === 0 ? "x" : `*a${n - 1}`).join(", ")}]`).join("\n")}\n`;
+    const bomb = `${Array.from(
+      { length: 12 },
+      (_, n) =>
+        `a${n}: &a${n} [${Array(9)
+          .fill(n === 0 ? "x" : `*a${n - 1}`)
+          .join(", ")}]`,
+    ).join("\n")}\n`;
     expect(faultsOf(bomb)[0]).toContain("alias");
     expect(faultsOf("")).not.toEqual([]);
     expect(faultsOf("null")).not.toEqual([]);
   });
 
   it("that is not there is said to be so", () => {
-    expect(loadConfig("/nowhere/harbor.yaml")).toMatchObject({ ok: false, faults: [{ line: 0, message: "cannot be read: ENOENT" }] });
+    expect(loadConfig("/nowhere/harbor.yaml")).toMatchObject({
+      ok: false,
+      faults: [{ line: 0, message: "cannot be read: ENOENT" }],
+    });
   });
 });

@@ -43,7 +43,11 @@ export function parseConfig(text: string): ParsedConfig {
   const document = parseDocument(text, { lineCounter: lines, uniqueKeys: true });
   const place = (offset: number) => ({ line: lines.linePos(offset).line, column: lines.linePos(offset).col });
   if (document.errors.length > 0) {
-    const faults = document.errors.map(({ pos, message }) => ({ ...place(pos[0]), path: "", message: message.split("\n")[0] ?? message }));
+    const faults = document.errors.map(({ pos, message }) => ({
+      ...place(pos[0]),
+      path: "",
+      message: message.split("\n")[0] ?? message,
+    }));
     return { ok: false, faults };
   }
   let values: unknown;

@@ -13,7 +13,13 @@ const PLACEHOLDERS = ["host", "port", "instance"];
 
 /** Faults between parts that are each right by themselves: names that name nothing, ranges that cannot hold. */
 export function referenceFaults(config: Config): Fault[] {
-  return [...lobbyFaults(config), ...roomKindFaults(config), ...levelFaults(config), ...poolFaults(config), ...buildFaults(config)];
+  return [
+    ...lobbyFaults(config),
+    ...roomKindFaults(config),
+    ...levelFaults(config),
+    ...poolFaults(config),
+    ...buildFaults(config),
+  ];
 }
 
 function lobbyFaults({ lobbies, roomKinds }: Config): Fault[] {
@@ -26,13 +32,20 @@ function roomKindFaults({ roomKinds, levels }: Config): Fault[] {
   return Object.entries(roomKinds).flatMap(([kind, { levels: named, leastPlayers, capacity }]) => [
     ...named.flatMap((name, n) => unknownName("level", name, levels, ["roomKinds", kind, "levels", n])),
     ...(leastPlayers > capacity.most
-      ? [{ path: ["roomKinds", kind, "leastPlayers"], message: `expected no more than the largest capacity, ${capacity.most}` }]
+      ? [
+          {
+            path: ["roomKinds", kind, "leastPlayers"],
+            message: `expected no more than the largest capacity, ${capacity.most}`,
+          },
+        ]
       : []),
   ]);
 }
 
 function levelFaults({ levels, pools }: Config): Fault[] {
-  return Object.entries(levels).flatMap(([level, { pool }]) => unknownName("pool", pool, pools, ["levels", level, "pool"]));
+  return Object.entries(levels).flatMap(([level, { pool }]) =>
+    unknownName("pool", pool, pools, ["levels", level, "pool"]),
+  );
 }
 
 function poolFaults({ pools, builds, listen }: Config): Fault[] {
@@ -61,7 +74,9 @@ function poolFaults({ pools, builds, listen }: Config): Fault[] {
 function buildFaults({ builds }: Config): Fault[] {
   return Object.entries(builds).flatMap(([build, { args }]) =>
     args.flatMap((arg, n) => {
-      const unknown = [...arg.matchAll(/\{(\w+)\}/g)].map((found) => found[1] ?? "").filter((name) => !PLACEHOLDERS.includes(name));
+      const unknown = [...arg.matchAll(/\{(\w+)\}/g)]
+        .map((found) => found[1] ?? "")
+        .filter((name) => !PLACEHOLDERS.includes(name));
       return unknown.map((name) => ({
         path: ["builds", build, "args", n],
         message: `there is no placeholder {${name}}; did you mean {${closest(name, PLACEHOLDERS)}}?`,

@@ -2,15 +2,29 @@ import { BuildString, CAPACITY_MAX, CAPACITY_MIN, ConfigName, PORT_MAX } from "@
 import { z } from "zod";
 
 const Ms = (preset: number, about: string, { min = 1, max = 86_400_000 } = {}) =>
-  z.int().min(min).max(max).default(preset).meta({ description: `${about} In milliseconds.` });
+  z
+    .int()
+    .min(min)
+    .max(max)
+    .default(preset)
+    .meta({ description: `${about} In milliseconds.` });
 
 const Capacity = z.int().min(CAPACITY_MIN).max(CAPACITY_MAX);
 const Port = z.int().min(1).max(PORT_MAX);
 
 const Listen = z
   .strictObject({
-    host: z.string().min(1).default("127.0.0.1").meta({ description: "Address to listen on; 0.0.0.0 for every IPv4 one." }),
-    port: z.int().min(0).max(PORT_MAX).default(7420).meta({ description: "Port for players, operators and instances; 0 takes any free one." }),
+    host: z
+      .string()
+      .min(1)
+      .default("127.0.0.1")
+      .meta({ description: "Address to listen on; 0.0.0.0 for every IPv4 one." }),
+    port: z
+      .int()
+      .min(0)
+      .max(PORT_MAX)
+      .default(7420)
+      .meta({ description: "Port for players, operators and instances; 0 takes any free one." }),
     url: z
       .url({ protocol: /^https?$/ })
       .optional()
@@ -29,12 +43,22 @@ const Operators = z
 
 const Players = z.strictObject({
   builds: z.array(BuildString).min(1).max(64).meta({ description: "Builds of game clients that are let in." }),
-  limit: z.int().min(1).max(1_000_000).default(10_000).meta({ description: "Most players known at once, those away included." }),
+  limit: z
+    .int()
+    .min(1)
+    .max(1_000_000)
+    .default(10_000)
+    .meta({ description: "Most players known at once, those away included." }),
   graceMs: Ms(30_000, "How long a lost player who is in no room is waited for.", { min: 0 }),
   helloMs: Ms(10_000, "How long a new connection may take to say hello."),
   pingEveryMs: Ms(5_000, "How often each connection is pinged."),
   silenceMs: Ms(15_000, "After so long without a sign of life a connection counts as lost."),
-  framesPerSecond: z.int().min(1).max(100_000).default(50).meta({ description: "Frames a player may send in a second, on average." }),
+  framesPerSecond: z
+    .int()
+    .min(1)
+    .max(100_000)
+    .default(50)
+    .meta({ description: "Frames a player may send in a second, on average." }),
   unreadBytes: z
     .int()
     .min(65_536)
@@ -45,7 +69,11 @@ const Players = z.strictObject({
 
 const Lobby = z.strictObject({
   title: z.string().min(1).max(64),
-  roomKinds: z.array(ConfigName).min(1).max(32).meta({ description: "Room kinds that may be opened here, the preset first." }),
+  roomKinds: z
+    .array(ConfigName)
+    .min(1)
+    .max(32)
+    .meta({ description: "Room kinds that may be opened here, the preset first." }),
 });
 
 const RoomKind = z.strictObject({
@@ -70,8 +98,16 @@ const Level = z.strictObject({
 });
 
 const Build = z.strictObject({
-  command: z.string().min(1).max(4096).meta({ description: "Program to start; relative paths count from the configuration file." }),
-  args: z.array(z.string().max(4096)).max(64).default([]).meta({ description: "May hold the placeholders {host}, {port} and {instance}." }),
+  command: z
+    .string()
+    .min(1)
+    .max(4096)
+    .meta({ description: "Program to start; relative paths count from the configuration file." }),
+  args: z
+    .array(z.string().max(4096))
+    .max(64)
+    .default([])
+    .meta({ description: "May hold the placeholders {host}, {port} and {instance}." }),
   environment: z.record(z.string().regex(/^[A-Za-z_][A-Za-z0-9_]*$/), z.string().max(4096)).default({}),
 });
 
@@ -100,7 +136,12 @@ const Travel = z
 
 const JournalConfig = z
   .strictObject({
-    snapshotEvery: z.int().min(100).max(10_000_000).default(50_000).meta({ description: "Events between two snapshots." }),
+    snapshotEvery: z
+      .int()
+      .min(100)
+      .max(10_000_000)
+      .default(50_000)
+      .meta({ description: "Events between two snapshots." }),
   })
   .prefault({});
 
@@ -113,10 +154,16 @@ export const Config = z
   .strictObject({
     harbor: ConfigName.meta({ description: "Name of the harbor." }),
     listen: Listen,
-    data: z.string().min(1).default("data").meta({ description: "Data folder; relative paths count from the configuration file." }),
+    data: z
+      .string()
+      .min(1)
+      .default("data")
+      .meta({ description: "Data folder; relative paths count from the configuration file." }),
     operators: Operators,
     players: Players,
-    lobbies: z.record(ConfigName, Lobby).refine((lobbies) => Object.keys(lobbies).length > 0, "expected at least one lobby"),
+    lobbies: z
+      .record(ConfigName, Lobby)
+      .refine((lobbies) => Object.keys(lobbies).length > 0, "expected at least one lobby"),
     roomKinds: z.record(ConfigName, RoomKind),
     levels: z.record(ConfigName, Level),
     builds: z.record(ConfigName, Build),

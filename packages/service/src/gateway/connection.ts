@@ -59,7 +59,9 @@ export class Connection {
   /** Refuses a slip of the client; closes when slips go on. */
   refuse(slip: Problem, requestId?: number): void {
     if (!this.#slipLimit.take(Date.now())) return this.close(slip);
-    this.say(requestId === undefined ? { frame: "refused", problem: slip } : { frame: "reply", id: requestId, problem: slip });
+    this.say(
+      requestId === undefined ? { frame: "refused", problem: slip } : { frame: "reply", id: requestId, problem: slip },
+    );
   }
 
   ping(): void {

@@ -1,9 +1,9 @@
 import {
-  FRAME_MAX_BYTES,
   type FieldFault,
+  FRAME_MAX_BYTES,
   Hello,
-  type PlayerAsk,
   type PlayerArgs,
+  type PlayerAsk,
   type Problem,
   playerAsks,
   playerRequests,
@@ -14,7 +14,9 @@ import { closest } from "fastest-levenshtein";
 import type { z } from "zod";
 
 /** A request with its arguments checked: one member for each thing that can be asked. */
-export type CheckedRequest = { [A in PlayerAsk]: { readonly id: number; readonly ask: A; readonly args: PlayerArgs<A> } }[PlayerAsk];
+export type CheckedRequest = {
+  [A in PlayerAsk]: { readonly id: number; readonly ask: A; readonly args: PlayerArgs<A> };
+}[PlayerAsk];
 
 export type Decoded =
   | { readonly frame: "hello"; readonly hello: Hello }
@@ -25,7 +27,9 @@ export type Decoded =
 /** From bytes to a frame of a known shape. Everything after this works on checked values. */
 export function decode(bytes: Buffer): Decoded {
   if (bytes.length > FRAME_MAX_BYTES) {
-    return slip(problem("frame-too-large", `The frame has ${bytes.length} bytes; at most ${FRAME_MAX_BYTES} are taken.`));
+    return slip(
+      problem("frame-too-large", `The frame has ${bytes.length} bytes; at most ${FRAME_MAX_BYTES} are taken.`),
+    );
   }
   let value: unknown;
   try {
@@ -37,7 +41,9 @@ export function decode(bytes: Buffer): Decoded {
   if (kind === "request") return decodeRequest(value);
   if (kind === "hello") return decodeHello(value);
   const accepted = ["hello", "request"];
-  return slip(problem("frame-unknown", "The frame is of no known kind; its member frame must be hello or request.", { accepted }));
+  return slip(
+    problem("frame-unknown", "The frame is of no known kind; its member frame must be hello or request.", { accepted }),
+  );
 }
 
 function decodeHello(value: unknown): Decoded {

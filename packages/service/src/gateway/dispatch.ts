@@ -7,14 +7,24 @@ import type { CheckedRequest } from "./decode.ts";
 export type Answer = { readonly reply: Record<string, unknown> } | { readonly refused: Problem };
 
 /** Carries out a checked request of a player. `done` is called once all that the answer shows is durable. */
-export function dispatch(request: CheckedRequest, player: PlayerId, runtime: HarborRuntime, done: (answer: Answer) => void): void {
-  const fail = () => done({ refused: problem("journal-unavailable", "The service cannot answer now; try again later.") });
+export function dispatch(
+  request: CheckedRequest,
+  player: PlayerId,
+  runtime: HarborRuntime,
+  done: (answer: Answer) => void,
+): void {
+  const fail = () =>
+    done({ refused: problem("journal-unavailable", "The service cannot answer now; try again later.") });
   switch (request.ask) {
     case "level.list":
       return runtime.read(listLevels, (levels) => done({ reply: { levels } }), fail);
     case "lobby.rooms": {
       const { limit } = request.args;
-      return runtime.read((harbor) => listRooms(harbor, player, limit), (reply) => done({ reply }), fail);
+      return runtime.read(
+        (harbor) => listRooms(harbor, player, limit),
+        (reply) => done({ reply }),
+        fail,
+      );
     }
     case "player.leave":
       return runtime.submit({ do: "player.leave", player }, done);
@@ -27,7 +37,9 @@ type RoomRequest = Extract<CheckedRequest, { ask: `room.${string}` }>;
 
 /** A room's requests are its commands, word for word, with the player who asks. */
 const asCommand = ({ ask, args }: RoomRequest, player: PlayerId) =>
-  ({ do: ask, player, args }) as { [R in RoomRequest as R["ask"]]: { do: R["ask"]; player: PlayerId; args: R["args"] } }[RoomRequest["ask"]];
+  ({ do: ask, player, args }) as {
+    [R in RoomRequest as R["ask"]]: { do: R["ask"]; player: PlayerId; args: R["args"] };
+  }[RoomRequest["ask"]];
 
 const listLevels = ({ rules }: Harbor): LevelView[] =>
   [...rules.levels].map(([id, { title, least, most }]) => ({ id, title, least, most }));

@@ -1,5 +1,5 @@
-import { connect } from "node:net";
 import { request } from "node:http";
+import { connect } from "node:net";
 import { FRAME_MAX_BYTES } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { WebSocket } from "ws";
@@ -39,7 +39,8 @@ async function rawClient(url: string, subprotocols: string[] = []) {
     socket,
     frames,
     send: (value: unknown) => socket.send(typeof value === "string" ? value : JSON.stringify(value)),
-    frame: (kind: string, id?: number) => until(() => frames.find((one) => one.frame === kind && (id === undefined || one.id === id))),
+    frame: (kind: string, id?: number) =>
+      until(() => frames.find((one) => one.frame === kind && (id === undefined || one.id === id))),
     closed: () => until(() => closed),
   };
 }
@@ -54,8 +55,16 @@ describe("a hello", () => {
     const client = await rawClient(service.url);
     client.send(HELLO);
     const welcome = await client.frame("welcome");
-    expect(welcome).toMatchObject({ wire: 1, harbor: "test-harbor", resumed: false, player: { name: "Ansel" }, lobby: { id: "quayside" } });
-    const names = Object.values((welcome.lobby as { players: Record<string, { name: string }> }).players).map(({ name }) => name);
+    expect(welcome).toMatchObject({
+      wire: 1,
+      harbor: "test-harbor",
+      resumed: false,
+      player: { name: "Ansel" },
+      lobby: { id: "quayside" },
+    });
+    const names = Object.values((welcome.lobby as { players: Record<string, { name: string }> }).players).map(
+      ({ name }) => name,
+    );
     expect(names.sort()).toEqual(["Ansel", "Brisa"]);
   });
 
@@ -76,7 +85,12 @@ describe("a hello", () => {
     const answer = await new Promise<{ status: number; type: string; body: string }>((resolve, reject) => {
       const asked = request(`${service.url}/v1/play`, {
         headers: {
-          ...{ connection: "Upgrade", upgrade: "websocket", "sec-websocket-version": "13", "sec-websocket-key": "AAAAAAAAAAAAAAAAAAAAAA==" },
+          ...{
+            connection: "Upgrade",
+            upgrade: "websocket",
+            "sec-websocket-version": "13",
+            "sec-websocket-key": "AAAAAAAAAAAAAAAAAAAAAA==",
+          },
           "sec-websocket-protocol": "yellow-harbor.9",
         },
       });
@@ -84,7 +98,9 @@ describe("a hello", () => {
       asked.on("response", (response) => {
         let body = "";
         response.on("data", (chunk) => (body += chunk));
-        response.on("end", () => resolve({ status: response.statusCode ?? 0, type: response.headers["content-type"] ?? "", body }));
+        response.on("end", () =>
+          resolve({ status: response.statusCode ?? 0, type: response.headers["content-type"] ?? "", body }),
+        );
       });
       asked.end();
     });
@@ -130,7 +146,9 @@ describe("a hello", () => {
   });
 
   it("must come first, once, and in time", async () => {
-    const service = await startTestService(testConfig("good", (config) => ({ ...config, players: { ...config.players, helloMs: 300 } })));
+    const service = await startTestService(
+      testConfig("good", (config) => ({ ...config, players: { ...config.players, helloMs: 300 } })),
+    );
     const client = await rawClient(service.url);
     client.send({ frame: "request", id: 5, ask: "room.open", args: {} });
     expect(codeOf(await client.frame("reply", 5))).toBe("hello-expected");
@@ -143,7 +161,9 @@ describe("a hello", () => {
   });
 
   it("is refused when the player limit is reached", async () => {
-    const service = await startTestService(testConfig("good", (config) => ({ ...config, players: { ...config.players, limit: 1 } })));
+    const service = await startTestService(
+      testConfig("good", (config) => ({ ...config, players: { ...config.players, limit: 1 } })),
+    );
     await service.player("Ansel");
     await expect(service.player("Brisa")).rejects.toMatchObject({ code: "harbor-full" });
   });
@@ -155,7 +175,11 @@ describe("a bad frame", () => {
     ["no object", "[1,2]", "frame-unknown"],
     ["null", "null", "frame-unknown"],
     ["an unknown kind", { frame: "wave" }, "frame-unknown"],
-    ["too large", JSON.stringify({ frame: "request", id: 1, ask: "room.open", args: { name: "x".repeat(FRAME_MAX_BYTES) } }), "frame-too-large"],
+    [
+      "too large",
+      JSON.stringify({ frame: "request", id: 1, ask: "room.open", args: { name: "x".repeat(FRAME_MAX_BYTES) } }),
+      "frame-too-large",
+    ],
     ["a request without an id", { frame: "request", ask: "room.open" }, "request-invalid"],
   ])("(%s) is refused with its code, and the connection goes on", async (_about, frame, code) => {
     const service = await startTestService();
@@ -174,7 +198,9 @@ describe("a bad frame", () => {
     client.send(HELLO);
     await client.frame("welcome");
     client.send({ frame: "request", id: 1, ask: "room.opne" });
-    expect(await client.frame("reply", 1)).toMatchObject({ problem: { code: "request-unknown", detail: expect.stringContaining("room.open") } });
+    expect(await client.frame("reply", 1)).toMatchObject({
+      problem: { code: "request-unknown", detail: expect.stringContaining("room.open") },
+    });
     client.send({ frame: "request", id: 2, ask: "__proto__" });
     expect(codeOf(await client.frame("reply", 2))).toBe("request-unknown");
   });
@@ -205,7 +231,9 @@ describe("a bad frame", () => {
   });
 
   it("is told when too many come, and closed when it goes on", async () => {
-    const service = await startTestService(testConfig("good", (config) => ({ ...config, players: { ...config.players, framesPerSecond: 10 } })));
+    const service = await startTestService(
+      testConfig("good", (config) => ({ ...config, players: { ...config.players, framesPerSecond: 10 } })),
+    );
     const client = await rawClient(service.url);
     client.send(HELLO);
     await client.frame("welcome");
@@ -219,7 +247,9 @@ describe("the players' port", () => {
     const service = await startTestService();
     const answer = await new Promise<string>((resolve) => {
       const socket = connect(service.port, "127.0.0.1", () =>
-        socket.write("GET /elsewhere HTTP/1.1\r\nHost: x\r\nConnection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: AAAAAAAAAAAAAAAAAAAAAA==\r\n\r\n"),
+        socket.write(
+          "GET /elsewhere HTTP/1.1\r\nHost: x\r\nConnection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: AAAAAAAAAAAAAAAAAAAAAA==\r\n\r\n",
+        ),
       );
       socket.once("data", (bytes) => resolve(String(bytes)));
     });

@@ -2,7 +2,15 @@ import type { IncomingMessage } from "node:http";
 import type { Socket } from "node:net";
 import type { Duplex } from "node:stream";
 import type { Push } from "@yellow-harbor/core";
-import { type BoardingPass, type Hello, PLAY_PATH, type PlayerId, type Problem, problem, WIRE_SUBPROTOCOL } from "@yellow-harbor/protocol";
+import {
+  type BoardingPass,
+  type Hello,
+  PLAY_PATH,
+  type PlayerId,
+  type Problem,
+  problem,
+  WIRE_SUBPROTOCOL,
+} from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
@@ -89,7 +97,9 @@ export class Gateway {
     this.#isClosing = true;
     clearInterval(this.#heart);
     const open = [...this.#server.clients];
-    const closed = Promise.all(open.map((socket) => new Promise<void>((resolve) => socket.once("close", () => resolve()))));
+    const closed = Promise.all(
+      open.map((socket) => new Promise<void>((resolve) => socket.once("close", () => resolve()))),
+    );
     for (const connection of this.#connections.values()) connection.close(reason);
     const patience = setTimeout(() => {
       for (const connection of this.#connections.values()) connection.terminate();
@@ -127,7 +137,8 @@ export class Gateway {
     if (player === undefined) return;
     if (this.#byPlayer.get(player) === connection) this.#byPlayer.delete(player);
     // While the service stops, the harbor keeps players as they are: the next start counts their grace.
-    if (!this.#isClosing) this.#parts.runtime.submit({ do: "player.lose", player, connection: number }, () => undefined);
+    if (!this.#isClosing)
+      this.#parts.runtime.submit({ do: "player.lose", player, connection: number }, () => undefined);
   }
 
   #receive(connection: Connection, number: number, bytes: Buffer): void {
@@ -204,6 +215,10 @@ export class Gateway {
 function refuseUpgrade(socket: Duplex, offered: string): void {
   const detail = `None of the subprotocols ${offered} is spoken here; this service speaks ${WIRE_SUBPROTOCOL}. Update the client.`;
   const body = JSON.stringify(problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }));
-  const head = ["HTTP/1.1 400 Bad Request", "Content-Type: application/problem+json", `Content-Length: ${Buffer.byteLength(body)}`];
+  const head = [
+    "HTTP/1.1 400 Bad Request",
+    "Content-Type: application/problem+json",
+    `Content-Length: ${Buffer.byteLength(body)}`,
+  ];
   socket.end(`${[...head, "Connection: close"].join("\r\n")}\r\n\r\n${body}`);
 }

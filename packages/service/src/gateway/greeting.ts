@@ -1,5 +1,5 @@
 import type { Command, PlayerPicture } from "@yellow-harbor/core";
-import { type Hello, type Problem, problem, WIRE_VERSION, type Welcome } from "@yellow-harbor/protocol";
+import { type Hello, type Problem, problem, type Welcome, WIRE_VERSION } from "@yellow-harbor/protocol";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 
@@ -31,7 +31,11 @@ export async function greet(
     async (settled) => {
       if ("refused" in settled) return;
       const resumed = command.do === "player.resume";
-      welcome = await welcomeFor(settled.reply as unknown as PlayerPicture, { resumed, harbor: runtime.rules.harbor, tokens });
+      welcome = await welcomeFor(settled.reply as unknown as PlayerPicture, {
+        resumed,
+        harbor: runtime.rules.harbor,
+        tokens,
+      });
     },
   );
 }

@@ -1,5 +1,13 @@
 import { afterEach, describe, expect, it } from "vitest";
-import { endAll, isAlive, sayToInstance, startTestService, startVoyage, testConfig, untilPicture } from "../testing/test-service.ts";
+import {
+  endAll,
+  isAlive,
+  sayToInstance,
+  startTestService,
+  startVoyage,
+  testConfig,
+  untilPicture,
+} from "../testing/test-service.ts";
 
 afterEach(endAll);
 
@@ -13,10 +21,14 @@ describe("a restart of the service", () => {
     await ansel.pickLevel("brine-gate");
     await ansel.setReady(true);
     const before = ansel.picture.room;
-    const resumed = Promise.all([ansel, brisa].map((player) => new Promise((resolve) => player.on("resumed", resolve))));
+    const resumed = Promise.all(
+      [ansel, brisa].map((player) => new Promise((resolve) => player.on("resumed", resolve))),
+    );
     const again = await service.restart();
     await resumed;
-    const everybodyHere = await ansel.until((picture) => Object.values(picture.room?.members ?? {}).every((member) => member.presence === "here"));
+    const everybodyHere = await ansel.until((picture) =>
+      Object.values(picture.room?.members ?? {}).every((member) => member.presence === "here"),
+    );
     const { revision: _then, ...asItWas } = before ?? { revision: 0 };
     expect(everybodyHere.room).toMatchObject(asItWas);
     await brisa.setReady(true);
@@ -32,7 +44,9 @@ describe("a restart of the service", () => {
     await Promise.all([a, b].map(({ address, pass }) => sayToInstance(address, pass)));
     await ansel.until((picture) => picture.room?.phase === "playing");
     const { pid = 0 } = await service.operator.instance(a.instance);
-    const resumed = Promise.all([ansel, brisa].map((player) => new Promise((resolve) => player.on("resumed", resolve))));
+    const resumed = Promise.all(
+      [ansel, brisa].map((player) => new Promise((resolve) => player.on("resumed", resolve))),
+    );
     const again = await service.restart();
     await resumed;
     expect(isAlive(pid)).toBe(true);
@@ -40,7 +54,10 @@ describe("a restart of the service", () => {
     expect(await sayToInstance(a.address, "report")).toMatchObject({ status: 200 });
     await brisa.until((picture) => picture.room?.result !== undefined && picture.room.phase === "gathering");
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
-    const { instances } = await untilPicture(again.operator, (picture) => picture.instances[a.instance]?.exit !== undefined);
+    const { instances } = await untilPicture(
+      again.operator,
+      (picture) => picture.instances[a.instance]?.exit !== undefined,
+    );
     // It is no child of the new service, which therefore did not see the code.
     expect(instances[a.instance]).toMatchObject({ state: "ended", exit: {} });
     expect(isAlive(pid)).toBe(false);

@@ -1,4 +1,12 @@
-import { type Command, Harbor, type Happening, type HarborRules, instanceView, type Outcome, type Stamp } from "@yellow-harbor/core";
+import {
+  type Command,
+  type Happening,
+  type Harbor,
+  type HarborRules,
+  instanceView,
+  type Outcome,
+  type Stamp,
+} from "@yellow-harbor/core";
 import { type InstanceView, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { Journal, JournalRow } from "../journal/journal.ts";
@@ -143,7 +151,12 @@ export class HarborRuntime {
       outbox.push(push.scope === "you" ? { out: "pass", push, pass: undefined } : { out: "push", push });
     }
     if (this.#watchers > 0) {
-      const happened = { atMs: at, kind: event.kind, text: this.#harbor.tell(happening, at), patch: this.#harbor.operatorPatch(happening) };
+      const happened = {
+        atMs: at,
+        kind: event.kind,
+        text: this.#harbor.tell(happening, at),
+        patch: this.#harbor.operatorPatch(happening),
+      };
       outbox.push({ out: "happened", happened });
     }
   };
@@ -202,7 +215,9 @@ export class HarborRuntime {
     if (entry.out !== "settle") return undefined;
     return entry.prepare?.(entry.settled).catch((error: unknown) => {
       this.#parts.log.error({ err: error }, "a reply could not be prepared");
-      entry.settled = { refused: problem("internal", "The reply could not be made; the change stands. Connect again.") };
+      entry.settled = {
+        refused: problem("internal", "The reply could not be made; the change stands. Connect again."),
+      };
     });
   }
 
@@ -276,4 +291,7 @@ function speakEntry(outlets: Outlets, entry: OutboxEntry): void {
 const newBatch = (): Batch => ({ rows: [], instances: new Map(), outbox: [] });
 
 const journalProblem = () =>
-  problem("journal-unavailable", "The journal cannot be written, so nothing is taken until the service was restarted; try again later.");
+  problem(
+    "journal-unavailable",
+    "The journal cannot be written, so nothing is taken until the service was restarted; try again later.",
+  );

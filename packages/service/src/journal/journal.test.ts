@@ -9,7 +9,12 @@ import { openSqliteJournal } from "./sqlite-journal.ts";
 afterEach(endAll);
 
 const batch = (fromSeq: number, count = 3): JournalBatch => ({
-  rows: Array.from({ length: count }, (_, n) => ({ seq: fromSeq + n, atMs: 1000 + n, kind: "room.ready-set" as const, body: `{"n":${fromSeq + n}}` })),
+  rows: Array.from({ length: count }, (_, n) => ({
+    seq: fromSeq + n,
+    atMs: 1000 + n,
+    kind: "room.ready-set" as const,
+    body: `{"n":${fromSeq + n}}`,
+  })),
   instances: [],
 });
 
@@ -23,7 +28,10 @@ describe("the journal", () => {
     const again = await openSqliteJournal(folder);
     expect(again.lastSeq).toBe(6);
     expect(again.secret).toEqual(first.secret);
-    expect((await again.journal.read(3, 2)).map(({ seq, body }) => [seq, body])).toEqual([[3, '{"n":3}'], [4, '{"n":4}']]);
+    expect((await again.journal.read(3, 2)).map(({ seq, body }) => [seq, body])).toEqual([
+      [3, '{"n":3}'],
+      [4, '{"n":4}'],
+    ]);
     await again.journal.close();
   });
 
@@ -93,7 +101,9 @@ describe("a service whose journal fails", () => {
     const ansel = await service.player("Ansel");
     // From now on every append is refused: somebody else has written to the journal.
     const sqlite = new Database(join(service.data, "harbor.sqlite"));
-    sqlite.exec("CREATE TRIGGER full BEFORE INSERT ON journal BEGIN SELECT RAISE(FAIL, 'database or disk is full'); END");
+    sqlite.exec(
+      "CREATE TRIGGER full BEFORE INSERT ON journal BEGIN SELECT RAISE(FAIL, 'database or disk is full'); END",
+    );
     sqlite.close();
     await expect(ansel.openRoom()).rejects.toMatchObject({ code: "journal-unavailable" });
     await expect(ansel.listRooms()).rejects.toMatchObject({ code: "journal-unavailable" });

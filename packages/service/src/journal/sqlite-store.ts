@@ -6,8 +6,8 @@ import type { InstanceView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
 import { and, asc, desc, eq, gte, lt, or, sql } from "drizzle-orm";
 import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3";
-import { readMigrationFiles } from "drizzle-orm/migrator";
 import { migrate } from "drizzle-orm/better-sqlite3/migrator";
+import { readMigrationFiles } from "drizzle-orm/migrator";
 import type { InstanceRecordQuery, JournalBatch, JournalRow, Snapshot } from "./journal.ts";
 import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 
@@ -39,7 +39,11 @@ export class SqliteStore {
       this.#sqlite = openFile(file);
       this.#db = drizzle(this.#sqlite, { schema });
       bringUpToDate(this.#sqlite, this.#db, file);
-      this.#lastSeq = this.#db.select({ seq: sql<number | null>`max(${journalTable.seq})` }).from(journalTable).get()?.seq ?? 0;
+      this.#lastSeq =
+        this.#db
+          .select({ seq: sql<number | null>`max(${journalTable.seq})` })
+          .from(journalTable)
+          .get()?.seq ?? 0;
       this.secret = secretOf(this.#db);
       // The hot path: a prepared statement, since building the same insert for each row costs several times its run.
       this.#insertRow = this.#sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, body) VALUES (?, ?, ?, ?)");
@@ -85,7 +89,8 @@ export class SqliteStore {
 
   instanceRecords({ limit, before, state }: InstanceRecordQuery): InstanceView[] {
     const { id, orderedAtMs } = instanceTable;
-    const older = before && or(lt(orderedAtMs, before.orderedAtMs), and(eq(orderedAtMs, before.orderedAtMs), lt(id, before.id)));
+    const older =
+      before && or(lt(orderedAtMs, before.orderedAtMs), and(eq(orderedAtMs, before.orderedAtMs), lt(id, before.id)));
     const rows = this.#db
       .select({ view: instanceTable.view })
       .from(instanceTable)
@@ -171,5 +176,8 @@ function secretOf(db: BetterSQLite3Database<typeof schema>): Buffer {
 
 function unusable(path: string, error: unknown): DataFolderError {
   const { code, message } = error as { code?: string; message: string };
-  return new DataFolderError("data-unusable", `${path} cannot be used (${code ?? "error"}: ${message}); nothing was changed in it.`);
+  return new DataFolderError(
+    "data-unusable",
+    `${path} cannot be used (${code ?? "error"}: ${message}); nothing was changed in it.`,
+  );
 }

@@ -47,7 +47,11 @@ export class Tokens {
   /** Whether a pass is ours, in time and for this instance. Whether it was used only the harbor knows. */
   async checkPass(token: string, instance: InstanceId): Promise<PassCheck> {
     try {
-      const { payload } = await jwtVerify<{ instance: InstanceId; run: RunId }>(token, this.#secret, this.#expect("board"));
+      const { payload } = await jwtVerify<{ instance: InstanceId; run: RunId }>(
+        token,
+        this.#secret,
+        this.#expect("board"),
+      );
       if (payload.instance !== instance) return { ok: false, code: "pass-foreign" };
       return { ok: true, player: payload.sub ?? "", pass: payload.jti ?? "", run: payload.run };
     } catch (error) {

@@ -1,33 +1,55 @@
-import { afterEach, describe, expect, it } from "vitest";
 import { readFile } from "node:fs/promises";
 import { createServer } from "node:net";
-import { endAll, isAlive, sayToInstance, startTestService, startVoyage, testConfig, untilPicture } from "../testing/test-service.ts";
+import { afterEach, describe, expect, it } from "vitest";
+import {
+  endAll,
+  isAlive,
+  sayToInstance,
+  startTestService,
+  startVoyage,
+  testConfig,
+  untilPicture,
+} from "../testing/test-service.ts";
 
 afterEach(endAll);
 
-const gone = (id: string) => (picture: { instances: Record<string, { exit?: object }> }) => picture.instances[id]?.exit !== undefined;
+const gone = (id: string) => (picture: { instances: Record<string, { exit?: object }> }) =>
+  picture.instances[id]?.exit !== undefined;
 
 describe("an instance that behaves", () => {
   it("is reached before its address is told, admits exactly the promised, reports once, and exits with its room", async () => {
     const service = await startTestService();
     const { ansel, brisa, room } = await startVoyage(service);
     const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
-    expect(await sayToInstance(a.address, a.pass)).toMatchObject({ status: 200, body: { player: { name: "Ansel", place: 0 }, level: "brine-gate" } });
+    expect(await sayToInstance(a.address, a.pass)).toMatchObject({
+      status: 200,
+      body: { player: { name: "Ansel", place: 0 }, level: "brine-gate" },
+    });
     expect(await sayToInstance(a.address, a.pass)).toMatchObject({ status: 409, body: { code: "pass-used" } });
     expect(await sayToInstance(a.address, "not a pass")).toMatchObject({ status: 403, body: { code: "pass-invalid" } });
-    expect(await sayToInstance(a.address, ansel.resumeToken)).toMatchObject({ status: 403, body: { code: "pass-invalid" } });
+    expect(await sayToInstance(a.address, ansel.resumeToken)).toMatchObject({
+      status: 403,
+      body: { code: "pass-invalid" },
+    });
     expect(await sayToInstance(b.address, "report")).toMatchObject({ status: 409, body: { code: "wrong-phase" } });
     expect(await sayToInstance(b.address, b.pass)).toMatchObject({ status: 200, body: { player: { name: "Brisa" } } });
     await ansel.until((picture) => picture.room?.phase === "playing");
     expect(await sayToInstance(b.address, "report")).toMatchObject({ status: 200 });
     expect(await sayToInstance(b.address, "report")).toMatchObject({ status: 409, body: { code: "result-known" } });
     const { room: after } = await brisa.until((picture) => picture.room?.result !== undefined);
-    expect(after?.result?.standings.map(({ player, rank, score }) => [player, rank, score])).toEqual([[ansel.id, 1, 10], [brisa.id, 2, 9]]);
+    expect(after?.result?.standings.map(({ player, rank, score }) => [player, rank, score])).toEqual([
+      [ansel.id, 1, 10],
+      [brisa.id, 2, 9],
+    ]);
     const { pid = 0, id } = await service.operator.instance(a.instance);
     expect(isAlive(pid)).toBe(true);
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     const { instances, rooms } = await untilPicture(service.operator, gone(id));
-    expect(instances[id]).toMatchObject({ state: "ended", exit: { code: 0 }, why: "asked to stop: its room closed; exited with code 0" });
+    expect(instances[id]).toMatchObject({
+      state: "ended",
+      exit: { code: 0 },
+      why: "asked to stop: its room closed; exited with code 0",
+    });
     expect(rooms[room.id]).toBeUndefined();
     expect(isAlive(pid)).toBe(false);
   });
@@ -38,7 +60,10 @@ describe("an instance that behaves", () => {
     const two = await startVoyage(service);
     const [mine, other] = await Promise.all([one.ansel.nextPass(), two.ansel.nextPass()]);
     expect(mine.instance).not.toBe(other.instance);
-    expect(await sayToInstance(mine.address, other.pass)).toMatchObject({ status: 403, body: { code: "pass-foreign" } });
+    expect(await sayToInstance(mine.address, other.pass)).toMatchObject({
+      status: 403,
+      body: { code: "pass-foreign" },
+    });
     expect(await sayToInstance(other.address, other.pass)).toMatchObject({ status: 200 });
   });
 
@@ -53,7 +78,10 @@ describe("an instance that behaves", () => {
       const { address } = await ansel.nextPass();
       expect(address.port).toBe(from + 1);
       const { instances } = await service.operator.instances({ ended: true });
-      expect(instances.find((one) => one.address.port === from)).toMatchObject({ state: "failed", why: expect.stringContaining("is taken (EADDRINUSE)") });
+      expect(instances.find((one) => one.address.port === from)).toMatchObject({
+        state: "failed",
+        why: expect.stringContaining("is taken (EADDRINUSE)"),
+      });
     } finally {
       squatter.close();
     }
@@ -66,14 +94,18 @@ describe("an instance that misbehaves", () => {
     ["mute", "no-instance", "never announced itself"],
     ["closed", "no-instance", "announced itself but its port was never reached"],
   ])("(%s) brings the room back to gathering after the last attempt, with the reason", async (mode, code, reason) => {
-    const service = await startTestService(testConfig(mode, (config) => ({ ...config, travel: { ...config.travel, attempts: 2 } })));
+    const service = await startTestService(
+      testConfig(mode, (config) => ({ ...config, travel: { ...config.travel, attempts: 2 } })),
+    );
     const { ansel } = await startVoyage(service);
     const { room } = await ansel.until((picture) => picture.room?.setback !== undefined, 20_000);
     expect(room).toMatchObject({ phase: "gathering", setback: { code } });
     expect(room?.setback?.detail).toContain(reason);
     const { instances } = await service.operator.instances({ ended: true });
     expect(instances.map(({ state }) => state)).toEqual(["failed", "failed"]);
-    const picture = await untilPicture(service.operator, ({ instances: live }) => Object.values(live).every((one) => one.exit !== undefined));
+    const picture = await untilPicture(service.operator, ({ instances: live }) =>
+      Object.values(live).every((one) => one.exit !== undefined),
+    );
     for (const { pid = 0 } of Object.values(picture.instances)) expect(isAlive(pid)).toBe(false);
   });
 
@@ -107,13 +139,19 @@ describe("an instance that misbehaves", () => {
     const service = await startTestService(testConfig("dies"));
     const { ansel } = await startVoyage(service);
     const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
-    expect(room).toMatchObject({ phase: "gathering", setback: { code: expect.stringMatching(/no-instance|instance-lost/) } });
+    expect(room).toMatchObject({
+      phase: "gathering",
+      setback: { code: expect.stringMatching(/no-instance|instance-lost/) },
+    });
     expect(room?.setback?.detail).toContain("exited with code 9");
   });
 
   it("(a program that is not there) is told by name", async () => {
     const service = await startTestService(
-      testConfig("good", (config) => ({ ...config, builds: { plain: { command: "./no-such-server", args: [], environment: {} } } })),
+      testConfig("good", (config) => ({
+        ...config,
+        builds: { plain: { command: "./no-such-server", args: [], environment: {} } },
+      })),
     );
     const { ansel } = await startVoyage(service);
     const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);

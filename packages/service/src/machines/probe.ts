@@ -21,7 +21,10 @@ export async function probe({ host, port }: Address, patienceMs: number, abort: 
     const ms = Math.round(performance.now() - begin);
     if (fault === undefined) return { reached: true, detail: `reached at attempt ${attempts} after ${ms} ms` };
     if (ms >= patienceMs || abort.aborted) {
-      return { reached: false, detail: `${host}:${port} did not answer in ${attempts} attempts over ${ms} ms (${fault})` };
+      return {
+        reached: false,
+        detail: `${host}:${port} did not answer in ${attempts} attempts over ${ms} ms (${fault})`,
+      };
     }
     await wait(PAUSE_MS, undefined, { signal: abort }).catch(() => undefined);
   }

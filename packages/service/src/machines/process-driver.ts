@@ -71,7 +71,10 @@ export class ProcessDriver implements MachineDriver {
         events.exited(instance, { exitCode, signal });
       });
       child.unref();
-      writeFileSync(this.#noteFile(instance), JSON.stringify({ pid, startedAt: await startedAt(pid) } satisfies RunNote));
+      writeFileSync(
+        this.#noteFile(instance),
+        JSON.stringify({ pid, startedAt: await startedAt(pid) } satisfies RunNote),
+      );
       events.spawned(instance, pid);
     } catch (error) {
       fail((error as Error).message);
@@ -177,7 +180,9 @@ async function isSameProcess({ pid, startedAt: then }: RunNote): Promise<boolean
 /** Instances get the paths and locale of the service, not its secrets. */
 function inheritedEnvironment(): NodeJS.ProcessEnv {
   const { PATH, HOME, LANG, LC_ALL, TZ, TMPDIR } = process.env;
-  return Object.fromEntries(Object.entries({ PATH, HOME, LANG, LC_ALL, TZ, TMPDIR }).filter(([, value]) => value !== undefined));
+  return Object.fromEntries(
+    Object.entries({ PATH, HOME, LANG, LC_ALL, TZ, TMPDIR }).filter(([, value]) => value !== undefined),
+  );
 }
 
 /** Tries the port for a moment, so that a clash is known before a process is started for nothing. */

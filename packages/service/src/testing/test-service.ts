@@ -73,7 +73,14 @@ export async function startTestService(
     ...running,
     ...{ stop, data, operator: new OperatorClient({ url: running.url }) },
     player: async (name, more = {}) => {
-      const player = await PlayerClient.connect({ url: running.url, name, build: "game-1", strict: true, reconnect: { firstMs: 50 }, ...more });
+      const player = await PlayerClient.connect({
+        url: running.url,
+        name,
+        build: "game-1",
+        strict: true,
+        reconnect: { firstMs: 50 },
+        ...more,
+      });
       cleanUps.push(async () => player.drop());
       return player;
     },
@@ -103,7 +110,10 @@ export async function startVoyage(service: TestService) {
 }
 
 /** Sends a line to an instance and resolves with its answer. */
-export function sayToInstance({ host, port }: { host: string; port: number }, line: string): Promise<{ status: number; body: Record<string, unknown> }> {
+export function sayToInstance(
+  { host, port }: { host: string; port: number },
+  line: string,
+): Promise<{ status: number; body: Record<string, unknown> }> {
   return new Promise((resolve, reject) => {
     const socket = connect(port, host, () => socket.write(`${line}\n`));
     let text = "";
@@ -119,7 +129,11 @@ export function sayToInstance({ host, port }: { host: string; port: number }, li
 }
 
 /** Follows the service's stream until the picture fits. */
-export async function untilPicture(operator: OperatorClient, fits: (picture: HarborView) => boolean, withinMs = 15_000): Promise<HarborView> {
+export async function untilPicture(
+  operator: OperatorClient,
+  fits: (picture: HarborView) => boolean,
+  withinMs = 15_000,
+): Promise<HarborView> {
   const { mergePatch } = await import("@yellow-harbor/client");
   let picture: HarborView | undefined;
   for await (const message of operator.watch(AbortSignal.timeout(withinMs)) as AsyncIterable<WatchMessage>) {

@@ -14,8 +14,8 @@ export default defineConfig({
       "bench/src/**/*.test.ts",
       "tests/**/*.test.ts",
     ],
-    testTimeout: 30_000,
-    hookTimeout: 30_000,
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
     // Real services, processes and browsers: two at a time are what two cores can carry.
     maxWorkers: 2,
     pool: "forks",

@@ -87,7 +87,8 @@ export class OperatorClient {
       response = await fetch(`${this.#url}${path}${search}`, { headers, ...(signal && { signal }) });
     } catch (error) {
       if (signal?.aborted) throw error;
-      const cause = (error as { cause?: { code?: string } }).cause?.code ?? String((error as Error).message);
+      const { cause: why, message } = error as Error & { cause?: { code?: string; message?: string } };
+      const cause = why?.code ?? why?.message ?? message;
       throw ProblemError.of(
         "service-unreachable",
         `Nothing answers at ${this.#url || "this page's address"} (${cause}). Is the service running, and is the address right?`,

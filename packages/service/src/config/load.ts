@@ -58,6 +58,8 @@ export function parseConfig(text: string): ParsedConfig {
   }
   const checked = Config.safeParse(values);
   const faults = checked.success ? referenceFaults(checked.data) : checked.error.issues.flatMap(faultsOfIssue);
+  // An unknown key is often the missing one, misspelt: it is named first.
+  faults.sort((a, b) => Number(b.key !== undefined) - Number(a.key !== undefined));
   if (checked.success && faults.length === 0) return { ok: true, config: checked.data };
   const placed = faults.map(({ path, message, key }) => ({
     ...place(offsetOf(document, path, key)),
@@ -68,7 +70,7 @@ export function parseConfig(text: string): ParsedConfig {
 }
 
 function faultsOfIssue(issue: z.core.$ZodIssue): Fault[] {
-  if (issue.code !== "unrecognized_keys") return [{ path: issue.path, message: issue.message }];
+  if (issue.code !== "unrecognized_keys") return [{ path: issue.path, message: inWords(issue.message) }];
   const known = knownKeys(issue.path);
   return issue.keys.map((key) => {
     const near = known.length === 0 ? undefined : closest(key, known);
@@ -76,6 +78,12 @@ function faultsOfIssue(issue: z.core.$ZodIssue): Fault[] {
     const hint = isNear ? `did you mean ${near}?` : `known here: ${known.join(", ")}`;
     return { path: issue.path, key, message: `unknown key ${key}; ${hint}` };
   });
+}
+
+/** Zod says of a missing key that its value is undefined; nobody has written that. */
+function inWords(message: string): string {
+  const missing = /^Invalid input: expected (.+), received undefined$/.exec(message);
+  return missing ? `is missing; expected ${missing[1]}` : message;
 }
 
 /** The keys that the schema knows at a path. */

@@ -29,7 +29,7 @@ builds:
 pools:
   sluice:
     { build: plain, ports: { from: ${portsFrom}, to: ${portsFrom + 49} }, most: 6, bootMs: 3000, stopMs: 300, portRestMs: 0, silenceMs: 2000 }
-travel: { prepareMs: 8000, boardMs: 8000, attempts: 2 }
+travel: { prepareMs: 30000, boardMs: 60000, attempts: 2 }
 listen: { port: 0 }
 log: { level: silent }
 `;

@@ -1,0 +1,112 @@
+import { existsSync } from "node:fs";
+import { join } from "node:path";
+import { type Browser, chromium, type Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
+import { endAll, startTestService, startVoyage, testConfig } from "../packages/service/src/testing/test-service.ts";
+import { ROOT } from "./imports.ts";
+
+const consoleFolder = join(ROOT, "packages/console/dist/app");
+const executablePath = process.env.CHROMIUM ?? "/usr/bin/chromium";
+
+let browser: Browser;
+beforeAll(async () => {
+  expect(existsSync(executablePath), "Chromium; npm test installs it").toBe(true);
+  expect(existsSync(join(consoleFolder, "index.html")), "the built console; npm run build makes it").toBe(true);
+  const args = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ];
+  browser = await chromium.launch({ executablePath, args });
+});
+afterAll(() => browser?.close());
+afterEach(endAll);
+
+async function look(url: string): Promise<{ page: Page; faults: string[] }> {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const faults: string[] = [];
+  page.on("pageerror", (error) => faults.push(error.message));
+  await page.goto(url);
+  return { page, faults };
+}
+
+describe("the console", () => {
+  it("shows lobbies, rooms and instances as they are and as they change, without a reload", async () => {
+    const service = await startTestService(testConfig(), { consoleFolder });
+    const { page, faults } = await look(service.url);
+    await page.getByText("No rooms yet.").waitFor();
+    await page.getByRole("status").getByText("live").waitFor();
+    const { ansel, brisa, room } = await startVoyage(service);
+    const row = page.locator("#rooms tbody tr", { hasText: room.code });
+    await row.getByText("travelling").waitFor();
+    await row.getByText("Ansel").waitFor();
+    await row.getByText("2/2").waitFor();
+    const { instance } = await ansel.nextPass();
+    await page
+      .locator("#instances tbody tr", { hasText: instance.slice(0, 7) })
+      .getByText("busy")
+      .waitFor();
+    await row.click();
+    await page
+      .getByRole("article", { name: `Room ${room.code}` })
+      .getByText("Brine Gate, 1 to 6 players")
+      .waitFor();
+    await page.getByText(`Room ${room.code} starts for brine-gate with 2 players.`).waitFor();
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    await page
+      .locator("#instances tbody tr", { hasText: instance.slice(0, 7) })
+      .getByText("ended")
+      .waitFor();
+    await page.getByText("No rooms yet.").waitFor();
+    await page.locator("#instances tbody tr td").nth(1).click();
+    await page.getByText("mode good on port").waitFor();
+    expect(faults).toEqual([]);
+  });
+
+  it("says that it has lost the service, keeps the picture, and recovers by itself", async () => {
+    const service = await startTestService(testConfig(), { consoleFolder });
+    const ansel = await service.player("Ansel");
+    const { room } = await ansel.openRoom();
+    const { page } = await look(service.url);
+    await page.getByRole("button", { name: room.code }).waitFor();
+    await service.stop();
+    await page.getByText(/service lost \d+ s ago, next try in/).waitFor();
+    expect(await page.getByRole("button", { name: room.code }).isVisible()).toBe(true);
+    const again = await service.restart();
+    await page.getByRole("status").getByText("live").waitFor();
+    const { room: second } = await (await again.player("Brisa")).openRoom();
+    await page.getByRole("button", { name: second.code }).waitFor();
+  });
+
+  it("asks for the token where one is needed, and goes on with it", async () => {
+    const service = await startTestService(
+      testConfig("good", (config) => ({ ...config, operators: { access: "token" } })),
+      { consoleFolder },
+    );
+    const { page } = await look(service.url);
+    await page.getByRole("textbox", { name: "Operator token" }).fill("wrong");
+    await page.getByRole("button", { name: "Look in" }).click();
+    await page.getByRole("heading", { name: "An operator token is needed" }).waitFor();
+    await page.getByRole("textbox", { name: "Operator token" }).fill(service.operatorToken);
+    await page.getByRole("button", { name: "Look in" }).click();
+    await page.getByText("Quayside", { exact: true }).waitFor();
+  });
+
+  it("has a look for day and one for dusk, and remembers the choice", async () => {
+    const service = await startTestService(testConfig(), { consoleFolder });
+    const { page } = await look(service.url);
+    const ground = () =>
+      page.evaluate(() => getComputedStyle(document.body.querySelector("#root > div") as Element).backgroundColor);
+    await page.getByRole("button", { name: "Switch to dusk" }).click();
+    const dusk = await ground();
+    await page.reload();
+    await page.getByRole("button", { name: "Switch to day" }).waitFor();
+    expect(await ground()).toBe(dusk);
+    await page.getByRole("button", { name: "Switch to day" }).click();
+    expect(await ground()).not.toBe(dusk);
+  });
+});

@@ -1,0 +1,214 @@
+import { spawn } from "node:child_process";
+import { writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { afterEach, describe, expect, it } from "vitest";
+import {
+  endAll,
+  startTestService,
+  startVoyage,
+  TEST_CONFIG,
+  temporaryFolder,
+} from "../packages/service/src/testing/test-service.ts";
+import { ROOT } from "./imports.ts";
+import { runYh } from "./run-yh.ts";
+
+afterEach(endAll);
+
+describe("yh, looking into a service", () => {
+  it("shows status, rooms and instances as tables and as JSON", async () => {
+    const service = await startTestService();
+    const url = ["--url", service.url];
+    expect((await runYh(["room", "list", ...url])).out).toContain("No rooms. A player opens one");
+    expect((await runYh(["instance", "list", ...url])).out).toContain("No instances.");
+    const { ansel, room } = await startVoyage(service);
+    const { instance } = await ansel.nextPass();
+    const status = await runYh(["status", ...url]);
+    expect(status.out).toMatch(/players\s+2 here, 0 away, limit 10000/);
+    expect(status.out).toMatch(/rooms\s+1 travelling/);
+    const list = await runYh(["room", "list", ...url]);
+    expect(list.out).toContain(room.code);
+    expect(list.out).toMatch(/travelling\s+2\/2\s+brine-gate\s+Ansel/);
+    expect(list.err).toContain(`next: yh room show ${room.code}`);
+    const shown = await runYh(["room", "show", room.code.toLowerCase(), ...url]);
+    expect(shown.out).toContain(`waiting for Ansel, Brisa to board ${instance}`);
+    const json = JSON.parse((await runYh(["room", "show", room.id, "--json", ...url])).out);
+    expect(json).toMatchObject({ id: room.id, phase: "travelling", explanation: { canStart: false } });
+    const instances = JSON.parse((await runYh(["instance", "list", "--json", ...url])).out);
+    expect(instances.instances).toHaveLength(1);
+    expect((await runYh(["instance", "logs", instance, ...url])).out).toContain("mode good on port");
+  });
+
+  it("follows the output of an instance until it has ended", async () => {
+    const service = await startTestService();
+    const { ansel, brisa } = await startVoyage(service);
+    const { instance } = await ansel.nextPass();
+    const following = runYh(["instance", "logs", "-f", instance, "--url", service.url]);
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    expect(await following).toMatchObject({ code: 0, out: expect.stringContaining("mode good on port") });
+  });
+
+  it("ends with the exit code of the problem, in words on standard error and in JSON", async () => {
+    const service = await startTestService();
+    const url = ["--url", service.url];
+    expect(await runYh(["room", "show", "NOPE", ...url])).toMatchObject({
+      code: 3,
+      out: "",
+      err: expect.stringContaining("(room-unknown)"),
+    });
+    const json = await runYh(["room", "show", "NOPE", "--json", ...url]);
+    expect(JSON.parse(json.out)).toMatchObject({ code: "room-unknown", status: 404 });
+    expect(await runYh(["instance", "logs", "i_000000000000", ...url])).toMatchObject({ code: 3 });
+    expect(await runYh(["room", "list", "--limit", "lots", ...url])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("--limit lots"),
+    });
+    expect(await runYh(["roam"])).toMatchObject({ code: 2, err: expect.stringContaining("room") });
+    expect(await runYh(["status", "--url", "not an address"])).toMatchObject({ code: 2 });
+    await service.stop();
+    const gone = await runYh(["status", ...url]);
+    expect(gone).toMatchObject({ code: 6, err: expect.stringContaining("ECONNREFUSED") });
+    expect(gone.err).not.toContain("    at ");
+  });
+});
+
+describe("yh play", () => {
+  it("plays the lines of a pipe, and another player joins by the code it printed", async () => {
+    const service = await startTestService();
+    const url = ["--url", service.url];
+    const host = runYh(["play", "--name", "Ansel", ...url], {
+      input: "open 2 Low water\nlevel brine-gate\nready\nwait members 2 20\nwait travelling 20\npass\nquit\n",
+    });
+    const { rooms } = await pollRooms(service);
+    const code = rooms[0]?.code ?? "";
+    const start = runYh(["play", "--name", "Brisa", "--json", ...url], {
+      input: `join ${code.toLowerCase()}\nready\nwait travelling 20\nwho\n`,
+    });
+    const ansel = await service.operator.room(code);
+    expect(ansel.name).toBe("Low water");
+    const watcher = await service.player("Corin");
+    await watcher.until(() => true);
+    // The host of the pipe does not start by itself here: it waits, so that the lines above are seen to wait.
+    await untilReady(service, code);
+    const other = await runYh(["play", "--name", "Dovie", ...url], { input: `join ${code}\n` });
+    expect(other).toMatchObject({ code: 4, err: expect.stringContaining("(room-full)") });
+    await Promise.race([host, start, new Promise((resolve) => setTimeout(resolve, 100))]);
+    expect((await service.operator.explainRoom(code)).canStart).toBe(true);
+    await service.stop();
+    const [ran, joined] = await Promise.all([host, start]);
+    expect(ran.out).toContain("Brisa joins the room.");
+    expect(
+      joined.out
+        .split("\n")
+        .filter(Boolean)
+        .every((line) => typeof JSON.parse(line) === "object"),
+    ).toBe(true);
+  });
+
+  it("ends with the problem's exit code at the first refusal", async () => {
+    const service = await startTestService();
+    const ran = await runYh(["play", "--name", "Ansel", "--url", service.url], { input: "open 2\nstart\nquit\n" });
+    expect(ran).toMatchObject({
+      code: 4,
+      err: expect.stringContaining(
+        "Cannot start: the host has not picked a level; needs 1 more player; Ansel is not ready.",
+      ),
+    });
+    const misfit = await runYh(["play", "--build", "game-0", "--url", service.url], { input: "" });
+    expect(misfit).toMatchObject({ code: 6, err: expect.stringContaining("update the game to game-1") });
+  });
+});
+
+describe("yh serve", () => {
+  it("says in one line what to do about a taken port, a locked folder, a wrong configuration", async () => {
+    const service = await startTestService();
+    const folder = temporaryFolder();
+    const config = join(folder, "harbor.yaml");
+    writeFileSync(config, TEST_CONFIG());
+    const taken = await runYh(["serve", "-c", config, "-d", join(folder, "data"), "--port", String(service.port)]);
+    expect(taken).toMatchObject({ code: 6, err: expect.stringContaining("choose another with --port") });
+    const locked = await runYh(["serve", "-c", config, "-d", service.data]);
+    expect(locked).toMatchObject({ code: 6, err: expect.stringContaining("in use by another process") });
+    expect(await runYh(["serve", "-c", join(folder, "none.yaml")])).toMatchObject({
+      code: 7,
+      err: expect.stringContaining("ENOENT"),
+    });
+    expect(await runYh(["serve", "-c", config, "--port", "70000"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("0 to 65535"),
+    });
+    writeFileSync(config, TEST_CONFIG().replace("harbor:", "habor:"));
+    const wrong = await runYh(["serve", "-c", config]);
+    expect(wrong).toMatchObject({
+      code: 7,
+      err: expect.stringContaining(`${config}:2:1 habor: unknown key habor; did you mean harbor?`),
+    });
+  });
+
+  it("stops cleanly on SIGTERM, and prints its token beside the running service", async () => {
+    const folder = temporaryFolder();
+    const config = join(folder, "harbor.yaml");
+    writeFileSync(
+      config,
+      TEST_CONFIG().replace("log: { level: silent }", "log: { level: info }").replace("listen:", "data: data\nlisten:"),
+    );
+    const child = spawn(process.execPath, [join(ROOT, "packages/cli/bin/yh.js"), "serve", "-c", config], {
+      stdio: ["ignore", "pipe", "inherit"],
+    });
+    const lines: { msg: string; url?: string }[] = [];
+    const ready = new Promise<string>((resolve) => {
+      child.stdout.on("data", (chunk: Buffer) => {
+        for (const line of String(chunk).trim().split("\n")) lines.push(JSON.parse(line));
+        const url = lines.find((line) => line.msg === "ready")?.url;
+        if (url) resolve(url);
+      });
+    });
+    const url = await ready;
+    const token = (await runYh(["token", "-c", config])).out.trim();
+    expect(token).toMatch(/^[\w-]{43}$/);
+    expect((await fetch(`${url}/v1/status`, { headers: { authorization: `Bearer ${token}` } })).status).toBe(200);
+    const ended = new Promise<number | null>((resolve) => child.once("exit", resolve));
+    child.kill("SIGTERM");
+    expect(await ended).toBe(0);
+    expect(lines.at(-1)?.msg).toBe("stopped");
+  });
+});
+
+describe("yh config", () => {
+  it("lists every fault with its place, and says so of a file that is right", async () => {
+    const folder = temporaryFolder();
+    const config = join(folder, "harbor.yaml");
+    writeFileSync(config, TEST_CONFIG());
+    expect(await runYh(["config", "check", config])).toMatchObject({
+      code: 0,
+      out: expect.stringContaining("lobbies 1, room kinds 1"),
+    });
+    writeFileSync(config, TEST_CONFIG().replace("pool: sluice }", "pool: sluise }").replace("[crews]", "[crew]"));
+    const wrong = await runYh(["config", "check", config]);
+    expect(wrong.code).toBe(7);
+    expect(wrong.out).toContain(`${config}:5:`);
+    expect(wrong.out).toContain("did you mean sluice?");
+    expect(wrong.out).toContain("2 faults");
+    expect(JSON.parse((await runYh(["config", "check", config, "--json"])).out).faults).toHaveLength(2);
+    expect(JSON.parse((await runYh(["config", "schema"])).out)).toMatchObject({
+      title: "Yellow Harbor configuration",
+      type: "object",
+    });
+  });
+});
+
+type Service = Awaited<ReturnType<typeof startTestService>>;
+
+/** The rooms, once there are some: told by the stream, not asked for again and again. */
+async function pollRooms(service: Service) {
+  for await (const _ of service.operator.watch(AbortSignal.timeout(15_000))) {
+    const page = await service.operator.rooms();
+    if (page.rooms[0]?.level) return page;
+  }
+  throw new Error("no room was opened");
+}
+
+async function untilReady(service: Service, code: string): Promise<void> {
+  for await (const _ of service.operator.watch(AbortSignal.timeout(15_000))) {
+    if ((await service.operator.explainRoom(code)).canStart) return;
+  }
+}

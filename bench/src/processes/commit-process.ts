@@ -1,0 +1,58 @@
+// Durable events per second: through the service's journal, or by prepared inserts of the same rows on bare better-sqlite3.
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { type JournalRow, openSqliteJournal } from "@yellow-harbor/service";
+import Database from "better-sqlite3";
+
+const BATCH = 100;
+
+const event = (seq: number) => ({ kind: "room.ready-set", room: "r_4kq2m7c9x0ab", player: "p_4kq2m7c9x0ab", ready: seq % 2 === 0 });
+const rowsFrom = (seq: number): JournalRow[] =>
+  Array.from({ length: BATCH }, (_, n) => ({ seq: seq + n, atMs: 1_700_000_000_000 + n, kind: "room.ready-set", body: JSON.stringify(event(seq + n)) }));
+
+async function ours(folder: string, ms: number): Promise<number> {
+  const { journal } = await openSqliteJournal(folder);
+  let seq = 0;
+  let rows = rowsFrom(1);
+  const begin = performance.now();
+  while (performance.now() - begin < ms) {
+    // As the service does it: the next batch is made while the last one is being written.
+    const written = journal.append({ rows, instances: [] }, seq);
+    seq += BATCH;
+    rows = rowsFrom(seq + 1);
+    await written;
+  }
+  const perSecond = seq / ((performance.now() - begin) / 1000);
+  await journal.close();
+  return perSecond;
+}
+
+function ceiling(folder: string, ms: number): number {
+  const sqlite = new Database(join(folder, "plain.sqlite"));
+  sqlite.pragma("journal_mode = WAL");
+  sqlite.pragma("synchronous = FULL");
+  sqlite.exec("CREATE TABLE journal (seq INTEGER PRIMARY KEY, at_ms INTEGER NOT NULL, kind TEXT NOT NULL, body TEXT NOT NULL)");
+  const insert = sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, body) VALUES (?, ?, ?, ?)");
+  const write = sqlite.transaction((rows: readonly JournalRow[]) => {
+    for (const { seq, atMs, kind, body } of rows) insert.run(seq, atMs, kind, body);
+  });
+  let seq = 0;
+  const begin = performance.now();
+  while (performance.now() - begin < ms) {
+    write(rowsFrom(seq + 1));
+    seq += BATCH;
+  }
+  const perSecond = seq / ((performance.now() - begin) / 1000);
+  sqlite.close();
+  return perSecond;
+}
+
+process.on("message", async ({ what, ms }: { what: "ours" | "ceiling"; ms: number }) => {
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-commit-"));
+  try {
+    process.send?.({ perSecond: what === "ours" ? await ours(folder, ms) : ceiling(folder, ms) });
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+});

@@ -1,0 +1,59 @@
+import { type ChildProcess, spawn } from "node:child_process";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+
+const YH = fileURLToPath(new URL("../../packages/cli/bin/yh.js", import.meta.url));
+export const BENCH_BUILD = "bench-1";
+
+const CONFIG = `
+harbor: bench
+data: data
+listen: { port: 0 }
+players: { builds: [${BENCH_BUILD}], framesPerSecond: 100000 }
+lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
+roomKinds: { crews: { capacity: { most: 64, preset: 4 }, levels: [brine-gate] } }
+levels: { brine-gate: { title: Brine Gate, players: { least: 2, most: 64 }, pool: sluice } }
+builds: { none: { command: "true" } }
+pools: { sluice: { build: none, ports: { from: 7600, to: 7609 } } }
+`;
+
+export interface BenchService {
+  readonly url: string;
+  /** From the start of the process to ready, in milliseconds. */
+  readonly readyMs: number;
+  readonly end: () => Promise<void>;
+}
+
+/** `yh serve` on an empty folder, as a process of its own. */
+export async function startBenchService(): Promise<BenchService> {
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-bench-"));
+  const config = join(folder, "harbor.yaml");
+  writeFileSync(config, CONFIG);
+  const begin = performance.now();
+  const child = spawn(process.execPath, [YH, "serve", "--config", config], { stdio: ["ignore", "pipe", "inherit"] });
+  const url = await untilReady(child);
+  const readyMs = performance.now() - begin;
+  return {
+    ...{ url, readyMs },
+    end: async () => {
+      const ended = new Promise((resolve) => child.once("exit", resolve));
+      child.kill("SIGTERM");
+      await ended;
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+function untilReady(child: ChildProcess): Promise<string> {
+  return new Promise((resolve, reject) => {
+    let printed = "";
+    child.once("exit", (code) => reject(new Error(`the service ended with code ${code}: ${printed}`)));
+    child.stdout?.on("data", (chunk: Buffer) => {
+      printed += chunk;
+      const line = printed.split("\n").find((one) => one.includes('"msg":"ready"'));
+      if (line) resolve((JSON.parse(line) as { url: string }).url);
+    });
+  });
+}

@@ -56,7 +56,7 @@ async function whenStale(name, hash, isThere, about, step) {
 }
 
 export async function install() {
-  const hash = hashOf(["package-lock.json", "package.json"]) + process.version;
+  const hash = hashOf(["package-lock.json"]) + process.version;
   const isThere = existsSync(join(ROOT, "node_modules", ".package-lock.json"));
   const args = ["ci", "--no-audit", "--no-fund", "--loglevel=error"];
   const about = "Installing (the first time SQLite may be compiled, which takes a minute or two) ...";

@@ -7,11 +7,16 @@ import { commit } from "./rows/commit.ts";
 
 const rows: readonly Row[] = [commands, commit, boot];
 
-const { values, positionals } = parseArgs({ options: { json: { type: "boolean", default: false } }, allowPositionals: true });
+const { values, positionals } = parseArgs({
+  options: { json: { type: "boolean", default: false } },
+  allowPositionals: true,
+});
 
 const unknown = positionals.filter((name) => !rows.some((row) => row.name === name));
 if (unknown.length > 0) {
-  process.stderr.write(`There is no row ${unknown.join(", ")}; the rows are ${rows.map((row) => row.name).join(", ")}.\n`);
+  process.stderr.write(
+    `There is no row ${unknown.join(", ")}; the rows are ${rows.map((row) => row.name).join(", ")}.\n`,
+  );
   process.exit(2);
 }
 
@@ -36,8 +41,15 @@ function render(): string[] {
     const sign = higherIsBetter ? "at least" : "at most";
     const head = `${holds ? "holds " : "MISSED"}  ${name.padEnd(10)} ours ${text(ours).padStart(9)}   ceiling ${text(ceiling).padStart(9)} ${unit.padEnd(10)}`;
     const range = `ours ${spread.ours.map(text).join(" to ")}, ceiling ${spread.ceiling.map(text).join(" to ")}`;
-    return [`${head}  ratio ${ratio.toFixed(2)} (goal ${sign} ${goal})`, `        ${range}`, ...(note ? [`        ${note}`] : [])].join("\n");
+    return [
+      `${head}  ratio ${ratio.toFixed(2)} (goal ${sign} ${goal})`,
+      `        ${range}`,
+      ...(note ? [`        ${note}`] : []),
+    ].join("\n");
   });
   const { cpu, cores, memoryGiB, node, platform } = machine;
-  return [...lines, `medians of interleaved rounds; ${cores} cores of ${cpu}, ${memoryGiB} GiB, node ${node}, ${platform}`];
+  return [
+    ...lines,
+    `medians of interleaved rounds; ${cores} cores of ${cpu}, ${memoryGiB} GiB, node ${node}, ${platform}`,
+  ];
 }

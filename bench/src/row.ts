@@ -46,7 +46,9 @@ export async function runRow(row: Row, progress: (text: string) => void): Promis
       // In turns, so that a busy machine slows both.
       ceiling.push(await prepared.ceiling());
       ours.push(await prepared.ours());
-      progress(`${row.name} round ${round} of ${row.rounds}: ours ${text(ours.at(-1))}, ceiling ${text(ceiling.at(-1))} ${row.unit}`);
+      progress(
+        `${row.name} round ${round} of ${row.rounds}: ours ${text(ours.at(-1))}, ceiling ${text(ceiling.at(-1))} ${row.unit}`,
+      );
     }
   } finally {
     await prepared.end();
@@ -70,4 +72,5 @@ export function median(values: readonly number[]): number {
 
 const range = (values: readonly number[]): [number, number] => [Math.min(...values), Math.max(...values)];
 
-export const text = (value: number | undefined) => (value === undefined ? "-" : Math.round(value).toLocaleString("en-US"));
+export const text = (value: number | undefined) =>
+  value === undefined ? "-" : Math.round(value).toLocaleString("en-US");

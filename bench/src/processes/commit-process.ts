@@ -7,9 +7,19 @@ import Database from "better-sqlite3";
 
 const BATCH = 100;
 
-const event = (seq: number) => ({ kind: "room.ready-set", room: "r_4kq2m7c9x0ab", player: "p_4kq2m7c9x0ab", ready: seq % 2 === 0 });
+const event = (seq: number) => ({
+  kind: "room.ready-set",
+  room: "r_4kq2m7c9x0ab",
+  player: "p_4kq2m7c9x0ab",
+  ready: seq % 2 === 0,
+});
 const rowsFrom = (seq: number): JournalRow[] =>
-  Array.from({ length: BATCH }, (_, n) => ({ seq: seq + n, atMs: 1_700_000_000_000 + n, kind: "room.ready-set", body: JSON.stringify(event(seq + n)) }));
+  Array.from({ length: BATCH }, (_, n) => ({
+    seq: seq + n,
+    atMs: 1_700_000_000_000 + n,
+    kind: "room.ready-set",
+    body: JSON.stringify(event(seq + n)),
+  }));
 
 async function ours(folder: string, ms: number): Promise<number> {
   const { journal } = await openSqliteJournal(folder);
@@ -32,7 +42,9 @@ function ceiling(folder: string, ms: number): number {
   const sqlite = new Database(join(folder, "plain.sqlite"));
   sqlite.pragma("journal_mode = WAL");
   sqlite.pragma("synchronous = FULL");
-  sqlite.exec("CREATE TABLE journal (seq INTEGER PRIMARY KEY, at_ms INTEGER NOT NULL, kind TEXT NOT NULL, body TEXT NOT NULL)");
+  sqlite.exec(
+    "CREATE TABLE journal (seq INTEGER PRIMARY KEY, at_ms INTEGER NOT NULL, kind TEXT NOT NULL, body TEXT NOT NULL)",
+  );
   const insert = sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, body) VALUES (?, ?, ?, ?)");
   const write = sqlite.transaction((rows: readonly JournalRow[]) => {
     for (const { seq, atMs, kind, body } of rows) insert.run(seq, atMs, kind, body);

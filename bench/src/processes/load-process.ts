@@ -54,7 +54,9 @@ class Player {
 
   next(): void {
     this.#isReady = !this.#isReady;
-    this.#socket.send(JSON.stringify({ frame: "request", id: ++this.#id, ask: "room.ready", args: { ready: this.#isReady } }));
+    this.#socket.send(
+      JSON.stringify({ frame: "request", id: ++this.#id, ask: "room.ready", args: { ready: this.#isReady } }),
+    );
   }
 
   #hear(text: string): void {

@@ -24,5 +24,7 @@ export const boot: Row = {
 
 function startNode(): Promise<number> {
   const begin = performance.now();
-  return new Promise((resolve) => spawn(process.execPath, ["-e", "0"]).once("exit", () => resolve(performance.now() - begin)));
+  return new Promise((resolve) =>
+    spawn(process.execPath, ["-e", "0"]).once("exit", () => resolve(performance.now() - begin)),
+  );
 }

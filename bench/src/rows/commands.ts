@@ -1,6 +1,6 @@
 import { startHelper } from "../processes/child.ts";
-import { BENCH_BUILD, startBenchService } from "../service.ts";
 import type { Row } from "../row.ts";
+import { BENCH_BUILD, startBenchService } from "../service.ts";
 
 const MEASURE_MS = 3_000;
 

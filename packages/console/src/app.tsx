@@ -62,7 +62,10 @@ interface WorkProps {
 function Work({ live, picture, now, search }: WorkProps) {
   const [chosen, setChosen] = useState<string>();
   const rooms = Object.values(picture.rooms).sort((a, b) => a.openedAtMs - b.openedAtMs);
-  const instances = Object.values(picture.instances).sort((a, b) => a.orderedAtMs - b.orderedAtMs);
+  // Those that run first; those that have ended stand below until they are forgotten.
+  const instances = Object.values(picture.instances).sort(
+    (a, b) => Number(a.exit !== undefined) - Number(b.exit !== undefined) || a.orderedAtMs - b.orderedAtMs,
+  );
   const isOld = live.connection.state !== "live";
   return (
     <div className="flex min-h-0 flex-1">

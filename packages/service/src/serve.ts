@@ -1,139 +1,21 @@
-import { createHmac } from "node:crypto";
-import { readFileSync } from "node:fs";
-import type { AddressInfo } from "node:net";
-import { isAbsolute, join, resolve } from "node:path";
-import { setTimeout as wait } from "node:timers/promises";
-import { type ProblemCode, problem } from "@yellow-harbor/protocol";
-import pino, { type Logger } from "pino";
-import { isLoopback } from "./api/access.ts";
-import type { Api } from "./api/parts.ts";
-import { createApi } from "./api/server.ts";
-import { WatchHub } from "./api/watch-hub.ts";
-import { rulesOf } from "./config/rules.ts";
-import type { Config } from "./config/schema.ts";
-import { Gateway } from "./gateway/gateway.ts";
-import { recoverHarbor } from "./harbor/recover.ts";
-import { HarborRuntime } from "./harbor/runtime.ts";
-import { stampMaker } from "./harbor/stamps.ts";
-import type { OpenedJournal } from "./journal/journal.ts";
-import { readSecret } from "./journal/read-secret.ts";
+import { isAbsolute, resolve } from "node:path";
 import { JournalOpenError, openSqliteJournal } from "./journal/sqlite-journal.ts";
-import { Tokens } from "./keys/tokens.ts";
-import { EffectRunner } from "./machines/effects.ts";
-import { ProcessDriver } from "./machines/process-driver.ts";
-import { Pulses } from "./machines/pulses.ts";
-
-export const SERVICE_VERSION = (
-  JSON.parse(readFileSync(new URL("../package.json", import.meta.url), "utf8")) as { version: string }
-).version;
-
-export interface ServeOptions {
-  readonly config: Config;
-  /** Folder that relative paths of the configuration count from. */
-  readonly folder: string;
-  /** Folder of the built console; without it `/` answers not-found. */
-  readonly consoleFolder?: string;
-  /** Whether instances are stopped with the service. Otherwise they outlive it and are taken back at the next start. */
-  readonly stopInstances?: boolean;
-  readonly log?: Logger;
-}
-
-export interface RunningService {
-  readonly host: string;
-  readonly port: number;
-  readonly url: string;
-  readonly operatorToken: string;
-  /** Why the service cannot go on, when the journal has failed. */
-  readonly failure: () => Error | undefined;
-  /** Stops cleanly: players are told, everything decided is written, a snapshot is kept. */
-  readonly stop: () => Promise<void>;
-}
-
-/** A service that could not start, with a code from the table of problems. */
-export class StartError extends Error {
-  readonly code: ProblemCode;
-  constructor(code: ProblemCode, message: string) {
-    super(message);
-    this.code = code;
-  }
-}
+import { operatorTokenOf } from "./keys/operator-token.ts";
+import { type RunningService, type ServeOptions, StartError } from "./start.ts";
 
 /** Starts the service. Throws {@link StartError} when the data folder or the port cannot be had. */
 export async function serve(options: ServeOptions): Promise<RunningService> {
-  const { config, folder, stopInstances = false } = options;
-  const log = options.log ?? pino({ level: config.log.level, base: undefined });
+  const { config, folder } = options;
   const dataFolder = isAbsolute(config.data) ? config.data : resolve(folder, config.data);
-  const startedAtMs = Date.now();
-  const opened = await openJournal(dataFolder);
-  const { journal, secret, lastSeq } = opened;
-  const tokens = new Tokens(secret, config.harbor);
-  const runtime = await startRuntime(config, opened, { tokens, log });
-  const pulses = new Pulses();
-  const gateway = new Gateway({ runtime, tokens, players: config.players, log });
-  const watchers = new WatchHub(runtime);
-  const effects = new EffectRunner({
-    ...{ runtime, tokens, pulses, log },
-    makeDriver: (events) =>
-      new ProcessDriver({
-        ...{ events, log, builds: config.builds, workingFolder: folder },
-        folder: join(dataFolder, "instances"),
-        serviceUrl: () => config.listen.url ?? running.url,
-      }),
-  });
-  let isReady = false;
-  const operatorToken = operatorTokenOf(secret);
-  const loopbackIsEnough = config.operators.access === "loopback" && isLoopback(config.listen.host);
-  const api = await createApi(
-    {
-      ...{ config, version: SERVICE_VERSION, runtime, journal, tokens, pulses, watchers, startedAtMs },
-      driver: () => effects.driver,
-      access: { loopbackIsEnough, token: operatorToken },
-      consoleFolder: options.consoleFolder,
-      isReady: () => isReady,
-    },
-    log,
-  );
-  api.server.on("upgrade", (request, socket, head) => {
-    if (!gateway.upgrade(request, socket, head)) socket.end("HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n");
-  });
-  runtime.connect({
-    push: (push) => gateway.push(push),
-    pass: (player, pass) => gateway.pass(player, pass),
-    happened: (happened) => watchers.happened(happened),
-    effect: (effect) => effects.carryOut(effect),
-    flush: () => gateway.flush(),
-  });
-  const port = await listen(api, config).catch(async (error: unknown) => {
-    await journal.close();
-    effects.close();
-    throw error;
-  });
-
-  const stop = async () => {
-    isReady = false;
-    await gateway.close(problem("shutting-down", "The service is stopping; connect again in a moment to resume."));
-    if (stopInstances) await stopAllInstances(effects, log);
-    pulses.answerAll();
-    await runtime.stop();
-    effects.close();
-    await api.close();
-    await journal.close();
-    log.info("stopped");
-  };
-  const host = config.listen.host;
-  const running: RunningService = {
-    ...{ host, port, operatorToken, stop, url: `http://${reachable(host)}:${port}` },
-    failure: () => runtime.failure,
-  };
-  // Only now can instances reach the service, so only now are effects of the time before carried out.
-  await runtime.ask(lastSeq === 0 ? { do: "harbor.found", codeKey: stampMaker()().entropy } : { do: "harbor.recover" });
-  runtime.start();
-  isReady = true;
-  log.info({ url: running.url, data: dataFolder, events: lastSeq }, "ready");
-  return running;
+  const opening = openJournal(dataFolder);
+  // Awaited below; a failure meanwhile must not count as unhandled.
+  opening.catch(() => undefined);
+  // The journal's thread opens the file while this one loads what it will need.
+  const { assemble } = await import("./assemble.ts");
+  return assemble(options, dataFolder, opening);
 }
 
-async function openJournal(dataFolder: string): Promise<OpenedJournal> {
+async function openJournal(dataFolder: string) {
   try {
     return await openSqliteJournal(dataFolder);
   } catch (error) {
@@ -142,74 +24,11 @@ async function openJournal(dataFolder: string): Promise<OpenedJournal> {
   }
 }
 
-async function startRuntime(
-  config: Config,
-  { journal, lastSeq }: OpenedJournal,
-  { tokens, log }: { tokens: Tokens; log: Logger },
-): Promise<HarborRuntime> {
-  try {
-    const harbor = await recoverHarbor(rulesOf(config), journal, lastSeq);
-    const { snapshotEvery } = config.journal;
-    return new HarborRuntime({ harbor, journal, lastSeq, tokens, log, snapshotEvery, stamp: stampMaker() });
-  } catch (error) {
-    await journal.close();
-    throw new StartError("data-unusable", (error as Error).message);
-  }
-}
-
-async function listen(api: Api, config: Config): Promise<number> {
-  const { host, port } = config.listen;
-  try {
-    await api.listen({ host, port });
-  } catch (error) {
-    const { code, message } = error as NodeJS.ErrnoException;
-    if (code === "EADDRINUSE") {
-      throw new StartError(
-        "port-taken",
-        `Port ${port} on ${host} is taken; stop what listens there, or choose another with --port.`,
-      );
-    }
-    throw new StartError(
-      "port-taken",
-      `Cannot listen on ${host}:${port}: ${code ?? message}; choose another with --host and --port.`,
-    );
-  }
-  return (api.server.address() as AddressInfo).port;
-}
-
-/** The operator's token follows from the harbor's secret: nothing more to keep, and a backup has it too. */
-export function operatorTokenOf(secret: Uint8Array): string {
-  return createHmac("sha256", secret).update("operator token").digest("base64url");
-}
-
 /** The operator's token of a data folder. Throws {@link StartError} when no service has run there yet. */
-export function readOperatorToken(folder: string): string {
+export async function readOperatorToken(folder: string): Promise<string> {
+  const { readSecret } = await import("./journal/read-secret.ts");
   const secret = readSecret(folder);
   if (secret === undefined)
     throw new StartError("data-unusable", `No service has run in ${folder} yet; start it once with yh serve.`);
   return operatorTokenOf(secret);
-}
-
-/** What to connect to when the service listens on every address. */
-function reachable(host: string): string {
-  if (host === "0.0.0.0") return "127.0.0.1";
-  if (host === "::") return "[::1]";
-  return host.includes(":") ? `[${host}]` : host;
-}
-
-const POLITE_MS = 1_500;
-const FORCED_MS = 1_500;
-
-/** For a service that takes its instances with it: signals, waits a moment, then kills. */
-async function stopAllInstances({ driver }: EffectRunner, log: Logger): Promise<void> {
-  for (const [signal, patienceMs] of [
-    ["terminate", POLITE_MS],
-    ["kill", FORCED_MS],
-  ] as const) {
-    const running = driver.running();
-    if (running.length === 0) return;
-    log.info({ instances: running.length, signal }, "stopping instances");
-    for (const instance of running) driver.signal(instance, signal);
-    for (const begin = Date.now(); driver.running().length > 0 && Date.now() - begin < patienceMs; ) await wait(25);
-  }
 }

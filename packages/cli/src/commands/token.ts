@@ -14,7 +14,7 @@ export function addToken(program: Command): void {
       const loaded = loadConfig(config);
       if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
       const folder = data ?? loaded.config.data;
-      const token = readOperatorToken(
+      const token = await readOperatorToken(
         isAbsolute(folder) || data !== undefined ? resolve(folder) : resolve(dirname(loaded.file), folder),
       );
       screenFor(command.optsWithGlobals()).show({ token }, () => [token]);

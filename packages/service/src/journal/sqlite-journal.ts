@@ -1,6 +1,7 @@
 import { Worker } from "node:worker_threads";
 import type { InstanceView } from "@yellow-harbor/protocol";
 import type { InstanceRecordQuery, Journal, JournalBatch, JournalRow, OpenedJournal, Snapshot } from "./journal.ts";
+import { pack } from "./packing.ts";
 import type { StoreAnswer, StoreOpening, StoreRequest } from "./sqlite-thread.ts";
 
 /** A data folder that cannot be opened. */
@@ -49,7 +50,7 @@ class SqliteJournal implements Journal {
   }
 
   append(batch: JournalBatch, expectedSeq: number): Promise<void> {
-    return this.#ask({ do: "append", batch, expectedSeq });
+    return this.#ask({ do: "append", batch: pack(batch), expectedSeq });
   }
 
   read(fromSeq: number, limit: number): Promise<JournalRow[]> {

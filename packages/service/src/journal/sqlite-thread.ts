@@ -1,10 +1,11 @@
 import { parentPort, workerData } from "node:worker_threads";
-import type { InstanceRecordQuery, JournalBatch, Snapshot } from "./journal.ts";
+import type { InstanceRecordQuery, Snapshot } from "./journal.ts";
+import { type PackedBatch, unpack } from "./packing.ts";
 import { DataFolderError, SqliteStore } from "./sqlite-store.ts";
 
 /** What the service's thread asks of this one. Answered in order, each with its id. */
 export type StoreRequest = { readonly id: number } & (
-  | { readonly do: "append"; readonly batch: JournalBatch; readonly expectedSeq: number }
+  | { readonly do: "append"; readonly batch: PackedBatch; readonly expectedSeq: number }
   | { readonly do: "read"; readonly fromSeq: number; readonly limit: number }
   | { readonly do: "newest-snapshot" }
   | { readonly do: "write-snapshot"; readonly snapshot: Snapshot }
@@ -51,7 +52,7 @@ function answer(store: SqliteStore, request: StoreRequest): StoreAnswer {
 function carryOut(store: SqliteStore, request: StoreRequest): unknown {
   switch (request.do) {
     case "append":
-      return store.append(request.batch, request.expectedSeq);
+      return store.append(unpack(request.batch, request.expectedSeq), request.expectedSeq);
     case "read":
       return store.read(request.fromSeq, request.limit);
     case "newest-snapshot":

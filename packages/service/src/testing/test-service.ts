@@ -8,7 +8,8 @@ import type { HarborView, WatchMessage } from "@yellow-harbor/protocol";
 import pino from "pino";
 import { parseConfig } from "../config/load.ts";
 import type { Config } from "../config/schema.ts";
-import { type RunningService, type ServeOptions, serve } from "../serve.ts";
+import { serve } from "../serve.ts";
+import type { RunningService, ServeOptions } from "../start.ts";
 
 const INSTANCE = fileURLToPath(new URL("./plain-instance.mjs", import.meta.url));
 

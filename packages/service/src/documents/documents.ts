@@ -1,0 +1,27 @@
+import { configJsonSchema } from "../config/json-schema.ts";
+import { asyncApiDocument } from "./asyncapi.ts";
+import { configurationReference, problemsPage } from "./markdown.ts";
+import { openApiDocument } from "./openapi.ts";
+
+const json = (value: object) => `${JSON.stringify(value, null, 2)}\n`;
+
+/** The generated documents: what each file in `docs/` must hold. */
+export async function generatedDocuments(): Promise<Readonly<Record<string, string>>> {
+  return {
+    "docs/openapi.json": json(await openApiDocument()),
+    "docs/asyncapi.json": json(asyncApiDocument()),
+    "docs/config.schema.json": json(configJsonSchema()),
+    "docs/problems.md": problemsPage(),
+  };
+}
+
+const BEGIN = "<!-- reference begins -->";
+const END = "<!-- reference ends -->";
+
+/** A page with its generated reference brought up to date. */
+export function withReference(page: string): string {
+  const begin = page.indexOf(BEGIN);
+  const end = page.indexOf(END);
+  if (begin < 0 || end < 0) throw new Error("the page has no marks for its reference");
+  return `${page.slice(0, begin + BEGIN.length)}\n${configurationReference()}\n${page.slice(end)}`;
+}

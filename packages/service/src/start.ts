@@ -1,0 +1,34 @@
+import type { ProblemCode } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import type { Config } from "./config/schema.ts";
+
+export interface ServeOptions {
+  readonly config: Config;
+  /** Folder that relative paths of the configuration count from. */
+  readonly folder: string;
+  /** Folder of the built console; without it `/` answers not-found. */
+  readonly consoleFolder?: string;
+  /** Whether instances are stopped with the service. Otherwise they outlive it and are taken back at the next start. */
+  readonly stopInstances?: boolean;
+  readonly log?: Logger;
+}
+
+export interface RunningService {
+  readonly host: string;
+  readonly port: number;
+  readonly url: string;
+  readonly operatorToken: string;
+  /** Why the service cannot go on, when the journal has failed. */
+  readonly failure: () => Error | undefined;
+  /** Stops cleanly: players are told, everything decided is written, a snapshot is kept. */
+  readonly stop: () => Promise<void>;
+}
+
+/** A service that could not start, with a code from the table of problems. */
+export class StartError extends Error {
+  readonly code: ProblemCode;
+  constructor(code: ProblemCode, message: string) {
+    super(message);
+    this.code = code;
+  }
+}

@@ -1,0 +1,179 @@
+import { readdirSync, readFileSync } from "node:fs";
+import { join } from "node:path";
+import {
+  Announce,
+  AnnounceReply,
+  Board,
+  BoardReply,
+  Farewell,
+  Hello,
+  Pulse,
+  PulseReply,
+  playerRequests,
+  problemCodes,
+  Report,
+  RequestEnvelope,
+  ServiceFrame,
+  Unboard,
+} from "@yellow-harbor/protocol";
+import { loadDocuments, parseConfig } from "@yellow-harbor/service";
+import { afterEach, describe, expect, it } from "vitest";
+import type { z } from "zod";
+import { endAll, startTestService, startVoyage, testConfig } from "../packages/service/src/testing/test-service.ts";
+import { ROOT } from "./imports.ts";
+import { runYh } from "./run-yh.ts";
+
+afterEach(endAll);
+
+const pages = [
+  "README.md",
+  "CONTRIBUTING.md",
+  ...readdirSync(join(ROOT, "docs"))
+    .filter((name) => name.endsWith(".md"))
+    .map((name) => `docs/${name}`),
+];
+const read = (path: string) => readFileSync(join(ROOT, path), "utf8");
+
+/** The examples of all pages: language, kind and text of each fence. */
+const examples = pages.flatMap((page) =>
+  [...read(page).matchAll(/^```(\w+)(?: ([\w-]+))?\n([\s\S]*?)^```$/gm)].map(
+    ([, language = "", kind = "", text = ""]) => ({ page, language, kind, text }),
+  ),
+);
+
+const playerFrame = (value: unknown) => {
+  if ((value as { frame: string }).frame === "hello") return Hello.parse(value);
+  const { ask, args } = RequestEnvelope.parse(value);
+  return playerRequests[ask as keyof typeof playerRequests].args.parse(args ?? {});
+};
+
+const parsers: Readonly<Record<string, (value: unknown) => unknown>> = {
+  "player-frame": playerFrame,
+  "service-frame": (value) => ServiceFrame.parse(value),
+  ...Object.fromEntries(
+    Object.entries({
+      ...{ announce: Announce, "announce-reply": AnnounceReply, pulse: Pulse, "pulse-reply": PulseReply, board: Board },
+      ...{ "board-reply": BoardReply, unboard: Unboard, report: Report, farewell: Farewell },
+    }).map(([name, schema]) => [name, (value: unknown) => (schema as z.ZodType).parse(value)]),
+  ),
+};
+
+describe("generated documents", () => {
+  it("are those of the schemas (npm run docs makes them anew)", async () => {
+    const { generatedDocuments, withReference } = await loadDocuments();
+    for (const [path, text] of Object.entries(await generatedDocuments())) expect(read(path), path).toBe(text);
+    const page = read("docs/configuration.md");
+    expect(withReference(page)).toBe(page);
+  });
+
+  it.each(["docs/openapi.json", "docs/asyncapi.json", "docs/config.schema.json"])(
+    "%s has no reference that leads nowhere",
+    (path) => {
+      const document = JSON.parse(read(path));
+      const lost = [...read(path).matchAll(/"\$ref": "#\/([^"]+)"/g)]
+        .map(([, pointer = ""]) => pointer)
+        .filter((pointer) => {
+          const found = pointer
+            .split("/")
+            .reduce(
+              (node: Record<string, unknown> | undefined, step) => node?.[step.replaceAll("~1", "/")] as never,
+              document,
+            );
+          return found === undefined;
+        });
+      expect(lost).toEqual([]);
+    },
+  );
+
+  it("name every problem code, and the other pages name none that is not there", () => {
+    const listed = [...read("docs/problems.md").matchAll(/^\| `([\w-]+)` \|/gm)].map(([, code]) => code);
+    expect(listed).toEqual(problemCodes);
+  });
+});
+
+describe("examples in the documents", () => {
+  it("are there to be tried", () => {
+    expect(examples.length).toBeGreaterThan(20);
+  });
+
+  it.each(examples.filter(({ language, kind }) => language === "json" && kind !== ""))(
+    "$page: $kind fits its schema",
+    ({ kind, text }) => {
+      const parse = parsers[kind];
+      expect(parse, `a schema for ${kind}`).toBeDefined();
+      parse?.(JSON.parse(text));
+    },
+  );
+
+  it.each(examples.filter(({ language }) => language === "yaml"))("$page: the configuration is valid", ({ text }) => {
+    expect(parseConfig(text)).toMatchObject({ ok: true });
+  });
+
+  it("of the SDK run against a service", async () => {
+    const config = testConfig("good", (base) => ({
+      ...base,
+      players: { ...base.players, builds: ["tidewrights-0.3"] },
+    }));
+    const service = await startTestService(config);
+    const scripts = examples.filter(({ kind }) => kind === "sdk");
+    expect(scripts.length).toBeGreaterThan(0);
+    for (const { text } of scripts) {
+      const lines: unknown[] = [];
+      const body = text
+        .replace(/^import (\{[^}]+\}) from "([^"]+)";$/gm, 'const $1 = await import("$2");')
+        .replaceAll("http://127.0.0.1:7420", service.url)
+        .replaceAll("console.log", "log");
+      const client = await import("@yellow-harbor/client");
+      const AsyncFunction = (async () => undefined).constructor as new (
+        ...args: string[]
+      ) => (...args: unknown[]) => Promise<void>;
+      await new AsyncFunction("load", "log", body.replaceAll("await import(", "await load("))(
+        async () => client,
+        (...words: unknown[]) => lines.push(words),
+      );
+      expect(JSON.stringify(lines)).toContain("needs 1 more player");
+      expect(JSON.stringify(lines)).toContain("others join with code");
+    }
+  });
+
+  it("of yh run and end well", async () => {
+    const service = await startTestService(
+      testConfig("good", (base) => ({ ...base, players: { ...base.players, builds: ["game-1"] } })),
+    );
+    const { ansel, room } = await startVoyage(service);
+    const { instance } = await ansel.nextPass();
+    const lines = examples
+      .filter(({ language }) => language === "sh")
+      .flatMap(({ text }) => text.split("\n"))
+      .map((line) => line.trim())
+      .filter((line) => /(^|\| )yh /.test(line) && !/ serve | play --name You$/.test(line));
+    expect(lines.length).toBeGreaterThan(5);
+    for (const line of lines) {
+      const [, input = "", words = ""] = /^(?:printf '([^']*)' \| )?yh (.+)$/.exec(line) ?? [];
+      const args = words
+        .replace("K7RDM", room.code)
+        .replace("i_4kq2m7c9x0ab", instance)
+        .replace("harbor.yaml", join(ROOT, "examples/tidewrights/harbor.yaml"));
+      const ran = await runYh([...args.split(" "), "--url", service.url], { input: input.replaceAll("\\n", "\n") });
+      expect(ran, line).toMatchObject({ code: 0 });
+    }
+  });
+});
+
+describe("the documents", () => {
+  it.each(pages)("%s links to nothing that is not there", (page) => {
+    const folder = page.includes("/") ? "docs" : ".";
+    const links = [...read(page).matchAll(/\]\((?!https?:)([^)#]+)(?:#[^)]*)?\)/g)].map(([, path = ""]) =>
+      join(folder, path),
+    );
+    const gone = links.filter((path) => {
+      try {
+        readFileSync(join(ROOT, path));
+        return false;
+      } catch (error) {
+        return (error as NodeJS.ErrnoException).code !== "EISDIR";
+      }
+    });
+    expect(gone).toEqual([]);
+  });
+});

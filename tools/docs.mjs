@@ -1,0 +1,19 @@
+// Writes the documents that are made from the schemas. A test fails when one of them is stale.
+import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { prepare } from "./prepare.mjs";
+import { ROOT, say } from "./run.mjs";
+
+await prepare();
+const { loadDocuments } = await import("../packages/service/dist/index.js");
+const { generatedDocuments, withReference } = await loadDocuments();
+
+mkdirSync(join(ROOT, "docs"), { recursive: true });
+const documents = Object.entries(await generatedDocuments());
+const configuration = "docs/configuration.md";
+documents.push([configuration, withReference(readFileSync(join(ROOT, configuration), "utf8"))]);
+for (const [path, text] of documents) {
+  writeFileSync(join(ROOT, path), text);
+  say(`wrote ${path}`);
+}
+process.exit(0);

@@ -1,0 +1,112 @@
+// Takes the pictures in docs/screenshots: the console in Chromium, yh in a terminal window under Xvfb, all on the demo.
+import { spawn } from "node:child_process";
+import { mkdirSync, mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
+import { ensureChromium } from "./chromium.mjs";
+import { prepare } from "./prepare.mjs";
+import { node, ROOT, run, say } from "./run.mjs";
+
+const OUT = join(ROOT, "docs/screenshots");
+const PORT = 7429;
+const URL = `http://127.0.0.1:${PORT}`;
+const YH = `${node} ${join(ROOT, "packages/cli/bin/yh.js")}`;
+
+await prepare();
+const executablePath = await ensureChromium();
+mkdirSync(OUT, { recursive: true });
+const demo = spawn(
+  node,
+  [join(ROOT, "examples/tidewrights/dist/demo/main.js"), "--port", String(PORT), "--bots", "10"],
+  { stdio: "ignore" },
+);
+try {
+  await wait(12_000);
+  await consolePictures();
+  await terminalPictures();
+} finally {
+  const ended = new Promise((resolve) => demo.once("exit", resolve));
+  demo.kill("SIGINT");
+  await ended;
+}
+process.exit(0);
+
+async function consolePictures() {
+  const { chromium } = await import("playwright-core");
+  const browser = await chromium.launch({
+    executablePath,
+    args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+  });
+  for (const [name, colorScheme, pick] of [
+    ["console-dusk", "dark", undefined],
+    ["console-day", "light", "#rooms tbody tr td:nth-child(2)"],
+  ]) {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
+    await page.goto(URL);
+    await page.locator("#rooms tbody tr").first().waitFor();
+    await wait(7_000);
+    if (pick) await page.locator(pick).first().click();
+    await wait(500);
+    await page.screenshot({ path: join(OUT, `${name}.png`) });
+    say(`wrote ${name}.png`);
+  }
+  await browser.close();
+}
+
+/** A terminal of 100 columns on a display of its own. Needs xvfb, xterm and imagemagick. */
+async function terminalPictures() {
+  const display = ":97";
+  const xvfb = spawn("Xvfb", [display, "-screen", "0", "1280x800x24", "-nolisten", "tcp"], { stdio: "ignore" });
+  await wait(1_000);
+  const shown = (line) => `printf '\\033[33m$\\033[0m %s\\n' "${line}"`;
+  const yh = (command) => `${shown(`yh ${command}`)}; ${YH} ${command} --url ${URL} 2>&1; echo`;
+  const pick = (name, what, key) =>
+    `${name}=$(${YH} ${what} --json --url ${URL} | grep -m1 '"${key}"' | cut -d'"' -f4)`;
+  const said = "open 2 Low water\\nlevel brine-gate\\nready\\nwho\\nstart\\n";
+  const scenes = {
+    "yh-rooms": [yh("status"), yh("room list"), pick("ROOM", "room list", "code"), yh("room show $ROOM")],
+    "yh-instances": [
+      yh("instance list --ended --limit 10"),
+      pick("ONE", "instance list --ended", "id"),
+      yh("instance logs $ONE"),
+    ],
+    "yh-play": [
+      shown(`printf '${said.replaceAll("\\n", "\\\\n")}' | yh play --name Sorrel`),
+      `printf '${said}' | ${YH} play --name Sorrel --url ${URL} 2>&1; CODE=\${PIPESTATUS[1]}`,
+      `${shown("echo \\$?")}; echo $CODE`,
+    ],
+  };
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-pictures-"));
+  for (const [name, lines] of Object.entries(scenes)) {
+    const script = join(folder, `${name}.sh`);
+    writeFileSync(script, ["export FORCE_COLOR=1", ...lines, "tput civis; sleep 20"].join("\n"));
+    const font = ["-fa", "DejaVu Sans Mono", "-fs", "10"];
+    const colours = [
+      "-bg",
+      "#0D2433",
+      "-fg",
+      "#E9F0F2",
+      "-xrm",
+      "XTerm*color3: #F5B81C",
+      "-xrm",
+      "XTerm*color2: #6CC79F",
+      "-xrm",
+      "XTerm*color6: #8fc3dd",
+      "-xrm",
+      "XTerm*color1: #F0806C",
+    ];
+    const xterm = spawn("xterm", ["-geometry", "156x46+0+0", "-b", "12", ...font, ...colours, "-e", "bash", script], {
+      stdio: "ignore",
+      env: { ...process.env, DISPLAY: display },
+    });
+    await wait(9_000);
+    const file = join(OUT, `${name}.png`);
+    await run("import", ["-display", display, "-window", "root", file]);
+    await run("mogrify", ["-crop", "1272x798+2+1", "-trim", "-bordercolor", "#0D2433", "-border", "14", file]);
+    say(`wrote ${name}.png`);
+    xterm.kill();
+    await wait(300);
+  }
+  xvfb.kill();
+}

@@ -18,7 +18,6 @@ import {
 } from "@yellow-harbor/protocol";
 import { loadDocuments, parseConfig } from "@yellow-harbor/service";
 import { afterEach, describe, expect, it } from "vitest";
-import type { z } from "zod";
 import { endAll, startTestService, startVoyage, testConfig } from "../packages/service/src/testing/test-service.ts";
 import { ROOT } from "./imports.ts";
 import { runYh } from "./run-yh.ts";
@@ -54,7 +53,10 @@ const parsers: Readonly<Record<string, (value: unknown) => unknown>> = {
     Object.entries({
       ...{ announce: Announce, "announce-reply": AnnounceReply, pulse: Pulse, "pulse-reply": PulseReply, board: Board },
       ...{ "board-reply": BoardReply, unboard: Unboard, report: Report, farewell: Farewell },
-    }).map(([name, schema]) => [name, (value: unknown) => (schema as z.ZodType).parse(value)]),
+    }).map(([name, schema]) => [
+      name,
+      (value: unknown) => (schema as { parse: (value: unknown) => unknown }).parse(value),
+    ]),
   ),
 };
 

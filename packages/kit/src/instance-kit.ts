@@ -1,3 +1,4 @@
+import { randomUUID } from "node:crypto";
 import { setTimeout as wait } from "node:timers/promises";
 import type { BoardReply, instanceEnvironment, MatchOrder, Order, PulseReply } from "@yellow-harbor/protocol";
 import { call, RefusedError, UnreachableError } from "./call.ts";
@@ -76,7 +77,7 @@ export class InstanceKit {
 
   /** Shows a player's pass. Resolves with who it is; throws {@link RefusedError} when the player must not be let in. */
   async board(pass: string): Promise<BoardReply> {
-    const boarded = await this.#persist<BoardReply>("board", { pass });
+    const boarded = await this.#persist<BoardReply>("board", { pass, attempt: randomUUID() });
     this.#players.add(boarded.player.id);
     return boarded;
   }
@@ -88,7 +89,12 @@ export class InstanceKit {
 
   /** Reports how a run ended: a score for each player, higher is better. Goes on trying while the service is away. */
   async report(run: string, standings: readonly { player: string; score: number }[], note?: string): Promise<void> {
-    await this.#persist("report", { run, standings, ...(note !== undefined && { note }) });
+    try {
+      await this.#persist("report", { run, standings, ...(note !== undefined && { note }) });
+    } catch (error) {
+      // Known already: the answer to the first call was lost with the service.
+      if (!(error instanceof RefusedError && error.problem.code === "result-known")) throw error;
+    }
   }
 
   /** The last word before exit. Does not wait for a service that is away. */

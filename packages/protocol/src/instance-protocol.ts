@@ -50,7 +50,15 @@ export const Pulse = z
 export const PulseReply = z.object({ orders: z.array(Order) }).meta({ id: "PulseReply" });
 export type PulseReply = z.infer<typeof PulseReply>;
 
-export const Board = z.strictObject({ pass: z.string().min(1).max(4096) }).meta({ id: "Board" });
+export const Board = z
+  .strictObject({
+    pass: z.string().min(1).max(4096),
+    attempt: z.string().min(1).max(64).optional().meta({
+      description:
+        "Chosen by the instance for each connecting client. A repeat with the same one, after a lost answer, is answered again.",
+    }),
+  })
+  .meta({ id: "Board" });
 export const BoardReply = z
   .object({ player: MatchPlayer, room: RoomId, run: RunId, level: ConfigName })
   .meta({ id: "BoardReply" });

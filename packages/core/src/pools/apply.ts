@@ -4,7 +4,7 @@ import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { PoolEvent } from "./events.ts";
 import { portKey } from "./hand-out.ts";
-import type { Instance, Match } from "./state.ts";
+import type { Berth, Instance, Match } from "./state.ts";
 
 type Of<K extends PoolEvent["kind"]> = Extract<PoolEvent, { kind: K }>;
 
@@ -39,10 +39,10 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
       instance.orders = instance.orders.filter((order) => order.number > event.taken);
       return;
     case "instance.boarded":
-      setBerth(instance, event.player, "taken");
+      setBerth(instance, event.player, { state: "taken", attempt: event.attempt ?? null });
       return;
     case "instance.unboarded":
-      setBerth(instance, event.player, "left");
+      setBerth(instance, event.player, { state: "left" });
       return;
     case "instance.reported":
       Object.assign(instance, { match: null, lastRun: event.run });
@@ -112,16 +112,16 @@ function assign(instance: Instance, { number, match, passes }: Of<"instance.assi
   const { room, run, level, players } = match;
   const berths: Match["berths"] = new Map();
   for (const { id: player, name, place } of players) {
-    berths.set(player, { player, name, place, pass: passes[player] ?? "", state: "reserved" });
+    berths.set(player, { player, name, place, pass: passes[player] ?? "", state: "reserved", attempt: null });
   }
   instance.match = { room, run, level, order: number, berths };
   instance.orders = [...instance.orders, { number, order: "take-match", match }];
   instance.ordersGiven = number;
 }
 
-function setBerth(instance: Instance, player: string, next: "taken" | "left"): void {
+function setBerth(instance: Instance, player: string, change: Partial<Pick<Berth, "state" | "attempt">>): void {
   const berth = instance.match?.berths.get(player);
-  if (berth) berth.state = next;
+  if (berth) Object.assign(berth, change);
 }
 
 function stopOrdered(

@@ -6,7 +6,7 @@ import type { Instance } from "./state.ts";
 type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
 /** A player shows a pass whose signature, expiry and instance were found right: the berth must still be kept for it. */
-export function board(instance: Instance, { player, pass, run }: Doing<"instance.board">): Decision {
+export function board(instance: Instance, { player, pass, run, attempt }: Doing<"instance.board">): Decision {
   const { match } = instance;
   if (match === null || match.run !== run) {
     return refuse("pass-expired", "The pass is for a run that is over; a new travel brings a new pass.");
@@ -15,14 +15,16 @@ export function board(instance: Instance, { player, pass, run }: Doing<"instance
   if (berth === undefined || berth.pass !== pass) {
     return refuse("berth-unknown", "No berth is kept for this pass; the player has left the room.");
   }
+  const { name, place } = berth;
+  const { room, level } = match;
+  const reply = () => ({ player: { id: player, name, place }, room, run, level });
+  // The answer may have been lost on the way, with the service: the same boarding is answered the same again.
+  if (berth.state === "taken" && attempt !== undefined && berth.attempt === attempt) return accept([], { reply });
   if (berth.state !== "reserved") {
     return refuse("pass-used", `The pass of ${berth.name} was used already; a pass works once.`);
   }
-  const { name, place } = berth;
-  const { room, level } = match;
-  return accept([{ kind: "instance.boarded", instance: instance.id, player, name, run }], {
-    reply: () => ({ player: { id: player, name, place }, room, run, level }),
-  });
+  const event = { kind: "instance.boarded", instance: instance.id, player, name, run } as const;
+  return accept([attempt === undefined ? event : { ...event, attempt }], { reply });
 }
 
 export function unboard(instance: Instance, { player, reason }: Doing<"instance.unboard">): Decision {

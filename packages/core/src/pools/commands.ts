@@ -15,7 +15,13 @@ export type InstanceCommand = { readonly instance: InstanceId } & (
   | { readonly do: "instance.probed"; readonly reached: boolean; readonly detail: string }
   | { readonly do: "instance.assign"; readonly match: MatchOrder }
   | { readonly do: "instance.take-orders"; readonly taken: number }
-  | { readonly do: "instance.board"; readonly player: PlayerId; readonly pass: PassId; readonly run: RunId }
+  | {
+      readonly do: "instance.board";
+      readonly player: PlayerId;
+      readonly pass: PassId;
+      readonly run: RunId;
+      readonly attempt?: string | undefined;
+    }
   | { readonly do: "instance.unboard"; readonly player: PlayerId; readonly reason: "left" | "lost" | "put-out" }
   | {
       readonly do: "instance.report";

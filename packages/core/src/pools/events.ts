@@ -35,7 +35,13 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly passes: Readonly<Record<PlayerId, PassId>>;
     }
   | { readonly kind: "instance.took-orders"; readonly taken: number }
-  | { readonly kind: "instance.boarded"; readonly player: PlayerId; readonly name: string; readonly run: RunId }
+  | {
+      readonly kind: "instance.boarded";
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly run: RunId;
+      readonly attempt?: string;
+    }
   | {
       readonly kind: "instance.unboarded";
       readonly player: PlayerId;

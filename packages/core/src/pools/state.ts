@@ -17,6 +17,8 @@ export interface Berth {
   /** Id of the one pass that takes this berth. */
   readonly pass: PassId;
   state: "reserved" | "taken" | "left";
+  /** The instance's own mark for the boarding that took the berth. */
+  attempt: string | null;
 }
 
 export interface Match {

@@ -75,8 +75,11 @@ describe("a travel", () => {
     const shown = { do: "instance.board", instance: instanceOf(), player: ansel, pass, run: run() } as const;
     expect(test.refusal({ ...shown, run: "u_000000000000" }).code).toBe("pass-expired");
     expect(test.refusal({ ...shown, pass: "b_000000000000" }).code).toBe("berth-unknown");
-    test.ok(shown);
+    test.ok({ ...shown, attempt: "first" });
     expect(test.refusal(shown).code).toBe("pass-used");
+    expect(test.refusal({ ...shown, attempt: "second" }).code).toBe("pass-used");
+    const again = test.run({ ...shown, attempt: "first" });
+    expect(again).toMatchObject({ reply: { player: { id: ansel } }, happenings: [] });
   });
 
   it("ends in a result that clears readiness, and can be done again on the same instance", () => {

@@ -94,7 +94,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     const check = await tokens.checkPass(request.body.pass, instance);
     if (!check.ok) return sendProblem(reply, problem(check.code, passDetail[check.code]));
     const { player, pass, run } = check;
-    return settle(reply, { do: "instance.board", instance, player, pass, run });
+    return settle(reply, { do: "instance.board", instance, player, pass, run, attempt: request.body.attempt });
   });
 
   const unboard = route("unboard", "Say that a player is gone from the instance.", Unboard, Acknowledged);

@@ -5,8 +5,9 @@ import { frameText } from "./framing.ts";
 import { RateLimit } from "./limits.ts";
 import { Sender } from "./send.ts";
 
-/** Slips that are forgiven within ten seconds; one more and the connection is closed. */
-const SLIPS_PER_SECOND = 1;
+/** Slips that are forgiven at once, and how many more each second; one over that and the connection is closed. */
+const SLIPS_AT_ONCE = 8;
+const SLIPS_PER_SECOND = 0.5;
 
 export interface ConnectionLimits {
   readonly framesPerSecond: number;
@@ -29,8 +30,8 @@ export class Connection {
     const now = Date.now();
     this.#socket = socket;
     this.#sender = new Sender(raw, limits.unreadBytes);
-    this.#frameLimit = new RateLimit(limits.framesPerSecond, now);
-    this.#slipLimit = new RateLimit(SLIPS_PER_SECOND, now);
+    this.#frameLimit = new RateLimit(limits.framesPerSecond, limits.framesPerSecond * 2, now);
+    this.#slipLimit = new RateLimit(SLIPS_PER_SECOND, SLIPS_AT_ONCE, now);
     this.#gathered = gathered;
     this.lastSignMs = now;
   }

@@ -103,7 +103,7 @@ async function terminalPictures() {
     await wait(9_000);
     const file = join(OUT, `${name}.png`);
     await run("import", ["-display", display, "-window", "root", file]);
-    await run("mogrify", ["-crop", "1272x798+2+1", "-trim", "-bordercolor", "#0D2433", "-border", "14", file]);
+    await run("mogrify", ["-crop", "1264x788+4+4", "-trim", "-bordercolor", "#0D2433", "-border", "14", file]);
     say(`wrote ${name}.png`);
     xterm.kill();
     await wait(300);

@@ -1,4 +1,5 @@
-import { createInterface } from "node:readline/promises";
+import { clearLine, cursorTo } from "node:readline";
+import { createInterface, type Interface } from "node:readline/promises";
 import { type Picture, PlayerClient, ProblemError } from "@yellow-harbor/client";
 import type { Command } from "commander";
 import pc from "picocolors";
@@ -32,7 +33,6 @@ export function addPlay(program: Command): void {
       const build = options.build ?? (await operator.status()).accepts[0] ?? "";
       const { name, lobby } = options;
       const player = await PlayerClient.connect({ url, name, build, ...(lobby !== undefined && { lobby }) });
-      tellNews(player, screen);
       greet(player, screen);
       await (process.stdin.isTTY ? playInteractively(player, screen) : playScript(player, screen));
     });
@@ -49,10 +49,9 @@ function greet(player: PlayerClient, screen: Screen): void {
   if (process.stdin.isTTY) screen.note("say help for what you can do");
 }
 
-function tellNews(player: PlayerClient, screen: Screen): void {
+function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => void): void {
   let before: Picture = player.picture;
-  const tell = (text: string, value: object) =>
-    screen.line(screen.json ? JSON.stringify(value) : `${pc.yellow("*")} ${text}`);
+  const tell = (text: string, value: object) => line(screen.json ? JSON.stringify(value) : `${pc.yellow("*")} ${text}`);
   player.on("change", ({ picture, news }) => {
     if (news) tell(newsText(news, before, picture), { news });
     before = picture;
@@ -86,6 +85,7 @@ async function carryOut(player: PlayerClient, line: string, screen: Screen): Pro
 
 async function playScript(player: PlayerClient, screen: Screen): Promise<void> {
   const input = createInterface({ input: process.stdin });
+  tellNews(player, screen, screen.line);
   try {
     for await (const line of input) if (!(await carryOut(player, line, screen))) return;
     await player.leave();
@@ -99,6 +99,7 @@ async function playScript(player: PlayerClient, screen: Screen): Promise<void> {
 
 async function playInteractively(player: PlayerClient, screen: Screen): Promise<void> {
   const input = createInterface({ input: process.stdin, output: process.stdout, prompt: "> " });
+  tellNews(player, screen, (text) => lineAbovePrompt(input, screen, text));
   player.on("ended", ({ problem }) => {
     if (problem) screen.line(`It is over: ${problem.detail}`);
     input.close();
@@ -114,4 +115,12 @@ async function playInteractively(player: PlayerClient, screen: Screen): Promise<
     }
     input.prompt();
   }
+}
+
+/** Prints a line where the prompt is, and the prompt again below it with what was typed so far. */
+function lineAbovePrompt(input: Interface, screen: Screen, text: string): void {
+  cursorTo(process.stdout, 0);
+  clearLine(process.stdout, 0);
+  screen.line(text);
+  input.prompt(true);
 }

@@ -11,9 +11,14 @@ export function Story({ lines }: { lines: readonly StoryLine[] }) {
   useEffect(() => {
     if (newest !== undefined && isAtEnd.current && box.current) box.current.scrollTop = box.current.scrollHeight;
   }, [newest]);
+  const lastTop = useRef(0);
   const watchScroll = () => {
     const list = box.current;
-    if (list) isAtEnd.current = list.scrollHeight - list.scrollTop - list.clientHeight < NEAR_END_PX;
+    if (!list) return;
+    // Lines that come in between scrolling and this event leave the list short of its end; only the reader scrolls up.
+    if (list.scrollTop < lastTop.current) isAtEnd.current = false;
+    if (list.scrollHeight - list.scrollTop - list.clientHeight < NEAR_END_PX) isAtEnd.current = true;
+    lastTop.current = list.scrollTop;
   };
   return (
     <section aria-label="What happens" className="flex min-h-64 flex-1 flex-col rounded-box bg-base-200 p-4">

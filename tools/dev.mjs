@@ -18,15 +18,23 @@ const yh = [
   join(ROOT, "data/dev"),
 ];
 const console = join(ROOT, "packages/console");
+// Each leads a group of its own: the compiler and the watcher start processes that must end with them.
+const start = (command, args, cwd = ROOT) => spawn(command, args, { cwd, stdio: "inherit", detached: true });
 const children = [
-  spawn(bin("tsc"), ["-b", "--watch", "--preserveWatchOutput"], { cwd: ROOT, stdio: "inherit" }),
-  spawn(node, [...watched, "--watch-preserve-output", ...yh], { cwd: ROOT, stdio: "inherit" }),
-  spawn(join(console, "node_modules/.bin/vite"), ["--clearScreen", "false"], { cwd: console, stdio: "inherit" }),
+  start(bin("tsc"), ["-b", "--watch", "--preserveWatchOutput"]),
+  start(node, [...watched, "--watch-preserve-output", ...yh]),
+  start(join(console, "node_modules/.bin/vite"), ["--clearScreen", "false"], console),
 ];
 say("console with reload: http://127.0.0.1:7421   service: http://127.0.0.1:7420   (Ctrl-C ends both)");
 
 const end = () => {
-  for (const child of children) child.kill("SIGTERM");
+  for (const { pid } of children) {
+    try {
+      process.kill(-pid, "SIGTERM");
+    } catch {
+      // It has ended already.
+    }
+  }
 };
 for (const signal of ["SIGINT", "SIGTERM"]) process.on(signal, end);
 await Promise.race(children.map((child) => new Promise((resolve) => child.once("exit", resolve))));

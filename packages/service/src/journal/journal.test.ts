@@ -35,6 +35,20 @@ describe("the journal", () => {
     await again.journal.close();
   });
 
+  it("keeps every row of batches of any size", async () => {
+    const { journal } = await openSqliteJournal(temporaryFolder());
+    let seq = 0;
+    for (const count of [1, 24, 25, 26, 99, 100, 250]) {
+      await journal.append(batch(seq + 1, count), seq);
+      seq += count;
+    }
+    const rows = await journal.read(1, 1_000);
+    expect(rows.map((row) => [row.seq, row.atMs >= 1000, row.kind, row.body])).toEqual(
+      Array.from({ length: seq }, (_, n) => [n + 1, true, "room.ready-set", `{"n":${n + 1}}`]),
+    );
+    await journal.close();
+  });
+
   it("refuses a batch that does not follow the last event, and writes nothing of it", async () => {
     const { journal } = await openSqliteJournal(temporaryFolder());
     await journal.append(batch(1), 0);

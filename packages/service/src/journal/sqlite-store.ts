@@ -13,6 +13,12 @@ import { factTable, instanceTable, journalTable, schema, snapshotTable } from ".
 
 const MIGRATIONS = fileURLToPath(new URL("../../migrations", import.meta.url));
 const SNAPSHOTS_KEPT = 2;
+const ROWS_AT_ONCE = 25;
+
+const insertInto = (rows: number) => {
+  const places = Array(rows).fill("(?, ?, ?, ?)").join(", ");
+  return `INSERT INTO journal (seq, at_ms, kind, body) VALUES ${places}`;
+};
 
 /** A data folder that cannot be used, in words for the one who started the service. */
 export class DataFolderError extends Error {
@@ -29,6 +35,7 @@ export class SqliteStore {
   readonly #sqlite: Database.Database;
   readonly #db: BetterSQLite3Database<typeof schema>;
   readonly #insertRow: Database.Statement;
+  readonly #insertRows: Database.Statement;
   #lastSeq: number;
   readonly secret: Buffer;
 
@@ -45,8 +52,9 @@ export class SqliteStore {
           .from(journalTable)
           .get()?.seq ?? 0;
       this.secret = secretOf(this.#db);
-      // The hot path: a prepared statement, since building the same insert for each row costs several times its run.
-      this.#insertRow = this.#sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, body) VALUES (?, ?, ?, ?)");
+      // The hot path: prepared statements, since building the same insert for each row costs several times its run.
+      this.#insertRow = this.#sqlite.prepare(insertInto(1));
+      this.#insertRows = this.#sqlite.prepare(insertInto(ROWS_AT_ONCE));
     } catch (error) {
       this.#lock.close();
       throw error instanceof DataFolderError ? error : unusable(file, error);
@@ -62,7 +70,7 @@ export class SqliteStore {
       throw new Error(`the journal is at event ${this.#lastSeq}, not at ${expectedSeq}; somebody else wrote to it`);
     }
     this.#sqlite.transaction(() => {
-      for (const { seq, atMs, kind, body } of rows) this.#insertRow.run(seq, atMs, kind, body);
+      this.#insert(rows);
       for (const view of instances) this.#record(view);
     })();
     this.#lastSeq = rows.at(-1)?.seq ?? this.#lastSeq;
@@ -109,6 +117,20 @@ export class SqliteStore {
   close(): void {
     this.#sqlite.close();
     this.#lock.close();
+  }
+
+  /** Many rows a statement where there are many: each run of a statement has a price of its own. */
+  #insert(rows: readonly JournalRow[]): void {
+    let done = 0;
+    for (; done + ROWS_AT_ONCE <= rows.length; done += ROWS_AT_ONCE) {
+      const values: (number | string)[] = [];
+      for (let n = done; n < done + ROWS_AT_ONCE; n++) {
+        const { seq, atMs, kind, body } = rows[n] as JournalRow;
+        values.push(seq, atMs, kind, body);
+      }
+      this.#insertRows.run(values);
+    }
+    for (const { seq, atMs, kind, body } of rows.slice(done)) this.#insertRow.run(seq, atMs, kind, body);
   }
 
   #record(view: InstanceView): void {

@@ -1,15 +1,22 @@
 import { Command, Option } from "commander";
-import { addConfig } from "./commands/config.ts";
-import { addInstance } from "./commands/instance.ts";
-import { addPlay } from "./commands/play.ts";
-import { addRoom } from "./commands/room.ts";
-import { addServe } from "./commands/serve.ts";
-import { addStatus } from "./commands/status.ts";
-import { addToken } from "./commands/token.ts";
 import { DEFAULT_URL } from "./context.ts";
 import { explainError } from "./errors.ts";
 
-export function buildProgram(): Command {
+type Add = (program: Command) => void;
+
+/** Each command is loaded when it is asked for, so that none waits for the others. */
+const commands: Readonly<Record<string, () => Promise<Add>>> = {
+  serve: async () => (await import("./commands/serve.ts")).addServe,
+  status: async () => (await import("./commands/status.ts")).addStatus,
+  room: async () => (await import("./commands/room.ts")).addRoom,
+  instance: async () => (await import("./commands/instance.ts")).addInstance,
+  play: async () => (await import("./commands/play.ts")).addPlay,
+  config: async () => (await import("./commands/config.ts")).addConfig,
+  token: async () => (await import("./commands/token.ts")).addToken,
+};
+
+/** The program with the command that the words begin with, or with all of them when they begin with none. */
+async function buildProgram(words: readonly string[]): Promise<Command> {
   const program = new Command("yh")
     .description("Yellow Harbor: run the service and look into it")
     .addOption(new Option("--url <address>", "address of the service").env("YH_URL").default(DEFAULT_URL))
@@ -19,21 +26,23 @@ export function buildProgram(): Command {
     .showSuggestionAfterError()
     .showHelpAfterError("(yh help shows what there is)")
     .exitOverride();
-  for (const add of [addServe, addStatus, addRoom, addInstance, addPlay, addConfig, addToken]) add(program);
-  for (const command of program.commands) inherit(command);
+  const [first = ""] = words;
+  const wanted = Object.hasOwn(commands, first) ? [commands[first]] : Object.values(commands);
+  for (const load of wanted) (await load?.())?.(program);
+  for (const command of program.commands) endTheSameWay(command);
   return program;
 }
 
-/** Subcommands take the global options too, wherever they stand, and end the same way. */
-function inherit(command: Command): void {
+/** Subcommands leave by the same door as the program. */
+function endTheSameWay(command: Command): void {
   command.exitOverride();
-  for (const child of command.commands) inherit(child);
+  for (const child of command.commands) endTheSameWay(child);
 }
 
 /** Runs yh. The exit code comes from the table of problems. */
 export async function main(argv: readonly string[]): Promise<void> {
-  const program = buildProgram();
   try {
+    const program = await buildProgram(argv.slice(2));
     await program.parseAsync([...argv]);
   } catch (error) {
     process.exitCode = explainError(error, argv.includes("--json"));

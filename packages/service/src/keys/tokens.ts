@@ -1,7 +1,9 @@
 import { createSecretKey, type KeyObject } from "node:crypto";
 import type { OwedPass } from "@yellow-harbor/core";
 import type { BoardingPass, InstanceId, PassId, PlayerId, RunId } from "@yellow-harbor/protocol";
-import { errors, jwtVerify, SignJWT } from "jose";
+
+/** Loaded with the first token and not before: a service need not wait for it to be ready. */
+const jose = () => import("jose");
 
 /** What a token is for (the `aud` claim, RFC 7519, section 4.1.3). A token of one use is worth nothing for another. */
 type Use = "resume" | "instance" | "board";
@@ -46,6 +48,7 @@ export class Tokens {
 
   /** Whether a pass is ours, in time and for this instance. Whether it was used only the harbor knows. */
   async checkPass(token: string, instance: InstanceId): Promise<PassCheck> {
+    const { errors, jwtVerify } = await jose();
     try {
       const { payload } = await jwtVerify<{ instance: InstanceId; run: RunId }>(
         token,
@@ -59,12 +62,14 @@ export class Tokens {
     }
   }
 
-  #sign(use: Use, subject: string, claims: Record<string, unknown>): Promise<string> {
+  async #sign(use: Use, subject: string, claims: Record<string, unknown>): Promise<string> {
+    const { SignJWT } = await jose();
     const token = new SignJWT({ ...claims, sub: subject, iss: this.#issuer, aud: use });
     return token.setProtectedHeader({ alg: "HS256" }).sign(this.#secret);
   }
 
   async #verify(use: Use, token: string) {
+    const { jwtVerify } = await jose();
     try {
       return (await jwtVerify(token, this.#secret, this.#expect(use))).payload;
     } catch {

@@ -9,6 +9,9 @@ import { Sender } from "./send.ts";
 const SLIPS_AT_ONCE = 8;
 const SLIPS_PER_SECOND = 0.5;
 
+/** For a problem that was not thought to end a connection. */
+const FAULT_CLOSE = 4502;
+
 export interface ConnectionLimits {
   readonly framesPerSecond: number;
   readonly unreadBytes: number;
@@ -74,7 +77,7 @@ export class Connection {
     if (!this.isOpen) return;
     this.say({ frame: "closing", problem: reason });
     this.#sender.flush();
-    this.#socket.close(problemTable[reason.code].close ?? 4499, reason.code);
+    this.#socket.close(problemTable[reason.code].close ?? FAULT_CLOSE, reason.code);
   }
 
   /** Ends a connection that its player has said goodbye on. */
@@ -86,7 +89,7 @@ export class Connection {
   /** Ends a connection that does not read: what waits for it is dropped, it cannot be told more than the code. */
   cut(): void {
     const { code } = problem("slow-reader", "");
-    this.#socket.close(problemTable[code].close ?? 4499, code);
+    this.#socket.close(problemTable[code].close ?? FAULT_CLOSE, code);
     this.#socket.terminate();
   }
 

@@ -71,6 +71,40 @@ describe("yh, looking into a service", () => {
   });
 });
 
+describe("yh, acting on a service", () => {
+  it("hands over, puts out and closes, and says what came of it", async () => {
+    const service = await startTestService();
+    const url = ["--url", service.url];
+    const [ansel, brisa, corin] = await Promise.all([
+      service.player("Ansel"),
+      service.player("Brisa"),
+      service.player("Corin"),
+    ]);
+    const { room } = await ansel.openRoom({ capacity: 3 });
+    await brisa.joinRoom({ room: room.id });
+    await corin.joinRoom({ room: room.id });
+    expect(await runYh(["room", "hand-over", room.code, brisa.id, ...url])).toMatchObject({
+      code: 0,
+      out: expect.stringContaining(`${brisa.id} is host`),
+    });
+    const told = new Promise<{ why?: string }>((resolve) => corin.on("outOfRoom", resolve));
+    expect(
+      await runYh(["room", "put-out", room.code, corin.id, "--reason", "too loud", "--ban", ...url]),
+    ).toMatchObject({ code: 0 });
+    expect(await told).toMatchObject({ why: "too loud", by: "operator" });
+    expect((await runYh(["player", "list", ...url])).out).toMatch(/Corin\s+here\s+quayside\s+-/);
+    expect(await runYh(["room", "put-out", room.code, corin.id, ...url])).toMatchObject({
+      code: 3,
+      err: expect.stringContaining("member-unknown"),
+    });
+    expect(await runYh(["player", "put-out", corin.id, "--reason", "cheating", ...url])).toMatchObject({ code: 0 });
+    expect(await runYh(["room", "close", room.code, "--reason", "maintenance", "--json", ...url])).toMatchObject({
+      code: 0,
+    });
+    expect((await runYh(["room", "list", ...url])).out).toContain("No rooms.");
+  });
+});
+
 describe("yh play", () => {
   it("plays the lines of a pipe, and another player joins by the code it printed", async () => {
     const service = await startTestService();

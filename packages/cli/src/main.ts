@@ -10,6 +10,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   status: async () => (await import("./commands/status.ts")).addStatus,
   room: async () => (await import("./commands/room.ts")).addRoom,
   instance: async () => (await import("./commands/instance.ts")).addInstance,
+  player: async () => (await import("./commands/player.ts")).addPlayer,
   play: async () => (await import("./commands/play.ts")).addPlay,
   config: async () => (await import("./commands/config.ts")).addConfig,
   token: async () => (await import("./commands/token.ts")).addToken,

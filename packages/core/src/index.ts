@@ -1,6 +1,6 @@
 export { nextDeadline } from "./deadlines/index.ts";
 export type { Command } from "./harbor/command.ts";
-export type { Effect } from "./harbor/effect.ts";
+export type { Effect, InstanceEffect } from "./harbor/effect.ts";
 export type { EventKind, HarborEvent } from "./harbor/event.ts";
 export { type Happening, Harbor, type Listener, type Outcome } from "./harbor/harbor.ts";
 export type { Push } from "./harbor/push.ts";

@@ -1,10 +1,10 @@
 import { z } from "zod";
-import { PlayerId, RunId } from "./ids.ts";
+import { PlayerId, RoomId, RunId } from "./ids.ts";
 import { ProblemCode } from "./problems.ts";
-import { BoardingPass, LevelView } from "./views.ts";
+import { BoardingPass, LevelView, LobbyView } from "./views.ts";
 
 /** Why somebody is gone: said goodbye, connection not back in time, or went into a room (seen from the lobby). */
-export const GoneReason = z.enum(["left", "lost", "into-room"]).meta({ id: "GoneReason" });
+export const GoneReason = z.enum(["left", "lost", "put-out", "into-room"]).meta({ id: "GoneReason" });
 export type GoneReason = z.infer<typeof GoneReason>;
 
 /** What happened in a lobby, to those who stand in it. */
@@ -18,6 +18,10 @@ export const LobbyNews = z
   .meta({ id: "LobbyNews", description: "What happened in a lobby." });
 export type LobbyNews = z.infer<typeof LobbyNews>;
 
+/** Why a member is gone from a room: left by itself, not back in time, put out, or the room was closed. */
+export const DepartedReason = z.enum(["left", "lost", "put-out", "closed"]).meta({ id: "DepartedReason" });
+export type DepartedReason = z.infer<typeof DepartedReason>;
+
 /** What happened in a room, to its members. */
 export const RoomNews = z
   .discriminatedUnion("kind", [
@@ -26,11 +30,14 @@ export const RoomNews = z
     z.object({
       kind: z.literal("member-left"),
       player: PlayerId,
-      reason: z.enum(["left", "lost"]),
+      reason: DepartedReason,
+      why: z.string().optional().meta({ description: "The reason given with put-out or closed." }),
       host: PlayerId.optional().meta({ description: "The new host, when the one who left was host." }),
     }),
     z.object({ kind: z.literal("member-away"), player: PlayerId }),
     z.object({ kind: z.literal("member-back"), player: PlayerId }),
+    z.object({ kind: z.literal("settings-changed"), by: PlayerId }),
+    z.object({ kind: z.literal("host-changed"), host: PlayerId, by: PlayerId.optional() }),
     z.object({ kind: z.literal("level-picked"), by: PlayerId, level: LevelView }),
     z.object({ kind: z.literal("ready-changed"), player: PlayerId, ready: z.boolean() }),
     z.object({ kind: z.literal("started"), run: RunId, level: LevelView }),
@@ -49,7 +56,17 @@ export type RoomNews = z.infer<typeof RoomNews>;
 
 /** What concerns one player alone. */
 export const OwnNews = z
-  .discriminatedUnion("kind", [z.object({ kind: z.literal("boarding-pass"), pass: BoardingPass })])
+  .discriminatedUnion("kind", [
+    z.object({ kind: z.literal("boarding-pass"), pass: BoardingPass }),
+    z.object({
+      kind: z.literal("out-of-room"),
+      room: RoomId,
+      cause: z.enum(["put-out", "closed"]),
+      by: z.enum(["host", "operator"]),
+      why: z.string().optional(),
+      lobby: LobbyView.meta({ description: "Complete picture of the lobby the player stands in again." }),
+    }),
+  ])
   .meta({ id: "OwnNews", description: "What concerns one player alone." });
 export type OwnNews = z.infer<typeof OwnNews>;
 

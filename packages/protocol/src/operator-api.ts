@@ -1,8 +1,9 @@
 import { z } from "zod";
-import { ConfigName, RoomId } from "./ids.ts";
+import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { Patch } from "./news.ts";
 import { Missing } from "./problems.ts";
-import { HarborView, InstanceState, InstanceView, LobbySummary, Phase, RoomView } from "./views.ts";
+import { Reason } from "./text.ts";
+import { HarborView, InstanceState, InstanceView, LobbySummary, Phase, Presence, RoomView } from "./views.ts";
 
 export const StatusView = z
   .object({
@@ -50,6 +51,30 @@ export const OutputQuery = z.object({
     .meta({ description: "Keep sending what is printed until the instance has ended." }),
   tailBytes: z.coerce.number().int().min(0).max(1_048_576).default(65_536),
 });
+
+export const PutOut = z
+  .strictObject({ player: PlayerId, reason: Reason.optional(), ban: z.boolean().default(false) })
+  .meta({ id: "PutOut" });
+export const PlayerPutOut = z.strictObject({ reason: Reason.optional() }).meta({ id: "PlayerPutOut" });
+export const HandOver = z.strictObject({ to: PlayerId }).meta({ id: "HandOver" });
+export const CloseRoom = z.strictObject({ reason: Reason.optional() }).meta({ id: "CloseRoom" });
+export const Revised = z.object({ revision: z.int() }).meta({ id: "Revised" });
+
+export const PlayerView = z
+  .object({
+    id: PlayerId,
+    name: z.string(),
+    build: z.string(),
+    lobby: ConfigName,
+    presence: Presence,
+    room: RoomId.optional(),
+  })
+  .meta({ id: "Player", description: "A player as operators see it." });
+export type PlayerView = z.infer<typeof PlayerView>;
+export const PlayerPage = z
+  .object({ players: z.array(PlayerView), next: z.string().optional() })
+  .meta({ id: "PlayerPage" });
+export type PlayerPage = z.infer<typeof PlayerPage>;
 
 export const RoomExplanation = z
   .object({

@@ -1,8 +1,8 @@
 import { z } from "zod";
-import { ConfigName, RoomCode, RoomId } from "./ids.ts";
+import { ConfigName, PlayerId, RoomCode, RoomId } from "./ids.ts";
 import { CAPACITY_MAX, CAPACITY_MIN } from "./limits.ts";
-import { DisplayName } from "./text.ts";
-import { LevelView, LobbyView, RoomListing, RoomView } from "./views.ts";
+import { DisplayName, Reason } from "./text.ts";
+import { LevelView, LobbyView, RoomListing, RoomView, Visibility } from "./views.ts";
 
 const Nothing = z.strictObject({});
 const Done = z.object({ revision: z.int().meta({ description: "Revision of the room after the change." }) });
@@ -42,6 +42,33 @@ export const playerRequests = {
     summary: "Pick the level to travel to. Host only, while gathering.",
     args: z.strictObject({ level: ConfigName }),
     reply: Done,
+  },
+  "room.change": {
+    summary: "Change name, capacity or visibility. Host only; capacity while gathering, never below who is in.",
+    args: z.strictObject({
+      name: DisplayName.optional(),
+      capacity: z.int().min(CAPACITY_MIN).max(CAPACITY_MAX).optional(),
+      visibility: Visibility.optional(),
+      basedOn: z.int().nonnegative().optional().meta({
+        description: "The settingsRevision the change was made from; refused as stale when it is not the present one.",
+      }),
+    }),
+    reply: Done,
+  },
+  "room.hand-over": {
+    summary: "Make another member the host. Host only.",
+    args: z.strictObject({ to: PlayerId }),
+    reply: Done,
+  },
+  "room.put-out": {
+    summary: "Put a member out of the room; with ban it cannot come back in. Host only.",
+    args: z.strictObject({ player: PlayerId, reason: Reason.optional(), ban: z.boolean().default(false) }),
+    reply: Done,
+  },
+  "room.seek": {
+    summary: "Join the best open room of one's lobby, the fullest first and among those the oldest; else open one.",
+    args: z.strictObject({ kind: ConfigName.optional(), level: ConfigName.optional() }),
+    reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
   "room.ready": {
     summary: "Say that one is ready, or is not, while gathering.",

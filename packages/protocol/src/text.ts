@@ -37,6 +37,18 @@ export const DisplayName = z
   );
 export type DisplayName = string;
 
+/** A reason that people give and read, up to 200 characters, in any script. */
+export const Reason = z
+  .string()
+  .max(200, "expected at most 200 characters")
+  .transform((typed) => typed.normalize("NFC").trim())
+  .pipe(
+    z
+      .string()
+      .min(1, "expected a reason")
+      .refine(hasOnlyPrintable, "expected no control or direction-override characters"),
+  );
+
 /** Build string of a game client, such as `tidewrights-0.3`. */
 export const BuildString = z
   .string()

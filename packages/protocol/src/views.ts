@@ -21,6 +21,12 @@ export const Presence = z
   .meta({ id: "Presence", description: "here, or away while its place is kept." });
 export type Presence = z.infer<typeof Presence>;
 
+export const Visibility = z.enum(["listed", "code-only", "locked"]).meta({
+  id: "Visibility",
+  description: "listed: in the directory; code-only: joined by code alone; locked: nobody new comes in.",
+});
+export type Visibility = z.infer<typeof Visibility>;
+
 export const LevelView = z
   .object({ id: ConfigName, title: z.string(), least: z.int(), most: z.int() })
   .meta({ id: "Level", description: "A place to play in, and for how many." });
@@ -95,6 +101,8 @@ export const RoomView = z
     lobby: ConfigName,
     kind: ConfigName,
     capacity: z.int(),
+    visibility: Visibility,
+    settingsRevision: Revision.meta({ description: "Goes up with each change of name, capacity or visibility." }),
     revision: Revision,
     phase: Phase,
     host: PlayerId.optional().meta({ description: "The member with the powers; absent only when the room is closed." }),

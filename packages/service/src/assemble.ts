@@ -67,7 +67,10 @@ export async function assemble(
     push: (push) => gateway.push(push),
     pass: (player, pass) => gateway.pass(player, pass),
     happened: (happened) => watchers.happened(happened),
-    effect: (effect) => effects.carryOut(effect),
+    effect: (effect) => {
+      if (effect.effect !== "end-connection") return effects.carryOut(effect);
+      gateway.end(effect.player, problem(effect.code, effect.detail));
+    },
     flush: () => gateway.flush(),
   });
   const port = await listen(api, config).catch(async (error: unknown) => {

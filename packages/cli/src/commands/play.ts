@@ -59,6 +59,10 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
   player.on("pass", (pass) =>
     tell(`Your pass for ${pass.level} is here: ${pass.address.host}:${pass.address.port}.`, { pass }),
   );
+  player.on("outOfRoom", ({ cause, by, why, lobby }) => {
+    const what = cause === "put-out" ? `The ${by} has put you out of the room` : "The room was closed";
+    tell(`${what}${why ? `: ${why}` : ""}. You stand in ${lobby.id} again.`, { outOfRoom: { cause, by, why } });
+  });
   player.on("lost", ({ problem, attempt, inMs }) =>
     tell(`Connection lost (${problem.title}); attempt ${attempt} in ${(inMs / 1000).toFixed(1)} s.`, {
       lost: { problem, attempt, inMs },

@@ -30,6 +30,48 @@ export function addRoom(program: Command): void {
       const [view, explanation] = await Promise.all([operator.room(id), operator.explainRoom(id)]);
       screen.show({ ...view, explanation }, () => renderOne(view, explanation, screen));
     });
+  addVerbs(room);
+}
+
+interface Reasoned {
+  readonly reason?: string;
+}
+
+/** What operators do to a room. */
+function addVerbs(room: Command): void {
+  const REASON = ["--reason <text>", "told to whom it concerns"] as const;
+  room
+    .command("close")
+    .description("close a room; its members stand in the lobby again")
+    .argument("<room>", "code or id")
+    .option(...REASON)
+    .action(async (id: string, { reason }: Reasoned, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.closeRoom(id, reason), () => [`Room ${id} is closed.`]);
+    });
+  room
+    .command("put-out")
+    .description("put a member out of a room")
+    .argument("<room>", "code or id")
+    .argument("<player>", "id; yh room show lists them")
+    .option(...REASON)
+    .option("--ban", "and do not let it come back in")
+    .action(async (id: string, player: string, options: Reasoned & { ban?: boolean }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const how = options.ban ? " for good" : "";
+      screen.show(await operator.putOutOfRoom(id, player, options), () => [
+        `${player} is put out of room ${id}${how}.`,
+      ]);
+    });
+  room
+    .command("hand-over")
+    .description("make another member the host")
+    .argument("<room>", "code or id")
+    .argument("<player>", "id; yh room show lists them")
+    .action(async (id: string, player: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.handOverRoom(id, player), () => [`${player} is host of room ${id} now.`]);
+    });
 }
 
 function renderList(rooms: readonly RoomView[], hasMore: boolean, { width, absolute }: Screen): string[] {

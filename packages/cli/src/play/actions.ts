@@ -13,6 +13,13 @@ interface Action {
   readonly run: (player: PlayerClient, words: readonly string[]) => Promise<Done>;
 }
 
+/** Members are named by their place, which is short and does not change. */
+function memberAt(player: PlayerClient, place: string | undefined, usage: string): string {
+  const member = Object.values(player.picture.room?.members ?? {}).find((one) => String(one.place) === place);
+  if (member === undefined) throw wrong(`${usage}, with a place that who shows`);
+  return member.id;
+}
+
 const wrong = (usage: string) => ProblemError.of("usage", `Say it as: ${usage}.`);
 
 const WAIT_SECONDS = 60;
@@ -63,6 +70,44 @@ export const actions: Readonly<Record<string, Action>> = {
       if (code === undefined) throw wrong("join CODE");
       const joined = await player.joinRoom({ code });
       return { result: joined, text: who({ room: joined.room, lobby: undefined }) };
+    },
+  },
+  seek: {
+    usage: "seek",
+    about: "join the best open room, else open one",
+    run: async (player) => {
+      const found = await player.seekRoom();
+      const how = found.opened
+        ? `No open room has a place; ${found.room.code} is yours.`
+        : `You are in room ${found.room.code}.`;
+      return { result: found, text: [how, ...who({ room: found.room, lobby: undefined })] };
+    },
+  },
+  set: {
+    usage: "set name|capacity|visibility VALUE",
+    about: "change the room (host)",
+    run: async (player, [key = "", ...words]) => {
+      const value = words.join(" ");
+      if (!["name", "capacity", "visibility"].includes(key) || value === "")
+        throw wrong("set name|capacity|visibility VALUE");
+      return { result: await player.changeRoom({ [key]: key === "capacity" ? Number(value) : value }), text: [] };
+    },
+  },
+  host: {
+    usage: "host PLACE",
+    about: "hand the powers over to the member at that place (host)",
+    run: async (player, [place]) => ({
+      result: await player.handOver(memberAt(player, place, "host PLACE")),
+      text: [],
+    }),
+  },
+  out: {
+    usage: "out PLACE [REASON]",
+    about: "put the member at that place out of the room (host)",
+    run: async (player, [place, ...words]) => {
+      const reason = words.join(" ");
+      const member = memberAt(player, place, "out PLACE [REASON]");
+      return { result: await player.putOut(member, { ...(reason && { reason }) }), text: [] };
     },
   },
   level: {

@@ -27,7 +27,13 @@ export function newsText(news: LobbyNews | RoomNews, before: Picture, after: Pic
     case "member-joined":
       return `${news.name} joins the room.`;
     case "member-left":
-      return `${name(news.player)} is gone from the room (${news.reason})${news.host ? `; ${name(news.host)} is host now` : ""}.`;
+      return `${name(news.player)} is gone from the room (${news.reason}${news.why ? `: ${news.why}` : ""})${news.host ? `; ${name(news.host)} is host now` : ""}.`;
+    case "settings-changed": {
+      const { name: title, capacity, visibility } = after.room ?? {};
+      return `${name(news.by)} changes the room: ${title}, for ${capacity}, ${visibility}.`;
+    }
+    case "host-changed":
+      return `${name(news.host)} is host now.`;
     case "level-picked":
       return `${name(news.by)} picks level ${news.level.id}.`;
     case "ready-changed": {

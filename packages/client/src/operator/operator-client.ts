@@ -1,6 +1,7 @@
 import {
   type InstancePage,
   type InstanceView,
+  type PlayerPage,
   Problem,
   type RoomExplanation,
   type RoomPage,
@@ -47,6 +48,31 @@ export class OperatorClient {
     return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/explain`);
   }
 
+  players(query: { limit?: number; after?: string } = {}): Promise<PlayerPage> {
+    return this.#get("/v1/players", query);
+  }
+
+  closeRoom(idOrCode: string, reason?: string): Promise<{ revision: number }> {
+    return this.#post(`/v1/rooms/${encodeURIComponent(idOrCode)}/close`, { reason });
+  }
+
+  putOutOfRoom(
+    idOrCode: string,
+    player: string,
+    how: { reason?: string; ban?: boolean } = {},
+  ): Promise<{ revision: number }> {
+    return this.#post(`/v1/rooms/${encodeURIComponent(idOrCode)}/put-out`, { player, ...how });
+  }
+
+  handOverRoom(idOrCode: string, to: string): Promise<{ revision: number }> {
+    return this.#post(`/v1/rooms/${encodeURIComponent(idOrCode)}/hand-over`, { to });
+  }
+
+  /** Puts a player out of the harbor: its connection ends. */
+  putOut(player: string, reason?: string): Promise<object> {
+    return this.#post(`/v1/players/${encodeURIComponent(player)}/put-out`, { reason });
+  }
+
   instances(query: { limit?: number; after?: string; state?: string; ended?: boolean } = {}): Promise<InstancePage> {
     return this.#get("/v1/instances", query);
   }
@@ -76,7 +102,11 @@ export class OperatorClient {
     return (await (await this.#fetch(path, query)).json()) as T;
   }
 
-  async #fetch(path: string, query: Query, signal?: AbortSignal): Promise<Response> {
+  async #post<T>(path: string, body: object): Promise<T> {
+    return (await (await this.#fetch(path, {}, undefined, body)).json()) as T;
+  }
+
+  async #fetch(path: string, query: Query, signal?: AbortSignal, body?: object): Promise<Response> {
     const asked = Object.entries(query).flatMap(([name, value]) =>
       value === undefined ? [] : [[name, String(value)]],
     );
@@ -84,7 +114,11 @@ export class OperatorClient {
     const headers: Record<string, string> = this.#token === undefined ? {} : { authorization: `Bearer ${this.#token}` };
     let response: Response;
     try {
-      response = await fetch(`${this.#url}${path}${search}`, { headers, ...(signal && { signal }) });
+      response = await fetch(`${this.#url}${path}${search}`, {
+        headers,
+        ...(signal && { signal }),
+        ...(body && asPost(body, headers)),
+      });
     } catch (error) {
       if (signal?.aborted) throw error;
       const { cause: why, message } = error as Error & { cause?: { code?: string; message?: string } };
@@ -98,6 +132,12 @@ export class OperatorClient {
     throw await problemOf(response);
   }
 }
+
+const asPost = (body: object, headers: Record<string, string>) => ({
+  method: "POST",
+  headers: { ...headers, "content-type": "application/json" },
+  body: JSON.stringify(body),
+});
 
 async function problemOf(response: Response): Promise<ProblemError> {
   const told = Problem.safeParse(await response.json().catch(() => undefined));

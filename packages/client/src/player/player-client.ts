@@ -2,6 +2,7 @@ import {
   type BoardingPass,
   type LobbyNews,
   type News,
+  type OwnNews,
   type PlayerArgsTyped,
   type PlayerAsk,
   type PlayerReply,
@@ -38,6 +39,8 @@ export interface PlayerEvents {
   readonly change: { readonly picture: Picture; readonly news?: LobbyNews | RoomNews };
   /** The room may be boarded: address and pass. */
   readonly pass: BoardingPass;
+  /** Put out of the room, or the room was closed; the picture is that of the lobby already. */
+  readonly outOfRoom: Extract<OwnNews, { kind: "out-of-room" }>;
   /** The connection is lost; the place is kept for the grace, and the client tries again. */
   readonly lost: { readonly problem: Problem; readonly attempt: number; readonly inMs: number };
   readonly resumed: Welcome;
@@ -135,6 +138,24 @@ export class PlayerClient {
     return this.ask("room.pick-level", { level });
   }
 
+  /** Joins the best open room of the lobby, else opens one. */
+  seekRoom(args: PlayerArgsTyped<"room.seek"> = {}): Promise<PlayerReply<"room.seek">> {
+    return this.ask("room.seek", args);
+  }
+
+  changeRoom(change: PlayerArgsTyped<"room.change">): Promise<PlayerReply<"room.change">> {
+    return this.ask("room.change", change);
+  }
+
+  handOver(to: string): Promise<PlayerReply<"room.hand-over">> {
+    return this.ask("room.hand-over", { to });
+  }
+
+  /** Puts a member out of the room; with `ban` it cannot come back in. */
+  putOut(player: string, how: { reason?: string; ban?: boolean } = {}): Promise<PlayerReply<"room.put-out">> {
+    return this.ask("room.put-out", { player, ...how });
+  }
+
   setReady(ready: boolean): Promise<PlayerReply<"room.ready">> {
     return this.ask("room.ready", { ready });
   }
@@ -225,11 +246,17 @@ export class PlayerClient {
 
   #hear(frame: ServiceFrame): void {
     if (frame.frame !== "news") return;
-    if (frame.scope === "you") {
-      this.#pass = frame.news.pass;
-      return this.#events.emit("pass", frame.news.pass);
-    }
+    if (frame.scope === "you") return this.#hearOwn(frame.news);
     this.#patch(frame);
+  }
+
+  #hearOwn(news: OwnNews): void {
+    if (news.kind === "boarding-pass") {
+      this.#pass = news.pass;
+      return this.#events.emit("pass", news.pass);
+    }
+    this.#setPicture({ lobby: news.lobby, room: undefined });
+    this.#events.emit("outOfRoom", news);
   }
 
   #patch(news: Exclude<News, { scope: "you" }>): void {

@@ -29,6 +29,7 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
             </span>
           </Fact>
         )}
+        <Fact label="who comes in">{comesIn[room.visibility]}</Fact>
         <Fact label="lobby, kind">
           {room.lobby}, {room.kind}
         </Fact>
@@ -58,6 +59,8 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
     </Panel>
   );
 }
+
+const comesIn = { listed: "listed for everybody", "code-only": "by code alone", locked: "nobody new" };
 
 function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; now: number }) {
   const standing = room.result?.standings.find((row) => row.player === member.id);

@@ -1,7 +1,17 @@
-import type { Address, ConfigName, InstanceId } from "@yellow-harbor/protocol";
+import type { Address, ConfigName, InstanceId, PlayerId, ProblemCode } from "@yellow-harbor/protocol";
 
 /** What the world has to do after the events are durable. Carried out at least once: a recovery may repeat one. */
 export type Effect =
+  /** Tell a player why, and end its connection. */
+  | {
+      readonly effect: "end-connection";
+      readonly player: PlayerId;
+      readonly code: ProblemCode;
+      readonly detail: string;
+    }
+  | InstanceEffect;
+
+export type InstanceEffect =
   | {
       readonly effect: "start-instance";
       readonly instance: InstanceId;

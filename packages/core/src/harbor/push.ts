@@ -1,4 +1,4 @@
-import type { LobbyNews, Patch, PlayerId, RoomNews } from "@yellow-harbor/protocol";
+import type { LobbyNews, OwnNews, Patch, PlayerId, RoomNews } from "@yellow-harbor/protocol";
 import type { OwedPass } from "../pools/state.ts";
 
 /**
@@ -22,5 +22,6 @@ export type Push =
       readonly news: RoomNews;
       readonly patch: Patch;
     }
+  | { readonly scope: "you"; readonly to: PlayerId; readonly news: Exclude<OwnNews, { kind: "boarding-pass" }> }
   /** Sent with a signed pass made from the owed one. */
-  | { readonly scope: "you"; readonly to: PlayerId; readonly pass: OwedPass };
+  | { readonly scope: "pass"; readonly to: PlayerId; readonly pass: OwedPass };

@@ -1,4 +1,5 @@
 import type { Problem } from "@yellow-harbor/protocol";
+import type { OutOfRoom } from "../lobbies/index.ts";
 import type { Command } from "./command.ts";
 import type { EventKind, HarborEvent } from "./event.ts";
 import type { HarborState } from "./state.ts";
@@ -17,7 +18,7 @@ type Reaction<K extends EventKind> = (
 /** What follows from what. Read it from top to bottom: a player comes, gathers, travels, plays, and is let go of. */
 const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // Coming and going.
-  "player.entered": ({ player, name, lobby }) => [{ do: "lobby.stand", lobby, player, name }],
+  "player.entered": ({ player, name, lobby }) => [{ do: "lobby.stand", lobby, player, name, presence: "here" }],
   "player.lost": ({ player, untilMs }, state) => {
     const known = state.players.byId.get(player);
     if (known === undefined) return [];
@@ -43,14 +44,29 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     const known = state.players.byId.get(player);
     return known === undefined ? [] : [{ do: "lobby.step-out", lobby: known.lobby, player, reason: "into-room" }];
   },
-  "room.departed": ({ room: id, player, name }, state) => {
+  "room.departed": (event, state) => {
+    const { room: id, player, name, reason, why } = event;
     const room = state.rooms.byId.get(id);
+    const run = room?.run;
     const known = state.players.byId.get(player);
     return [
-      ...(known ? [{ do: "lobby.stand", lobby: known.lobby, player, name } as const] : []),
+      ...(known
+        ? [
+            {
+              do: "lobby.stand",
+              lobby: known.lobby,
+              player,
+              name,
+              presence: known.presence,
+              ...because(event),
+            } as const,
+          ]
+        : []),
       { do: "pool.free-berth", room: id, player },
-      ...(room?.run ? [{ do: "travel.forget", run: room.run, player } as const] : []),
-      { do: "room.close", room: id },
+      ...(run ? [{ do: "travel.forget", run, player } as const] : []),
+      ...(reason === "closed" ? [{ do: "room.dissolve", room: id, reason: why } as const] : []),
+      // Last of all, and only for the last one to go: what else follows from the departure still needs the room.
+      ...(room?.members.size === 0 ? [{ do: "room.close", room: id } as const] : []),
     ];
   },
 
@@ -115,4 +131,12 @@ function loseInstance(room: string | null, detail: string, state: HarborState): 
   if (room === null || run == null) return [];
   if (state.travels.byRun.has(run)) return [{ do: "travel.lose-instance", run, detail }];
   return [{ do: "room.return", room, run, code: "instance-lost", detail: `The instance was lost: ${detail}` }];
+}
+
+/** Who did not leave by itself is told why it stands in the lobby again. */
+function because({ room, reason, by = "operator", why }: Extract<HarborEvent, { kind: "room.departed" }>): {
+  because?: OutOfRoom;
+} {
+  if (reason !== "put-out" && reason !== "closed") return {};
+  return { because: { room, cause: reason, by, ...(why !== undefined && { why }) } };
 }

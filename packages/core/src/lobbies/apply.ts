@@ -9,7 +9,7 @@ export function applyLobby(state: HarborState, event: LobbyEvent): void {
   lobby.revision += 1;
   switch (event.kind) {
     case "lobby.stood":
-      lobby.standing.set(event.player, { id: event.player, name: event.name, presence: "here" });
+      lobby.standing.set(event.player, { id: event.player, name: event.name, presence: event.presence });
       return;
     case "lobby.stepped-out":
       lobby.standing.delete(event.player);

@@ -1,7 +1,15 @@
-import type { ConfigName, GoneReason, PlayerId } from "@yellow-harbor/protocol";
+import type { ConfigName, GoneReason, PlayerId, Presence } from "@yellow-harbor/protocol";
+import type { OutOfRoom } from "./events.ts";
 
 export type LobbyCommand =
-  | { readonly do: "lobby.stand"; readonly lobby: ConfigName; readonly player: PlayerId; readonly name: string }
+  | {
+      readonly do: "lobby.stand";
+      readonly lobby: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly presence: Presence;
+      readonly because?: OutOfRoom;
+    }
   | {
       readonly do: "lobby.step-out";
       readonly lobby: ConfigName;

@@ -6,8 +6,11 @@ export function decideLobby(moment: Moment, command: LobbyCommand): Decision {
   const { lobby, player } = command;
   const stands = moment.state.lobbies.byId.get(lobby)?.standing.has(player) ?? false;
   switch (command.do) {
-    case "lobby.stand":
-      return stands ? nothingToDo : accept([{ kind: "lobby.stood", lobby, player, name: command.name }]);
+    case "lobby.stand": {
+      if (stands) return nothingToDo;
+      const { name, presence, because } = command;
+      return accept([{ kind: "lobby.stood", lobby, player, name, presence, ...(because && { because }) }]);
+    }
     case "lobby.step-out":
       return stands ? accept([{ kind: "lobby.stepped-out", lobby, player, reason: command.reason }]) : nothingToDo;
     case "lobby.mark-away":

@@ -1,7 +1,22 @@
-import type { ConfigName, GoneReason, PlayerId, Presence } from "@yellow-harbor/protocol";
+import type { ConfigName, GoneReason, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
+
+/** Why a player stands in the lobby again without having asked to; it is told so. */
+export interface OutOfRoom {
+  readonly room: RoomId;
+  readonly cause: "put-out" | "closed";
+  readonly by: "host" | "operator";
+  readonly why?: string;
+}
 
 export type LobbyEvent =
-  | { readonly kind: "lobby.stood"; readonly lobby: ConfigName; readonly player: PlayerId; readonly name: string }
+  | {
+      readonly kind: "lobby.stood";
+      readonly lobby: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly presence: Presence;
+      readonly because?: OutOfRoom;
+    }
   | {
       readonly kind: "lobby.stepped-out";
       readonly lobby: ConfigName;

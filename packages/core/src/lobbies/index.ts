@@ -1,3 +1,4 @@
 export { addRoomToLobby, applyLobby, countInRooms, removeRoomFromLobby } from "./apply.ts";
 export { decideLobby } from "./decide.ts";
+export type { OutOfRoom } from "./events.ts";
 export { lobbyPushes, lobbySummary, lobbyView } from "./view.ts";

@@ -1,4 +1,4 @@
-import type { ConfigName, LobbyNews, LobbySummary, LobbyView, Patch } from "@yellow-harbor/protocol";
+import type { ConfigName, LobbyNews, LobbySummary, LobbyView, OwnNews, Patch } from "@yellow-harbor/protocol";
 import { assertNever } from "../harbor/decision.ts";
 import type { Push } from "../harbor/push.ts";
 import type { HarborState } from "../harbor/state.ts";
@@ -31,15 +31,22 @@ export function lobbyPushes(state: HarborState, event: LobbyEvent): Push[] {
   // The one it is about gets a complete picture instead, or has no connection.
   const to = [...lobby.standing.keys()].filter((player) => player !== event.player);
   const { news, patch } = newsOf(event);
-  return [{ scope: "lobby", id: lobby.id, to, revision: lobby.revision, news, patch }];
+  const told: Push = { scope: "lobby", id: lobby.id, to, revision: lobby.revision, news, patch };
+  if (event.kind !== "lobby.stood" || event.because === undefined) return [told];
+  const own: Extract<OwnNews, { kind: "out-of-room" }> = {
+    kind: "out-of-room",
+    ...event.because,
+    lobby: lobbyView(state, lobby.id),
+  };
+  return [told, { scope: "you", to: event.player, news: own }];
 }
 
 function newsOf(event: LobbyEvent): { news: LobbyNews; patch: Patch } {
   const { player } = event;
   switch (event.kind) {
     case "lobby.stood": {
-      const { name } = event;
-      const patch = { players: { [player]: { id: player, name, presence: "here" } } };
+      const { name, presence } = event;
+      const patch = { players: { [player]: { id: player, name, presence } } };
       return { news: { kind: "player-arrived", player, name }, patch };
     }
     case "lobby.stepped-out":

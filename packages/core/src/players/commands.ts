@@ -13,4 +13,6 @@ export type PlayerCommand =
   | { readonly do: "player.lose"; readonly player: PlayerId; readonly connection: number }
   /** The grace of a lost player is over. */
   | { readonly do: "player.give-up"; readonly player: PlayerId }
-  | { readonly do: "player.leave"; readonly player: PlayerId };
+  | { readonly do: "player.leave"; readonly player: PlayerId }
+  /** An operator puts a player out: it is gone, and its connection ends. */
+  | { readonly do: "player.put-out"; readonly player: PlayerId; readonly reason: string | undefined };

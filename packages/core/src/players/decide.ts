@@ -18,6 +18,8 @@ export function decidePlayer(moment: Moment, command: PlayerCommand): Decision {
       return giveUp(moment, command.player);
     case "player.leave":
       return leave(moment, command.player);
+    case "player.put-out":
+      return putOut(moment, command);
     default:
       return assertNever(command);
   }
@@ -71,6 +73,16 @@ function leave({ state }: Moment, id: PlayerId): Decision {
   return accept([leftEvent(player, "left")], { reply: () => ({}) });
 }
 
-function leftEvent({ id, name, lobby, room }: Player, reason: "left" | "lost"): PlayerEvent {
+function putOut({ state }: Moment, { player: id, reason }: Extract<PlayerCommand, { do: "player.put-out" }>): Decision {
+  const player = state.players.byId.get(id);
+  if (player === undefined) return refuse("player-unknown", `There is no player ${id}; it has left or was given up.`);
+  const detail = `An operator has put you out${reason === undefined ? "" : `: ${reason}`}.`;
+  return accept([leftEvent(player, "put-out")], {
+    reply: () => ({}),
+    effects: [{ effect: "end-connection", player: id, code: "put-out", detail }],
+  });
+}
+
+function leftEvent({ id, name, lobby, room }: Player, reason: "left" | "lost" | "put-out"): PlayerEvent {
   return { kind: "player.left", player: id, name, reason, lobby, room };
 }

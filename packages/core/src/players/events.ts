@@ -15,7 +15,7 @@ export type PlayerEvent =
       readonly kind: "player.left";
       readonly player: PlayerId;
       readonly name: string;
-      readonly reason: "left" | "lost";
+      readonly reason: "left" | "lost" | "put-out";
       readonly lobby: ConfigName;
       /** The room the player was in. */
       readonly room: RoomId | null;

@@ -13,9 +13,11 @@ export function tellPlayer(state: HarborState, event: PlayerEvent, at: number): 
     case "player.lost":
       return `${name(event.player)} lost the connection; the place is kept for ${Math.round((event.untilMs - at) / 1000)} s.`;
     case "player.left":
-      return event.reason === "left"
-        ? `${event.name} says goodbye.`
-        : `${event.name} did not come back in time and is gone.`;
+      return {
+        left: `${event.name} says goodbye.`,
+        lost: `${event.name} did not come back in time and is gone.`,
+        "put-out": `${event.name} is put out by an operator.`,
+      }[event.reason];
     default:
       return assertNever(event);
   }

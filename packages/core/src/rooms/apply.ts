@@ -21,6 +21,14 @@ export function applyRoom(state: HarborState, event: RoomEvent, at: number): voi
     case "room.member-back":
       Object.assign(memberOf(room, event.player), { presence: "here", awayUntilMs: null });
       return;
+    case "room.settings-changed": {
+      const { name = room.name, capacity = room.capacity, visibility = room.visibility } = event;
+      Object.assign(room, { name, capacity, visibility, settingsRevision: room.settingsRevision + 1 });
+      return;
+    }
+    case "room.host-changed":
+      room.host = event.host;
+      return;
     case "room.level-picked":
       room.level = event.level;
       return;
@@ -63,6 +71,9 @@ function open(state: HarborState, event: Of<"room.opened">, at: number): void {
   const room: Room = {
     ...{ id, code, name, lobby, kind: roomKind, capacity, leastPlayers, graceMs, host, openedAtMs: at },
     revision: 0,
+    visibility: "listed",
+    settingsRevision: 0,
+    banned: new Set(),
     phase: "gathering",
     members: new Map(),
     level: null,
@@ -95,6 +106,7 @@ function depart(state: HarborState, room: Room, event: Of<"room.departed">): voi
   room.members.delete(event.player);
   countInRooms(state, room.lobby, -1);
   if (event.host !== undefined) room.host = event.host;
+  if (event.ban) room.banned.add(event.player);
   const player = state.players.byId.get(event.player);
   if (player) player.room = null;
 }

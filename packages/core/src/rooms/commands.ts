@@ -2,6 +2,7 @@ import type {
   Address,
   InstanceId,
   PlayerArgs,
+  PlayerAsk,
   PlayerId,
   ProblemCode,
   RoomId,
@@ -10,7 +11,7 @@ import type {
 } from "@yellow-harbor/protocol";
 
 /** A request of a player: the words of the wire with who asks. */
-type Asked<A extends "room.open" | "room.join" | "room.leave" | "room.pick-level" | "room.ready" | "room.start"> = {
+type Asked<A extends Extract<PlayerAsk, `room.${string}`>> = {
   readonly do: A;
   readonly player: PlayerId;
   readonly args: PlayerArgs<A>;
@@ -23,7 +24,27 @@ export type RoomCommand =
   | Asked<"room.pick-level">
   | Asked<"room.ready">
   | Asked<"room.start">
-  | { readonly do: "room.depart"; readonly player: PlayerId; readonly room: RoomId; readonly reason: "left" | "lost" }
+  | Asked<"room.seek">
+  | Asked<"room.change">
+  | Asked<"room.hand-over">
+  | Asked<"room.put-out">
+  /** What operators do to a room. */
+  | { readonly do: "room.operator-hand-over"; readonly room: RoomId; readonly to: PlayerId }
+  | {
+      readonly do: "room.operator-put-out";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly reason: string | undefined;
+      readonly ban: boolean;
+    }
+  /** Everybody is put out, one after the other, and the room closes with the last. */
+  | { readonly do: "room.dissolve"; readonly room: RoomId; readonly reason: string | undefined }
+  | {
+      readonly do: "room.depart";
+      readonly player: PlayerId;
+      readonly room: RoomId;
+      readonly reason: "left" | "lost" | "put-out";
+    }
   | { readonly do: "room.mark-away"; readonly room: RoomId; readonly player: PlayerId; readonly untilMs: number }
   | { readonly do: "room.mark-back"; readonly room: RoomId; readonly player: PlayerId }
   | {

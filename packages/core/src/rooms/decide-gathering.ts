@@ -3,7 +3,8 @@ import { accept, type Decision, type Moment, refuse } from "../harbor/decision.t
 import { newId } from "../harbor/stamp.ts";
 import type { TravelOrder } from "./events.ts";
 import { missingToStart } from "./explain.ts";
-import type { Member, Room } from "./state.ts";
+import { gatheringRoomOf, revisionReply } from "./find.ts";
+import type { Room } from "./state.ts";
 
 export function pickLevel({ state, rules }: Moment, player: PlayerId, level: string): Decision {
   const found = gatheringRoomOf(state, player, { hostOnly: "pick the level" });
@@ -55,30 +56,6 @@ export function start({ state, rules, chance }: Moment, player: PlayerId): Decis
   return acceptInRoom(room, { kind: "room.started", room: room.id, run: newId("u", chance), order });
 }
 
-type Found = { readonly room: Room; readonly member: Member } | Extract<Decision, { refused: unknown }>;
-
-/** The gathering room the player is in, or why the request is refused. `hostOnly` names the power that is asked for. */
-function gatheringRoomOf(state: Moment["state"], player: PlayerId, { hostOnly }: { hostOnly?: string } = {}): Found {
-  const id = state.players.byId.get(player)?.room;
-  const room = id == null ? undefined : state.rooms.byId.get(id);
-  const member = room?.members.get(player);
-  if (room === undefined || member === undefined) {
-    return refuse("not-in-room", "You are in no room; open one or join one first.") as Found;
-  }
-  if (hostOnly !== undefined && room.host !== player) {
-    const host = room.members.get(room.host)?.name ?? "another member";
-    return refuse("not-host", `Only the host may ${hostOnly}; the host of room ${room.code} is ${host}.`) as Found;
-  }
-  if (room.phase !== "gathering") {
-    return refuse("wrong-phase", `Room ${room.code} is ${room.phase}; this works only while it is gathering.`) as Found;
-  }
-  return { room, member };
-}
-
 type RoomChange = Extract<Decision, { events: unknown }>["events"][number];
 
 const acceptInRoom = (room: Room, event: RoomChange) => accept([event], { reply: revisionReply(room.id) });
-
-const revisionReply = (id: string) => (state: Moment["state"]) => ({
-  revision: state.rooms.byId.get(id)?.revision ?? 0,
-});

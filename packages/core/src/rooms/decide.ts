@@ -1,19 +1,9 @@
-import type { PlayerId } from "@yellow-harbor/protocol";
-import {
-  accept,
-  assertNever,
-  type Decision,
-  type Moment,
-  nothingToDo,
-  type ReplyOf,
-  refuse,
-} from "../harbor/decision.ts";
-import { lobbyView } from "../lobbies/index.ts";
+import { accept, assertNever, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
 import type { RoomCommand } from "./commands.ts";
-import { join, open } from "./decide-entry.ts";
+import { join, open, seek } from "./decide-entry.ts";
 import { pickLevel, setReady, start } from "./decide-gathering.ts";
-import { nextHost } from "./handover.ts";
-import type { Room } from "./state.ts";
+import { depart, dissolve, leave, operatorPutOut, putOut } from "./decide-leaving.ts";
+import { change, handOver, operatorHandOver } from "./decide-settings.ts";
 
 export function decideRoom(moment: Moment, command: RoomCommand): Decision {
   switch (command.do) {
@@ -29,6 +19,20 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
       return setReady(moment, command.player, command.args.ready);
     case "room.start":
       return start(moment, command.player);
+    case "room.seek":
+      return seek(moment, command.player, command.args);
+    case "room.change":
+      return change(moment, command.player, command.args);
+    case "room.hand-over":
+      return handOver(moment, command.player, command.args.to);
+    case "room.operator-hand-over":
+      return operatorHandOver(moment, command);
+    case "room.put-out":
+      return putOut(moment, command.player, command.args);
+    case "room.operator-put-out":
+      return operatorPutOut(moment, command);
+    case "room.dissolve":
+      return dissolve(moment, command);
     case "room.depart":
       return depart(moment, command);
     case "room.mark-away":
@@ -49,26 +53,6 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
 }
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
-
-function leave({ state }: Moment, player: PlayerId): Decision {
-  const id = state.players.byId.get(player)?.room;
-  const room = id == null ? undefined : state.rooms.byId.get(id);
-  if (room === undefined) return refuse("not-in-room", "You are in no room, so there is none to leave.");
-  const { lobby } = room;
-  return departure(room, player, "left", (after) => ({ lobby: lobbyView(after, lobby) }));
-}
-
-function depart({ state }: Moment, { player, room: id, reason }: Doing<"room.depart">): Decision {
-  const room = state.rooms.byId.get(id);
-  return room?.members.has(player) ? departure(room, player, reason) : nothingToDo;
-}
-
-function departure(room: Room, player: PlayerId, reason: "left" | "lost", reply?: ReplyOf): Decision {
-  const name = room.members.get(player)?.name ?? player;
-  const host = room.host === player ? nextHost(room, player) : undefined;
-  const event = { kind: "room.departed", room: room.id, lobby: room.lobby, player, name, reason } as const;
-  return accept([host === undefined ? event : { ...event, host }], { ...(reply && { reply }) });
-}
 
 function markAway({ state }: Moment, { room: id, player, untilMs }: Doing<"room.mark-away">): Decision {
   const member = state.rooms.byId.get(id)?.members.get(player);

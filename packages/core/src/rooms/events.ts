@@ -1,6 +1,7 @@
 import type {
   Address,
   ConfigName,
+  DepartedReason,
   InstanceId,
   LevelView,
   PlayerId,
@@ -8,6 +9,7 @@ import type {
   RoomId,
   RunId,
   Standing,
+  Visibility,
 } from "@yellow-harbor/protocol";
 
 export interface TravelOrder {
@@ -44,10 +46,24 @@ export type RoomEvent =
       readonly lobby: ConfigName;
       readonly player: PlayerId;
       readonly name: string;
-      readonly reason: "left" | "lost";
+      readonly reason: DepartedReason;
+      /** Who put it out, and why. */
+      readonly by?: "host" | "operator";
+      readonly why?: string;
+      /** Whether it may not come back in. */
+      readonly ban?: boolean;
       /** The new host, when the one who departed was host and somebody remains. */
       readonly host?: PlayerId;
     }
+  | {
+      readonly kind: "room.settings-changed";
+      readonly room: RoomId;
+      readonly by: PlayerId;
+      readonly name?: string;
+      readonly capacity?: number;
+      readonly visibility?: Visibility;
+    }
+  | { readonly kind: "room.host-changed"; readonly room: RoomId; readonly host: PlayerId; readonly by?: PlayerId }
   | {
       readonly kind: "room.member-away";
       readonly room: RoomId;

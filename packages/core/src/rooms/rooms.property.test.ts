@@ -16,6 +16,14 @@ type Move =
   | { do: "join"; who: number; room: number }
   | { do: "ready"; who: number; ready: boolean }
   | { do: "instance"; which: number; step: "spawned" | "announce" | "probed" | "take" | "exited" | "failed" }
+  | {
+      do: "govern";
+      who: number;
+      whom: number;
+      power: "change" | "hand-over" | "put-out" | "ban" | "dissolve" | "operator";
+      size: number;
+    }
+  | { do: "seek"; who: number }
   /** The whole of a room gets ready and its host starts. */
   | { do: "muster"; room: number }
   /** An instance goes one step further on its way, and its players with it. */
@@ -52,6 +60,17 @@ const move: fc.Arbitrary<Move> = fc.oneof(
       ),
     }) as fc.Arbitrary<Move>,
   },
+  {
+    weight: 5,
+    arbitrary: fc.record({
+      do: fc.constant("govern" as const),
+      who,
+      whom: who,
+      power: fc.constantFrom("change", "hand-over", "put-out", "ban", "dissolve", "operator" as const),
+      size: fc.nat(6),
+    }) as fc.Arbitrary<Move>,
+  },
+  { weight: 4, arbitrary: fc.record({ do: fc.constant("seek" as const), who }) },
   { weight: 4, arbitrary: fc.record({ do: fc.constant("muster" as const), room: fc.nat(3) }) },
   { weight: 12, arbitrary: fc.record({ do: fc.constant("onward" as const), which: fc.nat(2) }) },
   { weight: 2, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(15_000) }) },
@@ -94,6 +113,10 @@ function play(test: TestHarbor, players: string[], next: Move): void {
       return asked({ do: "room.start", player, args: {} });
     case "lose":
       return void test.run({ do: "player.lose", player, connection: 1 });
+    case "seek":
+      return asked({ do: "room.seek", player, args: {} });
+    case "govern":
+      return govern(test, player, players[next.whom % players.length] ?? player, next);
     case "goodbye":
       return void test.run({ do: "player.leave", player });
     case "board":
@@ -101,6 +124,32 @@ function play(test: TestHarbor, players: string[], next: Move): void {
     case "report":
       return report(test, player);
   }
+}
+
+function govern(
+  test: TestHarbor,
+  player: string,
+  whom: string,
+  { power, size }: Extract<Move, { do: "govern" }>,
+): void {
+  const room = test.harbor.state.players.byId.get(player)?.room ?? "r_none";
+  const visibility = (["listed", "code-only", "locked"] as const)[size % 3];
+  const commands: Record<typeof power, Command> = {
+    change: { do: "room.change", player, args: { capacity: size, visibility, name: `Room ${size}` } },
+    "hand-over": { do: "room.hand-over", player, args: { to: whom } },
+    "put-out": { do: "room.put-out", player, args: { player: whom, reason: "too loud", ban: false } },
+    ban: { do: "room.put-out", player, args: { player: whom, ban: true } },
+    // Rare, or no room would live long enough for anything else.
+    dissolve:
+      size === 0
+        ? { do: "room.dissolve", room, reason: "maintenance" }
+        : { do: "room.operator-hand-over", room, to: whom },
+    operator:
+      size === 0
+        ? { do: "player.put-out", player: whom, reason: undefined }
+        : { do: "room.operator-put-out", room, player: whom, reason: undefined, ban: false },
+  };
+  test.run(commands[power]);
 }
 
 function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "instance" }>): void {
@@ -212,7 +261,16 @@ const plain = (harbor: Harbor) => {
 
 const partsOfTheVoyage = [
   ...["player.entered", "player.resumed", "player.lost", "player.left", "lobby.stood", "lobby.stepped-out"],
-  ...["room.opened", "room.joined", "room.departed", "room.level-picked", "room.ready-set", "room.started"],
+  ...[
+    "room.opened",
+    "room.joined",
+    "room.departed",
+    "room.settings-changed",
+    "room.host-changed",
+    "room.level-picked",
+    "room.ready-set",
+    "room.started",
+  ],
   ...[
     "travel.called",
     "travel.retried",

@@ -9,6 +9,7 @@ import type {
   RoomId,
   RunId,
   SetbackView,
+  Visibility,
 } from "@yellow-harbor/protocol";
 import type { Entropy } from "../harbor/stamp.ts";
 
@@ -25,10 +26,14 @@ export interface Member {
 export interface Room {
   readonly id: RoomId;
   readonly code: string;
-  readonly name: string;
+  name: string;
   readonly lobby: ConfigName;
   readonly kind: ConfigName;
-  readonly capacity: number;
+  capacity: number;
+  visibility: Visibility;
+  settingsRevision: number;
+  /** Who was put out for good. */
+  readonly banned: Set<PlayerId>;
   /** Copied from the room kind when it was opened: a room lives by the rules it was opened under. */
   readonly leastPlayers: number;
   readonly graceMs: number;

@@ -14,14 +14,16 @@ export function tellRoom(state: HarborState, event: RoomEvent): string | undefin
       return `${event.hostName} opens room ${code} for ${event.capacity} and is its host.`;
     case "room.joined":
       return `${event.name} joins room ${code} at place ${event.place} (${count}).`;
-    case "room.departed": {
-      const how = event.reason === "left" ? "leaves" : "is gone from";
-      return `${event.name} ${how} room ${code} (${count})${event.host ? `; ${name(event.host)} is host now` : ""}.`;
-    }
+    case "room.departed":
+      return `${departed(event)} room ${code} (${count})${event.why ? `: ${event.why}` : ""}${event.host ? `; ${name(event.host)} is host now` : ""}.`;
     case "room.member-away":
       return `${name(event.player)} is away from room ${code}; place ${room?.members.get(event.player)?.place} is kept.`;
     case "room.member-back":
       return `${name(event.player)} is back in room ${code}.`;
+    case "room.settings-changed":
+      return `${name(event.by)} changes room ${code}: ${changes(event)}.`;
+    case "room.host-changed":
+      return `${name(event.host)} is host of room ${code} now${event.by ? `, by ${name(event.by)}` : ", by an operator"}.`;
     case "room.level-picked":
       return `${name(event.by)} picks level ${event.level.id} for room ${code}.`;
     case "room.ready-set": {
@@ -44,4 +46,22 @@ export function tellRoom(state: HarborState, event: RoomEvent): string | undefin
     default:
       return assertNever(event);
   }
+}
+
+type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
+
+function departed({ name, reason, by }: Of<"room.departed">): string {
+  const how = {
+    left: "leaves",
+    lost: "is gone from",
+    "put-out": `is put out by the ${by} from`,
+    closed: "has to leave",
+  }[reason];
+  return `${name} ${how}`;
+}
+
+function changes({ name, capacity, visibility }: Of<"room.settings-changed">): string {
+  return [name && `name ${name}`, capacity && `capacity ${capacity}`, visibility && `visibility ${visibility}`]
+    .filter(Boolean)
+    .join(", ");
 }

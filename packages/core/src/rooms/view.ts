@@ -22,6 +22,8 @@ export function roomView(state: HarborState, room: Room): RoomView {
     lobby: room.lobby,
     kind: room.kind,
     capacity: room.capacity,
+    visibility: room.visibility,
+    settingsRevision: room.settingsRevision,
     revision: room.revision,
     phase: room.phase,
     host: room.host,
@@ -81,8 +83,8 @@ function newsOf(room: Room, event: RoomEvent): { news: RoomNews; patch: Patch } 
       return { news: { kind: "member-joined", player, name }, patch: { members: memberPatch(room, player), missing } };
     }
     case "room.departed": {
-      const { player, reason, host } = event;
-      const news: RoomNews = { kind: "member-left", player, reason, ...(host && { host }) };
+      const { player, reason, why, host } = event;
+      const news: RoomNews = { kind: "member-left", player, reason, ...(why && { why }), ...(host && { host }) };
       return { news, patch: { members: { [player]: null }, missing, ...(host && { host }) } };
     }
     case "room.member-away": {
@@ -92,6 +94,17 @@ function newsOf(room: Room, event: RoomEvent): { news: RoomNews; patch: Patch } 
     case "room.member-back": {
       const members = { [event.player]: { presence: "here", awayUntilMs: null } };
       return { news: { kind: "member-back", player: event.player }, patch: { members, missing } };
+    }
+    case "room.settings-changed": {
+      const { name, capacity, visibility, settingsRevision } = room;
+      return {
+        news: { kind: "settings-changed", by: event.by },
+        patch: { name, capacity, visibility, settingsRevision },
+      };
+    }
+    case "room.host-changed": {
+      const { host, by } = event;
+      return { news: { kind: "host-changed", host, ...(by && { by }) }, patch: { host } };
     }
     case "room.level-picked":
       return {

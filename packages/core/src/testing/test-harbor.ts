@@ -102,12 +102,17 @@ export class TestHarbor {
     this.watched = mergePatch(this.watched, structuredClone(this.harbor.operatorPatch(happening)));
     this.journal.push({ event, at });
     for (const push of pushes) {
-      if (push.scope === "you") continue;
+      if (push.scope === "pass") continue;
+      if (push.scope === "you") {
+        // Told with the lobby's complete picture.
+        if (this.harbor.state.players.byId.get(push.to)?.presence === "here") this.#hold(push.to, push.news);
+        continue;
+      }
       for (const player of push.to) this.#news(player, push);
     }
   };
 
-  #news(player: string, push: Exclude<Happening["pushes"][number], { scope: "you" }>): void {
+  #news(player: string, push: Extract<Happening["pushes"][number], { scope: "room" | "lobby" }>): void {
     const held = this.pictures.get(player);
     // Who is away has no connection: the news is lost to it, and it gets a picture when it comes back.
     if (held === undefined || this.harbor.state.players.byId.get(player)?.presence !== "here") return;
@@ -117,7 +122,7 @@ export class TestHarbor {
     if (patched.outcome === "applied") this.pictures.set(player, patched.picture);
   }
 
-  #hold(player: string, reply: Record<string, unknown>): void {
+  #hold(player: string, reply: object): void {
     const { room, lobby } = reply as Partial<Picture>;
     if (room || lobby) this.pictures.set(player, structuredClone({ room, lobby }));
   }

@@ -29,7 +29,7 @@ export function travelPushes(state: HarborState, event: TravelEvent): Push[] {
   if (event.kind !== "travel.boarding") return pushes;
   for (const player of to) {
     const pass = owedPass(state, room.id, player);
-    if (pass) pushes.push({ scope: "you", to: player, pass });
+    if (pass) pushes.push({ scope: "pass", to: player, pass });
   }
   return pushes;
 }

@@ -53,7 +53,7 @@ describe("a travel", () => {
     expect(address()).toBeUndefined();
     const { happenings } = test.run({ do: "instance.take-orders", instance, taken: 1 });
     expect(address()).toEqual({ host: "127.0.0.1", port: 7500 });
-    const passes = happenings.flatMap(({ pushes }) => pushes).flatMap((push) => (push.scope === "you" ? [push] : []));
+    const passes = happenings.flatMap(({ pushes }) => pushes).flatMap((push) => (push.scope === "pass" ? [push] : []));
     expect(passes.map(({ to }) => to)).toEqual([ansel, brisa]);
     expect(new Set(passes.map(({ pass }) => pass.pass)).size).toBe(2);
   });

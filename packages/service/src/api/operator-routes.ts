@@ -1,4 +1,4 @@
-import { explainRoom, type Harbor, instanceView, lobbySummary, roomView } from "@yellow-harbor/core";
+import { type Harbor, instanceView, lobbySummary } from "@yellow-harbor/core";
 import {
   InstancePage,
   InstanceQuery,
@@ -6,10 +6,6 @@ import {
   InstanceView,
   Phase,
   problem,
-  RoomExplanation,
-  RoomPage,
-  RoomQuery,
-  RoomView,
   StatusView,
   WIRE_VERSION,
 } from "@yellow-harbor/protocol";
@@ -17,7 +13,9 @@ import { z } from "zod";
 import { operatorRefusal } from "./access.ts";
 import { outputRoute } from "./output-route.ts";
 import type { Api, ApiParts } from "./parts.ts";
+import { playerRoutes } from "./player-routes.ts";
 import { sendProblem } from "./problems.ts";
+import { roomRoutes } from "./room-routes.ts";
 import { watchRoute } from "./watch-route.ts";
 
 const security = [{ operatorToken: [] }];
@@ -30,6 +28,7 @@ export async function operatorRoutes(api: Api, parts: ApiParts): Promise<void> {
   });
   statusRoute(api, parts);
   roomRoutes(api, parts);
+  playerRoutes(api, parts);
   instanceListRoutes(api, parts);
   outputRoute(api, parts);
   watchRoute(api, parts);
@@ -64,70 +63,6 @@ function countHarbor({ state, rules }: Harbor): Pick<StatusView, "players" | "lo
     instances,
   };
 }
-
-const RoomParams = z.object({ room: z.string().max(64).meta({ description: "Id or code of a room." }) });
-
-function roomRoutes(api: Api, { runtime }: ApiParts): void {
-  const tags = ["rooms"];
-  const listSchema = {
-    tags,
-    security,
-    summary: "Rooms, in the order of their ids.",
-    querystring: RoomQuery,
-    response: { 200: RoomPage },
-  };
-  api.get("/v1/rooms", { schema: listSchema }, async ({ query: { limit, after, lobby, phase } }) =>
-    runtime.query(({ state }) => {
-      const wanted = [...state.rooms.byId.values()]
-        .filter(
-          (room) => (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.phase === phase),
-        )
-        .sort((a, b) => (a.id < b.id ? -1 : 1));
-      const from = after === undefined ? 0 : wanted.findIndex((room) => room.id > after);
-      const page = from < 0 ? [] : wanted.slice(from, from + limit);
-      const hasMore = from >= 0 && from + limit < wanted.length;
-      return { rooms: page.map((room) => roomView(state, room)), ...(hasMore && { next: page.at(-1)?.id }) };
-    }),
-  );
-
-  const showSchema = {
-    tags,
-    security,
-    summary: "One room, by id or code.",
-    params: RoomParams,
-    response: { 200: RoomView },
-  };
-  api.get("/v1/rooms/:room", { schema: showSchema }, async ({ params }, reply) => {
-    const view = await runtime.query((harbor) => {
-      const room = findRoom(harbor, params.room);
-      return room && roomView(harbor.state, room);
-    });
-    return view ?? sendProblem(reply, unknownRoom(params.room));
-  });
-
-  const explainSchema = {
-    ...{ tags, security, params: RoomParams, response: { 200: RoomExplanation } },
-    summary: "Why a room can or cannot start, or what it waits for.",
-  };
-  api.get("/v1/rooms/:room/explain", { schema: explainSchema }, async ({ params }, reply) => {
-    const explained = await runtime.query((harbor, atMs) => {
-      const room = findRoom(harbor, params.room);
-      return room && explainRoom(harbor.state, room, atMs);
-    });
-    return explained ?? sendProblem(reply, unknownRoom(params.room));
-  });
-}
-
-function findRoom({ state }: Harbor, idOrCode: string) {
-  const { byId, byCode } = state.rooms;
-  return byId.get(idOrCode) ?? byId.get(byCode.get(idOrCode.replace(/[\s-]/g, "").toUpperCase()) ?? "");
-}
-
-const unknownRoom = (idOrCode: string) =>
-  problem(
-    "room-unknown",
-    `There is no room ${idOrCode}; rooms close when the last member leaves. \`yh room list\` shows those there are.`,
-  );
 
 function instanceListRoutes(api: Api, { runtime, journal }: ApiParts): void {
   const tags = ["instances"];

@@ -47,6 +47,6 @@ const listLevels = ({ rules }: Harbor): LevelView[] =>
 function listRooms({ state }: Harbor, player: PlayerId, limit: number): { rooms: RoomListing[]; total: number } {
   const known = state.players.byId.get(player);
   const ids = known === undefined ? [] : [...(state.lobbies.byId.get(known.lobby)?.rooms ?? [])];
-  const newest = ids.slice(-limit).reverse();
-  return { rooms: newest.flatMap((id) => state.rooms.byId.get(id) ?? []).map(roomListing), total: ids.length };
+  const listed = ids.flatMap((id) => state.rooms.byId.get(id) ?? []).filter((room) => room.visibility === "listed");
+  return { rooms: listed.slice(-limit).reverse().map(roomListing), total: listed.length };
 }

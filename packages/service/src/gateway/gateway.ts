@@ -1,7 +1,6 @@
 import type { IncomingMessage } from "node:http";
 import type { Socket } from "node:net";
 import type { Duplex } from "node:stream";
-import type { Push } from "@yellow-harbor/core";
 import {
   type BoardingPass,
   type Hello,
@@ -14,6 +13,7 @@ import {
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
+import type { NewsPush } from "../harbor/outbox.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { Connection } from "./connection.ts";
@@ -71,7 +71,8 @@ export class Gateway {
   }
 
   /** Speaks one piece of news to all who are to hear it: encoded once. */
-  push(push: Exclude<Push, { scope: "you" }>): void {
+  push(push: NewsPush): void {
+    if (push.scope === "you") return this.#byPlayer.get(push.to)?.say({ frame: "news", scope: "you", news: push.news });
     const { scope, id, revision, news, patch } = push;
     let frame: Buffer | undefined;
     for (const player of push.to) {
@@ -80,6 +81,11 @@ export class Gateway {
       frame ??= frameText(JSON.stringify({ frame: "news", scope, id, revision, news, patch }));
       connection.send(frame);
     }
+  }
+
+  /** Ends a player's connection, told why. */
+  end(player: PlayerId, reason: Problem): void {
+    this.#byPlayer.get(player)?.close(reason);
   }
 
   pass(player: PlayerId, pass: BoardingPass): void {

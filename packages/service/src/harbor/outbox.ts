@@ -1,7 +1,8 @@
 import type { Effect, Push } from "@yellow-harbor/core";
 import type { BoardingPass, Patch, Problem } from "@yellow-harbor/protocol";
 
-export type OwedPush = Extract<Push, { scope: "you" }>;
+export type OwedPush = Extract<Push, { scope: "pass" }>;
+export type NewsPush = Exclude<Push, OwedPush>;
 
 /** Something an operator watches. */
 export interface Happened {
@@ -16,7 +17,7 @@ export type Settled = { readonly reply: Record<string, unknown> } | { readonly r
 
 /** What is said or done once a batch is durable, in the order in which it was decided. */
 export type OutboxEntry =
-  | { readonly out: "push"; readonly push: Exclude<Push, { scope: "you" }> }
+  | { readonly out: "push"; readonly push: NewsPush }
   | { readonly out: "pass"; readonly push: OwedPush; pass: BoardingPass | undefined }
   | { readonly out: "happened"; readonly happened: Happened }
   | {
@@ -31,7 +32,7 @@ export type OutboxEntry =
 
 /** Those who carry out what the outbox holds. */
 export interface Outlets {
-  readonly push: (push: Exclude<Push, { scope: "you" }>) => void;
+  readonly push: (push: NewsPush) => void;
   readonly pass: (player: string, pass: BoardingPass) => void;
   readonly happened: (happened: Happened) => void;
   readonly effect: (effect: Effect) => void;

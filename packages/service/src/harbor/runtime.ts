@@ -148,7 +148,7 @@ export class HarborRuntime {
       if (instance) instances.set(instance.id, instanceView(instance));
     }
     for (const push of pushes) {
-      outbox.push(push.scope === "you" ? { out: "pass", push, pass: undefined } : { out: "push", push });
+      outbox.push(push.scope === "pass" ? { out: "pass", push, pass: undefined } : { out: "push", push });
     }
     if (this.#watchers > 0) {
       const happened = {

@@ -1,4 +1,4 @@
-import type { Effect } from "@yellow-harbor/core";
+import type { InstanceEffect } from "@yellow-harbor/core";
 import type { InstanceId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { HarborRuntime } from "../harbor/runtime.ts";
@@ -44,7 +44,7 @@ export class EffectRunner {
     return this.#driver;
   }
 
-  carryOut(effect: Effect): void {
+  carryOut(effect: InstanceEffect): void {
     void this.#run(effect).catch((error: unknown) => this.#parts.log.error({ err: error, effect }, "an effect failed"));
   }
 
@@ -54,7 +54,7 @@ export class EffectRunner {
     this.#driver.close();
   }
 
-  async #run(effect: Effect): Promise<void> {
+  async #run(effect: InstanceEffect): Promise<void> {
     const { instance } = effect;
     switch (effect.effect) {
       case "start-instance": {

@@ -1,0 +1,46 @@
+import type { PlayerView } from "@yellow-harbor/protocol";
+import type { Command } from "commander";
+import pc from "picocolors";
+import { contextOf, wholeNumber } from "../context.ts";
+import { table } from "../output/table.ts";
+
+export function addPlayer(program: Command): void {
+  const player = program.command("player").description("look at players, and put one out");
+  player
+    .command("list")
+    .description("players, in the order of their ids")
+    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 500), 100)
+    .action(async (options: { limit: number }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.players(options), ({ players, next }) =>
+        render(players, next !== undefined, screen.width),
+      );
+    });
+  player
+    .command("put-out")
+    .description("put a player out: it is told why, and its connection ends")
+    .argument("<player>", "id")
+    .option("--reason <text>", "told to the player")
+    .action(async (id: string, { reason }: { reason?: string }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.putOut(id, reason), () => [`${id} is put out.`]);
+    });
+}
+
+function render(players: readonly PlayerView[], hasMore: boolean, width: number): string[] {
+  if (players.length === 0) return ["No players. yh play --name Ansel brings one."];
+  const lines = table(
+    players,
+    [
+      { heading: "PLAYER", value: (one) => pc.bold(one.id) },
+      { heading: "NAME", value: (one) => one.name },
+      { heading: "PRESENCE", value: (one) => (one.presence === "away" ? pc.yellow("away") : "here") },
+      { heading: "LOBBY", value: (one) => one.lobby },
+      { heading: "ROOM", value: (one) => one.room ?? "-" },
+      { heading: "BUILD", value: (one) => one.build },
+    ],
+    width,
+  );
+  const count = `${players.length} ${players.length === 1 ? "player" : "players"}`;
+  return [...lines, pc.dim(hasMore ? `${count}, and more: raise --limit` : count)];
+}

@@ -4,8 +4,9 @@ import { type Row, type RowResult, runRow, text } from "./row.ts";
 import { boot } from "./rows/boot.ts";
 import { commands } from "./rows/commands.ts";
 import { commit } from "./rows/commit.ts";
+import { fanout } from "./rows/fanout.ts";
 
-const rows: readonly Row[] = [commands, commit, boot];
+const rows: readonly Row[] = [commands, commit, boot, fanout];
 
 const { values, positionals } = parseArgs({
   options: { json: { type: "boolean", default: false } },

@@ -13,7 +13,7 @@ data: data
 listen: { port: 0 }
 players: { builds: [${BENCH_BUILD}], framesPerSecond: 100000 }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
-roomKinds: { crews: { capacity: { most: 64, preset: 4 }, levels: [brine-gate] } }
+roomKinds: { crews: { capacity: { most: 64, preset: 4 }, levels: [brine-gate], relay: { perSecond: 100000 } } }
 levels: { brine-gate: { title: Brine Gate, players: { least: 2, most: 64 }, pool: sluice } }
 builds: { none: { command: "true" } }
 pools: { sluice: { build: none, ports: { from: 7600, to: 7609 } } }

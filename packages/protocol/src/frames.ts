@@ -88,6 +88,12 @@ export const News = z
   .meta({ id: "News", description: "Something happened." });
 export type News = z.infer<typeof News>;
 
+/** A message that a member has passed to the room. It is not state: whoever was not there has missed it. */
+export const Relayed = z
+  .object({ frame: z.literal("relayed"), room: RoomId, from: PlayerId, body: z.unknown() })
+  .meta({ id: "Relayed" });
+export type Relayed = z.infer<typeof Relayed>;
+
 /** A slip of the client that belongs to no request. The connection stays open until slips go on. */
 export const Refused = z.object({ frame: z.literal("refused"), problem: Problem }).meta({ id: "Refused" });
 export type Refused = z.infer<typeof Refused>;
@@ -96,5 +102,5 @@ export type Refused = z.infer<typeof Refused>;
 export const Closing = z.object({ frame: z.literal("closing"), problem: Problem }).meta({ id: "Closing" });
 export type Closing = z.infer<typeof Closing>;
 
-export const ServiceFrame = z.union([Welcome, Reply, News, Refused, Closing]);
+export const ServiceFrame = z.union([Welcome, Reply, News, Relayed, Refused, Closing]);
 export type ServiceFrame = z.infer<typeof ServiceFrame>;

@@ -1,6 +1,7 @@
 export * from "./frames.ts";
 export * from "./ids.ts";
 export * from "./instance-protocol.ts";
+export * from "./json-value.ts";
 export * from "./limits.ts";
 export * from "./news.ts";
 export * from "./operator-api.ts";

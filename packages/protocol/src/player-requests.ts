@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { ConfigName, PlayerId, RoomCode, RoomId } from "./ids.ts";
+import { PlayerJson } from "./json-value.ts";
 import { CAPACITY_MAX, CAPACITY_MIN } from "./limits.ts";
 import { DisplayName, Reason } from "./text.ts";
 import { LevelView, LobbyView, RoomListing, RoomView, Visibility } from "./views.ts";
@@ -79,6 +80,17 @@ export const playerRequests = {
     summary: "Start the travel. Host only; refused with what is missing until everything is there; works once.",
     args: Nothing,
     reply: Done,
+  },
+  "room.relay": {
+    summary: "Pass a message to members of the room: not state, not kept, ordered per room.",
+    args: z.strictObject({
+      to: z
+        .union([z.enum(["all", "others"]), PlayerId])
+        .default("others")
+        .meta({ description: "all, others (all but oneself), or one member." }),
+      body: PlayerJson,
+    }),
+    reply: z.object({ delivered: z.int().meta({ description: "Members who are connected and were sent it." }) }),
   },
   "player.leave": {
     summary: "Say goodbye: leave the room and the lobby for good. The service closes the socket with 1000.",

@@ -54,6 +54,8 @@ export const problemTable = {
   "put-out-of-room": row("The player was put out of this room for good", 403, 5, "never"),
   "put-out": row("The player was put out", 403, 5, "never", 4412),
   "member-unknown": row("There is no such member", 404, 3, "changed"),
+  "relay-too-large": row("The relayed message is too large", 413, 2, "changed"),
+  "relay-too-fast": row("Too many relayed messages", 429, 4, "later"),
   "settings-stale": row("The settings have changed meanwhile", 409, 4, "changed"),
   "already-in-room": row("The player is in a room already", 409, 4, "changed"),
   "not-in-room": row("The player is in no room", 409, 4, "changed"),

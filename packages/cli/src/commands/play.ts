@@ -63,6 +63,13 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
     const what = cause === "put-out" ? `The ${by} has put you out of the room` : "The room was closed";
     tell(`${what}${why ? `: ${why}` : ""}. You stand in ${lobby.id} again.`, { outOfRoom: { cause, by, why } });
   });
+  player.on("relayed", ({ from, body }) => {
+    const name = player.picture.room?.members[from]?.name ?? from;
+    const said = (body as { text?: unknown } | null)?.text;
+    // Another player wrote this: nothing in it may steer the terminal.
+    const shown = (typeof said === "string" ? said : JSON.stringify(body)).replace(/[\p{Cc}\p{Cf}]/gu, "\u00b7");
+    tell(`${name}: ${shown}`, { relayed: { from, body } });
+  });
   player.on("lost", ({ problem, attempt, inMs }) =>
     tell(`Connection lost (${problem.title}); attempt ${attempt} in ${(inMs / 1000).toFixed(1)} s.`, {
       lost: { problem, attempt, inMs },

@@ -93,6 +93,14 @@ export const actions: Readonly<Record<string, Action>> = {
       return { result: await player.changeRoom({ [key]: key === "capacity" ? Number(value) : value }), text: [] };
     },
   },
+  say: {
+    usage: "say TEXT",
+    about: "say something to the other members",
+    run: async (player, words) => {
+      if (words.length === 0) throw wrong("say TEXT");
+      return { result: await player.relay({ text: words.join(" ") }), text: [] };
+    },
+  },
   host: {
     usage: "host PLACE",
     about: "hand the powers over to the member at that place (host)",

@@ -39,6 +39,8 @@ export interface PlayerEvents {
   readonly change: { readonly picture: Picture; readonly news?: LobbyNews | RoomNews };
   /** The room may be boarded: address and pass. */
   readonly pass: BoardingPass;
+  /** A member has passed a message to the room. */
+  readonly relayed: { readonly from: string; readonly body: unknown };
   /** Put out of the room, or the room was closed; the picture is that of the lobby already. */
   readonly outOfRoom: Extract<OwnNews, { kind: "out-of-room" }>;
   /** The connection is lost; the place is kept for the grace, and the client tries again. */
@@ -156,6 +158,11 @@ export class PlayerClient {
     return this.ask("room.put-out", { player, ...how });
   }
 
+  /** Passes a message to the other members, to all, or to one. It is not kept: what must be known later is no message. */
+  relay(body: unknown, to: "all" | "others" | (string & {}) = "others"): Promise<PlayerReply<"room.relay">> {
+    return this.ask("room.relay", { to, body });
+  }
+
   setReady(ready: boolean): Promise<PlayerReply<"room.ready">> {
     return this.ask("room.ready", { ready });
   }
@@ -245,6 +252,11 @@ export class PlayerClient {
   }
 
   #hear(frame: ServiceFrame): void {
+    if (frame.frame === "relayed") {
+      const { room, from, body } = frame;
+      if (room === this.#picture.room?.id) this.#events.emit("relayed", { from, body });
+      return;
+    }
     if (frame.frame !== "news") return;
     if (frame.scope === "you") return this.#hearOwn(frame.news);
     this.#patch(frame);

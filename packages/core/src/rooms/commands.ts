@@ -11,7 +11,7 @@ import type {
 } from "@yellow-harbor/protocol";
 
 /** A request of a player: the words of the wire with who asks. */
-type Asked<A extends Extract<PlayerAsk, `room.${string}`>> = {
+type Asked<A extends Exclude<Extract<PlayerAsk, `room.${string}`>, "room.relay">> = {
   readonly do: A;
   readonly player: PlayerId;
   readonly args: PlayerArgs<A>;

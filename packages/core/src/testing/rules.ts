@@ -15,6 +15,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
           leastPlayers: 2,
           levels: ["brine-gate", "gull-flats"],
           graceMs: 10_000,
+          relay: { perSecond: 30, bytes: 1_024 },
         },
       ],
     ]),

@@ -87,6 +87,22 @@ const RoomKind = z.strictObject({
   leastPlayers: Capacity.default(2).meta({ description: "Fewest members with which a room may start." }),
   levels: z.array(ConfigName).min(1).max(256),
   graceMs: Ms(30_000, "How long the place of a lost member is kept.", { min: 0 }),
+  relay: z
+    .strictObject({
+      perSecond: z
+        .int()
+        .min(1)
+        .max(100_000)
+        .default(30)
+        .meta({ description: "Messages a member may relay in a second, on average." }),
+      bytes: z
+        .int()
+        .min(16)
+        .max(16_384)
+        .default(1_024)
+        .meta({ description: "Largest body of a relayed message, in bytes of JSON." }),
+    })
+    .prefault({}),
 });
 
 const Level = z.strictObject({

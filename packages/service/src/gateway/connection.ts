@@ -28,6 +28,8 @@ export class Connection {
   /** A hello is being decided. */
   isGreeting = false;
   lastSignMs: number;
+  /** Made with the first relayed message. */
+  relayLimit: RateLimit | undefined;
 
   constructor(socket: WebSocket, raw: Socket, limits: ConnectionLimits, gathered: (connection: Connection) => void) {
     const now = Date.now();

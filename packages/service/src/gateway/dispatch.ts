@@ -8,7 +8,7 @@ export type Answer = { readonly reply: Record<string, unknown> } | { readonly re
 
 /** Carries out a checked request of a player. `done` is called once all that the answer shows is durable. */
 export function dispatch(
-  request: CheckedRequest,
+  request: Exclude<CheckedRequest, { ask: "room.relay" }>,
   player: PlayerId,
   runtime: HarborRuntime,
   done: (answer: Answer) => void,
@@ -33,7 +33,7 @@ export function dispatch(
   }
 }
 
-type RoomRequest = Extract<CheckedRequest, { ask: `room.${string}` }>;
+type RoomRequest = Exclude<Extract<CheckedRequest, { ask: `room.${string}` }>, { ask: "room.relay" }>;
 
 /** A room's requests are its commands, word for word, with the player who asks. */
 const asCommand = ({ ask, args }: RoomRequest, player: PlayerId) =>

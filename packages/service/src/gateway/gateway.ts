@@ -18,9 +18,10 @@ import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { Connection } from "./connection.ts";
 import { type CheckedRequest, decode } from "./decode.ts";
-import { dispatch } from "./dispatch.ts";
+import { type Answer, dispatch } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
+import { relay } from "./relay.ts";
 
 // A frame over the limit of the protocol is refused with words; one over this is not even read.
 const PAYLOAD_MOST = 262_144;
@@ -47,6 +48,7 @@ export class Gateway {
   readonly #heart: NodeJS.Timeout;
   #numbersGiven = 0;
   #isClosing = false;
+  #isFlushDue = false;
 
   constructor(parts: GatewayParts) {
     this.#parts = parts;
@@ -156,8 +158,8 @@ export class Gateway {
     } else {
       this.#handle(connection, number, bytes);
     }
-    // What was refused on the spot goes out now; what has to be durable first is flushed when it is spoken.
-    connection.flush();
+    // What was refused on the spot goes out with this turn; what has to be durable first is flushed when it is spoken.
+    this.#flushSoon();
   }
 
   #handle(connection: Connection, number: number, bytes: Buffer): void {
@@ -199,11 +201,29 @@ export class Gateway {
     if (player === undefined) {
       return connection.refuse(problem("hello-expected", "Say hello first, and wait for the welcome."), request.id);
     }
-    dispatch(request, player, this.#parts.runtime, (answer) => {
+    const answer = (given: Answer) => {
       const { id } = request;
-      if ("refused" in answer) return connection.say({ frame: "reply", id, problem: answer.refused });
-      connection.say({ frame: "reply", id, reply: answer.reply });
+      if ("refused" in given) return connection.say({ frame: "reply", id, problem: given.refused });
+      connection.say({ frame: "reply", id, reply: given.reply });
       if (request.ask === "player.leave") connection.closeNormally();
+    };
+    const { runtime } = this.#parts;
+    if (request.ask !== "room.relay") return dispatch(request, player, runtime, answer);
+    answer(
+      relay(request.args, player, connection, {
+        harbor: runtime.decided,
+        connectionOf: (one) => this.#byPlayer.get(one),
+      }),
+    );
+  }
+
+  /** All that one turn of the event loop brings goes out in one write for each socket. */
+  #flushSoon(): void {
+    if (this.#isFlushDue || this.#gathered.size === 0) return;
+    this.#isFlushDue = true;
+    setImmediate(() => {
+      this.#isFlushDue = false;
+      this.flush();
     });
   }
 

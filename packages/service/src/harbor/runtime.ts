@@ -100,6 +100,11 @@ export class HarborRuntime {
     this.#scheduleFlush();
   }
 
+  /** The harbor as it was decided, durable or not. Only for what is no state itself, such as relayed messages. */
+  get decided(): Harbor {
+    return this.#harbor;
+  }
+
   /** {@link read} as a promise. */
   query<T>(read: (harbor: Harbor, atMs: number) => T): Promise<T> {
     return new Promise((resolve, reject) => this.read(read, resolve, reject));

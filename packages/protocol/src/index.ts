@@ -1,3 +1,4 @@
+export * from "./board.ts";
 export * from "./frames.ts";
 export * from "./ids.ts";
 export * from "./instance-protocol.ts";

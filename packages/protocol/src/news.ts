@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { BoardKey } from "./board.ts";
 import { PlayerId, RoomId, RunId } from "./ids.ts";
 import { ProblemCode } from "./problems.ts";
 import { BoardingPass, LevelView, LobbyView } from "./views.ts";
@@ -37,6 +38,7 @@ export const RoomNews = z
     z.object({ kind: z.literal("member-away"), player: PlayerId }),
     z.object({ kind: z.literal("member-back"), player: PlayerId }),
     z.object({ kind: z.literal("settings-changed"), by: PlayerId }),
+    z.object({ kind: z.literal("board-changed"), key: BoardKey, by: PlayerId, removed: z.boolean() }),
     z.object({ kind: z.literal("host-changed"), host: PlayerId, by: PlayerId.optional() }),
     z.object({ kind: z.literal("level-picked"), by: PlayerId, level: LevelView }),
     z.object({ kind: z.literal("ready-changed"), player: PlayerId, ready: z.boolean() }),

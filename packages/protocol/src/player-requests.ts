@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { BoardKey, OnLeave } from "./board.ts";
 import { ConfigName, PlayerId, RoomCode, RoomId } from "./ids.ts";
 import { PlayerJson } from "./json-value.ts";
 import { CAPACITY_MAX, CAPACITY_MIN } from "./limits.ts";
@@ -7,6 +8,10 @@ import { LevelView, LobbyView, RoomListing, RoomView, Visibility } from "./views
 
 const Nothing = z.strictObject({});
 const Done = z.object({ revision: z.int().meta({ description: "Revision of the room after the change." }) });
+
+const IfRevision = z.int().nonnegative().optional().meta({
+  description: "Compare and set: 0 for an entry that must not be there yet.",
+});
 
 /** What a player may ask, each with the shape of its arguments and of its reply. The one place to add a request. */
 export const playerRequests = {
@@ -79,6 +84,22 @@ export const playerRequests = {
   "room.start": {
     summary: "Start the travel. Host only; refused with what is missing until everything is there; works once.",
     args: Nothing,
+    reply: Done,
+  },
+  "room.write": {
+    summary:
+      "Write an entry of the room's board: a new one, one's own, or any as host. With ifRevision only if it is still that one.",
+    args: z.strictObject({
+      key: BoardKey,
+      value: PlayerJson,
+      onLeave: OnLeave.optional().meta({ description: "remove when left out and the entry is new." }),
+      ifRevision: IfRevision,
+    }),
+    reply: Done,
+  },
+  "room.erase": {
+    summary: "Remove an entry of the room's board: one's own, or any as host.",
+    args: z.strictObject({ key: BoardKey, ifRevision: IfRevision }),
     reply: Done,
   },
   "room.relay": {

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { BoardEntryView, BoardKey } from "./board.ts";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId } from "./ids.ts";
 import { CODE_LENGTH } from "./limits.ts";
 import { Missing, ProblemCode } from "./problems.ts";
@@ -108,6 +109,7 @@ export const RoomView = z
     host: PlayerId.optional().meta({ description: "The member with the powers; absent only when the room is closed." }),
     level: LevelView.optional(),
     members: z.record(PlayerId, MemberView),
+    board: z.record(BoardKey, BoardEntryView).meta({ description: "What all members share, and newcomers get whole." }),
     missing: z.array(Missing).meta({ description: "What is missing before start; empty when start would work." }),
     run: RunId.optional().meta({ description: "The run under way while travelling or playing." }),
     travel: TravelView.optional(),

@@ -13,6 +13,15 @@ interface Action {
   readonly run: (player: PlayerClient, words: readonly string[]) => Promise<Done>;
 }
 
+/** JSON as typed; what is none is taken as text, which is what most people mean. */
+function jsonOf(typed: string): unknown {
+  try {
+    return JSON.parse(typed);
+  } catch {
+    return typed;
+  }
+}
+
 /** Members are named by their place, which is short and does not change. */
 function memberAt(player: PlayerClient, place: string | undefined, usage: string): string {
   const member = Object.values(player.picture.room?.members ?? {}).find((one) => String(one.place) === place);
@@ -99,6 +108,22 @@ export const actions: Readonly<Record<string, Action>> = {
     run: async (player, words) => {
       if (words.length === 0) throw wrong("say TEXT");
       return { result: await player.relay({ text: words.join(" ") }), text: [] };
+    },
+  },
+  write: {
+    usage: "write KEY JSON",
+    about: "write an entry of the room's board",
+    run: async (player, [key, ...words]) => {
+      if (key === undefined || words.length === 0) throw wrong("write KEY JSON");
+      return { result: await player.write(key, jsonOf(words.join(" "))), text: [] };
+    },
+  },
+  erase: {
+    usage: "erase KEY",
+    about: "remove an entry of the room's board",
+    run: async (player, [key]) => {
+      if (key === undefined) throw wrong("erase KEY");
+      return { result: await player.erase(key), text: [] };
     },
   },
   host: {

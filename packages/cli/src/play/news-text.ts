@@ -32,6 +32,8 @@ export function newsText(news: LobbyNews | RoomNews, before: Picture, after: Pic
       const { name: title, capacity, visibility } = after.room ?? {};
       return `${name(news.by)} changes the room: ${title}, for ${capacity}, ${visibility}.`;
     }
+    case "board-changed":
+      return `${name(news.by)} ${news.removed ? "erases" : "writes"} ${news.key}${news.removed ? "" : ` = ${JSON.stringify(after.room?.board[news.key]?.box[0])}`}.`;
     case "host-changed":
       return `${name(news.host)} is host now.`;
     case "level-picked":

@@ -2,6 +2,7 @@ import {
   type BoardingPass,
   type LobbyNews,
   type News,
+  type OnLeave,
   type OwnNews,
   type PlayerArgsTyped,
   type PlayerAsk,
@@ -156,6 +157,25 @@ export class PlayerClient {
   /** Puts a member out of the room; with `ban` it cannot come back in. */
   putOut(player: string, how: { reason?: string; ban?: boolean } = {}): Promise<PlayerReply<"room.put-out">> {
     return this.ask("room.put-out", { player, ...how });
+  }
+
+  /** Writes an entry of the room's board; with `ifRevision` only if it is still that one, 0 for one that must be new. */
+  write(
+    key: string,
+    value: unknown,
+    how: { onLeave?: OnLeave; ifRevision?: number } = {},
+  ): Promise<PlayerReply<"room.write">> {
+    return this.ask("room.write", { key, value, ...how });
+  }
+
+  erase(key: string, how: { ifRevision?: number } = {}): Promise<PlayerReply<"room.erase">> {
+    return this.ask("room.erase", { key, ...how });
+  }
+
+  /** The value of an entry of the room's board as it is now, or undefined. */
+  boardValue(key: string): unknown {
+    const board = this.#picture.room?.board;
+    return board && Object.hasOwn(board, key) ? board[key]?.box[0] : undefined;
   }
 
   /** Passes a message to the other members, to all, or to one. It is not kept: what must be known later is no message. */

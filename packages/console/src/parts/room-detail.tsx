@@ -54,9 +54,36 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
             ))}
         </tbody>
       </table>
+      <Board board={room.board} room={room} />
       {result?.note && <p className="text-sm opacity-80">Last run: {result.note}.</p>}
       {setback && <p className="text-sm text-warning">The last start came to nothing: {setback.detail}</p>}
     </Panel>
+  );
+}
+
+/** What the members share, when there is something. */
+function Board({ board, room }: { board: RoomView["board"]; room: RoomView }) {
+  const entries = Object.entries(board);
+  if (entries.length === 0) return null;
+  return (
+    <table className="table table-xs">
+      <thead>
+        <tr>
+          <th>Board</th>
+          <th>Value</th>
+          <th>Owner</th>
+        </tr>
+      </thead>
+      <tbody>
+        {entries.map(([key, { box, owner, revision }]) => (
+          <tr key={key} title={`revision ${revision}`}>
+            <td className="font-mono">{key}</td>
+            <td className="max-w-40 truncate font-mono">{JSON.stringify(box[0])}</td>
+            <td>{room.members[owner]?.name ?? "gone"}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -39,6 +39,8 @@ export interface RoomKindRules {
   readonly levels: readonly ConfigName[];
   /** How long the place of a lost member is kept. */
   readonly graceMs: number;
+  /** Limits of a room's board: entries, bytes of JSON of each, bytes of all together. */
+  readonly board: { readonly entries: number; readonly bytes: number; readonly totalBytes: number };
   /** Limits of what a member may pass to the others: messages a second on average, bytes of each body. */
   readonly relay: { readonly perSecond: number; readonly bytes: number };
 }

@@ -26,6 +26,15 @@ export function applyRoom(state: HarborState, event: RoomEvent, at: number): voi
       Object.assign(room, { name, capacity, visibility, settingsRevision: room.settingsRevision + 1 });
       return;
     }
+    case "room.board-written": {
+      const { key, value, size, owner, onLeave } = event;
+      const revision = (room.board.get(key)?.revision ?? 0) + 1;
+      room.board.set(key, { value, size, owner, onLeave, revision });
+      return;
+    }
+    case "room.board-erased":
+      room.board.delete(event.key);
+      return;
     case "room.host-changed":
       room.host = event.host;
       return;
@@ -74,6 +83,7 @@ function open(state: HarborState, event: Of<"room.opened">, at: number): void {
     visibility: "listed",
     settingsRevision: 0,
     banned: new Set(),
+    board: new Map(),
     phase: "gathering",
     members: new Map(),
     level: null,
@@ -107,6 +117,11 @@ function depart(state: HarborState, room: Room, event: Of<"room.departed">): voi
   countInRooms(state, room.lobby, -1);
   if (event.host !== undefined) room.host = event.host;
   if (event.ban) room.banned.add(event.player);
+  for (const key of event.gone ?? []) room.board.delete(key);
+  for (const key of event.passed ?? []) {
+    const entry = room.board.get(key);
+    if (entry) Object.assign(entry, { owner: room.host, revision: entry.revision + 1 });
+  }
   const player = state.players.byId.get(event.player);
   if (player) player.room = null;
 }

@@ -28,6 +28,8 @@ export type RoomCommand =
   | Asked<"room.change">
   | Asked<"room.hand-over">
   | Asked<"room.put-out">
+  | Asked<"room.write">
+  | Asked<"room.erase">
   /** What operators do to a room. */
   | { readonly do: "room.operator-hand-over"; readonly room: RoomId; readonly to: PlayerId }
   | {

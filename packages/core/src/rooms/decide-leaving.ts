@@ -1,6 +1,7 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, type ReplyOf, refuse } from "../harbor/decision.ts";
 import { lobbyView } from "../lobbies/index.ts";
+import { inheritance } from "./board.ts";
 import type { RoomCommand } from "./commands.ts";
 import type { RoomEvent } from "./events.ts";
 import { roomOf } from "./find.ts";
@@ -79,6 +80,8 @@ type How = Pick<Extract<RoomEvent, { kind: "room.departed" }>, "reason" | "by" |
 function departure(room: Room, player: PlayerId, how: How, reply?: ReplyOf): Decision {
   const name = room.members.get(player)?.name ?? player;
   const host = room.host === player ? nextHost(room, player) : undefined;
-  const event = { kind: "room.departed", room: room.id, lobby: room.lobby, player, name, ...how } as const;
+  const { gone, passed } = inheritance(room, player, host ?? (room.host === player ? undefined : room.host));
+  const board = { ...(gone.length > 0 && { gone }), ...(passed.length > 0 && { passed }) };
+  const event = { kind: "room.departed", room: room.id, lobby: room.lobby, player, name, ...how, ...board } as const;
   return accept([host === undefined ? event : { ...event, host }], { ...(reply && { reply }) });
 }

@@ -1,4 +1,5 @@
 import { accept, assertNever, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
+import { eraseEntry, writeEntry } from "./board.ts";
 import type { RoomCommand } from "./commands.ts";
 import { join, open, seek } from "./decide-entry.ts";
 import { pickLevel, setReady, start } from "./decide-gathering.ts";
@@ -31,6 +32,10 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
       return putOut(moment, command.player, command.args);
     case "room.operator-put-out":
       return operatorPutOut(moment, command);
+    case "room.write":
+      return writeEntry(moment, command.player, command.args);
+    case "room.erase":
+      return eraseEntry(moment, command.player, command.args);
     case "room.dissolve":
       return dissolve(moment, command);
     case "room.depart":

@@ -1,9 +1,11 @@
 import type {
   Address,
+  BoardKey,
   ConfigName,
   DepartedReason,
   InstanceId,
   LevelView,
+  OnLeave,
   PlayerId,
   ProblemCode,
   RoomId,
@@ -50,6 +52,9 @@ export type RoomEvent =
       /** Who put it out, and why. */
       readonly by?: "host" | "operator";
       readonly why?: string;
+      /** Entries of the board that go with it, and those that pass to the host. */
+      readonly gone?: readonly BoardKey[];
+      readonly passed?: readonly BoardKey[];
       /** Whether it may not come back in. */
       readonly ban?: boolean;
       /** The new host, when the one who departed was host and somebody remains. */
@@ -63,6 +68,17 @@ export type RoomEvent =
       readonly capacity?: number;
       readonly visibility?: Visibility;
     }
+  | {
+      readonly kind: "room.board-written";
+      readonly room: RoomId;
+      readonly key: BoardKey;
+      readonly value: unknown;
+      readonly size: number;
+      readonly owner: PlayerId;
+      readonly onLeave: OnLeave;
+      readonly by: PlayerId;
+    }
+  | { readonly kind: "room.board-erased"; readonly room: RoomId; readonly key: BoardKey; readonly by: PlayerId }
   | { readonly kind: "room.host-changed"; readonly room: RoomId; readonly host: PlayerId; readonly by?: PlayerId }
   | {
       readonly kind: "room.member-away";

@@ -23,6 +23,14 @@ type Move =
       power: "change" | "hand-over" | "put-out" | "ban" | "dissolve" | "operator";
       size: number;
     }
+  | {
+      do: "write";
+      who: number;
+      key: number;
+      value: NonNullable<unknown> | null;
+      onLeave: "remove" | "keep" | "host" | undefined;
+      erase: boolean;
+    }
   | { do: "seek"; who: number }
   /** The whole of a room gets ready and its host starts. */
   | { do: "muster"; room: number }
@@ -71,6 +79,17 @@ const move: fc.Arbitrary<Move> = fc.oneof(
     }) as fc.Arbitrary<Move>,
   },
   { weight: 4, arbitrary: fc.record({ do: fc.constant("seek" as const), who }) },
+  {
+    weight: 6,
+    arbitrary: fc.record({
+      do: fc.constant("write" as const),
+      who,
+      key: fc.nat(5),
+      value: fc.jsonValue({ maxDepth: 3 }),
+      onLeave: fc.constantFrom("remove", "keep", "host", undefined),
+      erase: fc.boolean(),
+    }) as fc.Arbitrary<Move>,
+  },
   { weight: 4, arbitrary: fc.record({ do: fc.constant("muster" as const), room: fc.nat(3) }) },
   { weight: 12, arbitrary: fc.record({ do: fc.constant("onward" as const), which: fc.nat(2) }) },
   { weight: 2, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(15_000) }) },
@@ -115,6 +134,11 @@ function play(test: TestHarbor, players: string[], next: Move): void {
       return void test.run({ do: "player.lose", player, connection: 1 });
     case "seek":
       return asked({ do: "room.seek", player, args: {} });
+    case "write": {
+      const key = `key.${next.key}`;
+      if (next.erase) return asked({ do: "room.erase", player, args: { key } });
+      return asked({ do: "room.write", player, args: { key, value: next.value, onLeave: next.onLeave } });
+    }
     case "govern":
       return govern(test, player, players[next.whom % players.length] ?? player, next);
     case "goodbye":
@@ -267,6 +291,8 @@ const partsOfTheVoyage = [
     "room.departed",
     "room.settings-changed",
     "room.host-changed",
+    "room.board-written",
+    "room.board-erased",
     "room.level-picked",
     "room.ready-set",
     "room.started",

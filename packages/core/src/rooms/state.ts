@@ -1,8 +1,10 @@
 import type {
   Address,
+  BoardKey,
   ConfigName,
   InstanceId,
   LevelView,
+  OnLeave,
   PlayerId,
   Presence,
   ResultView,
@@ -21,6 +23,15 @@ export interface Member {
   ready: boolean;
   presence: Presence;
   awayUntilMs: number | null;
+}
+
+export interface BoardEntry {
+  readonly value: unknown;
+  /** Bytes of the value as JSON. */
+  readonly size: number;
+  owner: PlayerId;
+  revision: number;
+  readonly onLeave: OnLeave;
 }
 
 export interface Room {
@@ -43,6 +54,8 @@ export interface Room {
   host: PlayerId;
   /** In the order in which they joined. */
   readonly members: Map<PlayerId, Member>;
+  /** What the members share: state, not messages, so that newcomers have it too. */
+  readonly board: Map<BoardKey, BoardEntry>;
   level: LevelView | null;
   /** The run under way. */
   run: RunId | null;

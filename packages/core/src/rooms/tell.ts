@@ -22,6 +22,10 @@ export function tellRoom(state: HarborState, event: RoomEvent): string | undefin
       return `${name(event.player)} is back in room ${code}.`;
     case "room.settings-changed":
       return `${name(event.by)} changes room ${code}: ${changes(event)}.`;
+    case "room.board-written":
+      return `${name(event.by)} writes ${event.key} on the board of room ${code}.`;
+    case "room.board-erased":
+      return `${name(event.by)} erases ${event.key} from the board of room ${code}.`;
     case "room.host-changed":
       return `${name(event.host)} is host of room ${code} now${event.by ? `, by ${name(event.by)}` : ", by an operator"}.`;
     case "room.level-picked":

@@ -3,6 +3,7 @@ import { assertNever } from "../harbor/decision.ts";
 import type { Push } from "../harbor/push.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { travelView } from "../travel/index.ts";
+import { entryView } from "./board.ts";
 import type { RoomEvent } from "./events.ts";
 import { missingToStart } from "./explain.ts";
 import type { Member, Room } from "./state.ts";
@@ -29,6 +30,7 @@ export function roomView(state: HarborState, room: Room): RoomView {
     host: room.host,
     ...(room.level && { level: room.level }),
     members: Object.fromEntries([...room.members.values()].map((member) => [member.id, memberView(member)])),
+    board: Object.fromEntries([...room.board].map(([key, entry]) => [key, entryView(entry)])),
     missing: missingToStart(room),
     ...(room.run && { run: room.run }),
     ...(travel && { travel }),
@@ -85,7 +87,8 @@ function newsOf(room: Room, event: RoomEvent): { news: RoomNews; patch: Patch } 
     case "room.departed": {
       const { player, reason, why, host } = event;
       const news: RoomNews = { kind: "member-left", player, reason, ...(why && { why }), ...(host && { host }) };
-      return { news, patch: { members: { [player]: null }, missing, ...(host && { host }) } };
+      const board = boardPatch(room, [...(event.gone ?? []), ...(event.passed ?? [])]);
+      return { news, patch: { members: { [player]: null }, missing, ...board, ...(host && { host }) } };
     }
     case "room.member-away": {
       const members = { [event.player]: { presence: "away", awayUntilMs: event.untilMs } };
@@ -100,6 +103,14 @@ function newsOf(room: Room, event: RoomEvent): { news: RoomNews; patch: Patch } 
       return {
         news: { kind: "settings-changed", by: event.by },
         patch: { name, capacity, visibility, settingsRevision },
+      };
+    }
+    case "room.board-written":
+    case "room.board-erased": {
+      const { key, by } = event;
+      return {
+        news: { kind: "board-changed", key, by, removed: !room.board.has(key) },
+        patch: boardPatch(room, [key]),
       };
     }
     case "room.host-changed": {
@@ -139,6 +150,16 @@ function newsOf(room: Room, event: RoomEvent): { news: RoomNews; patch: Patch } 
     default:
       return assertNever(event);
   }
+}
+
+/** The entries as they are now; null for those that are gone. */
+function boardPatch(room: Room, keys: readonly string[]): Patch {
+  if (keys.length === 0) return {};
+  const entry = (key: string) => {
+    const found = room.board.get(key);
+    return found === undefined ? null : entryView(found);
+  };
+  return { board: Object.fromEntries(keys.map((key) => [key, entry(key)])) };
 }
 
 function backToGathering(room: Room): Patch {

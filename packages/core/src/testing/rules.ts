@@ -16,6 +16,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
           levels: ["brine-gate", "gull-flats"],
           graceMs: 10_000,
           relay: { perSecond: 30, bytes: 1_024 },
+          board: { entries: 4, bytes: 64, totalBytes: 160 },
         },
       ],
     ]),

@@ -87,6 +87,23 @@ const RoomKind = z.strictObject({
   leastPlayers: Capacity.default(2).meta({ description: "Fewest members with which a room may start." }),
   levels: z.array(ConfigName).min(1).max(256),
   graceMs: Ms(30_000, "How long the place of a lost member is kept.", { min: 0 }),
+  board: z
+    .strictObject({
+      entries: z.int().min(0).max(1_000).default(64).meta({ description: "Most entries on a room's board." }),
+      bytes: z
+        .int()
+        .min(16)
+        .max(16_384)
+        .default(2_048)
+        .meta({ description: "Largest value of an entry, in bytes of JSON." }),
+      totalBytes: z
+        .int()
+        .min(16)
+        .max(1_048_576)
+        .default(16_384)
+        .meta({ description: "All values together, in bytes of JSON." }),
+    })
+    .prefault({}),
   relay: z
     .strictObject({
       perSecond: z

@@ -73,6 +73,31 @@ describe("operators", () => {
   });
 });
 
+describe("the board", () => {
+  it("outlives a restart, and who comes back finds it as it is", async () => {
+    const service = await startTestService();
+    const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
+    const { room } = await ansel.openRoom({ capacity: 3 });
+    await brisa.joinRoom({ room: room.id });
+    await ansel.write("tide.marks", [1, null, { high: true }], { onLeave: "keep" });
+    await brisa.until((picture) => picture.room?.board["tide.marks"] !== undefined);
+    expect(brisa.boardValue("tide.marks")).toEqual([1, null, { high: true }]);
+    expect(brisa.boardValue("constructor")).toBeUndefined();
+    for (const key of ["", "__proto__", "a b", "x".repeat(65)]) {
+      await expect(brisa.write(key, 1)).rejects.toMatchObject({ code: "request-invalid" });
+    }
+    const resumed = once(brisa, "resumed");
+    const again = await service.restart();
+    await resumed;
+    expect(brisa.boardValue("tide.marks")).toEqual([1, null, { high: true }]);
+    expect((await again.operator.room(room.id)).board["tide.marks"]).toMatchObject({
+      owner: ansel.id,
+      revision: 1,
+      onLeave: "keep",
+    });
+  });
+});
+
 describe("the directory", () => {
   it("lists only rooms that are to be listed", async () => {
     const service = await startTestService();

@@ -42,6 +42,8 @@ export const RoomNews = z
     z.object({ kind: z.literal("host-changed"), host: PlayerId, by: PlayerId.optional() }),
     z.object({ kind: z.literal("level-picked"), by: PlayerId, level: LevelView }),
     z.object({ kind: z.literal("ready-changed"), player: PlayerId, ready: z.boolean() }),
+    z.object({ kind: z.literal("counting"), startsAtMs: z.int() }),
+    z.object({ kind: z.literal("count-stopped"), why: z.string() }),
     z.object({ kind: z.literal("started"), run: RunId, level: LevelView }),
     z.object({ kind: z.literal("travel-called"), run: RunId }),
     z.object({ kind: z.literal("travel-updated"), run: RunId }),

@@ -113,6 +113,11 @@ export const playerRequests = {
     }),
     reply: z.object({ delivered: z.int().meta({ description: "Members who are connected and were sent it." }) }),
   },
+  "room.stop-count": {
+    summary: "Stop the countdown. Host only.",
+    args: Nothing,
+    reply: Done,
+  },
   "player.leave": {
     summary: "Say goodbye: leave the room and the lobby for good. The service closes the socket with 1000.",
     args: Nothing,

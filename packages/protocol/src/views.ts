@@ -13,7 +13,7 @@ export const Address = z
 export type Address = z.infer<typeof Address>;
 
 export const Phase = z
-  .enum(["gathering", "travelling", "playing", "closed"])
+  .enum(["gathering", "counting", "travelling", "playing", "closed"])
   .meta({ id: "Phase", description: "Phase of a room." });
 export type Phase = z.infer<typeof Phase>;
 
@@ -111,6 +111,7 @@ export const RoomView = z
     members: z.record(PlayerId, MemberView),
     board: z.record(BoardKey, BoardEntryView).meta({ description: "What all members share, and newcomers get whole." }),
     missing: z.array(Missing).meta({ description: "What is missing before start; empty when start would work." }),
+    startsAtMs: AtMs.optional().meta({ description: "While counting: when the travel starts." }),
     run: RunId.optional().meta({ description: "The run under way while travelling or playing." }),
     travel: TravelView.optional(),
     destination: z.object({ instance: InstanceId, address: Address }).optional(),

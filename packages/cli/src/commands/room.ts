@@ -98,6 +98,7 @@ const hostOf = (room: RoomView) => (room.host === undefined ? "-" : (room.member
 
 function waitsFor(room: RoomView): string {
   if (room.phase === "playing") return "the result";
+  if (room.phase === "counting") return "the countdown";
   const { travel } = room;
   if (travel?.step === "preparing") return "an instance";
   if (travel) return travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ");

@@ -31,6 +31,7 @@ export function screenFor({ json = false, absolute = false }: { json?: boolean; 
 
 const phaseColour: Record<Phase, (text: string) => string> = {
   gathering: pc.cyan,
+  counting: pc.yellow,
   travelling: pc.yellow,
   playing: pc.green,
   closed: pc.dim,

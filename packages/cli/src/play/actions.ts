@@ -166,6 +166,11 @@ export const actions: Readonly<Record<string, Action>> = {
     about: "start the travel (host)",
     run: async (player) => ({ result: await player.start(), text: [] }),
   },
+  stop: {
+    usage: "stop",
+    about: "stop the countdown (host)",
+    run: async (player) => ({ result: await player.stopCount(), text: [] }),
+  },
   who: {
     usage: "who",
     about: "who is here with you",

@@ -43,6 +43,10 @@ export function newsText(news: LobbyNews | RoomNews, before: Picture, after: Pic
       const rest = missing.length === 0 ? "everything is there" : missing.join("; ");
       return `${name(news.player)} is ${news.ready ? "ready" : "not ready"}: ${rest}.`;
     }
+    case "counting":
+      return `The travel starts in ${Math.max(0, Math.round((news.startsAtMs - Date.now()) / 1000))} s.`;
+    case "count-stopped":
+      return `The countdown stops: ${news.why}.`;
     case "started":
       return `The room starts for ${news.level.id}.`;
     case "travel-called":

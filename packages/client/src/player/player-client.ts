@@ -191,6 +191,10 @@ export class PlayerClient {
     return this.ask("room.start", {});
   }
 
+  stopCount(): Promise<PlayerReply<"room.stop-count">> {
+    return this.ask("room.stop-count", {});
+  }
+
   /** Says goodbye for good and waits until the service has closed the connection. */
   async leave(): Promise<void> {
     if (this.#isOver) return;

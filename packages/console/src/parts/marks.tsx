@@ -33,6 +33,7 @@ function Mark({ icon: Icon, tone, word }: { icon: LucideIcon; tone: Tone; word: 
 
 const phases: Record<Phase, { icon: LucideIcon; tone: Tone }> = {
   gathering: { icon: CircleDashed, tone: "calm" },
+  counting: { icon: Hourglass, tone: "attention" },
   travelling: { icon: Ship, tone: "attention" },
   playing: { icon: Play, tone: "well" },
   closed: { icon: CircleSlash, tone: "quiet" },

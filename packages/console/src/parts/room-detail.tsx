@@ -18,6 +18,7 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
           <PhaseMark phase={room.phase} />
         </Fact>
         <Fact label="waits for">{waitsFor(room)}</Fact>
+        {room.startsAtMs !== undefined && <Fact label="starts in">{span(room.startsAtMs - now)}</Fact>}
         {travel && <Fact label="gives up in">{span(travel.deadlineMs - now)}</Fact>}
         <Fact label="level">
           {room.level ? `${room.level.title}, ${room.level.least} to ${room.level.most} players` : "not picked"}

@@ -96,6 +96,7 @@ function RoomRow({ room, now, isChosen, choose }: RowProps) {
 /** What a room waits for, in a few words. */
 export function waitsFor(room: RoomView): string {
   if (room.phase === "playing") return "the result";
+  if (room.phase === "counting") return "the countdown";
   if (room.travel?.step === "preparing") return "an instance";
   if (room.travel)
     return `${room.travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ")} to board`;

@@ -1,6 +1,7 @@
 /** What can fall due. The subject is the id of the player, run or instance that it belongs to. */
 export type DeadlineKind =
   | "player-grace"
+  | "room-countdown"
   | "travel-step"
   | "instance-boot"
   | "instance-stop"

@@ -4,6 +4,7 @@ import type { Command } from "./command.ts";
 /** What is done when a deadline falls due. */
 const dueCommand: { readonly [K in DeadlineKind]: (subject: string) => Command } = {
   "player-grace": (player) => ({ do: "player.give-up", player }),
+  "room-countdown": (room) => ({ do: "room.launch", room }),
   "travel-step": (run) => ({ do: "travel.expire", run }),
   "instance-boot": (instance) => ({ do: "instance.boot-late", instance }),
   "instance-stop": (instance) => ({ do: "instance.stop-late", instance }),

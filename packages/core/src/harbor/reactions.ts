@@ -62,6 +62,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
             } as const,
           ]
         : []),
+      { do: "room.consider", room: id },
       { do: "pool.free-berth", room: id, player },
       ...(run ? [{ do: "travel.forget", run, player } as const] : []),
       ...(reason === "closed" ? [{ do: "room.dissolve", room: id, reason: why } as const] : []),
@@ -69,6 +70,12 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       ...(room?.members.size === 0 ? [{ do: "room.close", room: id } as const] : []),
     ];
   },
+
+  // What start depends on: a count may have to stop, and a room that starts by itself may be complete.
+  "room.ready-set": ({ room }) => [{ do: "room.consider", room }],
+  "room.level-picked": ({ room }) => [{ do: "room.consider", room }],
+  "room.member-away": ({ room }) => [{ do: "room.consider", room }],
+  "room.member-back": ({ room }) => [{ do: "room.consider", room }],
 
   // Start: the room travels, the travel needs an instance, the instance needs the match.
   "room.started": ({ room, run, order }) => [

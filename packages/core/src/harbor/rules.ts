@@ -37,6 +37,10 @@ export interface RoomKindRules {
   /** Fewest members with which it may start. */
   readonly leastPlayers: number;
   readonly levels: readonly ConfigName[];
+  /** From start until the travel begins; 0 for at once. */
+  readonly countdownMs: number;
+  /** Whether it starts by itself once nothing is missing. */
+  readonly autoStart: boolean;
   /** How long the place of a lost member is kept. */
   readonly graceMs: number;
   /** Limits of a room's board: entries, bytes of JSON of each, bytes of all together. */

@@ -1,3 +1,4 @@
+import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { addRoomToLobby, countInRooms, removeRoomFromLobby } from "../lobbies/index.ts";
@@ -44,8 +45,17 @@ export function applyRoom(state: HarborState, event: RoomEvent, at: number): voi
     case "room.ready-set":
       memberOf(room, event.player).ready = event.ready;
       return;
+    case "room.counting":
+      Object.assign(room, { phase: "counting", startsAtMs: event.startsAtMs, setback: null });
+      setDeadline(state.deadlines, "room-countdown", room.id, event.startsAtMs);
+      return;
+    case "room.count-stopped":
+      Object.assign(room, { phase: "gathering", startsAtMs: null });
+      clearDeadline(state.deadlines, "room-countdown", room.id);
+      return;
     case "room.started":
-      Object.assign(room, { phase: "travelling", run: event.run, setback: null, destination: null });
+      clearDeadline(state.deadlines, "room-countdown", room.id);
+      Object.assign(room, { phase: "travelling", startsAtMs: null, run: event.run, setback: null, destination: null });
       return;
     case "room.playing":
       Object.assign(room, { phase: "playing", destination: { instance: event.instance, address: event.address } });
@@ -77,14 +87,29 @@ function roomOf(state: HarborState, id: string): Room {
 
 function open(state: HarborState, event: Of<"room.opened">, at: number): void {
   const { room: id, code, name, lobby, roomKind, capacity, leastPlayers, graceMs, host, hostName } = event;
+  const { countdownMs, autoStart } = event;
   const room: Room = {
-    ...{ id, code, name, lobby, kind: roomKind, capacity, leastPlayers, graceMs, host, openedAtMs: at },
+    ...{
+      id,
+      code,
+      name,
+      lobby,
+      kind: roomKind,
+      capacity,
+      leastPlayers,
+      graceMs,
+      countdownMs,
+      autoStart,
+      host,
+      openedAtMs: at,
+    },
     revision: 0,
     visibility: "listed",
     settingsRevision: 0,
     banned: new Set(),
     board: new Map(),
     phase: "gathering",
+    startsAtMs: null,
     members: new Map(),
     level: null,
     run: null,
@@ -102,6 +127,7 @@ function open(state: HarborState, event: Of<"room.opened">, at: number): void {
 function close(state: HarborState, event: Of<"room.closed">): void {
   state.rooms.byId.delete(event.room);
   state.rooms.byCode.delete(event.code);
+  clearDeadline(state.deadlines, "room-countdown", event.room);
   removeRoomFromLobby(state, event.lobby, event.room);
 }
 

@@ -28,6 +28,11 @@ export type RoomCommand =
   | Asked<"room.change">
   | Asked<"room.hand-over">
   | Asked<"room.put-out">
+  | Asked<"room.stop-count">
+  /** Something changed that start depends on: a countdown may have to stop, or a room to start by itself. */
+  | { readonly do: "room.consider"; readonly room: RoomId }
+  /** The countdown is over. */
+  | { readonly do: "room.launch"; readonly room: RoomId }
   | Asked<"room.write">
   | Asked<"room.erase">
   /** What operators do to a room. */

@@ -37,6 +37,8 @@ export function open({ state, rules, chance }: Moment, id: PlayerId, args: Playe
         capacity,
         leastPlayers: kind.leastPlayers,
         graceMs: kind.graceMs,
+        countdownMs: kind.countdownMs,
+        autoStart: kind.autoStart,
         host: id,
         hostName: player.name,
       },

@@ -1,9 +1,6 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
-import { newId } from "../harbor/stamp.ts";
-import type { TravelOrder } from "./events.ts";
-import { missingToStart } from "./explain.ts";
-import { gatheringRoomOf, revisionReply } from "./find.ts";
+import { gatheringRoomOf, revisionReply, roomOf, wrongPhase } from "./find.ts";
 import type { Room } from "./state.ts";
 
 export function pickLevel({ state, rules }: Moment, player: PlayerId, level: string): Decision {
@@ -30,30 +27,13 @@ export function pickLevel({ state, rules }: Moment, player: PlayerId, level: str
 }
 
 export function setReady({ state }: Moment, player: PlayerId, ready: boolean): Decision {
-  const found = gatheringRoomOf(state, player);
+  // Also while counting: a member who takes its word back stops the count.
+  const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room, member } = found;
+  if (room.phase !== "gathering" && room.phase !== "counting") return wrongPhase(room);
   if (member.ready === ready) return accept([], { reply: revisionReply(room.id) });
   return acceptInRoom(room, { kind: "room.ready-set", room: room.id, player, ready });
-}
-
-export function start({ state, rules, chance }: Moment, player: PlayerId): Decision {
-  const found = gatheringRoomOf(state, player, { hostOnly: "start" });
-  if ("refused" in found) return found;
-  const { room } = found;
-  const missing = missingToStart(room);
-  const level = room.level;
-  if (missing.length > 0 || level === null) {
-    const reasons = missing.map((row) => row.text).join("; ");
-    return refuse("start-not-possible", `Cannot start: ${reasons}.`, { missing });
-  }
-  const pool = rules.levels.get(level.id)?.pool;
-  if (pool === undefined) {
-    return refuse("level-unknown", `Level ${level.id} was taken out of the configuration; pick another.`);
-  }
-  const members = [...room.members.values()].map(({ id, name, place }) => ({ id, name, place }));
-  const order: TravelOrder = { pool, level, members };
-  return acceptInRoom(room, { kind: "room.started", room: room.id, run: newId("u", chance), order });
 }
 
 type RoomChange = Extract<Decision, { events: unknown }>["events"][number];

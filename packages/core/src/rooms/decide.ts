@@ -2,9 +2,10 @@ import { accept, assertNever, type Decision, type Moment, nothingToDo } from "..
 import { eraseEntry, writeEntry } from "./board.ts";
 import type { RoomCommand } from "./commands.ts";
 import { join, open, seek } from "./decide-entry.ts";
-import { pickLevel, setReady, start } from "./decide-gathering.ts";
+import { pickLevel, setReady } from "./decide-gathering.ts";
 import { depart, dissolve, leave, operatorPutOut, putOut } from "./decide-leaving.ts";
 import { change, handOver, operatorHandOver } from "./decide-settings.ts";
+import { consider, launch, start, stopCount } from "./decide-start.ts";
 
 export function decideRoom(moment: Moment, command: RoomCommand): Decision {
   switch (command.do) {
@@ -32,6 +33,12 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
       return putOut(moment, command.player, command.args);
     case "room.operator-put-out":
       return operatorPutOut(moment, command);
+    case "room.stop-count":
+      return stopCount(moment, command.player);
+    case "room.consider":
+      return consider(moment, command.room);
+    case "room.launch":
+      return launch(moment, command.room);
     case "room.write":
       return writeEntry(moment, command.player, command.args);
     case "room.erase":

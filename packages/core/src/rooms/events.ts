@@ -31,6 +31,8 @@ export type RoomEvent =
       readonly capacity: number;
       readonly leastPlayers: number;
       readonly graceMs: number;
+      readonly countdownMs: number;
+      readonly autoStart: boolean;
       readonly host: PlayerId;
       readonly hostName: string;
     }
@@ -89,6 +91,8 @@ export type RoomEvent =
   | { readonly kind: "room.member-back"; readonly room: RoomId; readonly player: PlayerId }
   | { readonly kind: "room.level-picked"; readonly room: RoomId; readonly by: PlayerId; readonly level: LevelView }
   | { readonly kind: "room.ready-set"; readonly room: RoomId; readonly player: PlayerId; readonly ready: boolean }
+  | { readonly kind: "room.counting"; readonly room: RoomId; readonly startsAtMs: number }
+  | { readonly kind: "room.count-stopped"; readonly room: RoomId; readonly why: string }
   | { readonly kind: "room.started"; readonly room: RoomId; readonly run: RunId; readonly order: TravelOrder }
   | {
       readonly kind: "room.playing";

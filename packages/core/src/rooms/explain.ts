@@ -3,9 +3,9 @@ import type { HarborState } from "../harbor/state.ts";
 import { explainTravel } from "../travel/index.ts";
 import type { Room } from "./state.ts";
 
-/** What a gathering room still needs before it can start, the most basic first; empty in any other phase. */
+/** What a room still needs before it can start, the most basic first; empty once it has. */
 export function missingToStart(room: Room): Missing[] {
-  if (room.phase !== "gathering") return [];
+  if (room.phase !== "gathering" && room.phase !== "counting") return [];
   const missing: Missing[] = [];
   const { level, members } = room;
   if (level === null) missing.push({ code: "level", text: "the host has not picked a level" });
@@ -41,6 +41,10 @@ function sentences(state: HarborState, room: Room, missing: readonly Missing[], 
       return missing.length === 0
         ? [`Everything is there; ${host}, the host, can start.`, ...setback]
         : [...missing.map((row) => `Cannot start: ${row.text}.`), ...setback];
+    case "counting":
+      return [
+        `Everything is there; the travel starts in ${Math.max(0, Math.round(((room.startsAtMs ?? at) - at) / 1000))} s unless something changes.`,
+      ];
     case "travelling":
       return explainTravel(state, room.run, at);
     case "playing":

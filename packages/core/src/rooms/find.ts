@@ -24,9 +24,11 @@ export function roomOf(state: Moment["state"], player: PlayerId, { hostOnly }: {
 export function gatheringRoomOf(state: Moment["state"], player: PlayerId, powers: { hostOnly?: string } = {}): Found {
   const found = roomOf(state, player, powers);
   if ("refused" in found || found.room.phase === "gathering") return found;
-  const { code, phase } = found.room;
-  return refuse("wrong-phase", `Room ${code} is ${phase}; this works only while it is gathering.`) as Refusal;
+  return wrongPhase(found.room);
 }
+
+export const wrongPhase = ({ code, phase }: Room): Refusal =>
+  refuse("wrong-phase", `Room ${code} is ${phase}; this works only while it is gathering.`) as Refusal;
 
 /** The reply of a change: the room's revision after it. */
 export const revisionReply = (id: string) => (state: Moment["state"]) => ({

@@ -61,7 +61,7 @@ describe("opening and joining", () => {
     expect(test.refusal({ do: "room.open", player: brisa, args: { capacity: 7 } }).code).toBe("capacity-out-of-range");
     expect(test.refusal({ do: "room.open", player: brisa, args: { kind: "duels" } })).toMatchObject({
       code: "room-kind-unknown",
-      accepted: ["crews"],
+      accepted: ["crews", "counted", "eager"],
     });
     join(brisa, id);
     expect(test.refusal({ do: "room.join", player: corin, args: { code } }).code).toBe("room-full");

@@ -115,7 +115,11 @@ function play(test: TestHarbor, players: string[], next: Move): void {
   const asked = (command: Command) => void test.ask(player, command);
   switch (next.do) {
     case "open":
-      return asked({ do: "room.open", player, args: { capacity: 3 } });
+      return asked({
+        do: "room.open",
+        player,
+        args: { capacity: 3, kind: ["crews", "counted", "eager"][next.who % 3] },
+      });
     case "join":
       return asked({
         do: "room.join",
@@ -249,9 +253,15 @@ function checkInvariants(test: TestHarbor): void {
       assert.equal(state.players.byId.get(id)?.room, room.id, "player and room agree");
       assert.equal(state.players.byId.get(id)?.presence, presence, "player and member agree on presence");
     }
-    assert.equal(room.run === null, room.phase === "gathering", "a run is under way exactly outside gathering");
+    assert.equal(
+      room.run === null,
+      room.phase === "gathering" || room.phase === "counting",
+      "a run is under way exactly once started",
+    );
     if (room.phase === "travelling") assert(state.travels.byRun.has(room.run ?? ""), "a travelling room has a travel");
-    if (room.phase !== "gathering") assert.deepEqual(missingToStart(room), []);
+    if (room.phase !== "gathering")
+      assert.deepEqual(missingToStart(room), [], "nothing is missing once it counts or has started");
+    assert.equal(room.phase === "counting", room.startsAtMs !== null, "a time to start exactly while counting");
   }
   for (const travel of state.travels.byRun.values()) {
     assert.equal(state.rooms.byId.get(travel.room)?.run, travel.run, "a travel belongs to its room's run");
@@ -295,6 +305,8 @@ const partsOfTheVoyage = [
     "room.board-erased",
     "room.level-picked",
     "room.ready-set",
+    "room.counting",
+    "room.count-stopped",
     "room.started",
   ],
   ...[

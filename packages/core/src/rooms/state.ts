@@ -48,9 +48,13 @@ export interface Room {
   /** Copied from the room kind when it was opened: a room lives by the rules it was opened under. */
   readonly leastPlayers: number;
   readonly graceMs: number;
+  readonly countdownMs: number;
+  readonly autoStart: boolean;
   readonly openedAtMs: number;
   revision: number;
-  phase: "gathering" | "travelling" | "playing";
+  phase: "gathering" | "counting" | "travelling" | "playing";
+  /** While counting: when the travel starts. */
+  startsAtMs: number | null;
   host: PlayerId;
   /** In the order in which they joined. */
   readonly members: Map<PlayerId, Member>;

@@ -35,6 +35,10 @@ export function tellRoom(state: HarborState, event: RoomEvent): string | undefin
       const rest = missing.length === 0 ? "everything is there" : missing.join("; ");
       return `${name(event.player)} is ${event.ready ? "ready" : "not ready"} in room ${code}: ${rest}.`;
     }
+    case "room.counting":
+      return `Room ${code} counts down.`;
+    case "room.count-stopped":
+      return `Room ${code} stops counting: ${event.why}.`;
     case "room.started":
       return `Room ${code} starts for ${event.order.level.id} with ${event.order.members.length} players.`;
     case "room.playing":

@@ -32,6 +32,7 @@ export function roomView(state: HarborState, room: Room): RoomView {
     members: Object.fromEntries([...room.members.values()].map((member) => [member.id, memberView(member)])),
     board: Object.fromEntries([...room.board].map(([key, entry]) => [key, entryView(entry)])),
     missing: missingToStart(room),
+    ...(room.startsAtMs !== null && { startsAtMs: room.startsAtMs }),
     ...(room.run && { run: room.run }),
     ...(travel && { travel }),
     ...(room.destination && { destination: room.destination }),
@@ -126,9 +127,21 @@ function newsOf(room: Room, event: RoomEvent): { news: RoomNews; patch: Patch } 
       const { player, ready } = event;
       return { news: { kind: "ready-changed", player, ready }, patch: { members: { [player]: { ready } }, missing } };
     }
+    case "room.counting": {
+      const { startsAtMs } = event;
+      return {
+        news: { kind: "counting", startsAtMs },
+        patch: { phase: "counting", startsAtMs, setback: null, missing },
+      };
+    }
+    case "room.count-stopped":
+      return {
+        news: { kind: "count-stopped", why: event.why },
+        patch: { phase: "gathering", startsAtMs: null, missing },
+      };
     case "room.started": {
       const { run, order } = event;
-      const patch = { phase: "travelling", run, missing, setback: null, destination: null };
+      const patch = { phase: "travelling", startsAtMs: null, run, missing, setback: null, destination: null };
       return { news: { kind: "started", run, level: order.level }, patch };
     }
     case "room.playing": {

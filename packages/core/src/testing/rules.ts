@@ -1,24 +1,26 @@
 import type { HarborRules } from "../harbor/rules.ts";
 
-/** Rules for tests: one lobby, one room kind, three levels, one pool of three ports. */
+/** Rules for tests: one lobby, three room kinds, three levels, one pool of three ports. */
 export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   const level = (title: string, least: number, most: number) => ({ title, least, most, pool: "sluice" });
+  const crews = {
+    capacity: { least: 1, most: 6, preset: 4 },
+    leastPlayers: 2,
+    levels: ["brine-gate", "gull-flats"],
+    graceMs: 10_000,
+    countdownMs: 0,
+    autoStart: false,
+    relay: { perSecond: 30, bytes: 1_024 },
+    board: { entries: 4, bytes: 64, totalBytes: 160 },
+  };
   return {
     harbor: "test-harbor",
     players: { limit: 100, builds: ["game-1"], graceMs: 5_000 },
-    lobbies: new Map([["quayside", { title: "Quayside", roomKinds: ["crews"] }]]),
+    lobbies: new Map([["quayside", { title: "Quayside", roomKinds: ["crews", "counted", "eager"] }]]),
     roomKinds: new Map([
-      [
-        "crews",
-        {
-          capacity: { least: 1, most: 6, preset: 4 },
-          leastPlayers: 2,
-          levels: ["brine-gate", "gull-flats"],
-          graceMs: 10_000,
-          relay: { perSecond: 30, bytes: 1_024 },
-          board: { entries: 4, bytes: 64, totalBytes: 160 },
-        },
-      ],
+      ["crews", crews],
+      ["counted", { ...crews, countdownMs: 3_000 }],
+      ["eager", { ...crews, countdownMs: 3_000, autoStart: true }],
     ]),
     levels: new Map([
       ["brine-gate", level("Brine Gate", 2, 6)],

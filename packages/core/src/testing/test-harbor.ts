@@ -58,6 +58,8 @@ export class TestHarbor {
   }
 
   resume(player: string): Outcome {
+    // A new connection holds nothing until its welcome, and is sent nothing before it.
+    this.pictures.delete(player);
     return this.ask(player, { do: "player.resume", player, connection: 1 });
   }
 

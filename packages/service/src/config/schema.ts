@@ -87,6 +87,11 @@ const RoomKind = z.strictObject({
   leastPlayers: Capacity.default(2).meta({ description: "Fewest members with which a room may start." }),
   levels: z.array(ConfigName).min(1).max(256),
   graceMs: Ms(30_000, "How long the place of a lost member is kept.", { min: 0 }),
+  countdownMs: Ms(0, "From start until the travel begins, 0 for at once.", { min: 0, max: 600_000 }),
+  autoStart: z
+    .boolean()
+    .default(false)
+    .meta({ description: "Whether a room starts by itself once nothing is missing." }),
   board: z
     .strictObject({
       entries: z.int().min(0).max(1_000).default(64).meta({ description: "Most entries on a room's board." }),

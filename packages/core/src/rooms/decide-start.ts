@@ -1,0 +1,69 @@
+import type { PlayerId, RoomId } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { newId } from "../harbor/stamp.ts";
+import type { RoomEvent, TravelOrder } from "./events.ts";
+import { missingToStart } from "./explain.ts";
+import { gatheringRoomOf, revisionReply, roomOf } from "./find.ts";
+import type { Room } from "./state.ts";
+
+/** The host starts: refused with everything that is missing, else the count begins, or the travel when there is none. */
+export function start(moment: Moment, player: PlayerId): Decision {
+  const found = gatheringRoomOf(moment.state, player, { hostOnly: "start" });
+  if ("refused" in found) return found;
+  const { room } = found;
+  const missing = missingToStart(room);
+  if (missing.length > 0) {
+    const reasons = missing.map((row) => row.text).join("; ");
+    return refuse("start-not-possible", `Cannot start: ${reasons}.`, { missing });
+  }
+  return begin(moment, room);
+}
+
+export function stopCount({ state }: Moment, player: PlayerId): Decision {
+  const found = roomOf(state, player, { hostOnly: "stop the countdown" });
+  if ("refused" in found) return found;
+  const { room } = found;
+  if (room.phase !== "counting")
+    return refuse("wrong-phase", `Room ${room.code} is ${room.phase}; there is no countdown to stop.`);
+  return accept([{ kind: "room.count-stopped", room: room.id, why: "the host stopped it" }], {
+    reply: revisionReply(room.id),
+  });
+}
+
+/** A count goes on only while nothing is missing; a room that starts by itself does so once nothing is. */
+export function consider(moment: Moment, id: RoomId): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  if (room === undefined) return nothingToDo;
+  const [first] = missingToStart(room);
+  if (room.phase === "counting" && first) return accept([{ kind: "room.count-stopped", room: id, why: first.text }]);
+  if (room.phase === "gathering" && room.autoStart && first === undefined) return begin(moment, room);
+  return nothingToDo;
+}
+
+export function launch(moment: Moment, id: RoomId): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  if (room?.phase !== "counting") return nothingToDo;
+  const started = startedEvent(moment, room);
+  if ("kind" in started) return accept([started]);
+  return accept([{ kind: "room.count-stopped", room: id, why: "its level was taken out of the configuration" }]);
+}
+
+function begin(moment: Moment, room: Room): Decision {
+  const reply = revisionReply(room.id);
+  if (room.countdownMs > 0) {
+    return accept([{ kind: "room.counting", room: room.id, startsAtMs: moment.at + room.countdownMs }], { reply });
+  }
+  const started = startedEvent(moment, room);
+  return "kind" in started ? accept([started], { reply }) : started;
+}
+
+function startedEvent({ rules, chance }: Moment, room: Room): Extract<RoomEvent, { kind: "room.started" }> | Decision {
+  const { level } = room;
+  const pool = level === null ? undefined : rules.levels.get(level.id)?.pool;
+  if (level === null || pool === undefined) {
+    return refuse("level-unknown", `Level ${level?.id} was taken out of the configuration; pick another.`);
+  }
+  const members = [...room.members.values()].map(({ id, name, place }) => ({ id, name, place }));
+  const order: TravelOrder = { pool, level, members };
+  return { kind: "room.started", room: room.id, run: newId("u", chance), order };
+}

@@ -13,6 +13,7 @@ export interface BotOptions {
 }
 
 const LEVELS = ["brine-gate", "gull-flats"];
+const LANTERNS = ["amber", "green", "red", "white"];
 
 /** A bot that lives in the service until `signal` is aborted: gathers, plays, parts, and begins again. */
 export async function liveAsBot(options: BotOptions): Promise<void> {
@@ -36,7 +37,7 @@ const isOfTheGame = (error: unknown) => /game closed|ECONN|berth|pass/i.test(Str
 
 async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
   await pause(options, 1_500);
-  await gather(player);
+  await gather(player, options);
   for (let run = 0; run < options.runsPerRoom && !options.signal.aborted; run++) {
     await getReady(player, options);
     const pass = await player.nextPass(60_000);
@@ -50,41 +51,32 @@ async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
   await player.leave();
 }
 
-/** Joins the fullest room that gathers and has a place, else opens one. */
-async function gather(player: PlayerClient): Promise<void> {
-  const { rooms } = await player.listRooms();
-  const open = rooms.filter(({ phase, members, capacity }) => phase === "gathering" && members < capacity);
-  open.sort((a, b) => b.members - a.members);
-  for (const { id } of open) {
-    try {
-      await player.joinRoom({ room: id });
-      return;
-    } catch (error) {
-      // Somebody else was quicker; the next room may do.
-      if (!(error instanceof ProblemError)) throw error;
-    }
-  }
-  await player.openRoom({ capacity: 3 });
+/** Seeks a room, hangs out a lantern on its board, and greets the others. */
+async function gather(player: PlayerClient, { chance }: BotOptions): Promise<void> {
+  const { room } = await player.seekRoom({ kind: "quick-crews" });
+  const place = room.members[player.id]?.place ?? 0;
+  await player.write(`lantern.${place}`, LANTERNS[Math.floor(chance() * LANTERNS.length)]);
+  await player.relay({ text: "ahoy" });
 }
 
 async function getReady(player: PlayerClient, options: BotOptions): Promise<void> {
   await player.until(({ room }) => room !== undefined && Object.keys(room.members).length >= 2, 120_000);
   await pause(options, 2_500);
-  const room = player.picture.room;
-  if (room?.host === player.id && room.phase === "gathering") {
-    await player.pickLevel(LEVELS[Math.floor(options.chance() * LEVELS.length)] ?? "brine-gate");
-  }
-  await player.setReady(true);
-  // Whoever is host when nothing is missing any more starts; that may become this bot while it waits.
-  const tryStart = () => {
-    const now = player.picture.room;
-    const isMine = now?.host === player.id && now.phase === "gathering";
-    if (isMine && now.level === undefined) void player.pickLevel("brine-gate").catch(() => undefined);
-    else if (isMine && now.missing.length === 0) void player.start().catch(() => undefined);
+  const level = LEVELS[Math.floor(options.chance() * LEVELS.length)] ?? "brine-gate";
+  // Whoever is host picks a level where there is none yet; that may become this bot while it waits.
+  const pickWhereMissing = () => {
+    const room = player.picture.room;
+    if (room?.host === player.id && room.phase === "gathering" && room.level === undefined)
+      void player.pickLevel(level).catch(() => undefined);
   };
-  const off = player.on("change", tryStart);
-  tryStart();
-  await player.until(({ room: now }) => now?.phase === "travelling" || now?.phase === "playing", 120_000).finally(off);
+  const off = player.on("change", pickWhereMissing);
+  pickWhereMissing();
+  try {
+    await player.setReady(true);
+    await player.until(({ room }) => room?.phase === "travelling" || room?.phase === "playing", 120_000);
+  } finally {
+    off();
+  }
 }
 
 const pause = ({ chance, signal }: BotOptions, mostMs: number) =>

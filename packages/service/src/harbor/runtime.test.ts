@@ -1,0 +1,194 @@
+import { Harbor } from "@yellow-harbor/core";
+import type { BoardingPass } from "@yellow-harbor/protocol";
+import pino from "pino";
+import { describe, expect, it } from "vitest";
+import { rulesOf } from "../config/rules.ts";
+import type { Journal, JournalBatch } from "../journal/journal.ts";
+import { Tokens } from "../keys/tokens.ts";
+import { testConfig } from "../testing/test-service.ts";
+import type { Settled } from "./outbox.ts";
+import { HarborRuntime } from "./runtime.ts";
+import { stampMaker } from "./stamps.ts";
+
+/** A journal whose appends finish when the test says so. */
+class HeldJournal implements Pick<Journal, "append" | "writeSnapshot"> {
+  readonly batches: JournalBatch[] = [];
+  readonly snapshots: number[] = [];
+  readonly #open: { resolve: () => void; reject: (error: Error) => void }[] = [];
+  #arrived: (() => void) | undefined;
+
+  append(batch: JournalBatch): Promise<void> {
+    this.batches.push(batch);
+    const done = new Promise<void>((resolve, reject) => this.#open.push({ resolve, reject }));
+    this.#arrived?.();
+    return done;
+  }
+
+  async writeSnapshot({ seq }: { seq: number }): Promise<void> {
+    this.snapshots.push(seq);
+  }
+
+  /** Resolves once so many batches have been handed over. */
+  async until(count: number): Promise<void> {
+    while (this.batches.length < count) {
+      await new Promise<void>((resolve) => {
+        this.#arrived = resolve;
+      });
+    }
+  }
+
+  finish(): void {
+    this.#open.shift()?.resolve();
+  }
+
+  fail(message: string): void {
+    this.#open.shift()?.reject(new Error(message));
+  }
+}
+
+function start(snapshotEvery = 1_000) {
+  const journal = new HeldJournal();
+  const said: string[] = [];
+  const runtime = new HarborRuntime({
+    ...{ harbor: new Harbor(rulesOf(testConfig())), lastSeq: 0, snapshotEvery, stamp: stampMaker(() => 1_000) },
+    ...{
+      journal: journal as unknown as Journal,
+      tokens: new Tokens(new Uint8Array(32), "test"),
+      log: pino({ level: "silent" }),
+    },
+  });
+  runtime.connect({
+    push: (push) => said.push(`push ${push.news.kind}`),
+    pass: (_player: string, _pass: BoardingPass) => said.push("pass"),
+    happened: ({ kind }) => said.push(`happened ${kind}`),
+    effect: ({ effect }) => said.push(`effect ${effect}`),
+    flush: () => said.push("flush"),
+  });
+  const enter = (name: string) =>
+    runtime.submit({ do: "player.enter", name, build: "game-1", lobby: undefined, connection: 1 }, (settled) =>
+      said.push("refused" in settled ? settled.refused.code : `entered ${name}`),
+    );
+  return { journal, runtime, said, enter };
+}
+
+const turn = () => new Promise((resolve) => setImmediate(resolve));
+
+describe("the runtime", () => {
+  it("says nothing before it is durable, and then everything in order with one flush", async () => {
+    const { journal, said, enter } = start();
+    enter("Ansel");
+    enter("Brisa");
+    await journal.until(1);
+    await turn();
+    expect(said).toEqual([]);
+    // Both came in one turn, so both are in one batch.
+    expect(journal.batches[0]?.rows.map(({ seq, kind }) => [seq, kind])).toEqual([
+      [1, "player.entered"],
+      [2, "lobby.stood"],
+      [3, "player.entered"],
+      [4, "lobby.stood"],
+    ]);
+    journal.finish();
+    await turn();
+    expect(said).toEqual(["push player-arrived", "entered Ansel", "push player-arrived", "entered Brisa", "flush"]);
+  });
+
+  it("gathers what comes while a batch is being written into the next one", async () => {
+    const { journal, said, enter } = start();
+    enter("Ansel");
+    await journal.until(1);
+    for (const name of ["Brisa", "Corin", "Dovie"]) {
+      enter(name);
+      await turn();
+    }
+    expect(journal.batches).toHaveLength(1);
+    journal.finish();
+    await journal.until(2);
+    expect(journal.batches[1]?.rows.filter(({ kind }) => kind === "player.entered")).toHaveLength(3);
+    expect(said.filter((line) => line.startsWith("entered"))).toEqual(["entered Ansel"]);
+    journal.finish();
+    await turn();
+    expect(said.filter((line) => line.startsWith("entered"))).toHaveLength(4);
+  });
+
+  it("answers a question only once what the answer shows is durable", async () => {
+    const { journal, runtime, enter } = start();
+    enter("Ansel");
+    await journal.until(1);
+    let answer: number | undefined;
+    void runtime
+      .query(({ state }) => state.players.byId.size)
+      .then((size) => {
+        answer = size;
+      });
+    await turn();
+    expect(answer).toBeUndefined();
+    journal.finish();
+    await turn();
+    await turn();
+    expect(answer).toBe(1);
+  });
+
+  it("refuses without writing, in the order of what was decided before", async () => {
+    const { journal, runtime, said } = start();
+    runtime.submit({ do: "room.leave", player: "p_000000000000", args: {} }, (settled: Settled) =>
+      said.push("refused" in settled ? settled.refused.code : "left"),
+    );
+    await turn();
+    await turn();
+    expect([said, journal.batches]).toEqual([["not-in-room", "flush"], []]);
+  });
+
+  it("tells watchers of what happens after the picture they were given, and of nothing before it", async () => {
+    const { journal, runtime, said, enter } = start();
+    enter("Ansel");
+    const stop = runtime.watch((picture) => said.push(`picture of ${picture.lobbies.quayside?.players}`));
+    enter("Brisa");
+    await journal.until(1);
+    journal.finish();
+    await turn();
+    const heard = said.filter((line) => /picture|happened/.test(line));
+    expect(heard).toEqual(["picture of 1", "happened player.entered", "happened lobby.stood"]);
+    stop();
+    enter("Corin");
+    await journal.until(2);
+    journal.finish();
+    await turn();
+    expect(said.filter((line) => line.startsWith("happened"))).toHaveLength(2);
+  });
+
+  it("stops taking commands for good when the journal fails, and says so to whoever waits", async () => {
+    const { journal, runtime, said, enter } = start();
+    enter("Ansel");
+    await journal.until(1);
+    enter("Brisa");
+    const asked = runtime.query(() => "shown");
+    journal.fail("disk full");
+    await expect(asked).rejects.toThrow("disk full");
+    enter("Corin");
+    await turn();
+    expect(said.filter((line) => line !== "flush")).toEqual(Array(3).fill("journal-unavailable"));
+    expect(journal.batches).toHaveLength(1);
+    expect(runtime.failure?.message).toBe("disk full");
+  });
+
+  it("keeps a snapshot each so many events, of exactly what is durable, and one when it stops", async () => {
+    const { journal, runtime, enter } = start(4);
+    enter("Ansel");
+    await journal.until(1);
+    journal.finish();
+    await turn();
+    expect(journal.snapshots).toEqual([]);
+    enter("Brisa");
+    await journal.until(2);
+    journal.finish();
+    await turn();
+    expect(journal.snapshots).toEqual([4]);
+    enter("Corin");
+    await journal.until(3);
+    journal.finish();
+    await turn();
+    await runtime.stop();
+    expect(journal.snapshots).toEqual([4, 6]);
+  });
+});

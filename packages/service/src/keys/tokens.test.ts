@@ -1,0 +1,61 @@
+import { describe, expect, it } from "vitest";
+import { operatorTokenOf } from "./operator-token.ts";
+import { Tokens } from "./tokens.ts";
+
+const secret = new Uint8Array(32).fill(7);
+const tokens = new Tokens(secret, "tidewrights");
+const owed = (expiresAtMs: number) => ({
+  ...{
+    pass: "b_000000000001",
+    player: "p_000000000001",
+    room: "r_000000000001",
+    run: "u_000000000001",
+    level: "brine-gate",
+  },
+  ...{ instance: "i_000000000001", address: { host: "127.0.0.1", port: 7500 }, expiresAtMs },
+});
+const later = () => Date.now() + 60_000;
+
+describe("a token", () => {
+  it("is worth what it was made for, and nothing else", async () => {
+    const resume = await tokens.signResume("p_000000000001");
+    const key = await tokens.signInstanceKey("i_000000000001");
+    const { pass } = await tokens.signPass(owed(later()));
+    expect(await tokens.checkResume(resume)).toBe("p_000000000001");
+    expect(await tokens.checkInstanceKey(key)).toBe("i_000000000001");
+    for (const other of [key, pass]) expect(await tokens.checkResume(other)).toBeUndefined();
+    for (const other of [resume, pass]) expect(await tokens.checkInstanceKey(other)).toBeUndefined();
+    for (const other of [resume, key])
+      expect(await tokens.checkPass(other, "i_000000000001")).toEqual({ ok: false, code: "pass-invalid" });
+  });
+
+  it("of another harbor, another secret, or without a signature is worth nothing", async () => {
+    const token = await tokens.signResume("p_000000000001");
+    expect(await new Tokens(secret, "elsewhere").checkResume(token)).toBeUndefined();
+    expect(await new Tokens(new Uint8Array(32).fill(8), "tidewrights").checkResume(token)).toBeUndefined();
+    const [, payload] = token.split(".");
+    const none = `${Buffer.from('{"alg":"none"}').toString("base64url")}.${payload}.`;
+    for (const bad of [none, `${token}x`, "", "a.b.c", token.slice(0, -2)])
+      expect(await tokens.checkResume(bad), bad).toBeUndefined();
+  });
+});
+
+describe("a boarding pass", () => {
+  it("names player, run and its own id, and holds for its instance until it expires", async () => {
+    const { pass, address, level } = await tokens.signPass(owed(later()));
+    expect([address.port, level]).toEqual([7500, "brine-gate"]);
+    const right = { ok: true, player: "p_000000000001", pass: "b_000000000001", run: "u_000000000001" };
+    expect(await tokens.checkPass(pass, "i_000000000001")).toEqual(right);
+    expect(await tokens.checkPass(pass, "i_000000000002")).toEqual({ ok: false, code: "pass-foreign" });
+    const expired = await tokens.signPass(owed(Date.now() - 5_000));
+    expect(await tokens.checkPass(expired.pass, "i_000000000001")).toEqual({ ok: false, code: "pass-expired" });
+  });
+});
+
+describe("the operator's token", () => {
+  it("follows from the secret and is not the secret", () => {
+    expect(operatorTokenOf(secret)).toBe(operatorTokenOf(new Uint8Array(32).fill(7)));
+    expect(operatorTokenOf(secret)).not.toBe(operatorTokenOf(new Uint8Array(32).fill(8)));
+    expect(Buffer.from(operatorTokenOf(secret), "base64url").equals(Buffer.from(secret))).toBe(false);
+  });
+});

@@ -1,0 +1,134 @@
+import { spawn } from "node:child_process";
+import { appendFileSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { createServer } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterEach, describe, expect, it } from "vitest";
+import { followOutput } from "../api/output.ts";
+import { probe } from "./probe.ts";
+import { isRunning, startedAt } from "./process-info.ts";
+import { Pulses } from "./pulses.ts";
+
+const cleanUps: (() => void)[] = [];
+afterEach(() => {
+  for (const clean of cleanUps.splice(0)) clean();
+});
+
+const never = new AbortController().signal;
+
+describe("a probe", () => {
+  it("reaches a port that opens a little later than it is asked for", async () => {
+    const server = createServer((socket) => socket.destroy());
+    cleanUps.push(() => server.close());
+    const port = await new Promise<number>((resolve) =>
+      server.listen(0, "127.0.0.1", () => resolve((server.address() as { port: number }).port)),
+    );
+    await new Promise<void>((resolve) => server.close(() => resolve()));
+    const probing = probe({ host: "127.0.0.1", port }, 5_000, never);
+    setTimeout(() => server.listen(port, "127.0.0.1"), 150);
+    expect(await probing).toMatchObject({ reached: true, detail: expect.stringMatching(/^reached at attempt [2-9]/) });
+  });
+
+  it("gives up after its patience, and says what it met", async () => {
+    expect(await probe({ host: "127.0.0.1", port: 1 }, 250, never)).toMatchObject({
+      reached: false,
+      detail: expect.stringMatching(/^127\.0\.0\.1:1 did not answer in \d+ attempts over \d+ ms \(ECONNREFUSED\)$/),
+    });
+  });
+
+  it("ends when it is called off", async () => {
+    const abort = new AbortController();
+    const probing = probe({ host: "127.0.0.1", port: 1 }, 60_000, abort.signal);
+    abort.abort();
+    expect((await probing).reached).toBe(false);
+  });
+});
+
+describe("pulses", () => {
+  it("are answered by orders, by time, or by the next pulse of the same instance", async () => {
+    const pulses = new Pulses();
+    const answers: [string, number][] = [];
+    const hold = (name: string, waitMs: number) =>
+      pulses.hold("i_1", waitMs, (orders) => answers.push([name, orders.length]));
+    hold("first", 60_000);
+    hold("second", 60_000);
+    expect(answers).toEqual([["first", 0]]);
+    pulses.answer("i_1", [{ number: 1, order: "stop", reason: "over" }]);
+    expect(answers.at(-1)).toEqual(["second", 1]);
+    await new Promise<void>((resolve) => pulses.hold("i_1", 5, () => resolve()));
+    pulses.answer("i_1", []);
+    expect(answers).toHaveLength(2);
+  });
+
+  it("count the silence from the last sign of life, and none while one is open", () => {
+    const pulses = new Pulses();
+    expect(pulses.silentForMs("i_1", 9_000)).toBe(0);
+    pulses.expect("i_1", 1_000);
+    pulses.expect("i_1", 5_000);
+    expect(pulses.silentForMs("i_1", 9_000)).toBe(8_000);
+    pulses.hear("i_1", 8_500);
+    expect(pulses.silentForMs("i_1", 9_000)).toBe(500);
+    const letGo = pulses.hold("i_1", 60_000, () => undefined);
+    expect(pulses.silentForMs("i_1", 90_000)).toBe(0);
+    letGo();
+    expect(pulses.silentForMs("i_1", 90_000)).toBe(81_500);
+    pulses.forget("i_1");
+    expect(pulses.silentForMs("i_1", 90_000)).toBe(0);
+  });
+});
+
+describe("a process", () => {
+  it("is known by its id and its start, and is gone once it has ended", async () => {
+    expect(await isRunning(process.pid)).toBe(true);
+    const child = spawn(process.execPath, ["-e", "setInterval(() => undefined, 1000)"], { stdio: "ignore" });
+    const pid = child.pid ?? 0;
+    const ended = new Promise((resolve) => child.once("exit", resolve));
+    const started = await startedAt(pid);
+    expect(await isRunning(pid)).toBe(true);
+    expect(await startedAt(pid)).toBe(started);
+    child.kill("SIGKILL");
+    await ended;
+    expect(await isRunning(pid)).toBe(false);
+    expect(await startedAt(pid)).toBeUndefined();
+  });
+});
+
+describe("output that is followed", () => {
+  const folder = () => {
+    const made = mkdtempSync(join(tmpdir(), "yellow-harbor-output-"));
+    cleanUps.push(() => rmSync(made, { recursive: true, force: true }));
+    return made;
+  };
+  const readAll = async (source: AsyncGenerator<Buffer>) => {
+    let text = "";
+    for await (const chunk of source) text += chunk;
+    return text;
+  };
+
+  it("begins so many bytes from the end, and ends at the end when it is not to go on", async () => {
+    const file = join(folder(), "output.log");
+    writeFileSync(file, "one two three");
+    expect(await readAll(followOutput(file, { tailBytes: 5, goesOn: async () => false, abort: never }))).toBe("three");
+    expect(await readAll(followOutput(file, { tailBytes: 0, goesOn: async () => false, abort: never }))).toBe("");
+  });
+
+  it("of a file that is not there is empty", async () => {
+    expect(
+      await readAll(followOutput(join(folder(), "none"), { tailBytes: 100, goesOn: async () => false, abort: never })),
+    ).toBe("");
+  });
+
+  it("goes on with what is added, and reads what was added last before it ends", async () => {
+    const file = join(folder(), "output.log");
+    writeFileSync(file, "first ");
+    let asked = 0;
+    const goesOn = async () => {
+      asked += 1;
+      appendFileSync(file, `part ${asked} `);
+      return asked < 3;
+    };
+    expect(await readAll(followOutput(file, { tailBytes: 100, goesOn, abort: never }))).toBe(
+      "first part 1 part 2 part 3 ",
+    );
+  });
+});

@@ -15,7 +15,7 @@ export function tellRoom(state: HarborState, event: RoomEvent): string | undefin
     case "room.joined":
       return `${event.name} joins room ${code} at place ${event.place} (${count}).`;
     case "room.departed":
-      return `${departed(event)} room ${code} (${count})${event.why ? `: ${event.why}` : ""}${event.host ? `; ${name(event.host)} is host now` : ""}.`;
+      return `${departed(event, code)} (${count})${event.why ? `: ${event.why}` : ""}${event.host ? `; ${name(event.host)} is host now` : ""}.`;
     case "room.member-away":
       return `${name(event.player)} is away from room ${code}; place ${room?.members.get(event.player)?.place} is kept.`;
     case "room.member-back":
@@ -58,14 +58,13 @@ export function tellRoom(state: HarborState, event: RoomEvent): string | undefin
 
 type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
 
-function departed({ name, reason, by }: Of<"room.departed">): string {
-  const how = {
-    left: "leaves",
-    lost: "is gone from",
-    "put-out": `is put out by the ${by} from`,
-    closed: "has to leave",
+function departed({ name, reason, by }: Of<"room.departed">, code: string): string {
+  return {
+    left: `${name} leaves room ${code}`,
+    lost: `${name} is gone from room ${code}`,
+    "put-out": `${name} is put out of room ${code} by the ${by}`,
+    closed: `${name} has to leave room ${code}`,
   }[reason];
-  return `${name} ${how}`;
 }
 
 function changes({ name, capacity, visibility }: Of<"room.settings-changed">): string {

@@ -1,0 +1,196 @@
+import type { Problem } from "@yellow-harbor/protocol";
+import { afterEach, describe, expect, it } from "vitest";
+import { type WebSocket, WebSocketServer } from "ws";
+import { PlayerClient, type PlayerOptions } from "./player-client.ts";
+
+type Frame = Record<string, unknown> & { frame: string; id?: number };
+
+const servers: WebSocketServer[] = [];
+const players: PlayerClient[] = [];
+afterEach(() => {
+  for (const player of players.splice(0)) player.drop();
+  for (const server of servers.splice(0)) {
+    for (const socket of server.clients) socket.terminate();
+    server.close();
+  }
+});
+
+const lobby = { id: "quayside", revision: 1, players: {} };
+const room = (revision: number) => ({
+  id: "r_000000000001",
+  code: "K7RDM",
+  revision,
+  phase: "gathering",
+  members: {},
+  missing: [],
+  board: {},
+});
+const welcome = (more: object = { lobby }) => ({
+  ...{
+    frame: "welcome",
+    wire: 1,
+    harbor: "test",
+    player: { id: "p_000000000001", name: "Ansel" },
+    resumed: false,
+    resume: "token",
+  },
+  ...more,
+});
+const news = (revision: number, patch: object) => ({
+  frame: "news",
+  scope: "room",
+  id: "r_000000000001",
+  revision,
+  news: { kind: "room-opened" },
+  patch,
+});
+
+/** A service that answers each frame of each connection as the test says. */
+async function fakeService(
+  answer: (frame: Frame, say: (frame: object) => void, socket: WebSocket, connection: number) => void,
+) {
+  const server = new WebSocketServer({ port: 0, host: "127.0.0.1" });
+  servers.push(server);
+  await new Promise((resolve) => server.once("listening", resolve));
+  const frames: Frame[] = [];
+  let connections = 0;
+  server.on("connection", (socket) => {
+    const connection = ++connections;
+    socket.on("message", (bytes) => {
+      const frame = JSON.parse(String(bytes)) as Frame;
+      frames.push(frame);
+      answer(frame, (said) => socket.send(JSON.stringify(said)), socket, connection);
+    });
+  });
+  const url = `http://127.0.0.1:${(server.address() as { port: number }).port}`;
+  const connect = async (more: Partial<PlayerOptions> = {}) => {
+    const player = await PlayerClient.connect({
+      url,
+      name: "Ansel",
+      build: "game-1",
+      reconnect: { firstMs: 10, attempts: 5 },
+      ...more,
+    });
+    players.push(player);
+    return player;
+  };
+  return { frames, connect };
+}
+
+describe("a player's client", () => {
+  it("says hello with the name, and after a lost connection with the token", async () => {
+    const { frames, connect } = await fakeService((frame, say, socket, connection) => {
+      if (frame.frame === "hello") say(welcome());
+      if (frame.frame === "request" && connection === 1) socket.terminate();
+    });
+    const player = await connect();
+    const resumed = new Promise((resolve) => player.on("resumed", resolve));
+    await expect(player.listLevels()).rejects.toMatchObject({ code: "service-unreachable" });
+    await resumed;
+    expect(frames.filter((frame) => frame.frame === "hello").map(({ name, resume }) => [name, resume])).toEqual([
+      ["Ansel", undefined],
+      [undefined, "token"],
+    ]);
+  });
+
+  it("matches replies to requests whatever their order", async () => {
+    const held: number[] = [];
+    const { connect } = await fakeService((frame, say) => {
+      if (frame.frame === "hello") return say(welcome());
+      held.push(frame.id ?? 0);
+      if (held.length === 2) for (const id of held.reverse()) say({ frame: "reply", id, reply: { revision: id } });
+    });
+    const player = await connect();
+    expect(await Promise.all([player.setReady(true), player.setReady(false)])).toEqual([
+      { revision: 1 },
+      { revision: 2 },
+    ]);
+  });
+
+  it("takes the reply's picture before news that comes in the same breath", async () => {
+    const { connect } = await fakeService((frame, say) => {
+      if (frame.frame === "hello") return say(welcome());
+      say({ frame: "reply", id: frame.id, reply: { room: room(4) } });
+      say(news(5, { phase: "counting" }));
+      say(news(6, { phase: "travelling" }));
+    });
+    const player = await connect();
+    await player.openRoom();
+    const { room: held } = await player.until((picture) => picture.room?.revision === 6);
+    expect(held?.phase).toBe("travelling");
+  });
+
+  it("fetches a fresh picture when news is missing, instead of going on with a wrong one", async () => {
+    const { connect } = await fakeService((frame, say, _socket, connection) => {
+      if (frame.frame !== "hello") return;
+      say(welcome({ room: room(connection === 1 ? 4 : 9) }));
+      if (connection === 1) say(news(7, { phase: "playing" }));
+    });
+    const player = await connect();
+    await player.until((picture) => picture.room?.revision === 9);
+    expect(player.picture.room?.phase).toBe("gathering");
+  });
+
+  it.each([
+    ["put-out", 4412],
+    ["taken-over", 4409],
+    ["build-unsupported", 4427],
+  ])("does not come back after %s", async (code, close) => {
+    const { frames, connect } = await fakeService((frame, say, socket) => {
+      if (frame.frame === "hello") return say(welcome());
+      const problem = { type: "", title: "", status: 403, code, detail: `because of ${code}` };
+      say({ frame: "closing", problem });
+      socket.close(close, code);
+    });
+    const player = await connect();
+    const ended = new Promise<{ problem: Problem | undefined }>((resolve) => player.on("ended", resolve));
+    await expect(player.start()).rejects.toMatchObject({ code, message: `because of ${code}` });
+    expect((await ended).problem?.code).toBe(code);
+    expect(frames.filter((frame) => frame.frame === "hello")).toHaveLength(1);
+    await expect(player.until(() => false, 50)).rejects.toMatchObject({ code: "travel-deadline" });
+  });
+
+  it("comes back after shutting-down, and gives up after so many attempts", async () => {
+    const { frames, connect } = await fakeService((frame, say, socket, connection) => {
+      if (frame.frame === "hello" && connection === 1) return say(welcome());
+      socket.close(4500, "shutting-down");
+    });
+    const player = await connect({ reconnect: { firstMs: 5, mostMs: 5, attempts: 3 } });
+    const ended = new Promise<{ problem: Problem | undefined }>((resolve) => player.on("ended", resolve));
+    await expect(player.start()).rejects.toMatchObject({ code: "shutting-down" });
+    expect((await ended).problem?.code).toBe("shutting-down");
+    expect(frames.filter((frame) => frame.frame === "hello")).toHaveLength(4);
+  });
+
+  it("rejects what is not answered in time", async () => {
+    const { connect } = await fakeService((frame, say) => frame.frame === "hello" && say(welcome()));
+    const player = await connect({ patienceMs: 60 });
+    await expect(player.start()).rejects.toMatchObject({
+      code: "service-unreachable",
+      message: expect.stringContaining("room.start within 0.06 s"),
+    });
+  });
+
+  it("says what is wrong when nothing answers", async () => {
+    await expect(
+      PlayerClient.connect({ url: "http://127.0.0.1:1", name: "Ansel", build: "game-1" }),
+    ).rejects.toMatchObject({
+      code: "service-unreachable",
+      message: expect.stringContaining("ws://127.0.0.1:1/v1/play"),
+    });
+  });
+
+  it("hears relayed messages of its own room alone", async () => {
+    const { connect } = await fakeService((frame, say) => {
+      if (frame.frame !== "hello") return say({ frame: "reply", id: frame.id, reply: {} });
+      say(welcome({ room: room(1) }));
+      for (const id of ["r_000000000002", "r_000000000001"])
+        say({ frame: "relayed", room: id, from: "p_000000000002", body: id });
+    });
+    const heard: unknown[] = [];
+    const player = await connect();
+    player.on("relayed", ({ body }) => heard.push(body));
+    await player.setReady(true);
+    expect(heard.filter((body) => body === "r_000000000002")).toEqual([]);
+  });
+});

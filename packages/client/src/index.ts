@@ -2,6 +2,7 @@ export { mergePatch } from "./merge-patch.ts";
 export { OperatorClient, type OperatorOptions } from "./operator/operator-client.ts";
 export { type Backoff, pauseMs } from "./player/backoff.ts";
 export { applyNews, type Patched, type Picture } from "./player/picture.ts";
-export { PlayerClient, type PlayerEvents, type PlayerOptions } from "./player/player-client.ts";
+export { PlayerClient, type PlayerOptions } from "./player/player-client.ts";
+export type { PlayerEvents } from "./player/player-client-events.ts";
 export type { SocketLike, SocketMaker } from "./player/socket.ts";
 export { ProblemError } from "./problem-error.ts";

@@ -19,6 +19,8 @@ import { type Backoff, pauseMs } from "./backoff.ts";
 import { Emitter } from "./emitter.ts";
 import { Link, type LinkEnd, type LinkOptions } from "./link.ts";
 import { applyNews, type Picture, pictureOf } from "./picture.ts";
+import type { PlayerEvents } from "./player-client-events.ts";
+import { waitFor } from "./waiting.ts";
 
 export interface PlayerOptions extends LinkOptions {
   /** Guest name, 1 to 32 visible characters. */
@@ -32,23 +34,6 @@ export interface PlayerOptions extends LinkOptions {
   readonly reconnect?: Partial<Backoff> | false;
   /** For tests: the wire version to claim. */
   readonly wire?: number;
-}
-
-/** What a {@link PlayerClient} tells. */
-export interface PlayerEvents {
-  /** The picture changed; `news` is absent when it came whole. */
-  readonly change: { readonly picture: Picture; readonly news?: LobbyNews | RoomNews };
-  /** The room may be boarded: address and pass. */
-  readonly pass: BoardingPass;
-  /** A member has passed a message to the room. */
-  readonly relayed: { readonly from: string; readonly body: unknown };
-  /** Put out of the room, or the room was closed; the picture is that of the lobby already. */
-  readonly outOfRoom: Extract<OwnNews, { kind: "out-of-room" }>;
-  /** The connection is lost; the place is kept for the grace, and the client tries again. */
-  readonly lost: { readonly problem: Problem; readonly attempt: number; readonly inMs: number };
-  readonly resumed: Welcome;
-  /** It is over: said goodbye, put out, taken over or given up. */
-  readonly ended: { readonly problem: Problem | undefined };
 }
 
 const DEFAULT_BACKOFF: Backoff = { firstMs: 200, mostMs: 5_000, attempts: 12 };
@@ -210,44 +195,18 @@ export class PlayerClient {
   /** Resolves with the first picture for which `holds` is true, now or later. Rejects after `withinMs`, or when it is over. */
   until(holds: (picture: Picture) => boolean, withinMs = 30_000): Promise<Picture> {
     if (holds(this.#picture)) return Promise.resolve(this.#picture);
-    return this.#wait(withinMs, (resolve) => this.on("change", ({ picture }) => holds(picture) && resolve(picture)));
+    return waitFor(this, withinMs, (resolve) => this.on("change", ({ picture }) => holds(picture) && resolve(picture)));
   }
 
   /** Resolves with the pass that may be used now, or with the next one. */
   nextPass(withinMs = 60_000): Promise<BoardingPass> {
     if (this.#pass) return Promise.resolve(this.#pass);
-    return this.#wait(withinMs, (resolve) => this.on("pass", resolve));
+    return waitFor(this, withinMs, (resolve) => this.on("pass", resolve));
   }
 
   get #known(): Welcome {
     if (this.#welcome === undefined) throw new Error("not welcomed yet");
     return this.#welcome;
-  }
-
-  #wait<T>(withinMs: number, listen: (resolve: (value: T) => void) => () => void): Promise<T> {
-    return new Promise((resolve, reject) => {
-      const offs: (() => void)[] = [];
-      const settle = (act: () => void) => {
-        clearTimeout(timer);
-        for (const off of offs) off();
-        act();
-      };
-      const timer = setTimeout(() => {
-        settle(() =>
-          reject(ProblemError.of("travel-deadline", `Waited ${withinMs / 1000} s for something that did not come.`)),
-        );
-      }, withinMs);
-      offs.push(listen((value) => settle(() => resolve(value))));
-      offs.push(
-        this.on("ended", ({ problem }) =>
-          settle(() =>
-            reject(
-              problem ? new ProblemError(problem) : ProblemError.of("service-unreachable", "The connection has ended."),
-            ),
-          ),
-        ),
-      );
-    });
   }
 
   async #open(resume: string | undefined): Promise<void> {

@@ -46,8 +46,8 @@ async function fakeService(answer: (call: Call, count: number) => Answer | Promi
     host: "127.0.0.1",
     port: 7500,
   };
-  const kit = (handlers: Partial<InstanceHandlers> = {}) =>
-    new InstanceKit({ match: () => undefined, stop: () => undefined, ...handlers }, environment);
+  const kit = (handlers: Partial<InstanceHandlers> = {}, orphanMs?: number) =>
+    new InstanceKit({ match: () => undefined, stop: () => undefined, ...handlers }, environment, orphanMs);
   return { calls, kit };
 }
 
@@ -136,6 +136,13 @@ describe("the kit", () => {
     const detail = await new Promise<string>((resolve) => void kit({ dismissed: resolve }).announce());
     expect(detail).toBe("instance-ended");
     expect(calls.filter((call) => call.step === "pulse")).toHaveLength(1);
+  });
+
+  it("is dismissed when the service stays away for longer than it waits", async () => {
+    const { kit, calls } = await fakeService(({ step }) => (step === "pulse" ? "hang up" : { body: {} }));
+    const detail = await new Promise<string>((resolve) => void kit({ dismissed: resolve }, 300).announce());
+    expect(detail).toContain("the service has been away for 0 s");
+    expect(calls.filter((call) => call.step === "pulse").length).toBeGreaterThan(1);
   });
 
   it("says farewell to a service that is away without waiting for it", async () => {

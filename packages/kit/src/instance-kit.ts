@@ -11,7 +11,7 @@ export interface InstanceHandlers {
   readonly stop: (reason: string) => void | Promise<void>;
   /** The service does not answer; the kit goes on trying. */
   readonly unreachable?: (detail: string) => void;
-  /** The service is done with this instance: exit. */
+  /** The service is done with this instance, or has been away for longer than the kit waits: exit. */
   readonly dismissed?: (detail: string) => void;
 }
 
@@ -35,6 +35,7 @@ const names: typeof instanceEnvironment = {
 const RETRY_FIRST_MS = 200;
 const RETRY_MOST_MS = 3_000;
 const ANSWER_MS = 10_000;
+const ORPHAN_MS = 600_000;
 
 /** What the service gave the process in its environment. Throws when it was not started by a service. */
 export function readEnvironment(env: NodeJS.ProcessEnv = process.env): KitEnvironment {
@@ -62,11 +63,14 @@ export class InstanceKit {
   readonly #handlers: InstanceHandlers;
   readonly #abort = new AbortController();
   readonly #players = new Set<string>();
+  readonly #orphanMs: number;
   #taken = 0;
 
-  constructor(handlers: InstanceHandlers, environment: KitEnvironment = readEnvironment()) {
+  /** @param orphanMs How long a service may be away before the instance is dismissed, so that none is left behind for ever. */
+  constructor(handlers: InstanceHandlers, environment: KitEnvironment = readEnvironment(), orphanMs = ORPHAN_MS) {
     this.#handlers = handlers;
     this.environment = environment;
+    this.#orphanMs = orphanMs;
   }
 
   /** Says that the process listens on its port, then pulses until {@link farewell}. Call it once the port is open. */
@@ -116,7 +120,8 @@ export class InstanceKit {
         for (const order of orders) await this.#carryOut(order);
       } catch (error) {
         if (this.#abort.signal.aborted) return;
-        if (error instanceof RefusedError) return this.#handlers.dismissed?.(error.message);
+        if (error instanceof RefusedError || error instanceof UnreachableError)
+          return this.#handlers.dismissed?.(error.message);
         throw error;
       }
     }
@@ -133,11 +138,17 @@ export class InstanceKit {
   /** Calls until the service answers one way or the other. */
   async #persist<T>(step: string, body: object): Promise<T> {
     const { url, key } = this.environment;
+    const begin = performance.now();
     for (let pauseMs = RETRY_FIRST_MS; ; pauseMs = Math.min(RETRY_MOST_MS, pauseMs * 2)) {
       try {
         return await call<T>(step, body, { url, key, signal: this.#abort.signal, patienceMs: ANSWER_MS });
       } catch (error) {
         if (!(error instanceof UnreachableError) || this.#abort.signal.aborted) throw error;
+        if (performance.now() - begin > this.#orphanMs) {
+          throw new UnreachableError(
+            `the service has been away for ${Math.round(this.#orphanMs / 1000)} s (${error.message})`,
+          );
+        }
         this.#handlers.unreachable?.(error.message);
         await wait(pauseMs, undefined, { signal: this.#abort.signal });
       }

@@ -1,4 +1,5 @@
-import { readdirSync, readFileSync } from "node:fs";
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { join } from "node:path";
 import {
   Announce,
@@ -20,7 +21,7 @@ import { loadDocuments, parseConfig } from "@yellow-harbor/service";
 import { afterEach, describe, expect, it } from "vitest";
 import { endAll, startTestService, startVoyage, testConfig } from "../packages/service/src/testing/test-service.ts";
 import { ROOT } from "./imports.ts";
-import { runYh } from "./run-yh.ts";
+import { runNode, runYh } from "./run-yh.ts";
 
 afterEach(endAll);
 
@@ -137,6 +138,24 @@ describe("examples in the documents", () => {
       expect(JSON.stringify(lines)).toContain("others join with code");
     }
   });
+
+  it.each(examples.filter(({ language }) => language === "js"))(
+    "$page: the script is sound, and what it imports is there",
+    async ({ text }) => {
+      const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-example-"));
+      const file = join(folder, "example.mjs");
+      writeFileSync(file, text);
+      const { code, err } = await runNode(["--check", file]);
+      rmSync(folder, { recursive: true });
+      expect({ code, err }).toEqual({ code: 0, err: "" });
+      for (const [, names = "", from = ""] of text.matchAll(/^import \{([^}]+)\} from "([^"]+)";$/gm)) {
+        const exported = Object.keys(
+          await (from.endsWith("/kit") ? import("@yellow-harbor/kit") : import("@yellow-harbor/client")),
+        );
+        expect(exported).toEqual(expect.arrayContaining(names.split(",").map((name) => name.trim())));
+      }
+    },
+  );
 
   it("of yh run and end well", async () => {
     const service = await startTestService(

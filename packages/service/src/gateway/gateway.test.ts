@@ -263,6 +263,29 @@ describe("the players' port", () => {
   });
 });
 
+describe("a service that stops", () => {
+  it("lets nobody in while it says goodbye, and so comes to an end", async () => {
+    const service = await startTestService();
+    // A client that never answers the closing handshake keeps the goodbye open for a moment.
+    const mute = connect(service.port, "127.0.0.1");
+    const key = "Sec-WebSocket-Version: 13\r\nSec-WebSocket-Key: AAAAAAAAAAAAAAAAAAAAAA==";
+    mute.write(`GET /v1/play HTTP/1.1\r\nHost: x\r\nConnection: Upgrade\r\nUpgrade: websocket\r\n${key}\r\n\r\n`);
+    await new Promise((resolve) => mute.once("data", resolve));
+    const told = new Promise((resolve) => mute.once("data", resolve));
+    const stopped = service.stop();
+    await told;
+    const refused = await new Promise<number>((resolve, reject) => {
+      const late = new WebSocket(`${service.url.replace("http", "ws")}/v1/play`);
+      late.on("unexpected-response", (_request, response) => resolve(response.statusCode ?? 0));
+      late.on("open", () => reject(new Error("it was let in")));
+      late.on("error", () => undefined);
+    });
+    expect(refused).toBe(503);
+    await stopped;
+    mute.destroy();
+  });
+});
+
 describe("a connection", () => {
   it("that is taken over by a second one is told so and not counted as lost", async () => {
     const service = await startTestService();

@@ -1,4 +1,4 @@
-import type { IncomingMessage } from "node:http";
+import { type IncomingMessage, STATUS_CODES } from "node:http";
 import type { Socket } from "node:net";
 import type { Duplex } from "node:stream";
 import {
@@ -63,9 +63,15 @@ export class Gateway {
   /** Takes an HTTP upgrade. Returns false when it is not for players. */
   upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): boolean {
     if (new URL(request.url ?? "/", "http://unknown").pathname !== PLAY_PATH) return false;
+    // Whoever comes back while the others are being told goodbye would keep the service from ever stopping.
+    if (this.#isClosing) {
+      refuseUpgrade(socket, problem("shutting-down", "The service is stopping; connect again in a moment."));
+      return true;
+    }
     const offered = request.headers["sec-websocket-protocol"];
     if (offered !== undefined && !offered.split(",").some((name) => name.trim() === WIRE_SUBPROTOCOL)) {
-      refuseUpgrade(socket, offered);
+      const detail = `None of the subprotocols ${offered} is spoken here; this service speaks ${WIRE_SUBPROTOCOL}. Update the client.`;
+      refuseUpgrade(socket, problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }));
       return true;
     }
     this.#server.handleUpgrade(request, socket, head, (webSocket) => this.#accept(webSocket, socket as Socket));
@@ -237,14 +243,15 @@ export class Gateway {
   }
 }
 
-/** A client of another wire version is told over HTTP: the WebSocket was never opened (RFC 6455, section 4.2.2). */
-function refuseUpgrade(socket: Duplex, offered: string): void {
-  const detail = `None of the subprotocols ${offered} is spoken here; this service speaks ${WIRE_SUBPROTOCOL}. Update the client.`;
-  const body = JSON.stringify(problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }));
+/** Tells over HTTP why a WebSocket is not opened (RFC 6455, section 4.2.2). */
+function refuseUpgrade(socket: Duplex, reason: Problem): void {
+  const body = JSON.stringify(reason);
   const head = [
-    "HTTP/1.1 400 Bad Request",
+    `HTTP/1.1 ${reason.status} ${STATUS_CODES[reason.status]}`,
     "Content-Type: application/problem+json",
     `Content-Length: ${Buffer.byteLength(body)}`,
+    "Connection: close",
   ];
-  socket.end(`${[...head, "Connection: close"].join("\r\n")}\r\n\r\n${body}`);
+  socket.on("error", () => socket.destroy());
+  socket.end(`${head.join("\r\n")}\r\n\r\n${body}`);
 }

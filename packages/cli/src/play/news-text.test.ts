@@ -1,0 +1,52 @@
+import type { Picture } from "@yellow-harbor/client";
+import type { LobbyNews, RoomNews } from "@yellow-harbor/protocol";
+import { describe, expect, it } from "vitest";
+import { newsText } from "./news-text.ts";
+
+const members = { p_1: { id: "p_1", name: "Ansel" }, p_2: { id: "p_2", name: "Brisa" } };
+const level = { id: "brine-gate", title: "Brine Gate", least: 2, most: 6 };
+const room = {
+  ...{ members, name: "Low water", capacity: 3, visibility: "locked", missing: [{ text: "Brisa is not ready" }] },
+  board: { flag: { box: [{ up: true }] } },
+  travel: { address: { host: "127.0.0.1", port: 7500 } },
+  result: { standings: [{ player: "p_2", rank: 1, score: 9 }] },
+};
+const inRoom = { lobby: undefined, room } as unknown as Picture;
+const say = (news: LobbyNews | RoomNews, before: Picture = inRoom) => newsText(news, before, inRoom);
+
+describe("news in the terminal", () => {
+  it.each([
+    [{ kind: "member-joined", player: "p_2", name: "Brisa" }, "Brisa joins the room."],
+    [{ kind: "member-away", player: "p_2" }, "Brisa lost the connection; the place is kept."],
+    [
+      { kind: "member-left", player: "p_2", reason: "put-out", why: "too loud", host: "p_1" },
+      "Brisa is gone from the room (put-out: too loud); Ansel is host now.",
+    ],
+    [{ kind: "level-picked", by: "p_1", level }, "Ansel picks level brine-gate."],
+    [{ kind: "ready-changed", player: "p_1", ready: true }, "Ansel is ready: Brisa is not ready."],
+    [{ kind: "settings-changed", by: "p_1" }, "Ansel changes the room: Low water, for 3, locked."],
+    [{ kind: "host-changed", host: "p_2" }, "Brisa is host now."],
+    [{ kind: "board-changed", key: "flag", by: "p_2", removed: false }, 'Brisa writes flag = {"up":true}.'],
+    [{ kind: "board-changed", key: "flag", by: "p_2", removed: true }, "Brisa erases flag."],
+    [{ kind: "count-stopped", why: "Brisa is not ready" }, "The countdown stops: Brisa is not ready."],
+    [{ kind: "started", run: "u_1", level }, "The room starts for brine-gate."],
+    [{ kind: "travel-boarding", run: "u_1" }, "The instance answers at 127.0.0.1:7500; board now."],
+    [{ kind: "travel-ended", run: "u_1", completed: false }, "The travel is given up."],
+    [{ kind: "result", run: "u_1" }, "Result: 1. Brisa (9). The room gathers again."],
+    [
+      { kind: "returned", run: "u_1", code: "no-instance", detail: "No instance came up." },
+      "Back to gathering: No instance came up.",
+    ],
+  ] as [RoomNews, string][])("%j", (news, text) => expect(say(news)).toBe(text));
+
+  it("names whoever is gone by the picture before", () => {
+    const before = {
+      lobby: undefined,
+      room: { ...room, members: { ...members, p_3: { id: "p_3", name: "Corin" } } },
+    } as unknown as Picture;
+    expect(say({ kind: "member-left", player: "p_3", reason: "left" }, before)).toBe(
+      "Corin is gone from the room (left).",
+    );
+    expect(say({ kind: "member-left", player: "p_9", reason: "lost" })).toBe("p_9 is gone from the room (lost).");
+  });
+});

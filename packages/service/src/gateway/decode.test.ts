@@ -1,0 +1,83 @@
+import { nestsWithin, Problem, playerAsks } from "@yellow-harbor/protocol";
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { parseConfig } from "../config/load.ts";
+import { TEST_CONFIG } from "../testing/test-service.ts";
+import { decode } from "./decode.ts";
+
+const bytesOf = (value: unknown) => Buffer.from(JSON.stringify(value) ?? "");
+const slipOf = (bytes: Buffer) => {
+  const decoded = decode(bytes);
+  if (decoded.frame !== "slip") throw new Error("it was taken");
+  return decoded;
+};
+
+describe("decoding a frame", () => {
+  it("answers any bytes with a frame or a problem, and never throws", () => {
+    fc.assert(
+      fc.property(
+        fc.oneof(
+          fc.uint8Array({ maxLength: 200 }),
+          fc.json().map((text) => Buffer.from(text)),
+        ),
+        (bytes) => {
+          const decoded = decode(Buffer.from(bytes));
+          if (decoded.frame === "slip") Problem.parse(decoded.problem);
+        },
+      ),
+      { numRuns: 1_000 },
+    );
+  });
+
+  it("answers any arguments of any request so, and keeps the id of the request in what it says", () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...playerAsks), fc.jsonValue(), fc.nat(), (ask, args, id) => {
+        const decoded = decode(bytesOf({ frame: "request", id, ask, args }));
+        if (decoded.frame === "slip") expect(decoded.id).toBe(id);
+        else expect(decoded).toMatchObject({ frame: "request", request: { id, ask } });
+      }),
+      { numRuns: 1_000 },
+    );
+  });
+
+  it("names at most twenty faults, however many there are", () => {
+    const args = Object.fromEntries(Array.from({ length: 500 }, (_, n) => [`member${n}`, n]));
+    expect(
+      slipOf(bytesOf({ frame: "request", id: 1, ask: "room.open", args })).problem.fields?.length,
+    ).toBeLessThanOrEqual(20);
+  });
+
+  it("measures nesting without following it all the way down", () => {
+    const nested = (levels: number): unknown => (levels === 0 ? 1 : [nested(levels - 1)]);
+    expect([nestsWithin(1, 0), nestsWithin(nested(16), 16), nestsWithin(nested(17), 16)]).toEqual([true, true, false]);
+    const bytes = Buffer.from(
+      `{"frame":"request","id":1,"ask":"room.write","args":{"key":"k","value":${"[".repeat(7_000)}${"]".repeat(7_000)}}}`,
+    );
+    expect(slipOf(bytes)).toMatchObject({
+      id: 1,
+      problem: { code: "request-invalid", fields: [{ path: "args.value" }] },
+    });
+  });
+});
+
+describe("reading a configuration", () => {
+  it("answers any text with a configuration or with faults that have a place, and never throws", () => {
+    const right = TEST_CONFIG();
+    const mangled = fc
+      .tuple(fc.nat(right.length), fc.nat(30), fc.string({ maxLength: 12 }))
+      .map(([at, cut, put]) => right.slice(0, at) + put + right.slice(at + cut));
+    fc.assert(
+      fc.property(fc.oneof(mangled, fc.string({ maxLength: 80 })), (text) => {
+        const parsed = parseConfig(text);
+        if (parsed.ok) return;
+        expect(parsed.faults.length).toBeGreaterThan(0);
+        for (const { line, column, message } of parsed.faults) {
+          expect(line).toBeGreaterThanOrEqual(1);
+          expect(column).toBeGreaterThanOrEqual(1);
+          expect(message).not.toBe("");
+        }
+      }),
+      { numRuns: 400 },
+    );
+  });
+});

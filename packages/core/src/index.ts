@@ -3,12 +3,24 @@ export type { Command } from "./harbor/command.ts";
 export type { Effect, InstanceEffect } from "./harbor/effect.ts";
 export type { EventKind, HarborEvent } from "./harbor/event.ts";
 export { type Happening, Harbor, type Listener, type Outcome } from "./harbor/harbor.ts";
+export type { Latency } from "./harbor/latency.ts";
 export type { Push } from "./harbor/push.ts";
-export type { HarborRules, LevelRules, LobbyRules, PoolRules, RoomKindRules } from "./harbor/rules.ts";
+export type { HarborRules, LevelRules, LobbyRules, PoolRules, RoomKindRules, SeekPreference } from "./harbor/rules.ts";
 export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";
 export type { Entropy, Stamp } from "./harbor/stamp.ts";
 export type { HarborState } from "./harbor/state.ts";
 export { lobbySummary } from "./lobbies/index.ts";
 export type { PlayerPicture } from "./players/index.ts";
 export { instanceView, type OwedPass } from "./pools/index.ts";
-export { explainRoom, roomListing, roomView } from "./rooms/index.ts";
+export {
+  directoryPage,
+  explainJoin,
+  explainRoom,
+  fits,
+  type ListingChange,
+  listedRooms,
+  listingChange,
+  roomListing,
+  roomView,
+} from "./rooms/index.ts";
+export type { Room } from "./rooms/state.ts";

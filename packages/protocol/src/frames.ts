@@ -3,6 +3,7 @@ import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { LobbyNews, OwnNews, Patch, RoomNews } from "./news.ts";
 import { playerRequests } from "./player-requests.ts";
 import { Problem } from "./problems.ts";
+import { DirectoryNews } from "./requests/directory.ts";
 import { BuildString, DisplayName } from "./text.ts";
 import { BoardingPass, LobbyView, RoomView } from "./views.ts";
 
@@ -16,6 +17,10 @@ export const Hello = z
     build: BuildString,
     name: DisplayName.optional().meta({ description: "Guest name; needed unless resume is given." }),
     resume: z.string().max(4096).optional().meta({ description: "Token of an earlier welcome." }),
+    have: z
+      .strictObject({ scope: z.enum(["lobby", "room"]), id: z.string().max(64), revision: z.int().nonnegative() })
+      .optional()
+      .meta({ description: "The picture one still holds: the service sends the news since, when it has them all." }),
     lobby: ConfigName.optional().meta({
       description: "Lobby to stand in; the first of the configuration when absent.",
     }),
@@ -26,6 +31,23 @@ export const Hello = z
   })
   .meta({ id: "Hello" });
 export type Hello = z.output<typeof Hello>;
+
+const ClockMs = z.number().min(0).max(Number.MAX_SAFE_INTEGER);
+
+/** Says that one is still there, and asks for an echo of one's own clock; with the round trip the last echo gave. */
+export const Beat = z
+  .strictObject({
+    frame: z.literal("beat"),
+    sentMs: ClockMs.meta({ description: "The client's own clock; comes back in the echo as it is." }),
+    roundTripMs: z
+      .number()
+      .min(0)
+      .max(60_000)
+      .optional()
+      .meta({ description: "From the last beat to its echo, by the client's clock." }),
+  })
+  .meta({ id: "Beat" });
+export type Beat = z.output<typeof Beat>;
 
 /** Envelope of every request; its args are parsed against the row of {@link playerRequests} that `ask` names. */
 export const RequestEnvelope = z
@@ -46,6 +68,11 @@ export const Welcome = z
     player: z.object({ id: PlayerId, name: z.string() }),
     resumed: z.boolean().meta({ description: "true when the player of the token was taken up again." }),
     resume: z.string().meta({ description: "Token for taking this player up again after a lost connection." }),
+    beatEveryMs: z.int().meta({ description: "How often the client is to send a beat." }),
+    silenceMs: z.int().meta({ description: "After so long without a frame either side counts the other as lost." }),
+    continues: z.boolean().optional().meta({
+      description: "true: the picture the hello named still counts; the news since follows. Then none is here.",
+    }),
     lobby: LobbyView.optional().meta({ description: "Complete picture of the lobby, when the player stands in one." }),
     room: RoomView.optional().meta({ description: "Complete picture of the room, when the player is in one." }),
     pass: BoardingPass.optional().meta({
@@ -94,6 +121,28 @@ export const Relayed = z
   .meta({ id: "Relayed" });
 export type Relayed = z.infer<typeof Relayed>;
 
+/** The echo of a beat. */
+export const Echo = z
+  .object({
+    frame: z.literal("echo"),
+    sentMs: z.number(),
+    atMs: z.int().meta({ description: "The service's clock, in milliseconds since 1970." }),
+  })
+  .meta({ id: "Echo" });
+export type Echo = z.infer<typeof Echo>;
+
+/** What a player has said in the lobby. It is not state: whoever was not there has missed it. */
+export const Talk = z
+  .object({ frame: z.literal("talk"), lobby: ConfigName, from: PlayerId, name: z.string(), text: z.string() })
+  .meta({ id: "Talk" });
+export type Talk = z.infer<typeof Talk>;
+
+/** What an operator has to say. */
+export const Notice = z
+  .object({ frame: z.literal("notice"), to: z.enum(["player", "room", "lobby", "harbor"]), text: z.string() })
+  .meta({ id: "Notice" });
+export type Notice = z.infer<typeof Notice>;
+
 /** A slip of the client that belongs to no request. The connection stays open until slips go on. */
 export const Refused = z.object({ frame: z.literal("refused"), problem: Problem }).meta({ id: "Refused" });
 export type Refused = z.infer<typeof Refused>;
@@ -102,5 +151,16 @@ export type Refused = z.infer<typeof Refused>;
 export const Closing = z.object({ frame: z.literal("closing"), problem: Problem }).meta({ id: "Closing" });
 export type Closing = z.infer<typeof Closing>;
 
-export const ServiceFrame = z.union([Welcome, Reply, News, Relayed, Refused, Closing]);
+export const ServiceFrame = z.union([
+  Welcome,
+  Reply,
+  News,
+  Relayed,
+  DirectoryNews,
+  Echo,
+  Talk,
+  Notice,
+  Refused,
+  Closing,
+]);
 export type ServiceFrame = z.infer<typeof ServiceFrame>;

@@ -46,3 +46,7 @@ export const RoomCode = z
       ),
   );
 export type RoomCode = string;
+
+/** Name of a side of a room, as the room kind has it. */
+export const SideName = ConfigName.meta({ id: "SideName", description: "Name of a side, such as north." });
+export type SideName = z.infer<typeof SideName>;

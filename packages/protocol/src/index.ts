@@ -8,5 +8,7 @@ export * from "./news.ts";
 export * from "./operator-api.ts";
 export * from "./player-requests.ts";
 export * from "./problems.ts";
+export * from "./requests/directory.ts";
+export * from "./settings.ts";
 export * from "./text.ts";
 export * from "./views.ts";

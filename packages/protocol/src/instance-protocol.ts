@@ -21,6 +21,8 @@ export type MatchOrder = z.infer<typeof MatchOrder>;
 export const Order = z
   .discriminatedUnion("order", [
     z.object({ number: z.int(), order: z.literal("take-match"), match: MatchOrder }),
+    z.object({ number: z.int(), order: z.literal("expect-player"), run: RunId, player: MatchPlayer }),
+    z.object({ number: z.int(), order: z.literal("end-match"), run: RunId, reason: z.string() }),
     z.object({ number: z.int(), order: z.literal("stop"), reason: z.string() }),
   ])
   .meta({ id: "Order" });

@@ -19,3 +19,10 @@ export const CODE_LENGTH = 5;
 
 /** Largest frame a player may send, in bytes of UTF-8. */
 export const FRAME_MAX_BYTES = 16_384;
+
+/** Free settings of a room: how many keys, and how long a text may be. */
+export const SETTINGS_MAX = 32;
+export const SETTING_TEXT_MAX = 200;
+
+/** Most rooms of a directory that is followed live. */
+export const DIRECTORY_MAX = 500;

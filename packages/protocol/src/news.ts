@@ -15,12 +15,17 @@ export const LobbyNews = z
     z.object({ kind: z.literal("player-gone"), player: PlayerId, reason: GoneReason }),
     z.object({ kind: z.literal("player-away"), player: PlayerId }),
     z.object({ kind: z.literal("player-back"), player: PlayerId }),
+    z.object({ kind: z.literal("counts-changed") }),
+    z.object({
+      kind: z.literal("crowd-changed"),
+      crowded: z.boolean().meta({ description: "While crowded the lobby is told in numbers, without names." }),
+    }),
   ])
   .meta({ id: "LobbyNews", description: "What happened in a lobby." });
 export type LobbyNews = z.infer<typeof LobbyNews>;
 
-/** Why a member is gone from a room: left by itself, not back in time, put out, or the room was closed. */
-export const DepartedReason = z.enum(["left", "lost", "put-out", "closed"]).meta({ id: "DepartedReason" });
+/** Why a member is gone from a room: left by itself, went to another, not back in time, put out, or the room was closed. */
+export const DepartedReason = z.enum(["left", "moved", "lost", "put-out", "closed"]).meta({ id: "DepartedReason" });
 export type DepartedReason = z.infer<typeof DepartedReason>;
 
 /** What happened in a room, to its members. */
@@ -39,8 +44,28 @@ export const RoomNews = z
     z.object({ kind: z.literal("member-back"), player: PlayerId }),
     z.object({ kind: z.literal("settings-changed"), by: PlayerId }),
     z.object({ kind: z.literal("board-changed"), key: BoardKey, by: PlayerId, removed: z.boolean() }),
-    z.object({ kind: z.literal("host-changed"), host: PlayerId, by: PlayerId.optional() }),
+    z.object({
+      kind: z.literal("host-changed"),
+      host: PlayerId,
+      by: PlayerId.optional().meta({ description: "The host who gave it away." }),
+      cause: z.enum(["given", "operator", "lost"]),
+    }),
+    z.object({ kind: z.literal("ban-changed"), player: PlayerId, banned: z.boolean() }),
     z.object({ kind: z.literal("level-picked"), by: PlayerId, level: LevelView }),
+    z.object({ kind: z.literal("member-moved"), player: PlayerId }),
+    z.object({ kind: z.literal("swap-offered"), player: PlayerId, with: PlayerId.optional() }),
+    z.object({ kind: z.literal("members-swapped"), players: z.array(PlayerId).length(2) }),
+    z.object({ kind: z.literal("sides-balanced"), by: PlayerId, moved: z.array(PlayerId) }),
+    z.object({ kind: z.literal("latency-measured"), player: PlayerId }),
+    z.object({
+      kind: z.literal("baton-passed"),
+      holder: PlayerId,
+      cause: z.enum(["given", "gone", "late"]).meta({
+        description: "given by somebody; gone: its holder left or is away; late: the turn took too long.",
+      }),
+      by: PlayerId.optional(),
+    }),
+    z.object({ kind: z.literal("baton-taken"), by: PlayerId.optional() }),
     z.object({ kind: z.literal("ready-changed"), player: PlayerId, ready: z.boolean() }),
     z.object({ kind: z.literal("counting"), startsAtMs: z.int() }),
     z.object({ kind: z.literal("count-stopped"), why: z.string() }),
@@ -52,6 +77,7 @@ export const RoomNews = z
     z.object({ kind: z.literal("travel-ended"), run: RunId, completed: z.boolean() }),
     z.object({ kind: z.literal("playing"), run: RunId }),
     z.object({ kind: z.literal("result"), run: RunId }),
+    z.object({ kind: z.literal("gathering"), by: PlayerId.optional() }),
     z.object({ kind: z.literal("returned"), run: RunId, code: ProblemCode, detail: z.string() }),
     z.object({ kind: z.literal("room-closed") }),
   ])

@@ -1,8 +1,9 @@
 import { z } from "zod";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { Patch } from "./news.ts";
-import { Missing } from "./problems.ts";
-import { Reason } from "./text.ts";
+import { Missing, ProblemCode } from "./problems.ts";
+import { ScoreRows } from "./requests/playing.ts";
+import { Reason, Saying } from "./text.ts";
 import { HarborView, InstanceState, InstanceView, LobbySummary, Phase, Presence, RoomView } from "./views.ts";
 
 export const StatusView = z
@@ -56,6 +57,14 @@ export const PutOut = z
   .strictObject({ player: PlayerId, reason: Reason.optional(), ban: z.boolean().default(false) })
   .meta({ id: "PutOut" });
 export const PlayerPutOut = z.strictObject({ reason: Reason.optional() }).meta({ id: "PlayerPutOut" });
+export const Ban = z.strictObject({ player: PlayerId, reason: Reason.optional() }).meta({ id: "Ban" });
+export const Unban = z.strictObject({ player: PlayerId }).meta({ id: "Unban" });
+export const Say = z.strictObject({ text: Saying }).meta({ id: "Say" });
+export const SayToMany = Say.extend({ lobby: ConfigName.optional() }).meta({ id: "SayToMany" });
+export const Said = z
+  .object({ delivered: z.int().meta({ description: "Players who are connected and were sent it." }) })
+  .meta({ id: "Said" });
+export const SetResult = z.strictObject({ standings: ScoreRows, note: Saying.optional() }).meta({ id: "SetResult" });
 export const HandOver = z.strictObject({ to: PlayerId }).meta({ id: "HandOver" });
 export const CloseRoom = z.strictObject({ reason: Reason.optional() }).meta({ id: "CloseRoom" });
 export const Revised = z.object({ revision: z.int() }).meta({ id: "Revised" });
@@ -68,6 +77,8 @@ export const PlayerView = z
     lobby: ConfigName,
     presence: Presence,
     room: RoomId.optional(),
+    latencyMs: z.number().optional(),
+    jitterMs: z.number().optional(),
   })
   .meta({ id: "Player", description: "A player as operators see it." });
 export type PlayerView = z.infer<typeof PlayerView>;
@@ -86,6 +97,21 @@ export const RoomExplanation = z
   })
   .meta({ id: "RoomExplanation", description: "Why a room can or cannot start, and what it waits for." });
 export type RoomExplanation = z.infer<typeof RoomExplanation>;
+
+export const JoinQuery = z.object({ player: PlayerId });
+export const JoinExplanation = z
+  .object({
+    player: PlayerId,
+    room: RoomId,
+    canJoin: z.boolean(),
+    code: ProblemCode.optional().meta({ description: "Why a join would be refused now." }),
+    against: z.array(z.object({ code: ProblemCode, text: z.string(), change: z.string() })).meta({
+      description: "All that stands against it, in the order in which it is looked at, and what would change it.",
+    }),
+    text: z.array(z.string()),
+  })
+  .meta({ id: "JoinExplanation", description: "Why a player may or may not join a room, and what would change it." });
+export type JoinExplanation = z.infer<typeof JoinExplanation>;
 
 /** One message of the watch stream: the whole picture first, then what happened with the patch for it. */
 export const WatchMessage = z

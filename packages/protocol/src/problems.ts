@@ -51,6 +51,15 @@ export const problemTable = {
   "room-started": row("The room has started", 409, 4, "later"),
   "room-locked": row("The room is locked", 409, 4, "later"),
   "room-code-needed": row("The room is joined by its code alone", 403, 5, "changed"),
+  "room-build-differs": row("The room plays another build", 409, 4, "never"),
+  "side-unknown": row("There is no such side", 404, 3, "changed"),
+  "side-full": row("The side is full", 409, 4, "later"),
+  "place-taken": row("The place is taken", 409, 4, "changed"),
+  "baton-not-held": row("The baton is in another hand", 409, 4, "later"),
+  "result-not-yours": row("Somebody else decides the result", 403, 5, "never"),
+  "everybody-left": row("Everybody has left", 409, 4, "later"),
+  "talk-off": row("The lobby does not let people talk", 403, 5, "never"),
+  "talk-too-fast": row("Too many sayings", 429, 4, "later"),
   "put-out-of-room": row("The player was put out of this room for good", 403, 5, "never"),
   "put-out": row("The player was put out", 403, 5, "never", 4412),
   "member-unknown": row("There is no such member", 404, 3, "changed"),
@@ -119,6 +128,7 @@ export const Missing = z
     z.object({ code: z.literal("level"), text: z.string() }),
     z.object({ code: z.literal("players"), text: z.string(), needed: z.int() }),
     z.object({ code: z.literal("too-many"), text: z.string(), over: z.int() }),
+    z.object({ code: z.literal("sides"), text: z.string(), apart: z.int() }),
     z.object({ code: z.literal("ready"), text: z.string(), player: z.string() }),
     z.object({ code: z.literal("away"), text: z.string(), player: z.string() }),
   ])
@@ -136,12 +146,16 @@ export const Problem = z
     fields: z.array(FieldFault).optional(),
     accepted: z.array(z.string()).optional().meta({ description: "What would be accepted instead." }),
     missing: z.array(Missing).optional().meta({ description: "What the room still needs to start." }),
+    current: z
+      .record(z.string(), z.unknown())
+      .optional()
+      .meta({ description: "What is there now, when a change was made from something older." }),
   })
   .meta({ id: "Problem", description: "Problem details (RFC 9457)." });
 export type Problem = z.infer<typeof Problem>;
 
 /** The part of a problem that is not in the table. */
-export type ProblemExtras = Pick<Problem, "fields" | "accepted" | "missing">;
+export type ProblemExtras = Pick<Problem, "fields" | "accepted" | "missing" | "current">;
 
 /** Completes a code and a detail to problem details from the table. */
 export function problem(code: ProblemCode, detail: string, extras: ProblemExtras = {}): Problem {

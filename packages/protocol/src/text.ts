@@ -16,7 +16,8 @@ const unprintable = /[\p{Cc}\p{Zl}\p{Zp}\p{Cs}\p{Co}\p{Cn}]|(?![\u200c\u200d])\p
 // Whitespace, joiners and characters that draw nothing by themselves.
 const onlyBlank = /^(?:\s|\u200c|\u200d|\u115f|\u1160|\u3164|\uffa0|\u2800|\p{M})*$/u;
 
-const hasOnlyPrintable = (text: string) => !unprintable.test(text);
+/** Whether a text has nothing in it that hides or reorders other text. */
+export const hasOnlyPrintable = (text: string) => !unprintable.test(text);
 const hasSomethingVisible = (text: string) => !onlyBlank.test(text);
 
 /** A name that people read on a screen, in any script; trimmed and in normal form C. */
@@ -47,6 +48,19 @@ export const Reason = z
       .string()
       .min(1, "expected a reason")
       .refine(hasOnlyPrintable, "expected no control or direction-override characters"),
+  );
+
+/** What people say to each other, 1 to 200 visible characters, in any script. */
+export const Saying = z
+  .string()
+  .max(1_000, "expected at most 200 visible characters")
+  .transform((typed) => typed.normalize("NFC").trim())
+  .pipe(
+    z
+      .string()
+      .refine(hasOnlyPrintable, "expected no control or direction-override characters")
+      .refine(hasSomethingVisible, "expected 1 to 200 visible characters, got none")
+      .refine((text) => visibleLength(text) <= 200, "expected at most 200 visible characters"),
   );
 
 /** Build string of a game client, such as `tidewrights-0.3`. */

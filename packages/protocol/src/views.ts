@@ -1,8 +1,9 @@
 import { z } from "zod";
 import { BoardEntryView, BoardKey } from "./board.ts";
-import { ConfigName, InstanceId, PlayerId, RoomId, RunId } from "./ids.ts";
+import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { CODE_LENGTH } from "./limits.ts";
 import { Missing, ProblemCode } from "./problems.ts";
+import { Settings } from "./settings.ts";
 
 const AtMs = z.int().nonnegative().meta({ description: "Milliseconds since 1970-01-01T00:00:00Z." });
 const Revision = z.int().nonnegative().meta({ description: "Goes up by one with each piece of news." });
@@ -13,7 +14,7 @@ export const Address = z
 export type Address = z.infer<typeof Address>;
 
 export const Phase = z
-  .enum(["gathering", "counting", "travelling", "playing", "closed"])
+  .enum(["gathering", "counting", "travelling", "playing", "results", "closed"])
   .meta({ id: "Phase", description: "Phase of a room." });
 export type Phase = z.infer<typeof Phase>;
 
@@ -43,7 +44,17 @@ export const LobbyView = z
   .object({
     id: ConfigName,
     revision: Revision,
-    players: z.record(PlayerId, LobbyPlayerView),
+    players: z
+      .record(PlayerId, LobbyPlayerView)
+      .optional()
+      .meta({ description: "Who stands in it, by name; absent while it is crowded." }),
+    counts: z
+      .object({
+        players: z.int().meta({ description: "Players who stand in the lobby." }),
+        rooms: z.int().meta({ description: "Rooms of the lobby." }),
+        inRooms: z.int().meta({ description: "Players in those rooms." }),
+      })
+      .meta({ description: "Brought up to date about once a second." }),
   })
   .meta({ id: "Lobby", description: "A lobby as the players in it see it." });
 export type LobbyView = z.infer<typeof LobbyView>;
@@ -56,8 +67,12 @@ export const MemberView = z
       .int()
       .nonnegative()
       .meta({ description: "Stable number in the room; the lowest free one is given first." }),
+    side: SideName.optional().meta({ description: "Where the room kind has sides." }),
     ready: z.boolean(),
     presence: Presence,
+    latencyMs: z.number().optional().meta({ description: "Smoothed round trip to the service." }),
+    jitterMs: z.number().optional().meta({ description: "Mean deviation of the round trip." }),
+    swapWith: PlayerId.optional().meta({ description: "The member it offers to change place and side with." }),
     awayUntilMs: AtMs.optional().meta({ description: "While away: when the place is given up." }),
   })
   .meta({ id: "Member", description: "A player in a room." });
@@ -70,7 +85,7 @@ export type Standing = z.infer<typeof Standing>;
 
 export const ResultView = z
   .object({ run: RunId, level: ConfigName, atMs: AtMs, standings: z.array(Standing), note: z.string().optional() })
-  .meta({ id: "Result", description: "What the instance decided at the end of a run." });
+  .meta({ id: "Result", description: "How a run ended, decided once by the authority of the room kind." });
 export type ResultView = z.infer<typeof ResultView>;
 
 export const TravelView = z
@@ -85,6 +100,19 @@ export const TravelView = z
   })
   .meta({ id: "Travel", description: "The move of a room to a level." });
 export type TravelView = z.infer<typeof TravelView>;
+
+export const BatonView = z
+  .object({
+    holder: PlayerId,
+    turn: z.int().min(1).meta({ description: "Goes up by one each time the baton is passed." }),
+    untilMs: AtMs.optional().meta({ description: "When it passes on by itself." }),
+  })
+  .meta({ id: "Baton", description: "Whose turn it is." });
+export type BatonView = z.infer<typeof BatonView>;
+
+export const SideView = z
+  .object({ members: z.int(), most: z.int() })
+  .meta({ id: "Side", description: "A side in numbers." });
 
 export const SetbackView = z
   .object({ code: ProblemCode, detail: z.string(), atMs: AtMs })
@@ -103,15 +131,23 @@ export const RoomView = z
     kind: ConfigName,
     capacity: z.int(),
     visibility: Visibility,
-    settingsRevision: Revision.meta({ description: "Goes up with each change of name, capacity or visibility." }),
+    build: z.string().meta({ description: "Build of the one who opened it; only players with the same come in." }),
+    settings: Settings,
+    settingsRevision: Revision.meta({
+      description: "Goes up with each change of name, capacity, visibility, level or settings.",
+    }),
     revision: Revision,
     phase: Phase,
-    host: PlayerId.optional().meta({ description: "The member with the powers; absent only when the room is closed." }),
+    host: PlayerId.optional().meta({ description: "The member with the powers; absent only while nobody is in it." }),
     level: LevelView.optional(),
+    sides: z.record(SideName, z.int()).optional().meta({ description: "Sides and how many each takes." }),
     members: z.record(PlayerId, MemberView),
+    banned: z.array(PlayerId).meta({ description: "Who was put out for good." }),
+    baton: BatonView.optional(),
     board: z.record(BoardKey, BoardEntryView).meta({ description: "What all members share, and newcomers get whole." }),
     missing: z.array(Missing).meta({ description: "What is missing before start; empty when start would work." }),
     startsAtMs: AtMs.optional().meta({ description: "While counting: when the travel starts." }),
+    gathersAtMs: AtMs.optional().meta({ description: "While showing results: when it gathers again by itself." }),
     run: RunId.optional().meta({ description: "The run under way while travelling or playing." }),
     travel: TravelView.optional(),
     destination: z.object({ instance: InstanceId, address: Address }).optional(),
@@ -134,6 +170,12 @@ export const RoomListing = z
     level: LevelView.optional(),
     members: z.int(),
     capacity: z.int(),
+    visibility: Visibility,
+    isOpen: z.boolean().meta({ description: "Whether there is a place and the room takes somebody in now." }),
+    build: z.string(),
+    settings: Settings,
+    sides: z.record(SideName, SideView).optional(),
+    latencyMs: z.number().optional().meta({ description: "Median of its members' latencies." }),
     openedAtMs: AtMs,
   })
   .meta({ id: "RoomListing", description: "A room as the directory lists it." });

@@ -1,7 +1,12 @@
 /** What can fall due. The subject is the id of the player, run or instance that it belongs to. */
 export type DeadlineKind =
   | "player-grace"
+  | "lobby-tally"
   | "room-countdown"
+  | "room-results"
+  | "room-host"
+  | "room-baton"
+  | "room-empty"
   | "travel-step"
   | "instance-boot"
   | "instance-stop"
@@ -34,6 +39,10 @@ export function setDeadline(deadlines: Deadlines, kind: DeadlineKind, subject: s
   const entry: HeapEntry = { kind, subject, at, number: deadlines.count++ };
   deadlines.current.set(keyOf(kind, subject), entry);
   push(deadlines.heap, entry);
+}
+
+export function hasDeadline(deadlines: Deadlines, kind: DeadlineKind, subject: string): boolean {
+  return deadlines.current.has(keyOf(kind, subject));
 }
 
 export function clearDeadline(deadlines: Deadlines, kind: DeadlineKind, subject: string): void {

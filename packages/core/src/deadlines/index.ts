@@ -3,6 +3,7 @@ export {
   type Deadline,
   type DeadlineKind,
   type Deadlines,
+  hasDeadline,
   newDeadlines,
   nextDeadline,
   setDeadline,

@@ -19,7 +19,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
     case "player":
       return applyPlayer(state, sorted.event);
     case "lobby":
-      return applyLobby(state, sorted.event);
+      return applyLobby(state, sorted.event, at);
     case "room":
       applyRoom(state, sorted.event, at);
       // Every event of a room but the last, and every one of a travel, changes the picture the members hold by one revision.

@@ -4,6 +4,11 @@ import type { Command } from "./command.ts";
 /** What is done when a deadline falls due. */
 const dueCommand: { readonly [K in DeadlineKind]: (subject: string) => Command } = {
   "player-grace": (player) => ({ do: "player.give-up", player }),
+  "lobby-tally": (lobby) => ({ do: "lobby.tally", lobby }),
+  "room-results": (room) => ({ do: "room.results-seen", room }),
+  "room-host": (room) => ({ do: "room.check-host", room }),
+  "room-baton": (room) => ({ do: "room.check-baton", room }),
+  "room-empty": (room) => ({ do: "room.close", room }),
   "room-countdown": (room) => ({ do: "room.launch", room }),
   "travel-step": (run) => ({ do: "travel.expire", run }),
   "instance-boot": (instance) => ({ do: "instance.boot-late", instance }),

@@ -46,7 +46,7 @@ function recover({ state, rules, at }: Moment): Decision {
   for (const player of state.players.byId.values()) {
     if (player.presence === "away") continue;
     const graceMs =
-      (player.room === null ? undefined : state.rooms.byId.get(player.room)?.graceMs) ?? rules.players.graceMs;
+      (player.room === null ? undefined : state.rooms.byId.get(player.room)?.ways.graceMs) ?? rules.players.graceMs;
     lost.push({ kind: "player.lost", player: player.id, untilMs: at + graceMs });
   }
   return accept(lost, { effects: recoveryEffects(state) });

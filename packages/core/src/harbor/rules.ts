@@ -1,4 +1,5 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
+import type { RoomWays } from "../rooms/ways.ts";
 
 /** The part of the configuration that decisions are made by. Only `decide` reads it: what `apply` needs is in the event. */
 export interface HarborRules {
@@ -30,19 +31,20 @@ export interface LobbyRules {
   readonly title: string;
   /** Room kinds that may be opened here; the first is taken when none is named. */
   readonly roomKinds: readonly ConfigName[];
+  /** What `room.seek` prefers, the most important first. */
+  readonly seekBy: readonly SeekPreference[];
+  /** With more players than this the lobby is told in numbers, without names. */
+  readonly namesUpTo: number;
+  /** Whether people may talk in it, and how often each. */
+  readonly talk: { readonly perSecond: number } | null;
 }
 
-export interface RoomKindRules {
+/** places: fewest free ones first; latency: lowest median first; age: oldest first. */
+export type SeekPreference = "places" | "latency" | "age";
+
+export interface RoomKindRules extends RoomWays {
   readonly capacity: { readonly least: number; readonly most: number; readonly preset: number };
-  /** Fewest members with which it may start. */
-  readonly leastPlayers: number;
   readonly levels: readonly ConfigName[];
-  /** From start until the travel begins; 0 for at once. */
-  readonly countdownMs: number;
-  /** Whether it starts by itself once nothing is missing. */
-  readonly autoStart: boolean;
-  /** How long the place of a lost member is kept. */
-  readonly graceMs: number;
   /** Limits of a room's board: entries, bytes of JSON of each, bytes of all together. */
   readonly board: { readonly entries: number; readonly bytes: number; readonly totalBytes: number };
   /** Limits of what a member may pass to the others: messages a second on average, bytes of each body. */

@@ -1,7 +1,7 @@
 import { type HarborState, newHarborState } from "./state.ts";
 
 /** Version of the snapshot's shape. A snapshot of another version is not read; the journal is replayed instead. */
-export const SNAPSHOT_VERSION = 4;
+export const SNAPSHOT_VERSION = 5;
 
 // Maps and Sets are written as tagged arrays; no other value of the state is an array that starts with such a tag.
 const MAP = "~map";

@@ -1,7 +1,7 @@
 import type { HarborView, Patch } from "@yellow-harbor/protocol";
 import { lobbyPushes, lobbySummary } from "../lobbies/index.ts";
 import { tellPlayer } from "../players/index.ts";
-import { instanceView, tellPool } from "../pools/index.ts";
+import { instanceView, poolPushes, tellPool } from "../pools/index.ts";
 import { roomPushes, roomView, tellRoom } from "../rooms/index.ts";
 import { tellTravel, travelPushes } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
@@ -21,9 +21,10 @@ export function pushesOf(state: HarborState, event: HarborEvent): readonly Push[
       return roomPushes(state, sorted.event);
     case "travel":
       return travelPushes(state, sorted.event);
+    case "pool":
+      return poolPushes(state, sorted.event);
     case "harbor":
     case "player":
-    case "pool":
       return [];
     default:
       return assertNever(sorted);
@@ -74,7 +75,7 @@ export function operatorPatch(
     case "player":
       return {};
     case "lobby":
-      return lobbyPatch(state, rules, sorted.event.lobby);
+      return sorted.event.kind === "lobby.tallied" ? {} : lobbyPatch(state, rules, sorted.event.lobby);
     case "room":
       return {
         ...roomPatch(state, sorted.event.room, sorted.event.kind, pushes),

@@ -1,19 +1,29 @@
 import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
+import { clearDeadline, hasDeadline, setDeadline } from "../deadlines/index.ts";
 import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { LobbyEvent } from "./events.ts";
 import type { Lobby } from "./state.ts";
 
-export function applyLobby(state: HarborState, event: LobbyEvent): void {
+/** How long changes of the numbers gather before the players are told: a busy lobby would tell nothing else. */
+const TALLY_MS = 1_000;
+
+export function applyLobby(state: HarborState, event: LobbyEvent, at: number): void {
   const lobby = lobbyOf(state, event.lobby);
-  lobby.revision += 1;
+  if (event.kind === "lobby.tallied") {
+    Object.assign(lobby, { told: event.counts, crowded: event.crowded, revision: lobby.revision + 1 });
+    clearDeadline(state.deadlines, "lobby-tally", lobby.id);
+    return;
+  }
+  // While it is crowded nobody is told of single players.
+  if (!lobby.crowded) lobby.revision += 1;
   switch (event.kind) {
     case "lobby.stood":
       lobby.standing.set(event.player, { id: event.player, name: event.name, presence: event.presence });
-      return;
+      return tallySoon(state, lobby, at);
     case "lobby.stepped-out":
       lobby.standing.delete(event.player);
-      return;
+      return tallySoon(state, lobby, at);
     case "lobby.presence-changed": {
       const stander = lobby.standing.get(event.player);
       if (stander) stander.presence = event.presence;
@@ -27,20 +37,35 @@ export function applyLobby(state: HarborState, event: LobbyEvent): void {
 export function lobbyOf(state: HarborState, id: ConfigName): Lobby {
   const known = state.lobbies.byId.get(id);
   if (known) return known;
-  const lobby: Lobby = { id, revision: 0, standing: new Map(), rooms: new Set(), inRooms: 0 };
+  const lobby: Lobby = {
+    ...{ id, revision: 0, standing: new Map(), rooms: new Set(), inRooms: 0, crowded: false },
+    told: { players: 0, rooms: 0, inRooms: 0 },
+  };
   state.lobbies.byId.set(id, lobby);
   return lobby;
 }
 
+function tallySoon(state: HarborState, lobby: Lobby, at: number): void {
+  if (!hasDeadline(state.deadlines, "lobby-tally", lobby.id)) {
+    setDeadline(state.deadlines, "lobby-tally", lobby.id, at + TALLY_MS);
+  }
+}
+
 /** Keeps the lobby's own count of a room's members. */
-export function countInRooms(state: HarborState, id: ConfigName, change: number): void {
-  lobbyOf(state, id).inRooms += change;
+export function countInRooms(state: HarborState, id: ConfigName, change: number, at: number): void {
+  const lobby = lobbyOf(state, id);
+  lobby.inRooms += change;
+  tallySoon(state, lobby, at);
 }
 
-export function addRoomToLobby(state: HarborState, id: ConfigName, room: RoomId): void {
-  lobbyOf(state, id).rooms.add(room);
+export function addRoomToLobby(state: HarborState, id: ConfigName, room: RoomId, at: number): void {
+  const lobby = lobbyOf(state, id);
+  lobby.rooms.add(room);
+  tallySoon(state, lobby, at);
 }
 
-export function removeRoomFromLobby(state: HarborState, id: ConfigName, room: RoomId): void {
-  lobbyOf(state, id).rooms.delete(room);
+export function removeRoomFromLobby(state: HarborState, id: ConfigName, room: RoomId, at: number): void {
+  const lobby = lobbyOf(state, id);
+  lobby.rooms.delete(room);
+  tallySoon(state, lobby, at);
 }

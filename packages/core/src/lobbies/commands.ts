@@ -17,4 +17,6 @@ export type LobbyCommand =
       readonly reason: GoneReason;
     }
   | { readonly do: "lobby.mark-away"; readonly lobby: ConfigName; readonly player: PlayerId }
-  | { readonly do: "lobby.mark-back"; readonly lobby: ConfigName; readonly player: PlayerId };
+  | { readonly do: "lobby.mark-back"; readonly lobby: ConfigName; readonly player: PlayerId }
+  /** The numbers have changed since the players were told them. */
+  | { readonly do: "lobby.tally"; readonly lobby: ConfigName };

@@ -1,4 +1,5 @@
 import type { ConfigName, GoneReason, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
+import type { LobbyCounts } from "./state.ts";
 
 /** Why a player stands in the lobby again without having asked to; it is told so. */
 export interface OutOfRoom {
@@ -28,4 +29,13 @@ export type LobbyEvent =
       readonly lobby: ConfigName;
       readonly player: PlayerId;
       readonly presence: Presence;
+    }
+  /** The players are told how many there are, and whether by name from now on. */
+  | {
+      readonly kind: "lobby.tallied";
+      readonly lobby: ConfigName;
+      readonly counts: LobbyCounts;
+      readonly crowded: boolean;
+      /** Whether it was told without names before. */
+      readonly was: boolean;
     };

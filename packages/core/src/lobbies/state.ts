@@ -6,6 +6,13 @@ export interface LobbyStander {
   presence: Presence;
 }
 
+/** A lobby in numbers. */
+export interface LobbyCounts {
+  readonly players: number;
+  readonly rooms: number;
+  readonly inRooms: number;
+}
+
 export interface Lobby {
   readonly id: ConfigName;
   revision: number;
@@ -15,6 +22,10 @@ export interface Lobby {
   readonly rooms: Set<RoomId>;
   /** Players in those rooms. */
   inRooms: number;
+  /** The numbers as its players were told them last. */
+  told: LobbyCounts;
+  /** Whether it is told in numbers only, without names. */
+  crowded: boolean;
 }
 
 export interface LobbiesState {

@@ -1,18 +1,34 @@
-import type { ConfigName, LobbyNews, LobbySummary, LobbyView, OwnNews, Patch } from "@yellow-harbor/protocol";
+import type {
+  ConfigName,
+  LobbyNews,
+  LobbyPlayerView,
+  LobbySummary,
+  LobbyView,
+  OwnNews,
+  Patch,
+  PlayerId,
+} from "@yellow-harbor/protocol";
 import { assertNever } from "../harbor/decision.ts";
 import type { Push } from "../harbor/push.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { LobbyEvent } from "./events.ts";
+import type { Lobby, LobbyCounts } from "./state.ts";
 
 /** The complete picture of a lobby, for whoever comes to stand in it. */
 export function lobbyView(state: HarborState, id: ConfigName): LobbyView {
   const lobby = state.lobbies.byId.get(id);
-  return {
-    id,
-    revision: lobby?.revision ?? 0,
-    players: Object.fromEntries([...(lobby?.standing.values() ?? [])].map((stander) => [stander.id, { ...stander }])),
-  };
+  if (lobby === undefined) return { id, revision: 0, players: {}, counts: { players: 0, rooms: 0, inRooms: 0 } };
+  const { revision, told, crowded } = lobby;
+  return { id, revision, ...(!crowded && { players: namesOf(lobby) }), counts: { ...told } };
 }
+
+const namesOf = ({ standing }: Lobby): Record<string, LobbyPlayerView> =>
+  Object.fromEntries([...standing.values()].map((stander) => [stander.id, { ...stander }]));
+
+/** The numbers as they are now, told or not. */
+export const countsOf = ({ standing, rooms, inRooms }: Lobby): LobbyCounts => ({
+  ...{ players: standing.size, rooms: rooms.size, inRooms },
+});
 
 export function lobbySummary(state: HarborState, id: ConfigName, title: string): LobbySummary {
   const lobby = state.lobbies.byId.get(id);
@@ -28,20 +44,40 @@ export function lobbySummary(state: HarborState, id: ConfigName, title: string):
 export function lobbyPushes(state: HarborState, event: LobbyEvent): Push[] {
   const lobby = state.lobbies.byId.get(event.lobby);
   if (lobby === undefined) return [];
-  // The one it is about gets a complete picture instead, or has no connection.
-  const to = [...lobby.standing.keys()].filter((player) => player !== event.player);
-  const { news, patch } = newsOf(event);
-  const told: Push = { scope: "lobby", id: lobby.id, to, revision: lobby.revision, news, patch };
-  if (event.kind !== "lobby.stood" || event.because === undefined) return [told];
+  const { id, revision } = lobby;
+  const push = (to: readonly PlayerId[], { news, patch }: Told): Push => ({
+    scope: "lobby",
+    id,
+    to,
+    revision,
+    news,
+    patch,
+  });
+  if (event.kind === "lobby.tallied") return [push([...lobby.standing.keys()], tallyTold(lobby, event))];
+  // The one it is about gets a complete picture instead, or has no connection. In a crowd nobody else is told.
+  const others = () => [...lobby.standing.keys()].filter((player) => player !== event.player);
+  const told = lobby.crowded ? [] : [push(others(), newsOf(event))];
+  if (event.kind !== "lobby.stood" || event.because === undefined) return told;
   const own: Extract<OwnNews, { kind: "out-of-room" }> = {
     kind: "out-of-room",
     ...event.because,
     lobby: lobbyView(state, lobby.id),
   };
-  return [told, { scope: "you", to: event.player, news: own }];
+  return [...told, { scope: "you", to: event.player, news: own }];
 }
 
-function newsOf(event: LobbyEvent): { news: LobbyNews; patch: Patch } {
+interface Told {
+  readonly news: LobbyNews;
+  readonly patch: Patch;
+}
+
+/** Numbers; and the names when they come back or go, which the picture before the event shows. */
+function tallyTold(lobby: Lobby, { counts, crowded, was }: Extract<LobbyEvent, { kind: "lobby.tallied" }>): Told {
+  if (was === crowded) return { news: { kind: "counts-changed" }, patch: { counts } };
+  return { news: { kind: "crowd-changed", crowded }, patch: { counts, players: crowded ? null : namesOf(lobby) } };
+}
+
+function newsOf(event: Exclude<LobbyEvent, { kind: "lobby.tallied" }>): Told {
   const { player } = event;
   switch (event.kind) {
     case "lobby.stood": {

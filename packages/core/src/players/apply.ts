@@ -9,7 +9,7 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
   switch (event.kind) {
     case "player.entered": {
       const { player: id, name, build, lobby, connection } = event;
-      byId.set(id, { id, name, build, lobby, room: null, presence: "here", connection });
+      byId.set(id, { id, name, build, lobby, room: null, presence: "here", connection, latency: null });
       state.players.here += 1;
       return;
     }
@@ -20,6 +20,9 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
       clearDeadline(state.deadlines, "player-grace", event.player);
       return;
     }
+    case "player.measured":
+      playerOf(state, event.player).latency = event.latency;
+      return;
     case "player.lost":
       Object.assign(playerOf(state, event.player), { presence: "away", connection: null });
       state.players.here -= 1;

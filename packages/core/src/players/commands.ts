@@ -1,4 +1,5 @@
 import type { ConfigName, PlayerId } from "@yellow-harbor/protocol";
+import type { Latency } from "../harbor/latency.ts";
 
 export type PlayerCommand =
   | {
@@ -9,6 +10,8 @@ export type PlayerCommand =
       readonly connection: number;
     }
   | { readonly do: "player.resume"; readonly player: PlayerId; readonly connection: number }
+  /** What the echoes of its clock gave. */
+  | { readonly do: "player.measure"; readonly player: PlayerId; readonly latency: Latency }
   /** A connection is gone without a goodbye. Says nothing when the player is here by another one meanwhile. */
   | { readonly do: "player.lose"; readonly player: PlayerId; readonly connection: number }
   /** The grace of a lost player is over. */

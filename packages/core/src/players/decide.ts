@@ -12,6 +12,12 @@ export function decidePlayer(moment: Moment, command: PlayerCommand): Decision {
       return enter(moment, command);
     case "player.resume":
       return resume(moment, command.player, command.connection);
+    case "player.measure": {
+      const { player, latency } = command;
+      return moment.state.players.byId.has(player)
+        ? accept([{ kind: "player.measured", player, latency }])
+        : nothingToDo;
+    }
     case "player.lose":
       return lose(moment, command.player, command.connection);
     case "player.give-up":
@@ -58,7 +64,7 @@ function lose({ state, rules, at }: Moment, id: PlayerId, connection: number): D
   const player = state.players.byId.get(id);
   if (player === undefined || player.connection !== connection) return nothingToDo;
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
-  return accept([{ kind: "player.lost", player: id, untilMs: at + (room?.graceMs ?? rules.players.graceMs) }]);
+  return accept([{ kind: "player.lost", player: id, untilMs: at + (room?.ways.graceMs ?? rules.players.graceMs) }]);
 }
 
 function giveUp({ state }: Moment, id: PlayerId): Decision {

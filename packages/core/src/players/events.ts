@@ -1,4 +1,5 @@
 import type { ConfigName, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import type { Latency } from "../harbor/latency.ts";
 
 export type PlayerEvent =
   | {
@@ -10,6 +11,7 @@ export type PlayerEvent =
       readonly connection: number;
     }
   | { readonly kind: "player.resumed"; readonly player: PlayerId; readonly connection: number }
+  | { readonly kind: "player.measured"; readonly player: PlayerId; readonly latency: Latency }
   | { readonly kind: "player.lost"; readonly player: PlayerId; readonly untilMs: number }
   | {
       readonly kind: "player.left";

@@ -1,4 +1,5 @@
 import type { ConfigName, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
+import type { Latency } from "../harbor/latency.ts";
 
 export interface Player {
   readonly id: PlayerId;
@@ -10,6 +11,7 @@ export interface Player {
   presence: Presence;
   /** Number of the connection the player is here by; null while away. */
   connection: number | null;
+  latency: Latency | null;
 }
 
 export interface PlayersState {

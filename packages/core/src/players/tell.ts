@@ -10,6 +10,8 @@ export function tellPlayer(state: HarborState, event: PlayerEvent, at: number): 
       return `${event.name} arrives with build ${event.build} and stands in ${event.lobby}.`;
     case "player.resumed":
       return `${name(event.player)} is connected again.`;
+    case "player.measured":
+      return undefined;
     case "player.lost":
       return `${name(event.player)} lost the connection; the place is kept for ${Math.round((event.untilMs - at) / 1000)} s.`;
     case "player.left":

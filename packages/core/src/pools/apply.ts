@@ -21,10 +21,8 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
       if (instance.state === "ordered") become("booting", "started; has not announced itself yet");
       return;
     case "instance.announced":
-      instance.announced = true;
-      instance.pid ??= event.pid ?? null;
-      if (instance.state === "ordered" || instance.state === "booting")
-        become("booting", "announced itself; its port is being probed");
+      Object.assign(instance, { announced: true, pid: instance.pid ?? event.pid ?? null });
+      if (isComingUp(instance)) become("booting", "announced itself; its port is being probed");
       return;
     case "instance.opened":
       clearDeadline(state.deadlines, "instance-boot", instance.id);
@@ -34,10 +32,14 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
       assign(instance, event);
       become("busy", `runs ${event.match.level} for ${event.match.players.length} players`);
       return;
-    case "instance.took-orders":
-      instance.ordersTaken = event.taken;
-      instance.orders = instance.orders.filter((order) => order.number > event.taken);
+    case "instance.berth-added":
+      return addBerth(instance, event);
+    case "instance.match-ended":
+      endMatch(instance, event);
+      if (instance.state === "busy") become("open", "its match was ended; it is held by its room");
       return;
+    case "instance.took-orders":
+      return takeOrders(instance, event.taken);
     case "instance.boarded":
       setBerth(instance, event.player, { state: "taken", attempt: event.attempt ?? null });
       return;
@@ -112,10 +114,29 @@ function assign(instance: Instance, { number, match, passes }: Of<"instance.assi
   const { room, run, level, players } = match;
   const berths: Match["berths"] = new Map();
   for (const { id: player, name, place } of players) {
-    berths.set(player, { player, name, place, pass: passes[player] ?? "", state: "reserved", attempt: null });
+    berths.set(player, { player, name, place, pass: passes[player] ?? "", ...FRESH });
   }
   instance.match = { room, run, level, order: number, berths };
   instance.orders = [...instance.orders, { number, order: "take-match", match }];
+  instance.ordersGiven = number;
+}
+
+function takeOrders(instance: Instance, taken: number): void {
+  instance.ordersTaken = taken;
+  instance.orders = instance.orders.filter((order) => order.number > taken);
+}
+
+function endMatch(instance: Instance, { number, run, reason }: Of<"instance.match-ended">): void {
+  instance.orders = [...instance.orders, { number, order: "end-match", run, reason }];
+  Object.assign(instance, { ordersGiven: number, match: null, lastRun: run });
+}
+
+const FRESH = { state: "reserved", attempt: null, expiresAtMs: null } as const;
+
+function addBerth(instance: Instance, { number, run, player, pass, expiresAtMs }: Of<"instance.berth-added">): void {
+  const { id, name, place } = player;
+  instance.match?.berths.set(id, { player: id, name, place, pass, ...FRESH, expiresAtMs });
+  instance.orders = [...instance.orders, { number, order: "expect-player", run, player }];
   instance.ordersGiven = number;
 }
 
@@ -148,6 +169,8 @@ function exit(state: HarborState, instance: Instance, event: Of<"instance.exited
     clearDeadline(deadlines, kind, instance.id);
   setDeadline(deadlines, "instance-forget", instance.id, at + instance.forgetMs);
 }
+
+const isComingUp = ({ state }: Instance): boolean => state === "ordered" || state === "booting";
 
 function instanceOf(state: HarborState, id: string): Instance {
   const instance = state.pools.instances.get(id);

@@ -64,6 +64,10 @@ export function report({ state }: Moment, instance: Instance, command: Doing<"in
       `The run has not begun: room ${room?.code ?? match.room} is ${room?.phase ?? "closed"}.`,
     );
   }
+  if (room.ways.resultBy !== "instance") {
+    const detail = `In rooms of kind ${room.kind} the ${room.ways.resultBy} decides the result, not the instance.`;
+    return refuse("result-not-yours", detail);
+  }
   const stranger = standings.findIndex((row) => !match.berths.has(row.player));
   if (stranger >= 0) {
     const fields = [{ path: `standings[${stranger}].player`, message: "expected a player of this match" }];

@@ -6,6 +6,16 @@ export type PoolCommand =
   /** A room needs its instance no longer. */
   | { readonly do: "pool.release"; readonly room: RoomId; readonly reason: string }
   | { readonly do: "pool.free-berth"; readonly room: RoomId; readonly player: PlayerId }
+  /** Somebody follows a match under way: keeps a berth for it; `anew` also when it had one before. */
+  | {
+      readonly do: "pool.add-berth";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly player: { readonly id: PlayerId; readonly name: string; readonly place: number };
+      readonly anew: boolean;
+    }
+  /** Somebody else than the instance has decided that a run is over. */
+  | { readonly do: "pool.end-match"; readonly room: RoomId; readonly run: RunId; readonly reason: string }
   | InstanceCommand;
 
 export type InstanceCommand = { readonly instance: InstanceId } & (

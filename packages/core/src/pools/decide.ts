@@ -1,5 +1,6 @@
 import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { newId } from "../harbor/stamp.ts";
+import { addBerth, endMatch } from "./amend.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
 import type { InstanceCommand, PoolCommand } from "./commands.ts";
 import { exited, fail, killLate, startFailed, stopLate } from "./ending.ts";
@@ -16,6 +17,10 @@ export function decidePool(moment: Moment, command: PoolCommand): Decision {
       const held = heldBy(moment.state.pools, command.room);
       return held === undefined ? nothingToDo : freeBerth(held, command.player);
     }
+    case "pool.add-berth":
+      return addBerth(moment, command);
+    case "pool.end-match":
+      return endMatch(moment, command);
     default: {
       const instance = moment.state.pools.instances.get(command.instance);
       return instance === undefined

@@ -34,6 +34,16 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       /** Pass id by player. */
       readonly passes: Readonly<Record<PlayerId, PassId>>;
     }
+  | {
+      readonly kind: "instance.berth-added";
+      readonly number: number;
+      readonly run: RunId;
+      readonly room: RoomId;
+      readonly player: { readonly id: PlayerId; readonly name: string; readonly place: number };
+      readonly pass: PassId;
+      readonly expiresAtMs: number;
+    }
+  | { readonly kind: "instance.match-ended"; readonly number: number; readonly run: RunId; readonly reason: string }
   | { readonly kind: "instance.took-orders"; readonly taken: number }
   | {
       readonly kind: "instance.boarded";

@@ -1,6 +1,7 @@
 export { applyPool } from "./apply.ts";
 export { decidePool } from "./decide.ts";
+export { rank } from "./rank.ts";
 export { recoveryEffects } from "./recover.ts";
 export type { OwedPass } from "./state.ts";
 export { tellPool } from "./tell.ts";
-export { instanceView, owedPass } from "./view.ts";
+export { instanceView, owedPass, poolPushes } from "./view.ts";

@@ -16,6 +16,8 @@ export interface Berth {
   readonly place: number;
   /** Id of the one pass that takes this berth. */
   readonly pass: PassId;
+  /** Of a berth that was added to a match under way: until when the pass counts. */
+  readonly expiresAtMs: number | null;
   state: "reserved" | "taken" | "left";
   /** The instance's own mark for the boarding that took the berth. */
   attempt: string | null;

@@ -20,6 +20,10 @@ export function tellPool(state: HarborState, event: PoolEvent): string | undefin
       return `Instance ${id} is open at ${where}: ${event.detail}.`;
     case "instance.assigned":
       return `Instance ${id} is given a match on ${event.match.level} for ${event.match.players.map((one) => one.name).join(", ")}.`;
+    case "instance.berth-added":
+      return `${event.player.name} gets a berth on ${id}, which is under way.`;
+    case "instance.match-ended":
+      return `The match on ${id} is ended: ${event.reason}.`;
     case "instance.took-orders":
     case "instance.forgotten":
       return undefined;

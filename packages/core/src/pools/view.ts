@@ -1,5 +1,7 @@
 import type { InstanceView, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import type { Push } from "../harbor/push.ts";
 import type { HarborState } from "../harbor/state.ts";
+import type { PoolEvent } from "./events.ts";
 import type { Instance, OwedPass } from "./state.ts";
 
 export function instanceView(instance: Instance): InstanceView {
@@ -17,14 +19,26 @@ export function instanceView(instance: Instance): InstanceView {
 }
 
 /** The pass of a member who may board and has not: all of it but the signature. */
-export function owedPass(state: HarborState, room: RoomId, player: PlayerId): OwedPass | undefined {
-  const run = state.rooms.byId.get(room)?.run;
-  const travel = run == null ? undefined : state.travels.byRun.get(run);
-  if (travel === undefined || travel.destination === null) return undefined;
-  const { instance, address } = travel.destination;
+export function owedPass(state: HarborState, roomId: RoomId, player: PlayerId): OwedPass | undefined {
+  const room = state.rooms.byId.get(roomId);
+  const run = room?.run;
+  if (room === undefined || run == null) return undefined;
+  const travel = state.travels.byRun.get(run);
+  const destination = travel === undefined ? room.destination : travel.destination;
+  if (destination === null) return undefined;
+  const { instance, address } = destination;
   const match = state.pools.instances.get(instance)?.match;
   const berth = match?.berths.get(player);
   if (match == null || match.run !== run || berth?.state !== "reserved") return undefined;
+  const expiresAtMs = berth.expiresAtMs ?? travel?.deadlineMs;
+  if (expiresAtMs === undefined) return undefined;
   const { level } = match;
-  return { pass: berth.pass, player, room, run: match.run, level, instance, address, expiresAtMs: travel.deadlineMs };
+  return { pass: berth.pass, player, room: room.id, run, level, instance, address, expiresAtMs };
+}
+
+/** A player who follows a match under way is sent its pass at once. */
+export function poolPushes(state: HarborState, event: PoolEvent): Push[] {
+  if (event.kind !== "instance.berth-added") return [];
+  const pass = owedPass(state, event.room, event.player.id);
+  return pass === undefined ? [] : [{ scope: "pass", to: event.player.id, pass }];
 }

@@ -1,32 +1,38 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
-import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
-import { addRoomToLobby, countInRooms, removeRoomFromLobby } from "../lobbies/index.ts";
+import { addRoomToLobby, removeRoomFromLobby } from "../lobbies/index.ts";
+import { applyMember, clearReady, type MemberEvent, seat } from "./apply-member.ts";
+import { patchSettings } from "./decide-settings.ts";
 import type { RoomEvent } from "./events.ts";
-import type { Member, Room } from "./state.ts";
+import { nameRoom, reindex, takeOut, unnameRoom } from "./open-index.ts";
+import type { Room } from "./state.ts";
 
 type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
 
 export function applyRoom(state: HarborState, event: RoomEvent, at: number): void {
   if (event.kind === "room.opened") return open(state, event, at);
-  if (event.kind === "room.closed") return close(state, event);
+  if (event.kind === "room.closed") return close(state, event, at);
   const room = roomOf(state, event.room);
+  change(state, room, event, at);
+  if ("unready" in event && event.unready) clearReady(room);
+  reindex(state.rooms, room);
+}
+
+function change(
+  state: HarborState,
+  room: Room,
+  event: Exclude<RoomEvent, { kind: "room.opened" | "room.closed" }>,
+  at: number,
+): void {
   switch (event.kind) {
-    case "room.joined":
-      return seat(state, room, { id: event.player, name: event.name, place: event.place });
-    case "room.departed":
-      return depart(state, room, event);
-    case "room.member-away":
-      Object.assign(memberOf(room, event.player), { presence: "away", awayUntilMs: event.untilMs });
+    case "room.settings-changed":
+      return changeSettings(state, room, event);
+    case "room.banned":
+      room.banned.add(event.player);
       return;
-    case "room.member-back":
-      Object.assign(memberOf(room, event.player), { presence: "here", awayUntilMs: null });
+    case "room.unbanned":
+      room.banned.delete(event.player);
       return;
-    case "room.settings-changed": {
-      const { name = room.name, capacity = room.capacity, visibility = room.visibility } = event;
-      Object.assign(room, { name, capacity, visibility, settingsRevision: room.settingsRevision + 1 });
-      return;
-    }
     case "room.board-written": {
       const { key, value, size, owner, onLeave } = event;
       const revision = (room.board.get(key)?.revision ?? 0) + 1;
@@ -38,12 +44,19 @@ export function applyRoom(state: HarborState, event: RoomEvent, at: number): voi
       return;
     case "room.host-changed":
       room.host = event.host;
+      clearDeadline(state.deadlines, "room-host", room.id);
       return;
+    case "room.baton-passed": {
+      const { holder, limitMs, untilMs } = event;
+      room.baton = { holder, turn: (room.baton?.turn ?? 0) + 1, limitMs, untilMs };
+      return timeBaton(state, room);
+    }
+    case "room.baton-taken":
+      room.baton = null;
+      return timeBaton(state, room);
     case "room.level-picked":
       room.level = event.level;
-      return;
-    case "room.ready-set":
-      memberOf(room, event.player).ready = event.ready;
+      room.settingsRevision += 1;
       return;
     case "room.counting":
       Object.assign(room, { phase: "counting", startsAtMs: event.startsAtMs, setback: null });
@@ -55,22 +68,25 @@ export function applyRoom(state: HarborState, event: RoomEvent, at: number): voi
       return;
     case "room.started":
       clearDeadline(state.deadlines, "room-countdown", room.id);
-      Object.assign(room, { phase: "travelling", startsAtMs: null, run: event.run, setback: null, destination: null });
+      clearDeadline(state.deadlines, "room-results", room.id);
+      Object.assign(room, { phase: "travelling", startsAtMs: null, gathersAtMs: null, run: event.run });
+      Object.assign(room, { setback: null, destination: null });
+      for (const member of room.members.values()) member.swapWith = null;
       return;
     case "room.playing":
       Object.assign(room, { phase: "playing", destination: { instance: event.instance, address: event.address } });
       return;
-    case "room.result-set": {
-      const { run, standings, note } = event;
-      const level = room.level?.id ?? "";
-      room.result = { run, level, atMs: at, standings: [...standings], ...(note !== undefined && { note }) };
-      return gatherAgain(room);
-    }
+    case "room.result-set":
+      return setResult(state, room, event, at);
+    case "room.gathered":
+      clearDeadline(state.deadlines, "room-results", room.id);
+      Object.assign(room, { phase: "gathering", gathersAtMs: null });
+      return;
     case "room.returned":
       room.setback = { code: event.code, detail: event.detail, atMs: at };
-      return gatherAgain(room);
+      return endRun(room, "gathering");
     default:
-      assertNever(event);
+      return applyMember(state, room, event satisfies MemberEvent, at);
   }
 }
 
@@ -86,79 +102,60 @@ function roomOf(state: HarborState, id: string): Room {
 }
 
 function open(state: HarborState, event: Of<"room.opened">, at: number): void {
-  const { room: id, code, name, lobby, roomKind, capacity, leastPlayers, graceMs, host, hostName } = event;
-  const { countdownMs, autoStart } = event;
+  const { room: id, code, name, lobby, roomKind, capacity, build, ways, host, hostName } = event;
   const room: Room = {
-    ...{
-      id,
-      code,
-      name,
-      lobby,
-      kind: roomKind,
-      capacity,
-      leastPlayers,
-      graceMs,
-      countdownMs,
-      autoStart,
-      host,
-      openedAtMs: at,
-    },
-    revision: 0,
-    visibility: "listed",
-    settingsRevision: 0,
-    banned: new Set(),
-    board: new Map(),
-    phase: "gathering",
-    startsAtMs: null,
-    members: new Map(),
-    level: null,
-    run: null,
-    destination: null,
-    result: null,
-    setback: null,
+    ...{ id, code, name, lobby, kind: roomKind, capacity, build, ways, host, openedAtMs: at },
+    ...{ revision: 0, visibility: "listed", settings: {}, settingsRevision: 0, banned: new Set() },
+    ...{ board: new Map(), members: new Map(), baton: null, indexed: null },
+    ...{ phase: "gathering", startsAtMs: null, gathersAtMs: null, level: null, run: null, destination: null },
+    ...{ result: null, setback: null },
   };
   state.rooms.byId.set(id, room);
   state.rooms.byCode.set(code, id);
-  state.rooms.opened += 1;
-  addRoomToLobby(state, lobby, id);
-  seat(state, room, { id: host, name: hostName, place: 0 });
+  state.rooms.opened = (event.codeNumber ?? state.rooms.opened) + 1;
+  nameRoom(state.rooms, room);
+  addRoomToLobby(state, lobby, id, at);
+  seat(state, room, { id: host, name: hostName, place: 0, side: event.side, latency: event.latency }, at);
+  reindex(state.rooms, room);
 }
 
-function close(state: HarborState, event: Of<"room.closed">): void {
+function close(state: HarborState, event: Of<"room.closed">, at: number): void {
+  const room = roomOf(state, event.room);
+  takeOut(state.rooms, room);
+  unnameRoom(state.rooms, room);
   state.rooms.byId.delete(event.room);
   state.rooms.byCode.delete(event.code);
-  clearDeadline(state.deadlines, "room-countdown", event.room);
-  removeRoomFromLobby(state, event.lobby, event.room);
-}
-
-function seat(state: HarborState, room: Room, who: Pick<Member, "id" | "name" | "place">): void {
-  room.members.set(who.id, { ...who, ready: false, presence: "here", awayUntilMs: null });
-  countInRooms(state, room.lobby, 1);
-  const player = state.players.byId.get(who.id);
-  if (player) player.room = room.id;
-}
-
-function depart(state: HarborState, room: Room, event: Of<"room.departed">): void {
-  room.members.delete(event.player);
-  countInRooms(state, room.lobby, -1);
-  if (event.host !== undefined) room.host = event.host;
-  if (event.ban) room.banned.add(event.player);
-  for (const key of event.gone ?? []) room.board.delete(key);
-  for (const key of event.passed ?? []) {
-    const entry = room.board.get(key);
-    if (entry) Object.assign(entry, { owner: room.host, revision: entry.revision + 1 });
+  for (const kind of ["room-countdown", "room-results", "room-host", "room-baton", "room-empty"] as const) {
+    clearDeadline(state.deadlines, kind, event.room);
   }
-  const player = state.players.byId.get(event.player);
-  if (player) player.room = null;
+  removeRoomFromLobby(state, event.lobby, event.room, at);
 }
 
-function gatherAgain(room: Room): void {
-  Object.assign(room, { phase: "gathering", run: null, destination: null });
-  for (const member of room.members.values()) member.ready = false;
+function changeSettings(state: HarborState, room: Room, event: Of<"room.settings-changed">): void {
+  const { name = room.name, capacity = room.capacity, visibility = room.visibility, settings = {} } = event;
+  unnameRoom(state.rooms, room);
+  Object.assign(room, { name, capacity, visibility, settingsRevision: room.settingsRevision + 1 });
+  room.settings = patchSettings(room.settings, settings);
+  nameRoom(state.rooms, room);
 }
 
-function memberOf(room: Room, id: string): Member {
-  const member = room.members.get(id);
-  if (member === undefined) throw new Error(`event about ${id}, who is not in room ${room.id}`);
-  return member;
+function setResult(state: HarborState, room: Room, event: Of<"room.result-set">, at: number): void {
+  const { run, standings, note, untilMs } = event;
+  const level = room.level?.id ?? "";
+  room.result = { run, level, atMs: at, standings: [...standings], ...(note !== undefined && { note }) };
+  endRun(room, untilMs === undefined ? "gathering" : "results");
+  if (untilMs === undefined) return;
+  room.gathersAtMs = untilMs;
+  setDeadline(state.deadlines, "room-results", room.id, untilMs);
+}
+
+function endRun(room: Room, phase: "gathering" | "results"): void {
+  Object.assign(room, { phase, run: null, destination: null });
+  clearReady(room);
+}
+
+/** Sets the deadline of the present turn, or none. */
+function timeBaton(state: HarborState, { id, baton }: Room): void {
+  if (baton?.untilMs == null) clearDeadline(state.deadlines, "room-baton", id);
+  else setDeadline(state.deadlines, "room-baton", id, baton.untilMs);
 }

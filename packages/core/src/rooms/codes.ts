@@ -1,8 +1,9 @@
 import { CODE_ALPHABET, CODE_LENGTH } from "@yellow-harbor/protocol";
 import type { Entropy } from "../harbor/stamp.ts";
+import type { RoomsState } from "./state.ts";
 
 const BASE = CODE_ALPHABET.length;
-/** How many codes there are; the counter starts again after as many rooms, which is the cooling time of a code. */
+/** How many codes there are. A code comes again only after all others were given out, which is its cooling time. */
 export const CODE_SPACE = BASE ** CODE_LENGTH;
 const HALF = Math.ceil(Math.sqrt(CODE_SPACE));
 
@@ -25,6 +26,17 @@ export function codeOf(number: number, key: Entropy): string {
     spot = Math.floor(spot / BASE);
   }
   return code;
+}
+
+/** The next code that no open room has: a room that outlives the whole cycle keeps its own. */
+export function freeCode({ opened, codeKey, byCode }: Pick<RoomsState, "opened" | "codeKey" | "byCode">): {
+  code: string;
+  codeNumber: number;
+} {
+  for (let codeNumber = opened; ; codeNumber++) {
+    const code = codeOf(codeNumber, codeKey);
+    if (!byCode.has(code)) return { code, codeNumber };
+  }
 }
 
 /** 32-bit finaliser of MurmurHash3 (A. Appleby), keyed by addition. */

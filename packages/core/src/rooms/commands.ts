@@ -9,32 +9,28 @@ import type {
   RunId,
   Standing,
 } from "@yellow-harbor/protocol";
+import type { Latency } from "../harbor/latency.ts";
+
+export interface Score {
+  readonly player: PlayerId;
+  readonly score: number;
+}
 
 /** A request of a player: the words of the wire with who asks. */
-type Asked<A extends Exclude<Extract<PlayerAsk, `room.${string}`>, "room.relay">> = {
+type Asked<A extends RoomAsk> = {
   readonly do: A;
   readonly player: PlayerId;
   readonly args: PlayerArgs<A>;
 };
 
+export type RoomAsk = Exclude<Extract<PlayerAsk, `room.${string}`>, "room.relay">;
+
 export type RoomCommand =
-  | Asked<"room.open">
-  | Asked<"room.join">
-  | Asked<"room.leave">
-  | Asked<"room.pick-level">
-  | Asked<"room.ready">
-  | Asked<"room.start">
-  | Asked<"room.seek">
-  | Asked<"room.change">
-  | Asked<"room.hand-over">
-  | Asked<"room.put-out">
-  | Asked<"room.stop-count">
+  | { [A in RoomAsk]: Asked<A> }[RoomAsk]
   /** Something changed that start depends on: a countdown may have to stop, or a room to start by itself. */
   | { readonly do: "room.consider"; readonly room: RoomId }
   /** The countdown is over. */
   | { readonly do: "room.launch"; readonly room: RoomId }
-  | Asked<"room.write">
-  | Asked<"room.erase">
   /** What operators do to a room. */
   | { readonly do: "room.operator-hand-over"; readonly room: RoomId; readonly to: PlayerId }
   | {
@@ -44,8 +40,33 @@ export type RoomCommand =
       readonly reason: string | undefined;
       readonly ban: boolean;
     }
+  | {
+      readonly do: "room.operator-ban";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly reason: string | undefined;
+    }
+  | { readonly do: "room.operator-unban"; readonly room: RoomId; readonly player: PlayerId }
+  | {
+      readonly do: "room.operator-set-result";
+      readonly room: RoomId;
+      readonly scores: readonly Score[];
+      readonly note: string | undefined;
+    }
+  /** The host may be lost for longer than it keeps the powers. */
+  | { readonly do: "room.check-host"; readonly room: RoomId }
+  /** The one who holds the baton may be away, or its turn may be over. */
+  | { readonly do: "room.check-baton"; readonly room: RoomId }
+  | { readonly do: "room.measure"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
+  /** The time for looking at the results is over. */
+  | { readonly do: "room.results-seen"; readonly room: RoomId }
   /** Everybody is put out, one after the other, and the room closes with the last. */
-  | { readonly do: "room.dissolve"; readonly room: RoomId; readonly reason: string | undefined }
+  | {
+      readonly do: "room.dissolve";
+      readonly room: RoomId;
+      readonly reason: string | undefined;
+      readonly by: "host" | "operator";
+    }
   | {
       readonly do: "room.depart";
       readonly player: PlayerId;
@@ -62,7 +83,7 @@ export type RoomCommand =
       readonly address: Address;
     }
   | {
-      readonly do: "room.set-result";
+      readonly do: "room.take-result";
       readonly room: RoomId;
       readonly run: RunId;
       readonly standings: readonly Standing[];

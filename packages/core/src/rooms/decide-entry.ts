@@ -1,14 +1,103 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
 import { newId } from "../harbor/stamp.ts";
-import { codeOf } from "./codes.ts";
+import { freeCode } from "./codes.ts";
+import { departedEvent } from "./decide-leaving.ts";
+import type { RoomEvent } from "./events.ts";
+import { type Refusal, refusal, roomOf } from "./find.ts";
+import { obstacles } from "./obstacles.ts";
+import { nameKey, openRooms } from "./open-index.ts";
+import { bestFirst } from "./preference.ts";
+import { smallestSide } from "./sides.ts";
 import type { Room } from "./state.ts";
 import { roomView } from "./view.ts";
+import { waysOf } from "./ways.ts";
 
-export function open({ state, rules, chance }: Moment, id: PlayerId, args: PlayerArgs<"room.open">): Decision {
+type Player = NonNullable<ReturnType<Moment["state"]["players"]["byId"]["get"]>>;
+
+/** A player who wants in somewhere, and the events by which it leaves the room it is in for that. */
+interface Comer {
+  readonly player: Player;
+  readonly leaving: readonly RoomEvent[];
+}
+
+export function open(moment: Moment, id: PlayerId, args: PlayerArgs<"room.open">): Decision {
+  const comer = comerOf(moment, id, args.move);
+  return "refused" in comer ? comer : openFor(moment, comer, args);
+}
+
+export function join(moment: Moment, id: PlayerId, args: PlayerArgs<"room.join">): Decision {
+  const { rooms } = moment.state;
+  const roomId = "room" in args ? args.room : rooms.byCode.get(args.code);
+  const room = roomId === undefined ? undefined : rooms.byId.get(roomId);
+  if (room === undefined) {
+    return "room" in args
+      ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
+      : refuse("room-code-unknown", `No open room has the code ${args.code}; check it with whoever gave it to you.`);
+  }
+  const comer = comerOf(moment, id, args.move, room);
+  if ("refused" in comer) return comer;
+  return joinFor(comer, room, { byCode: "code" in args, side: args.side });
+}
+
+/** The listed room of a name, else a new one: people who agree on a name meet. */
+export function enter(moment: Moment, id: PlayerId, args: PlayerArgs<"room.enter">): Decision {
+  const { rooms, players } = moment.state;
+  const lobby = players.byId.get(id)?.lobby ?? "";
+  const named = [...(rooms.byName.get(nameKey(lobby, args.name)) ?? [])].flatMap((room) => rooms.byId.get(room) ?? []);
+  const listed = named.filter((room) => room.visibility !== "code-only");
+  const present = listed.find((room) => room.members.has(id));
+  const comer = comerOf(moment, id, args.move, present);
+  if ("refused" in comer) return comer;
+  const way = { byCode: false };
+  const room = listed.find((one) => obstacles(one, comer.player, way).length === 0) ?? listed[0];
+  if (room === undefined) return withReply(openFor(moment, comer, args), { opened: true });
+  return withReply(joinFor(comer, room, way), { opened: false });
+}
+
+/**
+ * The best room that would let the player in, else a new one. Commands are decided one after the other, so two who seek
+ * at once meet: the second finds the room that the first has just opened.
+ */
+export function seek(moment: Moment, id: PlayerId, { kind, level, move }: PlayerArgs<"room.seek">): Decision {
+  const comer = comerOf(moment, id, move);
+  if ("refused" in comer) return comer;
+  const { player } = comer;
+  const rules = moment.rules.lobbies.get(player.lobby);
+  const kinds = kind === undefined ? (rules?.roomKinds ?? []) : [kind];
+  const way = { byCode: false };
+  const fits = openRooms(moment.state.rooms, player.lobby, { kinds, level }).filter(
+    (room) => room.id !== player.room && obstacles(room, player, way).length === 0,
+  );
+  const [best] = bestFirst(fits, rules?.seekBy ?? ["places", "age"]);
+  if (best === undefined) return withReply(openFor(moment, comer, { kind }), { opened: true });
+  return withReply(joinFor(comer, best, way), { opened: false });
+}
+
+/** Who wants in has to be in no room, or to say that it wants to move. */
+function comerOf(moment: Moment, id: PlayerId, move: boolean | undefined, into?: Room): Comer | Refusal {
+  const { state } = moment;
   const player = state.players.byId.get(id);
-  if (player === undefined) return unknownPlayer();
-  if (player.room !== null) return alreadyInRoom(state.rooms.byId.get(player.room));
+  if (player === undefined) return refusal("player-unknown", "The player has left; connect again.");
+  if (player.room === null) return { player, leaving: [] };
+  const present = roomOf(state, id);
+  if ("refused" in present) return present;
+  const { room } = present;
+  if (into?.id === room.id) return refusal("already-in-room", `You are in room ${room.code} already.`);
+  if (!move) {
+    const detail = `You are in room ${room.code} already; leave it first, or ask with move: true.`;
+    return refusal("already-in-room", detail);
+  }
+  return { player, leaving: [departedEvent(moment, room, id, { reason: "moved" })] };
+}
+
+interface Opening {
+  readonly kind?: string | undefined;
+  readonly name?: string | undefined;
+  readonly capacity?: number | undefined;
+}
+
+function openFor({ state, rules, chance }: Moment, { player, leaving }: Comer, args: Opening): Decision {
   const allowed = rules.lobbies.get(player.lobby)?.roomKinds ?? [];
   const kindName = args.kind ?? allowed[0];
   const kind = kindName !== undefined && allowed.includes(kindName) ? rules.roomKinds.get(kindName) : undefined;
@@ -25,87 +114,36 @@ export function open({ state, rules, chance }: Moment, id: PlayerId, args: Playe
     });
   }
   const room = newId("r", chance);
-  return accept(
-    [
-      {
-        kind: "room.opened",
-        room,
-        code: codeOf(state.rooms.opened, state.rooms.codeKey),
-        name: args.name ?? `${player.name}'s room`,
-        lobby: player.lobby,
-        roomKind: kindName,
-        capacity,
-        leastPlayers: kind.leastPlayers,
-        graceMs: kind.graceMs,
-        countdownMs: kind.countdownMs,
-        autoStart: kind.autoStart,
-        host: id,
-        hostName: player.name,
-      },
-    ],
-    { reply: pictureReply(room) },
-  );
+  const { code, codeNumber } = freeCode(state.rooms);
+  const side = kind.sides?.names[0];
+  const opened: RoomEvent = {
+    ...{ kind: "room.opened", room, code, codeNumber, capacity, lobby: player.lobby, roomKind: kindName },
+    ...{ name: args.name ?? `${player.name}'s room`, build: player.build, ways: waysOf(kind) },
+    ...{ host: player.id, hostName: player.name },
+    ...(side !== undefined && { side }),
+    ...(player.latency && { latency: player.latency }),
+  };
+  return accept([...leaving, opened], { reply: pictureReply(room) });
 }
 
-export function join({ state }: Moment, id: PlayerId, args: PlayerArgs<"room.join">): Decision {
-  const player = state.players.byId.get(id);
-  if (player === undefined) return unknownPlayer();
-  const roomId = "room" in args ? args.room : state.rooms.byCode.get(args.code);
-  const room = roomId === undefined ? undefined : state.rooms.byId.get(roomId);
-  if (room === undefined) {
-    return "room" in args
-      ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
-      : refuse("room-code-unknown", `No open room has the code ${args.code}; check it with whoever gave it to you.`);
-  }
-  if (player.room !== null) return alreadyInRoom(state.rooms.byId.get(player.room));
-  const closed = whyNot(room, id, "room" in args);
-  if (closed) return closed;
-  const place = lowestFreePlace(room);
-  return accept([{ kind: "room.joined", room: room.id, lobby: room.lobby, player: id, name: player.name, place }], {
-    reply: pictureReply(room.id),
-  });
-}
-
-/** Why a player is not let into a room that is there; each cause has a code of its own. */
-function whyNot(room: Room, player: PlayerId, byId: boolean): Decision | undefined {
-  if (room.banned.has(player))
-    return refuse("put-out-of-room", `You were put out of room ${room.code} for good; seek another one.`);
-  if (room.visibility === "locked")
-    return refuse("room-locked", `Room ${room.code} is locked; its host has to open it first.`);
-  if (byId && room.visibility === "code-only") {
-    return refuse("room-code-needed", "This room is joined by its code alone; ask a member for it.");
-  }
-  if (room.phase !== "gathering") {
-    return refuse("room-started", `Room ${room.code} is ${room.phase}; it can be joined again once it is gathering.`);
-  }
-  if (room.members.size >= room.capacity) {
-    return refuse("room-full", `Room ${room.code} is full: ${room.members.size} of ${room.capacity} places are taken.`);
-  }
-  return undefined;
-}
-
-/**
- * The best room that would let the player in, else a new one. Commands are decided one after the other, so two who seek
- * at once meet: the second finds the room that the first has just opened.
- */
-export function seek(moment: Moment, id: PlayerId, { kind, level }: PlayerArgs<"room.seek">): Decision {
-  const { state } = moment;
-  const player = state.players.byId.get(id);
-  if (player === undefined) return unknownPlayer();
-  if (player.room !== null) return alreadyInRoom(state.rooms.byId.get(player.room));
-  const rooms = [...(state.lobbies.byId.get(player.lobby)?.rooms ?? [])].flatMap(
-    (room) => state.rooms.byId.get(room) ?? [],
-  );
-  const fits = rooms.filter(
-    (room) =>
-      (kind === undefined || room.kind === kind) &&
-      (level === undefined || room.level?.id === level) &&
-      whyNot(room, id, true) === undefined,
-  );
-  // Fewest free places first; the lobby keeps its rooms in the order of their age, and sorting is stable.
-  const [best] = fits.sort((a, b) => a.capacity - a.members.size - (b.capacity - b.members.size));
-  if (best === undefined) return withReply(open(moment, id, { ...(kind !== undefined && { kind }) }), { opened: true });
-  return withReply(join(moment, id, { room: best.id }), { opened: false });
+function joinFor(
+  { player, leaving }: Comer,
+  room: Room,
+  way: { readonly byCode: boolean; readonly side?: string | undefined },
+): Decision {
+  const [first] = obstacles(room, player, way);
+  if (first) return refuse(first.code, `${first.text}. What would change it: ${first.change}.`);
+  const side = way.side ?? smallestSide(room);
+  const isUnsettling = room.ways.clearsReady.includes("members");
+  const joined: RoomEvent = {
+    ...{ kind: "room.joined", room: room.id, lobby: room.lobby, player: player.id, name: player.name },
+    place: lowestFreePlace(room),
+    ...(side !== undefined && { side }),
+    ...(player.latency && { latency: player.latency }),
+    ...(room.host === null && { host: player.id }),
+    ...(isUnsettling && { unready: true as const }),
+  };
+  return accept([...leaving, joined], { reply: pictureReply(room.id) });
 }
 
 function withReply(decision: Decision, more: Record<string, unknown>): Decision {
@@ -124,8 +162,3 @@ const pictureReply = (id: string) => (state: Moment["state"]) => {
   const room = state.rooms.byId.get(id);
   return room === undefined ? {} : { room: roomView(state, room) };
 };
-
-const unknownPlayer = () => refuse("player-unknown", "The player has left; connect again.");
-
-const alreadyInRoom = (room: Room | undefined) =>
-  refuse("already-in-room", `You are in room ${room?.code} already; leave it first.`);

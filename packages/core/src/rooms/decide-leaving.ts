@@ -1,59 +1,88 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, type ReplyOf, refuse } from "../harbor/decision.ts";
 import { lobbyView } from "../lobbies/index.ts";
+import { batonAfter } from "./baton.ts";
 import { inheritance } from "./board.ts";
 import type { RoomCommand } from "./commands.ts";
 import type { RoomEvent } from "./events.ts";
-import { roomOf } from "./find.ts";
+import { revisionReply, roomOf, unknownMember, unknownRoom } from "./find.ts";
 import { nextHost } from "./handover.ts";
 import type { Room } from "./state.ts";
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
-export function leave({ state }: Moment, id: PlayerId): Decision {
+export function leave(moment: Moment, id: PlayerId): Decision {
+  const { state } = moment;
   const player = state.players.byId.get(id);
   const room = player?.room == null ? undefined : state.rooms.byId.get(player.room);
   if (player === undefined || room === undefined)
     return refuse("not-in-room", "You are in no room, so there is none to leave.");
   const { lobby } = player;
-  return departure(room, id, { reason: "left" }, (after) => ({ lobby: lobbyView(after, lobby) }));
+  return departure(moment, room, id, { reason: "left" }, (after) => ({ lobby: lobbyView(after, lobby) }));
 }
 
-export function depart({ state }: Moment, { player, room: id, reason }: Doing<"room.depart">): Decision {
-  const room = state.rooms.byId.get(id);
-  return room?.members.has(player) ? departure(room, player, { reason }) : nothingToDo;
+export function depart(moment: Moment, { player, room: id, reason }: Doing<"room.depart">): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  return room?.members.has(player) ? departure(moment, room, player, { reason }) : nothingToDo;
 }
 
 export function putOut(moment: Moment, host: PlayerId, { player, reason, ban }: PlayerArgs<"room.put-out">): Decision {
   const found = roomOf(moment.state, host, { hostOnly: "put a member out" });
   if ("refused" in found) return found;
   if (player === host) return refuse("member-unknown", "You cannot put yourself out; leave the room instead.");
-  return putOutOf(found.room, player, { by: "host", reason, ban });
+  return putOutOf(moment, found.room, player, { by: "host", reason, ban });
 }
 
-export function operatorPutOut(
-  { state }: Moment,
-  { room: id, player, reason, ban }: Doing<"room.operator-put-out">,
-): Decision {
+export function operatorPutOut(moment: Moment, command: Doing<"room.operator-put-out">): Decision {
+  const { room: id, player, reason, ban } = command;
+  const room = moment.state.rooms.byId.get(id);
+  return room === undefined ? unknownRoom(id) : putOutOf(moment, room, player, { by: "operator", reason, ban });
+}
+
+/** Keeps somebody from coming in again; a member is put out with it. */
+export function ban(moment: Moment, { room: id, player, reason }: Doing<"room.operator-ban">): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  if (room === undefined) return unknownRoom(id);
+  if (room.members.has(player)) return putOutOf(moment, room, player, { by: "operator", reason, ban: true });
+  if (room.banned.has(player)) return accept([], { reply: revisionReply(id) });
+  return accept([{ kind: "room.banned", room: id, player, ...(reason !== undefined && { why: reason }) }], {
+    reply: revisionReply(id),
+  });
+}
+
+export function unban({ state }: Moment, host: PlayerId, { player }: PlayerArgs<"room.unban">): Decision {
+  const found = roomOf(state, host, { hostOnly: "lift a ban" });
+  return "refused" in found ? found : liftBan(found.room, player);
+}
+
+export function operatorUnban({ state }: Moment, { room: id, player }: Doing<"room.operator-unban">): Decision {
   const room = state.rooms.byId.get(id);
-  if (room === undefined) return refuse("room-unknown", `There is no room ${id}; it may have closed.`);
-  return putOutOf(room, player, { by: "operator", reason, ban });
+  return room === undefined ? unknownRoom(id) : liftBan(room, player);
+}
+
+function liftBan(room: Room, player: PlayerId): Decision {
+  if (!room.banned.has(player)) {
+    const names = [...room.banned].join(", ");
+    return refuse("member-unknown", `${player} is not banned from room ${room.code}; banned are ${names || "none"}.`);
+  }
+  return accept([{ kind: "room.unbanned", room: room.id, player }], { reply: revisionReply(room.id) });
 }
 
 /** Puts the members out one by one; a reaction to each departure comes back here until nobody is left. */
-export function dissolve({ state }: Moment, { room: id, reason }: Doing<"room.dissolve">): Decision {
-  const room = state.rooms.byId.get(id);
-  if (room === undefined) return refuse("room-unknown", `There is no room ${id}; it may have closed.`);
+export function dissolve(moment: Moment, { room: id, reason, by }: Doing<"room.dissolve">): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  if (room === undefined) return unknownRoom(id);
   const last = [...room.members.keys()].at(-1);
-  if (last === undefined) return nothingToDo;
+  // A room that waits with nobody in it.
+  if (last === undefined) {
+    const { revision } = room;
+    const closed: RoomEvent = { kind: "room.closed", room: id, lobby: room.lobby, code: room.code };
+    return accept([closed], { reply: () => ({ revision }) });
+  }
   // The last to come goes first, so that the host does not change with each.
   const { revision } = room;
-  return departure(
-    room,
-    last,
-    { reason: "closed", by: "operator", ...(reason !== undefined && { why: reason }) },
-    () => ({ revision }),
-  );
+  const how = { reason: "closed", by, ...(reason !== undefined && { why: reason }) } as const;
+  return departure(moment, room, last, how, () => ({ revision }));
 }
 
 interface PuttingOut {
@@ -62,26 +91,35 @@ interface PuttingOut {
   readonly ban: boolean;
 }
 
-function putOutOf(room: Room, player: PlayerId, { by, reason, ban }: PuttingOut): Decision {
-  if (!room.members.has(player)) {
-    return refuse(
-      "member-unknown",
-      `${player} is not in room ${room.code}; its members are ${[...room.members.keys()].join(", ")}.`,
-    );
-  }
+function putOutOf(moment: Moment, room: Room, player: PlayerId, { by, reason, ban }: PuttingOut): Decision {
+  if (!room.members.has(player)) return unknownMember(room, player);
   const how = { reason: "put-out", by, ...(reason !== undefined && { why: reason }), ...(ban && { ban }) } as const;
-  return departure(room, player, how, (after) => ({
+  return departure(moment, room, player, how, (after) => ({
     revision: after.rooms.byId.get(room.id)?.revision ?? room.revision,
   }));
 }
 
 type How = Pick<Extract<RoomEvent, { kind: "room.departed" }>, "reason" | "by" | "why" | "ban">;
 
-function departure(room: Room, player: PlayerId, how: How, reply?: ReplyOf): Decision {
+function departure(moment: Moment, room: Room, player: PlayerId, how: How, reply?: ReplyOf): Decision {
+  return accept([departedEvent(moment, room, player, how)], { ...(reply && { reply }) });
+}
+
+/** A departure with all that goes with it: who is host then, whose turn it is, what becomes of the entries of the board. */
+export function departedEvent({ at }: Moment, room: Room, player: PlayerId, how: How): RoomEvent {
   const name = room.members.get(player)?.name ?? player;
   const host = room.host === player ? nextHost(room, player) : undefined;
-  const { gone, passed } = inheritance(room, player, host ?? (room.host === player ? undefined : room.host));
-  const board = { ...(gone.length > 0 && { gone }), ...(passed.length > 0 && { passed }) };
-  const event = { kind: "room.departed", room: room.id, lobby: room.lobby, player, name, ...how, ...board } as const;
-  return accept([host === undefined ? event : { ...event, host }], { ...(reply && { reply }) });
+  const heir = host ?? (room.host === player ? undefined : (room.host ?? undefined));
+  const { gone, passed } = inheritance(room, player, heir);
+  const voided = [...room.members.values()].filter((one) => one.swapWith === player).map((one) => one.id);
+  return {
+    ...{ kind: "room.departed", room: room.id, lobby: room.lobby, player, name },
+    ...how,
+    ...(gone.length > 0 && { gone }),
+    ...(passed.length > 0 && { passed }),
+    ...(voided.length > 0 && { voided }),
+    ...batonAfter(room, player, at),
+    ...(room.ways.clearsReady.includes("members") && { unready: true as const }),
+    ...(host !== undefined && { host }),
+  };
 }

@@ -1,51 +1,89 @@
-import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
+import type { LevelView, PlayerArgs, PlayerId, RoomId, Settings, SettingsPatch } from "@yellow-harbor/protocol";
+import { SETTINGS_MAX } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
 import type { RoomCommand } from "./commands.ts";
-import { type Refusal, revisionReply, roomOf } from "./find.ts";
+import type { RoomEvent } from "./events.ts";
+import { type Refusal, refusal, revisionReply, roomOf, unknownMember, unknownRoom, wrongPhase } from "./find.ts";
+import { nextHost } from "./handover.ts";
 import type { Room } from "./state.ts";
 
-/** Name, capacity and visibility, as a partial change. A change made from settings that are no longer so is refused. */
-export function change({ state, rules }: Moment, player: PlayerId, args: PlayerArgs<"room.change">): Decision {
-  const found = roomOf(state, player, { hostOnly: "change the settings" });
+type Change = PlayerArgs<"room.change"> | PlayerArgs<"room.pick-level">;
+
+/** Name, capacity, visibility, level and free settings, as a merge patch. One made from what is no longer so is refused. */
+export function change(moment: Moment, player: PlayerId, args: Change): Decision {
+  const found = roomOf(moment.state, player, { hostOnly: "change the room" });
   if ("refused" in found) return found;
   const { room } = found;
-  const { basedOn, ...wanted } = args;
-  if (basedOn !== undefined && basedOn !== room.settingsRevision) {
-    const { name, capacity, visibility, settingsRevision } = room;
-    const now = `name ${name}, capacity ${capacity}, visibility ${visibility}`;
-    return refuse(
-      "settings-stale",
-      `The settings are at revision ${settingsRevision}, not ${basedOn}: ${now}. Look again, then change.`,
-    );
-  }
-  const unfit =
-    wanted.capacity === undefined
-      ? undefined
-      : unfitCapacity(room, wanted.capacity, rules.roomKinds.get(room.kind)?.capacity);
+  const { basedOn, level: levelName, ...wanted }: PlayerArgs<"room.change"> = args;
+  if (basedOn !== undefined && basedOn !== room.settingsRevision) return stale(room, basedOn);
+  const level = levelName === undefined ? undefined : levelOf(moment, room, levelName);
+  if (level !== undefined && "refused" in level) return level;
+  const unfit = unfitCapacity(moment, room, wanted.capacity) ?? unfitSettings(room, wanted.settings);
   if (unfit) return unfit;
-  const changed = Object.fromEntries(
-    Object.entries(wanted).filter(([key, value]) => value !== undefined && room[key as "name"] !== value),
-  );
-  if (Object.keys(changed).length === 0) return accept([], { reply: revisionReply(room.id) });
-  return accept([{ kind: "room.settings-changed", room: room.id, by: player, ...changed }], {
+  return accept([...settingsEvents(room, player, wanted), ...levelEvents(room, player, level)], {
     reply: revisionReply(room.id),
   });
 }
 
-function unfitCapacity(
-  room: Room,
-  wanted: number,
-  range: { least: number; most: number } | undefined,
-): Refusal | undefined {
-  const say = (detail: string, expected: string) =>
-    refuse("capacity-out-of-range", detail, { fields: [{ path: "args.capacity", message: expected }] }) as Refusal;
-  if (room.phase !== "gathering") {
-    return refuse(
-      "wrong-phase",
-      `Room ${room.code} is ${room.phase}; its capacity changes only while it is gathering.`,
-    ) as Refusal;
+type Wanted = Omit<PlayerArgs<"room.change">, "basedOn" | "level">;
+
+function settingsEvents(room: Room, by: PlayerId, { name, capacity, visibility, settings }: Wanted): RoomEvent[] {
+  const patch = Object.fromEntries(
+    Object.entries(settings ?? {}).filter(([key, value]) => (room.settings[key] ?? null) !== value),
+  );
+  const differs = Object.keys(patch).length > 0;
+  const changed = {
+    ...(name !== undefined && name !== room.name && { name }),
+    ...(capacity !== undefined && capacity !== room.capacity && { capacity }),
+    ...(visibility !== undefined && visibility !== room.visibility && { visibility }),
+    ...(differs && { settings: patch }),
+  };
+  if (Object.keys(changed).length === 0) return [];
+  const unready = differs && room.ways.clearsReady.includes("settings") && { unready: true as const };
+  return [{ kind: "room.settings-changed", room: room.id, by, ...changed, ...unready }];
+}
+
+function levelEvents(room: Room, by: PlayerId, level: LevelView | undefined): RoomEvent[] {
+  if (level === undefined || level.id === room.level?.id) return [];
+  const unready = room.ways.clearsReady.includes("level") && { unready: true as const };
+  return [{ kind: "room.level-picked", room: room.id, by, level, ...unready }];
+}
+
+function stale(room: Room, basedOn: number): Refusal {
+  const { name, capacity, visibility, settingsRevision, level, settings } = room;
+  const now = `name ${name}, capacity ${capacity}, visibility ${visibility}, level ${level?.id ?? "not picked"}`;
+  return refusal(
+    "settings-stale",
+    `The settings are at revision ${settingsRevision}, not ${basedOn}: ${now}. Look again, then change.`,
+    { current: { settingsRevision, name, capacity, visibility, settings, ...(level && { level: level.id }) } },
+  );
+}
+
+function levelOf({ rules }: Moment, room: Room, id: string): LevelView | Refusal {
+  if (room.phase !== "gathering") return wrongPhase(room);
+  const allowed = rules.roomKinds.get(room.kind)?.levels ?? [];
+  const known = rules.levels.get(id);
+  if (known === undefined) {
+    const detail = `There is no level ${id}; rooms of kind ${room.kind} have ${allowed.join(", ")}.`;
+    return refusal("level-unknown", detail, { accepted: [...allowed] });
   }
-  const { least = 1, most = 64 } = range ?? {};
+  if (!allowed.includes(id)) {
+    const detail = `Rooms of kind ${room.kind} do not have level ${id}; they have ${allowed.join(", ")}.`;
+    return refusal("level-not-allowed", detail, { accepted: [...allowed] });
+  }
+  const { title, least, most } = known;
+  return { id, title, least, most };
+}
+
+function unfitCapacity({ rules }: Moment, room: Room, wanted: number | undefined): Refusal | undefined {
+  if (wanted === undefined) return undefined;
+  const say = (detail: string, expected: string) =>
+    refusal("capacity-out-of-range", detail, { fields: [{ path: "args.capacity", message: expected }] });
+  if (room.phase !== "gathering") {
+    const detail = `Room ${room.code} is ${room.phase}; its capacity changes only while it is gathering.`;
+    return refusal("wrong-phase", detail);
+  }
+  const { least = 1, most = 64 } = rules.roomKinds.get(room.kind)?.capacity ?? {};
   if (wanted < least || wanted > most) {
     return say(
       `Capacity ${wanted} is out of range: rooms of kind ${room.kind} take ${least} to ${most} players.`,
@@ -60,9 +98,25 @@ function unfitCapacity(
   return undefined;
 }
 
-export function handOver({ state }: Moment, player: PlayerId, to: PlayerId): Decision {
+function unfitSettings(room: Room, patch: SettingsPatch | undefined): Refusal | undefined {
+  if (patch === undefined) return undefined;
+  const count = Object.keys(patchSettings(room.settings, patch)).length;
+  if (count <= SETTINGS_MAX) return undefined;
+  const fields = [{ path: "args.settings", message: `expected at most ${SETTINGS_MAX} settings` }];
+  return refusal("request-invalid", `The room would have ${count} settings; set some to null to remove them.`, {
+    fields,
+  });
+}
+
+/** A merge patch over the free settings (RFC 7396). */
+export function patchSettings(settings: Settings, patch: SettingsPatch): Settings {
+  const merged = { ...settings, ...patch };
+  return Object.fromEntries(Object.entries(merged).filter(([, value]) => value !== null)) as Settings;
+}
+
+export function handOver({ state }: Moment, player: PlayerId, { to }: PlayerArgs<"room.hand-over">): Decision {
   const found = roomOf(state, player, { hostOnly: "hand over" });
-  return "refused" in found ? found : giveTo(found.room, to, player);
+  return "refused" in found ? found : giveTo(found.room, to, { by: player, cause: "given" });
 }
 
 export function operatorHandOver(
@@ -70,20 +124,26 @@ export function operatorHandOver(
   { room: id, to }: Extract<RoomCommand, { do: "room.operator-hand-over" }>,
 ): Decision {
   const room = state.rooms.byId.get(id);
-  return room === undefined ? refuse("room-unknown", `There is no room ${id}; it may have closed.`) : giveTo(room, to);
+  return room === undefined ? unknownRoom(id) : giveTo(room, to, { cause: "operator" });
 }
 
-function giveTo(room: Room, to: PlayerId, by?: PlayerId): Decision {
+/** A host that is lost for longer than it keeps the powers loses them, as soon as somebody is here to take them. */
+export function checkHost({ state, at }: Moment, id: RoomId): Decision {
+  const room = state.rooms.byId.get(id);
+  const host = room?.members.get(room.host ?? "");
+  if (room === undefined || host === undefined || host.awaySinceMs === null) return nothingToDo;
+  if (at - host.awaySinceMs < room.ways.hostGraceMs) return nothingToDo;
+  const next = nextHost(room, host.id);
+  if (next === undefined || room.members.get(next)?.presence !== "here") return nothingToDo;
+  return accept([{ kind: "room.host-changed", room: id, host: next, cause: "lost" }]);
+}
+
+function giveTo(room: Room, to: PlayerId, how: { by?: PlayerId; cause: "given" | "operator" }): Decision {
   const member = room.members.get(to);
-  if (member === undefined) {
-    return refuse(
-      "member-unknown",
-      `${to} is not in room ${room.code}; its members are ${[...room.members.keys()].join(", ")}.`,
-    );
+  if (member === undefined) return unknownMember(room, to);
+  if (member.presence === "away") {
+    return refusal("member-unknown", `${member.name} is away; hand over to somebody who is here.`);
   }
-  if (member.presence === "away")
-    return refuse("member-unknown", `${member.name} is away; hand over to somebody who is here.`);
   if (room.host === to) return accept([], { reply: revisionReply(room.id) });
-  const event = { kind: "room.host-changed", room: room.id, host: to } as const;
-  return accept([by === undefined ? event : { ...event, by }], { reply: revisionReply(room.id) });
+  return accept([{ kind: "room.host-changed", room: room.id, host: to, ...how }], { reply: revisionReply(room.id) });
 }

@@ -1,16 +1,29 @@
-import type { PlayerId, RoomId } from "@yellow-harbor/protocol";
+import type { PlayerArgs, PlayerId, RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { newId } from "../harbor/stamp.ts";
 import type { RoomEvent, TravelOrder } from "./events.ts";
 import { missingToStart } from "./explain.ts";
-import { gatheringRoomOf, revisionReply, roomOf } from "./find.ts";
-import type { Room } from "./state.ts";
+import { type Refusal, refusal, revisionReply, roomOf, wrongPhase } from "./find.ts";
+import type { Member, Room } from "./state.ts";
 
-/** The host starts: refused with everything that is missing, else the count begins, or the travel when there is none. */
+export function setReady({ state }: Moment, player: PlayerId, { ready }: PlayerArgs<"room.ready">): Decision {
+  // Also while counting: a member who takes its word back stops the count.
+  const found = roomOf(state, player);
+  if ("refused" in found) return found;
+  const { room, member } = found;
+  if (room.phase !== "gathering" && room.phase !== "counting") return wrongPhase(room);
+  if (member.ready === ready) return accept([], { reply: revisionReply(room.id) });
+  return accept([{ kind: "room.ready-set", room: room.id, player, ready }], { reply: revisionReply(room.id) });
+}
+
+/** Refused with everything that is missing, else the count begins, or the travel when there is none. */
 export function start(moment: Moment, player: PlayerId): Decision {
-  const found = gatheringRoomOf(moment.state, player, { hostOnly: "start" });
+  const present = roomOf(moment.state, player);
+  const anyone = !("refused" in present) && present.room.ways.starters === "anyone";
+  const found = anyone ? present : roomOf(moment.state, player, { hostOnly: "start" });
   if ("refused" in found) return found;
   const { room } = found;
+  if (room.phase !== "gathering") return wrongPhase(room);
   const missing = missingToStart(room);
   if (missing.length > 0) {
     const reasons = missing.map((row) => row.text).join("; ");
@@ -36,7 +49,7 @@ export function consider(moment: Moment, id: RoomId): Decision {
   if (room === undefined) return nothingToDo;
   const [first] = missingToStart(room);
   if (room.phase === "counting" && first) return accept([{ kind: "room.count-stopped", room: id, why: first.text }]);
-  if (room.phase === "gathering" && room.autoStart && first === undefined) return begin(moment, room);
+  if (room.phase === "gathering" && room.ways.autoStart && first === undefined) return begin(moment, room);
   return nothingToDo;
 }
 
@@ -50,20 +63,30 @@ export function launch(moment: Moment, id: RoomId): Decision {
 
 function begin(moment: Moment, room: Room): Decision {
   const reply = revisionReply(room.id);
-  if (room.countdownMs > 0) {
-    return accept([{ kind: "room.counting", room: room.id, startsAtMs: moment.at + room.countdownMs }], { reply });
+  if (room.ways.countdownMs > 0) {
+    return accept([{ kind: "room.counting", room: room.id, startsAtMs: moment.at + room.ways.countdownMs }], { reply });
   }
   const started = startedEvent(moment, room);
   return "kind" in started ? accept([started], { reply }) : started;
 }
 
-function startedEvent({ rules, chance }: Moment, room: Room): Extract<RoomEvent, { kind: "room.started" }> | Decision {
+/** The start itself, with those who go, or why not. */
+export function startedEvent(
+  { rules, chance }: Moment,
+  room: Room,
+): Extract<RoomEvent, { kind: "room.started" }> | Refusal {
   const { level } = room;
   const pool = level === null ? undefined : rules.levels.get(level.id)?.pool;
   if (level === null || pool === undefined) {
-    return refuse("level-unknown", `Level ${level?.id} was taken out of the configuration; pick another.`);
+    return refusal("level-unknown", `Level ${level?.id} was taken out of the configuration; pick another.`);
   }
-  const members = [...room.members.values()].map(({ id, name, place }) => ({ id, name, place }));
+  const members = travellersOf(room).map(({ id, name, place }) => ({ id, name, place }));
   const order: TravelOrder = { pool, level, members };
   return { kind: "room.started", room: room.id, run: newId("u", chance), order };
+}
+
+/** Who goes along: where not everybody's word is needed, whoever is away stays behind. */
+export function travellersOf({ ways, members }: Room): Member[] {
+  const all = [...members.values()];
+  return ways.readiness === "all" ? all : all.filter((member) => member.presence === "here");
 }

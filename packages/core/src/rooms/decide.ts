@@ -1,48 +1,67 @@
+import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, assertNever, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
+import { checkBaton, giveBaton, takeBaton } from "./baton.ts";
 import { eraseEntry, writeEntry } from "./board.ts";
-import type { RoomCommand } from "./commands.ts";
-import { join, open, seek } from "./decide-entry.ts";
-import { pickLevel, setReady } from "./decide-gathering.ts";
-import { depart, dissolve, leave, operatorPutOut, putOut } from "./decide-leaving.ts";
-import { change, handOver, operatorHandOver } from "./decide-settings.ts";
-import { consider, launch, start, stopCount } from "./decide-start.ts";
+import type { RoomAsk, RoomCommand } from "./commands.ts";
+import { enter, join, open, seek } from "./decide-entry.ts";
+import { ban, depart, dissolve, leave, operatorPutOut, operatorUnban, putOut, unban } from "./decide-leaving.ts";
+import { balance, swap, take } from "./decide-places.ts";
+import { again, gather, operatorSetResult, resultsSeen, setResult, takeResult } from "./decide-results.ts";
+import { change, checkHost, handOver, operatorHandOver } from "./decide-settings.ts";
+import { consider, launch, setReady, start, stopCount } from "./decide-start.ts";
+
+type Asking<A extends RoomAsk> = (moment: Moment, player: PlayerId, args: PlayerArgs<A>) => Decision;
+
+/** What members and those who want in may ask. */
+const asks: { readonly [A in RoomAsk]: Asking<A> } = {
+  "room.open": open,
+  "room.join": join,
+  "room.enter": enter,
+  "room.seek": seek,
+  "room.leave": leave,
+  "room.change": change,
+  "room.pick-level": change,
+  "room.hand-over": handOver,
+  "room.put-out": putOut,
+  "room.unban": unban,
+  "room.take": take,
+  "room.swap": swap,
+  "room.balance": balance,
+  "room.ready": setReady,
+  "room.start": start,
+  "room.stop-count": stopCount,
+  "room.set-result": setResult,
+  "room.again": again,
+  "room.gather": gather,
+  "room.give-baton": giveBaton,
+  "room.take-baton": takeBaton,
+  "room.write": writeEntry,
+  "room.erase": eraseEntry,
+};
+
+const isAsked = (command: RoomCommand): command is Extract<RoomCommand, { args: unknown }> => "args" in command;
 
 export function decideRoom(moment: Moment, command: RoomCommand): Decision {
+  if (isAsked(command)) return (asks[command.do] as Asking<RoomAsk>)(moment, command.player, command.args);
   switch (command.do) {
-    case "room.open":
-      return open(moment, command.player, command.args);
-    case "room.join":
-      return join(moment, command.player, command.args);
-    case "room.leave":
-      return leave(moment, command.player);
-    case "room.pick-level":
-      return pickLevel(moment, command.player, command.args.level);
-    case "room.ready":
-      return setReady(moment, command.player, command.args.ready);
-    case "room.start":
-      return start(moment, command.player);
-    case "room.seek":
-      return seek(moment, command.player, command.args);
-    case "room.change":
-      return change(moment, command.player, command.args);
-    case "room.hand-over":
-      return handOver(moment, command.player, command.args.to);
     case "room.operator-hand-over":
       return operatorHandOver(moment, command);
-    case "room.put-out":
-      return putOut(moment, command.player, command.args);
     case "room.operator-put-out":
       return operatorPutOut(moment, command);
-    case "room.stop-count":
-      return stopCount(moment, command.player);
+    case "room.operator-ban":
+      return ban(moment, command);
+    case "room.operator-unban":
+      return operatorUnban(moment, command);
+    case "room.operator-set-result":
+      return operatorSetResult(moment, command);
     case "room.consider":
       return consider(moment, command.room);
+    case "room.check-host":
+      return checkHost(moment, command.room);
+    case "room.check-baton":
+      return checkBaton(moment, command.room);
     case "room.launch":
       return launch(moment, command.room);
-    case "room.write":
-      return writeEntry(moment, command.player, command.args);
-    case "room.erase":
-      return eraseEntry(moment, command.player, command.args);
     case "room.dissolve":
       return dissolve(moment, command);
     case "room.depart":
@@ -51,10 +70,14 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
       return markAway(moment, command);
     case "room.mark-back":
       return markBack(moment, command);
+    case "room.measure":
+      return measure(moment, command);
     case "room.play":
       return play(moment, command);
-    case "room.set-result":
-      return setResult(moment, command);
+    case "room.take-result":
+      return takeResult(moment, command);
+    case "room.results-seen":
+      return resultsSeen(moment, command.room);
     case "room.return":
       return returnToGathering(moment, command);
     case "room.close":
@@ -78,21 +101,20 @@ function markBack({ state }: Moment, { room: id, player }: Doing<"room.mark-back
   return accept([{ kind: "room.member-back", room: id, player }]);
 }
 
+function measure({ state }: Moment, { room: id, player, latency }: Doing<"room.measure">): Decision {
+  if (!state.rooms.byId.get(id)?.members.has(player)) return nothingToDo;
+  return accept([{ kind: "room.measured", room: id, player, latency }]);
+}
+
 function play({ state }: Moment, { room: id, run, instance, address }: Doing<"room.play">): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined || room.phase !== "travelling" || room.run !== run) return nothingToDo;
   return accept([{ kind: "room.playing", room: id, run, instance, address }]);
 }
 
-function setResult({ state }: Moment, { room: id, run, standings, note }: Doing<"room.set-result">): Decision {
-  const room = state.rooms.byId.get(id);
-  if (room === undefined || room.phase !== "playing" || room.run !== run) return nothingToDo;
-  return accept([{ kind: "room.result-set", room: id, run, standings, ...(note !== undefined && { note }) }]);
-}
-
 function returnToGathering({ state }: Moment, { room: id, run, code, detail }: Doing<"room.return">): Decision {
   const room = state.rooms.byId.get(id);
-  if (room === undefined || room.phase === "gathering" || room.run !== run) return nothingToDo;
+  if (room === undefined || room.run === null || room.run !== run) return nothingToDo;
   return accept([{ kind: "room.returned", room: id, run, code, detail }]);
 }
 

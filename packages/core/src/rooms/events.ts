@@ -10,9 +10,14 @@ import type {
   ProblemCode,
   RoomId,
   RunId,
+  SettingsPatch,
+  SideName,
   Standing,
   Visibility,
 } from "@yellow-harbor/protocol";
+
+import type { Latency } from "../harbor/latency.ts";
+import type { RoomWays } from "./ways.ts";
 
 export interface TravelOrder {
   readonly pool: ConfigName;
@@ -29,12 +34,14 @@ export type RoomEvent =
       readonly lobby: ConfigName;
       readonly roomKind: ConfigName;
       readonly capacity: number;
-      readonly leastPlayers: number;
-      readonly graceMs: number;
-      readonly countdownMs: number;
-      readonly autoStart: boolean;
+      readonly build: string;
+      readonly ways: RoomWays;
+      /** Number that the code was made from; the next one after the last when absent. */
+      readonly codeNumber?: number;
       readonly host: PlayerId;
       readonly hostName: string;
+      readonly side?: SideName;
+      readonly latency?: Latency;
     }
   | {
       readonly kind: "room.joined";
@@ -43,6 +50,11 @@ export type RoomEvent =
       readonly player: PlayerId;
       readonly name: string;
       readonly place: number;
+      readonly side?: SideName;
+      readonly latency?: Latency;
+      /** Set when nobody was in it: the newcomer has the powers. */
+      readonly host?: PlayerId;
+      readonly unready?: true;
     }
   | {
       readonly kind: "room.departed";
@@ -61,6 +73,11 @@ export type RoomEvent =
       readonly ban?: boolean;
       /** The new host, when the one who departed was host and somebody remains. */
       readonly host?: PlayerId;
+      /** The baton's next holder, when the one who departed held it and somebody is there to take it; null when nobody is. */
+      /** Members whose offer to swap with it is void. */
+      readonly voided?: readonly PlayerId[];
+      readonly baton?: { readonly holder: PlayerId; readonly untilMs: number | null } | null;
+      readonly unready?: true;
     }
   | {
       readonly kind: "room.settings-changed";
@@ -69,6 +86,8 @@ export type RoomEvent =
       readonly name?: string;
       readonly capacity?: number;
       readonly visibility?: Visibility;
+      readonly settings?: SettingsPatch;
+      readonly unready?: true;
     }
   | {
       readonly kind: "room.board-written";
@@ -81,7 +100,53 @@ export type RoomEvent =
       readonly by: PlayerId;
     }
   | { readonly kind: "room.board-erased"; readonly room: RoomId; readonly key: BoardKey; readonly by: PlayerId }
-  | { readonly kind: "room.host-changed"; readonly room: RoomId; readonly host: PlayerId; readonly by?: PlayerId }
+  | {
+      readonly kind: "room.host-changed";
+      readonly room: RoomId;
+      readonly host: PlayerId;
+      readonly by?: PlayerId;
+      readonly cause?: "given" | "operator" | "lost";
+    }
+  | { readonly kind: "room.banned"; readonly room: RoomId; readonly player: PlayerId; readonly why?: string }
+  | { readonly kind: "room.unbanned"; readonly room: RoomId; readonly player: PlayerId }
+  | {
+      readonly kind: "room.moved";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly place: number;
+      readonly side: SideName | null;
+      readonly unready?: true;
+    }
+  | {
+      readonly kind: "room.swap-offered";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly with: PlayerId | null;
+    }
+  | {
+      readonly kind: "room.swapped";
+      readonly room: RoomId;
+      readonly players: readonly [PlayerId, PlayerId];
+      readonly unready?: true;
+    }
+  | {
+      readonly kind: "room.balanced";
+      readonly room: RoomId;
+      readonly by: PlayerId;
+      readonly moved: readonly { readonly player: PlayerId; readonly side: SideName }[];
+      readonly unready?: true;
+    }
+  | { readonly kind: "room.measured"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
+  | {
+      readonly kind: "room.baton-passed";
+      readonly room: RoomId;
+      readonly holder: PlayerId;
+      readonly cause: "given" | "gone" | "late";
+      readonly by?: PlayerId;
+      readonly limitMs: number | null;
+      readonly untilMs: number | null;
+    }
+  | { readonly kind: "room.baton-taken"; readonly room: RoomId; readonly by?: PlayerId }
   | {
       readonly kind: "room.member-away";
       readonly room: RoomId;
@@ -89,7 +154,13 @@ export type RoomEvent =
       readonly untilMs: number;
     }
   | { readonly kind: "room.member-back"; readonly room: RoomId; readonly player: PlayerId }
-  | { readonly kind: "room.level-picked"; readonly room: RoomId; readonly by: PlayerId; readonly level: LevelView }
+  | {
+      readonly kind: "room.level-picked";
+      readonly room: RoomId;
+      readonly by: PlayerId;
+      readonly level: LevelView;
+      readonly unready?: true;
+    }
   | { readonly kind: "room.ready-set"; readonly room: RoomId; readonly player: PlayerId; readonly ready: boolean }
   | { readonly kind: "room.counting"; readonly room: RoomId; readonly startsAtMs: number }
   | { readonly kind: "room.count-stopped"; readonly room: RoomId; readonly why: string }
@@ -107,7 +178,11 @@ export type RoomEvent =
       readonly run: RunId;
       readonly standings: readonly Standing[];
       readonly note?: string;
+      /** Until when the results are shown; gathering at once without. */
+      readonly untilMs?: number;
     }
+  /** The results have been seen. */
+  | { readonly kind: "room.gathered"; readonly room: RoomId; readonly by?: PlayerId }
   | {
       readonly kind: "room.returned";
       readonly room: RoomId;

@@ -1,22 +1,38 @@
 import type { Missing, RoomExplanation } from "@yellow-harbor/protocol";
 import type { HarborState } from "../harbor/state.ts";
 import { explainTravel } from "../travel/index.ts";
+import { hostName } from "./find.ts";
+import { sideSizes, sidesApart } from "./sides.ts";
 import type { Room } from "./state.ts";
 
 /** What a room still needs before it can start, the most basic first; empty once it has. */
 export function missingToStart(room: Room): Missing[] {
-  if (room.phase !== "gathering" && room.phase !== "counting") return [];
+  return room.phase === "gathering" || room.phase === "counting" ? shortcomings(room) : [];
+}
+
+/** The same whatever the phase. */
+export function shortcomings(room: Room): Missing[] {
   const missing: Missing[] = [];
-  const { level, members } = room;
+  const { level, ways } = room;
+  const members = [...room.members.values()];
+  // Where not everybody's word is needed, whoever is away stays behind and does not count.
+  const going = ways.readiness === "all" ? members : members.filter(({ presence }) => presence === "here");
   if (level === null) missing.push({ code: "level", text: "the host has not picked a level" });
-  const needed = Math.max(room.leastPlayers, level?.least ?? 0) - members.size;
+  const needed = Math.max(ways.leastPlayers, level?.least ?? 0) - going.length;
   if (needed > 0) missing.push({ code: "players", needed, text: `needs ${needed} more ${plural(needed, "player")}` });
-  const over = level === null ? 0 : members.size - level.most;
+  const over = level === null ? 0 : going.length - level.most;
   if (over > 0)
     missing.push({ code: "too-many", over, text: `has ${over} ${plural(over, "player")} too many for ${level?.id}` });
-  for (const { id, name, presence, ready } of members.values()) {
+  const most = ways.sides?.apart ?? null;
+  const apart = most === null ? 0 : sidesApart(room);
+  if (most !== null && apart > most) {
+    const sizes = [...sideSizes(room)].map(([name, size]) => `${name} has ${size}`).join(", ");
+    missing.push({ code: "sides", apart, text: `the sides are uneven: ${sizes}` });
+  }
+  for (const { id, name, presence, ready } of going) {
     if (presence === "away") missing.push({ code: "away", player: id, text: `${name} is away` });
-    else if (!ready) missing.push({ code: "ready", player: id, text: `${name} is not ready` });
+    else if (!ready && ways.readiness !== "none")
+      missing.push({ code: "ready", player: id, text: `${name} is not ready` });
   }
   return missing;
 }
@@ -35,11 +51,11 @@ export function explainRoom(state: HarborState, room: Room, at: number): RoomExp
 
 function sentences(state: HarborState, room: Room, missing: readonly Missing[], at: number): string[] {
   const setback = room.setback === null ? [] : [`The last start came to nothing: ${room.setback.detail}`];
-  const host = room.members.get(room.host)?.name ?? room.host;
+  const host = hostName(room);
   switch (room.phase) {
     case "gathering":
       return missing.length === 0
-        ? [`Everything is there; ${host}, the host, can start.`, ...setback]
+        ? [`Everything is there; ${startersOf(room, host)}.`, ...setback]
         : [...missing.map((row) => `Cannot start: ${row.text}.`), ...setback];
     case "counting":
       return [
@@ -49,9 +65,20 @@ function sentences(state: HarborState, room: Room, missing: readonly Missing[], 
       return explainTravel(state, room.run, at);
     case "playing":
       return [
-        `A run on ${room.level?.id} is under way on ${room.destination?.instance}; it ends when the instance reports the result.`,
+        `A run on ${room.level?.id} is under way on ${room.destination?.instance}; it ends when the ${room.ways.resultBy} ${room.ways.resultBy === "instance" ? "reports" : "sets"} the result.`,
       ];
+    case "results": {
+      const seconds = Math.max(0, Math.round(((room.gathersAtMs ?? at) - at) / 1000));
+      return [
+        `The results are shown; ${host}, the host, may start again or gather. It gathers by itself in ${seconds} s.`,
+      ];
+    }
   }
+}
+
+function startersOf({ ways }: Room, host: string): string {
+  if (ways.autoStart) return "it starts by itself";
+  return ways.starters === "anyone" ? "any member can start" : `${host}, the host, can start`;
 }
 
 const plural = (count: number, word: string) => (count === 1 ? word : `${word}s`);

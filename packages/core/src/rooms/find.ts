@@ -5,17 +5,19 @@ import type { Member, Room } from "./state.ts";
 export type Refusal = Extract<Decision, { refused: unknown }>;
 type Found = { readonly room: Room; readonly member: Member } | Refusal;
 
+/** Refuses; for those who return something else when they do not. */
+export const refusal = (...words: Parameters<typeof refuse>): Refusal => refuse(...words) as Refusal;
+
 /** The room the player is in, or why the request is refused. `hostOnly` names the power that is asked for. */
 export function roomOf(state: Moment["state"], player: PlayerId, { hostOnly }: { hostOnly?: string } = {}): Found {
   const id = state.players.byId.get(player)?.room;
   const room = id == null ? undefined : state.rooms.byId.get(id);
   const member = room?.members.get(player);
   if (room === undefined || member === undefined) {
-    return refuse("not-in-room", "You are in no room; open one or join one first.") as Refusal;
+    return refusal("not-in-room", "You are in no room; open one or join one first.");
   }
   if (hostOnly !== undefined && room.host !== player) {
-    const host = room.members.get(room.host)?.name ?? "another member";
-    return refuse("not-host", `Only the host may ${hostOnly}; the host of room ${room.code} is ${host}.`) as Refusal;
+    return refusal("not-host", `Only the host may ${hostOnly}; the host of room ${room.code} is ${hostName(room)}.`);
   }
   return { room, member };
 }
@@ -27,8 +29,21 @@ export function gatheringRoomOf(state: Moment["state"], player: PlayerId, powers
   return wrongPhase(found.room);
 }
 
+export const hostName = (room: Room): string => memberName(room, room.host ?? "") ?? "nobody at the moment";
+
+export const memberName = (room: Room, id: PlayerId): string | undefined => room.members.get(id)?.name;
+
 export const wrongPhase = ({ code, phase }: Room): Refusal =>
-  refuse("wrong-phase", `Room ${code} is ${phase}; this works only while it is gathering.`) as Refusal;
+  refusal("wrong-phase", `Room ${code} is ${phase}; this works only while it is gathering.`);
+
+export const unknownRoom = (id: string): Refusal =>
+  refusal("room-unknown", `There is no room ${id}; it may have closed.`);
+
+export const unknownMember = (room: Room, id: PlayerId): Refusal =>
+  refusal(
+    "member-unknown",
+    `${id} is not in room ${room.code}; its members are ${[...room.members.keys()].join(", ")}.`,
+  );
 
 /** The reply of a change: the room's revision after it. */
 export const revisionReply = (id: string) => (state: Moment["state"]) => ({

@@ -34,7 +34,7 @@ describe("settings", () => {
     expect(test.refusal(change(ansel, { capacity: 5, basedOn: 0 }))).toMatchObject({
       code: "settings-stale",
       detail:
-        "The settings are at revision 1, not 0: name Low water, capacity 3, visibility listed. Look again, then change.",
+        "The settings are at revision 1, not 0: name Low water, capacity 3, visibility listed, level not picked. Look again, then change.",
     });
     test.ok(change(ansel, { capacity: 5, basedOn: 1 }));
   });
@@ -95,7 +95,7 @@ describe("the host's powers", () => {
     expect(told).toMatchObject([
       { to: brisa, news: { kind: "out-of-room", room, cause: "put-out", by: "host", why: "too loud" } },
     ]);
-    expect(test.pictures.get(brisa)?.lobby?.players[brisa]?.name).toBe("Brisa");
+    expect(test.pictures.get(brisa)?.lobby?.players?.[brisa]?.name).toBe("Brisa");
     expect(test.harbor.state.players.byId.get(brisa)?.room).toBeNull();
     test.ok({ do: "room.join", player: brisa, args: { room } });
   });
@@ -145,7 +145,7 @@ describe("an operator", () => {
     test.ok({ do: "room.pick-level", player: ansel, args: { level: "brine-gate" } });
     for (const player of [ansel, brisa]) test.ok({ do: "room.ready", player, args: { ready: true } });
     test.ok({ do: "room.start", player: ansel, args: {} });
-    const { happenings } = test.run({ do: "room.dissolve", room, reason: "maintenance" });
+    const { happenings } = test.run({ do: "room.dissolve", room, reason: "maintenance", by: "operator" });
     const { rooms, travels, pools, lobbies } = test.harbor.state;
     expect([rooms.byId.size, rooms.byCode.size, travels.byRun.size, pools.byRoom.size]).toEqual([0, 0, 0, 0]);
     expect([...(lobbies.byId.get("quayside")?.standing.keys() ?? [])].sort()).toEqual([ansel, brisa].sort());

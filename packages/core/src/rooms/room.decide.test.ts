@@ -61,7 +61,7 @@ describe("opening and joining", () => {
     expect(test.refusal({ do: "room.open", player: brisa, args: { capacity: 7 } }).code).toBe("capacity-out-of-range");
     expect(test.refusal({ do: "room.open", player: brisa, args: { kind: "duels" } })).toMatchObject({
       code: "room-kind-unknown",
-      accepted: ["crews", "counted", "eager"],
+      accepted: ["crews", "counted", "eager", "sided", "open-house", "host-bound"],
     });
     join(brisa, id);
     expect(test.refusal({ do: "room.join", player: corin, args: { code } }).code).toBe("room-full");

@@ -11,18 +11,28 @@ import type {
   RoomId,
   RunId,
   SetbackView,
+  Settings,
+  SideName,
   Visibility,
 } from "@yellow-harbor/protocol";
+import type { Latency } from "../harbor/latency.ts";
 import type { Entropy } from "../harbor/stamp.ts";
+import type { RoomWays } from "./ways.ts";
 
 export interface Member {
   readonly id: PlayerId;
   readonly name: string;
-  /** Stable for as long as the member stays; the lowest free one is given first. */
-  readonly place: number;
+  /** Kept for as long as the member stays, unless it takes another; the lowest free one is given first. */
+  place: number;
+  /** Null where the room kind has no sides. */
+  side: SideName | null;
   ready: boolean;
   presence: Presence;
+  awaySinceMs: number | null;
   awayUntilMs: number | null;
+  latency: Latency | null;
+  /** With whom it offers to change place and side. */
+  swapWith: PlayerId | null;
 }
 
 export interface BoardEntry {
@@ -34,48 +44,65 @@ export interface BoardEntry {
   readonly onLeave: OnLeave;
 }
 
+export interface Baton {
+  holder: PlayerId;
+  turn: number;
+  /** Longest turn. */
+  limitMs: number | null;
+  untilMs: number | null;
+}
+
 export interface Room {
   readonly id: RoomId;
   readonly code: string;
   name: string;
   readonly lobby: ConfigName;
   readonly kind: ConfigName;
+  /** Build of the one who opened it. */
+  readonly build: string;
+  readonly ways: RoomWays;
   capacity: number;
   visibility: Visibility;
+  settings: Settings;
   settingsRevision: number;
   /** Who was put out for good. */
   readonly banned: Set<PlayerId>;
-  /** Copied from the room kind when it was opened: a room lives by the rules it was opened under. */
-  readonly leastPlayers: number;
-  readonly graceMs: number;
-  readonly countdownMs: number;
-  readonly autoStart: boolean;
   readonly openedAtMs: number;
   revision: number;
-  phase: "gathering" | "counting" | "travelling" | "playing";
+  phase: "gathering" | "counting" | "travelling" | "playing" | "results";
   /** While counting: when the travel starts. */
   startsAtMs: number | null;
-  host: PlayerId;
+  /** While showing results: when it gathers again. */
+  gathersAtMs: number | null;
+  /** Null exactly while nobody is in it. */
+  host: PlayerId | null;
   /** In the order in which they joined. */
   readonly members: Map<PlayerId, Member>;
   /** What the members share: state, not messages, so that newcomers have it too. */
   readonly board: Map<BoardKey, BoardEntry>;
+  baton: Baton | null;
   level: LevelView | null;
   /** The run under way. */
   run: RunId | null;
   destination: { readonly instance: InstanceId; readonly address: Address } | null;
   result: ResultView | null;
   setback: SetbackView | null;
+  /** Where the index of open rooms has it, or null. */
+  indexed: { readonly shelf: string; readonly free: number } | null;
 }
 
 export interface RoomsState {
   readonly byId: Map<RoomId, Room>;
   readonly byCode: Map<string, RoomId>;
+  /** Listed rooms by lobby and name. */
+  readonly byName: Map<string, Set<RoomId>>;
+  /** Rooms that take somebody in: by lobby, kind and level, then by free places. */
+  readonly open: Map<string, Map<number, Set<RoomId>>>;
   codeKey: Entropy;
-  /** Rooms ever opened; the next room's code is made from it. */
+  /** Number of the last code given out; the next room's code is made from it. */
   opened: number;
 }
 
 export function newRoomsState(): RoomsState {
-  return { byId: new Map(), byCode: new Map(), codeKey: [0, 0, 0, 0], opened: 0 };
+  return { byId: new Map(), byCode: new Map(), byName: new Map(), open: new Map(), codeKey: [0, 0, 0, 0], opened: 0 };
 }

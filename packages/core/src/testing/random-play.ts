@@ -2,11 +2,19 @@ import fc from "fast-check";
 import type { Command } from "../harbor/command.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
+const KINDS = ["crews", "counted", "eager", "sided", "open-house", "host-bound"] as const;
+
+type Arranging =
+  | ("take" | "side" | "swap" | "balance" | "baton" | "pass" | "take-baton" | "settings" | "enter" | "result" | "again")
+  | ("gather" | "measure" | "unban" | "operator-ban" | "operator-result");
+
 /** What a random player may do next. Numbers choose among the players, rooms and instances that there are. */
 export type Move =
   | { do: "enter" }
-  | { do: "open" | "leave" | "start" | "lose" | "resume" | "goodbye" | "level" | "board" | "report"; who: number }
-  | { do: "join"; who: number; room: number }
+  | { do: "open"; who: number; kind: number }
+  | { do: "leave" | "start" | "lose" | "resume" | "goodbye" | "level" | "board" | "report"; who: number }
+  | { do: "join"; who: number; room: number; move: boolean }
+  | { do: "arrange"; who: number; whom: number; how: Arranging; size: number }
   | { do: "ready"; who: number; ready: boolean }
   | { do: "instance"; which: number; step: "spawned" | "announce" | "probed" | "take" | "exited" | "failed" }
   | {
@@ -37,11 +45,26 @@ const move: fc.Arbitrary<Move> = fc.oneof(
   {
     weight: 8,
     arbitrary: fc.record({
-      do: fc.constantFrom("open", "leave", "start", "lose", "resume", "goodbye", "level", "board", "report" as const),
+      do: fc.constantFrom("leave", "start", "lose", "resume", "goodbye", "level", "board", "report" as const),
       who,
     }) as fc.Arbitrary<Move>,
   },
-  { weight: 5, arbitrary: fc.record({ do: fc.constant("join" as const), who, room: fc.nat(3) }) },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant("open" as const), who, kind: fc.nat(KINDS.length - 1) }) },
+  { weight: 5, arbitrary: fc.record({ do: fc.constant("join" as const), who, room: fc.nat(3), move: fc.boolean() }) },
+  {
+    weight: 8,
+    arbitrary: fc.record({
+      do: fc.constant("arrange" as const),
+      who,
+      whom: who,
+      how: fc.constantFrom<Arranging[]>(
+        ...(["take", "side", "swap", "swap", "balance", "baton", "pass", "pass", "take-baton", "settings"] as const),
+        ...(["enter", "result", "result", "again", "gather", "measure", "unban", "operator-ban"] as const),
+        "operator-result",
+      ),
+      size: fc.nat(6),
+    }) as fc.Arbitrary<Move>,
+  },
   { weight: 6, arbitrary: fc.record({ do: fc.constant("ready" as const), who, ready: fc.boolean() }) },
   {
     weight: 6,
@@ -112,13 +135,13 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
       return asked({
         do: "room.open",
         player,
-        args: { capacity: 3, kind: ["crews", "counted", "eager"][next.who % 3] },
+        args: { capacity: 3, kind: KINDS[next.kind % KINDS.length] },
       });
     case "join":
       return asked({
         do: "room.join",
         player,
-        args: { room: rooms[next.room % Math.max(1, rooms.length)] ?? "r_none" },
+        args: { room: rooms[next.room % Math.max(1, rooms.length)] ?? "r_none", move: next.move },
       });
     case "leave":
       return asked({ do: "room.leave", player, args: {} });
@@ -139,6 +162,8 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
     }
     case "govern":
       return govern(test, player, players[next.whom % players.length] ?? player, next);
+    case "arrange":
+      return arrange(test, player, players[next.whom % players.length] ?? player, next);
     case "goodbye":
       return void test.run({ do: "player.leave", player });
     case "board":
@@ -164,7 +189,7 @@ function govern(
     // Rare, or no room would live long enough for anything else.
     dissolve:
       size === 0
-        ? { do: "room.dissolve", room, reason: "maintenance" }
+        ? { do: "room.dissolve", room, reason: "maintenance", by: "operator" }
         : { do: "room.operator-hand-over", room, to: whom },
     operator:
       size === 0
@@ -172,6 +197,45 @@ function govern(
         : { do: "room.operator-put-out", room, player: whom, reason: undefined, ban: false },
   };
   test.run(commands[power]);
+}
+
+function arrange(
+  test: TestHarbor,
+  player: string,
+  whom: string,
+  { how, size }: Extract<Move, { do: "arrange" }>,
+): void {
+  const { state } = test.harbor;
+  const room = state.players.byId.get(player)?.room ?? "r_none";
+  const members = [...(state.rooms.byId.get(room)?.members.keys() ?? [])];
+  const host = state.rooms.byId.get(room)?.host ?? player;
+  const scores = members.map((one, n) => ({ player: one, score: n % 2 }));
+  const latency = { latencyMs: size * 10, jitterMs: 1 };
+  const commands: Record<Arranging, Command> = {
+    take: { do: "room.take", player, args: { place: size } },
+    side: { do: "room.take", player, args: { side: size % 2 === 0 ? "north" : "south" } },
+    swap: { do: "room.swap", player, args: { with: whom } },
+    balance: { do: "room.balance", player: host, args: {} },
+    baton: { do: "room.give-baton", player, args: { limitMs: 2_000 } },
+    pass: { do: "room.give-baton", player, args: {} },
+    "take-baton": { do: "room.take-baton", player, args: {} },
+    settings: { do: "room.change", player, args: { settings: { [`key${size % 3}`]: size === 0 ? null : size } } },
+    enter: { do: "room.enter", player, args: { name: `Room ${size % 2}`, move: size > 3 } },
+    result: { do: "room.set-result", player: host, args: { standings: scores } },
+    again: { do: "room.again", player, args: {} },
+    gather: { do: "room.gather", player, args: {} },
+    measure: { do: "player.measure", player, latency },
+    unban: { do: "room.unban", player, args: { player: whom } },
+    "operator-ban":
+      size < 2
+        ? { do: "room.operator-ban", room, player: whom, reason: undefined }
+        : { do: "room.operator-unban", room, player: whom },
+    "operator-result": { do: "room.operator-set-result", room, scores, note: undefined },
+  };
+  // Rare by chance alone: two who want the same change, and sides that are uneven.
+  if (how === "swap" && size > 2) test.run({ do: "room.swap", player: whom, args: { with: player } });
+  if (how === "balance") for (const one of members) test.run({ do: "room.take", player: one, args: { side: "north" } });
+  test.ask(player, commands[how]);
 }
 
 function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "instance" }>): void {
@@ -194,9 +258,9 @@ function muster(test: TestHarbor, which: number): void {
   const rooms = [...test.harbor.state.rooms.byId.values()];
   const room = rooms[which % Math.max(1, rooms.length)];
   if (room === undefined) return;
-  test.run({ do: "room.pick-level", player: room.host, args: { level: "brine-gate" } });
+  test.run({ do: "room.pick-level", player: room.host ?? "p_none", args: { level: "brine-gate" } });
   for (const player of [...room.members.keys()]) test.run({ do: "room.ready", player, args: { ready: true } });
-  test.run({ do: "room.start", player: room.host, args: {} });
+  test.run({ do: "room.start", player: room.host ?? "p_none", args: {} });
 }
 
 function onward(test: TestHarbor, which: number): void {

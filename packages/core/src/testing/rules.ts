@@ -1,27 +1,46 @@
-import type { HarborRules } from "../harbor/rules.ts";
+import type { HarborRules, RoomKindRules } from "../harbor/rules.ts";
+import { FORMER_WAYS } from "../rooms/index.ts";
 
-/** Rules for tests: one lobby, three room kinds, three levels, one pool of three ports. */
+/** Rules for tests: one lobby, six room kinds, three levels, one pool of three ports. */
 export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   const level = (title: string, least: number, most: number) => ({ title, least, most, pool: "sluice" });
   const crews = {
+    ...FORMER_WAYS,
     capacity: { least: 1, most: 6, preset: 4 },
-    leastPlayers: 2,
     levels: ["brine-gate", "gull-flats"],
     graceMs: 10_000,
-    countdownMs: 0,
-    autoStart: false,
     relay: { perSecond: 30, bytes: 1_024 },
     board: { entries: 4, bytes: 64, totalBytes: 160 },
   };
+  const sides = { names: ["north", "south"], most: 2, apart: 1 };
+  const roomKinds = new Map<string, RoomKindRules>([
+    ["crews", crews],
+    ["counted", { ...crews, countdownMs: 3_000 }],
+    ["eager", { ...crews, countdownMs: 3_000, autoStart: true }],
+    ["sided", { ...crews, sides, clearsReady: ["level", "settings", "sides", "members"], resultsMs: 4_000 }],
+    [
+      "open-house",
+      {
+        ...crews,
+        ...{ lateJoining: "open", readiness: "here", emptyMs: 3_000, hostGraceMs: 2_000, nextHost: "lowest-latency" },
+        ...{ starters: "anyone", resultBy: "host", resultsMs: 4_000 },
+      },
+    ],
+    ["host-bound", { ...crews, hostGoes: "close", readiness: "none", resultBy: "operator" }],
+  ]);
   return {
     harbor: "test-harbor",
     players: { limit: 100, builds: ["game-1"], graceMs: 5_000 },
-    lobbies: new Map([["quayside", { title: "Quayside", roomKinds: ["crews", "counted", "eager"] }]]),
-    roomKinds: new Map([
-      ["crews", crews],
-      ["counted", { ...crews, countdownMs: 3_000 }],
-      ["eager", { ...crews, countdownMs: 3_000, autoStart: true }],
+    lobbies: new Map([
+      [
+        "quayside",
+        {
+          ...{ title: "Quayside", roomKinds: [...roomKinds.keys()], seekBy: ["places", "latency", "age"] },
+          ...{ namesUpTo: 6, talk: null },
+        },
+      ],
     ]),
+    roomKinds,
     levels: new Map([
       ["brine-gate", level("Brine Gate", 2, 6)],
       ["gull-flats", level("Gull Flats", 2, 3)],

@@ -22,6 +22,9 @@ export function applyTravel(state: HarborState, event: TravelEvent, at: number):
       if (traveller) traveller.arrived = true;
       return;
     }
+    case "travel.joined":
+      travel.travellers.set(event.player.id, { ...event.player, arrived: false });
+      return;
     case "travel.forgot":
       travel.travellers.delete(event.player);
       return;

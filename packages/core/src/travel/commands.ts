@@ -27,6 +27,8 @@ export type TravelCommand =
   /** The destination answers: everybody may go there. */
   | { readonly do: "travel.board"; readonly run: RunId; readonly instance: InstanceId; readonly address: Address }
   | { readonly do: "travel.arrive"; readonly run: RunId; readonly player: PlayerId }
+  /** Somebody has come into the room meanwhile: goes along as long as nobody is on the way yet. */
+  | { readonly do: "travel.admit"; readonly run: RunId; readonly player: TravellerNamed }
   /** A traveller has left the room. */
   | { readonly do: "travel.forget"; readonly run: RunId; readonly player: PlayerId }
   /** The instance that was to be the destination is of no use any more. */

@@ -1,6 +1,6 @@
 import type { PlayerId, ProblemCode } from "@yellow-harbor/protocol";
 import { accept, assertNever, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
-import type { TravelCommand } from "./commands.ts";
+import type { TravelCommand, TravellerNamed } from "./commands.ts";
 import type { TravelEvent } from "./events.ts";
 import { namesOfWaiting } from "./explain.ts";
 import type { Travel } from "./state.ts";
@@ -15,6 +15,8 @@ export function decideTravel(moment: Moment, command: TravelCommand): Decision {
       return board(moment, travel, command);
     case "travel.arrive":
       return arrive(travel, command.player);
+    case "travel.admit":
+      return admit(travel, command.player);
     case "travel.forget":
       return forget(travel, command.player);
     case "travel.lose-instance":
@@ -46,6 +48,13 @@ function arrive(travel: Travel, player: PlayerId): Decision {
   if (travel.step !== "boarding" || traveller === undefined || traveller.arrived) return nothingToDo;
   const { room, run } = travel;
   return accept([{ kind: "travel.arrived", room, run, player }, ...completionWhenDecided(travel, player)]);
+}
+
+/** Once the others are on the way the barrier does not wait for newcomers: they get a pass and follow. */
+function admit(travel: Travel, player: TravellerNamed): Decision {
+  if (travel.step !== "preparing" || travel.travellers.has(player.id)) return nothingToDo;
+  const { room, run } = travel;
+  return accept([{ kind: "travel.joined", room, run, player }]);
 }
 
 function forget(travel: Travel, player: PlayerId): Decision {

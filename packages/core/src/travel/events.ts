@@ -37,6 +37,7 @@ export type TravelEvent =
       readonly deadlineMs: number;
     }
   | { readonly kind: "travel.arrived"; readonly room: RoomId; readonly run: RunId; readonly player: PlayerId }
+  | { readonly kind: "travel.joined"; readonly room: RoomId; readonly run: RunId; readonly player: TravellerNamed }
   | { readonly kind: "travel.forgot"; readonly room: RoomId; readonly run: RunId; readonly player: PlayerId }
   | {
       readonly kind: "travel.completed";

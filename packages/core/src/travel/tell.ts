@@ -15,6 +15,8 @@ export function tellTravel(state: HarborState, event: TravelEvent): string | und
       return `Room ${code} may board ${event.instance} at ${event.address.host}:${event.address.port}; the address answers.`;
     case "travel.arrived":
       return `${room?.members.get(event.player)?.name ?? event.player} has arrived.`;
+    case "travel.joined":
+      return `${event.player.name} goes along with room ${code}.`;
     case "travel.forgot":
       return undefined;
     case "travel.completed":

@@ -41,6 +41,7 @@ function newsOf(state: HarborState, event: TravelEvent): { news: RoomNews; patch
     case "travel.called":
       return { news: { kind: "travel-called", run }, patch: { travel } };
     case "travel.retried":
+    case "travel.joined":
     case "travel.forgot":
       return { news: { kind: "travel-updated", run }, patch: { travel } };
     case "travel.boarding":

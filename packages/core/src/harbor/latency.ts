@@ -1,0 +1,5 @@
+/** Round trip to the service and its mean deviation, both smoothed, in milliseconds. */
+export interface Latency {
+  readonly latencyMs: number;
+  readonly jitterMs: number;
+}

@@ -1,0 +1,40 @@
+import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
+import { newId } from "../harbor/stamp.ts";
+import type { PoolCommand } from "./commands.ts";
+import { heldBy } from "./hand-out.ts";
+
+type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
+
+/** One more player for a match that the instance was given already: a berth, a pass, and an order that says so. */
+export function addBerth({ state, rules, at, chance }: Moment, command: Doing<"pool.add-berth">): Decision {
+  const { room, run, player, anew } = command;
+  const instance = heldBy(state.pools, room);
+  const { match } = instance ?? {};
+  // No match was given yet: the player is among the travellers, and so in the order to come.
+  if (instance === undefined || match == null || match.run !== run) return nothingToDo;
+  const berth = match.berths.get(player.id);
+  if (berth !== undefined && (!anew || berth.state === "reserved")) return nothingToDo;
+  const number = instance.ordersGiven + 1;
+  const expiresAtMs = at + rules.travel.prepareMs + rules.travel.boardMs;
+  const pass = newId("b", chance);
+  const { id, name, place } = player;
+  return accept(
+    [
+      {
+        ...{ kind: "instance.berth-added", instance: instance.id, number, run, room, pass, expiresAtMs },
+        player: { id, name, place },
+      },
+    ],
+    { effects: [{ effect: "wake-instance", instance: instance.id }] },
+  );
+}
+
+/** Tells the instance that its match is over, unless it has said so itself. */
+export function endMatch({ state }: Moment, { room, run, reason }: Doing<"pool.end-match">): Decision {
+  const instance = heldBy(state.pools, room);
+  if (instance?.match?.run !== run) return nothingToDo;
+  const number = instance.ordersGiven + 1;
+  return accept([{ kind: "instance.match-ended", instance: instance.id, number, run, reason }], {
+    effects: [{ effect: "wake-instance", instance: instance.id }],
+  });
+}

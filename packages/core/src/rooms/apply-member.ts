@@ -1,0 +1,133 @@
+import type { PlayerId } from "@yellow-harbor/protocol";
+import { clearDeadline, setDeadline } from "../deadlines/index.ts";
+import { assertNever } from "../harbor/decision.ts";
+import type { Latency } from "../harbor/latency.ts";
+import type { HarborState } from "../harbor/state.ts";
+import { countInRooms } from "../lobbies/index.ts";
+import type { RoomEvent } from "./events.ts";
+import type { Member, Room } from "./state.ts";
+
+/** What happens to single members. */
+export type MemberEvent = Extract<
+  RoomEvent,
+  {
+    kind: `room.${
+      | "joined"
+      | "departed"
+      | "member-away"
+      | "member-back"
+      | "measured"
+      | "ready-set"
+      | "moved"
+      | "swap-offered"
+      | "swapped"
+      | "balanced"}`;
+  }
+>;
+
+export function applyMember(state: HarborState, room: Room, event: MemberEvent, at: number): void {
+  switch (event.kind) {
+    case "room.joined": {
+      const { player: id, name, place, side, latency, host } = event;
+      if (host !== undefined) room.host = host;
+      clearDeadline(state.deadlines, "room-empty", room.id);
+      return seat(state, room, { id, name, place, side, latency }, at);
+    }
+    case "room.departed":
+      return depart(state, room, event, at);
+    case "room.member-away":
+      return away(state, room, event, at);
+    case "room.member-back":
+      if (event.player === room.host) clearDeadline(state.deadlines, "room-host", room.id);
+      Object.assign(memberOf(room, event.player), { presence: "here", awaySinceMs: null, awayUntilMs: null });
+      return;
+    case "room.measured":
+      memberOf(room, event.player).latency = event.latency;
+      return;
+    case "room.ready-set":
+      memberOf(room, event.player).ready = event.ready;
+      return;
+    case "room.moved":
+      Object.assign(memberOf(room, event.player), { place: event.place, side: event.side });
+      return;
+    case "room.swap-offered":
+      memberOf(room, event.player).swapWith = event.with;
+      return;
+    case "room.swapped": {
+      const [one, other] = [memberOf(room, event.players[0]), memberOf(room, event.players[1])];
+      const { place, side } = one;
+      Object.assign(one, { place: other.place, side: other.side, swapWith: null });
+      Object.assign(other, { place, side, swapWith: null });
+      return;
+    }
+    case "room.balanced":
+      for (const { player, side } of event.moved) memberOf(room, player).side = side;
+      return;
+    default:
+      assertNever(event);
+  }
+}
+
+interface Seated {
+  readonly id: PlayerId;
+  readonly name: string;
+  readonly place: number;
+  readonly side: string | undefined;
+  readonly latency: Latency | undefined;
+}
+
+export function seat(state: HarborState, room: Room, { id, name, place, side, latency }: Seated, at: number): void {
+  room.members.set(id, {
+    ...{ id, name, place, side: side ?? null, latency: latency ?? null, ready: false, swapWith: null },
+    ...{ presence: "here", awaySinceMs: null, awayUntilMs: null },
+  });
+  countInRooms(state, room.lobby, 1, at);
+  const player = state.players.byId.get(id);
+  if (player) player.room = room.id;
+}
+
+export function clearReady(room: Room): void {
+  for (const member of room.members.values()) member.ready = false;
+}
+
+export function memberOf(room: Room, id: string): Member {
+  const member = room.members.get(id);
+  if (member === undefined) throw new Error(`event about ${id}, who is not in room ${room.id}`);
+  return member;
+}
+
+type Of<K extends MemberEvent["kind"]> = Extract<MemberEvent, { kind: K }>;
+
+function depart(state: HarborState, room: Room, event: Of<"room.departed">, at: number): void {
+  room.members.delete(event.player);
+  countInRooms(state, room.lobby, -1, at);
+  if (event.host !== undefined) room.host = event.host;
+  if (event.host !== undefined || room.members.size === 0) clearDeadline(state.deadlines, "room-host", room.id);
+  if (event.ban) room.banned.add(event.player);
+  for (const key of event.gone ?? []) room.board.delete(key);
+  for (const key of event.passed ?? []) {
+    const entry = room.board.get(key);
+    if (entry) Object.assign(entry, { owner: room.host, revision: entry.revision + 1 });
+  }
+  for (const id of event.voided ?? []) memberOf(room, id).swapWith = null;
+  if (event.baton !== undefined) passBaton(state, room, event.baton);
+  const player = state.players.byId.get(event.player);
+  if (player) player.room = null;
+  if (room.members.size > 0) return;
+  room.host = null;
+  if (room.ways.emptyMs > 0) setDeadline(state.deadlines, "room-empty", room.id, at + room.ways.emptyMs);
+}
+
+function passBaton(state: HarborState, room: Room, next: NonNullable<Of<"room.departed">["baton"]> | null): void {
+  room.baton = next === null || room.baton === null ? null : { ...room.baton, ...next, turn: room.baton.turn + 1 };
+  clearDeadline(state.deadlines, "room-baton", room.id);
+  if (next?.untilMs != null) setDeadline(state.deadlines, "room-baton", room.id, next.untilMs);
+}
+
+function away(state: HarborState, room: Room, { player, untilMs }: Of<"room.member-away">, at: number): void {
+  Object.assign(memberOf(room, player), { presence: "away", awaySinceMs: at, awayUntilMs: untilMs });
+  const powersUntilMs = at + room.ways.hostGraceMs;
+  // When its place is given up first, the powers pass with that.
+  if (player === room.host && powersUntilMs < untilMs)
+    setDeadline(state.deadlines, "room-host", room.id, powersUntilMs);
+}

@@ -1,0 +1,118 @@
+import type { PlayerArgs, PlayerId, RoomId, Standing } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { rank } from "../pools/index.ts";
+import type { RoomCommand, Score } from "./commands.ts";
+import { startedEvent } from "./decide-start.ts";
+import type { RoomEvent } from "./events.ts";
+import { shortcomings } from "./explain.ts";
+import { type Refusal, refusal, revisionReply, roomOf, unknownRoom } from "./find.ts";
+import type { Room } from "./state.ts";
+
+type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
+
+export function setResult(
+  { state, at }: Moment,
+  player: PlayerId,
+  { standings, note }: PlayerArgs<"room.set-result">,
+): Decision {
+  const found = roomOf(state, player, { hostOnly: "set the result" });
+  return "refused" in found ? found : decideResult(found.room, at, { by: "host", scores: standings, note });
+}
+
+export function operatorSetResult(
+  { state, at }: Moment,
+  { room: id, scores, note }: Doing<"room.operator-set-result">,
+): Decision {
+  const room = state.rooms.byId.get(id);
+  return room === undefined ? unknownRoom(id) : decideResult(room, at, { by: "operator", scores, note });
+}
+
+/** What the instance has reported; its own decision has checked it. */
+export function takeResult(
+  { state, at }: Moment,
+  { room: id, run, standings, note }: Doing<"room.take-result">,
+): Decision {
+  const room = state.rooms.byId.get(id);
+  if (room === undefined || room.phase !== "playing" || room.run !== run) return nothingToDo;
+  return accept([resultEvent(room, run, at, { standings, note })]);
+}
+
+interface Given {
+  readonly by: Room["ways"]["resultBy"];
+  readonly scores: readonly Score[];
+  readonly note: string | undefined;
+}
+
+function decideResult(room: Room, at: number, { by, scores, note }: Given): Decision {
+  const { resultBy } = room.ways;
+  if (resultBy !== by) {
+    return refuse(
+      "result-not-yours",
+      `In rooms of kind ${room.kind} the ${resultBy} decides the result, not the ${by}.`,
+    );
+  }
+  if (room.phase !== "playing" || room.run === null) return noRun(room);
+  const stranger = scores.findIndex((row) => !room.members.has(row.player));
+  if (stranger >= 0) {
+    const fields = [{ path: `standings.${stranger}.player`, message: "expected a member of the room" }];
+    return refuse("request-invalid", "The standings name somebody who is not in the room.", { fields });
+  }
+  if (new Set(scores.map((row) => row.player)).size < scores.length) {
+    return refuse("request-invalid", "The standings name a player twice; give each player one row.");
+  }
+  return accept([resultEvent(room, room.run, at, { standings: rank(scores), note })], {
+    reply: revisionReply(room.id),
+  });
+}
+
+function noRun({ code, phase, result, run }: Room): Refusal {
+  if (run === null && result !== null) {
+    return refusal("result-known", `The result of the last run of room ${code} is set; it stays as it is.`);
+  }
+  return refusal("wrong-phase", `Room ${code} is ${phase}; a result is set while it is playing.`);
+}
+
+function resultEvent(
+  room: Room,
+  run: string,
+  at: number,
+  { standings, note }: { standings: readonly Standing[]; note: string | undefined },
+): RoomEvent {
+  const { resultsMs } = room.ways;
+  return {
+    ...{ kind: "room.result-set", room: room.id, run, standings },
+    ...(note !== undefined && { note }),
+    ...(resultsMs > 0 && { untilMs: at + resultsMs }),
+  };
+}
+
+export function resultsSeen({ state }: Moment, id: RoomId): Decision {
+  return state.rooms.byId.get(id)?.phase === "results" ? accept([{ kind: "room.gathered", room: id }]) : nothingToDo;
+}
+
+export function gather({ state }: Moment, player: PlayerId): Decision {
+  const found = resultsOf(state, player, "end the showing of results");
+  if ("refused" in found) return found;
+  return accept([{ kind: "room.gathered", room: found.id, by: player }], { reply: revisionReply(found.id) });
+}
+
+/** The same level once more with who is here, without asking everybody again. */
+export function again(moment: Moment, player: PlayerId): Decision {
+  const room = resultsOf(moment.state, player, "start again");
+  if ("refused" in room) return room;
+  const missing = shortcomings(room).filter((row) => row.code !== "ready");
+  if (missing.length > 0) {
+    const reasons = missing.map((row) => row.text).join("; ");
+    return refuse("start-not-possible", `Cannot start again: ${reasons}. Gather first.`, { missing });
+  }
+  const started = startedEvent(moment, room);
+  return "kind" in started ? accept([started], { reply: revisionReply(room.id) }) : started;
+}
+
+function resultsOf(state: Moment["state"], player: PlayerId, power: string): Room | Refusal {
+  const found = roomOf(state, player, { hostOnly: power });
+  if ("refused" in found) return found;
+  const { room } = found;
+  if (room.phase === "results") return room;
+  return refusal("wrong-phase", `Room ${room.code} is ${room.phase}; this works only while it shows results.`);
+}

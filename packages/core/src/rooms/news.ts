@@ -1,0 +1,152 @@
+import type { Patch, RoomNews } from "@yellow-harbor/protocol";
+import type { Push } from "../harbor/push.ts";
+import type { HarborState } from "../harbor/state.ts";
+import type { MemberEvent } from "./apply-member.ts";
+import { entryView } from "./board.ts";
+import type { RoomEvent } from "./events.ts";
+import { missingToStart } from "./explain.ts";
+import { memberNews, membersPatch } from "./news-member.ts";
+import type { Room } from "./state.ts";
+import type { Told } from "./told.ts";
+import { batonView } from "./view.ts";
+
+/** What the members have to be told about an event, from the state after it. */
+export function roomPushes(state: HarborState, event: RoomEvent): Push[] {
+  const room = state.rooms.byId.get(event.room);
+  // A closed room is gone; it closes only once empty, so nobody is left to tell but the operators.
+  if (room === undefined) return [closedPush(event)];
+  const { news, patch } = newsOf(room, event);
+  // Who the change brings in gets the complete picture instead; so does who comes back.
+  const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
+  const to = [...room.members.keys()].filter((player) => player !== apart);
+  return [
+    { scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, news, patch },
+  ];
+}
+
+function closedPush(event: RoomEvent): Push {
+  const patch = { phase: "closed", host: null };
+  return { scope: "room", id: event.room, to: [], revision: 0, news: { kind: "room-closed" }, patch };
+}
+
+function newsOf(room: Room, event: RoomEvent): Told {
+  const missing = missingToStart(room);
+  switch (event.kind) {
+    case "room.opened":
+      return { news: { kind: "room-opened" }, patch: {} };
+    case "room.settings-changed": {
+      const { name, capacity, visibility, settingsRevision } = room;
+      const settings = event.settings && { settings: event.settings };
+      const patch = { name, capacity, visibility, settingsRevision, ...settings, ...unsettled(room, event) };
+      return { news: { kind: "settings-changed", by: event.by }, patch };
+    }
+    case "room.banned":
+    case "room.unbanned": {
+      const { player, kind } = event;
+      const news: RoomNews = { kind: "ban-changed", player, banned: kind === "room.banned" };
+      return { news, patch: { banned: [...room.banned] } };
+    }
+    case "room.board-written":
+    case "room.board-erased": {
+      const { key, by } = event;
+      return {
+        news: { kind: "board-changed", key, by, removed: !room.board.has(key) },
+        patch: boardPatch(room, [key]),
+      };
+    }
+    case "room.host-changed": {
+      const { host, by, cause = by === undefined ? "operator" : "given" } = event;
+      return { news: { kind: "host-changed", host, cause, ...(by && { by }) }, patch: { host } };
+    }
+    case "room.baton-passed": {
+      const { holder, cause, by } = event;
+      return { news: { kind: "baton-passed", holder, cause, ...(by && { by }) }, patch: batonPatch(room) };
+    }
+    case "room.baton-taken":
+      return { news: { kind: "baton-taken", ...(event.by && { by: event.by }) }, patch: { baton: null } };
+    case "room.level-picked": {
+      const { by, level } = event;
+      const patch = { level, settingsRevision: room.settingsRevision, missing, ...unsettled(room, event) };
+      return { news: { kind: "level-picked", by, level }, patch };
+    }
+    case "room.counting": {
+      const { startsAtMs } = event;
+      return {
+        news: { kind: "counting", startsAtMs },
+        patch: { phase: "counting", startsAtMs, setback: null, missing },
+      };
+    }
+    case "room.count-stopped":
+      return {
+        news: { kind: "count-stopped", why: event.why },
+        patch: { phase: "gathering", startsAtMs: null, missing },
+      };
+    case "room.started": {
+      const { run, order } = event;
+      const members = membersPatch(room, () => ({ swapWith: null }));
+      const times = { startsAtMs: null, gathersAtMs: null };
+      const patch = { phase: "travelling", ...times, run, members, missing, setback: null, destination: null };
+      return { news: { kind: "started", run, level: order.level }, patch };
+    }
+    case "room.playing": {
+      const { run, instance, address } = event;
+      const patch = { phase: "playing", destination: { instance, address }, missing };
+      return { news: { kind: "playing", run }, patch };
+    }
+    case "room.result-set": {
+      const until = room.gathersAtMs !== null && { gathersAtMs: room.gathersAtMs };
+      const patch = { ...runOver(room), ...until, result: room.result, missing };
+      return { news: { kind: "result", run: event.run }, patch };
+    }
+    case "room.gathered": {
+      const patch = { phase: "gathering", gathersAtMs: null, missing };
+      return { news: { kind: "gathering", ...(event.by && { by: event.by }) }, patch };
+    }
+    case "room.returned": {
+      const { run, code, detail } = event;
+      const patch = { ...runOver(room), setback: room.setback, missing };
+      return { news: { kind: "returned", run, code, detail }, patch };
+    }
+    case "room.closed":
+      throw new Error("a closed room is not in the state");
+    default:
+      return tellMembers(room, event, missing);
+  }
+}
+
+function tellMembers(room: Room, event: MemberEvent, missing: unknown): Told {
+  const { news, patch } = memberNews(room, event);
+  const more =
+    event.kind === "room.departed"
+      ? {
+          ...boardPatch(room, [...(event.gone ?? []), ...(event.passed ?? [])]),
+          ...(event.baton !== undefined && batonPatch(room)),
+          ...(event.ban && { banned: [...room.banned] }),
+        }
+      : {};
+  return { news, patch: { ...patch, ...more, missing } };
+}
+
+/** After a change that clears readiness: nobody is ready any more. */
+function unsettled(room: Room, { unready }: { readonly unready?: true }): Patch {
+  return unready ? { members: membersPatch(room, () => ({ ready: false })), missing: missingToStart(room) } : {};
+}
+
+/** The entries as they are now; null for those that are gone. */
+function boardPatch(room: Room, keys: readonly string[]): Patch {
+  if (keys.length === 0) return {};
+  const entry = (key: string) => {
+    const found = room.board.get(key);
+    return found === undefined ? null : entryView(found);
+  };
+  return { board: Object.fromEntries(keys.map((key) => [key, entry(key)])) };
+}
+
+const batonPatch = ({ baton }: Room): Patch => ({
+  baton: baton === null ? null : { untilMs: null, ...batonView(baton) },
+});
+
+function runOver(room: Room): Patch {
+  const members = membersPatch(room, () => ({ ready: false }));
+  return { phase: room.phase, run: null, destination: null, travel: null, members };
+}

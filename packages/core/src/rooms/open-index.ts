@@ -1,0 +1,81 @@
+import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
+import { takesNow } from "./obstacles.ts";
+import { sidesFull } from "./sides.ts";
+import type { Room, RoomsState } from "./state.ts";
+
+/** With so many rooms to choose from, one more does not make the choice better. */
+const LOOKED_AT_MOST = 256;
+
+const shelfOf = (lobby: ConfigName, kind: ConfigName, level: string) => `${lobby}/${kind}/${level}`;
+
+/** Two names are the same room when people would read them the same: compatibility forms and case do not count. */
+export const nameKey = (lobby: ConfigName, name: string): string => `${lobby}/${name.normalize("NFKC").toLowerCase()}`;
+
+/** Files the room anew after a change: by its free places while it takes somebody in, else nowhere. */
+export function reindex(rooms: RoomsState, room: Room): void {
+  const isOpen =
+    room.visibility === "listed" && takesNow(room) && room.members.size < room.capacity && !sidesFull(room);
+  const wanted = isOpen
+    ? { shelf: shelfOf(room.lobby, room.kind, room.level?.id ?? ""), free: room.capacity - room.members.size }
+    : null;
+  const { indexed } = room;
+  if (indexed?.shelf === wanted?.shelf && indexed?.free === wanted?.free) return;
+  takeOut(rooms, room);
+  room.indexed = wanted;
+  if (wanted === null) return;
+  const shelf = entry(rooms.open, wanted.shelf, () => new Map<number, Set<RoomId>>());
+  entry(shelf, wanted.free, () => new Set<RoomId>()).add(room.id);
+}
+
+/** Takes a room out of the index, before it closes. */
+export function takeOut(rooms: RoomsState, room: Room): void {
+  const { indexed } = room;
+  if (indexed === null) return;
+  const shelf = rooms.open.get(indexed.shelf);
+  const row = shelf?.get(indexed.free);
+  row?.delete(room.id);
+  if (row?.size === 0) shelf?.delete(indexed.free);
+  if (shelf?.size === 0) rooms.open.delete(indexed.shelf);
+  room.indexed = null;
+}
+
+export function nameRoom(rooms: RoomsState, room: Room): void {
+  entry(rooms.byName, nameKey(room.lobby, room.name), () => new Set<RoomId>()).add(room.id);
+}
+
+export function unnameRoom(rooms: RoomsState, room: Room): void {
+  const key = nameKey(room.lobby, room.name);
+  const named = rooms.byName.get(key);
+  named?.delete(room.id);
+  if (named?.size === 0) rooms.byName.delete(key);
+}
+
+/** Rooms that take somebody in, those with the fewest free places first; a bounded number of them. */
+export function openRooms(
+  rooms: RoomsState,
+  lobby: ConfigName,
+  { kinds, level }: { kinds: readonly ConfigName[]; level: ConfigName | undefined },
+): Room[] {
+  const fits = (shelf: string) =>
+    kinds.some((kind) =>
+      level === undefined ? shelf.startsWith(shelfOf(lobby, kind, "")) : shelf === shelfOf(lobby, kind, level),
+    );
+  const rows = [...rooms.open].filter(([shelf]) => fits(shelf)).flatMap(([, shelf]) => [...shelf]);
+  const found: Room[] = [];
+  for (const [, row] of rows.sort(([a], [b]) => a - b)) {
+    for (const id of row) {
+      const room = rooms.byId.get(id);
+      if (room) found.push(room);
+      if (found.length >= LOOKED_AT_MOST) return found;
+    }
+  }
+  return found;
+}
+
+function entry<K, V>(map: Map<K, V>, key: K, make: () => V): V {
+  const known = map.get(key);
+  if (known !== undefined) return known;
+  const made = make();
+  map.set(key, made);
+  return made;
+}

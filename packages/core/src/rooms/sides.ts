@@ -1,0 +1,52 @@
+import type { PlayerId, SideName } from "@yellow-harbor/protocol";
+import type { Member, Room } from "./state.ts";
+
+/** Members of each side, in the order of the room kind's sides. */
+export function sideSizes(room: Room): Map<SideName, number> {
+  const sizes = new Map((room.ways.sides?.names ?? []).map((name) => [name, 0]));
+  for (const { side } of room.members.values()) if (side !== null) sizes.set(side, (sizes.get(side) ?? 0) + 1);
+  return sizes;
+}
+
+/** The side with the fewest members, the first of those; undefined when all are full or there are none. */
+export function smallestSide(room: Room): SideName | undefined {
+  const most = room.ways.sides?.most ?? 0;
+  let best: { name: SideName; size: number } | undefined;
+  for (const [name, size] of sideSizes(room)) {
+    if (size < most && (best === undefined || size < best.size)) best = { name, size };
+  }
+  return best?.name;
+}
+
+export const sidesFull = (room: Room): boolean => room.ways.sides !== null && smallestSide(room) === undefined;
+
+export const freeSide = (room: Room, side: SideName): boolean =>
+  (sideSizes(room).get(side) ?? Number.POSITIVE_INFINITY) < (room.ways.sides?.most ?? 0);
+
+/** By how many members the largest side is ahead of the smallest. */
+export function sidesApart(room: Room): number {
+  const sizes = [...sideSizes(room).values()];
+  return sizes.length === 0 ? 0 : Math.max(...sizes) - Math.min(...sizes);
+}
+
+/**
+ * The fewest moves after which no side is ahead of another by more than one: from the largest side to the smallest, those
+ * who came last first, so that who has stood longest stays.
+ */
+export function evenOut(
+  members: readonly Pick<Member, "id" | "side">[],
+  names: readonly SideName[],
+): { player: PlayerId; side: SideName }[] {
+  const standing = new Map(
+    names.map((name) => [name, members.filter(({ side }) => side === name).map(({ id }) => id)]),
+  );
+  const moves: { player: PlayerId; side: SideName }[] = [];
+  for (;;) {
+    const bySize = [...standing].sort(([, a], [, b]) => a.length - b.length);
+    const [smallest, largest] = [bySize[0], bySize.at(-1)];
+    if (smallest === undefined || largest === undefined || largest[1].length - smallest[1].length <= 1) return moves;
+    const player = largest[1].pop() as PlayerId;
+    smallest[1].push(player);
+    moves.push({ player, side: smallest[0] });
+  }
+}

@@ -1,0 +1,74 @@
+import type { SideName } from "@yellow-harbor/protocol";
+
+/** A change that may clear readiness. */
+export type Unsettling = "level" | "settings" | "sides" | "members";
+
+/** How a room goes about things. Copied from its kind when it is opened: a room lives by the rules it was opened under. */
+export interface RoomWays {
+  /** Fewest members with which it may start. */
+  readonly leastPlayers: number;
+  /** How long the place of a lost member is kept. */
+  readonly graceMs: number;
+  /** From start until the travel begins; 0 for at once. */
+  readonly countdownMs: number;
+  /** Whether it starts by itself once nothing is missing. */
+  readonly autoStart: boolean;
+  /** Who may start. */
+  readonly starters: "host" | "anyone";
+  /** Whose word is needed: everybody's, that of those who are here, nobody's. Who is away then stays behind. */
+  readonly readiness: "all" | "here" | "none";
+  /** Changes after which everybody has to say again that it is ready. */
+  readonly clearsReady: readonly Unsettling[];
+  /** What happens when the host goes. */
+  readonly hostGoes: "hand-over" | "close";
+  /** How long a lost host keeps the powers. */
+  readonly hostGraceMs: number;
+  /** Who is next. */
+  readonly nextHost: "longest-present" | "lowest-latency";
+  /** Whether one may join after the start; with backfill only by a queue. */
+  readonly lateJoining: "closed" | "open" | "backfill";
+  /** How long it stays open with nobody in it; 0 to close at once. */
+  readonly emptyMs: number;
+  readonly sides: SideWays | null;
+  /** Who decides the result of a run. */
+  readonly resultBy: "instance" | "host" | "operator";
+  /** How long results are shown before it gathers again; 0 to gather at once. */
+  readonly resultsMs: number;
+}
+
+export interface SideWays {
+  readonly names: readonly SideName[];
+  /** Most members of each side. */
+  readonly most: number;
+  /** By how many members the sides may differ at the start, or null when that does not matter. */
+  readonly apart: number | null;
+}
+
+/** The ways of rooms that were opened when only some of them could be chosen. */
+export const FORMER_WAYS: RoomWays = {
+  leastPlayers: 2,
+  graceMs: 30_000,
+  countdownMs: 0,
+  autoStart: false,
+  starters: "host",
+  readiness: "all",
+  clearsReady: [],
+  hostGoes: "hand-over",
+  hostGraceMs: 86_400_000,
+  nextHost: "longest-present",
+  lateJoining: "closed",
+  emptyMs: 0,
+  sides: null,
+  resultBy: "instance",
+  resultsMs: 0,
+};
+
+/** Only the ways out of a room kind's rules. */
+export function waysOf(kind: RoomWays): RoomWays {
+  const { leastPlayers, graceMs, countdownMs, autoStart, starters, readiness, clearsReady } = kind;
+  const { hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs } = kind;
+  return {
+    ...{ leastPlayers, graceMs, countdownMs, autoStart, starters, readiness, clearsReady },
+    ...{ hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs },
+  };
+}

@@ -1,0 +1,54 @@
+import { z } from "zod";
+import { ConfigName, RoomCode, RoomId, SideName } from "../ids.ts";
+import { CAPACITY_MAX, CAPACITY_MIN } from "../limits.ts";
+import { DisplayName } from "../text.ts";
+import { LobbyView, RoomView } from "../views.ts";
+import { Nothing } from "./shapes.ts";
+
+const opening = {
+  kind: ConfigName.optional().meta({ description: "Room kind; the lobby's first one when absent." }),
+  capacity: z.int().min(CAPACITY_MIN).max(CAPACITY_MAX).optional(),
+};
+
+const Move = z
+  .boolean()
+  .optional()
+  .meta({ description: "Leave the room one is in for it; without, being in a room is refused." });
+
+const Side = SideName.optional().meta({ description: "Side to stand on; the one with the fewest when absent." });
+
+/** Into a room and out of it. */
+export const entryRequests = {
+  "room.open": {
+    summary: "Open a room and become its host.",
+    args: z.strictObject({
+      ...opening,
+      name: DisplayName.optional().meta({ description: "Name of the room; made from the host's when absent." }),
+      move: Move,
+    }),
+    reply: z.object({ room: RoomView }),
+  },
+  "room.join": {
+    summary: "Join a room by its id or by its code. The reply is the complete picture of the room.",
+    args: z.union([
+      z.strictObject({ room: RoomId, side: Side, move: Move }),
+      z.strictObject({ code: RoomCode, side: Side, move: Move }),
+    ]),
+    reply: z.object({ room: RoomView }),
+  },
+  "room.enter": {
+    summary: "Join the listed room of that name in one's lobby; open it when there is none.",
+    args: z.strictObject({ ...opening, name: DisplayName, move: Move }),
+    reply: z.object({ room: RoomView, opened: z.boolean() }),
+  },
+  "room.seek": {
+    summary: "Join the best open room of one's lobby, in the lobby's order of preference; else open one.",
+    args: z.strictObject({ kind: ConfigName.optional(), level: ConfigName.optional(), move: Move }),
+    reply: z.object({ room: RoomView, opened: z.boolean() }),
+  },
+  "room.leave": {
+    summary: "Leave the room and stand in its lobby again.",
+    args: Nothing,
+    reply: z.object({ lobby: LobbyView }),
+  },
+} as const satisfies Record<string, { summary: string; args: z.ZodType; reply: z.ZodType }>;

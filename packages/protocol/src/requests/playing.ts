@@ -1,0 +1,96 @@
+import { z } from "zod";
+import { BoardKey, OnLeave } from "../board.ts";
+import { PlayerId, SideName } from "../ids.ts";
+import { PlayerJson } from "../json-value.ts";
+import { CAPACITY_MAX } from "../limits.ts";
+import { Saying } from "../text.ts";
+import { Done, Nothing } from "./shapes.ts";
+
+const IfRevision = z.int().nonnegative().optional().meta({
+  description: "Compare and set: 0 for an entry that must not be there yet.",
+});
+
+export const ScoreRows = z
+  .array(z.strictObject({ player: PlayerId, score: z.number() }))
+  .max(CAPACITY_MAX)
+  .meta({ description: "Scores, higher is better, in any order; the service ranks them, ties share a rank." });
+
+/** Start, turns, results, and what members share while they are together. */
+export const playingRequests = {
+  "room.ready": {
+    summary: "Say that one is ready, or is not, while gathering.",
+    args: z.strictObject({ ready: z.boolean() }),
+    reply: Done,
+  },
+  "room.start": {
+    summary: "Start the travel. Refused with what is missing until everything is there; works once.",
+    args: Nothing,
+    reply: Done,
+  },
+  "room.stop-count": {
+    summary: "Stop the countdown. Host only.",
+    args: Nothing,
+    reply: Done,
+  },
+  "room.set-result": {
+    summary: "Set the result of the run, once. Host only, where the room kind leaves it to the host.",
+    args: z.strictObject({ standings: ScoreRows, note: Saying.optional() }),
+    reply: Done,
+  },
+  "room.again": {
+    summary: "While the results are shown: start the same level again, at once, with who is here. Host only.",
+    args: Nothing,
+    reply: Done,
+  },
+  "room.gather": {
+    summary: "While the results are shown: gather again, now. Host only.",
+    args: Nothing,
+    reply: Done,
+  },
+  "room.give-baton": {
+    summary:
+      "Pass the baton on: to the next place in the circle, or to one member. The host brings it in; its holder and the host pass it.",
+    args: z.strictObject({
+      to: PlayerId.optional().meta({ description: "The next in the circle who is here, when absent." }),
+      limitMs: z
+        .int()
+        .min(1_000)
+        .max(3_600_000)
+        .optional()
+        .meta({ description: "Host: from now on each turn lasts at most so long. In milliseconds." }),
+    }),
+    reply: Done,
+  },
+  "room.take-baton": {
+    summary: "Take the baton out of the room. Host only.",
+    args: Nothing,
+    reply: Done,
+  },
+  "room.write": {
+    summary:
+      "Write an entry of the room's board: a new one, one's own, or any as host. With ifRevision only if it is still that one.",
+    args: z.strictObject({
+      key: BoardKey,
+      value: PlayerJson,
+      onLeave: OnLeave.optional().meta({ description: "remove when left out and the entry is new." }),
+      ifRevision: IfRevision,
+    }),
+    reply: Done,
+  },
+  "room.erase": {
+    summary: "Remove an entry of the room's board: one's own, or any as host.",
+    args: z.strictObject({ key: BoardKey, ifRevision: IfRevision }),
+    reply: Done,
+  },
+  "room.relay": {
+    summary: "Pass a message to members of the room: not state, not kept, ordered per room.",
+    args: z.strictObject({
+      to: z
+        .union([z.enum(["all", "others"]), PlayerId, z.strictObject({ side: SideName })])
+        .default("others")
+        .meta({ description: "all, others (all but oneself), one member, or the members of a side." }),
+      body: PlayerJson,
+    }),
+    reply: z.object({ delivered: z.int().meta({ description: "Members who are connected and were sent it." }) }),
+  },
+} as const satisfies Record<string, { summary: string; args: z.ZodType; reply: z.ZodType }>;

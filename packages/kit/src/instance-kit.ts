@@ -7,6 +7,10 @@ import { call, RefusedError, UnreachableError } from "./call.ts";
 export interface InstanceHandlers {
   /** Run this match: exactly these players are promised a berth. */
   readonly match: (match: MatchOrder) => void | Promise<void>;
+  /** One more player is promised a berth in the match under way. */
+  readonly expect?: (player: MatchOrder["players"][number], run: string) => void | Promise<void>;
+  /** Somebody else has decided that the run is over: its players are free to go. */
+  readonly end?: (run: string, reason: string) => void | Promise<void>;
   /** Finish and exit; call {@link InstanceKit.farewell} first. */
   readonly stop: (reason: string) => void | Promise<void>;
   /** The service does not answer; the kit goes on trying. */
@@ -130,8 +134,19 @@ export class InstanceKit {
   async #carryOut(order: Order): Promise<void> {
     // An order is repeated until a pulse says it was taken.
     if (order.number <= this.#taken) return;
-    if (order.order === "take-match") await this.#handlers.match(order.match);
-    else await this.#handlers.stop(order.reason);
+    switch (order.order) {
+      case "take-match":
+        await this.#handlers.match(order.match);
+        break;
+      case "expect-player":
+        await this.#handlers.expect?.(order.player, order.run);
+        break;
+      case "end-match":
+        await this.#handlers.end?.(order.run, order.reason);
+        break;
+      case "stop":
+        await this.#handlers.stop(order.reason);
+    }
     this.#taken = order.number;
   }
 

@@ -55,6 +55,7 @@ export async function assemble(
       ...{ config, version: SERVICE_VERSION, runtime, journal, tokens, pulses, watchers, startedAtMs },
       driver: () => effects.driver,
       access: { loopbackIsEnough, token: operatorToken },
+      notice: (to, players, text) => gateway.notice(to, players, text),
       consoleFolder: options.consoleFolder,
       isReady: () => isReady,
     },
@@ -66,6 +67,8 @@ export async function assemble(
   runtime.connect({
     push: (push) => gateway.push(push),
     pass: (player, pass) => gateway.pass(player, pass),
+    isFollowed: () => gateway.isFollowed,
+    listing: (change) => gateway.listing(change),
     happened: (happened) => watchers.happened(happened),
     effect: (effect) => {
       if (effect.effect !== "end-connection") return effects.carryOut(effect);

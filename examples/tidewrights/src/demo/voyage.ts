@@ -45,8 +45,8 @@ const steps: Readonly<Record<string, Step>> = {
     crew.ansel = await connect(crew, "Ansel");
     crew.brisa = await connect(crew, "Brisa");
     const { ansel, brisa } = crew;
-    await ansel.until(({ lobby }) => lobby?.players[brisa.id] !== undefined);
-    expect(brisa.picture.lobby?.players[ansel.id]?.name === "Ansel", "Brisa's first picture to show Ansel");
+    await ansel.until(({ lobby }) => lobby?.players?.[brisa.id] !== undefined);
+    expect(brisa.picture.lobby?.players?.[ansel.id]?.name === "Ansel", "Brisa's first picture to show Ansel");
     return `${ansel.id} and ${brisa.id} stand in ${brisa.picture.lobby?.id}; Ansel heard of Brisa's arrival`;
   },
   "refuse-misfits": async (crew) => {
@@ -155,7 +155,7 @@ const steps: Readonly<Record<string, Step>> = {
     const gone = await refusalOf(operator.room(room.id));
     expect(gone.code === "room-unknown", "the empty room to be closed");
     await brisa.leave();
-    await ansel.until(({ lobby }) => lobby !== undefined && lobby.players[brisa.id] === undefined);
+    await ansel.until(({ lobby }) => lobby !== undefined && lobby.players?.[brisa.id] === undefined);
     await ansel.leave();
     return "Ansel leaves and Brisa is host; Brisa leaves and the room closes; both say goodbye";
   },

@@ -34,6 +34,7 @@ const phaseColour: Record<Phase, (text: string) => string> = {
   counting: pc.yellow,
   travelling: pc.yellow,
   playing: pc.green,
+  results: pc.magenta,
   closed: pc.dim,
 };
 export const phaseText = (phase: Phase) => phaseColour[phase](phase);

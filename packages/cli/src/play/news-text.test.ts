@@ -25,7 +25,7 @@ describe("news in the terminal", () => {
     [{ kind: "level-picked", by: "p_1", level }, "Ansel picks level brine-gate."],
     [{ kind: "ready-changed", player: "p_1", ready: true }, "Ansel is ready: Brisa is not ready."],
     [{ kind: "settings-changed", by: "p_1" }, "Ansel changes the room: Low water, for 3, locked."],
-    [{ kind: "host-changed", host: "p_2" }, "Brisa is host now."],
+    [{ kind: "host-changed", host: "p_2", cause: "given" }, "Brisa is host now."],
     [{ kind: "board-changed", key: "flag", by: "p_2", removed: false }, 'Brisa writes flag = {"up":true}.'],
     [{ kind: "board-changed", key: "flag", by: "p_2", removed: true }, "Brisa erases flag."],
     [{ kind: "count-stopped", why: "Brisa is not ready" }, "The countdown stops: Brisa is not ready."],

@@ -1,75 +1,116 @@
 import type { Picture } from "@yellow-harbor/client";
 import type { LobbyNews, RoomNews } from "@yellow-harbor/protocol";
 
+type AnyNews = LobbyNews | RoomNews;
+
+/** What a sentence is made of: names, and the room as it is after the news. */
+interface Scene {
+  readonly name: (id: string) => string;
+  readonly after: Picture;
+}
+
+type Texts = { readonly [K in AnyNews["kind"]]: (news: Extract<AnyNews, { kind: K }>, scene: Scene) => string };
+
+const back = ({ player }: { player: string }, { name }: Scene) => `${name(player)} is back.`;
+const away = ({ player }: { player: string }, { name }: Scene) =>
+  `${name(player)} lost the connection; the place is kept.`;
+
+const texts: Texts = {
+  "player-arrived": (news) => `${news.name} arrives in the lobby.`,
+  "player-gone": ({ player, reason }, { name }) =>
+    reason === "into-room" ? `${name(player)} goes into a room.` : `${name(player)} leaves the lobby (${reason}).`,
+  "player-away": away,
+  "player-back": back,
+  "counts-changed": (_news, { after }) => `The lobby: ${crowd(after)}.`,
+  "crowd-changed": ({ crowded }, { after }) =>
+    crowded ? `The lobby is crowded: ${crowd(after)}.` : `The lobby is told by name again: ${crowd(after)}.`,
+
+  "room-opened": () => "The room is open.",
+  "room-closed": () => "The room is closed.",
+  "member-joined": (news) => `${news.name} joins the room.`,
+  "member-left": ({ player, reason, why, host }, { name }) => {
+    const because = why ? `${reason}: ${why}` : reason;
+    return `${name(player)} is gone from the room (${because})${host ? `; ${name(host)} is host now` : ""}.`;
+  },
+  "member-away": away,
+  "member-back": back,
+  "latency-measured": ({ player }, { name, after }) => {
+    const { latencyMs, jitterMs } = after.room?.members[player] ?? {};
+    return `${name(player)}: ${latencyMs} ms, jitter ${jitterMs} ms.`;
+  },
+
+  "settings-changed": ({ by }, { name, after }) => {
+    const { name: title, capacity, visibility, settings = {} } = after.room ?? {};
+    const free = Object.entries(settings).map(([key, value]) => `, ${key} ${value}`);
+    return `${name(by)} changes the room: ${title}, for ${capacity}, ${visibility}${free.join("")}.`;
+  },
+  "level-picked": ({ by, level }, { name }) => `${name(by)} picks level ${level.id}.`,
+  "host-changed": ({ host, cause }, { name }) => {
+    const how = { given: "", operator: ", by an operator", lost: "; the one before was lost for too long" }[cause];
+    return `${name(host)} is host now${how}.`;
+  },
+  "ban-changed": ({ player, banned }, { name }) =>
+    `${name(player)} ${banned ? "may not come in any more" : "may come in again"}.`,
+
+  "member-moved": ({ player }, { name, after }) => {
+    const { place, side } = after.room?.members[player] ?? {};
+    return `${name(player)} is at place ${place}${side ? ` of ${side}` : ""} now.`;
+  },
+  "swap-offered": (news, { name }) =>
+    news.with === undefined
+      ? `${name(news.player)} takes its offer to swap back.`
+      : `${name(news.player)} offers ${name(news.with)} to swap.`,
+  "members-swapped": ({ players }, { name }) => `${players.map(name).join(" and ")} have swapped.`,
+  "sides-balanced": ({ by, moved }, { name, after }) => {
+    const to = moved.map((id) => `${name(id)} to ${after.room?.members[id]?.side}`);
+    return `${name(by)} balances the sides: ${to.join(", ")}.`;
+  },
+
+  "ready-changed": ({ player, ready }, { name, after }) => {
+    const missing = after.room?.missing.map((row) => row.text) ?? [];
+    const rest = missing.length === 0 ? "everything is there" : missing.join("; ");
+    return `${name(player)} is ${ready ? "ready" : "not ready"}: ${rest}.`;
+  },
+  counting: ({ startsAtMs }) => `The travel starts in ${Math.max(0, Math.round((startsAtMs - Date.now()) / 1000))} s.`,
+  "count-stopped": ({ why }) => `The countdown stops: ${why}.`,
+  started: ({ level }) => `The room starts for ${level.id}.`,
+  "travel-called": () => "Waiting for an instance.",
+  "travel-updated": () => "The travel goes on.",
+  "travel-boarding": (_news, { after }) => {
+    const address = after.room?.travel?.address;
+    return `The instance answers at ${address?.host}:${address?.port}; board now.`;
+  },
+  "member-arrived": ({ player }, { name }) => `${name(player)} has arrived.`,
+  "travel-ended": ({ completed }) => (completed ? "Everybody has arrived." : "The travel is given up."),
+  playing: () => "The run begins.",
+
+  "board-changed": ({ key, by, removed }, { name, after }) => {
+    const value = JSON.stringify(after.room?.board[key]?.box[0]);
+    return `${name(by)} ${removed ? `erases ${key}` : `writes ${key} = ${value}`}.`;
+  },
+  "baton-passed": ({ holder, cause }, { name }) => {
+    const why = { given: "", gone: "; the one before is gone", late: "; the one before took too long" }[cause];
+    return `It is ${name(holder)}'s turn${why}.`;
+  },
+  "baton-taken": () => "The baton is taken out.",
+
+  result: (_news, { name, after }) => {
+    const ranks = (after.room?.result?.standings ?? []).map((row) => `${row.rank}. ${name(row.player)} (${row.score})`);
+    const next = after.room?.phase === "results" ? "" : " The room gathers again.";
+    return `Result: ${ranks.join(", ")}.${next}`;
+  },
+  gathering: () => "The room gathers again.",
+  returned: ({ detail }) => `Back to gathering: ${detail}`,
+};
+
 /** A piece of news in a sentence, as the player sees it. `before` is the picture that was held when it came. */
-export function newsText(news: LobbyNews | RoomNews, before: Picture, after: Picture): string {
-  const name = (id: string) =>
-    after.room?.members[id]?.name ??
-    before.room?.members[id]?.name ??
-    after.lobby?.players[id]?.name ??
-    before.lobby?.players[id]?.name ??
-    id;
-  switch (news.kind) {
-    case "player-arrived":
-      return `${news.name} arrives in the lobby.`;
-    case "player-gone":
-      return news.reason === "into-room"
-        ? `${name(news.player)} goes into a room.`
-        : `${name(news.player)} leaves the lobby (${news.reason}).`;
-    case "player-away":
-    case "member-away":
-      return `${name(news.player)} lost the connection; the place is kept.`;
-    case "player-back":
-    case "member-back":
-      return `${name(news.player)} is back.`;
-    case "room-opened":
-      return "The room is open.";
-    case "member-joined":
-      return `${news.name} joins the room.`;
-    case "member-left":
-      return `${name(news.player)} is gone from the room (${news.reason}${news.why ? `: ${news.why}` : ""})${news.host ? `; ${name(news.host)} is host now` : ""}.`;
-    case "settings-changed": {
-      const { name: title, capacity, visibility } = after.room ?? {};
-      return `${name(news.by)} changes the room: ${title}, for ${capacity}, ${visibility}.`;
-    }
-    case "board-changed":
-      return `${name(news.by)} ${news.removed ? "erases" : "writes"} ${news.key}${news.removed ? "" : ` = ${JSON.stringify(after.room?.board[news.key]?.box[0])}`}.`;
-    case "host-changed":
-      return `${name(news.host)} is host now.`;
-    case "level-picked":
-      return `${name(news.by)} picks level ${news.level.id}.`;
-    case "ready-changed": {
-      const missing = after.room?.missing.map((row) => row.text) ?? [];
-      const rest = missing.length === 0 ? "everything is there" : missing.join("; ");
-      return `${name(news.player)} is ${news.ready ? "ready" : "not ready"}: ${rest}.`;
-    }
-    case "counting":
-      return `The travel starts in ${Math.max(0, Math.round((news.startsAtMs - Date.now()) / 1000))} s.`;
-    case "count-stopped":
-      return `The countdown stops: ${news.why}.`;
-    case "started":
-      return `The room starts for ${news.level.id}.`;
-    case "travel-called":
-      return "Waiting for an instance.";
-    case "travel-updated":
-      return "The travel goes on.";
-    case "travel-boarding": {
-      const address = after.room?.travel?.address;
-      return `The instance answers at ${address?.host}:${address?.port}; board now.`;
-    }
-    case "member-arrived":
-      return `${name(news.player)} has arrived.`;
-    case "travel-ended":
-      return news.completed ? "Everybody has arrived." : "The travel is given up.";
-    case "playing":
-      return "The run begins.";
-    case "result": {
-      const standings = after.room?.result?.standings ?? [];
-      return `Result: ${standings.map((row) => `${row.rank}. ${name(row.player)} (${row.score})`).join(", ")}. The room gathers again.`;
-    }
-    case "returned":
-      return `Back to gathering: ${news.detail}`;
-    case "room-closed":
-      return "The room is closed.";
-  }
+export function newsText(news: AnyNews, before: Picture, after: Picture): string {
+  const known = (id: string, { room, lobby }: Picture) => room?.members[id]?.name ?? lobby?.players?.[id]?.name;
+  const name = (id: string) => known(id, after) ?? known(id, before) ?? id;
+  return (texts[news.kind] as (news: AnyNews, scene: Scene) => string)(news, { name, after });
+}
+
+function crowd({ lobby }: Picture): string {
+  const { players = 0, rooms = 0, inRooms = 0 } = lobby?.counts ?? {};
+  return `${players} here, ${inRooms} in ${rooms} ${rooms === 1 ? "room" : "rooms"}`;
 }

@@ -1,6 +1,7 @@
 import {
   type InstancePage,
   type InstanceView,
+  type JoinExplanation,
   type PlayerPage,
   Problem,
   type RoomExplanation,
@@ -19,6 +20,8 @@ export interface OperatorOptions {
   readonly token?: string;
 }
 
+type Revised = { revision: number };
+type Said = { delivered: number };
 type Query = Record<string, string | number | boolean | undefined>;
 
 /** What operators and back ends ask over HTTP. Everything rejects with {@link ProblemError}. */
@@ -48,24 +51,52 @@ export class OperatorClient {
     return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/explain`);
   }
 
+  /** Why a player may or may not join a room. */
+  explainJoin(idOrCode: string, player: string): Promise<JoinExplanation> {
+    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/explain-join`, { player });
+  }
+
   players(query: { limit?: number; after?: string } = {}): Promise<PlayerPage> {
     return this.#get("/v1/players", query);
   }
 
-  closeRoom(idOrCode: string, reason?: string): Promise<{ revision: number }> {
-    return this.#post(`/v1/rooms/${encodeURIComponent(idOrCode)}/close`, { reason });
+  closeRoom(idOrCode: string, reason?: string): Promise<Revised> {
+    return this.#toRoom(idOrCode, "close", { reason });
   }
 
-  putOutOfRoom(
-    idOrCode: string,
-    player: string,
-    how: { reason?: string; ban?: boolean } = {},
-  ): Promise<{ revision: number }> {
-    return this.#post(`/v1/rooms/${encodeURIComponent(idOrCode)}/put-out`, { player, ...how });
+  putOutOfRoom(idOrCode: string, player: string, how: { reason?: string; ban?: boolean } = {}): Promise<Revised> {
+    return this.#toRoom(idOrCode, "put-out", { player, ...how });
   }
 
-  handOverRoom(idOrCode: string, to: string): Promise<{ revision: number }> {
-    return this.#post(`/v1/rooms/${encodeURIComponent(idOrCode)}/hand-over`, { to });
+  /** Keeps a player out of a room, whether it is in it now or not. */
+  banFromRoom(idOrCode: string, player: string, reason?: string): Promise<Revised> {
+    return this.#toRoom(idOrCode, "ban", { player, reason });
+  }
+
+  unbanFromRoom(idOrCode: string, player: string): Promise<Revised> {
+    return this.#toRoom(idOrCode, "unban", { player });
+  }
+
+  handOverRoom(idOrCode: string, to: string): Promise<Revised> {
+    return this.#toRoom(idOrCode, "hand-over", { to });
+  }
+
+  /** Sets the result of a room's run, where its kind leaves that to the operator. Scores: higher is better. */
+  setResult(idOrCode: string, standings: { player: string; score: number }[], note?: string): Promise<Revised> {
+    return this.#toRoom(idOrCode, "result", { standings, note });
+  }
+
+  sayToRoom(idOrCode: string, text: string): Promise<Said> {
+    return this.#toRoom(idOrCode, "say", { text });
+  }
+
+  sayToPlayer(player: string, text: string): Promise<Said> {
+    return this.#post(`/v1/players/${encodeURIComponent(player)}/say`, { text });
+  }
+
+  /** Says something to everybody, or to all players of a lobby. */
+  sayToAll(text: string, lobby?: string): Promise<Said> {
+    return this.#post("/v1/players/say", { text, lobby });
   }
 
   /** Puts a player out of the harbor: its connection ends. */
@@ -100,6 +131,10 @@ export class OperatorClient {
 
   async #get<T>(path: string, query: Query = {}): Promise<T> {
     return (await (await this.#fetch(path, query)).json()) as T;
+  }
+
+  #toRoom<T>(idOrCode: string, verb: string, body: object): Promise<T> {
+    return this.#post(`/v1/rooms/${encodeURIComponent(idOrCode)}/${verb}`, body);
   }
 
   async #post<T>(path: string, body: object): Promise<T> {

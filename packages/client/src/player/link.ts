@@ -33,10 +33,14 @@ interface LinkEvents {
   readonly welcome: (welcome: Welcome) => void;
   readonly reply: (reply: Record<string, unknown>) => void;
   readonly frame: (frame: ServiceFrame) => void;
+  /** Anything at all came. */
+  readonly heard: () => void;
   readonly end: (end: LinkEnd) => void;
 }
 
 interface Asked {
+  /** Called the moment the reply is read, before any frame that comes after it. */
+  readonly taken: ((reply: Record<string, unknown>) => void) | undefined;
   readonly resolve: (reply: Record<string, unknown>) => void;
   readonly reject: (error: Error) => void;
   readonly timer: ReturnType<typeof setTimeout>;
@@ -52,6 +56,7 @@ export class Link {
   readonly #events: LinkEvents;
   readonly #asked = new Map<number, Asked>();
   #askedCount = 0;
+  #isOver = false;
   #greeting: { resolve: (welcome: Welcome) => void; reject: (error: Error) => void } | undefined;
   #closing: Problem | undefined;
 
@@ -103,7 +108,11 @@ export class Link {
     });
   }
 
-  request(ask: string, args: object): Promise<Record<string, unknown>> {
+  request(
+    ask: string,
+    args: object,
+    taken?: (reply: Record<string, unknown>) => void,
+  ): Promise<Record<string, unknown>> {
     const id = ++this.#askedCount;
     return new Promise((resolve, reject) => {
       const timer = setTimeout(() => {
@@ -115,14 +124,21 @@ export class Link {
           ),
         );
       }, this.#patienceMs);
-      this.#asked.set(id, { resolve, reject, timer });
+      this.#asked.set(id, { resolve, reject, timer, taken });
       this.#socket.send(JSON.stringify({ frame: "request", id, ask, args }));
     });
   }
 
+  /** Sends a frame that has no answer of its own. */
+  send(frame: object): void {
+    if (this.isOpen) this.#socket.send(JSON.stringify(frame));
+  }
+
   /** Drops the socket as if it were lost, so that the picture is fetched anew. */
-  reset(): void {
-    this.#socket.close(4000, "news is missing");
+  reset(why = "news is missing"): void {
+    this.#socket.close(4000, why);
+    // A dead connection never answers the closing handshake; nobody waits for it.
+    this.#end(4000, why, problem("connection-silent", `The connection was given up: ${why}.`));
   }
 
   close(): void {
@@ -150,6 +166,8 @@ export class Link {
   }
 
   #hear(text: string): void {
+    if (this.#isOver) return;
+    this.#events.heard();
     const value: unknown = JSON.parse(text);
     const frame = this.#strict ? ServiceFrame.parse(value) : (value as ServiceFrame);
     switch (frame.frame) {
@@ -175,10 +193,13 @@ export class Link {
     clearTimeout(asked.timer);
     if ("problem" in frame) return asked.reject(new ProblemError(frame.problem));
     this.#events.reply(frame.reply);
+    asked.taken?.(frame.reply);
     asked.resolve(frame.reply);
   }
 
   #end(code: number, reason: string, unreachable: Problem): void {
+    if (this.#isOver) return;
+    this.#isOver = true;
     const cause = this.#closing ?? problemOfClose(code, reason) ?? unreachable;
     const error = new ProblemError(cause);
     this.#greeting?.reject(error);

@@ -1,4 +1,4 @@
-import type { LobbyView, News, RoomView, Welcome } from "@yellow-harbor/protocol";
+import type { Hello, LobbyView, News, RoomView, Welcome } from "@yellow-harbor/protocol";
 import { mergePatch } from "../merge-patch.ts";
 
 /** What a player knows: the lobby or the room it is in, as the service has it. */
@@ -15,6 +15,12 @@ export type Patched =
   | { readonly outcome: "gap" };
 
 export const pictureOf = ({ lobby, room }: Welcome): Picture => ({ lobby, room });
+
+/** What a hello says of the picture that is still held. */
+export function haveOf({ room, lobby }: Picture): { have?: NonNullable<Hello["have"]> } {
+  if (room) return { have: { scope: "room", id: room.id, revision: room.revision } };
+  return lobby ? { have: { scope: "lobby", id: lobby.id, revision: lobby.revision } } : {};
+}
 
 /** The picture after a piece of news. Revisions go up by one, so a gap is seen and a repeat does no harm. */
 export function applyNews(picture: Picture, news: Exclude<News, { scope: "you" }>): Patched {

@@ -1,4 +1,14 @@
-import type { BoardingPass, LobbyNews, OwnNews, Problem, RoomNews, Welcome } from "@yellow-harbor/protocol";
+import type {
+  BoardingPass,
+  LobbyNews,
+  Notice,
+  OwnNews,
+  Problem,
+  RoomListing,
+  RoomNews,
+  Talk,
+  Welcome,
+} from "@yellow-harbor/protocol";
 import type { Picture } from "./picture.ts";
 
 /** What a player's client tells. */
@@ -9,6 +19,14 @@ export interface PlayerEvents {
   readonly pass: BoardingPass;
   /** A member has passed a message to the room. */
   readonly relayed: { readonly from: string; readonly body: unknown };
+  /** Somebody has said something in the lobby. */
+  readonly talk: Pick<Talk, "lobby" | "from" | "name" | "text">;
+  /** An operator has something to say. */
+  readonly notice: Pick<Notice, "to" | "text">;
+  /** The directory that is followed has changed; the whole of it as it is now. */
+  readonly directory: { readonly rooms: readonly RoomListing[]; readonly total: number };
+  /** Round trip of the last beat, by the client's own clock, in milliseconds. */
+  readonly echo: { readonly roundTripMs: number };
   /** Put out of the room, or the room was closed; the picture is that of the lobby already. */
   readonly outOfRoom: Extract<OwnNews, { kind: "out-of-room" }>;
   /** The connection is lost; the place is kept for the grace, and the client tries again. */

@@ -15,7 +15,7 @@ afterEach(() => {
   }
 });
 
-const lobby = { id: "quayside", revision: 1, players: {} };
+const lobby = { id: "quayside", revision: 1, players: {}, counts: { players: 0, rooms: 0, inRooms: 0 } };
 const room = (revision: number) => ({
   id: "r_000000000001",
   code: "K7RDM",
@@ -33,6 +33,8 @@ const welcome = (more: object = { lobby }) => ({
     player: { id: "p_000000000001", name: "Ansel" },
     resumed: false,
     resume: "token",
+    beatEveryMs: 60_000,
+    silenceMs: 120_000,
   },
   ...more,
 });
@@ -48,6 +50,7 @@ const news = (revision: number, patch: object) => ({
 /** A service that answers each frame of each connection as the test says. */
 async function fakeService(
   answer: (frame: Frame, say: (frame: object) => void, socket: WebSocket, connection: number) => void,
+  { takesBeats = false } = {},
 ) {
   const server = new WebSocketServer({ port: 0, host: "127.0.0.1" });
   servers.push(server);
@@ -58,6 +61,7 @@ async function fakeService(
     const connection = ++connections;
     socket.on("message", (bytes) => {
       const frame = JSON.parse(String(bytes)) as Frame;
+      if (frame.frame === "beat" && !takesBeats) return;
       frames.push(frame);
       answer(frame, (said) => socket.send(JSON.stringify(said)), socket, connection);
     });
@@ -192,5 +196,78 @@ describe("a player's client", () => {
     player.on("relayed", ({ body }) => heard.push(body));
     await player.setReady(true);
     expect(heard.filter((body) => body === "r_000000000002")).toEqual([]);
+  });
+
+  it("sends beats with its own clock, and measures the echo", async () => {
+    const service = await fakeService(
+      (frame, say) => {
+        if (frame.frame === "hello") say({ ...welcome(), beatEveryMs: 20 });
+        if (frame.frame === "beat") say({ frame: "echo", sentMs: frame.sentMs, atMs: 1 });
+      },
+      { takesBeats: true },
+    );
+    const player = await service.connect();
+    const echoes = await new Promise<number[]>((resolve) => {
+      const heard: number[] = [];
+      player.on("echo", ({ roundTripMs }) => heard.push(roundTripMs) === 3 && resolve(heard));
+    });
+    expect(echoes.every((ms) => ms >= 0 && ms < 5_000)).toBe(true);
+    const beats = service.frames.filter(({ frame }) => frame === "beat");
+    expect(beats[0]).not.toHaveProperty("roundTripMs");
+    expect(beats[2]).toMatchObject({ sentMs: expect.any(Number), roundTripMs: expect.any(Number) });
+  });
+
+  it("gives a connection up on which nothing comes any more, and resumes", async () => {
+    const service = await fakeService((frame, say, _socket, connection) => {
+      if (frame.frame !== "hello") return;
+      say({ ...welcome(), beatEveryMs: 20, silenceMs: connection === 1 ? 50 : 60_000, resumed: connection > 1 });
+    });
+    const player = await service.connect();
+    const lost = new Promise<string>((resolve) => player.on("lost", ({ problem }) => resolve(problem.code)));
+    await new Promise((resolve) => player.on("resumed", resolve));
+    expect(await lost).toBe("connection-silent");
+    expect(player.isConnected).toBe(true);
+  });
+
+  it("names the picture it holds when it comes back, and goes on from there when the service says so", async () => {
+    const service = await fakeService((frame, say, socket, connection) => {
+      if (frame.frame !== "hello") return;
+      if (connection === 1) {
+        say(welcome({ room: room(4) }));
+        return setTimeout(() => socket.terminate(), 20);
+      }
+      say(welcome({ resumed: true, continues: true }));
+      say(news(5, { name: "five" }));
+      return say(news(6, { name: "six" }));
+    });
+    const player = await service.connect();
+    await player.until((picture) => picture.room?.name === "six");
+    expect(player.picture.room?.revision).toBe(6);
+    expect(service.frames.at(-1)).toMatchObject({ have: { scope: "room", id: "r_000000000001", revision: 4 } });
+  });
+
+  it("keeps a followed directory current, and follows it anew after a resume", async () => {
+    const listing = (id: string, members: number) => ({ id, members });
+    const service = await fakeService((frame, say, socket, connection) => {
+      if (frame.frame === "hello") say(welcome({ lobby, resumed: connection > 1 }));
+      if (frame.ask !== "lobby.follow") return;
+      const rooms = connection === 1 ? [listing("r_a", 1), listing("r_b", 1)] : [listing("r_c", 2)];
+      say({ frame: "reply", id: frame.id, reply: { rooms, total: rooms.length } });
+      if (connection > 1) return;
+      say({ frame: "directory", changed: [listing("r_b", 2)], gone: ["r_a"], total: 1 });
+      setTimeout(() => socket.terminate(), 20);
+    });
+    const player = await service.connect();
+    const seen: string[] = [];
+    const all = new Promise<void>((resolve) => {
+      player.on("directory", ({ rooms }) => {
+        seen.push(rooms.map(({ id, members }) => `${id} ${members}`).join(", "));
+        if (seen.length === 3) resolve();
+      });
+    });
+    await player.followRooms({ filter: { freePlaces: 1 } });
+    await all;
+    expect(seen).toEqual(["r_a 1, r_b 1", "r_b 2", "r_c 2"]);
+    expect(service.frames.filter(({ ask }) => ask === "lobby.follow")).toHaveLength(2);
   });
 });

@@ -9,6 +9,7 @@ import {
   type PlayerReply,
   type Problem,
   playerRequests,
+  type RoomListing,
   type RoomNews,
   type ServiceFrame,
   type Welcome,
@@ -16,9 +17,11 @@ import {
 } from "@yellow-harbor/protocol";
 import { ProblemError } from "../problem-error.ts";
 import { type Backoff, pauseMs } from "./backoff.ts";
+import { Beats } from "./beats.ts";
+import { Directory } from "./directory.ts";
 import { Emitter } from "./emitter.ts";
 import { Link, type LinkEnd, type LinkOptions } from "./link.ts";
-import { applyNews, type Picture, pictureOf } from "./picture.ts";
+import { applyNews, haveOf, type Picture, pictureOf } from "./picture.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { waitFor } from "./waiting.ts";
 
@@ -49,6 +52,8 @@ export class PlayerClient {
   #welcome: Welcome | undefined;
   #picture: Picture = { lobby: undefined, room: undefined };
   #pass: BoardingPass | undefined;
+  #beats: Beats | undefined;
+  #directory: Directory | undefined;
   #isOver = false;
   #retry: ReturnType<typeof setTimeout> | undefined;
 
@@ -114,8 +119,31 @@ export class PlayerClient {
     return this.ask("room.leave", {});
   }
 
-  listRooms(limit?: number): Promise<PlayerReply<"lobby.rooms">> {
-    return this.ask("lobby.rooms", limit === undefined ? {} : { limit });
+  /** A page of the lobby's directory, filtered and sorted. */
+  listRooms(wanted: PlayerArgsTyped<"lobby.rooms"> = {}): Promise<PlayerReply<"lobby.rooms">> {
+    return this.ask("lobby.rooms", wanted);
+  }
+
+  /** Follows the lobby's directory: `directory` events tell what it is, now and after each change, also after a resume. */
+  async followRooms(wanted: PlayerArgsTyped<"lobby.follow"> = {}): Promise<void> {
+    const directory = new Directory(wanted);
+    this.#directory = directory;
+    await this.#follow(directory);
+  }
+
+  /** The directory that is followed, as it is now. */
+  get directory(): { readonly rooms: readonly RoomListing[]; readonly total: number } | undefined {
+    return this.#directory?.now;
+  }
+
+  async unfollowRooms(): Promise<void> {
+    this.#directory = undefined;
+    await this.ask("lobby.unfollow", {});
+  }
+
+  /** Says something to all who stand in the lobby, where that is allowed. */
+  say(text: string): Promise<PlayerReply<"lobby.say">> {
+    return this.ask("lobby.say", { text });
   }
 
   listLevels(): Promise<PlayerReply<"level.list">> {
@@ -163,8 +191,11 @@ export class PlayerClient {
     return board && Object.hasOwn(board, key) ? board[key]?.box[0] : undefined;
   }
 
-  /** Passes a message to the other members, to all, or to one. It is not kept: what must be known later is no message. */
-  relay(body: unknown, to: "all" | "others" | (string & {}) = "others"): Promise<PlayerReply<"room.relay">> {
+  /** Passes a message to the other members, to all, to one, or to a side. It is not kept: what must be known later is no message. */
+  relay(
+    body: unknown,
+    to: "all" | "others" | (string & {}) | { side: string } = "others",
+  ): Promise<PlayerReply<"room.relay">> {
     return this.ask("room.relay", { to, body });
   }
 
@@ -215,12 +246,14 @@ export class PlayerClient {
       ...{ frame: "hello", wire, build },
       ...(resume === undefined ? { name } : { resume }),
       ...(lobby !== undefined && { lobby }),
+      ...(resume !== undefined && haveOf(this.#picture)),
     };
     let link: Link | undefined;
     link = await Link.open(this.#options, {
       welcome: (welcome) => this.#welcomed(link, welcome),
       reply: (reply) => this.#takeReply(reply),
       frame: (frame) => this.#hear(frame),
+      heard: () => this.#beats?.heard(),
       end: (end) => this.#ended(link, end),
     });
     await link.hello(hello);
@@ -230,19 +263,45 @@ export class PlayerClient {
     this.#link = link;
     this.#welcome = welcome;
     this.#pass = welcome.pass;
-    this.#setPicture(pictureOf(welcome));
+    this.#beats?.stop();
+    this.#beats = new Beats({
+      ...{ everyMs: welcome.beatEveryMs, silenceMs: welcome.silenceMs },
+      send: (beat) => link?.send(beat),
+      silent: () => link?.reset("the service fell silent"),
+    });
+    // Otherwise what is held still counts, and the news since then follows.
+    if (!welcome.continues) this.#setPicture(pictureOf(welcome));
+    if (this.#directory) void this.#follow(this.#directory).catch(() => undefined);
     if (welcome.pass) this.#events.emit("pass", welcome.pass);
   }
 
   #hear(frame: ServiceFrame): void {
-    if (frame.frame === "relayed") {
-      const { room, from, body } = frame;
-      if (room === this.#picture.room?.id) this.#events.emit("relayed", { from, body });
-      return;
+    switch (frame.frame) {
+      case "relayed": {
+        const { room, from, body } = frame;
+        if (room === this.#picture.room?.id) this.#events.emit("relayed", { from, body });
+        return;
+      }
+      case "directory":
+        this.#directory?.apply(frame);
+        return this.#directory && this.#events.emit("directory", this.#directory.now);
+      case "echo":
+        return this.#beats && this.#events.emit("echo", { roundTripMs: this.#beats.echo(frame) });
+      case "talk":
+        return this.#events.emit("talk", frame);
+      case "notice":
+        return this.#events.emit("notice", frame);
+      case "news":
+        return frame.scope === "you" ? this.#hearOwn(frame.news) : this.#patch(frame);
     }
-    if (frame.frame !== "news") return;
-    if (frame.scope === "you") return this.#hearOwn(frame.news);
-    this.#patch(frame);
+  }
+
+  async #follow(directory: Directory): Promise<void> {
+    const { args } = directory;
+    await this.#link?.request("lobby.follow", args, (reply) => {
+      directory.begin(reply as PlayerReply<"lobby.follow">);
+      this.#events.emit("directory", directory.now);
+    });
   }
 
   #hearOwn(news: OwnNews): void {
@@ -278,6 +337,7 @@ export class PlayerClient {
     // A link that was never welcomed tells whoever opened it instead.
     if (link === undefined || link !== this.#link || this.#isOver) return;
     this.#link = undefined;
+    this.#beats?.stop();
     if (this.#options.reconnect === false || !end.mayResume) return this.#finish(end.problem);
     this.#tryAgain(1, end.problem);
   }
@@ -304,6 +364,7 @@ export class PlayerClient {
     if (this.#isOver) return;
     this.#isOver = true;
     clearTimeout(this.#retry);
+    this.#beats?.stop();
     this.#link?.close();
     this.#link = undefined;
     this.#events.emit("ended", { problem });

@@ -9,6 +9,7 @@ import {
   type LucideIcon,
   Play,
   Ship,
+  Trophy,
 } from "lucide-react";
 
 type Tone = "calm" | "well" | "attention" | "fault" | "quiet";
@@ -36,6 +37,7 @@ const phases: Record<Phase, { icon: LucideIcon; tone: Tone }> = {
   counting: { icon: Hourglass, tone: "attention" },
   travelling: { icon: Ship, tone: "attention" },
   playing: { icon: Play, tone: "well" },
+  results: { icon: Trophy, tone: "well" },
   closed: { icon: CircleSlash, tone: "quiet" },
 };
 

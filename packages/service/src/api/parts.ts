@@ -1,3 +1,4 @@
+import type { Notice, PlayerId } from "@yellow-harbor/protocol";
 import type {
   FastifyBaseLogger,
   FastifyInstance,
@@ -35,6 +36,8 @@ export interface ApiParts {
   readonly driver: () => MachineDriver;
   readonly access: OperatorAccess;
   readonly watchers: WatchHub;
+  /** Says something to players on behalf of an operator; returns to how many. */
+  readonly notice: (to: Notice["to"], players: Iterable<PlayerId>, text: string) => number;
   readonly startedAtMs: number;
   /** Folder of the built console, when there is one. */
   readonly consoleFolder: string | undefined;

@@ -15,7 +15,7 @@ describe("a configuration file", () => {
     const parsed = parseConfig(TEST_CONFIG());
     expect(parsed).toMatchObject({
       ok: true,
-      config: { listen: { host: "127.0.0.1", port: 0 }, players: { pingEveryMs: 5000 } },
+      config: { listen: { host: "127.0.0.1", port: 0 }, players: { beatEveryMs: 2000, silenceMs: 8000 } },
     });
   });
 

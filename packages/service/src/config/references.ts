@@ -29,13 +29,21 @@ function lobbyFaults({ lobbies, roomKinds }: Config): Fault[] {
 }
 
 function roomKindFaults({ roomKinds, levels }: Config): Fault[] {
-  return Object.entries(roomKinds).flatMap(([kind, { levels: named, leastPlayers, capacity }]) => [
+  return Object.entries(roomKinds).flatMap(([kind, { levels: named, leastPlayers, capacity, sides }]) => [
     ...named.flatMap((name, n) => unknownName("level", name, levels, ["roomKinds", kind, "levels", n])),
     ...(leastPlayers > capacity.most
       ? [
           {
             path: ["roomKinds", kind, "leastPlayers"],
             message: `expected no more than the largest capacity, ${capacity.most}`,
+          },
+        ]
+      : []),
+    ...(sides !== undefined && sides.names.length * sides.most < leastPlayers
+      ? [
+          {
+            path: ["roomKinds", kind, "sides", "most"],
+            message: `${sides.names.length} sides of ${sides.most} hold fewer than leastPlayers, ${leastPlayers}`,
           },
         ]
       : []),

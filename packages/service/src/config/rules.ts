@@ -8,11 +8,14 @@ export function rulesOf(config: Config): HarborRules {
   return {
     harbor,
     players: { limit, builds, graceMs },
-    lobbies: new Map(Object.entries(config.lobbies)),
+    lobbies: new Map(
+      Object.entries(config.lobbies).map(([name, lobby]) => [name, { ...lobby, talk: lobby.talk ?? null }]),
+    ),
     roomKinds: new Map(
       Object.entries(config.roomKinds).map(([name, kind]) => {
         const { least, most, preset } = kind.capacity;
-        return [name, { ...kind, capacity: { least, most, preset: preset ?? most } }];
+        const sides = kind.sides === undefined ? null : { ...kind.sides, apart: kind.sides.apart ?? null };
+        return [name, { ...kind, sides, capacity: { least, most, preset: preset ?? most } }];
       }),
     ),
     levels: new Map(

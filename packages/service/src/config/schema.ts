@@ -1,16 +1,8 @@
-import { BuildString, CAPACITY_MAX, CAPACITY_MIN, ConfigName, PORT_MAX } from "@yellow-harbor/protocol";
+import { BuildString, ConfigName, PORT_MAX } from "@yellow-harbor/protocol";
 import { z } from "zod";
-
-const Ms = (preset: number, about: string, { min = 1, max = 86_400_000 } = {}) =>
-  z
-    .int()
-    .min(min)
-    .max(max)
-    .default(preset)
-    .meta({ description: `${about} In milliseconds.` });
-
-const Capacity = z.int().min(CAPACITY_MIN).max(CAPACITY_MAX);
-const Port = z.int().min(1).max(PORT_MAX);
+import { Lobby } from "./lobby.ts";
+import { Capacity, Ms, Port } from "./parts.ts";
+import { RoomKind } from "./room-kind.ts";
 
 const Listen = z
   .strictObject({
@@ -51,8 +43,9 @@ const Players = z.strictObject({
     .meta({ description: "Most players known at once, those away included." }),
   graceMs: Ms(30_000, "How long a lost player who is in no room is waited for.", { min: 0 }),
   helloMs: Ms(10_000, "How long a new connection may take to say hello."),
-  pingEveryMs: Ms(5_000, "How often each connection is pinged."),
-  silenceMs: Ms(15_000, "After so long without a sign of life a connection counts as lost."),
+  beatEveryMs: Ms(2_000, "How often a client sends a beat, and how often its connection is pinged.", { min: 100 }),
+  // Three beats may be lost on the way, and a phone may change from one network to the other.
+  silenceMs: Ms(8_000, "After so long without a sign of life a player counts as lost.", { min: 200 }),
   framesPerSecond: z
     .int()
     .min(1)
@@ -65,66 +58,6 @@ const Players = z.strictObject({
     .max(268_435_456)
     .default(1_048_576)
     .meta({ description: "A connection with more unread bytes than this is cut; it may resume." }),
-});
-
-const Lobby = z.strictObject({
-  title: z.string().min(1).max(64),
-  roomKinds: z
-    .array(ConfigName)
-    .min(1)
-    .max(32)
-    .meta({ description: "Room kinds that may be opened here, the preset first." }),
-});
-
-const RoomKind = z.strictObject({
-  capacity: z
-    .strictObject({ least: Capacity.default(CAPACITY_MIN), most: Capacity, preset: Capacity.optional() })
-    .refine((c) => c.least <= c.most, { message: "expected least to be no more than most", path: ["least"] })
-    .refine((c) => c.preset === undefined || (c.least <= c.preset && c.preset <= c.most), {
-      message: "expected preset to lie between least and most",
-      path: ["preset"],
-    }),
-  leastPlayers: Capacity.default(2).meta({ description: "Fewest members with which a room may start." }),
-  levels: z.array(ConfigName).min(1).max(256),
-  graceMs: Ms(30_000, "How long the place of a lost member is kept.", { min: 0 }),
-  countdownMs: Ms(0, "From start until the travel begins, 0 for at once.", { min: 0, max: 600_000 }),
-  autoStart: z
-    .boolean()
-    .default(false)
-    .meta({ description: "Whether a room starts by itself once nothing is missing." }),
-  board: z
-    .strictObject({
-      entries: z.int().min(0).max(1_000).default(64).meta({ description: "Most entries on a room's board." }),
-      bytes: z
-        .int()
-        .min(16)
-        .max(16_384)
-        .default(2_048)
-        .meta({ description: "Largest value of an entry, in bytes of JSON." }),
-      totalBytes: z
-        .int()
-        .min(16)
-        .max(1_048_576)
-        .default(16_384)
-        .meta({ description: "All values together, in bytes of JSON." }),
-    })
-    .prefault({}),
-  relay: z
-    .strictObject({
-      perSecond: z
-        .int()
-        .min(1)
-        .max(100_000)
-        .default(30)
-        .meta({ description: "Messages a member may relay in a second, on average." }),
-      bytes: z
-        .int()
-        .min(16)
-        .max(16_384)
-        .default(1_024)
-        .meta({ description: "Largest body of a relayed message, in bytes of JSON." }),
-    })
-    .prefault({}),
 });
 
 const Level = z.strictObject({

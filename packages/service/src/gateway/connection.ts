@@ -1,7 +1,16 @@
 import type { Socket } from "node:net";
-import { type PlayerId, type Problem, problem, problemTable, type ServiceFrame } from "@yellow-harbor/protocol";
+import type { Latency } from "@yellow-harbor/core";
+import {
+  type Beat,
+  type PlayerId,
+  type Problem,
+  problem,
+  problemTable,
+  type ServiceFrame,
+} from "@yellow-harbor/protocol";
 import type { WebSocket } from "ws";
 import { frameText } from "./framing.ts";
+import { LatencyMeter } from "./latency.ts";
 import { RateLimit } from "./limits.ts";
 import { Sender } from "./send.ts";
 
@@ -30,6 +39,10 @@ export class Connection {
   lastSignMs: number;
   /** Made with the first relayed message. */
   relayLimit: RateLimit | undefined;
+  /** Made with the first saying in a lobby. */
+  talkLimit: RateLimit | undefined;
+  /** Made with the first round trip. */
+  latency: LatencyMeter | undefined;
 
   constructor(socket: WebSocket, raw: Socket, limits: ConnectionLimits, gathered: (connection: Connection) => void) {
     const now = Date.now();
@@ -68,6 +81,14 @@ export class Connection {
     this.say(
       requestId === undefined ? { frame: "refused", problem: slip } : { frame: "reply", id: requestId, problem: slip },
     );
+  }
+
+  /** Echoes a beat. Returns the player's latency when there is something new to tell of it. */
+  echo({ sentMs, roundTripMs }: Beat, atMs: number): Latency | undefined {
+    this.send(frameText(`{"frame":"echo","sentMs":${sentMs},"atMs":${atMs}}`));
+    if (roundTripMs === undefined || this.player === undefined) return undefined;
+    this.latency ??= new LatencyMeter();
+    return this.latency.take(roundTripMs, atMs);
   }
 
   ping(): void {

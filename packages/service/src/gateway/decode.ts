@@ -1,4 +1,5 @@
 import {
+  Beat,
   type FieldFault,
   FRAME_MAX_BYTES,
   Hello,
@@ -20,6 +21,7 @@ export type CheckedRequest = {
 
 export type Decoded =
   | { readonly frame: "hello"; readonly hello: Hello }
+  | { readonly frame: "beat"; readonly beat: Beat }
   | { readonly frame: "request"; readonly request: CheckedRequest }
   /** A slip; with the id of the request when there is one. */
   | { readonly frame: "slip"; readonly problem: Problem; readonly id: number | undefined };
@@ -39,10 +41,13 @@ export function decode(bytes: Buffer): Decoded {
   }
   const kind = (value as { frame?: unknown } | null)?.frame;
   if (kind === "request") return decodeRequest(value);
+  if (kind === "beat") return decodeBeat(value);
   if (kind === "hello") return decodeHello(value);
-  const accepted = ["hello", "request"];
+  const accepted = ["hello", "beat", "request"];
   return slip(
-    problem("frame-unknown", "The frame is of no known kind; its member frame must be hello or request.", { accepted }),
+    problem("frame-unknown", "The frame is of no known kind; its member frame must be hello, beat or request.", {
+      accepted,
+    }),
   );
 }
 
@@ -50,6 +55,11 @@ function decodeHello(value: unknown): Decoded {
   const hello = Hello.safeParse(value);
   if (hello.success) return { frame: "hello", hello: hello.data };
   return slip(invalid("The hello", fieldFaults(hello.error)));
+}
+
+function decodeBeat(value: unknown): Decoded {
+  const beat = Beat.safeParse(value);
+  return beat.success ? { frame: "beat", beat: beat.data } : slip(invalid("The beat", fieldFaults(beat.error)));
 }
 
 function decodeRequest(value: unknown): Decoded {

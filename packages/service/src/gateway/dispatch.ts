@@ -1,14 +1,22 @@
-import { type Harbor, roomListing } from "@yellow-harbor/core";
-import type { LevelView, PlayerId, Problem, RoomListing } from "@yellow-harbor/protocol";
+import { directoryPage, type Harbor } from "@yellow-harbor/core";
+import type { LevelView, PlayerId, Problem } from "@yellow-harbor/protocol";
 import { problem } from "@yellow-harbor/protocol";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { CheckedRequest } from "./decode.ts";
 
 export type Answer = { readonly reply: Record<string, unknown> } | { readonly refused: Problem };
 
+/** Requests that touch no state; the gateway carries them out itself. */
+type PassingAsk = "room.relay" | "lobby.say" | "lobby.follow" | "lobby.unfollow";
+export type PassingRequest = Extract<CheckedRequest, { ask: PassingAsk }>;
+export type JournaledRequest = Exclude<CheckedRequest, { ask: PassingAsk }>;
+
+const passing: ReadonlySet<string> = new Set<PassingAsk>(["room.relay", "lobby.say", "lobby.follow", "lobby.unfollow"]);
+export const isPassing = (request: CheckedRequest): request is PassingRequest => passing.has(request.ask);
+
 /** Carries out a checked request of a player. `done` is called once all that the answer shows is durable. */
 export function dispatch(
-  request: Exclude<CheckedRequest, { ask: "room.relay" }>,
+  request: JournaledRequest,
   player: PlayerId,
   runtime: HarborRuntime,
   done: (answer: Answer) => void,
@@ -19,10 +27,10 @@ export function dispatch(
     case "level.list":
       return runtime.read(listLevels, (levels) => done({ reply: { levels } }), fail);
     case "lobby.rooms": {
-      const { limit } = request.args;
+      const { args } = request;
       return runtime.read(
-        (harbor) => listRooms(harbor, player, limit),
-        (reply) => done({ reply }),
+        ({ state }) => directoryPage(state, state.players.byId.get(player)?.lobby ?? "", args),
+        (page) => done({ reply: { ...page } }),
         fail,
       );
     }
@@ -43,10 +51,3 @@ const asCommand = ({ ask, args }: RoomRequest, player: PlayerId) =>
 
 const listLevels = ({ rules }: Harbor): LevelView[] =>
   [...rules.levels].map(([id, { title, least, most }]) => ({ id, title, least, most }));
-
-function listRooms({ state }: Harbor, player: PlayerId, limit: number): { rooms: RoomListing[]; total: number } {
-  const known = state.players.byId.get(player);
-  const ids = known === undefined ? [] : [...(state.lobbies.byId.get(known.lobby)?.rooms ?? [])];
-  const listed = ids.flatMap((id) => state.rooms.byId.get(id) ?? []).filter((room) => room.visibility === "listed");
-  return { rooms: listed.slice(-limit).reverse().map(roomListing), total: listed.length };
-}

@@ -1,13 +1,18 @@
 import { type IncomingMessage, STATUS_CODES } from "node:http";
 import type { Socket } from "node:net";
 import type { Duplex } from "node:stream";
+import type { ListingChange } from "@yellow-harbor/core";
 import {
+  type Beat,
   type BoardingPass,
   type Hello,
+  type Notice,
   PLAY_PATH,
+  type PlayerArgs,
   type PlayerId,
   type Problem,
   problem,
+  type Welcome,
   WIRE_SUBPROTOCOL,
 } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
@@ -18,10 +23,13 @@ import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { Connection } from "./connection.ts";
 import { type CheckedRequest, decode } from "./decode.ts";
-import { type Answer, dispatch } from "./dispatch.ts";
+import { DirectoryHub, directoryPicture } from "./directory.ts";
+import { type Answer, dispatch, isPassing, type PassingRequest } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
+import { NewsLog } from "./news-log.ts";
 import { relay } from "./relay.ts";
+import { sendTo, talk } from "./short-path.ts";
 
 // A frame over the limit of the protocol is refused with words; one over this is not even read.
 const PAYLOAD_MOST = 262_144;
@@ -45,14 +53,19 @@ export class Gateway {
   readonly #connections = new Map<number, Connection>();
   readonly #byPlayer = new Map<PlayerId, Connection>();
   readonly #gathered = new Set<Connection>();
+  readonly #log = new NewsLog();
+  readonly #directory = new DirectoryHub();
+  readonly #connectionOf = (player: PlayerId) => this.#byPlayer.get(player);
   readonly #heart: NodeJS.Timeout;
   #numbersGiven = 0;
+  /** Requests to follow a directory that are not answered yet. */
+  #following = 0;
   #isClosing = false;
   #isFlushDue = false;
 
   constructor(parts: GatewayParts) {
     this.#parts = parts;
-    this.#heart = setInterval(() => this.#beat(), parts.players.pingEveryMs);
+    this.#heart = setInterval(() => this.#beat(), parts.players.beatEveryMs);
     this.#heart.unref();
   }
 
@@ -82,13 +95,25 @@ export class Gateway {
   push(push: NewsPush): void {
     if (push.scope === "you") return this.#byPlayer.get(push.to)?.say({ frame: "news", scope: "you", news: push.news });
     const { scope, id, revision, news, patch } = push;
-    let frame: Buffer | undefined;
-    for (const player of push.to) {
-      const connection = this.#byPlayer.get(player);
-      if (connection === undefined) continue;
-      frame ??= frameText(JSON.stringify({ frame: "news", scope, id, revision, news, patch }));
-      connection.send(frame);
-    }
+    const frame = frameText(JSON.stringify({ frame: "news", scope, id, revision, news, patch }));
+    this.#log.add(scope, id, revision, frame, Date.now());
+    sendTo(push.to, frame, this.#connectionOf);
+  }
+
+  /** Whether somebody follows a directory: otherwise nobody need work out what changes in it. */
+  get isFollowed(): boolean {
+    return this.#following > 0 || this.#directory.isFollowed;
+  }
+
+  listing(change: ListingChange): void {
+    this.#directory.change(change);
+  }
+
+  /** Says something to players on behalf of an operator. Returns to how many. */
+  notice(to: Notice["to"], players: Iterable<PlayerId>, text: string): number {
+    const delivered = sendTo(players, frameText(JSON.stringify({ frame: "notice", to, text })), this.#connectionOf);
+    this.#flushSoon();
+    return delivered;
   }
 
   /** Ends a player's connection, told why. */
@@ -102,6 +127,7 @@ export class Gateway {
 
   /** Writes what has gathered, one write for each socket. */
   flush(): void {
+    this.#directory.flush();
     for (const connection of this.#gathered) connection.flush();
     this.#gathered.clear();
   }
@@ -148,6 +174,7 @@ export class Gateway {
   #forget(connection: Connection, number: number): void {
     const { player } = connection;
     this.#gathered.delete(connection);
+    this.#directory.unfollow(connection);
     if (player === undefined) return;
     if (this.#byPlayer.get(player) === connection) this.#byPlayer.delete(player);
     // While the service stops, the harbor keeps players as they are: the next start counts their grace.
@@ -175,9 +202,17 @@ export class Gateway {
         return connection.refuse(decoded.problem, decoded.id);
       case "hello":
         return this.#hello(connection, number, decoded.hello);
+      case "beat":
+        return this.#echo(connection, decoded.beat);
       case "request":
         return this.#request(connection, decoded.request);
     }
+  }
+
+  #echo(connection: Connection, beat: Beat): void {
+    const latency = connection.echo(beat, Date.now());
+    const { player } = connection;
+    if (latency && player) this.#parts.runtime.submit({ do: "player.measure", player, latency }, () => undefined);
   }
 
   #hello(connection: Connection, number: number, hello: Hello): void {
@@ -185,11 +220,13 @@ export class Gateway {
       return connection.refuse(problem("hello-twice", "A hello was said on this connection already; send requests."));
     }
     connection.isGreeting = true;
-    const { runtime, tokens } = this.#parts;
-    void greet(hello, { runtime, tokens, connection: number }, (greeted) => this.#welcome(connection, number, greeted));
+    const { runtime, tokens, players } = this.#parts;
+    void greet(hello, { runtime, tokens, players, connection: number }, (greeted) =>
+      this.#welcome(connection, number, greeted, hello.have),
+    );
   }
 
-  #welcome(connection: Connection, number: number, greeted: Greeted): void {
+  #welcome(connection: Connection, number: number, greeted: Greeted, have: Hello["have"]): void {
     connection.isGreeting = false;
     if ("refused" in greeted) return connection.close(greeted.refused);
     const player = greeted.welcome.player.id;
@@ -197,9 +234,21 @@ export class Gateway {
     connection.player = player;
     this.#byPlayer.set(player, connection);
     former?.close(problem("taken-over", "The player connected again elsewhere; this connection is closed."));
-    connection.say(greeted.welcome);
+    this.#sayWelcome(connection, greeted.welcome, have);
     // It may have closed while the hello was being decided.
     if (!connection.isOpen) this.#forget(connection, number);
+  }
+
+  /** Who still holds the picture it had is sent the news since, when all of it is there, else the picture anew. */
+  #sayWelcome(connection: Connection, welcome: Welcome, have: Hello["have"]): void {
+    const { lobby, room, ...rest } = welcome;
+    const scope = room ? "room" : "lobby";
+    const picture = room ?? lobby;
+    const isSame = welcome.resumed && have !== undefined && have.scope === scope && have.id === picture?.id;
+    const missed = isSame ? this.#log.between(scope, have.id, have.revision, picture?.revision ?? 0) : undefined;
+    if (missed === undefined) return connection.say(welcome);
+    connection.say({ ...rest, continues: true });
+    for (const frame of missed) connection.send(frame);
   }
 
   #request(connection: Connection, request: CheckedRequest): void {
@@ -213,13 +262,47 @@ export class Gateway {
       connection.say({ frame: "reply", id, reply: given.reply });
       if (request.ask === "player.leave") connection.closeNormally();
     };
+    if (isPassing(request)) this.#passOn(connection, player, request, answer);
+    else dispatch(request, player, this.#parts.runtime, answer);
+  }
+
+  /** What touches no state takes no way through the journal. */
+  #passOn(connection: Connection, player: PlayerId, request: PassingRequest, answer: (given: Answer) => void): void {
     const { runtime } = this.#parts;
-    if (request.ask !== "room.relay") return dispatch(request, player, runtime, answer);
-    answer(
-      relay(request.args, player, connection, {
-        harbor: runtime.decided,
-        connectionOf: (one) => this.#byPlayer.get(one),
-      }),
+    const way = { harbor: runtime.decided, connectionOf: this.#connectionOf };
+    switch (request.ask) {
+      case "room.relay":
+        return answer(relay(request.args, player, connection, way));
+      case "lobby.say":
+        return answer(talk(request.args, player, connection, way));
+      case "lobby.follow":
+        return this.#follow(connection, player, request.args, answer);
+      case "lobby.unfollow":
+        this.#directory.unfollow(connection);
+        return answer({ reply: {} });
+    }
+  }
+
+  #follow(
+    connection: Connection,
+    player: PlayerId,
+    args: PlayerArgs<"lobby.follow">,
+    answer: (given: Answer) => void,
+  ): void {
+    const { runtime } = this.#parts;
+    // Changes are worked out from now on, so that none is missed between this moment and the answer.
+    this.#following += 1;
+    const lobby = runtime.decided.state.players.byId.get(player)?.lobby ?? "";
+    runtime.read(
+      (harbor) => directoryPicture(harbor, lobby, args.filter),
+      (picture) => {
+        this.#following -= 1;
+        if (connection.isOpen) answer({ reply: this.#directory.follow(connection, lobby, args, picture) });
+      },
+      () => {
+        this.#following -= 1;
+        answer({ refused: problem("journal-unavailable", "The service cannot answer now; try again later.") });
+      },
     );
   }
 

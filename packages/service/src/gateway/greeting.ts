@@ -1,9 +1,17 @@
 import type { Command, PlayerPicture } from "@yellow-harbor/core";
 import { type Hello, type Problem, problem, type Welcome, WIRE_VERSION } from "@yellow-harbor/protocol";
+import type { Config } from "../config/schema.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 
 export type Greeted = { readonly welcome: Welcome } | { readonly refused: Problem };
+
+export interface GreetingParts {
+  readonly runtime: HarborRuntime;
+  readonly tokens: Tokens;
+  readonly players: Config["players"];
+  readonly connection: number;
+}
 
 /**
  * Decides a hello: a new guest, or a player who comes back with the token of an earlier welcome. `done` is called in
@@ -11,7 +19,7 @@ export type Greeted = { readonly welcome: Welcome } | { readonly refused: Proble
  */
 export async function greet(
   hello: Hello,
-  { runtime, tokens, connection }: { runtime: HarborRuntime; tokens: Tokens; connection: number },
+  { runtime, tokens, players, connection }: GreetingParts,
   done: (greeted: Greeted) => void,
 ): Promise<void> {
   const unfit = misfit(hello, runtime.rules.players.builds);
@@ -32,9 +40,8 @@ export async function greet(
       if ("refused" in settled) return;
       const resumed = command.do === "player.resume";
       welcome = await welcomeFor(settled.reply as unknown as PlayerPicture, {
-        resumed,
-        harbor: runtime.rules.harbor,
-        tokens,
+        ...{ resumed, tokens, harbor: runtime.rules.harbor },
+        ...{ beatEveryMs: players.beatEveryMs, silenceMs: players.silenceMs },
       });
     },
   );
@@ -65,13 +72,15 @@ interface WelcomeParts {
   readonly resumed: boolean;
   readonly harbor: string;
   readonly tokens: Tokens;
+  readonly beatEveryMs: number;
+  readonly silenceMs: number;
 }
 
-async function welcomeFor(picture: PlayerPicture, { resumed, harbor, tokens }: WelcomeParts): Promise<Welcome> {
+async function welcomeFor(picture: PlayerPicture, { tokens, ...parts }: WelcomeParts): Promise<Welcome> {
   const { player, lobby, room, pass } = picture;
   const [resume, signed] = await Promise.all([tokens.signResume(player.id), pass && tokens.signPass(pass)]);
   return {
-    ...{ frame: "welcome", wire: WIRE_VERSION, harbor, player, resumed, resume },
+    ...{ frame: "welcome", wire: WIRE_VERSION, player, resume, ...parts },
     ...(lobby && { lobby }),
     ...(room && { room }),
     ...(signed && { pass: signed }),

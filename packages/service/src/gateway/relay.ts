@@ -4,11 +4,7 @@ import type { Connection } from "./connection.ts";
 import type { Answer } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
 import { RateLimit } from "./limits.ts";
-
-export interface RelayWay {
-  readonly harbor: Harbor;
-  readonly connectionOf: (player: PlayerId) => Connection | undefined;
-}
+import { type ShortPath, sendTo } from "./short-path.ts";
 
 /**
  * Passes a message to members of the sender's room and to nobody else. What is relayed is not state: it takes no way
@@ -18,7 +14,7 @@ export function relay(
   { to, body }: PlayerArgs<"room.relay">,
   from: PlayerId,
   sender: Connection,
-  { harbor, connectionOf }: RelayWay,
+  { harbor, connectionOf }: ShortPath,
 ): Answer {
   const { players, rooms } = harbor.state;
   const id = players.byId.get(from)?.room;
@@ -43,17 +39,31 @@ export function relay(
       refused: problem("relay-too-large", `The body has ${bytes} bytes of JSON; at most ${limits.bytes} are relayed.`),
     };
   }
-  if (to !== "all" && to !== "others" && !room.members.has(to)) {
+  const receivers = receiversOf(room, from, to);
+  if ("refused" in receivers) return receivers;
+  const frame = frameText(`{"frame":"relayed","room":"${room.id}","from":"${from}","body":${text}}`);
+  return { reply: { delivered: sendTo(receivers.players, frame, connectionOf) } };
+}
+
+type Room = NonNullable<ReturnType<Harbor["state"]["rooms"]["byId"]["get"]>>;
+
+function receiversOf(
+  room: Room,
+  from: PlayerId,
+  to: PlayerArgs<"room.relay">["to"],
+): { readonly players: Iterable<PlayerId> } | Extract<Answer, { refused: unknown }> {
+  if (to === "all") return { players: room.members.keys() };
+  const members = [...room.members.values()];
+  if (to === "others") return { players: members.filter(({ id }) => id !== from).map(({ id }) => id) };
+  if (typeof to === "string") {
+    if (room.members.has(to)) return { players: [to] };
     return { refused: problem("member-unknown", `${to} is not in room ${room.code}.`) };
   }
-  const frame = frameText(`{"frame":"relayed","room":"${room.id}","from":"${from}","body":${text}}`);
-  let delivered = 0;
-  for (const member of to === "all" || to === "others" ? room.members.keys() : [to]) {
-    if (to === "others" && member === from) continue;
-    const connection = connectionOf(member);
-    if (connection === undefined) continue;
-    connection.send(frame);
-    delivered += 1;
+  const names = room.ways.sides?.names ?? [];
+  if (!names.includes(to.side)) {
+    const known = names.length === 0 ? "it has none" : `its sides are ${names.join(", ")}`;
+    const accepted = [...names];
+    return { refused: problem("side-unknown", `Room ${room.code} has no side ${to.side}; ${known}.`, { accepted }) };
   }
-  return { reply: { delivered } };
+  return { players: members.filter(({ side }) => side === to.side).map(({ id }) => id) };
 }

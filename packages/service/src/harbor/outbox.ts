@@ -1,4 +1,4 @@
-import type { Effect, Push } from "@yellow-harbor/core";
+import type { Effect, ListingChange, Push } from "@yellow-harbor/core";
 import type { BoardingPass, Patch, Problem } from "@yellow-harbor/protocol";
 
 export type OwedPush = Extract<Push, { scope: "pass" }>;
@@ -19,6 +19,7 @@ export type Settled = { readonly reply: Record<string, unknown> } | { readonly r
 export type OutboxEntry =
   | { readonly out: "push"; readonly push: NewsPush }
   | { readonly out: "pass"; readonly push: OwedPush; pass: BoardingPass | undefined }
+  | { readonly out: "listing"; readonly change: ListingChange }
   | { readonly out: "happened"; readonly happened: Happened }
   | {
       readonly out: "settle";
@@ -34,6 +35,9 @@ export type OutboxEntry =
 export interface Outlets {
   readonly push: (push: NewsPush) => void;
   readonly pass: (player: string, pass: BoardingPass) => void;
+  /** Whether anybody wants to hear of listings now. */
+  readonly isFollowed: () => boolean;
+  readonly listing: (change: ListingChange) => void;
   readonly happened: (happened: Happened) => void;
   readonly effect: (effect: Effect) => void;
   /** A batch was spoken in full: what was gathered may go out. */

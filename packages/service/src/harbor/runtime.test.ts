@@ -60,6 +60,8 @@ function start(snapshotEvery = 1_000) {
   runtime.connect({
     push: (push) => said.push(`push ${push.news.kind}`),
     pass: (_player: string, _pass: BoardingPass) => said.push("pass"),
+    isFollowed: () => false,
+    listing: () => undefined,
     happened: ({ kind }) => said.push(`happened ${kind}`),
     effect: ({ effect }) => said.push(`effect ${effect}`),
     flush: () => said.push("flush"),

@@ -4,6 +4,7 @@ import {
   type Harbor,
   type HarborRules,
   instanceView,
+  listingChange,
   type Outcome,
   type Stamp,
 } from "@yellow-harbor/core";
@@ -155,6 +156,10 @@ export class HarborRuntime {
     for (const push of pushes) {
       outbox.push(push.scope === "pass" ? { out: "pass", push, pass: undefined } : { out: "push", push });
     }
+    if (this.#outlets?.isFollowed()) {
+      const change = listingChange(this.#harbor.state, event);
+      if (change) outbox.push({ out: "listing", change });
+    }
     if (this.#watchers > 0) {
       const happened = {
         atMs: at,
@@ -282,6 +287,8 @@ function speakEntry(outlets: Outlets, entry: OutboxEntry): void {
       return outlets.push(entry.push);
     case "pass":
       return entry.pass && outlets.pass(entry.push.to, entry.pass);
+    case "listing":
+      return outlets.listing(entry.change);
     case "happened":
       return outlets.happened(entry.happened);
     case "settle":

@@ -1,0 +1,39 @@
+import { ConfigName } from "@yellow-harbor/protocol";
+import { z } from "zod";
+
+const isUnique = (list: readonly string[]) => new Set(list).size === list.length;
+
+export const Lobby = z.strictObject({
+  title: z.string().min(1).max(64),
+  roomKinds: z
+    .array(ConfigName)
+    .min(1)
+    .max(32)
+    .meta({ description: "Room kinds that may be opened here, the preset first." }),
+  seekBy: z
+    .array(z.enum(["places", "latency", "age"]))
+    .min(1)
+    .refine(isUnique, "expected each preference once")
+    .default(["places", "latency", "age"])
+    .meta({
+      description:
+        "What room.seek prefers, the most important first: places, the fewest free ones; latency, the lowest median of the members; age, the oldest.",
+    }),
+  namesUpTo: z
+    .int()
+    .min(0)
+    .max(10_000)
+    .default(100)
+    .meta({ description: "With more players standing in it the lobby is told in numbers, without names." }),
+  talk: z
+    .strictObject({
+      perSecond: z
+        .number()
+        .positive()
+        .max(100)
+        .default(0.5)
+        .meta({ description: "Sayings of each player in a second, on average; five at once are let through." }),
+    })
+    .optional()
+    .meta({ description: "Lets people talk to all who stand in the lobby; off when absent. {} for the presets." }),
+});

@@ -1,0 +1,104 @@
+import { CAPACITY_MIN, ConfigName, SideName } from "@yellow-harbor/protocol";
+import { z } from "zod";
+import { Capacity, Ms } from "./parts.ts";
+
+const isUnique = (list: readonly string[]) => new Set(list).size === list.length;
+
+const Board = z
+  .strictObject({
+    entries: z.int().min(0).max(1_000).default(64).meta({ description: "Most entries on a room's board." }),
+    bytes: z
+      .int()
+      .min(16)
+      .max(16_384)
+      .default(2_048)
+      .meta({ description: "Largest value of an entry, in bytes of JSON." }),
+    totalBytes: z
+      .int()
+      .min(16)
+      .max(1_048_576)
+      .default(16_384)
+      .meta({ description: "All values together, in bytes of JSON." }),
+  })
+  .prefault({});
+
+const Relay = z
+  .strictObject({
+    perSecond: z
+      .int()
+      .min(1)
+      .max(100_000)
+      .default(30)
+      .meta({ description: "Messages a member may relay in a second, on average." }),
+    bytes: z
+      .int()
+      .min(16)
+      .max(16_384)
+      .default(1_024)
+      .meta({ description: "Largest body of a relayed message, in bytes of JSON." }),
+  })
+  .prefault({});
+
+const Sides = z
+  .strictObject({
+    names: z.array(SideName).min(2).max(8).refine(isUnique, "expected each side once"),
+    most: Capacity.meta({ description: "Most members of each side." }),
+    apart: z
+      .int()
+      .min(0)
+      .max(64)
+      .optional()
+      .meta({ description: "By how many members the sides may differ at the start; any number when absent." }),
+  })
+  .optional()
+  .meta({ description: "Sides of the rooms; none when absent." });
+
+/** How rooms of a kind go about things. A room keeps the ways it was opened with. */
+export const RoomKind = z.strictObject({
+  capacity: z
+    .strictObject({ least: Capacity.default(CAPACITY_MIN), most: Capacity, preset: Capacity.optional() })
+    .refine((c) => c.least <= c.most, { message: "expected least to be no more than most", path: ["least"] })
+    .refine((c) => c.preset === undefined || (c.least <= c.preset && c.preset <= c.most), {
+      message: "expected preset to lie between least and most",
+      path: ["preset"],
+    }),
+  leastPlayers: Capacity.default(2).meta({ description: "Fewest members with which a room may start." }),
+  sides: Sides,
+  levels: z.array(ConfigName).min(1).max(256),
+  starters: z.enum(["host", "anyone"]).default("host").meta({ description: "Who may start." }),
+  readiness: z.enum(["all", "here", "none"]).default("all").meta({
+    description:
+      "Whose word is needed to start: all members'; that of those who are here; nobody's. With here and none, who is away stays behind.",
+  }),
+  clearsReady: z
+    .array(z.enum(["level", "settings", "sides", "members"]))
+    .refine(isUnique, "expected each change once")
+    .default(["level", "settings"])
+    .meta({ description: "Changes after which everybody has to say again that it is ready." }),
+  countdownMs: Ms(0, "From start until the travel begins, 0 for at once.", { min: 0, max: 600_000 }),
+  autoStart: z
+    .boolean()
+    .default(false)
+    .meta({ description: "Whether a room starts by itself once nothing is missing." }),
+  graceMs: Ms(30_000, "How long the place of a lost member is kept.", { min: 0 }),
+  hostGraceMs: Ms(10_000, "How long a lost host keeps the powers, when others are here to take them.", { min: 0 }),
+  hostGoes: z
+    .enum(["hand-over", "close"])
+    .default("hand-over")
+    .meta({ description: "What happens when the host leaves: another member has the powers, or the room closes." }),
+  nextHost: z
+    .enum(["longest-present", "lowest-latency"])
+    .default("longest-present")
+    .meta({ description: "Who is host next." }),
+  lateJoining: z.enum(["closed", "open", "backfill"]).default("closed").meta({
+    description: "Whether one may join after the start: nobody, anybody, or only those whom a queue sends.",
+  }),
+  emptyMs: Ms(0, "How long a room stays open with nobody in it, 0 to close at once.", { min: 0 }),
+  resultBy: z
+    .enum(["instance", "host", "operator"])
+    .default("instance")
+    .meta({ description: "Who decides the result of a run." }),
+  resultsMs: Ms(0, "How long the result is shown before the room gathers again, 0 to gather at once.", { min: 0 }),
+  board: Board,
+  relay: Relay,
+});

@@ -1,0 +1,128 @@
+import { fits, type Harbor, type ListingChange, listedRooms, roomListing } from "@yellow-harbor/core";
+import type { DirectoryFilter, DirectoryNews, PlayerArgs, RoomId, RoomListing } from "@yellow-harbor/protocol";
+import type { Connection } from "./connection.ts";
+import { frameText } from "./framing.ts";
+
+/** Those who follow the same part of the same directory: what changes is worked out and encoded once for all of them. */
+interface Group {
+  readonly lobby: string;
+  readonly filter: DirectoryFilter | undefined;
+  readonly limit: number;
+  /** Every room that fits, as it was told last. */
+  readonly fitting: Map<RoomId, RoomListing>;
+  /** Those of them that are shown: the first `limit`. */
+  readonly shown: Set<RoomId>;
+  readonly followers: Set<Connection>;
+  readonly changed: Set<RoomId>;
+  readonly gone: Set<RoomId>;
+}
+
+/** The directory as it is followed live: the picture at one moment, then differences. */
+export class DirectoryHub {
+  readonly #groups = new Map<string, Group>();
+  readonly #groupOf = new Map<Connection, string>();
+  readonly #touched = new Set<Group>();
+
+  get isFollowed(): boolean {
+    return this.#groups.size > 0;
+  }
+
+  /**
+   * Takes a connection in. `picture` is what the directory was when the request was decided; it counts only for the first
+   * of a group, since a group that is there already is as new as anything that was spoken.
+   */
+  follow(
+    connection: Connection,
+    lobby: string,
+    { filter, limit }: PlayerArgs<"lobby.follow">,
+    picture: readonly RoomListing[],
+  ): { rooms: RoomListing[]; total: number } {
+    this.unfollow(connection);
+    const key = JSON.stringify([lobby, sorted(filter), limit]);
+    let group = this.#groups.get(key);
+    if (group === undefined) {
+      const fitting = new Map(picture.map((listing) => [listing.id, listing]));
+      const shown = new Set([...fitting.keys()].slice(0, limit));
+      const sets = { followers: new Set<Connection>(), changed: new Set<RoomId>(), gone: new Set<RoomId>() };
+      group = { lobby, filter, limit, fitting, shown, ...sets };
+      this.#groups.set(key, group);
+    } else if (this.#touched.has(group)) {
+      // Whoever was there before is sent what has gathered; the newcomer's picture has it already.
+      this.#tell(group);
+    }
+    group.followers.add(connection);
+    this.#groupOf.set(connection, key);
+    const { fitting } = group;
+    return { rooms: [...group.shown].flatMap((id) => fitting.get(id) ?? []), total: fitting.size };
+  }
+
+  unfollow(connection: Connection): void {
+    const key = this.#groupOf.get(connection);
+    const group = this.#groups.get(key ?? "");
+    this.#groupOf.delete(connection);
+    group?.followers.delete(connection);
+    if (key === undefined || group === undefined || group.followers.size > 0) return;
+    this.#groups.delete(key);
+    this.#touched.delete(group);
+  }
+
+  /** Takes a change that is durable. It is told with the next {@link flush}. */
+  change({ lobby, room, listing }: ListingChange): void {
+    for (const group of this.#groups.values()) {
+      if (group.lobby !== lobby) continue;
+      if (listing !== undefined && (group.filter === undefined || fits(listing, group.filter))) put(group, listing);
+      else if (group.fitting.has(room)) take(group, room);
+      else continue;
+      this.#touched.add(group);
+    }
+  }
+
+  flush(): void {
+    for (const group of this.#touched) this.#tell(group);
+  }
+
+  #tell(group: Group): void {
+    this.#touched.delete(group);
+    const changed = [...group.changed].flatMap((id) => group.fitting.get(id) ?? []);
+    const gone = [...group.gone];
+    group.changed.clear();
+    group.gone.clear();
+    const news: DirectoryNews = { frame: "directory", changed, gone, total: group.fitting.size };
+    const frame = frameText(JSON.stringify(news));
+    for (const follower of group.followers) follower.send(frame);
+  }
+}
+
+/** What a new group starts from. */
+export const directoryPicture = (
+  { state }: Harbor,
+  lobby: string,
+  filter: DirectoryFilter | undefined,
+): RoomListing[] =>
+  listedRooms(state, lobby)
+    .map(roomListing)
+    .filter((listing) => filter === undefined || fits(listing, filter));
+
+function put(group: Group, listing: RoomListing): void {
+  group.fitting.set(listing.id, listing);
+  if (!group.shown.has(listing.id) && group.shown.size >= group.limit) return;
+  group.shown.add(listing.id);
+  group.changed.add(listing.id);
+  group.gone.delete(listing.id);
+}
+
+function take(group: Group, room: RoomId): void {
+  group.fitting.delete(room);
+  group.changed.delete(room);
+  if (!group.shown.delete(room)) return;
+  group.gone.add(room);
+  // The next one that fits moves up.
+  if (group.fitting.size <= group.shown.size) return;
+  for (const [id, listing] of group.fitting) if (!group.shown.has(id)) return put(group, listing);
+}
+
+/** The same filter written in another order is the same filter. */
+function sorted(filter: DirectoryFilter | undefined): unknown {
+  const byKey = (value: object) => Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1));
+  return filter === undefined ? [] : byKey({ ...filter, settings: byKey(filter.settings ?? {}) });
+}

@@ -1,0 +1,55 @@
+import type { Harbor } from "@yellow-harbor/core";
+import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
+import type { Connection } from "./connection.ts";
+import type { Answer } from "./dispatch.ts";
+import { frameText } from "./framing.ts";
+import { RateLimit } from "./limits.ts";
+
+/** What is needed to pass something on that is no state. */
+export interface ShortPath {
+  readonly harbor: Harbor;
+  readonly connectionOf: (player: PlayerId) => Connection | undefined;
+}
+
+const TALK_AT_ONCE = 5;
+
+/** Says something to all who stand in the player's lobby: encoded once, past the journal. */
+export function talk(
+  { text }: PlayerArgs<"lobby.say">,
+  from: PlayerId,
+  sender: Connection,
+  { harbor, connectionOf }: ShortPath,
+): Answer {
+  const { players, lobbies } = harbor.state;
+  const player = players.byId.get(from);
+  const lobby = lobbies.byId.get(player?.lobby ?? "");
+  if (player === undefined || lobby === undefined || !lobby.standing.has(from)) {
+    return { refused: problem("wrong-phase", "You stand in no lobby; to speak in a room use room.relay.") };
+  }
+  const limits = harbor.rules.lobbies.get(lobby.id)?.talk ?? null;
+  if (limits === null) return { refused: problem("talk-off", `People do not talk in ${lobby.id}; talk in a room.`) };
+  const now = Date.now();
+  sender.talkLimit ??= new RateLimit(limits.perSecond, TALK_AT_ONCE, now);
+  if (!sender.talkLimit.take(now)) {
+    const pace = `${limits.perSecond} a second on average, ${TALK_AT_ONCE} at once`;
+    return { refused: problem("talk-too-fast", `More than ${pace}; wait a moment.`) };
+  }
+  const frame = frameText(JSON.stringify({ frame: "talk", lobby: lobby.id, from, name: player.name, text }));
+  return { reply: { delivered: sendTo(lobby.standing.keys(), frame, connectionOf) } };
+}
+
+/** Sends an encoded frame to all of them who are connected. Returns how many those are. */
+export function sendTo(
+  players: Iterable<PlayerId>,
+  frame: Buffer,
+  connectionOf: (player: PlayerId) => Connection | undefined,
+): number {
+  let delivered = 0;
+  for (const player of players) {
+    const connection = connectionOf(player);
+    if (connection === undefined) continue;
+    connection.send(frame);
+    delivered += 1;
+  }
+  return delivered;
+}

@@ -16,6 +16,10 @@ export class TestHarbor {
   readonly pictures = new Map<string, Picture>();
   /** What somebody who watches everything holds. */
   watched: HarborView;
+  /** All that happened, with what was said of it. */
+  readonly happenings: Happening[] = [];
+  /** Hears of each event while the state is as it was right after it. */
+  onHappening: ((happening: Happening) => void) | undefined;
   now = 1_000_000;
   #stamps = 0;
 
@@ -103,6 +107,8 @@ export class TestHarbor {
     const { event, pushes } = happening;
     this.watched = mergePatch(this.watched, structuredClone(this.harbor.operatorPatch(happening)));
     this.journal.push({ event, at });
+    this.happenings.push(happening);
+    this.onHappening?.(happening);
     for (const push of pushes) {
       if (push.scope === "pass") continue;
       if (push.scope === "you") {

@@ -1,0 +1,58 @@
+import type { PlayerArgs } from "@yellow-harbor/protocol";
+import type { TestHarbor } from "./test-harbor.ts";
+
+/** Opens a room of a kind; returns its id. */
+export function openRoom(test: TestHarbor, player: string, args: PlayerArgs<"room.open"> = {}): string {
+  const { reply, refused } = test.ask(player, { do: "room.open", player, args });
+  if (refused) throw new Error(refused.detail);
+  return (reply as { room: { id: string } }).room.id;
+}
+
+export function joinRoom(test: TestHarbor, room: string, ...players: readonly string[]): void {
+  for (const player of players) {
+    const { refused } = test.ask(player, { do: "room.join", player, args: { room } });
+    if (refused) throw new Error(refused.detail);
+  }
+}
+
+/** Everybody ready, level picked, started. */
+export function startRoom(test: TestHarbor, room: string): void {
+  const { host, members } = test.room(room);
+  const player = host ?? "";
+  test.ok({ do: "room.pick-level", player, args: { level: "brine-gate" } });
+  for (const member of members.keys()) test.ok({ do: "room.ready", player: member, args: { ready: true } });
+  test.ok({ do: "room.start", player, args: {} });
+}
+
+export const instanceOf = (test: TestHarbor, room: string): string =>
+  test.harbor.state.pools.byRoom.get(room) ?? "none";
+
+/** The room's instance comes up and takes what it was ordered. */
+export function bringUp(test: TestHarbor, room: string): void {
+  const instance = instanceOf(test, room);
+  const { port } = test.instance(instance).address;
+  test.ok({ do: "instance.spawned", instance, pid: 4242 });
+  test.ok({ do: "instance.announce", instance, port, pid: 4242 });
+  test.ok({ do: "instance.probed", instance, reached: true, detail: "reached" });
+  takeOrders(test, room);
+}
+
+export function takeOrders(test: TestHarbor, room: string): void {
+  const instance = instanceOf(test, room);
+  test.ok({ do: "instance.take-orders", instance, taken: test.instance(instance).ordersGiven });
+}
+
+export function boardAll(test: TestHarbor, room: string): void {
+  const instance = instanceOf(test, room);
+  const { match } = test.instance(instance);
+  for (const { player, pass, state } of [...(match?.berths.values() ?? [])]) {
+    if (state === "reserved") test.ok({ do: "instance.board", instance, player, pass, run: match?.run ?? "" });
+  }
+}
+
+/** From gathering to playing. */
+export function playRoom(test: TestHarbor, room: string): void {
+  startRoom(test, room);
+  bringUp(test, room);
+  boardAll(test, room);
+}

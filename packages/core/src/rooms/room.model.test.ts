@@ -318,11 +318,14 @@ describe("rooms, held against a simple model", () => {
   it("do what it says, refuse what it refuses, and start once for each run", () => {
     let starts = 0;
     fc.assert(
-      fc.property(fc.commands([...some, ...often, ...often, ...often, ...often], { maxCommands: 250, size: "max" }), (commands) => {
-        const scene = setUp();
-        fc.modelRun(() => scene, commands);
-        starts += scene.real.test.kinds().filter((kind) => kind === "room.started").length;
-      }),
+      fc.property(
+        fc.commands([...some, ...often, ...often, ...often, ...often], { maxCommands: 250, size: "max" }),
+        (commands) => {
+          const scene = setUp();
+          fc.modelRun(() => scene, commands);
+          starts += scene.real.test.kinds().filter((kind) => kind === "room.started").length;
+        },
+      ),
       { numRuns: 400 },
     );
     assert(starts > 100, `the model was tried on rooms that start, not on ${starts}`);

@@ -1,0 +1,97 @@
+import { afterEach, describe, expect, it } from "vitest";
+import { endAll, startTestService, testConfig } from "../testing/test-service.ts";
+
+afterEach(endAll);
+
+const lively = testConfig(undefined, (config) => ({
+  ...config,
+  players: { ...config.players, beatEveryMs: 100, silenceMs: 400 },
+}));
+
+describe("latency", () => {
+  it("is measured by echo and shown to the room, to the directory and to operators", async () => {
+    const service = await startTestService(lively);
+    const ansel = await service.player("Ansel");
+    const brisa = await service.player("Brisa");
+    const { room } = await ansel.openRoom();
+    await brisa.joinRoom({ code: room.code });
+    const isMeasured = ({
+      latencyMs,
+      jitterMs,
+    }: {
+      latencyMs?: number | undefined;
+      jitterMs?: number | undefined;
+    } = {}) => typeof latencyMs === "number" && latencyMs >= 0 && typeof jitterMs === "number";
+    await brisa.until((picture) => isMeasured(picture.room?.members[ansel.id]));
+    await ansel.until((picture) => isMeasured(picture.room?.members[brisa.id]));
+    const { players } = await service.operator.players();
+    expect(players.every(isMeasured)).toBe(true);
+    const corin = await service.player("Corin");
+    expect((await corin.listRooms({ sort: "latency" })).rooms[0]?.latencyMs).toBeTypeOf("number");
+  });
+});
+
+describe("the words of an operator", () => {
+  it("reach one player, a room, a lobby, everybody, and say how many that was", async () => {
+    const service = await startTestService();
+    const ansel = await service.player("Ansel");
+    const brisa = await service.player("Brisa");
+    const { room } = await ansel.openRoom();
+    const heard: string[] = [];
+    const all = new Promise<void>((resolve) => {
+      ansel.on("notice", ({ to, text }) => heard.push(`${to}: ${text}`) === 4 && resolve());
+    });
+    const { operator } = service;
+    expect(await operator.sayToPlayer(ansel.id, "one")).toEqual({ delivered: 1 });
+    expect(await operator.sayToRoom(room.code, "two")).toEqual({ delivered: 1 });
+    expect(await operator.sayToAll("three", "quayside")).toEqual({ delivered: 2 });
+    expect(await operator.sayToAll("four")).toEqual({ delivered: 2 });
+    await all;
+    expect(heard).toEqual(["player: one", "room: two", "lobby: three", "harbor: four"]);
+    await expect(operator.sayToAll("five", "nowhere")).rejects.toMatchObject({ code: "lobby-unknown" });
+    await expect(operator.sayToPlayer("p_000000000000", "six")).rejects.toMatchObject({ code: "player-unknown" });
+    await expect(operator.sayToRoom("CCCCC", "seven")).rejects.toMatchObject({ code: "room-unknown" });
+    await expect(operator.sayToAll(" ")).rejects.toMatchObject({ code: "request-invalid" });
+    brisa.drop();
+  });
+});
+
+describe("an operator over HTTP", () => {
+  it("bans, lifts the ban, and is told in full why somebody may not join", async () => {
+    const service = await startTestService();
+    const ansel = await service.player("Ansel");
+    const brisa = await service.player("Brisa");
+    const { room } = await ansel.openRoom();
+    const { operator } = service;
+    await operator.banFromRoom(room.code, brisa.id, "cheating");
+    await expect(brisa.joinRoom({ code: room.code })).rejects.toMatchObject({ code: "put-out-of-room" });
+    const explained = await operator.explainJoin(room.code, brisa.id);
+    expect(explained).toMatchObject({ canJoin: false, code: "put-out-of-room" });
+    await operator.unbanFromRoom(room.code, brisa.id);
+    expect(await operator.explainJoin(room.id, brisa.id)).toMatchObject({ canJoin: true, against: [] });
+    await expect(operator.explainJoin("CCCCC", brisa.id)).rejects.toMatchObject({ code: "room-unknown" });
+    await expect(operator.explainJoin(room.id, "p_000000000000")).rejects.toMatchObject({ code: "player-unknown" });
+    await expect(operator.setResult(room.id, [])).rejects.toMatchObject({ code: "result-not-yours" });
+  });
+});
+
+describe("relaying to a side", () => {
+  it("reaches its members alone, and names the sides when there is none of that name", async () => {
+    const config = testConfig(undefined, (one) => {
+      const { crews } = one.roomKinds;
+      const sides = { names: ["north", "south"], most: 2 };
+      return crews ? { ...one, roomKinds: { crews: { ...crews, sides } } } : one;
+    });
+    const service = await startTestService(config);
+    const players = await Promise.all(["Ansel", "Brisa", "Corin", "Dovie"].map((name) => service.player(name)));
+    const [ansel, ...others] = players;
+    const opened = await ansel?.openRoom();
+    for (const other of others) await other.joinRoom({ code: opened?.room.code ?? "" });
+    const heard: string[] = [];
+    for (const player of players) player.on("relayed", () => heard.push(player.name));
+    expect(await ansel?.relay({ go: "left" }, { side: "south" })).toEqual({ delivered: 2 });
+    expect(await ansel?.relay({ go: "right" }, "all")).toEqual({ delivered: 4 });
+    await expect(ansel?.relay({}, { side: "west" })).rejects.toMatchObject({ code: "side-unknown" });
+    expect(heard.slice(0, 2).sort()).toEqual(["Brisa", "Dovie"]);
+  });
+});

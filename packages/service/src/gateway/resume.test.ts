@@ -1,0 +1,112 @@
+import { setTimeout as wait } from "node:timers/promises";
+import fc from "fast-check";
+import { afterEach, describe, expect, it } from "vitest";
+import { type CuttingProxy, startCuttingProxy } from "../testing/cutting-proxy.ts";
+import { endAll, startTestService } from "../testing/test-service.ts";
+
+let proxy: CuttingProxy | undefined;
+afterEach(async () => {
+  proxy?.close();
+  await endAll();
+});
+
+const SEED = Number(process.env.SEED ?? Date.now() % 1_000_000);
+
+/** Numbers from a seed, so that a failure can be played again. */
+const numbersOf = (seed: number) => {
+  const drawn = fc.sample(fc.integer({ min: 900, max: 9_000 }), { numRuns: 500, seed });
+  let at = 0;
+  return () => drawn[at++ % drawn.length] ?? 1_000;
+};
+
+describe("a player whose connection is cut in the middle of frames", () => {
+  it(`ends with the same picture, without a gap and without a repeat (SEED=${SEED})`, async () => {
+    const service = await startTestService();
+    proxy = await startCuttingProxy(service.url, numbersOf(SEED));
+    const ansel = await service.player("Ansel");
+    const { room } = await ansel.openRoom();
+
+    const brisa = await joinThroughCuts(proxy.url, room.code);
+    let continued = 0;
+    brisa.on("resumed", ({ continues }) => {
+      continued += continues ? 1 : 0;
+    });
+    let held = brisa.picture.room?.revision ?? 0;
+    const jumps: string[] = [];
+    brisa.on("change", ({ picture, news }) => {
+      const revision = picture.room?.revision ?? 0;
+      // News goes on by exactly one; a whole picture never goes back.
+      if (news ? revision !== held + 1 : revision < held) jumps.push(`${held} to ${revision} by ${news?.kind}`);
+      held = revision;
+    });
+
+    for (let n = 0; n < 400; n++) {
+      await ansel.write(`mark.${n % 40}`, { n, text: "x".repeat(n % 80) }, { onLeave: "keep" });
+      if (n % 40 === 0) await wait(30);
+    }
+    proxy.heal();
+    const last = ansel.picture.room?.board["mark.39"]?.revision;
+    await brisa.until((picture) => picture.room?.board["mark.39"]?.revision === last);
+    await brisa.until(() => brisa.isConnected);
+    await ansel.until((picture) => picture.room?.members[brisa.id]?.presence === "here");
+    await brisa.until((picture) => picture.room?.revision === ansel.picture.room?.revision);
+
+    expect(brisa.picture.room).toEqual(ansel.picture.room);
+    expect(jumps).toEqual([]);
+    expect(proxy.cuts()).toBeGreaterThan(5);
+    expect(continued).toBeGreaterThan(0);
+    brisa.drop();
+  });
+
+  async function joinThroughCuts(url: string, code: string) {
+    const { PlayerClient } = await import("@yellow-harbor/client");
+    for (let attempt = 1; ; attempt++) {
+      try {
+        const reconnect = { firstMs: 5, mostMs: 20, attempts: 200 };
+        const brisa = await PlayerClient.connect({ url, name: "Brisa", build: "game-1", strict: true, reconnect });
+        await joinOnce(brisa, code);
+        return brisa;
+      } catch (error) {
+        if (attempt === 20) throw error;
+      }
+    }
+  }
+
+  /** The answer may be lost on the way; then the welcome after the resume shows that one is in. */
+  async function joinOnce(
+    brisa: Awaited<ReturnType<typeof import("@yellow-harbor/client").PlayerClient.connect>>,
+    code: string,
+  ) {
+    for (let attempt = 1; brisa.picture.room === undefined; attempt++) {
+      await brisa.joinRoom({ code }).catch((error: unknown) => {
+        if (attempt === 20) throw error;
+      });
+      if (brisa.picture.room === undefined) await wait(20);
+    }
+  }
+});
+
+describe("a resume", () => {
+  it("brings a new client the whole picture, and everybody the same one after the service was started anew", async () => {
+    const service = await startTestService();
+    const ansel = await service.player("Ansel");
+    const { room } = await ansel.openRoom();
+    const brisa = await service.player("Brisa", { reconnect: false });
+    await brisa.joinRoom({ code: room.code });
+    const { resumeToken } = brisa;
+    brisa.drop();
+    await ansel.until((picture) => picture.room?.members[brisa.id]?.presence === "away");
+    const again = await service.player("Brisa", { resume: resumeToken });
+    // A new client holds nothing, so nothing can be continued.
+    expect(again.picture.room?.members[brisa.id]?.presence).toBe("here");
+
+    const resumed = new Promise((resolve) => ansel.on("resumed", resolve));
+    const after = await service.restart();
+    await resumed;
+    // All that happened since is what the restart itself has done: it lost everybody, and takes them up again.
+    await ansel.until((picture) => picture.room?.members[again.id]?.presence === "here");
+    await again.until((picture) => picture.room?.revision === ansel.picture.room?.revision);
+    expect(again.picture.room).toEqual(ansel.picture.room);
+    expect(await after.operator.room(room.id)).toEqual(ansel.picture.room);
+  });
+});

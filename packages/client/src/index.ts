@@ -4,5 +4,5 @@ export { type Backoff, pauseMs } from "./player/backoff.ts";
 export { applyNews, type Patched, type Picture } from "./player/picture.ts";
 export { PlayerClient, type PlayerOptions } from "./player/player-client.ts";
 export type { PlayerEvents } from "./player/player-client-events.ts";
-export type { SocketLike, SocketMaker } from "./player/socket.ts";
+export { platformSocket, type SocketLike, type SocketMaker } from "./player/socket.ts";
 export { ProblemError } from "./problem-error.ts";

@@ -9,6 +9,8 @@ export interface InstanceHandlers {
   readonly match: (match: MatchOrder) => void | Promise<void>;
   /** One more player is promised a berth in the match under way. */
   readonly expect?: (player: MatchOrder["players"][number], run: string) => void | Promise<void>;
+  /** A player of the match has left its room: it is not to be waited for, and is let go of. */
+  readonly release?: (player: string, run: string) => void | Promise<void>;
   /** Somebody else has decided that the run is over: its players are free to go. */
   readonly end?: (run: string, reason: string) => void | Promise<void>;
   /** Finish and exit; call {@link InstanceKit.farewell} first. */
@@ -140,6 +142,9 @@ export class InstanceKit {
         break;
       case "expect-player":
         await this.#handlers.expect?.(order.player, order.run);
+        break;
+      case "release-player":
+        await this.#handlers.release?.(order.player, order.run);
         break;
       case "end-match":
         await this.#handlers.end?.(order.run, order.reason);

@@ -22,6 +22,7 @@ export const Order = z
   .discriminatedUnion("order", [
     z.object({ number: z.int(), order: z.literal("take-match"), match: MatchOrder }),
     z.object({ number: z.int(), order: z.literal("expect-player"), run: RunId, player: MatchPlayer }),
+    z.object({ number: z.int(), order: z.literal("release-player"), run: RunId, player: PlayerId }),
     z.object({ number: z.int(), order: z.literal("end-match"), run: RunId, reason: z.string() }),
     z.object({ number: z.int(), order: z.literal("stop"), reason: z.string() }),
   ])

@@ -17,6 +17,7 @@ export const StatusView = z
     lobbies: z.array(LobbySummary),
     rooms: z.record(Phase, z.int()),
     instances: z.record(InstanceState, z.int()),
+    watchers: z.int().meta({ description: "Streams of everything that are open." }),
     journal: z.object({
       seq: z.int().meta({ description: "Number of the last durable event." }),
       commits: z.int().meta({ description: "Batches committed since the start." }),

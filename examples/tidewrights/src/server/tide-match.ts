@@ -12,11 +12,28 @@ export interface Outcome {
 /** One run of Tidewrights: who is promised, who is aboard, what was laid. The one place that decides who won. */
 export class TideMatch {
   readonly order: MatchOrder;
+  readonly #players: Map<string, MatchOrder["players"][number]>;
   readonly #aboard = new Set<string>();
   readonly #walls: Record<Crew, number> = { gulls: 0, terns: 0 };
 
   constructor(order: MatchOrder) {
     this.order = order;
+    this.#players = new Map(order.players.map((player) => [player.id, player]));
+  }
+
+  get names(): string[] {
+    return [...this.#players.values()].map(({ name }) => name);
+  }
+
+  /** One more is promised a berth. */
+  expect(player: MatchOrder["players"][number]): void {
+    this.#players.set(player.id, player);
+  }
+
+  /** A player is not coming, or not coming back. */
+  release(player: string): void {
+    this.#players.delete(player);
+    this.#aboard.delete(player);
   }
 
   board(player: string): void {
@@ -24,12 +41,12 @@ export class TideMatch {
   }
 
   get everybodyIsAboard(): boolean {
-    return this.order.players.every(({ id }) => this.#aboard.has(id));
+    return this.#players.size > 0 && [...this.#players.keys()].every((id) => this.#aboard.has(id));
   }
 
   /** Lays a stone for a player; returns the walls after it, or undefined for a stone that is none. */
   lay(player: string, stone: unknown): Readonly<Record<Crew, number>> | undefined {
-    const place = this.order.players.find(({ id }) => id === player)?.place;
+    const place = this.#players.get(player)?.place;
     const isStone = Number.isInteger(stone) && Number(stone) >= 1 && Number(stone) <= 9;
     if (place === undefined || !isStone) return undefined;
     this.#walls[crewOf(place)] += Number(stone);
@@ -39,7 +56,10 @@ export class TideMatch {
   finish(): Outcome {
     const { gulls, terns } = this.#walls;
     const winner = gulls === terns ? "nobody" : gulls > terns ? "gulls" : "terns";
-    const standings = this.order.players.map(({ id, place }) => ({ player: id, score: this.#walls[crewOf(place)] }));
+    const standings = [...this.#players.values()].map(({ id, place }) => ({
+      player: id,
+      score: this.#walls[crewOf(place)],
+    }));
     return { winner, walls: { gulls, terns }, standings, note: `${winner} kept the tide out, ${gulls} to ${terns}` };
   }
 }

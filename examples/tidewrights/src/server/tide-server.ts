@@ -18,7 +18,7 @@ export class TideServer {
   readonly #server: Server;
   readonly #aboard = new Map<string, Socket>();
   #match: TideMatch | undefined;
-  #tide: NodeJS.Timeout | undefined;
+  #tide: { readonly timer: NodeJS.Timeout; readonly endsAtMs: number } | undefined;
   #isStopping = false;
 
   constructor(options: TideOptions) {
@@ -26,6 +26,9 @@ export class TideServer {
     this.#server = createServer((socket) => this.#accept(socket));
     this.#kit = new InstanceKit({
       match: (order) => this.#take(order),
+      expect: (player) => this.#match?.expect(player),
+      release: (player) => this.#release(player),
+      end: (_run, reason) => this.#end(reason),
       stop: (reason) => this.stop(reason),
       unreachable: (detail) => options.say(`the service does not answer: ${detail}`),
       dismissed: (detail) => {
@@ -52,7 +55,7 @@ export class TideServer {
     if (this.#isStopping) return;
     this.#isStopping = true;
     this.#options.say(`stopping: ${reason}`);
-    clearTimeout(this.#tide);
+    clearTimeout(this.#tide?.timer);
     for (const socket of this.#aboard.values()) socket.destroy();
     this.#server.close();
     await this.#kit.farewell(reason);
@@ -101,7 +104,8 @@ export class TideServer {
       writeLine(socket, {
         boarded: { player: player.id, name: player.name, crew: crewOf(player.place), level },
       } satisfies ServerLine);
-      if (match.everybodyIsAboard && this.#tide === undefined) this.#letTheTideIn(match);
+      if (this.#tide) writeLine(socket, this.#tideLine(match, this.#tide.endsAtMs - Date.now()));
+      else this.#startWhenComplete(match);
       return player.id;
     } catch (error) {
       if (!(error instanceof RefusedError)) throw error;
@@ -113,20 +117,48 @@ export class TideServer {
     }
   }
 
-  #letTheTideIn(match: TideMatch): void {
+  #startWhenComplete(match: TideMatch): void {
+    if (!match.everybodyIsAboard || this.#tide !== undefined) return;
     const { tideMs, say } = this.#options;
     say(`everybody is aboard; the tide is in after ${tideMs} ms`);
-    this.#tell({ tide: { inMs: tideMs, players: match.order.players.map((player) => player.name) } });
-    this.#tide = setTimeout(() => void this.#finish(match), tideMs);
+    this.#tell(this.#tideLine(match, tideMs));
+    this.#tide = { timer: setTimeout(() => void this.#finish(match), tideMs), endsAtMs: Date.now() + tideMs };
+  }
+
+  #tideLine(match: TideMatch, inMs: number): ServerLine {
+    return { tide: { inMs: Math.max(0, inMs), players: match.names } };
+  }
+
+  /** Somebody has left the room: nobody waits for it any more. */
+  #release(player: string): void {
+    const match = this.#match;
+    match?.release(player);
+    const socket = this.#aboard.get(player);
+    this.#aboard.delete(player);
+    socket?.end();
+    if (match) this.#startWhenComplete(match);
+  }
+
+  /** The result was set by somebody else. */
+  #end(reason: string): void {
+    if (this.#match === undefined) return;
+    const { winner, walls } = this.#match.finish();
+    this.#options.say(`the match is ended: ${reason}`);
+    this.#letGo({ over: { winner, walls } });
   }
 
   async #finish(match: TideMatch): Promise<void> {
-    this.#tide = undefined;
-    this.#match = undefined;
     const { winner, walls, standings, note } = match.finish();
     this.#options.say(note);
     await this.#kit.report(match.order.run, standings, note);
-    this.#tell({ over: { winner, walls } });
+    this.#letGo({ over: { winner, walls } });
+  }
+
+  #letGo(line: ServerLine): void {
+    clearTimeout(this.#tide?.timer);
+    this.#tide = undefined;
+    this.#match = undefined;
+    this.#tell(line);
     const leaving = [...this.#aboard.values()];
     this.#aboard.clear();
     for (const socket of leaving) socket.end();

@@ -42,18 +42,23 @@ function greet(player: PlayerClient, screen: Screen): void {
   const { lobby } = player.picture;
   if (screen.json)
     return screen.line(JSON.stringify({ welcome: { id: player.id, name: player.name, ...player.picture } }));
-  const others = Object.keys(lobby?.players ?? {}).length - 1;
+  const { players, counts } = lobby ?? {};
+  // While it is crowded the lobby is told in numbers only.
+  const others = players ? Object.keys(players).length - 1 : (counts?.players ?? 0);
   screen.line(
-    `You are ${pc.bold(player.name)} (${player.id}) in ${lobby?.id}, with ${others} ${others === 1 ? "other" : "others"}.`,
+    `You are ${pc.bold(player.name)} (${player.id}) in ${lobby?.id}, with ${others} ${others === 1 ? "other" : "others"}; ${counts?.rooms} rooms.`,
   );
   if (process.stdin.isTTY) screen.note("say help for what you can do");
 }
+
+/** News that would talk over everything else; who shows what it says. */
+const QUIET = new Set(["counts-changed", "latency-measured"]);
 
 function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => void): void {
   let before: Picture = player.picture;
   const tell = (text: string, value: object) => line(screen.json ? JSON.stringify(value) : `${pc.yellow("*")} ${text}`);
   player.on("change", ({ picture, news }) => {
-    if (news) tell(newsText(news, before, picture), { news });
+    if (news && (screen.json || !QUIET.has(news.kind))) tell(newsText(news, before, picture), { news });
     before = picture;
   });
   player.on("pass", (pass) =>
@@ -66,9 +71,15 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
   player.on("relayed", ({ from, body }) => {
     const name = player.picture.room?.members[from]?.name ?? from;
     const said = (body as { text?: unknown } | null)?.text;
-    // Another player wrote this: nothing in it may steer the terminal.
-    const shown = (typeof said === "string" ? said : JSON.stringify(body)).replace(/[\p{Cc}\p{Cf}]/gu, "\u00b7");
-    tell(`${name}: ${shown}`, { relayed: { from, body } });
+    tell(`${name}: ${harmless(typeof said === "string" ? said : JSON.stringify(body))}`, { relayed: { from, body } });
+  });
+  player.on("talk", ({ lobby, from, name, text }) =>
+    tell(`${name}: ${harmless(text)}`, { talk: { lobby, from, name, text } }),
+  );
+  player.on("notice", ({ to, text }) => tell(`An operator, to the ${to}: ${harmless(text)}`, { notice: { to, text } }));
+  player.on("directory", ({ rooms, total }) => {
+    const codes = rooms.map(({ code, members, capacity, phase }) => `${code} ${members}/${capacity} ${phase}`);
+    tell(`The directory: ${codes.join(", ") || "no rooms"}.`, { directory: { rooms, total } });
   });
   player.on("lost", ({ problem, attempt, inMs }) =>
     tell(`Connection lost (${problem.title}); attempt ${attempt} in ${(inMs / 1000).toFixed(1)} s.`, {
@@ -77,6 +88,9 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
   );
   player.on("resumed", () => tell("Connected again; your place was kept.", { resumed: true }));
 }
+
+/** Somebody else wrote this: nothing in it may steer the terminal. */
+const harmless = (text: string) => text.replace(/[\p{Cc}\p{Cf}]/gu, "\u00b7");
 
 /** Carries out one line. Returns whether to go on. */
 async function carryOut(player: PlayerClient, line: string, screen: Screen): Promise<boolean> {

@@ -3,6 +3,7 @@ import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import { table } from "../output/table.ts";
+import { heard } from "./room-verbs.ts";
 
 export function addPlayer(program: Command): void {
   const player = program.command("player").description("look at players, and put one out");
@@ -25,6 +26,17 @@ export function addPlayer(program: Command): void {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.putOut(id, reason), () => [`${id} is put out.`]);
     });
+  player
+    .command("say")
+    .description("say something to a player, to all players of a lobby, or to everybody")
+    .argument("<player>", "id, or all")
+    .argument("<text...>", "what to say")
+    .option("--lobby <name>", "with all: only players of that lobby")
+    .action(async (id: string, words: string[], { lobby }: { lobby?: string }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const text = words.join(" ");
+      screen.show(id === "all" ? await operator.sayToAll(text, lobby) : await operator.sayToPlayer(id, text), heard);
+    });
 }
 
 function render(players: readonly PlayerView[], hasMore: boolean, width: number): string[] {
@@ -37,6 +49,11 @@ function render(players: readonly PlayerView[], hasMore: boolean, width: number)
       { heading: "PRESENCE", value: (one) => (one.presence === "away" ? pc.yellow("away") : "here") },
       { heading: "LOBBY", value: (one) => one.lobby },
       { heading: "ROOM", value: (one) => one.room ?? "-" },
+      {
+        heading: "LATENCY",
+        value: ({ latencyMs, jitterMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms ±${jitterMs}`),
+        align: "right",
+      },
       { heading: "BUILD", value: (one) => one.build },
     ],
     width,

@@ -1,10 +1,11 @@
-import type { RoomExplanation, RoomView } from "@yellow-harbor/protocol";
+import type { MemberView, RoomExplanation, RoomView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import { phaseText, type Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { relative, when } from "../output/time.ts";
+import { addRoomVerbs } from "./room-verbs.ts";
 
 export function addRoom(program: Command): void {
   const room = program.command("room").description("look at rooms");
@@ -12,7 +13,7 @@ export function addRoom(program: Command): void {
     .command("list")
     .description("rooms, the newest first")
     .option("--lobby <name>", "only those of one lobby")
-    .option("--phase <phase>", "only those in one phase: gathering, travelling, playing")
+    .option("--phase <phase>", "only those in one phase: gathering, counting, travelling, playing, results")
     .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 500), 100)
     .action(async (options: { lobby?: string; phase?: string; limit: number }, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -30,48 +31,7 @@ export function addRoom(program: Command): void {
       const [view, explanation] = await Promise.all([operator.room(id), operator.explainRoom(id)]);
       screen.show({ ...view, explanation }, () => renderOne(view, explanation, screen));
     });
-  addVerbs(room);
-}
-
-interface Reasoned {
-  readonly reason?: string;
-}
-
-/** What operators do to a room. */
-function addVerbs(room: Command): void {
-  const REASON = ["--reason <text>", "told to whom it concerns"] as const;
-  room
-    .command("close")
-    .description("close a room; its members stand in the lobby again")
-    .argument("<room>", "code or id")
-    .option(...REASON)
-    .action(async (id: string, { reason }: Reasoned, command: Command) => {
-      const { screen, operator } = contextOf(command);
-      screen.show(await operator.closeRoom(id, reason), () => [`Room ${id} is closed.`]);
-    });
-  room
-    .command("put-out")
-    .description("put a member out of a room")
-    .argument("<room>", "code or id")
-    .argument("<player>", "id; yh room show lists them")
-    .option(...REASON)
-    .option("--ban", "and do not let it come back in")
-    .action(async (id: string, player: string, options: Reasoned & { ban?: boolean }, command: Command) => {
-      const { screen, operator } = contextOf(command);
-      const how = options.ban ? " for good" : "";
-      screen.show(await operator.putOutOfRoom(id, player, options), () => [
-        `${player} is put out of room ${id}${how}.`,
-      ]);
-    });
-  room
-    .command("hand-over")
-    .description("make another member the host")
-    .argument("<room>", "code or id")
-    .argument("<player>", "id; yh room show lists them")
-    .action(async (id: string, player: string, _options: unknown, command: Command) => {
-      const { screen, operator } = contextOf(command);
-      screen.show(await operator.handOverRoom(id, player), () => [`${player} is host of room ${id} now.`]);
-    });
+  addRoomVerbs(room);
 }
 
 function renderList(rooms: readonly RoomView[], hasMore: boolean, { width, absolute }: Screen): string[] {
@@ -99,10 +59,23 @@ const hostOf = (room: RoomView) => (room.host === undefined ? "-" : (room.member
 function waitsFor(room: RoomView): string {
   if (room.phase === "playing") return "the result";
   if (room.phase === "counting") return "the countdown";
+  if (room.phase === "results") return "a look at the result";
   const { travel } = room;
   if (travel?.step === "preparing") return "an instance";
   if (travel) return travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ");
   return room.missing.length === 0 ? "the host to start" : room.missing.map((row) => row.text).join("; ");
+}
+
+function settingsLine({ settings, visibility, banned }: RoomView): string[] {
+  const free = Object.entries(settings).map(([key, value]) => `${key} ${value}`);
+  const more = [visibility === "listed" ? "" : visibility, ...free, banned.length > 0 ? `${banned.length} banned` : ""];
+  const said = more.filter((part) => part !== "");
+  return said.length === 0 ? [] : [said.join(", ")];
+}
+
+function nameIn({ host, baton }: RoomView, { id, name }: MemberView): string {
+  const marks = [id === host && "host", id === baton?.holder && "turn"].filter(Boolean);
+  return marks.length === 0 ? name : `${name} (${marks.join(", ")})`;
 }
 
 function renderOne(room: RoomView, explanation: RoomExplanation, { width, absolute }: Screen): string[] {
@@ -114,6 +87,7 @@ function renderOne(room: RoomView, explanation: RoomExplanation, { width, absolu
   return [
     `${pc.bold(room.code)}  ${room.name}  ${phaseText(room.phase)}  ${pc.dim(room.id)}`,
     `lobby ${room.lobby}, kind ${room.kind}, level ${room.level?.id ?? "none picked"}, opened ${when(room.openedAtMs, now, absolute)}, revision ${room.revision}`,
+    ...settingsLine(room),
     ...(instance ? [`instance ${instance}${address ? ` at ${address.host}:${address.port}` : ""}`] : []),
     "",
     ...explanation.text,
@@ -122,7 +96,8 @@ function renderOne(room: RoomView, explanation: RoomExplanation, { width, absolu
       Object.values(room.members).sort((a, b) => a.place - b.place),
       [
         { heading: "PLACE", value: (member) => String(member.place), align: "right" },
-        { heading: "NAME", value: (member) => (member.id === room.host ? `${member.name} (host)` : member.name) },
+        { heading: "NAME", value: (member) => nameIn(room, member) },
+        ...(room.sides ? [{ heading: "SIDE", value: (member: MemberView) => member.side ?? "-" }] : []),
         { heading: "READY", value: (member) => (member.ready ? pc.green("ready") : "not ready") },
         {
           heading: "PRESENCE",
@@ -130,6 +105,11 @@ function renderOne(room: RoomView, explanation: RoomExplanation, { width, absolu
             member.awayUntilMs === undefined
               ? "here"
               : pc.yellow(`away, place given up ${relative(member.awayUntilMs, now)}`),
+        },
+        {
+          heading: "LATENCY",
+          value: ({ latencyMs, jitterMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms ±${jitterMs}`),
+          align: "right",
         },
         {
           heading: "LAST RESULT",

@@ -85,7 +85,7 @@ export class PlayerClient {
     return this.#picture;
   }
 
-  /** The pass that may be used now, if there is one. */
+  /** The pass for the run under way, if there is one. It works once. */
   get pass(): BoardingPass | undefined {
     return this.#pass;
   }
@@ -113,6 +113,11 @@ export class PlayerClient {
 
   joinRoom(args: PlayerArgsTyped<"room.join">): Promise<PlayerReply<"room.join">> {
     return this.ask("room.join", args);
+  }
+
+  /** Joins the listed room of that name, or opens it. */
+  enterRoom(args: PlayerArgsTyped<"room.enter">): Promise<PlayerReply<"room.enter">> {
+    return this.ask("room.enter", args);
   }
 
   leaveRoom(): Promise<PlayerReply<"room.leave">> {
@@ -329,7 +334,8 @@ export class PlayerClient {
 
   #setPicture(picture: Picture, news?: LobbyNews | RoomNews): void {
     this.#picture = picture;
-    if (picture.room?.travel?.step !== "boarding") this.#pass = undefined;
+    // A late comer's pass comes before the picture of the room it has joined.
+    if (this.#pass && picture.room && picture.room.run !== this.#pass.run) this.#pass = undefined;
     this.#events.emit("change", { picture, ...(news && { news }) });
   }
 

@@ -44,8 +44,7 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
       setBerth(instance, event.player, { state: "taken", attempt: event.attempt ?? null });
       return;
     case "instance.unboarded":
-      setBerth(instance, event.player, { state: "left" });
-      return;
+      return leaveBerth(instance, event);
     case "instance.reported":
       Object.assign(instance, { match: null, lastRun: event.run });
       if (instance.state === "busy") become("open", "its match is over; it is held by its room");
@@ -137,6 +136,13 @@ function addBerth(instance: Instance, { number, run, player, pass, expiresAtMs }
   const { id, name, place } = player;
   instance.match?.berths.set(id, { player: id, name, place, pass, ...FRESH, expiresAtMs });
   instance.orders = [...instance.orders, { number, order: "expect-player", run, player }];
+  instance.ordersGiven = number;
+}
+
+function leaveBerth(instance: Instance, { player, number, run }: Of<"instance.unboarded">): void {
+  setBerth(instance, player, { state: "left" });
+  if (number === undefined || run === undefined) return;
+  instance.orders = [...instance.orders, { number, order: "release-player", run, player }];
   instance.ordersGiven = number;
 }
 

@@ -38,11 +38,16 @@ export function unboard(instance: Instance, { player, reason }: Doing<"instance.
   });
 }
 
-/** A member left the room: its berth is not kept for it any longer. */
+/** A member left the room: its berth is not kept for it any longer, and the instance need not wait for it. */
 export function freeBerth(instance: Instance, player: string): Decision {
-  const berth = instance.match?.berths.get(player);
-  if (berth === undefined || berth.state === "left") return nothingToDo;
-  return accept([{ kind: "instance.unboarded", instance: instance.id, player, name: berth.name, reason: "left-room" }]);
+  const { match } = instance;
+  const berth = match?.berths.get(player);
+  if (match === null || berth === undefined || berth.state === "left") return nothingToDo;
+  const order = { number: instance.ordersGiven + 1, run: match.run };
+  const event = { kind: "instance.unboarded", instance: instance.id, player, name: berth.name } as const;
+  return accept([{ ...event, reason: "left-room", ...order }], {
+    effects: [{ effect: "wake-instance", instance: instance.id }],
+  });
 }
 
 /** The instance says how the run ended. It is the one place that decides it, and it decides once. */

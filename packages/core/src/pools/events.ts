@@ -57,6 +57,9 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly player: PlayerId;
       readonly name: string;
       readonly reason: "left" | "lost" | "put-out" | "left-room";
+      /** Number of the order that tells the instance, when it was not the instance that said so. */
+      readonly number?: number;
+      readonly run?: RunId;
     }
   | {
       readonly kind: "instance.reported";

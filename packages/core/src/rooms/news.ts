@@ -114,6 +114,9 @@ function newsOf(room: Room, event: RoomEvent): Told {
   }
 }
 
+/** Events of members that no start depends on. */
+const NEVER_MISSING = new Set<MemberEvent["kind"]>(["room.measured", "room.swap-offered"]);
+
 function tellMembers(room: Room, event: MemberEvent, missing: unknown): Told {
   const { news, patch } = memberNews(room, event);
   const more =
@@ -124,7 +127,7 @@ function tellMembers(room: Room, event: MemberEvent, missing: unknown): Told {
           ...(event.ban && { banned: [...room.banned] }),
         }
       : {};
-  return { news, patch: { ...patch, ...more, missing } };
+  return { news, patch: { ...patch, ...more, ...(!NEVER_MISSING.has(event.kind) && { missing }) } };
 }
 
 /** After a change that clears readiness: nobody is ready any more. */

@@ -19,6 +19,8 @@ interface ModelRoom {
 }
 interface Model {
   rooms: Map<string, ModelRoom>;
+  /** Whose connection is lost, in a room or put out of it meanwhile. */
+  away: Set<string>;
 }
 interface Real {
   test: TestHarbor;
@@ -31,8 +33,7 @@ const LEAST = 2;
 
 const roomOf = (model: Model, name: string) =>
   [...model.rooms].find(([, room]) => room.members.some((member) => member.name === name));
-const isConnected = (model: Model, name: string) =>
-  roomOf(model, name)?.[1].members.find((member) => member.name === name)?.isHere ?? true;
+const isConnected = (model: Readonly<Model>, name: string) => !model.away.has(name);
 
 function leaveRoom(model: Model, name: string): void {
   const [key, room] = roomOf(model, name) ?? [];
@@ -217,6 +218,7 @@ class Lose extends Move {
     return super.check(model) && roomOf(model, this.name) !== undefined;
   }
   expect(model: Model): boolean {
+    model.away.add(this.name);
     const member = roomOf(model, this.name)?.[1].members.find(({ name }) => name === this.name);
     if (member) member.isHere = false;
     return true;
@@ -232,6 +234,7 @@ class ComeBack extends Move {
   }
   expect(model: Model): boolean {
     const member = roomOf(model, this.name)?.[1].members.find(({ name }) => name === this.name);
+    model.away.delete(this.name);
     if (member) member.isHere = true;
     return true;
   }
@@ -296,7 +299,7 @@ function setUp(): { model: Model; real: Real } {
   const kind = { ...crews, clearsReady: ["level"] as const, graceMs: 3_600_000 };
   const test = new TestHarbor({ ...rules, roomKinds: new Map([["crews", kind]]) });
   const ids = new Map(NAMES.map((name) => [name, test.enter(name)]));
-  return { model: { rooms: new Map() }, real: { test, ids, rooms: new Map() } };
+  return { model: { rooms: new Map(), away: new Set() }, real: { test, ids, rooms: new Map() } };
 }
 
 const name = fc.constantFrom(...NAMES);

@@ -37,7 +37,7 @@ export async function operatorRoutes(api: Api, parts: ApiParts): Promise<void> {
 function statusRoute(api: Api, parts: ApiParts): void {
   const schema = { tags: ["service"], security, summary: "The service in numbers.", response: { 200: StatusView } };
   api.get("/v1/status", { schema }, async () => {
-    const { runtime, config, version, startedAtMs } = parts;
+    const { runtime, config, version, startedAtMs, watchers } = parts;
     return runtime.query((harbor, atMs) => ({
       harbor: config.harbor,
       version,
@@ -45,6 +45,7 @@ function statusRoute(api: Api, parts: ApiParts): void {
       accepts: config.players.builds,
       upMs: atMs - startedAtMs,
       ...countHarbor(harbor),
+      watchers: watchers.count,
       journal: runtime.journalStatus,
     }));
   });

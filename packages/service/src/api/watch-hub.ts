@@ -13,6 +13,11 @@ export class WatchHub {
     this.#runtime = runtime;
   }
 
+  /** How many have their picture. */
+  get count(): number {
+    return this.#sinks.size;
+  }
+
   /** Starts watching; returns how to stop. */
   watch(sink: WatchSink): () => void {
     let isOver = false;

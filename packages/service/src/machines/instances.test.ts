@@ -16,6 +16,55 @@ afterEach(endAll);
 const gone = (id: string) => (picture: { instances: Record<string, { exit?: object }> }) =>
   picture.instances[id]?.exit !== undefined;
 
+describe("a match under way", () => {
+  it("takes in a late comer with a pass of its own, lets go of who leaves, and is ended by the host", async () => {
+    const config = testConfig(undefined, (one) => {
+      const { crews } = one.roomKinds;
+      if (crews === undefined) return one;
+      return { ...one, roomKinds: { crews: { ...crews, lateJoining: "open", resultBy: "host", resultsMs: 60_000 } } };
+    });
+    const service = await startTestService(config);
+    const ansel = await service.player("Ansel");
+    const brisa = await service.player("Brisa");
+    const { room } = await ansel.openRoom({ capacity: 4 });
+    await brisa.joinRoom({ room: room.id });
+    await ansel.pickLevel("brine-gate");
+    await Promise.all([ansel.setReady(true), brisa.setReady(true)]);
+    await ansel.start();
+    const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    await sayToInstance(a.address, a.pass);
+    await sayToInstance(a.address, b.pass);
+    await ansel.until((picture) => picture.room?.phase === "playing");
+
+    const corin = await service.player("Corin");
+    await corin.joinRoom({ code: room.code });
+    const late = await corin.nextPass();
+    expect(late).toMatchObject({ run: a.run, instance: a.instance });
+    expect(await sayToInstance(late.address, late.pass)).toMatchObject({
+      status: 200,
+      body: { player: { name: "Corin" } },
+    });
+    await brisa.leaveRoom();
+    expect(await sayToInstance(a.address, "report")).toMatchObject({ body: { code: "result-not-yours" } });
+    await ansel.ask("room.set-result", { standings: [ansel, corin].map(({ id }) => ({ player: id, score: 3 })) });
+    const { room: after } = await corin.until((picture) => picture.room?.phase === "results");
+    expect(after?.result?.standings.map(({ rank }) => rank)).toEqual([1, 1]);
+
+    const ordered = ["take-match", "expect-player", "release-player", "end-match"];
+    await untilPicture(service.operator, ({ instances }) => instances[a.instance]?.state === "open");
+    let told: unknown;
+    // The orders travel with the instance's next pulse, which comes at once.
+    for (let n = 0; n < 50 && (told as string[] | undefined)?.length !== ordered.length; n++) {
+      told = (await sayToInstance(a.address, "orders")).body.orders;
+    }
+    expect(told).toEqual(ordered);
+    await ansel.ask("room.again", {});
+    const again = await corin.nextPass();
+    expect(again).toMatchObject({ instance: a.instance });
+    expect(again.run).not.toBe(a.run);
+  });
+});
+
 describe("an instance that behaves", () => {
   it("is reached before its address is told, admits exactly the promised, reports once, and exits with its room", async () => {
     const service = await startTestService();

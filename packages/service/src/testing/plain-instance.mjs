@@ -30,13 +30,17 @@ if (mode === "deaf") process.on("SIGTERM", () => console.log("ignoring SIGTERM")
 else process.on("SIGTERM", () => process.exit(0));
 
 let match;
+/** Everything that was ordered, in order. */
+const orders = [];
 const server = createServer((socket) => {
   socket.setEncoding("utf8");
   socket.on("error", () => socket.destroy());
-  // A line with a pass is answered with what the service says of it; "report" ends the run.
+  // A line with a pass is answered with what the service says of it; "report" ends the run, "orders" tells what was ordered.
   socket.on("data", async (text) => {
     const line = text.trim();
-    if (line === "report") {
+    if (line === "orders") {
+      socket.write(`${JSON.stringify({ status: 200, body: { orders } })}\n`);
+    } else if (line === "report") {
       const standings = match.players.map(({ id }, n) => ({ player: id, score: 10 - n }));
       socket.write(`${JSON.stringify(await say("report", { run: match.run, standings, note: "plain" }))}\n`);
     } else {
@@ -55,6 +59,7 @@ else {
     if (status !== 200) process.exit(1);
     for (const order of body.orders) {
       taken = order.number;
+      orders.push(order.order);
       if (order.order === "take-match") match = order.match;
       if (order.order === "take-match" && mode === "dies") setTimeout(() => process.exit(9), 50);
       if (order.order === "stop" && mode !== "deaf") {

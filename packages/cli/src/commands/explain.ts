@@ -1,0 +1,27 @@
+import type { Command } from "commander";
+import pc from "picocolors";
+import { contextOf } from "../context.ts";
+
+/** Answers to "why?", in plain words with what they were made from. */
+export function addExplain(program: Command): void {
+  const explain = program.command("explain").description("why something is as it is");
+  explain
+    .command("room")
+    .description("why a room can or cannot start, and what it waits for")
+    .argument("<room>", "code or id")
+    .action(async (id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.explainRoom(id), ({ text }) => text);
+    });
+  explain
+    .command("join")
+    .description("why a player may or may not join a room, and what would change it")
+    .argument("<player>", "id; yh player list shows them")
+    .argument("<room>", "code or id")
+    .action(async (player: string, id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.explainJoin(id, player), ({ canJoin, against, text }) =>
+        canJoin ? text : against.map((row, n) => `${text[n]}  ${pc.dim(row.code)}`),
+      );
+    });
+}

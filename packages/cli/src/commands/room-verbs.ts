@@ -1,0 +1,98 @@
+import { ProblemError } from "@yellow-harbor/client";
+import type { Command } from "commander";
+import { contextOf } from "../context.ts";
+
+interface Reasoned {
+  readonly reason?: string;
+}
+
+const ROOM = ["<room>", "code or id"] as const;
+const PLAYER = ["<player>", "id; yh room show and yh player list show them"] as const;
+const REASON = ["--reason <text>", "told to whom it concerns"] as const;
+
+/** What operators do to a room. */
+export function addRoomVerbs(room: Command): void {
+  room
+    .command("close")
+    .description("close a room; its members stand in the lobby again")
+    .argument(...ROOM)
+    .option(...REASON)
+    .action(async (id: string, { reason }: Reasoned, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.closeRoom(id, reason), () => [`Room ${id} is closed.`]);
+    });
+  room
+    .command("put-out")
+    .description("put a member out of a room")
+    .argument(...ROOM)
+    .argument(...PLAYER)
+    .option(...REASON)
+    .option("--ban", "and do not let it come back in")
+    .action(async (id: string, player: string, options: Reasoned & { ban?: boolean }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const how = options.ban ? " for good" : "";
+      screen.show(await operator.putOutOfRoom(id, player, options), () => [
+        `${player} is put out of room ${id}${how}.`,
+      ]);
+    });
+  room
+    .command("ban")
+    .description("keep a player out of a room, whether it is in it now or not")
+    .argument(...ROOM)
+    .argument(...PLAYER)
+    .option(...REASON)
+    .action(async (id: string, player: string, { reason }: Reasoned, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.banFromRoom(id, player, reason), () => [`${player} is banned from room ${id}.`]);
+    });
+  room
+    .command("unban")
+    .description("let a player come into a room again")
+    .argument(...ROOM)
+    .argument(...PLAYER)
+    .action(async (id: string, player: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.unbanFromRoom(id, player), () => [`${player} may come into room ${id} again.`]);
+    });
+  room
+    .command("hand-over")
+    .description("make another member the host")
+    .argument(...ROOM)
+    .argument(...PLAYER)
+    .action(async (id: string, player: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.handOverRoom(id, player), () => [`${player} is host of room ${id} now.`]);
+    });
+  room
+    .command("say")
+    .description("say something to the members of a room")
+    .argument(...ROOM)
+    .argument("<text...>", "what to say")
+    .action(async (id: string, words: string[], _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.sayToRoom(id, words.join(" ")), heard);
+    });
+  room
+    .command("result")
+    .description("set the result of a room's run, where its kind leaves that to the operator")
+    .argument(...ROOM)
+    .argument("<standings>", 'JSON: [{"player": "p_...", "score": 3}, ...]')
+    .option("--note <text>", "a word on it")
+    .action(async (id: string, standings: string, { note }: { note?: string }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const rows = parseStandings(standings);
+      screen.show(await operator.setResult(id, rows, note), () => [`The result of room ${id} is set.`]);
+    });
+}
+
+export const heard = ({ delivered }: { delivered: number }): string[] => [
+  `${delivered} ${delivered === 1 ? "player has" : "players have"} been told.`,
+];
+
+function parseStandings(text: string): { player: string; score: number }[] {
+  try {
+    return JSON.parse(text) as { player: string; score: number }[];
+  } catch {
+    throw ProblemError.of("usage", 'The standings are not JSON; give [{"player": "p_...", "score": 3}].');
+  }
+}

@@ -1,0 +1,106 @@
+import type { Picture, PlayerClient } from "@yellow-harbor/client";
+import { type Actions, type Done, memberAt, quiet, WAIT_SECONDS, wrong } from "./action.ts";
+
+/** Getting ready, the run itself, turns and results. */
+export const runActions: Actions = {
+  ready: {
+    usage: "ready",
+    about: "say that you are ready",
+    run: async (player) => ({ result: await player.setReady(true), text: [] }),
+  },
+  unready: {
+    usage: "unready",
+    about: "say that you are not",
+    run: async (player) => ({ result: await player.setReady(false), text: [] }),
+  },
+  start: {
+    usage: "start",
+    about: "start the travel (host)",
+    run: async (player) => ({ result: await player.start(), text: [] }),
+  },
+  stop: {
+    usage: "stop",
+    about: "stop the countdown (host)",
+    run: async (player) => ({ result: await player.stopCount(), text: [] }),
+  },
+  pass: {
+    usage: "pass",
+    about: "wait for the address and your boarding pass",
+    run: async (player) => {
+      const pass = await player.nextPass(WAIT_SECONDS * 1000);
+      const { address, level, instance } = pass;
+      return {
+        result: pass,
+        text: [`${level} on ${instance} at ${address.host}:${address.port}`, `pass ${pass.pass}`],
+      };
+    },
+  },
+  turn: {
+    usage: "turn [PLACE]",
+    about: "pass the baton on, to the next in the circle or to the member at that place; the host brings it in",
+    run: async (player, [place]) =>
+      quiet(player.ask("room.give-baton", place === undefined ? {} : { to: memberAt(player, place, "turn [PLACE]") })),
+  },
+  "no-turns": {
+    usage: "no-turns",
+    about: "take the baton out (host)",
+    run: (player) => quiet(player.ask("room.take-baton", {})),
+  },
+  score: {
+    usage: "score PLACE=SCORE ...",
+    about: "set the result, where the host decides it",
+    run: async (player, words) => {
+      const standings = words.map((word) => {
+        const [place, score] = word.split("=");
+        if (score === undefined || Number.isNaN(Number(score))) throw wrong("score PLACE=SCORE ...");
+        return { player: memberAt(player, place, "score PLACE=SCORE ..."), score: Number(score) };
+      });
+      return quiet(player.ask("room.set-result", { standings }));
+    },
+  },
+  again: {
+    usage: "again",
+    about: "while the result is shown: start once more (host)",
+    run: (player) => quiet(player.ask("room.again", {})),
+  },
+  gather: {
+    usage: "gather",
+    about: "while the result is shown: gather again (host)",
+    run: (player) => quiet(player.ask("room.gather", {})),
+  },
+  wait: {
+    usage: "wait gathering|travelling|playing|result|members N [SECONDS]",
+    about: "wait until the room is so far",
+    run: waitFor,
+  },
+};
+
+async function waitFor(player: PlayerClient, words: readonly string[]): Promise<Done> {
+  const [what, ...rest] = words;
+  const holds = condition(player, what, rest[0]);
+  if (holds === undefined) throw wrong("wait gathering|travelling|playing|result|members N [SECONDS]");
+  const seconds = Number((what === "members" ? rest[1] : rest[0]) ?? WAIT_SECONDS);
+  const picture = await player.until(holds, seconds * 1000);
+  return { result: picture, text: [] };
+}
+
+function condition(
+  player: PlayerClient,
+  what: string | undefined,
+  count: string | undefined,
+): ((picture: Picture) => boolean) | undefined {
+  // A result that is there already was seen already: wait for the next one.
+  const seen = player.picture.room?.phase === "gathering" ? player.picture.room.result?.run : undefined;
+  switch (what) {
+    case "gathering":
+    case "travelling":
+    case "playing":
+      return ({ room }) => room?.phase === what;
+    case "result":
+      return ({ room }) => room?.result !== undefined && room.result.run !== seen && room.phase !== "playing";
+    case "members":
+      return ({ room }) => room !== undefined && Object.keys(room.members).length >= Number(count);
+    default:
+      return undefined;
+  }
+}

@@ -67,6 +67,38 @@ describe("the console", () => {
     expect(faults).toEqual([]);
   });
 
+  it("shows sides, turns, settings and latency of a room, and answers why somebody may not join", async () => {
+    const config = testConfig("good", (one) => {
+      const { crews } = one.roomKinds;
+      const kinds = crews && { crews: { ...crews, sides: { names: ["ebb", "flood"], most: 1 } } };
+      return { ...one, ...(kinds && { roomKinds: kinds }), players: { ...one.players, beatEveryMs: 100 } };
+    });
+    const service = await startTestService(config, { consoleFolder });
+    const [ansel, brisa, corin] = await Promise.all(["Ansel", "Brisa", "Corin"].map((name) => service.player(name)));
+    const opened = await ansel?.openRoom({ capacity: 2 });
+    await brisa?.joinRoom({ room: opened?.room.id ?? "" });
+    await ansel?.changeRoom({ settings: { weather: "fog" } });
+    await ansel?.ask("room.give-baton", {});
+    const { page, faults } = await look(service.url);
+    await page.getByRole("button", { name: opened?.room.code ?? "" }).click();
+    const panel = page.getByRole("article", { name: `Room ${opened?.room.code}` });
+    await panel.getByText("ebb, 1 of 1").waitFor();
+    await panel.getByText("weather fog").waitFor();
+    await panel.getByLabel("has the turn").waitFor();
+    await panel
+      .getByText(/^[\d.]+ ms$/)
+      .first()
+      .waitFor();
+    await panel.getByRole("button", { name: "Why can somebody not join?" }).click();
+    await panel.getByLabel("Player who wants to join").selectOption(corin?.id ?? "");
+    await panel.getByText("room-full").waitFor();
+    await panel.getByText("It would change: a member leaves.").waitFor();
+    await brisa?.leaveRoom();
+    await panel.getByLabel("Player who wants to join").selectOption(ansel?.id ?? "");
+    await panel.getByText("already-in-room").waitFor();
+    expect(faults).toEqual([]);
+  });
+
   it("says that it has lost the service, keeps the picture, and recovers by itself", async () => {
     const service = await startTestService(testConfig(), { consoleFolder });
     const ansel = await service.player("Ansel");

@@ -1,26 +1,31 @@
 import { setTimeout as wait } from "node:timers/promises";
 import { PlayerClient, ProblemError } from "@yellow-harbor/client";
+import type { BoardingPass, RoomView } from "@yellow-harbor/protocol";
 import { goAboard } from "../game/play.ts";
 import { GAME_BUILD } from "./voyage.ts";
 
 export interface BotOptions {
   readonly url: string;
   readonly name: string;
+  readonly lobby: keyof typeof KINDS;
   /** Runs played in one room before moving on. */
   readonly runsPerRoom: number;
   readonly signal: AbortSignal;
   readonly chance: () => number;
 }
 
-const LEVELS = ["brine-gate", "gull-flats"];
+/** Room kinds that bots seek in each lobby. */
+const KINDS = { quayside: ["quick-crews"], "far-light": ["two-crews", "open-tide"] } as const;
+const LEVELS = ["brine-gate"];
 const LANTERNS = ["amber", "green", "red", "white"];
+const WEATHER = ["fog", "calm", "squall"];
 
 /** A bot that lives in the service until `signal` is aborted: gathers, plays, parts, and begins again. */
 export async function liveAsBot(options: BotOptions): Promise<void> {
-  const { url, name, signal } = options;
+  const { url, name, lobby, signal } = options;
   while (!signal.aborted) {
     try {
-      const player = await PlayerClient.connect({ url, name, build: GAME_BUILD });
+      const player = await PlayerClient.connect({ url, name, lobby, build: GAME_BUILD });
       // A goodbye frees the place at once; without one it would be kept for the grace.
       const part = () => void player.leave().catch(() => player.drop());
       signal.addEventListener("abort", part, { once: true });
@@ -35,49 +40,95 @@ export async function liveAsBot(options: BotOptions): Promise<void> {
 
 const isOfTheGame = (error: unknown) => /game closed|ECONN|berth|pass/i.test(String((error as Error).message));
 
+/** One stay: looks round in the lobby, goes into a room, plays some runs there, and parts. */
 async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
   await pause(options, 1_500);
+  if (options.lobby === "quayside" && options.chance() < 0.3)
+    await player.say("Who has stones to spare?").catch(ignored);
   await gather(player, options);
   for (let run = 0; run < options.runsPerRoom && !options.signal.aborted; run++) {
-    await getReady(player, options);
-    const pass = await player.nextPass(60_000);
+    const pass = await untilPass(player, options);
     const aboard = await goAboard(pass, options.chance);
     await aboard.play();
     aboard.disembark();
-    await player.until(({ room }) => room?.phase === "gathering");
-    await pause(options, 2_000);
+    await player.until(({ room }) => room?.phase === "gathering" || room?.phase === "results");
+    await pause(options, 2_500);
   }
   await player.leaveRoom();
   await player.leave();
 }
 
-/** Seeks a room, hangs out a lantern on its board, and greets the others. */
-async function gather(player: PlayerClient, { chance }: BotOptions): Promise<void> {
-  const { room } = await player.seekRoom({ kind: "quick-crews" });
-  const place = room.members[player.id]?.place ?? 0;
-  await player.write(`lantern.${place}`, LANTERNS[Math.floor(chance() * LANTERNS.length)]);
+/** Seeks a room, hangs out a lantern on its board, and greets the others; those on its side by themselves. */
+async function gather(player: PlayerClient, { chance, lobby }: BotOptions): Promise<void> {
+  const kinds = KINDS[lobby];
+  const { room } = await player.seekRoom({ kind: kinds[Math.floor(chance() * kinds.length)] ?? kinds[0] });
+  const { place = 0, side } = room.members[player.id] ?? {};
+  await player.write(`lantern.${place}`, oneOf(LANTERNS, chance));
   await player.relay({ text: "ahoy" });
+  if (side) await player.relay({ text: "our wall first" }, { side });
 }
 
-async function getReady(player: PlayerClient, options: BotOptions): Promise<void> {
-  await player.until(({ room }) => room !== undefined && Object.keys(room.members).length >= 2, 120_000);
-  await pause(options, 2_500);
-  const level = LEVELS[Math.floor(options.chance() * LEVELS.length)] ?? "brine-gate";
-  // Whoever is host picks a level where there is none yet; that may become this bot while it waits.
-  const pickWhereMissing = () => {
-    const room = player.picture.room;
-    if (room?.host === player.id && room.phase === "gathering" && room.level === undefined)
-      void player.pickLevel(level).catch(() => undefined);
-  };
-  const off = player.on("change", pickWhereMissing);
-  pickWhereMissing();
-  try {
-    await player.setReady(true);
-    await player.until(({ room }) => room?.phase === "travelling" || room?.phase === "playing", 120_000);
-  } finally {
-    off();
+/** Does what there is to do until the run is called and a pass is there. */
+async function untilPass(player: PlayerClient, options: BotOptions): Promise<BoardingPass> {
+  const { pass, picture } = player;
+  if (pass && pass.run === picture.room?.run) return pass;
+  const called = player.nextPass(180_000);
+  let isCalled = false;
+  called.then(
+    () => {
+      isCalled = true;
+    },
+    () => {
+      isCalled = true;
+    },
+  );
+  while (!isCalled && !options.signal.aborted) {
+    await pause(options, 1_800);
+    const { room } = player.picture;
+    if (room && !isCalled) await act(player, room, options).catch(ignored);
   }
+  return called;
 }
+
+/** One thing a member does while it waits; the host also brings the room to its start. */
+async function act(player: PlayerClient, room: RoomView, { chance }: BotOptions): Promise<unknown> {
+  const me = room.members[player.id];
+  const isHost = room.host === player.id;
+  if (room.phase === "results" && isHost) return player.ask(chance() < 0.5 ? "room.again" : "room.gather", {});
+  if (me === undefined || room.phase !== "gathering" || Object.keys(room.members).length < 2) return undefined;
+  const governing = isHost ? govern(player, room, chance) : undefined;
+  if (governing) return governing;
+  if (room.baton?.holder === player.id) return player.ask("room.give-baton", {});
+  const asking = Object.values(room.members).find((other) => other.swapWith === player.id);
+  if (asking) return player.ask("room.swap", { with: asking.id });
+  if (me.side && !me.swapWith && chance() < 0.15) return offerSwap(player, room, chance);
+  if (!me.ready) return player.setReady(true);
+  return room.missing.length === 0 && isHost ? player.start() : undefined;
+}
+
+/** What a host sees to before anything else; undefined when all is as it should be. */
+function govern(player: PlayerClient, room: RoomView, chance: () => number): Promise<unknown> | undefined {
+  if (room.level === undefined) {
+    return player.changeRoom({ level: oneOf(LEVELS, chance), settings: { weather: oneOf(WEATHER, chance) } });
+  }
+  if (room.missing.some(({ code }) => code === "sides")) return player.ask("room.balance", {});
+  return room.baton === undefined ? player.ask("room.give-baton", { limitMs: 8_000 }) : undefined;
+}
+
+/** Offers somebody of another side to change. */
+async function offerSwap(player: PlayerClient, room: RoomView, chance: () => number): Promise<unknown> {
+  const mine = room.members[player.id]?.side;
+  const others = Object.values(room.members).filter(({ side }) => side !== mine);
+  return others.length === 0 ? undefined : player.ask("room.swap", { with: oneOf(others, chance).id });
+}
+
+const oneOf = <T>(list: readonly T[], chance: () => number): T => list[Math.floor(chance() * list.length)] as T;
+
+/** Refusals are part of the play: somebody else was faster. */
+const ignored = (error: unknown): undefined => {
+  if (!(error instanceof ProblemError)) throw error;
+  return undefined;
+};
 
 const pause = ({ chance, signal }: BotOptions, mostMs: number) =>
   wait(mostMs * (0.3 + 0.7 * chance()), undefined, { signal }).catch(() => undefined);

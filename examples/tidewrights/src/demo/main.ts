@@ -13,7 +13,7 @@ const USAGE = `npm run demo [-- --once [--json]] [--port N] [--bots N]
   --once     play exactly one voyage with two players, then end
   --json     with --once: print one JSON object and nothing else
   --port N   listen on another port than 7420; 0 takes any free one
-  --bots N   how many bots live in the demo (2 to 60; 5 when absent)`;
+  --bots N   how many bots live in the demo (2 to 60; 8 when absent)`;
 
 /** How long the bots may take to say goodbye. */
 const GOODBYE_MS = 500;
@@ -51,7 +51,7 @@ function readOptions(): DemoOptions | undefined {
         once: { type: "boolean", default: false },
         json: { type: "boolean", default: false },
         port: { type: "string", default: "7420" },
-        bots: { type: "string", default: "5" },
+        bots: { type: "string", default: "8" },
       },
     });
     const port = wholeNumber("--port", values.port, 0, 65_535);
@@ -93,7 +93,7 @@ async function live({ port, bots }: DemoOptions): Promise<number> {
   const service = await startService({ port });
   const abort = new AbortController();
   console.log(`Yellow Harbor is at ${service.url}   (Ctrl-C ends everything)`);
-  console.log("Look in from another terminal: npm run yh -- status, npm run yh -- play --name You\n");
+  console.log("Look in from another terminal: npm run yh -- status, yh -- watch, yh -- play --name You\n");
   const told = new Promise<"told">((resolve) => {
     for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"] as const) process.on(signal, () => resolve("told"));
   });
@@ -101,8 +101,11 @@ async function live({ port, bots }: DemoOptions): Promise<number> {
     { length: bots },
     (_, n) => (n < NAMES.length ? NAMES[n] : `${NAMES[n % NAMES.length]} ${1 + Math.floor(n / NAMES.length)}`) ?? "",
   );
-  const lives = names.map((name) =>
-    liveAsBot({ url: service.url, name, runsPerRoom: 2, signal: abort.signal, chance: Math.random }),
+  const lives = names.map((name, n) =>
+    liveAsBot({
+      ...{ url: service.url, name, runsPerRoom: 2, signal: abort.signal, chance: Math.random },
+      lobby: n % 2 === 0 ? "quayside" : "far-light",
+    }),
   );
   const story = tellStory(service.url, (line) => console.log(line), abort.signal);
   const end = await Promise.race([told, service.ended, Promise.all([story, ...lives]).then(() => "over" as const)]);

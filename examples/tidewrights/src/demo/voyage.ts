@@ -86,6 +86,23 @@ const steps: Readonly<Record<string, Step>> = {
     expect(heard.join() === "member-joined", `one piece of news for Ansel, not ${heard.join(", ")}`);
     return `Brisa finds it in the directory and joins by code ${listed.code}; Ansel hears of it once`;
   },
+  share: async ({ ansel, brisa }) => {
+    const { settingsRevision = 0 } = brisa.picture.room ?? {};
+    await ansel.changeRoom({ settings: { weather: "fog" } });
+    const stale = await refusalOf(ansel.changeRoom({ capacity: 3, basedOn: settingsRevision }));
+    expect(stale.code === "settings-stale", "a change made from older settings to be refused");
+    await ansel.write("plans.north", { stones: 12 }, { onLeave: "host" });
+    await brisa.until(({ room }) => room?.settings.weather === "fog" && room.board["plans.north"] !== undefined);
+    const heard = new Promise<unknown>((resolve) => brisa.on("relayed", ({ body }) => resolve(body)));
+    await ansel.relay({ text: "north side first" });
+    await heard;
+    await ansel.ask("room.give-baton", { to: brisa.id });
+    await brisa.until(({ room }) => room?.baton?.holder === brisa.id);
+    await brisa.ask("room.give-baton", {});
+    await ansel.until(({ room }) => room?.baton?.holder === ansel.id);
+    await ansel.ask("room.take-baton", {});
+    return `settings, board, a message and the baton reach Brisa; a change from old settings is ${stale.code}`;
+  },
   "pick-level": async ({ ansel, brisa }) => {
     const notHost = await refusalOf(brisa.pickLevel(LEVEL));
     expect(notHost.code === "not-host", "only the host to pick the level");

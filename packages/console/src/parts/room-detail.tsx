@@ -1,10 +1,12 @@
 import type { MemberView, RoomView } from "@yellow-harbor/protocol";
-import { Crown } from "lucide-react";
+import { Crown, Flag } from "lucide-react";
+import { Fragment } from "react";
 import { Id } from "./id.tsx";
 import { PhaseMark, ReadyMark } from "./marks.tsx";
 import { Fact, Panel } from "./panel.tsx";
 import { waitsFor } from "./rooms.tsx";
 import { span } from "./time.ts";
+import { WhyJoin } from "./why-join.tsx";
 
 /** A chosen room: who is in it, what it waits for, where it goes. */
 export function RoomDetail({ room, now, close }: { room: RoomView; now: number; close: () => void }) {
@@ -19,6 +21,7 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
         </Fact>
         <Fact label="waits for">{waitsFor(room)}</Fact>
         {room.startsAtMs !== undefined && <Fact label="starts in">{span(room.startsAtMs - now)}</Fact>}
+        {room.gathersAtMs !== undefined && <Fact label="gathers in">{span(room.gathersAtMs - now)}</Fact>}
         {travel && <Fact label="gives up in">{span(travel.deadlineMs - now)}</Fact>}
         <Fact label="level">
           {room.level ? `${room.level.title}, ${room.level.least} to ${room.level.most} players` : "not picked"}
@@ -30,7 +33,17 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
             </span>
           </Fact>
         )}
-        <Fact label="who comes in">{comesIn[room.visibility]}</Fact>
+        <Fact label="who comes in">
+          {comesIn[room.visibility]}
+          {room.banned.length > 0 && `; ${room.banned.length} banned`}
+        </Fact>
+        {Object.keys(room.settings).length > 0 && (
+          <Fact label="settings">
+            {Object.entries(room.settings)
+              .map(([key, value]) => `${key} ${value}`)
+              .join(", ")}
+          </Fact>
+        )}
         <Fact label="lobby, kind">
           {room.lobby}, {room.kind}
         </Fact>
@@ -44,22 +57,48 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
             <th className="text-right">Place</th>
             <th>Name</th>
             <th>Ready</th>
-            <th className="text-right">Last score</th>
+            <th className="text-right">Latency</th>
+            <th className="text-right">Score</th>
           </tr>
         </thead>
         <tbody>
-          {Object.values(room.members)
-            .sort((a, b) => a.place - b.place)
-            .map((member) => (
-              <MemberRow key={member.id} member={member} room={room} now={now} />
-            ))}
+          {groupsOf(room).map(({ side, most, members }) => (
+            <Fragment key={side ?? ""}>
+              {side !== undefined && (
+                <tr>
+                  <th colSpan={5} className="pt-3 font-medium opacity-80">
+                    {side}, {members.length} of {most}
+                  </th>
+                </tr>
+              )}
+              {members.map((member) => (
+                <MemberRow key={member.id} member={member} room={room} now={now} />
+              ))}
+            </Fragment>
+          ))}
         </tbody>
       </table>
       <Board board={room.board} room={room} />
+      <WhyJoin room={room} />
       {result?.note && <p className="text-sm opacity-80">Last run: {result.note}.</p>}
       {setback && <p className="text-sm text-warning">The last start came to nothing: {setback.detail}</p>}
     </Panel>
   );
+}
+
+interface Group {
+  readonly side: string | undefined;
+  readonly most: number;
+  readonly members: readonly MemberView[];
+}
+
+/** Members by place, side by side where the room has sides. */
+function groupsOf(room: RoomView): Group[] {
+  const members = Object.values(room.members).sort((a, b) => a.place - b.place);
+  if (room.sides === undefined) return [{ side: undefined, most: room.capacity, members }];
+  return Object.entries(room.sides).map(([side, most]) => {
+    return { side, most, members: members.filter((member) => member.side === side) };
+  });
 }
 
 /** What the members share, when there is something. */
@@ -90,6 +129,17 @@ function Board({ board, room }: { board: RoomView["board"]; room: RoomView }) {
 
 const comesIn = { listed: "listed for everybody", "code-only": "by code alone", locked: "nobody new" };
 
+/** Whose turn it is, and for how long. */
+function Baton({ room, now }: { room: RoomView; now: number }) {
+  const { untilMs } = room.baton ?? {};
+  return (
+    <span className="flex items-center gap-0.5 text-warning text-xs">
+      <Flag size={13} aria-label="has the turn" />
+      {untilMs !== undefined && span(untilMs - now)}
+    </span>
+  );
+}
+
 function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; now: number }) {
   const standing = room.result?.standings.find((row) => row.player === member.id);
   return (
@@ -99,13 +149,23 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
         <span className="flex items-center gap-1">
           {member.name}
           {member.id === room.host && <Crown size={13} aria-label="host" />}
+          {member.id === room.baton?.holder && <Baton room={room} now={now} />}
         </span>
+        {member.swapWith && (
+          <span className="text-xs opacity-80">offers {room.members[member.swapWith]?.name} to swap</span>
+        )}
       </td>
       <td>
         <ReadyMark ready={member.ready} away={member.presence === "away"} />
         {member.awayUntilMs !== undefined && (
           <span className="ml-1 text-xs opacity-80">place kept for {span(member.awayUntilMs - now)}</span>
         )}
+      </td>
+      <td
+        className="whitespace-nowrap text-right tabular-nums"
+        title={member.jitterMs === undefined ? "not measured yet" : `jitter ${member.jitterMs} ms`}
+      >
+        {member.latencyMs === undefined ? "-" : `${member.latencyMs} ms`}
       </td>
       <td className="text-right tabular-nums">{standing ? `${standing.score} (${standing.rank}.)` : "-"}</td>
     </tr>

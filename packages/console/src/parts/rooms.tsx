@@ -97,6 +97,8 @@ function RoomRow({ room, now, isChosen, choose }: RowProps) {
 export function waitsFor(room: RoomView): string {
   if (room.phase === "playing") return "the result";
   if (room.phase === "counting") return "the countdown";
+  if (room.phase === "results") return "a look at the result";
+  if (Object.keys(room.members).length === 0) return "somebody to come in";
   if (room.travel?.step === "preparing") return "an instance";
   if (room.travel)
     return `${room.travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ")} to board`;

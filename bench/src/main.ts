@@ -4,9 +4,12 @@ import { type Row, type RowResult, runRow, text } from "./row.ts";
 import { boot } from "./rows/boot.ts";
 import { commands } from "./rows/commands.ts";
 import { commit } from "./rows/commit.ts";
+import { directory } from "./rows/directory.ts";
 import { fanout } from "./rows/fanout.ts";
+import { growth } from "./rows/growth.ts";
+import { memory } from "./rows/memory.ts";
 
-const rows: readonly Row[] = [commands, commit, boot, fanout];
+const rows: readonly Row[] = [commands, commit, boot, fanout, directory, memory, growth];
 
 const { values, positionals } = parseArgs({
   options: { json: { type: "boolean", default: false } },

@@ -21,22 +21,25 @@ pools: { sluice: { build: none, ports: { from: 7600, to: 7609 } } }
 
 export interface BenchService {
   readonly url: string;
+  readonly pid: number;
   /** From the start of the process to ready, in milliseconds. */
   readonly readyMs: number;
   readonly end: () => Promise<void>;
 }
 
-/** `yh serve` on an empty folder, as a process of its own. */
-export async function startBenchService(): Promise<BenchService> {
+/** `yh serve` on an empty folder, as a process of its own. `change` rewrites the configuration first. */
+export async function startBenchService(
+  change: (config: string) => string = (config) => config,
+): Promise<BenchService> {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-bench-"));
   const config = join(folder, "harbor.yaml");
-  writeFileSync(config, CONFIG);
+  writeFileSync(config, change(CONFIG));
   const begin = performance.now();
   const child = spawn(process.execPath, [YH, "serve", "--config", config], { stdio: ["ignore", "pipe", "inherit"] });
   const url = await untilReady(child);
   const readyMs = performance.now() - begin;
   return {
-    ...{ url, readyMs },
+    ...{ url, readyMs, pid: child.pid ?? 0 },
     end: async () => {
       const ended = new Promise((resolve) => child.once("exit", resolve));
       child.kill("SIGTERM");

@@ -3,6 +3,7 @@ import { fileURLToPath } from "node:url";
 
 /** A process of this benchmark, that answers one message with one message. */
 export interface Helper {
+  readonly pid: number;
   ask<T>(message: object): Promise<T>;
   end(): Promise<void>;
 }
@@ -14,6 +15,7 @@ export function startHelper(script: string, args: readonly string[] = []): Helpe
   });
   const ended = new Promise<void>((resolve) => child.once("exit", () => resolve()));
   return {
+    pid: child.pid ?? 0,
     ask: (message) =>
       new Promise((resolve, reject) => {
         const fail = () => reject(new Error(`${script} ended before it answered`));

@@ -1,7 +1,8 @@
 import type { Problem } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { type WebSocket, WebSocketServer } from "ws";
-import { PlayerClient, type PlayerOptions } from "./player-client.ts";
+import type { PlayerOptions } from "./options.ts";
+import { PlayerClient } from "./player-client.ts";
 
 type Frame = Record<string, unknown> & { frame: string; id?: number };
 

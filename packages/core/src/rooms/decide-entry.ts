@@ -6,8 +6,8 @@ import { departedEvent } from "./decide-leaving.ts";
 import type { RoomEvent } from "./events.ts";
 import { type Refusal, refusal, roomOf } from "./find.ts";
 import { obstacles } from "./obstacles.ts";
-import { nameKey, openRooms } from "./open-index.ts";
-import { bestFirst } from "./preference.ts";
+import { nameKey, openRows } from "./open-index.ts";
+import { bestOf } from "./preference.ts";
 import { smallestSide } from "./sides.ts";
 import type { Room } from "./state.ts";
 import { roomView } from "./view.ts";
@@ -66,10 +66,14 @@ export function seek(moment: Moment, id: PlayerId, { kind, level, move }: Player
   const rules = moment.rules.lobbies.get(player.lobby);
   const kinds = kind === undefined ? (rules?.roomKinds ?? []) : [kind];
   const way = { byCode: false };
-  const fits = openRooms(moment.state.rooms, player.lobby, { kinds, level }).filter(
-    (room) => room.id !== player.room && obstacles(room, player, way).length === 0,
-  );
-  const [best] = bestFirst(fits, rules?.seekBy ?? ["places", "age"]);
+  const seekBy = rules?.seekBy ?? ["places", "age"];
+  const candidates: Room[] = [];
+  for (const row of openRows(moment.state.rooms, player.lobby, { kinds, level })) {
+    candidates.push(...row.filter((room) => room.id !== player.room && obstacles(room, player, way).length === 0));
+    // Where free places come first, no later row can be better.
+    if (candidates.length > 0 && seekBy[0] === "places") break;
+  }
+  const best = bestOf(candidates, seekBy);
   if (best === undefined) return withReply(openFor(moment, comer, { kind }), { opened: true });
   return withReply(joinFor(comer, best, way), { opened: false });
 }

@@ -4,7 +4,7 @@ import { sidesFull } from "./sides.ts";
 import type { Room, RoomsState } from "./state.ts";
 
 /** With so many rooms to choose from, one more does not make the choice better. */
-const LOOKED_AT_MOST = 256;
+const LOOKED_AT_MOST = 64;
 
 const shelfOf = (lobby: ConfigName, kind: ConfigName, level: string) => `${lobby}/${kind}/${level}`;
 
@@ -50,26 +50,34 @@ export function unnameRoom(rooms: RoomsState, room: Room): void {
   if (named?.size === 0) rooms.byName.delete(key);
 }
 
-/** Rooms that take somebody in, those with the fewest free places first; a bounded number of them. */
-export function openRooms(
+/**
+ * Rooms that take somebody in, row by row: those with the same number of free places together, the fewest first; of each
+ * row a bounded number.
+ */
+export function* openRows(
   rooms: RoomsState,
   lobby: ConfigName,
   { kinds, level }: { kinds: readonly ConfigName[]; level: ConfigName | undefined },
-): Room[] {
+): Generator<Room[]> {
   const fits = (shelf: string) =>
     kinds.some((kind) =>
       level === undefined ? shelf.startsWith(shelfOf(lobby, kind, "")) : shelf === shelfOf(lobby, kind, level),
     );
-  const rows = [...rooms.open].filter(([shelf]) => fits(shelf)).flatMap(([, shelf]) => [...shelf]);
-  const found: Room[] = [];
-  for (const [, row] of rows.sort(([a], [b]) => a - b)) {
-    for (const id of row) {
-      const room = rooms.byId.get(id);
-      if (room) found.push(room);
-      if (found.length >= LOOKED_AT_MOST) return found;
-    }
+  const shelves = [...rooms.open].filter(([shelf]) => fits(shelf)).map(([, shelf]) => shelf);
+  const frees = new Set(shelves.flatMap((shelf) => [...shelf.keys()]));
+  for (const free of [...frees].sort((a, b) => a - b)) {
+    const row: Room[] = [];
+    for (const shelf of shelves) takeFew(rooms, shelf.get(free), row);
+    yield row;
   }
-  return found;
+}
+
+function takeFew(rooms: RoomsState, ids: Set<RoomId> | undefined, row: Room[]): void {
+  for (const id of ids ?? []) {
+    if (row.length >= LOOKED_AT_MOST) return;
+    const room = rooms.byId.get(id);
+    if (room) row.push(room);
+  }
 }
 
 function entry<K, V>(map: Map<K, V>, key: K, make: () => V): V {

@@ -8,15 +8,19 @@ const measures: { readonly [P in SeekPreference]: (room: Room) => number } = {
   age: (room) => room.openedAtMs,
 };
 
-/** The rooms in the order of preference: by the first measure, then by the next, ties by id. */
-export function bestFirst(rooms: readonly Room[], preferences: readonly SeekPreference[]): Room[] {
-  return [...rooms].sort((a, b) => {
-    for (const preference of preferences) {
-      const difference = measures[preference](a) - measures[preference](b);
-      if (difference !== 0) return difference;
-    }
-    return a.id < b.id ? -1 : 1;
-  });
+/** The best room in the order of preference: by the first measure, then by the next, ties by id. */
+export function bestOf(rooms: readonly Room[], preferences: readonly SeekPreference[]): Room | undefined {
+  let best: Room | undefined;
+  for (const room of rooms) if (best === undefined || isBetter(room, best, preferences)) best = room;
+  return best;
+}
+
+function isBetter(room: Room, other: Room, preferences: readonly SeekPreference[]): boolean {
+  for (const preference of preferences) {
+    const difference = measures[preference](room) - measures[preference](other);
+    if (difference !== 0) return difference < 0;
+  }
+  return room.id < other.id;
 }
 
 /** Median of the members' latencies, in milliseconds; undefined when none was measured. */

@@ -34,6 +34,8 @@ export class Connection {
   readonly #slipLimit: RateLimit;
   readonly #gathered: (connection: Connection) => void;
   player: PlayerId | undefined;
+  /** Ends a connection on which nobody says hello. */
+  helloDue: NodeJS.Timeout | undefined;
   /** A hello is being decided. */
   isGreeting = false;
   lastSignMs: number;

@@ -8,7 +8,6 @@ import {
   type Hello,
   type Notice,
   PLAY_PATH,
-  type PlayerArgs,
   type PlayerId,
   type Problem,
   problem,
@@ -23,13 +22,12 @@ import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { Connection } from "./connection.ts";
 import { type CheckedRequest, decode } from "./decode.ts";
-import { DirectoryHub, directoryPicture } from "./directory.ts";
-import { type Answer, dispatch, isPassing, type PassingRequest } from "./dispatch.ts";
+import { type Answer, dispatch, isPassing } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
 import { NewsLog } from "./news-log.ts";
-import { relay } from "./relay.ts";
-import { sendTo, talk } from "./short-path.ts";
+import { PassingDesk } from "./passing.ts";
+import { sendTo } from "./short-path.ts";
 
 // A frame over the limit of the protocol is refused with words; one over this is not even read.
 const PAYLOAD_MOST = 262_144;
@@ -54,17 +52,16 @@ export class Gateway {
   readonly #byPlayer = new Map<PlayerId, Connection>();
   readonly #gathered = new Set<Connection>();
   readonly #log = new NewsLog();
-  readonly #directory = new DirectoryHub();
   readonly #connectionOf = (player: PlayerId) => this.#byPlayer.get(player);
+  readonly #desk: PassingDesk;
   readonly #heart: NodeJS.Timeout;
   #numbersGiven = 0;
-  /** Requests to follow a directory that are not answered yet. */
-  #following = 0;
   #isClosing = false;
   #isFlushDue = false;
 
   constructor(parts: GatewayParts) {
     this.#parts = parts;
+    this.#desk = new PassingDesk(parts.runtime, this.#connectionOf);
     this.#heart = setInterval(() => this.#beat(), parts.players.beatEveryMs);
     this.#heart.unref();
   }
@@ -95,18 +92,18 @@ export class Gateway {
   push(push: NewsPush): void {
     if (push.scope === "you") return this.#byPlayer.get(push.to)?.say({ frame: "news", scope: "you", news: push.news });
     const { scope, id, revision, news, patch } = push;
-    const frame = frameText(JSON.stringify({ frame: "news", scope, id, revision, news, patch }));
-    this.#log.add(scope, id, revision, frame, Date.now());
-    sendTo(push.to, frame, this.#connectionOf);
+    const text = JSON.stringify({ frame: "news", scope, id, revision, news, patch });
+    this.#log.add(scope, id, revision, text, Date.now());
+    if (push.to.length > 0) sendTo(push.to, frameText(text), this.#connectionOf);
   }
 
   /** Whether somebody follows a directory: otherwise nobody need work out what changes in it. */
   get isFollowed(): boolean {
-    return this.#following > 0 || this.#directory.isFollowed;
+    return this.#desk.isFollowed;
   }
 
   listing(change: ListingChange): void {
-    this.#directory.change(change);
+    this.#desk.directory.change(change);
   }
 
   /** Says something to players on behalf of an operator. Returns to how many. */
@@ -127,7 +124,7 @@ export class Gateway {
 
   /** Writes what has gathered, one write for each socket. */
   flush(): void {
-    this.#directory.flush();
+    this.#desk.directory.flush();
     for (const connection of this.#gathered) connection.flush();
     this.#gathered.clear();
   }
@@ -155,8 +152,7 @@ export class Gateway {
     const number = ++this.#numbersGiven;
     const connection = new Connection(socket, raw, players, (gathered) => this.#gathered.add(gathered));
     this.#connections.set(number, connection);
-    const helloDue = setTimeout(() => {
-      if (connection.player) return;
+    connection.helloDue = setTimeout(() => {
       connection.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
     }, players.helloMs);
     socket.on("message", (bytes: Buffer) => this.#receive(connection, number, bytes));
@@ -165,7 +161,7 @@ export class Gateway {
     });
     socket.on("error", (error) => log.debug({ err: error, player: connection.player }, "a player's socket failed"));
     socket.on("close", () => {
-      clearTimeout(helloDue);
+      clearTimeout(connection.helloDue);
       this.#connections.delete(number);
       this.#forget(connection, number);
     });
@@ -174,7 +170,7 @@ export class Gateway {
   #forget(connection: Connection, number: number): void {
     const { player } = connection;
     this.#gathered.delete(connection);
-    this.#directory.unfollow(connection);
+    this.#desk.directory.unfollow(connection);
     if (player === undefined) return;
     if (this.#byPlayer.get(player) === connection) this.#byPlayer.delete(player);
     // While the service stops, the harbor keeps players as they are: the next start counts their grace.
@@ -229,6 +225,8 @@ export class Gateway {
   #welcome(connection: Connection, number: number, greeted: Greeted, have: Hello["have"]): void {
     connection.isGreeting = false;
     if ("refused" in greeted) return connection.close(greeted.refused);
+    clearTimeout(connection.helloDue);
+    connection.helloDue = undefined;
     const player = greeted.welcome.player.id;
     const former = this.#byPlayer.get(player);
     connection.player = player;
@@ -248,7 +246,7 @@ export class Gateway {
     const missed = isSame ? this.#log.between(scope, have.id, have.revision, picture?.revision ?? 0) : undefined;
     if (missed === undefined) return connection.say(welcome);
     connection.say({ ...rest, continues: true });
-    for (const frame of missed) connection.send(frame);
+    for (const text of missed) connection.send(frameText(text));
   }
 
   #request(connection: Connection, request: CheckedRequest): void {
@@ -262,48 +260,8 @@ export class Gateway {
       connection.say({ frame: "reply", id, reply: given.reply });
       if (request.ask === "player.leave") connection.closeNormally();
     };
-    if (isPassing(request)) this.#passOn(connection, player, request, answer);
+    if (isPassing(request)) this.#desk.carryOut(connection, player, request, answer);
     else dispatch(request, player, this.#parts.runtime, answer);
-  }
-
-  /** What touches no state takes no way through the journal. */
-  #passOn(connection: Connection, player: PlayerId, request: PassingRequest, answer: (given: Answer) => void): void {
-    const { runtime } = this.#parts;
-    const way = { harbor: runtime.decided, connectionOf: this.#connectionOf };
-    switch (request.ask) {
-      case "room.relay":
-        return answer(relay(request.args, player, connection, way));
-      case "lobby.say":
-        return answer(talk(request.args, player, connection, way));
-      case "lobby.follow":
-        return this.#follow(connection, player, request.args, answer);
-      case "lobby.unfollow":
-        this.#directory.unfollow(connection);
-        return answer({ reply: {} });
-    }
-  }
-
-  #follow(
-    connection: Connection,
-    player: PlayerId,
-    args: PlayerArgs<"lobby.follow">,
-    answer: (given: Answer) => void,
-  ): void {
-    const { runtime } = this.#parts;
-    // Changes are worked out from now on, so that none is missed between this moment and the answer.
-    this.#following += 1;
-    const lobby = runtime.decided.state.players.byId.get(player)?.lobby ?? "";
-    runtime.read(
-      (harbor) => directoryPicture(harbor, lobby, args.filter),
-      (picture) => {
-        this.#following -= 1;
-        if (connection.isOpen) answer({ reply: this.#directory.follow(connection, lobby, args, picture) });
-      },
-      () => {
-        this.#following -= 1;
-        answer({ refused: problem("journal-unavailable", "The service cannot answer now; try again later.") });
-      },
-    );
   }
 
   /** All that one turn of the event loop brings goes out in one write for each socket. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { NewsLog } from "./news-log.ts";
 
-const frame = (n: number, bytes = 8) => Buffer.alloc(bytes, n);
+const frame = (n: number, length = 8) => String(n).padEnd(length, "x");
 
 describe("the log of news", () => {
   it("has what came after a revision, in order, for one picture", () => {
@@ -19,16 +19,16 @@ describe("the log of news", () => {
   it("says when something is missing instead of leaving a gap", () => {
     const log = new NewsLog();
     log.add("room", "r_one", 1, frame(1), 0);
-    log.add("room", "r_one", 2, frame(2), 50_000);
-    log.add("room", "r_one", 3, frame(3), 70_000);
+    log.add("room", "r_one", 2, frame(2), 40_000);
+    log.add("room", "r_one", 3, frame(3), 60_000);
     expect(log.between("room", "r_one", 0, 3)).toBeUndefined();
     expect(log.between("room", "r_one", 1, 3)).toEqual([frame(2), frame(3)]);
   });
 
-  it("keeps a bounded number of bytes, however much there is", () => {
+  it("keeps a bounded amount, however much there is", () => {
     const log = new NewsLog();
-    for (let n = 1; n <= 80; n++) log.add("room", "r_one", n, frame(n % 250, 1_048_576), 0);
+    for (let n = 1; n <= 80; n++) log.add("room", "r_one", n, frame(n, 1_048_576), 0);
     expect(log.between("room", "r_one", 79, 80)).toHaveLength(1);
-    expect(log.between("room", "r_one", 20, 80)).toBeUndefined();
+    expect(log.between("room", "r_one", 70, 80)).toBeUndefined();
   });
 });

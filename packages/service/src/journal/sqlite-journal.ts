@@ -33,7 +33,9 @@ function startThread(folder: string): Worker {
   // Tests run the sources, but a thread does not inherit their loader: it is taken from the build, which they make first.
   const isSource = import.meta.url.endsWith(".ts");
   const file = new URL(isSource ? "../../dist/journal/sqlite-thread.js" : "./sqlite-thread.js", import.meta.url);
-  return new Worker(file, { workerData: { folder }, execArgv: [] });
+  // Rows live for one commit: with little room for the young they are collected at once, instead of filling 48 MiB first.
+  const resourceLimits = { maxYoungGenerationSizeMb: 6 };
+  return new Worker(file, { workerData: { folder }, execArgv: [], resourceLimits });
 }
 
 class SqliteJournal implements Journal {

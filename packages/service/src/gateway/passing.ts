@@ -1,0 +1,64 @@
+import type { Harbor } from "@yellow-harbor/core";
+import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
+import type { HarborRuntime } from "../harbor/runtime.ts";
+import type { Connection } from "./connection.ts";
+import { DirectoryHub, directoryPicture } from "./directory.ts";
+import type { Answer, PassingRequest } from "./dispatch.ts";
+import { relay } from "./relay.ts";
+import { talk } from "./short-path.ts";
+
+/** Carries out what touches no state and so takes no way through the journal. */
+export class PassingDesk {
+  readonly directory = new DirectoryHub();
+  readonly #runtime: HarborRuntime;
+  readonly #connectionOf: (player: PlayerId) => Connection | undefined;
+  /** Requests to follow a directory that are not answered yet. */
+  #following = 0;
+
+  constructor(runtime: HarborRuntime, connectionOf: (player: PlayerId) => Connection | undefined) {
+    this.#runtime = runtime;
+    this.#connectionOf = connectionOf;
+  }
+
+  /** Whether somebody follows a directory: otherwise nobody need work out what changes in it. */
+  get isFollowed(): boolean {
+    return this.#following > 0 || this.directory.isFollowed;
+  }
+
+  carryOut(connection: Connection, player: PlayerId, request: PassingRequest, answer: (given: Answer) => void): void {
+    const way = { harbor: this.#runtime.decided, connectionOf: this.#connectionOf };
+    switch (request.ask) {
+      case "room.relay":
+        return answer(relay(request.args, player, connection, way));
+      case "lobby.say":
+        return answer(talk(request.args, player, connection, way));
+      case "lobby.follow":
+        return this.#follow(connection, player, request.args, answer);
+      case "lobby.unfollow":
+        this.directory.unfollow(connection);
+        return answer({ reply: {} });
+    }
+  }
+
+  #follow(
+    connection: Connection,
+    player: PlayerId,
+    args: PlayerArgs<"lobby.follow">,
+    answer: (given: Answer) => void,
+  ): void {
+    // Changes are worked out from now on, so that none is missed between this moment and the answer.
+    this.#following += 1;
+    const lobby = this.#runtime.decided.state.players.byId.get(player)?.lobby ?? "";
+    this.#runtime.read(
+      (harbor: Harbor) => directoryPicture(harbor, lobby, args.filter),
+      (picture) => {
+        this.#following -= 1;
+        if (connection.isOpen) answer({ reply: this.directory.follow(connection, lobby, args, picture) });
+      },
+      () => {
+        this.#following -= 1;
+        answer({ refused: problem("journal-unavailable", "The service cannot answer now; try again later.") });
+      },
+    );
+  }
+}

@@ -4,6 +4,7 @@ import { join } from "node:path";
 import {
   Announce,
   AnnounceReply,
+  Beat,
   Board,
   BoardReply,
   Farewell,
@@ -42,7 +43,9 @@ const examples = pages.flatMap((page) =>
 );
 
 const playerFrame = (value: unknown) => {
-  if ((value as { frame: string }).frame === "hello") return Hello.parse(value);
+  const { frame } = value as { frame: string };
+  if (frame === "hello") return Hello.parse(value);
+  if (frame === "beat") return Beat.parse(value);
   const { ask, args } = RequestEnvelope.parse(value);
   return playerRequests[ask as keyof typeof playerRequests].args.parse(args ?? {});
 };
@@ -93,6 +96,23 @@ describe("generated documents", () => {
     expect(listed).toEqual(problemCodes);
   });
 });
+
+describe("the document of the players' wire", () => {
+  it("describes every frame that the service sends, and every one it takes", () => {
+    const document = JSON.stringify(JSON.parse(read("docs/asyncapi.json")).components);
+    const kinds = ServiceFrame.options.flatMap((option) => frameKinds(option));
+    const missing = [...new Set([...kinds, "hello", "beat", "request"])].filter(
+      (kind) => !document.includes(`"frame":{"type":"string","const":"${kind}"}`),
+    );
+    expect(missing).toEqual([]);
+  });
+});
+
+/** The literal of `frame` in a schema, or in each schema of a union. */
+function frameKinds(schema: unknown): string[] {
+  const { options, shape } = schema as { options?: unknown[]; shape?: { frame: { value: string } } };
+  return shape ? [shape.frame.value] : (options ?? []).flatMap(frameKinds);
+}
 
 describe("examples in the documents", () => {
   it("are there to be tried", () => {

@@ -18,7 +18,7 @@ const executablePath = await ensureChromium();
 mkdirSync(OUT, { recursive: true });
 const demo = spawn(
   node,
-  [join(ROOT, "examples/tidewrights/dist/demo/main.js"), "--port", String(PORT), "--bots", "10"],
+  [join(ROOT, "examples/tidewrights/dist/demo/main.js"), "--port", String(PORT), "--bots", "12"],
   { stdio: "ignore" },
 );
 try {
@@ -40,7 +40,8 @@ async function consolePictures() {
   });
   for (const [name, colorScheme, pick] of [
     ["console-dusk", "dark", undefined],
-    ["console-day", "light", "#rooms tbody tr td:nth-child(2)"],
+    // A room of the far lobby, which has sides and turns.
+    ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
   ]) {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
     await page.goto(URL);
@@ -61,15 +62,23 @@ async function terminalPictures() {
   await wait(1_000);
   const shown = (line) => `printf '\\033[33m$\\033[0m %s\\n' "${line}"`;
   const yh = (command) => `${shown(`yh ${command}`)}; ${YH} ${command} --url ${URL} 2>&1; echo`;
-  const pick = (name, what, key) =>
-    `${name}=$(${YH} ${what} --json --url ${URL} | grep -m1 '"${key}"' | cut -d'"' -f4)`;
+  const pick = (name, what, key, which = "head") =>
+    `${name}=$(${YH} ${what} --json --url ${URL} | grep '"${key}"' | ${which} -1 | cut -d'"' -f4)`;
   const said = "open 2 Low water\\nlevel brine-gate\\nready\\nwho\\nstart\\n";
   const scenes = {
-    "yh-rooms": [yh("status"), yh("room list"), pick("ROOM", "room list", "code"), yh("room show $ROOM")],
+    "yh-rooms": [yh("status"), yh("room list"), pick("ROOM", "room list", "code", "tail"), yh("room show $ROOM")],
     "yh-instances": [
       yh("instance list --ended --limit 10"),
       pick("ONE", "instance list --ended", "id"),
       yh("instance logs $ONE"),
+    ],
+    "yh-watch": [
+      pick("ROOM", "room list --lobby far-light", "code"),
+      pick("PLAYER", "player list", "id"),
+      yh("explain room $ROOM"),
+      yh("explain join $PLAYER $ROOM"),
+      yh("watch --count 16"),
+      yh("bots --count 10 --seconds 8"),
     ],
     "yh-play": [
       shown(`printf '${said.replaceAll("\\n", "\\\\n")}' | yh play --name Sorrel`),
@@ -80,7 +89,7 @@ async function terminalPictures() {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-pictures-"));
   for (const [name, lines] of Object.entries(scenes)) {
     const script = join(folder, `${name}.sh`);
-    writeFileSync(script, ["export FORCE_COLOR=1", ...lines, "tput civis; sleep 20"].join("\n"));
+    writeFileSync(script, ["export FORCE_COLOR=1", ...lines, "tput civis; sleep 40"].join("\n"));
     const font = ["-fa", "DejaVu Sans Mono", "-fs", "10"];
     const colours = [
       "-bg",
@@ -100,7 +109,7 @@ async function terminalPictures() {
       stdio: "ignore",
       env: { ...process.env, DISPLAY: display },
     });
-    await wait(9_000);
+    await wait(name === "yh-watch" ? 18_000 : 9_000);
     const file = join(OUT, `${name}.png`);
     await run("import", ["-display", display, "-window", "root", file]);
     await run("mogrify", ["-crop", "1264x788+4+4", "-trim", "-bordercolor", "#0D2433", "-border", "14", file]);

@@ -74,6 +74,7 @@ function Work({ live, picture, now, search }: WorkProps) {
         <Rooms
           rooms={rooms.filter((room) => fitsRoom(room, search))}
           total={rooms.length}
+          lobbies={picture.lobbies}
           now={now}
           chosen={chosen}
           choose={setChosen}

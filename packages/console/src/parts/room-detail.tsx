@@ -57,7 +57,6 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
             <th className="text-right">Place</th>
             <th>Name</th>
             <th>Ready</th>
-            <th className="text-right">Latency</th>
             <th className="text-right">Score</th>
           </tr>
         </thead>
@@ -66,7 +65,7 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
             <Fragment key={side ?? ""}>
               {side !== undefined && (
                 <tr>
-                  <th colSpan={5} className="pt-3 font-medium opacity-80">
+                  <th colSpan={4} className="pt-3 font-medium opacity-80">
                     {side}, {members.length} of {most}
                   </th>
                 </tr>
@@ -133,7 +132,7 @@ const comesIn = { listed: "listed for everybody", "code-only": "by code alone", 
 function Baton({ room, now }: { room: RoomView; now: number }) {
   const { untilMs } = room.baton ?? {};
   return (
-    <span className="flex items-center gap-0.5 text-warning text-xs">
+    <span className="flex items-center gap-0.5 whitespace-nowrap text-warning text-xs">
       <Flag size={13} aria-label="has the turn" />
       {untilMs !== undefined && span(untilMs - now)}
     </span>
@@ -151,8 +150,13 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
           {member.id === room.host && <Crown size={13} aria-label="host" />}
           {member.id === room.baton?.holder && <Baton room={room} now={now} />}
         </span>
+        {member.latencyMs !== undefined && (
+          <span className="text-xs tabular-nums opacity-70" title={`jitter ${member.jitterMs} ms`}>
+            {member.latencyMs} ms
+          </span>
+        )}
         {member.swapWith && (
-          <span className="text-xs opacity-80">offers {room.members[member.swapWith]?.name} to swap</span>
+          <span className="block text-xs opacity-80">offers {room.members[member.swapWith]?.name} to swap</span>
         )}
       </td>
       <td>
@@ -160,12 +164,6 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
         {member.awayUntilMs !== undefined && (
           <span className="ml-1 text-xs opacity-80">place kept for {span(member.awayUntilMs - now)}</span>
         )}
-      </td>
-      <td
-        className="whitespace-nowrap text-right tabular-nums"
-        title={member.jitterMs === undefined ? "not measured yet" : `jitter ${member.jitterMs} ms`}
-      >
-        {member.latencyMs === undefined ? "-" : `${member.latencyMs} ms`}
       </td>
       <td className="text-right tabular-nums">{standing ? `${standing.score} (${standing.rank}.)` : "-"}</td>
     </tr>

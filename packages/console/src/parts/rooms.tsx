@@ -1,4 +1,4 @@
-import type { RoomView } from "@yellow-harbor/protocol";
+import type { LobbySummary, RoomView } from "@yellow-harbor/protocol";
 import { Crown } from "lucide-react";
 import { PhaseMark } from "./marks.tsx";
 import { Empty, plural, Section } from "./section.tsx";
@@ -6,13 +6,14 @@ import { span } from "./time.ts";
 
 interface RoomsProps {
   readonly rooms: readonly RoomView[];
+  readonly lobbies: Readonly<Record<string, LobbySummary>>;
   readonly total: number;
   readonly now: number;
   readonly chosen: string | undefined;
   readonly choose: (id: string) => void;
 }
 
-export function Rooms({ rooms, total, now, chosen, choose }: RoomsProps) {
+export function Rooms({ rooms, lobbies, total, now, chosen, choose }: RoomsProps) {
   const count = rooms.length === total ? plural(total, "room") : `${rooms.length} of ${plural(total, "room")}`;
   return (
     <Section id="rooms" title="Rooms" count={count}>
@@ -38,7 +39,15 @@ export function Rooms({ rooms, total, now, chosen, choose }: RoomsProps) {
             </thead>
             <tbody>
               {rooms.map((room) => (
-                <RoomRow key={room.id} room={room} now={now} isChosen={room.id === chosen} choose={choose} />
+                <RoomRow
+                  key={room.id}
+                  room={room}
+                  // With one lobby alone there is nothing to tell apart.
+                  lobby={Object.keys(lobbies).length > 1 ? lobbies[room.lobby]?.title : undefined}
+                  now={now}
+                  isChosen={room.id === chosen}
+                  choose={choose}
+                />
               ))}
             </tbody>
           </table>
@@ -50,12 +59,13 @@ export function Rooms({ rooms, total, now, chosen, choose }: RoomsProps) {
 
 interface RowProps {
   readonly room: RoomView;
+  readonly lobby: string | undefined;
   readonly now: number;
   readonly isChosen: boolean;
   readonly choose: (id: string) => void;
 }
 
-function RoomRow({ room, now, isChosen, choose }: RowProps) {
+function RoomRow({ room, lobby, now, isChosen, choose }: RowProps) {
   const members = Object.values(room.members).sort((a, b) => a.place - b.place);
   return (
     <tr
@@ -66,6 +76,7 @@ function RoomRow({ room, now, isChosen, choose }: RowProps) {
         <button type="button" className="cursor-pointer font-mono font-semibold" aria-pressed={isChosen}>
           {room.code}
         </button>
+        {lobby && <div className="whitespace-nowrap text-xs opacity-70">{lobby}</div>}
       </td>
       <td>
         <PhaseMark phase={room.phase} />

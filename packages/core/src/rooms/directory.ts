@@ -6,7 +6,7 @@ import { medianLatency } from "./preference.ts";
 import type { Room } from "./state.ts";
 import { roomListing } from "./view.ts";
 
-export interface DirectoryPage {
+interface DirectoryPage {
   readonly rooms: RoomListing[];
   readonly total: number;
   readonly next?: string;

@@ -1,7 +1,6 @@
 export { applyRoom, touchRoom } from "./apply.ts";
 export { decideRoom } from "./decide.ts";
 export {
-  type DirectoryPage,
   directoryPage,
   fits,
   type ListingChange,
@@ -11,7 +10,6 @@ export {
 export { explainRoom } from "./explain.ts";
 export { roomPushes } from "./news.ts";
 export { explainJoin } from "./obstacles.ts";
-export { medianLatency } from "./preference.ts";
 export { tellRoom } from "./tell.ts";
 export { roomListing, roomView } from "./view.ts";
 export { FORMER_WAYS } from "./ways.ts";

@@ -74,6 +74,8 @@ function row(path: string, node: SchemaNode, isRequired: boolean, resolve: (node
 function takes(node: SchemaNode, resolve: (node: SchemaNode) => SchemaNode): string {
   if (node.enum) return node.enum.map((value) => `\`${value}\``).join(", ");
   if (node.type === "array") return `list of ${takes(resolve(node.items ?? {}), resolve)}`;
+  if (node.type === "boolean") return "`true`, `false`";
+  if (node.type === "number") return `up to ${node.maximum}`;
   if (node.type === "integer") return `${node.minimum} to ${node.maximum}`;
   if (node.type === "object") return "map of text";
   return "text";

@@ -23,7 +23,7 @@ describe("the demo", () => {
     expect(report.steps.filter((step: { ok: boolean }) => !step.ok)).toEqual([]);
     expect(report).toMatchObject({ ok: true, room: { level: "brine-gate" }, instance: { exitCode: 0 } });
     expect(report.steps.map((step: { name: string }) => step.name)).toEqual([
-      ...["connect", "refuse-misfits", "open-room", "join-by-code", "pick-level", "ready-and-start"],
+      ...["connect", "refuse-misfits", "open-room", "join-by-code", "share", "pick-level", "ready-and-start"],
       ...["travel", "board", "play", "leave", "retire"],
     ]);
     expect(isAlive(report.instance.pid)).toBe(false);

@@ -98,7 +98,7 @@ async function act(player: PlayerClient, room: RoomView, { chance }: BotOptions)
   if (me === undefined || room.phase !== "gathering" || Object.keys(room.members).length < 2) return undefined;
   const governing = isHost ? govern(player, room, chance) : undefined;
   if (governing) return governing;
-  if (room.baton?.holder === player.id) return player.ask("room.give-baton", {});
+  if (room.baton?.holder === player.id && chance() < 0.3) return player.ask("room.give-baton", {});
   const asking = Object.values(room.members).find((other) => other.swapWith === player.id);
   if (asking) return player.ask("room.swap", { with: asking.id });
   if (me.side && !me.swapWith && chance() < 0.15) return offerSwap(player, room, chance);

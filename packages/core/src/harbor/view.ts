@@ -8,6 +8,7 @@ import { sortEvent } from "./capability.ts";
 import { assertNever } from "./decision.ts";
 import type { HarborEvent } from "./event.ts";
 import type { Push } from "./push.ts";
+import { only, recordOf } from "./record.ts";
 import type { HarborRules } from "./rules.ts";
 import type { HarborState } from "./state.ts";
 
@@ -57,8 +58,8 @@ export function harborView(state: HarborState, rules: HarborRules): HarborView {
   return {
     harbor: rules.harbor,
     lobbies: Object.fromEntries([...rules.lobbies].map(([id, { title }]) => [id, lobbySummary(state, id, title)])),
-    rooms: Object.fromEntries([...state.rooms.byId.values()].map((room) => [room.id, roomView(state, room)])),
-    instances: Object.fromEntries([...state.pools.instances.values()].map((one) => [one.id, instanceView(one)])),
+    rooms: recordOf([...state.rooms.byId.values()].map((room) => [room.id, roomView(state, room)])),
+    instances: recordOf([...state.pools.instances.values()].map((one) => [one.id, instanceView(one)])),
   };
 }
 
@@ -101,10 +102,10 @@ function lobbyPatchOfRoom(state: HarborState, rules: HarborRules, event: HarborE
 
 function roomPatch(state: HarborState, id: string, kind: HarborEvent["kind"], pushes: readonly Push[]): Patch {
   const room = state.rooms.byId.get(id);
-  if (room === undefined) return { rooms: { [id]: null } };
-  if (kind === "room.opened") return { rooms: { [id]: roomView(state, room) } };
+  if (room === undefined) return { rooms: only(id, null) };
+  if (kind === "room.opened") return { rooms: only(id, roomView(state, room)) };
   const push = pushes.find((one) => one.scope === "room");
-  return push?.scope === "room" ? { rooms: { [id]: { ...push.patch, revision: push.revision } } } : {};
+  return push?.scope === "room" ? { rooms: only(id, { ...push.patch, revision: push.revision }) } : {};
 }
 
 /** The whole instance each time: it is small, and what is absent now must be removed. */

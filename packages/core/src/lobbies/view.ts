@@ -10,6 +10,7 @@ import type {
 } from "@yellow-harbor/protocol";
 import { assertNever } from "../harbor/decision.ts";
 import type { Push } from "../harbor/push.ts";
+import { only, recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { LobbyEvent } from "./events.ts";
 import type { Lobby, LobbyCounts } from "./state.ts";
@@ -23,7 +24,7 @@ export function lobbyView(state: HarborState, id: ConfigName): LobbyView {
 }
 
 const namesOf = ({ standing }: Lobby): Record<string, LobbyPlayerView> =>
-  Object.fromEntries([...standing.values()].map((stander) => [stander.id, { ...stander }]));
+  recordOf([...standing.values()].map((stander) => [stander.id, { ...stander }]));
 
 /** The numbers as they are now, told or not. */
 export const countsOf = ({ standing, rooms, inRooms }: Lobby): LobbyCounts => ({
@@ -82,14 +83,14 @@ function newsOf(event: Exclude<LobbyEvent, { kind: "lobby.tallied" }>): Told {
   switch (event.kind) {
     case "lobby.stood": {
       const { name, presence } = event;
-      const patch = { players: { [player]: { id: player, name, presence } } };
+      const patch = { players: only(player, { id: player, name, presence }) };
       return { news: { kind: "player-arrived", player, name }, patch };
     }
     case "lobby.stepped-out":
-      return { news: { kind: "player-gone", player, reason: event.reason }, patch: { players: { [player]: null } } };
+      return { news: { kind: "player-gone", player, reason: event.reason }, patch: { players: only(player, null) } };
     case "lobby.presence-changed": {
       const kind = event.presence === "away" ? "player-away" : "player-back";
-      return { news: { kind, player }, patch: { players: { [player]: { presence: event.presence } } } };
+      return { news: { kind, player }, patch: { players: only(player, { presence: event.presence }) } };
     }
     default:
       return assertNever(event);

@@ -1,4 +1,5 @@
 import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { recordOf } from "../harbor/record.ts";
 import { newId } from "../harbor/stamp.ts";
 import { addBerth, endMatch } from "./amend.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
@@ -126,7 +127,7 @@ function assign({ chance }: Moment, instance: Instance, { match }: Doing<"instan
   if (instance.state !== "open" || instance.match !== null) {
     return refuse("instance-not-open", `Instance ${instance.id} is ${instance.state}.`);
   }
-  const passes = Object.fromEntries(match.players.map((player) => [player.id, newId("b", chance)]));
+  const passes = recordOf(match.players.map((player) => [player.id, newId("b", chance)]));
   const number = instance.ordersGiven + 1;
   return accept([{ kind: "instance.assigned", instance: instance.id, number, match, passes }], {
     effects: [{ effect: "wake-instance", instance: instance.id }],

@@ -1,5 +1,6 @@
 import type { Patch, RoomNews } from "@yellow-harbor/protocol";
 import type { Push } from "../harbor/push.ts";
+import { recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { MemberEvent } from "./apply-member.ts";
 import { entryView } from "./board.ts";
@@ -142,7 +143,7 @@ function boardPatch(room: Room, keys: readonly string[]): Patch {
     const found = room.board.get(key);
     return found === undefined ? null : entryView(found);
   };
-  return { board: Object.fromEntries(keys.map((key) => [key, entry(key)])) };
+  return { board: recordOf(keys.map((key) => [key, entry(key)])) };
 }
 
 const batonPatch = ({ baton }: Room): Patch => ({

@@ -1,4 +1,5 @@
 import type { MemberView, RoomListing, RoomView } from "@yellow-harbor/protocol";
+import { recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { travelView } from "../travel/index.ts";
 import { entryView } from "./board.ts";
@@ -35,10 +36,10 @@ export function roomView(state: HarborState, room: Room): RoomView {
     ...(room.host !== null && { host: room.host }),
     ...(room.level && { level: room.level }),
     ...(ways.sides && { sides: Object.fromEntries(ways.sides.names.map((side) => [side, ways.sides?.most ?? 0])) }),
-    members: Object.fromEntries([...room.members.values()].map((member) => [member.id, memberView(member)])),
+    members: recordOf([...room.members.values()].map((member) => [member.id, memberView(member)])),
     banned: [...room.banned],
     ...(room.baton && { baton: batonView(room.baton) }),
-    board: Object.fromEntries([...room.board].map(([key, entry]) => [key, entryView(entry)])),
+    board: recordOf([...room.board].map(([key, entry]) => [key, entryView(entry)])),
     missing: missingToStart(room),
     ...(room.startsAtMs !== null && { startsAtMs: room.startsAtMs }),
     ...(room.gathersAtMs !== null && { gathersAtMs: room.gathersAtMs }),

@@ -31,7 +31,8 @@ export class Connection {
   readonly #socket: WebSocket;
   readonly #sender: Sender;
   readonly #frameLimit: RateLimit;
-  readonly #slipLimit: RateLimit;
+  /** Made with the first slip. */
+  #slipLimit: RateLimit | undefined;
   readonly #gathered: (connection: Connection) => void;
   player: PlayerId | undefined;
   /** Ends a connection on which nobody says hello. */
@@ -51,7 +52,6 @@ export class Connection {
     this.#socket = socket;
     this.#sender = new Sender(raw, limits.unreadBytes);
     this.#frameLimit = new RateLimit(limits.framesPerSecond, limits.framesPerSecond * 2, now);
-    this.#slipLimit = new RateLimit(SLIPS_PER_SECOND, SLIPS_AT_ONCE, now);
     this.#gathered = gathered;
     this.lastSignMs = now;
   }
@@ -79,7 +79,9 @@ export class Connection {
 
   /** Refuses a slip of the client; closes when slips go on. */
   refuse(slip: Problem, requestId?: number): void {
-    if (!this.#slipLimit.take(Date.now())) return this.close(slip);
+    const now = Date.now();
+    this.#slipLimit ??= new RateLimit(SLIPS_PER_SECOND, SLIPS_AT_ONCE, now);
+    if (!this.#slipLimit.take(now)) return this.close(slip);
     this.say(
       requestId === undefined ? { frame: "refused", problem: slip } : { frame: "reply", id: requestId, problem: slip },
     );

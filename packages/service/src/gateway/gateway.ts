@@ -51,6 +51,7 @@ export class Gateway {
   readonly #connections = new Map<number, Connection>();
   readonly #byPlayer = new Map<PlayerId, Connection>();
   readonly #gathered = new Set<Connection>();
+  readonly #gather = (connection: Connection) => void this.#gathered.add(connection);
   readonly #log = new NewsLog();
   readonly #connectionOf = (player: PlayerId) => this.#byPlayer.get(player);
   readonly #desk: PassingDesk;
@@ -150,7 +151,7 @@ export class Gateway {
     const { players, log } = this.#parts;
     raw.setNoDelay(true);
     const number = ++this.#numbersGiven;
-    const connection = new Connection(socket, raw, players, (gathered) => this.#gathered.add(gathered));
+    const connection = new Connection(socket, raw, players, this.#gather);
     this.#connections.set(number, connection);
     connection.helloDue = setTimeout(() => {
       connection.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));

@@ -2,10 +2,15 @@
 const KEPT_MS = 30_000;
 const KEPT_LENGTH = 4_194_304;
 
-interface Kept {
+interface Picture {
   readonly key: string;
+  /** News by the revision it brings about. */
+  readonly texts: Map<number, string>;
+}
+
+interface Kept {
+  readonly picture: Picture;
   readonly revision: number;
-  readonly length: number;
   readonly atMs: number;
 }
 
@@ -14,24 +19,22 @@ interface Kept {
  * bytes would hold the whole of the memory it was cut from.
  */
 export class NewsLog {
-  readonly #byPicture = new Map<string, Map<number, string>>();
+  readonly #pictures = new Map<string, Picture>();
   #queue: Kept[] = [];
   #first = 0;
   #length = 0;
 
   add(scope: string, id: string, revision: number, text: string, atMs: number): void {
-    const key = `${scope}:${id}`;
-    const known = this.#byPicture.get(key);
-    if (known) known.set(revision, text);
-    else this.#byPicture.set(key, new Map([[revision, text]]));
-    this.#queue.push({ key, revision, length: text.length, atMs });
+    const picture = this.#pictureOf(`${scope}:${id}`);
+    picture.texts.set(revision, text);
+    this.#queue.push({ picture, revision, atMs });
     this.#length += text.length;
     this.#forgetOld(atMs);
   }
 
   /** All news after one revision up to another, or undefined when some are not there any more. */
   between(scope: string, id: string, after: number, upTo: number): string[] | undefined {
-    const known = this.#byPicture.get(`${scope}:${id}`);
+    const known = this.#pictures.get(`${scope}:${id}`)?.texts;
     if (after > upTo || (known?.size ?? 0) < upTo - after) return undefined;
     const texts: string[] = [];
     for (let revision = after + 1; revision <= upTo; revision++) {
@@ -42,14 +45,22 @@ export class NewsLog {
     return texts;
   }
 
+  #pictureOf(key: string): Picture {
+    const known = this.#pictures.get(key);
+    if (known) return known;
+    const picture = { key, texts: new Map<number, string>() };
+    this.#pictures.set(key, picture);
+    return picture;
+  }
+
   #forgetOld(now: number): void {
     for (let old = this.#queue[this.#first]; old !== undefined; old = this.#queue[this.#first]) {
       if (now - old.atMs <= KEPT_MS && this.#length <= KEPT_LENGTH) break;
       this.#first += 1;
-      this.#length -= old.length;
-      const known = this.#byPicture.get(old.key);
-      known?.delete(old.revision);
-      if (known?.size === 0) this.#byPicture.delete(old.key);
+      const { key, texts } = old.picture;
+      this.#length -= texts.get(old.revision)?.length ?? 0;
+      texts.delete(old.revision);
+      if (texts.size === 0) this.#pictures.delete(key);
     }
     if (this.#first > 1_024 && this.#first * 2 > this.#queue.length) {
       this.#queue = this.#queue.slice(this.#first);

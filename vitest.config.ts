@@ -12,6 +12,7 @@ export default defineConfig({
       "packages/*/src/**/*.test.ts",
       "examples/*/src/**/*.test.ts",
       "bench/src/**/*.test.ts",
+      "trials/src/**/*.test.ts",
       "tests/**/*.test.ts",
     ],
     testTimeout: 60_000,

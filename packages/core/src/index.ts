@@ -7,7 +7,7 @@ export type { Latency } from "./harbor/latency.ts";
 export type { Push } from "./harbor/push.ts";
 export type { HarborRules, LevelRules, LobbyRules, PoolRules, RoomKindRules, SeekPreference } from "./harbor/rules.ts";
 export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";
-export type { Entropy, Stamp } from "./harbor/stamp.ts";
+export { type Chance, chanceFrom, type Entropy, type Stamp } from "./harbor/stamp.ts";
 export type { HarborState } from "./harbor/state.ts";
 export { lobbySummary } from "./lobbies/index.ts";
 export type { PlayerPicture } from "./players/index.ts";

@@ -34,6 +34,7 @@ export class Connection {
   /** Made with the first slip. */
   #slipLimit: RateLimit | undefined;
   readonly #gathered: (connection: Connection) => void;
+  readonly number: number;
   player: PlayerId | undefined;
   /** Ends a connection on which nobody says hello. */
   helloDue: NodeJS.Timeout | undefined;
@@ -47,8 +48,15 @@ export class Connection {
   /** Made with the first round trip. */
   latency: LatencyMeter | undefined;
 
-  constructor(socket: WebSocket, raw: Socket, limits: ConnectionLimits, gathered: (connection: Connection) => void) {
+  /** `number` tells the connections of a player apart. */
+  constructor(
+    number: number,
+    { socket, raw }: { readonly socket: WebSocket; readonly raw: Socket },
+    limits: ConnectionLimits,
+    gathered: (connection: Connection) => void,
+  ) {
     const now = Date.now();
+    this.number = number;
     this.#socket = socket;
     this.#sender = new Sender(raw, limits.unreadBytes);
     this.#frameLimit = new RateLimit(limits.framesPerSecond, limits.framesPerSecond * 2, now);

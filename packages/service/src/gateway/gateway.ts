@@ -48,12 +48,22 @@ export class Gateway {
     maxPayload: PAYLOAD_MOST,
     handleProtocols: (offered) => (offered.has(WIRE_SUBPROTOCOL) ? WIRE_SUBPROTOCOL : false),
   });
-  readonly #connections = new Map<number, Connection>();
+  readonly #connections = new Map<WebSocket, Connection>();
   readonly #byPlayer = new Map<PlayerId, Connection>();
   readonly #gathered = new Set<Connection>();
   readonly #gather = (connection: Connection) => void this.#gathered.add(connection);
   readonly #log = new NewsLog();
   readonly #connectionOf = (player: PlayerId) => this.#byPlayer.get(player);
+  readonly #listeners = listenersFor((socket) => this.#connections.get(socket), {
+    message: (connection, bytes) => this.#receive(connection, bytes),
+    error: (connection, error) =>
+      this.#parts.log.debug({ err: error, player: connection.player }, "a player's socket failed"),
+    close: (connection, socket) => {
+      clearTimeout(connection.helloDue);
+      this.#connections.delete(socket);
+      this.#forget(connection);
+    },
+  });
   readonly #desk: PassingDesk;
   readonly #heart: NodeJS.Timeout;
   #numbersGiven = 0;
@@ -148,27 +158,18 @@ export class Gateway {
   }
 
   #accept(socket: WebSocket, raw: Socket): void {
-    const { players, log } = this.#parts;
+    const { players } = this.#parts;
     raw.setNoDelay(true);
-    const number = ++this.#numbersGiven;
-    const connection = new Connection(socket, raw, players, this.#gather);
-    this.#connections.set(number, connection);
+    const connection = new Connection(++this.#numbersGiven, { socket, raw }, players, this.#gather);
+    this.#connections.set(socket, connection);
     connection.helloDue = setTimeout(() => {
       connection.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
     }, players.helloMs);
-    socket.on("message", (bytes: Buffer) => this.#receive(connection, number, bytes));
-    socket.on("pong", () => {
-      connection.lastSignMs = Date.now();
-    });
-    socket.on("error", (error) => log.debug({ err: error, player: connection.player }, "a player's socket failed"));
-    socket.on("close", () => {
-      clearTimeout(connection.helloDue);
-      this.#connections.delete(number);
-      this.#forget(connection, number);
-    });
+    const { message, pong, error, close } = this.#listeners;
+    socket.on("message", message).on("pong", pong).on("error", error).on("close", close);
   }
 
-  #forget(connection: Connection, number: number): void {
+  #forget(connection: Connection): void {
     const { player } = connection;
     this.#gathered.delete(connection);
     this.#desk.directory.unfollow(connection);
@@ -176,29 +177,29 @@ export class Gateway {
     if (this.#byPlayer.get(player) === connection) this.#byPlayer.delete(player);
     // While the service stops, the harbor keeps players as they are: the next start counts their grace.
     if (!this.#isClosing)
-      this.#parts.runtime.submit({ do: "player.lose", player, connection: number }, () => undefined);
+      this.#parts.runtime.submit({ do: "player.lose", player, connection: connection.number }, () => undefined);
   }
 
-  #receive(connection: Connection, number: number, bytes: Buffer): void {
+  #receive(connection: Connection, bytes: Buffer): void {
     const now = Date.now();
     connection.lastSignMs = now;
     if (!connection.mayDecode(now)) {
       const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
       connection.refuse(problem("too-many-frames", detail));
     } else {
-      this.#handle(connection, number, bytes);
+      this.#handle(connection, bytes);
     }
     // What was refused on the spot goes out with this turn; what has to be durable first is flushed when it is spoken.
     this.#flushSoon();
   }
 
-  #handle(connection: Connection, number: number, bytes: Buffer): void {
+  #handle(connection: Connection, bytes: Buffer): void {
     const decoded = decode(bytes);
     switch (decoded.frame) {
       case "slip":
         return connection.refuse(decoded.problem, decoded.id);
       case "hello":
-        return this.#hello(connection, number, decoded.hello);
+        return this.#hello(connection, decoded.hello);
       case "beat":
         return this.#echo(connection, decoded.beat);
       case "request":
@@ -212,18 +213,18 @@ export class Gateway {
     if (latency && player) this.#parts.runtime.submit({ do: "player.measure", player, latency }, () => undefined);
   }
 
-  #hello(connection: Connection, number: number, hello: Hello): void {
+  #hello(connection: Connection, hello: Hello): void {
     if (connection.player || connection.isGreeting) {
       return connection.refuse(problem("hello-twice", "A hello was said on this connection already; send requests."));
     }
     connection.isGreeting = true;
     const { runtime, tokens, players } = this.#parts;
-    void greet(hello, { runtime, tokens, players, connection: number }, (greeted) =>
-      this.#welcome(connection, number, greeted, hello.have),
+    void greet(hello, { runtime, tokens, players, connection: connection.number }, (greeted) =>
+      this.#welcome(connection, greeted, hello.have),
     );
   }
 
-  #welcome(connection: Connection, number: number, greeted: Greeted, have: Hello["have"]): void {
+  #welcome(connection: Connection, greeted: Greeted, have: Hello["have"]): void {
     connection.isGreeting = false;
     if ("refused" in greeted) return connection.close(greeted.refused);
     clearTimeout(connection.helloDue);
@@ -235,7 +236,7 @@ export class Gateway {
     former?.close(problem("taken-over", "The player connected again elsewhere; this connection is closed."));
     this.#sayWelcome(connection, greeted.welcome, have);
     // It may have closed while the hello was being decided.
-    if (!connection.isOpen) this.#forget(connection, number);
+    if (!connection.isOpen) this.#forget(connection);
   }
 
   /** Who still holds the picture it had is sent the news since, when all of it is there, else the picture anew. */
@@ -283,6 +284,34 @@ export class Gateway {
       else connection.ping();
     }
   }
+}
+
+interface Hearing {
+  readonly message: (connection: Connection, bytes: Buffer) => void;
+  readonly error: (connection: Connection, error: Error) => void;
+  readonly close: (connection: Connection, socket: WebSocket) => void;
+}
+
+/** One set of listeners for all sockets: a set for each would weigh more than the rest of a connection. */
+function listenersFor(connectionOf: (socket: WebSocket) => Connection | undefined, hear: Hearing) {
+  return {
+    message(this: WebSocket, bytes: Buffer): void {
+      const connection = connectionOf(this);
+      if (connection) hear.message(connection, bytes);
+    },
+    pong(this: WebSocket): void {
+      const connection = connectionOf(this);
+      if (connection) connection.lastSignMs = Date.now();
+    },
+    error(this: WebSocket, error: Error): void {
+      const connection = connectionOf(this);
+      if (connection) hear.error(connection, error);
+    },
+    close(this: WebSocket): void {
+      const connection = connectionOf(this);
+      if (connection) hear.close(connection, this);
+    },
+  };
 }
 
 /** Tells over HTTP why a WebSocket is not opened (RFC 6455, section 4.2.2). */

@@ -1,0 +1,30 @@
+import { join } from "node:path";
+import { describe, expect, it } from "vitest";
+import { ROOT } from "./imports.ts";
+import { runNode } from "./run-yh.ts";
+
+/** Short forms of `npm run crash` and `npm run fuzz`; the long ones are for longer hours. */
+describe("the trials", () => {
+  it("kill the service at random moments: nothing acknowledged is lost, nothing shown is not there", async () => {
+    const args = [join(ROOT, "trials/dist/crash.js"), "--rounds", "3", "--crews", "2", "--json"];
+    const ran = await runNode(args);
+    const report = JSON.parse(ran.out);
+    expect(report, ran.err).toMatchObject({
+      ok: true,
+      rounds: 3,
+      lost: 0,
+      unannounced: 0,
+      instancesLost: 0,
+      faults: [],
+    });
+    expect(report.acknowledged).toBeGreaterThan(100);
+    expect(report.resumed).toBeGreaterThanOrEqual(3 * 4);
+  });
+
+  it("send what nobody meant: no crash, no 5xx, no hang, nothing in the error log", async () => {
+    const ran = await runNode([join(ROOT, "trials/dist/fuzz.js"), "--inputs", "5000", "--json"]);
+    const report = JSON.parse(ran.out);
+    expect(report, `seed ${report.seed}`).toMatchObject({ ok: true, inputs: 5_000, faults: {} });
+    expect(Object.keys(report.statuses)).toEqual(expect.arrayContaining(["200", "404", "422"]));
+  });
+});

@@ -1,0 +1,85 @@
+import { readFileSync } from "node:fs";
+import { DEMO_CONFIG } from "@yellow-harbor/tidewrights";
+
+const [PLAYER, ROOM] = ["p_000000000000", "r_000000000000"];
+const ask = (name: string, args: object = {}) => ({ frame: "request", id: 1, ask: name, args });
+
+/** One good frame of each kind, to be spoilt. */
+export const frames: readonly object[] = [
+  { frame: "hello", wire: 1, build: "trial-1", name: "Ansel", have: { scope: "room", id: ROOM, revision: 3 } },
+  { frame: "beat", sentMs: 12.5, roundTripMs: 30 },
+  ask("level.list"),
+  ask("lobby.rooms", {
+    filter: { open: true, freePlaces: 1, settings: { weather: "fog" } },
+    sort: "fullest",
+    limit: 5,
+  }),
+  ...[
+    ask("lobby.follow", { filter: { kind: "crews" }, limit: 10 }),
+    ask("lobby.unfollow"),
+    ask("lobby.say", { text: "ahoy" }),
+  ],
+  ...[
+    ask("room.open", { capacity: 4, name: "Low water", move: true }),
+    ask("room.join", { code: "CCCCC", move: true }),
+  ],
+  ...[ask("room.join", { room: ROOM, side: "north" }), ask("room.enter", { name: "Low water", move: true })],
+  ...[ask("room.seek", { level: "brine-gate", move: true }), ask("room.leave")],
+  ask("room.change", {
+    name: "Neap",
+    capacity: 3,
+    visibility: "listed",
+    settings: { weather: "fog", n: null },
+    basedOn: 0,
+  }),
+  ...[ask("room.pick-level", { level: "brine-gate" }), ask("room.hand-over", { to: PLAYER })],
+  ...[ask("room.put-out", { player: PLAYER, reason: "too loud", ban: true }), ask("room.unban", { player: PLAYER })],
+  ...[ask("room.take", { place: 1, side: "north" }), ask("room.swap", { with: PLAYER }), ask("room.balance")],
+  ...[
+    ask("room.ready", { ready: true }),
+    ask("room.start"),
+    ask("room.stop-count"),
+    ask("room.again"),
+    ask("room.gather"),
+  ],
+  ask("room.set-result", { standings: [{ player: PLAYER, score: 3 }], note: "a draw" }),
+  ...[ask("room.give-baton", { to: PLAYER, limitMs: 2000 }), ask("room.take-baton")],
+  ...[
+    ask("room.write", { key: "a.b", value: { deep: [1, null] }, onLeave: "keep", ifRevision: 0 }),
+    ask("room.erase", { key: "a.b" }),
+  ],
+  ...[ask("room.relay", { to: "others", body: { x: 1 } }), ask("room.relay", { to: { side: "north" }, body: [] })],
+];
+
+/** Bodies of HTTP requests, of operators and of instances. */
+export const bodies: readonly object[] = [
+  ...[{ reason: "maintenance" }, { player: PLAYER, reason: "too loud", ban: true }, { to: PLAYER }, { text: "ahoy" }],
+  { standings: [{ player: PLAYER, score: 1 }], note: "a draw" },
+  ...[
+    { port: 7700, pid: 4242 },
+    { taken: 0, players: [PLAYER], waitMs: 0 },
+    { pass: "a.b.c", attempt: "one" },
+  ],
+  ...[{ player: PLAYER, reason: "left" }, { run: "u_000000000000", standings: [] }, { reason: "over" }],
+];
+
+export const paths: readonly string[] = [
+  ...["/healthz", "/readyz", "/v1/status", "/v1/rooms?limit=5&phase=gathering", "/v1/players?limit=2&after=p_0"],
+  ...[
+    `/v1/rooms/${ROOM}`,
+    "/v1/rooms/CCCCC/explain",
+    `/v1/rooms/CCCCC/explain-join?player=${PLAYER}`,
+    "/v1/openapi.json",
+  ],
+  ...["close", "put-out", "ban", "unban", "hand-over", "result", "say"].map((verb) => `/v1/rooms/CCCCC/${verb}`),
+  ...[`/v1/players/${PLAYER}/put-out`, `/v1/players/${PLAYER}/say`, "/v1/players/say"],
+  ...[
+    "/v1/instances?ended=true&limit=3",
+    "/v1/instances/i_000000000000",
+    "/v1/instances/i_000000000000/output?tailBytes=10",
+  ],
+  ...["announce", "pulse", "board", "unboard", "report", "farewell"].map((step) => `/v1/instance/${step}`),
+  ...["/", "/index.html", "/assets/none.js", "/v1/play", "/..%2f..%2fetc/passwd"],
+];
+
+export const configTexts: readonly string[] = [readFileSync(DEMO_CONFIG, "utf8")];

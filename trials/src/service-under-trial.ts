@@ -1,0 +1,92 @@
+import { type ChildProcess, spawn } from "node:child_process";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+
+const YH = fileURLToPath(new URL("../../packages/cli/bin/yh.js", import.meta.url));
+const SERVER = fileURLToPath(new URL("../../examples/tidewrights/dist/server/main.js", import.meta.url));
+
+export const TRIAL_BUILD = "trial-1";
+
+const config = (port: number) => `
+harbor: trial
+data: data
+listen: { port: ${port} }
+players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: 60000 }
+lobbies: { quayside: { title: Quayside, roomKinds: [crews], talk: {} } }
+roomKinds:
+  crews: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: 60000, hostGraceMs: 60000 }
+levels: { brine-gate: { title: Brine Gate, players: { least: 2, most: 6 }, pool: sluice } }
+builds: { breakwater: { command: node, args: ["${SERVER}", --tide-ms, "1500"] } }
+pools: { sluice: { build: breakwater, ports: { from: 7700, to: 7739 }, most: 20, portRestMs: 500 } }
+journal: { snapshotEvery: 2000 }
+log: { level: info }
+`;
+
+/** A service of its own process and folder, that may be killed and started again on the same port. */
+export class ServiceUnderTrial {
+  readonly #folder = mkdtempSync(join(tmpdir(), "yellow-harbor-trial-"));
+  #child: ChildProcess | undefined;
+  #port = 0;
+  url = "";
+  /** Lines of its log that tell of a fault of its own. */
+  readonly complaints: string[] = [];
+
+  get pid(): number {
+    return this.#child?.pid ?? 0;
+  }
+
+  get isRunning(): boolean {
+    return this.#child !== undefined && this.#child.exitCode === null && this.#child.signalCode === null;
+  }
+
+  /** Starts it and waits until it is ready. */
+  async start(): Promise<void> {
+    const file = join(this.#folder, "harbor.yaml");
+    writeFileSync(file, config(this.#port));
+    const args = [YH, "serve", "--config", file, "--stop-instances"];
+    const child = spawn(process.execPath, args, { stdio: ["ignore", "pipe", "inherit"], detached: true });
+    this.#child = child;
+    this.url = await untilReady(child, this.complaints);
+    this.#port = Number(new URL(this.url).port);
+  }
+
+  /** Ends it as a power cut would. */
+  async kill(): Promise<void> {
+    await this.#end("SIGKILL");
+  }
+
+  /** Ends it in order, its instances with it, and removes its folder. */
+  async dispose(): Promise<void> {
+    if (this.isRunning) await this.#end("SIGTERM");
+    rmSync(this.#folder, { recursive: true, force: true });
+  }
+
+  async #end(signal: NodeJS.Signals): Promise<void> {
+    const child = this.#child;
+    if (child === undefined) return;
+    const ended = new Promise((resolve) => child.once("exit", resolve));
+    child.kill(signal);
+    await ended;
+  }
+}
+
+/** Level of pino from which a line tells of a fault. */
+const ERROR = 50;
+
+function untilReady(child: ChildProcess, complaints: string[]): Promise<string> {
+  return new Promise((resolve, reject) => {
+    let rest = "";
+    child.once("exit", (code, signal) => reject(new Error(`the service ended with ${code ?? signal}: ${rest}`)));
+    child.stdout?.on("data", (chunk: Buffer) => {
+      const lines = (rest + chunk).split("\n");
+      rest = lines.pop() ?? "";
+      for (const line of lines) {
+        const { level, msg, url } = JSON.parse(line) as { level: number; msg?: string; url?: string };
+        if (level >= ERROR) complaints.push(line);
+        if (msg === "ready" && url !== undefined) resolve(url);
+      }
+    });
+  });
+}

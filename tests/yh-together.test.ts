@@ -81,6 +81,36 @@ describe("yh watch", () => {
   });
 });
 
+describe("yh journal", () => {
+  it("lists what was recorded about a room, page after page, and exports JSON Lines", async () => {
+    const service = await startTestService();
+    const url = ["--url", service.url];
+    const ansel = await service.player("Ansel");
+    const { room } = await ansel.openRoom();
+    for (let n = 0; n < 30; n++) await ansel.write("tide", n);
+    const lines = async (...args: string[]) => {
+      const ran = await runYh(["journal", ...args, "--json", ...url]);
+      return ran.out
+        .split("\n")
+        .filter(Boolean)
+        .map((line) => JSON.parse(line) as { seq: number; kind: string; room?: string });
+    };
+    const about = await lines("--about", room.id, "--limit", "500");
+    expect(about[0]).toMatchObject({ kind: "room.opened", room: room.id });
+    expect(about.filter(({ kind }) => kind === "room.board-written")).toHaveLength(30);
+    expect(about.map(({ seq }) => seq)).toEqual([...about.map(({ seq }) => seq)].sort((a, b) => a - b));
+    expect((await lines("--kind", "player")).map(({ kind }) => kind)).toContain("player.entered");
+    expect(await lines("--last", "5")).toHaveLength(5);
+    expect(await lines("--kind", "room.board-written", "--limit", "7")).toHaveLength(7);
+    const first = await service.operator.journal({ limit: 10 });
+    const second = await service.operator.journal({ limit: 10, after: first.next ?? 0 });
+    expect(second.events[0]?.seq).toBe((first.events.at(-1)?.seq ?? 0) + 1);
+    expect(await runYh(["journal", "--about", "p_nobody", ...url])).toMatchObject({
+      ...{ code: 0, out: "", err: expect.stringContaining("no event") },
+    });
+  });
+});
+
 describe("yh play, together", () => {
   it("takes sides, swaps, sets, passes turns and talks", async () => {
     const service = await startTestService(sided);

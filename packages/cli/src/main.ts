@@ -13,6 +13,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   player: async () => (await import("./commands/player.ts")).addPlayer,
   explain: async () => (await import("./commands/explain.ts")).addExplain,
   watch: async () => (await import("./commands/watch.ts")).addWatch,
+  journal: async () => (await import("./commands/journal.ts")).addJournal,
   bots: async () => (await import("./commands/bots.ts")).addBots,
   play: async () => (await import("./commands/play.ts")).addPlay,
   config: async () => (await import("./commands/config.ts")).addConfig,

@@ -114,6 +114,22 @@ export const JoinExplanation = z
   .meta({ id: "JoinExplanation", description: "Why a player may or may not join a room, and what would change it." });
 export type JoinExplanation = z.infer<typeof JoinExplanation>;
 
+export const JournalQuery = z.object({
+  after: z.coerce.number().int().min(0).default(0).meta({ description: "Events with higher numbers than this." }),
+  limit: z.coerce.number().int().min(1).max(1_000).default(100),
+  kind: z.string().max(64).optional().meta({ description: "Kind, or the beginning of one: room, room.opened." }),
+  about: z.string().max(64).optional().meta({ description: "Id of a player, room or instance that the event names." }),
+});
+export const JournalPage = z
+  .object({
+    events: z.array(
+      z.object({ seq: z.int(), atMs: z.int(), kind: z.string(), event: z.record(z.string(), z.unknown()) }),
+    ),
+    next: z.int().optional().meta({ description: "Ask on `after` this, when the journal goes on." }),
+  })
+  .meta({ id: "JournalPage", description: "Events of the journal, in order." });
+export type JournalPage = z.infer<typeof JournalPage>;
+
 /** One message of the watch stream: the whole picture first, then what happened with the patch for it. */
 export const WatchMessage = z
   .discriminatedUnion("message", [

@@ -2,6 +2,7 @@ import {
   type InstancePage,
   type InstanceView,
   type JoinExplanation,
+  type JournalPage,
   type PlayerPage,
   Problem,
   type RoomExplanation,
@@ -121,6 +122,11 @@ export class OperatorClient {
     const response = await this.#fetch(`/v1/instances/${encodeURIComponent(id)}/output`, query, signal);
     const decoder = new TextDecoder();
     for await (const chunk of bodyOf(response)) yield decoder.decode(chunk, { stream: true });
+  }
+
+  /** A page of the journal: events after a number, by kind, about an id. */
+  journal(query: { after?: number; limit?: number; kind?: string; about?: string } = {}): Promise<JournalPage> {
+    return this.#get("/v1/journal", query);
   }
 
   /** Everything as it happens: the whole picture first. Ends when the service closes the stream or `signal` is aborted. */

@@ -11,6 +11,7 @@ import {
 } from "@yellow-harbor/protocol";
 import { z } from "zod";
 import { operatorRefusal } from "./access.ts";
+import { journalRoute } from "./journal-route.ts";
 import { outputRoute } from "./output-route.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { playerRoutes } from "./player-routes.ts";
@@ -32,6 +33,7 @@ export async function operatorRoutes(api: Api, parts: ApiParts): Promise<void> {
   instanceListRoutes(api, parts);
   outputRoute(api, parts);
   watchRoute(api, parts);
+  journalRoute(api, parts);
 }
 
 function statusRoute(api: Api, parts: ApiParts): void {

@@ -1,0 +1,72 @@
+import type { OperatorClient } from "@yellow-harbor/client";
+import type { JournalPage } from "@yellow-harbor/protocol";
+import { type Command, Option } from "commander";
+import pc from "picocolors";
+import { contextOf, wholeNumber } from "../context.ts";
+import type { Screen } from "../output/screen.ts";
+
+interface JournalOptions {
+  readonly after?: number;
+  readonly last?: number;
+  readonly kind?: string;
+  readonly about?: string;
+  readonly limit: number;
+}
+
+type Recorded = JournalPage["events"][number];
+
+const PAGE = 1_000;
+
+export function addJournal(program: Command): void {
+  const seq = wholeNumber("--after", 0, Number.MAX_SAFE_INTEGER);
+  program
+    .command("journal")
+    .description("what happened, as it was recorded")
+    .option("--after <number>", "events with higher numbers than this", seq)
+    .addOption(
+      new Option("--last <number>", "only among so many of the newest events")
+        .argParser(wholeNumber("--last", 1, 1_000_000_000))
+        .conflicts("after"),
+    )
+    .option("--kind <kind>", "kind, or the beginning of one: room, room.opened")
+    .option("--about <id>", "id of a player, room or instance that the event names")
+    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 1_000_000_000), 100)
+    .addHelpText("after", "\nWith --json each line is one event as a JSON object, fit to be kept and searched.")
+    .action(async (options: JournalOptions, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const after = options.after ?? (await startOf(operator, options.last));
+      let shown = 0;
+      for await (const event of eventsOf(operator, { ...options, after })) {
+        print(event, screen);
+        shown += 1;
+      }
+      if (shown === 0) screen.note("no event of the journal fits");
+    });
+}
+
+async function startOf(operator: OperatorClient, last: number | undefined): Promise<number> {
+  if (last === undefined) return 0;
+  const { journal } = await operator.status();
+  return Math.max(0, journal.seq - last);
+}
+
+async function* eventsOf(
+  operator: OperatorClient,
+  { after, kind, about, limit }: JournalOptions & { after: number },
+): AsyncGenerator<Recorded> {
+  let left = limit;
+  for (let from: number | undefined = after; from !== undefined && left > 0; ) {
+    const filter = { ...(kind !== undefined && { kind }), ...(about !== undefined && { about }) };
+    const page: JournalPage = await operator.journal({ after: from, limit: Math.min(left, PAGE), ...filter });
+    yield* page.events;
+    left -= page.events.length;
+    from = page.next;
+  }
+}
+
+function print({ seq, atMs, kind, event }: Recorded, screen: Screen): void {
+  if (screen.json) return screen.line(JSON.stringify({ seq, atMs, kind, ...event }));
+  const at = new Date(atMs).toISOString();
+  const shown = screen.absolute ? at : at.slice(11, 19);
+  screen.line(`${String(seq).padStart(7)}  ${pc.dim(shown)}  ${pc.bold(kind)}  ${JSON.stringify(event)}`);
+}

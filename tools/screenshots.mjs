@@ -74,10 +74,11 @@ async function terminalPictures() {
     ],
     "yh-watch": [
       pick("ROOM", "room list --lobby far-light", "code"),
-      pick("PLAYER", "player list", "id"),
+      pick("PLAYER", "player list", "id", "tail"),
       yh("explain room $ROOM"),
       yh("explain join $PLAYER $ROOM"),
-      yh("watch --count 16"),
+      yh("watch --count 12"),
+      yh("journal --last 60 --kind room --limit 5"),
       yh("bots --count 10 --seconds 8"),
     ],
     "yh-play": [

@@ -4,6 +4,7 @@ import { type Command, Option } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import type { Screen } from "../output/screen.ts";
+import { cut } from "../output/table.ts";
 
 interface JournalOptions {
   readonly after?: number;
@@ -68,5 +69,7 @@ function print({ seq, atMs, kind, event }: Recorded, screen: Screen): void {
   if (screen.json) return screen.line(JSON.stringify({ seq, atMs, kind, ...event }));
   const at = new Date(atMs).toISOString();
   const shown = screen.absolute ? at : at.slice(11, 19);
-  screen.line(`${String(seq).padStart(7)}  ${pc.dim(shown)}  ${pc.bold(kind)}  ${JSON.stringify(event)}`);
+  const head = `${String(seq).padStart(7)}  ${shown}  ${kind}  `;
+  const rest = cut(JSON.stringify(event), Math.max(20, screen.width - head.length));
+  screen.line(`${String(seq).padStart(7)}  ${pc.dim(shown)}  ${pc.bold(kind)}  ${rest}`);
 }

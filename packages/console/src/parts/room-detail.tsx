@@ -148,8 +148,8 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
         <span className="flex items-center gap-1">
           {member.name}
           {member.id === room.host && <Crown size={13} aria-label="host" />}
-          {member.id === room.baton?.holder && <Baton room={room} now={now} />}
         </span>
+        {member.id === room.baton?.holder && <Baton room={room} now={now} />}
         {member.latencyMs !== undefined && (
           <span className="text-xs tabular-nums opacity-70" title={`jitter ${member.jitterMs} ms`}>
             {member.latencyMs} ms

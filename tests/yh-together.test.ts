@@ -1,3 +1,4 @@
+import { execFile } from "node:child_process";
 import { join } from "node:path";
 import { afterEach, describe, expect, it } from "vitest";
 import { endAll, startTestService, testConfig } from "../packages/service/src/testing/test-service.ts";
@@ -78,6 +79,21 @@ describe("yh watch", () => {
     expect(await runYh(["watch", "--lobby", "nowhere", ...url])).toMatchObject({ code: 3 });
     expect(await runYh(["watch", "--room", "CCCCC", ...url])).toMatchObject({ code: 3 });
     expect(await runYh(["watch", "--seconds", "1", ...url])).toMatchObject({ code: 0, out: "" });
+  });
+});
+
+describe("yh in a pipe", () => {
+  it("ends quietly when nobody reads on", async () => {
+    const script = `"${process.execPath}" "${join(ROOT, "packages/cli/bin/yh.js")}" watch --seconds 3 --url "$0" | head -n 1`;
+    const service = await startTestService();
+    const piped = new Promise<{ out: string; err: string }>((resolve) => {
+      execFile("sh", ["-c", script, service.url], (_error, out, err) => resolve({ out, err }));
+    });
+    await untilWatched(service);
+    for (const name of ["Ansel", "Brisa", "Corin"]) await (await service.player(name)).openRoom();
+    const { out, err } = await piped;
+    expect(out.trim().split("\n")).toHaveLength(1);
+    expect(err).not.toContain("EPIPE");
   });
 });
 

@@ -46,6 +46,11 @@ function endTheSameWay(command: Command): void {
 
 /** Runs yh. The exit code comes from the table of problems. */
 export async function main(argv: readonly string[]): Promise<void> {
+  // Whoever reads from us may stop early, as head does; that is no fault of anybody.
+  process.stdout.on("error", (error: NodeJS.ErrnoException) => {
+    if (error.code !== "EPIPE") throw error;
+    process.exit();
+  });
   try {
     const program = await buildProgram(argv.slice(2));
     await program.parseAsync([...argv]);

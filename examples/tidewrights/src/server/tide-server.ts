@@ -16,7 +16,7 @@ export class TideServer {
   readonly #options: TideOptions;
   readonly #kit: InstanceKit;
   readonly #server: Server;
-  readonly #aboard = new Map<string, Socket>();
+  #aboard = new Map<string, Socket>();
   #match: TideMatch | undefined;
   #tide: { readonly timer: NodeJS.Timeout; readonly endsAtMs: number } | undefined;
   #isStopping = false;
@@ -144,27 +144,36 @@ export class TideServer {
     if (this.#match === undefined) return;
     const { winner, walls } = this.#match.finish();
     this.#options.say(`the match is ended: ${reason}`);
-    this.#letGo({ over: { winner, walls } });
+    letGo(this.#clear(), { over: { winner, walls } });
   }
 
   async #finish(match: TideMatch): Promise<void> {
     const { winner, walls, standings, note } = match.finish();
     this.#options.say(note);
+    // The next match may be ordered the moment the result is known: nothing of this one may be in its way by then.
+    const leaving = this.#clear();
     await this.#kit.report(match.order.run, standings, note);
-    this.#letGo({ over: { winner, walls } });
+    letGo(leaving, { over: { winner, walls } });
   }
 
-  #letGo(line: ServerLine): void {
+  /** Makes room for the next match; returns who played this one. */
+  #clear(): Socket[] {
     clearTimeout(this.#tide?.timer);
     this.#tide = undefined;
     this.#match = undefined;
-    this.#tell(line);
     const leaving = [...this.#aboard.values()];
-    this.#aboard.clear();
-    for (const socket of leaving) socket.end();
+    this.#aboard = new Map();
+    return leaving;
   }
 
   #tell(line: ServerLine): void {
     for (const socket of this.#aboard.values()) writeLine(socket, line);
+  }
+}
+
+function letGo(leaving: readonly Socket[], line: ServerLine): void {
+  for (const socket of leaving) {
+    writeLine(socket, line);
+    socket.end();
   }
 }

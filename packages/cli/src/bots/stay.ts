@@ -97,6 +97,8 @@ async function playRun(bot: Bot, pass: BoardingPass, boardAfterMs: number): Prom
     await aboard.play().finally(() => signal.removeEventListener("abort", disembark));
     aboard.disembark();
   } catch (error) {
+    // At the end of its time a bot leaves in the middle of a run, and that is no refusal.
+    if (signal.aborted) return;
     // The game's own refusals: the run ended meanwhile, or the place was given up.
     count(tally.refused, `game: ${(error as { code?: string }).code ?? (error as Error).message}`);
   }

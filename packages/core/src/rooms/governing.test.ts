@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
+import { joinRoom, openRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 
 let test: TestHarbor;
@@ -9,9 +10,8 @@ beforeEach(() => {
   test = new TestHarbor();
   ansel = test.enter("Ansel");
   brisa = test.enter("Brisa");
-  room = (test.ask(ansel, { do: "room.open", player: ansel, args: { capacity: 3 } }).reply as { room: { id: string } })
-    .room.id;
-  test.ask(brisa, { do: "room.join", player: brisa, args: { room } });
+  room = openRoom(test, ansel, { capacity: 3 });
+  joinRoom(test, room, brisa);
 });
 
 const change = (player: string, args: Extract<Parameters<TestHarbor["run"]>[0], { do: "room.change" }>["args"]) =>

@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
+import { joinRoom, openRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { explainTravel } from "./explain.ts";
 
@@ -10,9 +11,8 @@ beforeEach(() => {
   test = new TestHarbor();
   ansel = test.enter("Ansel");
   brisa = test.enter("Brisa");
-  room = (test.ask(ansel, { do: "room.open", player: ansel, args: { capacity: 2 } }).reply as { room: { id: string } })
-    .room.id;
-  test.ask(brisa, { do: "room.join", player: brisa, args: { room } });
+  room = openRoom(test, ansel, { capacity: 2 });
+  joinRoom(test, room, brisa);
   start();
 });
 

@@ -28,8 +28,8 @@ export class DirectoryHub {
   }
 
   /**
-   * Takes a connection in. `picture` is what the directory was when the request was decided; it counts only for the first
-   * of a group, since a group that is there already is as new as anything that was spoken.
+   * Takes a connection in. `picture` is what the directory was when the request was decided. Only the first of a group
+   * starts from it: an existing group holds the same, kept current by every change spoken so far.
    */
   follow(
     connection: Connection,

@@ -1,0 +1,94 @@
+import type { DirectoryNews, RoomListing } from "@yellow-harbor/protocol";
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import type { Connection } from "./connection.ts";
+import { DirectoryHub } from "./directory.ts";
+
+const listing = (n: number, members: number): RoomListing => ({
+  ...{ id: `r_${n}`, code: "CCCCC", name: `Room ${n}`, kind: "crews", host: "Ansel", phase: "gathering", members },
+  ...{ capacity: 4, visibility: "listed", isOpen: members < 4, build: "game-1", settings: {}, openedAtMs: n },
+});
+
+/** A client that applies what it is sent, as the SDK does. */
+class Follower {
+  readonly shown = new Map<string, RoomListing>();
+  total = 0;
+  frames = 0;
+  readonly connection = {
+    send: (frame: Buffer) => {
+      this.frames += 1;
+      // A server's frame of under 126 bytes has two bytes of head, of under 64 KiB four (RFC 6455, section 5.2).
+      const { changed, gone, total } = JSON.parse(frame.subarray(frame[1] === 126 ? 4 : 2).toString()) as DirectoryNews;
+      for (const id of gone) this.shown.delete(id);
+      for (const one of changed) this.shown.set(one.id, one);
+      this.total = total;
+    },
+  } as unknown as Connection;
+
+  begin({ rooms, total }: { rooms: RoomListing[]; total: number }): this {
+    for (const one of rooms) this.shown.set(one.id, one);
+    this.total = total;
+    return this;
+  }
+}
+
+const step = fc.oneof(
+  { weight: 8, arbitrary: fc.record({ room: fc.nat(7), members: fc.integer({ min: 0, max: 4 }) }) },
+  { weight: 2, arbitrary: fc.constant("flush" as const) },
+  { weight: 1, arbitrary: fc.constant("follow" as const) },
+);
+
+describe("those who follow a directory", () => {
+  it("hold what a newcomer is given at the same moment, whenever they came", () => {
+    fc.assert(
+      fc.property(fc.array(step, { maxLength: 80 }), fc.integer({ min: 1, max: 8 }), (steps, limit) => {
+        const hub = new DirectoryHub();
+        const args = { filter: { open: true }, limit };
+        const follow = (picture: RoomListing[]) => {
+          const follower = new Follower();
+          return follower.begin(hub.follow(follower.connection, "quayside", args, picture));
+        };
+        const there = new Map<string, RoomListing>();
+        const followers = [follow([])];
+        for (const next of steps) {
+          if (next === "flush") hub.flush();
+          else if (next === "follow") followers.push(follow([...there.values()]));
+          else {
+            // No members: the room has closed. Four: it is full and does not fit the filter.
+            const told = next.members === 0 ? undefined : listing(next.room, next.members);
+            hub.change({ lobby: "quayside", room: `r_${next.room}`, listing: told });
+            if (told?.isOpen) there.set(told.id, told);
+            else there.delete(`r_${next.room}`);
+          }
+        }
+        hub.flush();
+        const last = follow([]);
+        expect(last.total).toBe(there.size);
+        expect(last.shown.size).toBe(Math.min(limit, there.size));
+        for (const follower of followers) {
+          expect(follower.total).toBe(there.size);
+          expect(Object.fromEntries(follower.shown)).toEqual(Object.fromEntries(last.shown));
+        }
+      }),
+    );
+  });
+
+  it("are one group when their filters say the same, and hear nothing of other lobbies", () => {
+    const hub = new DirectoryHub();
+    const [one, other] = [new Follower(), new Follower()];
+    hub.follow(one.connection, "quayside", { filter: { kind: "crews", open: true }, limit: 5 }, []);
+    hub.follow(other.connection, "quayside", { filter: { open: true, kind: "crews" }, limit: 5 }, []);
+    hub.change({ lobby: "quayside", room: "r_1", listing: listing(1, 1) });
+    hub.change({ lobby: "far-light", room: "r_2", listing: listing(2, 1) });
+    hub.change({ lobby: "quayside", room: "r_1", listing: listing(1, 2) });
+    hub.flush();
+    expect([one.frames, other.frames]).toEqual([1, 1]);
+    expect([...one.shown.values()].map(({ id, members }) => [id, members])).toEqual([["r_1", 2]]);
+    hub.unfollow(one.connection);
+    hub.unfollow(other.connection);
+    expect(hub.isFollowed).toBe(false);
+    hub.change({ lobby: "quayside", room: "r_1", listing: undefined });
+    hub.flush();
+    expect(one.frames).toBe(1);
+  });
+});

@@ -10,8 +10,10 @@ import { WatchHub } from "./api/watch-hub.ts";
 import { rulesOf } from "./config/rules.ts";
 import type { Config } from "./config/schema.ts";
 import { Gateway } from "./gateway/gateway.ts";
+import { harborClock } from "./harbor/clock.ts";
 import { recoverHarbor } from "./harbor/recover.ts";
-import { HarborRuntime } from "./harbor/runtime.ts";
+import { HarborRuntime, type RuntimeParts } from "./harbor/runtime.ts";
+import { eventLoop } from "./harbor/scheduler.ts";
 import { stampMaker } from "./harbor/stamps.ts";
 import type { OpenedJournal } from "./journal/journal.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
@@ -32,11 +34,13 @@ export async function assemble(
   const log = options.log ?? pino({ level: config.log.level, base: undefined });
   const startedAtMs = Date.now();
   const opened = await opening;
-  const { journal, secret, lastSeq } = opened;
-  const tokens = new Tokens(secret, config.harbor);
-  const runtime = await startRuntime(config, opened, { tokens, log });
+  const { journal, secret, lastSeq, lastAtMs } = opened;
+  const now = harborClock(lastAtMs);
+  const tokens = new Tokens(secret, config.harbor, now);
+  const stamp = stampMaker(now);
+  const runtime = await startRuntime(config, opened, { tokens, stamp, log });
   const pulses = new Pulses();
-  const gateway = new Gateway({ runtime, tokens, players: config.players, log });
+  const gateway = new Gateway({ runtime, tokens, now, players: config.players, log });
   const watchers = new WatchHub(runtime);
   const effects = new EffectRunner({
     ...{ runtime, tokens, pulses, log },
@@ -99,7 +103,7 @@ export async function assemble(
     failure: () => runtime.failure,
   };
   // Only now can instances reach the service, so only now are effects of the time before carried out.
-  await runtime.ask(lastSeq === 0 ? { do: "harbor.found", codeKey: stampMaker()().entropy } : { do: "harbor.recover" });
+  await runtime.ask(lastSeq === 0 ? { do: "harbor.found", codeKey: stamp().entropy } : { do: "harbor.recover" });
   runtime.start();
   isReady = true;
   log.info({ url: running.url, data: dataFolder, events: lastSeq }, "ready");
@@ -109,12 +113,12 @@ export async function assemble(
 async function startRuntime(
   config: Config,
   { journal, lastSeq }: OpenedJournal,
-  { tokens, log }: { tokens: Tokens; log: Logger },
+  parts: Pick<RuntimeParts, "tokens" | "stamp" | "log">,
 ): Promise<HarborRuntime> {
   try {
     const harbor = await recoverHarbor(rulesOf(config), journal, lastSeq);
     const { snapshotEvery } = config.journal;
-    return new HarborRuntime({ harbor, journal, lastSeq, tokens, log, snapshotEvery, stamp: stampMaker() });
+    return new HarborRuntime({ ...parts, harbor, journal, lastSeq, snapshotEvery, scheduler: eventLoop });
   } catch (error) {
     await journal.close();
     throw new StartError("data-unusable", (error as Error).message);

@@ -16,6 +16,7 @@ import {
 } from "@yellow-harbor/protocol";
 import type { FastifyReply, FastifyRequest } from "fastify";
 import type { z } from "zod";
+import { steadyMs } from "../harbor/clock.ts";
 import { bearerOf } from "./access.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { sendProblem } from "./problems.ts";
@@ -39,7 +40,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
       await sendProblem(reply, problem("instance-key-invalid", detail));
       return undefined;
     }
-    pulses.hear(instance, Date.now());
+    pulses.hear(instance, steadyMs());
     return instance;
   };
 
@@ -83,7 +84,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
         resolve([]);
       });
     });
-    pulses.hear(instance, Date.now());
+    pulses.hear(instance, steadyMs());
     return reply.send({ orders: [...orders] });
   });
 

@@ -9,6 +9,7 @@ import {
   type ServiceFrame,
 } from "@yellow-harbor/protocol";
 import type { WebSocket } from "ws";
+import { steadyMs } from "../harbor/clock.ts";
 import { frameText } from "./framing.ts";
 import { LatencyMeter } from "./latency.ts";
 import { RateLimit } from "./limits.ts";
@@ -55,7 +56,7 @@ export class Connection {
     limits: ConnectionLimits,
     gathered: (connection: Connection) => void,
   ) {
-    const now = Date.now();
+    const now = steadyMs();
     this.number = number;
     this.#socket = socket;
     this.#sender = new Sender(raw, limits.unreadBytes);
@@ -87,7 +88,7 @@ export class Connection {
 
   /** Refuses a slip of the client; closes when slips go on. */
   refuse(slip: Problem, requestId?: number): void {
-    const now = Date.now();
+    const now = steadyMs();
     this.#slipLimit ??= new RateLimit(SLIPS_PER_SECOND, SLIPS_AT_ONCE, now);
     if (!this.#slipLimit.take(now)) return this.close(slip);
     this.say(
@@ -95,12 +96,12 @@ export class Connection {
     );
   }
 
-  /** Echoes a beat. Returns the player's latency when there is something new to tell of it. */
+  /** Echoes a beat with the harbor's time. Returns the player's latency when there is something new to tell of it. */
   echo({ sentMs, roundTripMs }: Beat, atMs: number): Latency | undefined {
     this.send(frameText(`{"frame":"echo","sentMs":${sentMs},"atMs":${atMs}}`));
     if (roundTripMs === undefined || this.player === undefined) return undefined;
     this.latency ??= new LatencyMeter();
-    return this.latency.take(roundTripMs, atMs);
+    return this.latency.take(roundTripMs, steadyMs());
   }
 
   ping(): void {

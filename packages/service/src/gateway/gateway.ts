@@ -17,6 +17,7 @@ import {
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
+import { steadyMs } from "../harbor/clock.ts";
 import type { NewsPush } from "../harbor/outbox.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -36,6 +37,8 @@ export interface GatewayParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
   readonly players: Config["players"];
+  /** The harbor's time. */
+  readonly now: () => number;
   readonly log: Logger;
 }
 
@@ -104,7 +107,7 @@ export class Gateway {
     if (push.scope === "you") return this.#byPlayer.get(push.to)?.say({ frame: "news", scope: "you", news: push.news });
     const { scope, id, revision, news, patch } = push;
     const text = JSON.stringify({ frame: "news", scope, id, revision, news, patch });
-    this.#log.add(scope, id, revision, text, Date.now());
+    this.#log.add(scope, id, revision, text, steadyMs());
     if (push.to.length > 0) sendTo(push.to, frameText(text), this.#connectionOf);
   }
 
@@ -181,7 +184,7 @@ export class Gateway {
   }
 
   #receive(connection: Connection, bytes: Buffer): void {
-    const now = Date.now();
+    const now = steadyMs();
     connection.lastSignMs = now;
     if (!connection.mayDecode(now)) {
       const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
@@ -208,7 +211,7 @@ export class Gateway {
   }
 
   #echo(connection: Connection, beat: Beat): void {
-    const latency = connection.echo(beat, Date.now());
+    const latency = connection.echo(beat, this.#parts.now());
     const { player } = connection;
     if (latency && player) this.#parts.runtime.submit({ do: "player.measure", player, latency }, () => undefined);
   }
@@ -278,7 +281,7 @@ export class Gateway {
 
   #beat(): void {
     const { silenceMs } = this.#parts.players;
-    const now = Date.now();
+    const now = steadyMs();
     for (const connection of this.#connections.values()) {
       if (now - connection.lastSignMs > silenceMs) connection.terminate();
       else connection.ping();
@@ -301,7 +304,7 @@ function listenersFor(connectionOf: (socket: WebSocket) => Connection | undefine
     },
     pong(this: WebSocket): void {
       const connection = connectionOf(this);
-      if (connection) connection.lastSignMs = Date.now();
+      if (connection) connection.lastSignMs = steadyMs();
     },
     error(this: WebSocket, error: Error): void {
       const connection = connectionOf(this);

@@ -1,5 +1,6 @@
 import type { Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
+import { steadyMs } from "../harbor/clock.ts";
 import type { Connection } from "./connection.ts";
 import type { Answer } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
@@ -22,7 +23,7 @@ export function relay(
   if (room === undefined)
     return { refused: problem("not-in-room", "You are in no room; there is nobody to relay to.") };
   const limits = harbor.rules.roomKinds.get(room.kind)?.relay ?? { perSecond: 30, bytes: 1_024 };
-  const now = Date.now();
+  const now = steadyMs();
   sender.relayLimit ??= new RateLimit(limits.perSecond, limits.perSecond * 2, now);
   if (!sender.relayLimit.take(now)) {
     return {

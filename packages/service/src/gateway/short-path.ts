@@ -1,5 +1,6 @@
 import type { Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
+import { steadyMs } from "../harbor/clock.ts";
 import type { Connection } from "./connection.ts";
 import type { Answer } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
@@ -28,7 +29,7 @@ export function talk(
   }
   const limits = harbor.rules.lobbies.get(lobby.id)?.talk ?? null;
   if (limits === null) return { refused: problem("talk-off", `People do not talk in ${lobby.id}; talk in a room.`) };
-  const now = Date.now();
+  const now = steadyMs();
   sender.talkLimit ??= new RateLimit(limits.perSecond, TALK_AT_ONCE, now);
   if (!sender.talkLimit.take(now)) {
     const pace = `${limits.perSecond} a second on average, ${TALK_AT_ONCE} at once`;

@@ -8,6 +8,7 @@ import { Tokens } from "../keys/tokens.ts";
 import { testConfig } from "../testing/test-service.ts";
 import type { Settled } from "./outbox.ts";
 import { HarborRuntime } from "./runtime.ts";
+import { eventLoop } from "./scheduler.ts";
 import { stampMaker } from "./stamps.ts";
 
 /** A journal whose appends finish when the test says so. */
@@ -53,7 +54,8 @@ function start(snapshotEvery = 1_000) {
     ...{ harbor: new Harbor(rulesOf(testConfig())), lastSeq: 0, snapshotEvery, stamp: stampMaker(() => 1_000) },
     ...{
       journal: journal as unknown as Journal,
-      tokens: new Tokens(new Uint8Array(32), "test"),
+      scheduler: eventLoop,
+      tokens: new Tokens(new Uint8Array(32), "test", Date.now),
       log: pino({ level: "silent" }),
     },
   });

@@ -13,6 +13,7 @@ import type { Logger } from "pino";
 import type { Journal, JournalRow } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { OutboxEntry, Outlets, Settled } from "./outbox.ts";
+import type { Scheduler } from "./scheduler.ts";
 import { SnapshotKeeper } from "./snapshots.ts";
 
 interface Batch {
@@ -25,8 +26,9 @@ export interface RuntimeParts {
   readonly harbor: Harbor;
   readonly journal: Journal;
   readonly lastSeq: number;
-  readonly tokens: Tokens;
+  readonly tokens: Pick<Tokens, "signPass">;
   readonly stamp: () => Stamp;
+  readonly scheduler: Scheduler;
   readonly snapshotEvery: number;
   readonly log: Logger;
 }
@@ -47,7 +49,7 @@ export class HarborRuntime {
   #commits = 0;
   #isWriting = false;
   #isFlushDue = false;
-  #timer: NodeJS.Timeout | undefined;
+  #callOff: (() => void) | undefined;
   #timerAt = Number.POSITIVE_INFINITY;
   #failure: Error | undefined;
   #idle: (() => void)[] = [];
@@ -135,7 +137,7 @@ export class HarborRuntime {
 
   /** Resolves when everything submitted so far is durable and spoken; then writes a snapshot and stops the clock. */
   async stop(): Promise<void> {
-    clearTimeout(this.#timer);
+    this.#callOff?.();
     await new Promise<void>((resolve) => {
       this.#idle.push(resolve);
       this.#scheduleFlush();
@@ -180,7 +182,7 @@ export class HarborRuntime {
     if (this.#isFlushDue || this.#isWriting) return;
     this.#isFlushDue = true;
     // All that this turn of the event loop still brings goes into the same batch.
-    setImmediate(() => {
+    this.#parts.scheduler.soon(() => {
       this.#isFlushDue = false;
       void this.#flush();
     });
@@ -248,7 +250,7 @@ export class HarborRuntime {
   /** The state in memory is ahead of what is durable, and stays so: nothing of it may be shown any more. */
   #fail(error: Error, unspoken: Batch): void {
     this.#failure = error;
-    clearTimeout(this.#timer);
+    this.#callOff?.();
     this.#parts.log.fatal({ err: error }, "the journal cannot be written; no more commands are taken");
     const refused = journalProblem();
     for (const entry of [...unspoken.outbox, ...this.#batch.outbox]) {
@@ -262,12 +264,12 @@ export class HarborRuntime {
   #setTimer(): void {
     const next = this.#harbor.nextDeadlineAt() ?? Number.POSITIVE_INFINITY;
     if (next === this.#timerAt || this.#failure) return;
-    clearTimeout(this.#timer);
+    this.#callOff?.();
     this.#timerAt = next;
     if (next === Number.POSITIVE_INFINITY) return;
     // A timer's longest delay is 2^31 - 1 ms; waking early does no harm.
     const delay = Math.min(Math.max(0, next - this.#parts.stamp().at), 0x7fff_ffff);
-    this.#timer = setTimeout(() => this.#advance(), delay);
+    this.#callOff = this.#parts.scheduler.later(() => this.#advance(), delay);
   }
 
   #advance(): void {

@@ -3,11 +3,10 @@ import type { Entropy, Stamp } from "@yellow-harbor/core";
 
 const WORDS = 1024;
 
-/** Makes stamps from the clock and the system's secure random numbers. Time never runs backwards. */
-export function stampMaker(now: () => number = Date.now): () => Stamp {
+/** Makes stamps from a clock that never runs back and the system's secure random numbers. */
+export function stampMaker(now: () => number): () => Stamp {
   const pool = new Uint32Array(WORDS);
   let used = WORDS;
-  let lastAt = 0;
   const entropy = (): Entropy => {
     // Asking the system for a whole pool at once costs a fraction of asking for each stamp.
     if (used + 4 > WORDS) {
@@ -18,8 +17,5 @@ export function stampMaker(now: () => number = Date.now): () => Stamp {
     used += 4;
     return drawn;
   };
-  return () => {
-    lastAt = Math.max(lastAt, now());
-    return { at: lastAt, entropy: entropy() };
-  };
+  return () => ({ at: now(), entropy: entropy() });
 }

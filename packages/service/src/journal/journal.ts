@@ -50,6 +50,8 @@ export interface Journal {
 export interface OpenedJournal {
   readonly journal: Journal;
   readonly lastSeq: number;
+  /** Time of the last event, 0 of an empty journal. */
+  readonly lastAtMs: number;
   /** Secret of this harbor, 32 bytes, made when the data folder was. */
   readonly secret: Uint8Array;
 }

@@ -26,7 +26,12 @@ export async function openSqliteJournal(folder: string): Promise<OpenedJournal> 
     await thread.terminate();
     throw new JournalOpenError(opening.code, opening.message);
   }
-  return { journal: new SqliteJournal(thread), lastSeq: opening.lastSeq, secret: opening.secret };
+  return {
+    journal: new SqliteJournal(thread),
+    lastSeq: opening.lastSeq,
+    lastAtMs: opening.lastAtMs,
+    secret: opening.secret,
+  };
 }
 
 function startThread(folder: string): Worker {

@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import type { InstanceView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
-import { and, asc, desc, eq, gte, lt, or, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gte, lt, or } from "drizzle-orm";
 import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3";
 import { migrate } from "drizzle-orm/better-sqlite3/migrator";
 import { readMigrationFiles } from "drizzle-orm/migrator";
@@ -37,6 +37,8 @@ export class SqliteStore {
   readonly #insertRow: Database.Statement;
   readonly #insertRows: Database.Statement;
   #lastSeq: number;
+  /** Time of the event that was the last one when the file was opened. */
+  readonly lastAtMs: number;
   readonly secret: Buffer;
 
   constructor(folder: string) {
@@ -46,11 +48,10 @@ export class SqliteStore {
       this.#sqlite = openFile(file);
       this.#db = drizzle(this.#sqlite, { schema });
       bringUpToDate(this.#sqlite, this.#db, file);
-      this.#lastSeq =
-        this.#db
-          .select({ seq: sql<number | null>`max(${journalTable.seq})` })
-          .from(journalTable)
-          .get()?.seq ?? 0;
+      const { seq, atMs } = journalTable;
+      const last = this.#db.select({ seq, atMs }).from(journalTable).orderBy(desc(seq)).limit(1).get();
+      this.#lastSeq = last?.seq ?? 0;
+      this.lastAtMs = last?.atMs ?? 0;
       this.secret = secretOf(this.#db);
       // The hot path: prepared statements, since building the same insert for each row costs several times its run.
       this.#insertRow = this.#sqlite.prepare(insertInto(1));

@@ -19,7 +19,7 @@ export type StoreAnswer =
   | { readonly id: number; readonly failure: string };
 
 export type StoreOpening =
-  | { readonly opened: true; readonly lastSeq: number; readonly secret: Uint8Array }
+  | { readonly opened: true; readonly lastSeq: number; readonly lastAtMs: number; readonly secret: Uint8Array }
   | { readonly opened: false; readonly code: "data-locked" | "data-unusable"; readonly message: string };
 
 const port = parentPort;
@@ -27,7 +27,8 @@ if (port === null) throw new Error("this file is started as a thread");
 
 const store = open((workerData as { folder: string }).folder);
 if (store) {
-  port.postMessage({ opened: true, lastSeq: store.lastSeq, secret: store.secret } satisfies StoreOpening);
+  const { lastSeq, lastAtMs, secret } = store;
+  port.postMessage({ opened: true, lastSeq, lastAtMs, secret } satisfies StoreOpening);
   port.on("message", (request: StoreRequest) => port.postMessage(answer(store, request)));
 }
 

@@ -3,7 +3,7 @@ import { operatorTokenOf } from "./operator-token.ts";
 import { Tokens } from "./tokens.ts";
 
 const secret = new Uint8Array(32).fill(7);
-const tokens = new Tokens(secret, "tidewrights");
+const tokens = new Tokens(secret, "tidewrights", Date.now);
 const owed = (expiresAtMs: number) => ({
   ...{
     pass: "b_000000000001",
@@ -31,8 +31,8 @@ describe("a token", () => {
 
   it("of another harbor, another secret, or without a signature is worth nothing", async () => {
     const token = await tokens.signResume("p_000000000001");
-    expect(await new Tokens(secret, "elsewhere").checkResume(token)).toBeUndefined();
-    expect(await new Tokens(new Uint8Array(32).fill(8), "tidewrights").checkResume(token)).toBeUndefined();
+    expect(await new Tokens(secret, "elsewhere", Date.now).checkResume(token)).toBeUndefined();
+    expect(await new Tokens(new Uint8Array(32).fill(8), "tidewrights", Date.now).checkResume(token)).toBeUndefined();
     const [, payload] = token.split(".");
     const none = `${Buffer.from('{"alg":"none"}').toString("base64url")}.${payload}.`;
     for (const bad of [none, `${token}x`, "", "a.b.c", token.slice(0, -2)])

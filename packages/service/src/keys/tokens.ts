@@ -16,10 +16,13 @@ export type PassCheck =
 export class Tokens {
   readonly #secret: KeyObject;
   readonly #issuer: string;
+  readonly #now: () => number;
 
-  constructor(secret: Uint8Array, harbor: string) {
+  /** `now` is the harbor's time, by which passes were given their end. */
+  constructor(secret: Uint8Array, harbor: string, now: () => number) {
     this.#secret = createSecretKey(secret);
     this.#issuer = `yellow-harbor:${harbor}`;
+    this.#now = now;
   }
 
   /** Good for as long as the player is known; the harbor forgets players who are gone. */
@@ -78,6 +81,6 @@ export class Tokens {
   }
 
   #expect(use: Use) {
-    return { audience: use, issuer: this.#issuer, algorithms: ["HS256"] };
+    return { audience: use, issuer: this.#issuer, algorithms: ["HS256"], currentDate: new Date(this.#now()) };
   }
 }

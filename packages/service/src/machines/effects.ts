@@ -1,6 +1,7 @@
 import type { InstanceEffect } from "@yellow-harbor/core";
 import type { InstanceId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
+import { steadyMs } from "../harbor/clock.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { DriverEvents, MachineDriver } from "./driver.ts";
@@ -90,7 +91,7 @@ export class EffectRunner {
   async #lookForSilence(): Promise<void> {
     const { runtime, pulses } = this.#parts;
     if (runtime.failure) return;
-    const now = Date.now();
+    const now = steadyMs();
     const expected = await runtime.query(({ state, rules }) =>
       [...state.pools.instances.values()]
         .filter((one) => one.announced && !one.gone && one.state !== "failed" && one.state !== "draining")

@@ -3,8 +3,16 @@ import { describe, expect, it } from "vitest";
 import { ROOT } from "./imports.ts";
 import { runNode } from "./run-yh.ts";
 
-/** Short forms of `npm run crash` and `npm run fuzz`; the long ones are for longer hours. */
+/** Short forms of `npm run sim`, `crash` and `fuzz`; the long ones are for longer hours. */
 describe("the trials", () => {
+  it("simulate the core under a seed, and say how many steps that were in a second", async () => {
+    const ran = await runNode([join(ROOT, "trials/dist/sim.js"), "--seed", "5", "--steps", "2000", "--json"]);
+    const report = JSON.parse(ran.out);
+    expect(report, ran.err).toMatchObject({ ok: true, seed: 5, steps: 2_000 });
+    expect(report.perSecond).toBeGreaterThan(0);
+    expect(report.digest).toMatch(/^[0-9a-f]{16}$/);
+  });
+
   it("kill the service at random moments: nothing acknowledged is lost, nothing shown is not there", async () => {
     const args = [join(ROOT, "trials/dist/crash.js"), "--rounds", "3", "--crews", "2", "--json"];
     const ran = await runNode(args);

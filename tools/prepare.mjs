@@ -6,7 +6,7 @@ import { pathToFileURL } from "node:url";
 import { bin, ROOT, run, say } from "./run.mjs";
 
 const STAMPS = join(ROOT, ".prepared");
-const SOURCE_FOLDERS = ["packages", "examples", "bench"];
+const SOURCE_FOLDERS = ["packages", "examples", "bench", "trials"];
 const SKIPPED = new Set(["node_modules", "dist", "data", ".prepared"]);
 
 /** Hash of files and of all files in folders, by name and content. */

@@ -7,9 +7,10 @@ export type { Latency } from "./harbor/latency.ts";
 export type { Push } from "./harbor/push.ts";
 export type { HarborRules, LevelRules, LobbyRules, PoolRules, RoomKindRules, SeekPreference } from "./harbor/rules.ts";
 export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";
+export { faultsOf } from "./harbor/soundness.ts";
 export { type Chance, chanceFrom, type Entropy, type Stamp } from "./harbor/stamp.ts";
 export type { HarborState } from "./harbor/state.ts";
-export { lobbySummary } from "./lobbies/index.ts";
+export { lobbySummary, lobbyView } from "./lobbies/index.ts";
 export type { PlayerPicture } from "./players/index.ts";
 export { instanceView, type OwedPass } from "./pools/index.ts";
 export {

@@ -113,7 +113,7 @@ export async function assemble(
 async function startRuntime(
   config: Config,
   { journal, lastSeq }: OpenedJournal,
-  parts: Pick<RuntimeParts, "tokens" | "stamp" | "log">,
+  parts: Pick<RuntimeParts, "tokens" | "stamp"> & { readonly log: Logger },
 ): Promise<HarborRuntime> {
   try {
     const harbor = await recoverHarbor(rulesOf(config), journal, lastSeq);

@@ -1,11 +1,23 @@
 export { configJsonSchema } from "./config/json-schema.ts";
 export { type ConfigFault, type LoadedConfig, loadConfig, parseConfig } from "./config/load.ts";
 export { Config } from "./config/schema.ts";
-export type { Journal, JournalBatch, JournalRow } from "./journal/journal.ts";
 export { openSqliteJournal } from "./journal/sqlite-journal.ts";
 export { readOperatorToken, serve } from "./serve.ts";
 export { type RunningService, type ServeOptions, StartError } from "./start.ts";
 export { SERVICE_VERSION } from "./version.ts";
+
+/** The runtime and its ports, for who puts a world of its own around them; loaded only by who asks for it. */
+export const loadRuntime = () => import("./runtime-parts.ts");
+export type {
+  HarborRuntime,
+  Journal,
+  JournalBatch,
+  JournalRow,
+  Outlets,
+  Scheduler,
+  Settled,
+  Snapshot,
+} from "./runtime-parts.ts";
 
 /** The generated documents; loaded only by who asks for them. */
 export const loadDocuments = () => import("./documents/documents.ts");

@@ -10,6 +10,7 @@ export {
 export { explainRoom } from "./explain.ts";
 export { roomPushes } from "./news.ts";
 export { explainJoin } from "./obstacles.ts";
+export { roomFaults } from "./soundness.ts";
 export { tellRoom } from "./tell.ts";
 export { roomListing, roomView } from "./view.ts";
 export { FORMER_WAYS } from "./ways.ts";

@@ -2,79 +2,12 @@ import assert from "node:assert/strict";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
+import { faultsOf } from "../harbor/soundness.ts";
 import { lobbyView } from "../lobbies/index.ts";
 import { moves, play } from "../testing/random-play.ts";
 import { testRules } from "../testing/rules.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import { missingToStart } from "./explain.ts";
-import { nameKey } from "./open-index.ts";
-import { sideSizes } from "./sides.ts";
-import type { Room } from "./state.ts";
-import { roomListing, roomView } from "./view.ts";
-
-/** What must hold at all times. */
-function checkInvariants(test: TestHarbor): void {
-  const { state } = test.harbor;
-  const seated = new Set<string>();
-  for (const room of state.rooms.byId.values()) {
-    const members = [...room.members.values()];
-    if (room.ways.emptyMs === 0) assert(members.length > 0, "an empty room closes");
-    assert(members.length <= room.capacity, "never more members than capacity");
-    assert.equal(room.host === null, members.length === 0, "a host exactly while somebody is in it");
-    if (room.host !== null) assert(room.members.has(room.host), "the host is a member");
-    if (room.baton) assert(room.members.has(room.baton.holder), "the baton is in a member's hand");
-    checkSides(room);
-    checkIndex(test, room);
-    assert.equal(new Set(members.map((member) => member.place)).size, members.length, "places are unique");
-    for (const { id, place, presence } of members) {
-      assert(!seated.has(id), "nobody in two rooms");
-      seated.add(id);
-      assert(place < room.capacity, "places lie within the capacity");
-      assert.equal(state.players.byId.get(id)?.room, room.id, "player and room agree");
-      assert.equal(state.players.byId.get(id)?.presence, presence, "player and member agree on presence");
-    }
-    assert.equal(
-      room.run === null,
-      room.phase === "gathering" || room.phase === "counting" || room.phase === "results",
-      "a run is under way exactly once started",
-    );
-    if (room.phase === "travelling") assert(state.travels.byRun.has(room.run ?? ""), "a travelling room has a travel");
-    if (room.phase !== "gathering")
-      assert.deepEqual(missingToStart(room), [], "nothing is missing once it counts or has started");
-    assert.equal(room.phase === "counting", room.startsAtMs !== null, "a time to start exactly while counting");
-  }
-  for (const travel of state.travels.byRun.values()) {
-    assert.equal(state.rooms.byId.get(travel.room)?.run, travel.run, "a travel belongs to its room's run");
-  }
-  const standing = state.lobbies.byId.get("quayside")?.standing;
-  for (const player of state.players.byId.values()) {
-    assert.equal(standing?.has(player.id) ?? false, player.room === null, "in the lobby exactly when in no room");
-  }
-  const ports = [...state.pools.instances.values()].filter((one) => !one.gone).map((one) => one.address.port);
-  assert.equal(new Set(ports).size, ports.length, "no two live instances share a port");
-}
-
-function checkSides(room: Room): void {
-  const { sides } = room.ways;
-  for (const { side } of room.members.values()) {
-    if (sides === null) assert.equal(side, null, "no side where there are none");
-    else assert(side !== null && sides.names.includes(side), "everybody stands on a side");
-  }
-  for (const size of sideSizes(room).values()) assert(size <= (sides?.most ?? 0), "no side is over its limit");
-}
-
-function checkIndex(test: TestHarbor, room: Room): void {
-  const { open, byName, byCode } = test.harbor.state.rooms;
-  const shelved = [...open.values()].flatMap((shelf) => [...shelf]).filter(([, row]) => row.has(room.id));
-  const isOpen = roomListing(room).isOpen && room.visibility === "listed";
-  assert.deepEqual(
-    shelved.map(([free]) => free),
-    isOpen ? [room.capacity - room.members.size] : [],
-    "the index of open rooms has it once, where it belongs",
-  );
-  assert(byName.get(nameKey(room.lobby, room.name))?.has(room.id), "it is found by its name");
-  assert.equal(byCode.get(room.code), room.id, "and by its code");
-}
+import { roomView } from "./view.ts";
 
 /** As it goes over the wire: without prototypes. */
 const onTheWire = (value: unknown): unknown => JSON.parse(JSON.stringify(value ?? null));
@@ -150,7 +83,7 @@ describe("rooms, under random play", () => {
         const players = [test.enter("Ansel"), test.enter("Brisa")];
         for (const next of moves) {
           play(test, players, next);
-          checkInvariants(test);
+          assert.deepEqual(faultsOf(test.harbor.state), []);
           checkPictures(test);
         }
       }),

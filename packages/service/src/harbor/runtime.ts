@@ -30,8 +30,10 @@ export interface RuntimeParts {
   readonly stamp: () => Stamp;
   readonly scheduler: Scheduler;
   readonly snapshotEvery: number;
-  readonly log: Logger;
+  readonly log: Pick<Logger, "error" | "fatal">;
 }
+
+const LONGEST_SLEEP_MS = 1_000;
 
 /**
  * Runs a harbor: decides commands as they come, makes their events durable in batches, and only then lets anything be
@@ -267,8 +269,8 @@ export class HarborRuntime {
     this.#callOff?.();
     this.#timerAt = next;
     if (next === Number.POSITIVE_INFINITY) return;
-    // A timer's longest delay is 2^31 - 1 ms; waking early does no harm.
-    const delay = Math.min(Math.max(0, next - this.#parts.stamp().at), 0x7fff_ffff);
+    // The harbor's clock may go faster than the timer's, to come near the wall clock again; waking early does no harm.
+    const delay = Math.min(Math.max(0, next - this.#parts.stamp().at), LONGEST_SLEEP_MS);
     this.#callOff = this.#parts.scheduler.later(() => this.#advance(), delay);
   }
 

@@ -2,7 +2,7 @@
 export interface Scheduler {
   /** After all that this turn still brings. */
   readonly soon: (run: () => void) => void;
-  /** After so many milliseconds, at most 2^31 - 1; returns what calls it off. */
+  /** After so many milliseconds; returns what calls it off. */
   readonly later: (run: () => void, delayMs: number) => () => void;
 }
 

@@ -12,11 +12,11 @@ const CHARACTERS_PER_EVENT = 128;
 export class SnapshotKeeper {
   readonly #journal: Journal;
   readonly #every: number;
-  readonly #log: Logger;
+  readonly #log: Pick<Logger, "error">;
   #lastSeq: number;
   #lastLength = 0;
 
-  constructor(journal: Journal, every: number, lastSeq: number, log: Logger) {
+  constructor(journal: Journal, every: number, lastSeq: number, log: Pick<Logger, "error">) {
     this.#journal = journal;
     this.#every = every;
     this.#lastSeq = lastSeq;

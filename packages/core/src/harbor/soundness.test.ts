@@ -1,0 +1,63 @@
+import { describe, expect, it } from "vitest";
+import { clearDeadline } from "../deadlines/index.ts";
+import { bringUp, joinRoom, openRoom, startRoom } from "../testing/scenes.ts";
+import { TestHarbor } from "../testing/test-harbor.ts";
+import { faultsOf } from "./soundness.ts";
+import type { HarborState } from "./state.ts";
+
+/** Two in a room that travels to an instance, and one in the lobby. */
+function sound() {
+  const test = new TestHarbor();
+  const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+  test.enter("Corin");
+  const room = openRoom(test, ansel);
+  joinRoom(test, room, brisa);
+  startRoom(test, room);
+  bringUp(test, room);
+  return { state: test.harbor.state, ansel, brisa, room };
+}
+
+/** Damage that no command can do, and the fault that tells of it. */
+const damages: readonly [fault: RegExp, (state: HarborState, of: ReturnType<typeof sound>) => void][] = [
+  [/the host is no member/, (state, { room, ansel }) => void state.rooms.byId.get(room)?.members.delete(ansel)],
+  [/is said to be in null/, (state, { ansel }) => Object.assign(state.players.byId.get(ansel) ?? {}, { room: null })],
+  [
+    /two members have one place/,
+    (state, { room, brisa }) => {
+      Object.assign(state.rooms.byId.get(room)?.members.get(brisa) ?? {}, { place: 0 });
+    },
+  ],
+  [/travelling without a travel/, (state) => state.travels.byRun.clear()],
+  [/belongs to no run/, (state, { room }) => Object.assign(state.rooms.byId.get(room) ?? {}, { run: "u_none" })],
+  [/cannot be found by its code/, (state) => state.rooms.byCode.clear()],
+  [/stray in the index/, (state, { room }) => void state.rooms.open.set("a", new Map([[1, new Set([room])]]))],
+  [/counted in its rooms/, (state) => Object.assign(state.lobbies.byId.get("quayside") ?? {}, { inRooms: 7 })],
+  [/stands in it and is in a room, or neither/, (state) => state.lobbies.byId.get("quayside")?.standing.clear()],
+  [
+    /is that of .* too/,
+    (state) => {
+      const [instance] = state.pools.instances.values();
+      if (instance) state.pools.instances.set("i_copy", { ...instance, id: "i_copy" });
+    },
+  ],
+  [/does not know of room/, (state) => Object.assign([...state.pools.instances.values()][0] ?? {}, { room: null })],
+  [/counted, 1 there/, (state) => void state.pools.live.set("sluice", 5)],
+  [
+    /without its deadline/,
+    (state, { room }) => {
+      clearDeadline(state.deadlines, "travel-step", state.rooms.byId.get(room)?.run ?? "");
+    },
+  ],
+];
+
+describe("the soundness of a state", () => {
+  it("is found in one that came about by commands", () => {
+    expect(faultsOf(sound().state)).toEqual([]);
+  });
+
+  it.each(damages)("is missed: %s", (fault, damage) => {
+    const scene = sound();
+    damage(scene.state, scene);
+    expect(faultsOf(scene.state).join("; ")).toMatch(fault);
+  });
+});

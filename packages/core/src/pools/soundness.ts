@@ -1,0 +1,23 @@
+import type { HarborState } from "../harbor/state.ts";
+
+/** What must never be among instances, each in a sentence. */
+export function poolFaults({ pools, rooms }: HarborState): string[] {
+  const live = [...pools.instances.values()].filter(({ gone }) => !gone);
+  const taken = new Map<string, string>();
+  const shared = live.flatMap(({ id, address }) => {
+    const at = `${address.host}:${address.port}`;
+    const other = taken.get(at);
+    taken.set(at, id);
+    return other === undefined ? [] : [`instance ${id}: ${at} is that of ${other} too`];
+  });
+  const lost = [...pools.byRoom].flatMap(([room, instance]) => [
+    ...(rooms.byId.has(room) ? [] : [`instance ${instance}: held for room ${room}, which is unknown`]),
+    ...(pools.instances.get(instance)?.room === room ? [] : [`instance ${instance}: does not know of room ${room}`]),
+  ]);
+  const counts = new Map<string, number>();
+  for (const { pool } of live) counts.set(pool, (counts.get(pool) ?? 0) + 1);
+  const miscounted = [...pools.live]
+    .filter(([pool, count]) => (counts.get(pool) ?? 0) !== count)
+    .map(([pool, count]) => `pool ${pool}: ${count} counted, ${counts.get(pool) ?? 0} there`);
+  return [...shared, ...lost, ...miscounted];
+}

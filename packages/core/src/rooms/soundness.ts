@@ -1,0 +1,88 @@
+import type { HarborState } from "../harbor/state.ts";
+import { missingToStart } from "./explain.ts";
+import { nameKey } from "./open-index.ts";
+import { sideSizes } from "./sides.ts";
+import type { Member, Room } from "./state.ts";
+import { roomListing } from "./view.ts";
+
+/** What must never be in a room, each in a sentence. */
+export function roomFaults(state: HarborState): string[] {
+  const seated = new Set<string>();
+  const rooms = [...state.rooms.byId.values()];
+  const shelved = [...state.rooms.open.values()].flatMap((shelf) => [...shelf.values()].flatMap((row) => [...row]));
+  const stray = shelved
+    .filter((id) => !state.rooms.byId.get(id)?.indexed)
+    .map((id) => `room ${id}: stray in the index`);
+  const faults = rooms.flatMap((room) => {
+    const members = [...room.members.values()];
+    const faults = [
+      ...whole(state, room, members),
+      ...seating(state, room, members, seated),
+      ...sides(room),
+      ...index(state, room),
+    ];
+    return faults.map((fault) => `room ${room.id}: ${fault}`);
+  });
+  return [...stray, ...faults];
+}
+
+/** The faults among rules, each given with whether it is kept. */
+const broken = (rules: readonly (readonly [kept: boolean, fault: string])[]) =>
+  rules.filter(([kept]) => !kept).map(([, fault]) => fault);
+
+function whole({ travels }: HarborState, room: Room, members: readonly Member[]): string[] {
+  const { phase, run, host, baton, ways } = room;
+  const isBeforeOrAfter = phase === "gathering" || phase === "counting" || phase === "results";
+  return broken([
+    [ways.emptyMs > 0 || members.length > 0, "it is empty and was not closed"],
+    [members.length <= room.capacity, `${members.length} members and a capacity of ${room.capacity}`],
+    [(host === null) === (members.length === 0), "it has members and no host, or a host and no members"],
+    [host === null || room.members.has(host), "the host is no member"],
+    [baton === null || room.members.has(baton.holder), "the baton is in the hand of somebody who is no member"],
+    [(run === null) === isBeforeOrAfter, `phase ${phase} with run ${run}`],
+    [phase !== "travelling" || travels.byRun.has(run ?? ""), "it is travelling without a travel"],
+    [phase === "gathering" || missingToStart(room).length === 0, `phase ${phase} while something is missing to start`],
+    [(phase === "counting") === (room.startsAtMs !== null), `phase ${phase} with start at ${room.startsAtMs}`],
+  ]);
+}
+
+function seating({ players }: HarborState, room: Room, members: readonly Member[], seated: Set<string>): string[] {
+  const places = new Set(members.map(({ place }) => place));
+  const own = members.flatMap(({ id, place, presence }) => {
+    const isFirst = !seated.has(id);
+    seated.add(id);
+    const player = players.byId.get(id);
+    return broken([
+      [isFirst, `${id} is in another room too`],
+      [place < room.capacity, `${id} has place ${place} of ${room.capacity}`],
+      [player?.room === room.id, `${id} is said to be in ${player?.room}`],
+      [player?.presence === presence, `${id} is ${presence} in the room and ${player?.presence} in the harbor`],
+    ]);
+  });
+  return [...own, ...broken([[places.size === members.length, "two members have one place"]])];
+}
+
+function sides(room: Room): string[] {
+  const { sides } = room.ways;
+  const strays = [...room.members.values()].filter(({ side }) =>
+    sides === null ? side !== null : side === null || !sides.names.includes(side),
+  );
+  const over = [...sideSizes(room)].filter(([, size]) => size > (sides?.most ?? 0));
+  return [
+    ...strays.map(({ id, side }) => `${id} stands on side ${side}`),
+    ...over.map(([side, size]) => `${size} stand on side ${side}`),
+  ];
+}
+
+function index({ rooms }: HarborState, room: Room): string[] {
+  const isOpen = roomListing(room).isOpen && room.visibility === "listed";
+  const { indexed } = room;
+  const free = room.capacity - room.members.size;
+  const isShelved = indexed !== null && rooms.open.get(indexed.shelf)?.get(indexed.free)?.has(room.id) === true;
+  return broken([
+    [isOpen === (indexed !== null), isOpen ? "the index of open rooms lacks it" : "the index of open rooms has it"],
+    [indexed === null || (isShelved && indexed.free === free), "the index of open rooms has it in a wrong place"],
+    [rooms.byName.get(nameKey(room.lobby, room.name))?.has(room.id) === true, "it cannot be found by its name"],
+    [rooms.byCode.get(room.code) === room.id, "it cannot be found by its code"],
+  ]);
+}

@@ -1,0 +1,112 @@
+import type { Command } from "@yellow-harbor/core";
+import type { Shadow } from "./shadow.ts";
+import type { SimPlayer } from "./sim-player.ts";
+
+/** What a request is made from: who asks, whom else it may be about, a room there is, and a number. */
+export interface Occasion {
+  readonly player: string;
+  readonly whom: string;
+  readonly room: string;
+  readonly n: number;
+}
+
+export const KINDS = ["crews", "counted", "eager", "sided", "open-house", "host-bound"] as const;
+const LEVELS = ["brine-gate", "gull-flats"] as const;
+
+/** What players ask for, each as often as it stands here. */
+const acts: readonly ((of: Occasion) => Command)[] = [
+  ({ player, n }) => ({ do: "room.open", player, args: { capacity: 2 + (n % 3), kind: KINDS[n % KINDS.length] } }),
+  ...Array<(of: Occasion) => Command>(4).fill(({ player, room, n }) => ({
+    ...{ do: "room.join", player, args: { room, move: n % 8 === 0 } },
+  })),
+  ...Array<(of: Occasion) => Command>(3).fill(({ player, n }) => ({
+    ...{ do: "room.ready", player, args: { ready: n % 5 > 0 } },
+  })),
+  ({ player }) => ({ do: "room.seek", player, args: {} }),
+  ({ player, n }) => ({ do: "room.enter", player, args: { name: `Room ${n % 2}`, move: n % 4 === 0 } }),
+  ({ player, n }) => ({ do: "room.pick-level", player, args: { level: LEVELS[n % 2] ?? "brine-gate" } }),
+  ({ player, n }) => ({ do: "room.change", player, args: { settings: { [`key${n % 3}`]: n % 7 === 0 ? null : n } } }),
+  ({ player, n }) => ({
+    do: "room.change",
+    player,
+    args: { capacity: 1 + (n % 5), visibility: (["listed", "listed", "code-only", "locked"] as const)[n % 4] },
+  }),
+  ({ player, whom }) => ({ do: "room.hand-over", player, args: { to: whom } }),
+  ({ player, n }) => ({
+    do: "room.take",
+    player,
+    args: n % 2 ? { place: n % 5 } : { side: n % 4 ? "north" : "south" },
+  }),
+  ({ player, whom }) => ({ do: "room.swap", player, args: { with: whom } }),
+  ({ player }) => ({ do: "room.balance", player, args: {} }),
+  ({ player, n }) => ({ do: "room.give-baton", player, args: n % 3 ? {} : { limitMs: 2_000 } }),
+  ({ player }) => ({ do: "room.take-baton", player, args: {} }),
+  ({ player, n }) => ({ do: "room.write", player, args: { key: `key.${n % 4}`, value: n } }),
+  ({ player, n }) => ({ do: "room.erase", player, args: { key: `key.${n % 4}` } }),
+  ({ player }) => ({ do: "room.start", player, args: {} }),
+  ({ player }) => ({ do: "room.stop-count", player, args: {} }),
+  ({ player, whom, n }) => ({ do: "room.set-result", player, args: { standings: [{ player: whom, score: n }] } }),
+  ({ player }) => ({ do: "room.again", player, args: {} }),
+  ({ player }) => ({ do: "room.gather", player, args: {} }),
+  ({ player }) => ({ do: "room.leave", player, args: {} }),
+  ({ player, n }) => ({ do: "player.measure", player, latency: { latencyMs: n * 3, jitterMs: n % 5 } }),
+];
+
+/** Rare, or nobody would stay together for long. */
+const rare: readonly ((of: Occasion) => Command)[] = [
+  ({ player, whom, n }) => ({ do: "room.put-out", player, args: { player: whom, ban: n % 3 === 0 } }),
+  ({ player, whom }) => ({ do: "room.unban", player, args: { player: whom } }),
+  ({ player }) => ({ do: "player.leave", player }),
+];
+
+const operatorActs: readonly ((of: Occasion) => Command)[] = [
+  ({ room, whom }) => ({ do: "room.operator-hand-over", room, to: whom }),
+  ({ room, whom, n }) => ({ do: "room.operator-put-out", room, player: whom, reason: undefined, ban: n % 4 === 0 }),
+  ({ room, whom }) => ({ do: "room.operator-ban", room, player: whom, reason: "too loud" }),
+  ({ room, whom }) => ({ do: "room.operator-unban", room, player: whom }),
+  ({ room, whom, n }) => ({
+    ...{ do: "room.operator-set-result", room, scores: [{ player: whom, score: n }], note: undefined },
+  }),
+  ({ room }) => ({ do: "room.dissolve", room, reason: "maintenance", by: "operator" }),
+  ({ whom }) => ({ do: "player.put-out", player: whom, reason: undefined }),
+];
+
+/** A player asks for something that makes sense sometimes. */
+export function act(
+  player: SimPlayer,
+  others: readonly SimPlayer[],
+  shadow: Shadow,
+  step: { act: number; n: number; m: number },
+): void {
+  const { id } = player;
+  if (id === undefined) return;
+  // A third of all that is asked is a number to be found again.
+  if (step.act % 3 === 0) return player.write();
+  const occasion = occasionOf(id, others, shadow, step);
+  const makers = step.act % 50 === 1 ? rare : acts;
+  const make = makers[step.act % makers.length] as (of: Occasion) => Command;
+  player.ask(make(occasion));
+}
+
+export function operatorAct(
+  others: readonly SimPlayer[],
+  shadow: Shadow,
+  step: { what: number; n: number; m: number },
+): Command {
+  const make = operatorActs[step.what % operatorActs.length] as (of: Occasion) => Command;
+  return make(occasionOf("p_none", others, shadow, step));
+}
+
+function occasionOf(
+  player: string,
+  others: readonly SimPlayer[],
+  shadow: Shadow,
+  { n, m }: { n: number; m: number },
+): Occasion {
+  const rooms = [...shadow.state.rooms.byId.keys()];
+  return {
+    ...{ player, n },
+    whom: others[m % others.length]?.id ?? player,
+    room: rooms[n % Math.max(1, rooms.length)] ?? "r_none",
+  };
+}

@@ -1,0 +1,55 @@
+import type { HarborRules } from "@yellow-harbor/core";
+import { Config, loadRuntime } from "@yellow-harbor/service";
+
+const { rulesOf } = await loadRuntime();
+
+const crews = {
+  capacity: { most: 6, preset: 3 },
+  levels: ["brine-gate", "gull-flats"],
+  graceMs: 10_000,
+};
+
+/** A small harbor with a room kind for each way of going about things, and little room for instances. */
+export const simRules = (): HarborRules =>
+  rulesOf(
+    Config.parse({
+      harbor: "simulated",
+      players: { builds: ["game-1"], limit: 40, graceMs: 5_000 },
+      lobbies: {
+        quayside: {
+          title: "Quayside",
+          roomKinds: ["crews", "counted", "eager", "sided", "open-house", "host-bound"],
+          namesUpTo: 6,
+        },
+      },
+      roomKinds: {
+        crews,
+        counted: { ...crews, countdownMs: 3_000 },
+        eager: { ...crews, countdownMs: 3_000, autoStart: true },
+        sided: {
+          ...crews,
+          sides: { names: ["north", "south"], most: 2, apart: 1 },
+          clearsReady: ["level", "settings", "sides", "members"],
+          resultsMs: 4_000,
+        },
+        "open-house": {
+          ...crews,
+          ...{ lateJoining: "open", readiness: "here", emptyMs: 3_000, hostGraceMs: 2_000, nextHost: "lowest-latency" },
+          ...{ starters: "anyone", resultBy: "host", resultsMs: 4_000 },
+        },
+        "host-bound": { ...crews, hostGoes: "close", readiness: "none", resultBy: "operator" },
+      },
+      levels: {
+        "brine-gate": { title: "Brine Gate", players: { least: 2, most: 6 }, pool: "sluice" },
+        "gull-flats": { title: "Gull Flats", players: { least: 2, most: 3 }, pool: "sluice" },
+      },
+      builds: { breakwater: { command: "none" } },
+      pools: {
+        sluice: {
+          ...{ build: "breakwater", ports: { from: 7500, to: 7504 }, most: 4, bootMs: 20_000, silenceMs: 15_000 },
+          ...{ stopMs: 3_000, portRestMs: 5_000, forgetMs: 10_000 },
+        },
+      },
+      travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },
+    }),
+  );

@@ -1,0 +1,206 @@
+import {
+  type Chance,
+  type Command,
+  chanceFrom,
+  type HarborRules,
+  type InstanceEffect,
+  type Push,
+} from "@yellow-harbor/core";
+import type { BoardingPass } from "@yellow-harbor/protocol";
+import { type HarborRuntime, loadRuntime, type Settled } from "@yellow-harbor/service";
+import { Fault } from "./fault.ts";
+import type { Shadow } from "./shadow.ts";
+import type { SimDisk } from "./sim-journal.ts";
+import type { Link, Said } from "./sim-player.ts";
+import type { SimTime } from "./sim-time.ts";
+
+const { HarborRuntime: Runtime, recoverHarbor, harborClock } = await loadRuntime();
+
+/** Snapshots come often, so that most starts read one. */
+const SNAPSHOT_EVERY = 200;
+/** By so much a deadline may be late while the harbor's clock comes near a wall clock that was set forward. */
+const LATE_MOST_MS = 500;
+
+export interface ServiceParts {
+  readonly rules: HarborRules;
+  readonly disk: SimDisk;
+  readonly time: SimTime;
+  readonly shadow: Shadow;
+  /** Where the entropy of stamps comes from. */
+  readonly chance: Chance;
+  readonly carryOut: (effect: InstanceEffect) => void;
+  /** A fault on a path whose errors are caught and logged. */
+  readonly complain: (fault: Fault) => void;
+}
+
+/** One life of the service: the real runtime, with a gateway of the plainest kind and a world that can be stopped. */
+export class SimService {
+  readonly #parts: ServiceParts;
+  readonly #runtime: HarborRuntime;
+  readonly #now: () => number;
+  readonly #byPlayer = new Map<string, Link>();
+  isAlive = true;
+
+  private constructor(parts: ServiceParts, runtime: HarborRuntime, now: () => number) {
+    this.#parts = parts;
+    this.#runtime = runtime;
+    this.#now = now;
+  }
+
+  /** Starts from what the disk holds; throws when that is not what was durable. */
+  static async start(parts: ServiceParts): Promise<SimService> {
+    const { rules, disk, time, shadow, chance, complain } = parts;
+    const life: { service: SimService | undefined } = { service: undefined };
+    const isAlive = () => life.service?.isAlive ?? true;
+    const journal = disk.journalFor(isAlive);
+    const harbor = await recoverHarbor(rules, journal, disk.lastSeq);
+    shadow.checkEqual(harbor, "recovered-otherwise", shadow.seenAtMs);
+    const now = harborClock(disk.rows.at(-1)?.atMs ?? 0, time);
+    const word = () => chance.below(0x1_0000_0000);
+    const runtime = new Runtime({
+      ...{ harbor, journal, lastSeq: disk.lastSeq, snapshotEvery: SNAPSHOT_EVERY, scheduler: time.scheduler(isAlive) },
+      tokens: { signPass: async (owed) => ({ ...owed }) as unknown as BoardingPass },
+      stamp: () => ({ at: now(), entropy: [word(), word(), word(), word()] }),
+      log: complaints(complain),
+    });
+    const service = new SimService(parts, runtime, now);
+    life.service = service;
+    runtime.connect({
+      push: (push) => service.#push(push),
+      pass: (player, pass) =>
+        service.#say(player, { say: "pass", pass: pass as unknown as Extract<Said, { say: "pass" }>["pass"] }),
+      isFollowed: () => false,
+      listing: () => undefined,
+      happened: () => undefined,
+      effect: (effect) => {
+        if (effect.effect === "end-connection") service.#close(effect.player, effect.code);
+        else parts.carryOut(effect);
+      },
+      flush: () => undefined,
+    });
+    const isNew = disk.lastSeq === 0;
+    service.tell(isNew ? { do: "harbor.found", codeKey: [word(), word(), word(), word()] } : { do: "harbor.recover" });
+    runtime.start();
+    return service;
+  }
+
+  get failed(): boolean {
+    return this.#runtime.failure !== undefined;
+  }
+
+  /** Whether all that was decided is durable and said. */
+  get isQuiet(): boolean {
+    const { waiting } = this.#runtime.journalStatus;
+    return waiting === 0;
+  }
+
+  kill(): void {
+    this.isAlive = false;
+    this.#parts.shadow.seenAtMs = this.#now();
+  }
+
+  /** Throws when something that fell due has not been done. Only once the world has settled. */
+  checkClock(): void {
+    const next = this.#runtime.decided.nextDeadlineAt();
+    const now = this.#now();
+    if (!this.failed && next !== undefined && next < now - LATE_MOST_MS) {
+      throw new Fault("overdue", `something was due ${now - next} ms ago`);
+    }
+  }
+
+  checkEqualToDisk(): void {
+    this.#parts.shadow.checkEqual(this.#runtime.decided, "disk-otherwise", this.#now());
+  }
+
+  tell(command: Command, answer: (reply: Record<string, unknown> | undefined) => void = () => undefined): void {
+    this.#submit(command, (settled) => {
+      if (!("refused" in settled)) return answer(settled.reply);
+      // Whoever is told that the journal has failed tries again later.
+      if (settled.refused.code !== "journal-unavailable") answer(undefined);
+    });
+  }
+
+  /** A hello: somebody new, or one who comes back. */
+  hello(link: Link, player: string | undefined, name: string): void {
+    const connection = link.number;
+    const command: Command =
+      player === undefined
+        ? { do: "player.enter", name, build: "game-1", lobby: undefined, connection }
+        : { do: "player.resume", player, connection };
+    this.#submit(command, (settled) => {
+      if ("refused" in settled) return this.#hand(link, { say: "refused-hello", problem: settled.refused });
+      const { player: who, ...picture } = settled.reply as { player: { id: string } };
+      const former = this.#byPlayer.get(who.id);
+      link.player = who.id;
+      this.#byPlayer.set(who.id, link);
+      this.#hand(link, { say: "picture", player: who.id, ...picture } as Said);
+      if (former && former !== link) this.#hand(former, { say: "close", code: "taken-over" });
+    });
+  }
+
+  request(link: Link, id: number, command: Command): void {
+    this.#submit(command, (settled) => {
+      this.#hand(link, {
+        ...{ say: "reply", id },
+        ...("refused" in settled ? { problem: settled.refused } : { reply: settled.reply }),
+      });
+      if (command.do === "player.leave") this.#hand(link, { say: "close", code: "put-out" });
+    });
+  }
+
+  /** A connection is gone. */
+  lose(link: Link): void {
+    const { player } = link;
+    if (player === undefined) return;
+    if (this.#byPlayer.get(player) === link) this.#byPlayer.delete(player);
+    this.tell({ do: "player.lose", player, connection: link.number });
+  }
+
+  #submit(command: Command, done: (settled: Settled) => void): void {
+    this.#runtime.submit(command, (settled) => {
+      try {
+        if (this.isAlive) done(settled);
+      } catch (error) {
+        if (error instanceof Fault) this.#parts.complain(error);
+        throw error;
+      }
+    });
+  }
+
+  #push(push: Exclude<Push, { scope: "pass" }>): void {
+    if (push.scope === "you")
+      return this.#say(push.to, { say: "news", news: { frame: "news", scope: "you", news: push.news } });
+    const { to, ...rest } = push;
+    for (const player of to) this.#say(player, { say: "news", news: { frame: "news", ...rest } as never });
+  }
+
+  #close(player: string, code: string): void {
+    const link = this.#byPlayer.get(player);
+    this.#say(player, { say: "close", code });
+    if (link) this.lose(link);
+  }
+
+  #say(player: string, said: Said): void {
+    const link = this.#byPlayer.get(player);
+    if (link) this.#hand(link, said);
+  }
+
+  #hand(link: Link, said: Said): void {
+    if (this.isAlive) link.down.push(JSON.stringify(said));
+  }
+}
+
+/** A log that takes an error for a fault; that the journal has failed is part of the play. */
+const complaints = (complain: (fault: Fault) => void) => {
+  const error = (about: { err?: unknown }, text = "") => {
+    if (about.err instanceof Fault) return complain(about.err);
+    if (/a snapshot could not be written/.test(text)) return;
+    complain(new Fault("error-logged", `${text}: ${(about.err as Error)?.stack ?? JSON.stringify(about)}`));
+  };
+  const fatal = (about: { err?: unknown }) => {
+    if (about.err instanceof Fault) complain(about.err);
+  };
+  return { error, fatal } as never;
+};
+
+export const entropyOf = (seed: number): Chance => chanceFrom([seed, 0x1357_9bdf, 0x2468_ace0, 7]);

@@ -1,0 +1,94 @@
+import { describe, expect, it } from "vitest";
+import { found } from "./regressions.ts";
+import { runScript } from "./run.ts";
+import { type Step, scriptOf } from "./script.ts";
+import { shorten } from "./shorten.ts";
+import type { World } from "./world.ts";
+
+const SEEDS = [3, 14, 15, 92, 65, 35];
+const STEPS = 15_000;
+
+/** Parts of the voyage that a simulation has to come by, or it proves nothing of them. */
+const COME_BY = [
+  ...["player.entered", "player.resumed", "player.lost", "player.left", "lobby.stood", "lobby.tallied"],
+  ...["room.opened", "room.joined", "room.departed", "room.closed", "room.host-changed", "room.member-back"],
+  ...["room.board-written", "room.baton-passed", "room.banned", "room.moved", "room.swap-offered", "room.counting"],
+  ...["room.count-stopped", "room.started", "room.playing", "room.result-set", "room.returned", "room.gathered"],
+  ...["travel.called", "travel.retried", "travel.boarding", "travel.arrived", "travel.completed", "travel.failed"],
+  ...["instance.ordered", "instance.opened", "instance.assigned", "instance.took-orders", "instance.boarded"],
+  ...["instance.unboarded", "instance.reported", "instance.claimed", "instance.stop-ordered", "instance.stop-forced"],
+  ...["instance.failed", "instance.exited", "instance.forgotten", "instance.berth-added", "travel.joined"],
+];
+
+/** Every so many frames one is lost, and nobody is told. */
+const leaveOutFrames = (world: World) => {
+  let heard = 0;
+  for (const player of world.players) {
+    const hear = player.hear.bind(player);
+    player.hear = (text, shadow) => {
+      heard += 1;
+      if (heard % 50 !== 0) hear(text, shadow);
+    };
+  }
+};
+
+const forget = (world: World) => {
+  world.disk.forgets = true;
+};
+
+/** Orders reach the machine twice as they do after a recovery, and the second time without a look at what runs. */
+const startTwice = (world: World) => {
+  const carryOut = world.machine.carryOut.bind(world.machine);
+  world.machine.carryOut = (effect) => {
+    carryOut(effect);
+    if (effect.effect === "start-instance") carryOut({ ...effect, instance: `${effect.instance}x` });
+  };
+};
+
+describe("the simulation", () => {
+  it("finds nothing that must never be, and comes by every part of the voyage", { timeout: 120_000 }, async () => {
+    const kinds = new Set<string>();
+    for (const seed of SEEDS) {
+      const run = await runScript(scriptOf(seed, STEPS), { seed });
+      expect(run.fault, `seed ${seed}`).toBeUndefined();
+      expect(run.counts.kills).toBeGreaterThan(3);
+      for (const kind of run.kinds.keys()) kinds.add(kind);
+    }
+    expect(COME_BY.filter((kind) => !kinds.has(kind))).toEqual([]);
+  });
+
+  it("is the same, to the byte, for the same seed", { timeout: 60_000 }, async () => {
+    const [first, second, other] = await Promise.all(
+      [71, 71, 72].map((seed) => runScript(scriptOf(seed, 3_000), { seed })),
+    );
+    expect(first).toEqual(second);
+    expect(first?.digest).not.toBe(other?.digest);
+  });
+
+  it.each(Object.entries(found))("has not found this again: %s", async (_what, { seed, script }) => {
+    expect((await runScript(script, { seed, compareEvery: 1 })).fault).toBeUndefined();
+  });
+
+  it.each([
+    ["a disk that keeps nothing", forget, ["lost", "unannounced", "disk-otherwise"]],
+    ["frames that are left out", leaveOutFrames, ["gap", "stale-picture"]],
+    ["processes that nobody ordered", startTwice, ["early-start"]],
+  ] as const)("finds %s, and a short script that shows it", { timeout: 60_000 }, async (_what, spoil, codes) => {
+    const seed = 8;
+    const options = { seed, spoil, compareEvery: 1 };
+    const { fault } = await runScript(scriptOf(seed, 5_000), options);
+    expect(codes).toContain(fault?.code);
+    const fails = async (script: readonly Step[]) => (await runScript(script, options)).fault?.code === fault?.code;
+    const script = await shorten([...scriptOf(seed, fault?.atStep ?? 0)], fails, 300);
+    expect(await fails(script)).toBe(true);
+    expect(script.length).toBeLessThan(60);
+  });
+});
+
+describe("shortening", () => {
+  it("keeps what is needed and leaves out the rest", async () => {
+    const needed = [17, 203, 204, 900];
+    const fails = async (list: readonly number[]) => needed.every((one) => list.includes(one));
+    expect(await shorten([...Array(1_000).keys()], fails)).toEqual(needed);
+  });
+});

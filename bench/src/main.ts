@@ -8,8 +8,9 @@ import { directory } from "./rows/directory.ts";
 import { fanout } from "./rows/fanout.ts";
 import { growth } from "./rows/growth.ts";
 import { memory } from "./rows/memory.ts";
+import { recover } from "./rows/recover.ts";
 
-const rows: readonly Row[] = [commands, commit, boot, fanout, directory, memory, growth];
+const rows: readonly Row[] = [commands, commit, boot, fanout, directory, memory, growth, recover];
 
 const { values, positionals } = parseArgs({
   options: { json: { type: "boolean", default: false } },

@@ -25,28 +25,36 @@ export interface BenchService {
   /** From the start of the process to ready, in milliseconds. */
   readonly readyMs: number;
   readonly end: () => Promise<void>;
+  /** Ends it as a power cut would. */
+  readonly kill: () => Promise<void>;
 }
 
-/** `yh serve` on an empty folder, as a process of its own. `change` rewrites the configuration first. */
+/** Writes the configuration into a folder; returns the file. */
+export function writeBenchConfig(folder: string, change: (config: string) => string): string {
+  const file = join(folder, "harbor.yaml");
+  writeFileSync(file, change(CONFIG));
+  return file;
+}
+
+/** `yh serve` as a process of its own. `change` rewrites the configuration first; `fill` its empty data folder. */
 export async function startBenchService(
   change: (config: string) => string = (config) => config,
+  fill: (dataFolder: string) => void = () => undefined,
 ): Promise<BenchService> {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-bench-"));
-  const config = join(folder, "harbor.yaml");
-  writeFileSync(config, change(CONFIG));
+  const config = writeBenchConfig(folder, change);
+  fill(join(folder, "data"));
   const begin = performance.now();
   const child = spawn(process.execPath, [YH, "serve", "--config", config], { stdio: ["ignore", "pipe", "inherit"] });
   const url = await untilReady(child);
   const readyMs = performance.now() - begin;
-  return {
-    ...{ url, readyMs, pid: child.pid ?? 0 },
-    end: async () => {
-      const ended = new Promise((resolve) => child.once("exit", resolve));
-      child.kill("SIGTERM");
-      await ended;
-      rmSync(folder, { recursive: true, force: true });
-    },
+  const end = async (signal: NodeJS.Signals) => {
+    const ended = new Promise((resolve) => child.once("exit", resolve));
+    child.kill(signal);
+    await ended;
+    rmSync(folder, { recursive: true, force: true });
   };
+  return { ...{ url, readyMs, pid: child.pid ?? 0 }, end: () => end("SIGTERM"), kill: () => end("SIGKILL") };
 }
 
 function untilReady(child: ChildProcess): Promise<string> {

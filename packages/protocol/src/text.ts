@@ -1,10 +1,12 @@
 import { z } from "zod";
 import { BUILD_MAX_CHARACTERS, NAME_MAX_CHARACTERS } from "./limits.ts";
 
-const graphemes = new Intl.Segmenter("und", { granularity: "grapheme" });
+// Made with the first text: it takes longer than all the rest of this file.
+let graphemes: Intl.Segmenter | undefined;
 
 /** Number of characters a reader would count: grapheme clusters (UAX #29), so that a flag or an accented letter is one. */
 export function visibleLength(text: string): number {
+  graphemes ??= new Intl.Segmenter("und", { granularity: "grapheme" });
   let count = 0;
   for (const _ of graphemes.segment(text)) count++;
   return count;

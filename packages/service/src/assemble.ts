@@ -51,6 +51,19 @@ export async function assemble(
         serviceUrl: () => config.listen.url ?? running.url,
       }),
   });
+  // Before anything else waits: from the next turn on the runtime may have something to say.
+  runtime.connect({
+    push: (push) => gateway.push(push),
+    pass: (player, pass) => gateway.pass(player, pass),
+    isFollowed: () => gateway.isFollowed,
+    listing: (change) => gateway.listing(change),
+    happened: (happened) => watchers.happened(happened),
+    effect: (effect) => {
+      if (effect.effect !== "end-connection") return effects.carryOut(effect);
+      gateway.end(effect.player, problem(effect.code, effect.detail));
+    },
+    flush: () => gateway.flush(),
+  });
   let isReady = false;
   const operatorToken = operatorTokenOf(secret);
   const loopbackIsEnough = config.operators.access === "loopback" && isLoopback(config.listen.host);
@@ -67,18 +80,6 @@ export async function assemble(
   );
   api.server.on("upgrade", (request, socket, head) => {
     if (!gateway.upgrade(request, socket, head)) socket.end("HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n");
-  });
-  runtime.connect({
-    push: (push) => gateway.push(push),
-    pass: (player, pass) => gateway.pass(player, pass),
-    isFollowed: () => gateway.isFollowed,
-    listing: (change) => gateway.listing(change),
-    happened: (happened) => watchers.happened(happened),
-    effect: (effect) => {
-      if (effect.effect !== "end-connection") return effects.carryOut(effect);
-      gateway.end(effect.player, problem(effect.code, effect.detail));
-    },
-    flush: () => gateway.flush(),
   });
   const port = await listen(api, config).catch(async (error: unknown) => {
     await journal.close();
@@ -112,15 +113,16 @@ export async function assemble(
 
 async function startRuntime(
   config: Config,
-  { journal, lastSeq }: OpenedJournal,
+  opened: OpenedJournal,
   parts: Pick<RuntimeParts, "tokens" | "stamp"> & { readonly log: Logger },
 ): Promise<HarborRuntime> {
   try {
-    const harbor = await recoverHarbor(rulesOf(config), journal, lastSeq);
+    const harbor = await recoverHarbor(rulesOf(config), opened);
+    const { journal, lastSeq } = opened;
     const { snapshotEvery } = config.journal;
     return new HarborRuntime({ ...parts, harbor, journal, lastSeq, snapshotEvery, scheduler: eventLoop });
   } catch (error) {
-    await journal.close();
+    await opened.journal.close();
     throw new StartError("data-unusable", (error as Error).message);
   }
 }

@@ -53,7 +53,7 @@ export class SimService {
     const life: { service: SimService | undefined } = { service: undefined };
     const isAlive = () => life.service?.isAlive ?? true;
     const journal = disk.journalFor(isAlive);
-    const harbor = await recoverHarbor(rules, journal, disk.lastSeq);
+    const harbor = await recoverHarbor(rules, { journal, lastSeq: disk.lastSeq, snapshot: journal.newestSnapshot() });
     shadow.checkEqual(harbor, "recovered-otherwise", shadow.seenAtMs);
     const now = harborClock(disk.rows.at(-1)?.atMs ?? 0, time);
     const word = () => chance.below(0x1_0000_0000);

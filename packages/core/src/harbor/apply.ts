@@ -1,11 +1,11 @@
-import { applyLobby } from "../lobbies/index.ts";
-import { applyPlayer } from "../players/index.ts";
+import { applyLobby, markStandersAway } from "../lobbies/index.ts";
+import { applyPlayer, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
-import { applyRoom, touchRoom } from "../rooms/index.ts";
+import { applyRoom, markMembersAway, touchRoom } from "../rooms/index.ts";
 import { applyTravel } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
 import { assertNever } from "./decision.ts";
-import type { HarborEvent } from "./event.ts";
+import type { HarborEvent, OwnEvent } from "./event.ts";
 import type { HarborState } from "./state.ts";
 
 /** The only thing that changes state, live and on recovery alike. `at` is the time the event was decided. */
@@ -13,9 +13,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
   const sorted = sortEvent(event);
   switch (sorted.capability) {
     case "harbor":
-      state.founded = true;
-      state.rooms.codeKey = sorted.event.codeKey;
-      return;
+      return applyOwn(state, sorted.event, at);
     case "player":
       return applyPlayer(state, sorted.event);
     case "lobby":
@@ -34,4 +32,15 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
     default:
       assertNever(sorted);
   }
+}
+
+function applyOwn(state: HarborState, event: OwnEvent, at: number): void {
+  if (event.kind === "harbor.founded") {
+    state.founded = true;
+    state.rooms.codeKey = event.codeKey;
+    return;
+  }
+  losePlayers(state, event.graceMs, at);
+  markStandersAway(state);
+  markMembersAway(state, at);
 }

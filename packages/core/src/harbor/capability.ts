@@ -1,5 +1,5 @@
 import type { Command, HarborCommand } from "./command.ts";
-import type { FoundedEvent, HarborEvent } from "./event.ts";
+import type { HarborEvent, OwnEvent } from "./event.ts";
 
 /** Which capability a command or an event belongs to: the part of its name before the dot. */
 type Capability = "harbor" | "player" | "lobby" | "room" | "travel" | "pool";
@@ -22,7 +22,7 @@ export type SortedCommand =
   | { capability: "pool"; command: Named<Command, "do", "pool" | "instance"> };
 
 export type SortedEvent =
-  | { capability: "harbor"; event: FoundedEvent }
+  | { capability: "harbor"; event: OwnEvent }
   | { capability: "player"; event: Named<HarborEvent, "kind", "player"> }
   | { capability: "lobby"; event: Named<HarborEvent, "kind", "lobby"> }
   | { capability: "room"; event: Named<HarborEvent, "kind", "room"> }

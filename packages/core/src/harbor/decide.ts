@@ -40,14 +40,9 @@ function decideHarbor(moment: Moment, command: HarborCommand): Decision {
   }
 }
 
-/** Nobody is connected after a restart; whoever was here gets a full grace from now on. */
-function recover({ state, rules, at }: Moment): Decision {
-  const lost: HarborEvent[] = [];
-  for (const player of state.players.byId.values()) {
-    if (player.presence === "away") continue;
-    const graceMs =
-      (player.room === null ? undefined : state.rooms.byId.get(player.room)?.ways.graceMs) ?? rules.players.graceMs;
-    lost.push({ kind: "player.lost", player: player.id, untilMs: at + graceMs });
-  }
-  return accept(lost, { effects: recoveryEffects(state) });
+/** Nobody is connected after a restart; whoever was here gets a full grace from now on. One event, however many they are. */
+function recover({ state, rules }: Moment): Decision {
+  const { graceMs } = rules.players;
+  const events: HarborEvent[] = state.players.here > 0 ? [{ kind: "harbor.recovered", graceMs }] : [];
+  return accept(events, { effects: recoveryEffects(state) });
 }

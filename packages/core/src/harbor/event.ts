@@ -5,8 +5,11 @@ import type { RoomEvent } from "../rooms/events.ts";
 import type { TravelEvent } from "../travel/events.ts";
 import type { Entropy } from "./stamp.ts";
 
-export type FoundedEvent = { readonly kind: "harbor.founded"; readonly codeKey: Entropy };
+export type OwnEvent =
+  | { readonly kind: "harbor.founded"; readonly codeKey: Entropy }
+  /** The service was started anew: whoever was here is away, with `graceMs` in a lobby and the room's own in a room. */
+  | { readonly kind: "harbor.recovered"; readonly graceMs: number };
 
 /** Everything that can have happened. What `apply` needs is in the event: replaying never reads rules, clock or chance. */
-export type HarborEvent = FoundedEvent | PlayerEvent | LobbyEvent | RoomEvent | TravelEvent | PoolEvent;
+export type HarborEvent = OwnEvent | PlayerEvent | LobbyEvent | RoomEvent | TravelEvent | PoolEvent;
 export type EventKind = HarborEvent["kind"];

@@ -33,8 +33,8 @@ export interface Outcome {
 /** Hears of each event right after it was applied, while the state is as it was then. */
 export type Listener = (happening: Happening, at: number) => void;
 
-// As many consequences of one command are a circle in the reactions, not traffic.
-const CASCADE_MOST = 10_000;
+// Consequences of consequences so many deep are a circle in the reactions, not traffic.
+const CASCADE_DEEPEST = 1_000;
 
 /** One partition: all of its state, changed in one place and on one thread. Deterministic: same commands and stamps, same events. */
 export class Harbor {
@@ -68,23 +68,23 @@ export class Harbor {
     if ("refused" in first) return { refused: first.refused, happenings: [], effects: [] };
     const happenings: Happening[] = [];
     const effects: Effect[] = [];
-    const consequences: Consequence[] = [];
-    const carryOut = (decision: Decision) => {
+    const consequences: { readonly next: Consequence; readonly depth: number }[] = [];
+    const carryOut = (decision: Decision, depth: number) => {
       // A consequence without another way out comes to nothing when it is refused: its occasion has passed.
       if ("refused" in decision) return;
       effects.push(...decision.effects);
       for (const event of decision.events) {
         happenings.push(this.#happen(event, stamp.at, listener));
-        consequences.push(...reactTo(event, this.#state));
+        for (const next of reactTo(event, this.#state)) consequences.push({ next, depth });
       }
     };
-    carryOut(first);
+    carryOut(first, 1);
     // A consequence is decided only when its turn comes, on the state as it then is.
-    for (let n = 0; n < consequences.length; n++) {
-      if (n > CASCADE_MOST) throw new Error(`the consequences of ${command.do} do not end`);
-      const { command: next, otherwise } = consequences[n] as Consequence;
-      const decision = decide(moment, next);
-      carryOut("refused" in decision && otherwise ? decide(moment, otherwise(decision.refused)) : decision);
+    for (const { next, depth } of consequences) {
+      if (depth > CASCADE_DEEPEST) throw new Error(`the consequences of ${command.do} do not end`);
+      const decision = decide(moment, next.command);
+      const { otherwise } = next;
+      carryOut("refused" in decision && otherwise ? decide(moment, otherwise(decision.refused)) : decision, depth + 1);
     }
     return { happenings, effects, reply: first.reply?.(this.#state) };
   }

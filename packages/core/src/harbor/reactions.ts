@@ -17,6 +17,12 @@ type Reaction<K extends EventKind> = (
 
 /** What follows from what. Read it from top to bottom: a player comes, gathers, travels, plays, and is let go of. */
 const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
+  // What waits for its members, or starts by itself with them.
+  "harbor.recovered": (_event, state) =>
+    [...state.rooms.byId.values()]
+      .filter(({ phase, ways }) => phase === "counting" || (phase === "gathering" && ways.autoStart))
+      .map(({ id }) => ({ do: "room.consider", room: id })),
+
   // Coming and going.
   "player.entered": ({ player, name, lobby }) => [{ do: "lobby.stand", lobby, player, name, presence: "here" }],
   "player.lost": ({ player, untilMs }, state) => {

@@ -37,7 +37,9 @@ export function tell(state: HarborState, event: HarborEvent, at: number): string
   const sorted = sortEvent(event);
   switch (sorted.capability) {
     case "harbor":
-      return "The harbor is founded.";
+      return sorted.event.kind === "harbor.founded"
+        ? "The harbor is founded."
+        : "The service was started anew; whoever was connected has the grace to come back.";
     case "player":
       return tellPlayer(state, sorted.event, at);
     case "lobby":
@@ -73,6 +75,8 @@ export function operatorPatch(
   const sorted = sortEvent(event);
   switch (sorted.capability) {
     case "harbor":
+      // Everything may have changed at once; nothing was removed.
+      return { ...harborView(state, rules) };
     case "player":
       return {};
     case "lobby":

@@ -34,6 +34,14 @@ export function applyLobby(state: HarborState, event: LobbyEvent, at: number): v
   }
 }
 
+/** Nobody who stands in a lobby is connected any more. */
+export function markStandersAway(state: HarborState): void {
+  for (const lobby of state.lobbies.byId.values()) {
+    for (const stander of lobby.standing.values()) stander.presence = "away";
+    lobby.revision += 1;
+  }
+}
+
 export function lobbyOf(state: HarborState, id: ConfigName): Lobby {
   const known = state.lobbies.byId.get(id);
   if (known) return known;

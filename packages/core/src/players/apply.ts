@@ -38,6 +38,17 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
   }
 }
 
+/** Nobody is connected any more. `graceMs` is for who stands in a lobby; a room has its own. */
+export function losePlayers(state: HarborState, graceMs: number, at: number): void {
+  for (const player of state.players.byId.values()) {
+    if (player.presence === "away") continue;
+    Object.assign(player, { presence: "away", connection: null });
+    const ownMs = player.room === null ? undefined : state.rooms.byId.get(player.room)?.ways.graceMs;
+    setDeadline(state.deadlines, "player-grace", player.id, at + (ownMs ?? graceMs));
+  }
+  state.players.here = 0;
+}
+
 /** The player an event speaks of; an event about nobody is a fault of ours. */
 export function playerOf(state: HarborState, id: string): Player {
   const player = state.players.byId.get(id);

@@ -124,7 +124,19 @@ function passBaton(state: HarborState, room: Room, next: NonNullable<Of<"room.de
   if (next?.untilMs != null) setDeadline(state.deadlines, "room-baton", room.id, next.untilMs);
 }
 
-function away(state: HarborState, room: Room, { player, untilMs }: Of<"room.member-away">, at: number): void {
+/** All members of a room are away. Returns whether any of them was not. */
+export function markAway(state: HarborState, room: Room, at: number): boolean {
+  const here = [...room.members.values()].filter(({ presence }) => presence === "here");
+  for (const { id } of here) away(state, room, { player: id, untilMs: at + room.ways.graceMs }, at);
+  return here.length > 0;
+}
+
+function away(
+  state: HarborState,
+  room: Room,
+  { player, untilMs }: Pick<Of<"room.member-away">, "player" | "untilMs">,
+  at: number,
+): void {
   Object.assign(memberOf(room, player), { presence: "away", awaySinceMs: at, awayUntilMs: untilMs });
   const powersUntilMs = at + room.ways.hostGraceMs;
   // When its place is given up first, the powers pass with that.

@@ -1,7 +1,7 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { addRoomToLobby, removeRoomFromLobby } from "../lobbies/index.ts";
-import { applyMember, clearReady, type MemberEvent, seat } from "./apply-member.ts";
+import { applyMember, clearReady, type MemberEvent, markAway, seat } from "./apply-member.ts";
 import { patchSettings } from "./decide-settings.ts";
 import type { RoomEvent } from "./events.ts";
 import { nameRoom, reindex, takeOut, unnameRoom } from "./open-index.ts";
@@ -87,6 +87,15 @@ function change(
       return endRun(room, "gathering");
     default:
       return applyMember(state, room, event satisfies MemberEvent, at);
+  }
+}
+
+/** Nobody is connected any more: every member of every room is away. */
+export function markMembersAway(state: HarborState, at: number): void {
+  for (const room of state.rooms.byId.values()) {
+    if (!markAway(state, room, at)) continue;
+    reindex(state.rooms, room);
+    touchRoom(state, room.id);
   }
 }
 

@@ -1,4 +1,4 @@
-export { applyRoom, touchRoom } from "./apply.ts";
+export { applyRoom, markMembersAway, touchRoom } from "./apply.ts";
 export { decideRoom } from "./decide.ts";
 export {
   directoryPage,

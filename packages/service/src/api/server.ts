@@ -13,6 +13,12 @@ import { handleError, handleNotFound } from "./problems.ts";
 
 const BODY_MOST = 65_536;
 
+// Given where Fastify would otherwise load compilers that nothing here uses; its types know no compilers but those.
+const compilersFactory = {
+  buildValidator: () => validatorCompiler,
+  buildSerializer: () => serializerCompiler,
+} as never;
+
 /** The HTTP side: health, instances, operators, and the console's files. */
 export async function createApi(parts: ApiParts, log: Logger, prepare?: (api: Api) => Promise<void>): Promise<Api> {
   const api: Api = Fastify({
@@ -24,9 +30,8 @@ export async function createApi(parts: ApiParts, log: Logger, prepare?: (api: Ap
     // Held pulses and watchers must not keep a stopping service waiting.
     forceCloseConnections: true,
     routerOptions: { ignoreTrailingSlash: true },
+    schemaController: { compilersFactory },
   }).withTypeProvider<ZodTypeProvider>();
-  api.setValidatorCompiler(validatorCompiler);
-  api.setSerializerCompiler(serializerCompiler);
   api.setErrorHandler(handleError);
   api.setNotFoundHandler(handleNotFound);
   await prepare?.(api);

@@ -52,6 +52,8 @@ export interface OpenedJournal {
   readonly lastSeq: number;
   /** Time of the last event, 0 of an empty journal. */
   readonly lastAtMs: number;
+  /** The newest snapshot as it was then. */
+  readonly snapshot: Promise<Snapshot | undefined>;
   /** Secret of this harbor, 32 bytes, made when the data folder was. */
   readonly secret: Uint8Array;
 }

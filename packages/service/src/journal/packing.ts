@@ -2,35 +2,43 @@ import type { InstanceView } from "@yellow-harbor/protocol";
 import type { JournalBatch, JournalRow } from "./journal.ts";
 
 /**
- * A batch as it crosses to the journal's thread: a few long strings instead of many small objects, since copying an
- * object between threads costs more than writing it to SQLite.
+ * Rows as they cross between the threads: a few long strings instead of many small objects, since copying an object
+ * between threads costs more than writing it to SQLite.
  */
-export interface PackedBatch {
+export interface PackedRows {
+  readonly seqs: Float64Array;
   readonly atMs: Float64Array;
   /** One kind a line. */
   readonly kinds: string;
   /** One body a line: JSON has no line breaks of its own. */
   readonly bodies: string;
+}
+
+export interface PackedBatch extends PackedRows {
   readonly instances: readonly InstanceView[];
 }
 
-export function pack({ rows, instances }: JournalBatch): PackedBatch {
+export const packBatch = ({ rows, instances }: JournalBatch): PackedBatch => ({ ...packRows(rows), instances });
+export const unpackBatch = (packed: PackedBatch): JournalBatch => ({
+  rows: unpackRows(packed),
+  instances: packed.instances,
+});
+
+export function packRows(rows: readonly JournalRow[]): PackedRows {
   return {
+    seqs: Float64Array.from(rows, (row) => row.seq),
     atMs: Float64Array.from(rows, (row) => row.atMs),
     kinds: rows.map((row) => row.kind).join("\n"),
     bodies: rows.map((row) => row.body).join("\n"),
-    instances,
   };
 }
 
-/** The batch again; its rows are numbered on from the event `lastSeq`. */
-export function unpack({ atMs, kinds, bodies, instances }: PackedBatch, lastSeq: number): JournalBatch {
-  if (atMs.length === 0) return { rows: [], instances };
+export function unpackRows({ seqs, atMs, kinds, bodies }: PackedRows): JournalRow[] {
+  if (seqs.length === 0) return [];
   const kindOf = kinds.split("\n");
   const rows = bodies.split("\n").map((body, n) => {
-    return { seq: lastSeq + n + 1, atMs: atMs[n] ?? 0, kind: kindOf[n] as JournalRow["kind"], body };
+    return { seq: seqs[n] ?? 0, atMs: atMs[n] ?? 0, kind: kindOf[n] as JournalRow["kind"], body };
   });
-  if (rows.length !== atMs.length || kindOf.length !== atMs.length)
-    throw new Error("a body of the batch holds a line break");
-  return { rows, instances };
+  if (rows.length !== seqs.length || kindOf.length !== seqs.length) throw new Error("a body holds a line break");
+  return rows;
 }

@@ -1,7 +1,7 @@
 import { Worker } from "node:worker_threads";
 import type { InstanceView } from "@yellow-harbor/protocol";
 import type { InstanceRecordQuery, Journal, JournalBatch, JournalRow, OpenedJournal, Snapshot } from "./journal.ts";
-import { pack } from "./packing.ts";
+import { type PackedRows, packBatch, unpackRows } from "./packing.ts";
 import type { StoreAnswer, StoreOpening, StoreRequest } from "./sqlite-thread.ts";
 
 /** A data folder that cannot be opened. */
@@ -26,12 +26,13 @@ export async function openSqliteJournal(folder: string): Promise<OpenedJournal> 
     await thread.terminate();
     throw new JournalOpenError(opening.code, opening.message);
   }
-  return {
-    journal: new SqliteJournal(thread),
-    lastSeq: opening.lastSeq,
-    lastAtMs: opening.lastAtMs,
-    secret: opening.secret,
-  };
+  const { lastSeq, lastAtMs, secret } = opening;
+  const journal = new SqliteJournal(thread);
+  // Asked for at once: it is read while this thread still loads what it will need.
+  const snapshot = journal.newestSnapshot();
+  // Who awaits it hears of a failure.
+  snapshot.catch(() => undefined);
+  return { journal, lastSeq, lastAtMs, secret, snapshot };
 }
 
 function startThread(folder: string): Worker {
@@ -57,11 +58,11 @@ class SqliteJournal implements Journal {
   }
 
   append(batch: JournalBatch, expectedSeq: number): Promise<void> {
-    return this.#ask({ do: "append", batch: pack(batch), expectedSeq });
+    return this.#ask({ do: "append", batch: packBatch(batch), expectedSeq });
   }
 
-  read(fromSeq: number, limit: number): Promise<JournalRow[]> {
-    return this.#ask({ do: "read", fromSeq, limit });
+  async read(fromSeq: number, limit: number): Promise<JournalRow[]> {
+    return unpackRows(await this.#ask<PackedRows>({ do: "read", fromSeq, limit }));
   }
 
   newestSnapshot(): Promise<Snapshot | undefined> {

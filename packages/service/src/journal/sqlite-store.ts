@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import type { InstanceView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
-import { and, asc, desc, eq, gte, lt, or } from "drizzle-orm";
+import { and, desc, eq, lt, or } from "drizzle-orm";
 import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3";
 import { migrate } from "drizzle-orm/better-sqlite3/migrator";
 import { readMigrationFiles } from "drizzle-orm/migrator";
@@ -19,6 +19,8 @@ const insertInto = (rows: number) => {
   const places = Array(rows).fill("(?, ?, ?, ?)").join(", ");
   return `INSERT INTO journal (seq, at_ms, kind, body) VALUES ${places}`;
 };
+
+const SELECT_ROWS = "SELECT seq, at_ms AS atMs, kind, body FROM journal WHERE seq >= ? ORDER BY seq LIMIT ?";
 
 /** A data folder that cannot be used, in words for the one who started the service. */
 export class DataFolderError extends Error {
@@ -36,6 +38,7 @@ export class SqliteStore {
   readonly #db: BetterSQLite3Database<typeof schema>;
   readonly #insertRow: Database.Statement;
   readonly #insertRows: Database.Statement;
+  readonly #selectRows: Database.Statement;
   #lastSeq: number;
   /** Time of the event that was the last one when the file was opened. */
   readonly lastAtMs: number;
@@ -56,6 +59,7 @@ export class SqliteStore {
       // The hot path: prepared statements, since building the same insert for each row costs several times its run.
       this.#insertRow = this.#sqlite.prepare(insertInto(1));
       this.#insertRows = this.#sqlite.prepare(insertInto(ROWS_AT_ONCE));
+      this.#selectRows = this.#sqlite.prepare(SELECT_ROWS);
     } catch (error) {
       this.#lock.close();
       throw error instanceof DataFolderError ? error : unusable(file, error);
@@ -78,8 +82,7 @@ export class SqliteStore {
   }
 
   read(fromSeq: number, limit: number): JournalRow[] {
-    const rows = this.#db.select().from(journalTable).where(gte(journalTable.seq, fromSeq));
-    return rows.orderBy(asc(journalTable.seq)).limit(limit).all() as JournalRow[];
+    return this.#selectRows.all(fromSeq, limit) as JournalRow[];
   }
 
   newestSnapshot(): Snapshot | undefined {

@@ -1,6 +1,6 @@
 import { parentPort, workerData } from "node:worker_threads";
 import type { InstanceRecordQuery, Snapshot } from "./journal.ts";
-import { type PackedBatch, unpack } from "./packing.ts";
+import { type PackedBatch, packRows, unpackBatch } from "./packing.ts";
 import { DataFolderError, SqliteStore } from "./sqlite-store.ts";
 
 /** What the service's thread asks of this one. Answered in order, each with its id. */
@@ -53,9 +53,9 @@ function answer(store: SqliteStore, request: StoreRequest): StoreAnswer {
 function carryOut(store: SqliteStore, request: StoreRequest): unknown {
   switch (request.do) {
     case "append":
-      return store.append(unpack(request.batch, request.expectedSeq), request.expectedSeq);
+      return store.append(unpackBatch(request.batch), request.expectedSeq);
     case "read":
-      return store.read(request.fromSeq, request.limit);
+      return packRows(store.read(request.fromSeq, request.limit));
     case "newest-snapshot":
       return store.newestSnapshot();
     case "write-snapshot":

@@ -1,0 +1,70 @@
+// Fills a data folder with a harbor in the middle of its work, as a service that was killed leaves it behind.
+import { type Command, Harbor, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { type JournalRow, loadConfig, loadRuntime, openSqliteJournal } from "@yellow-harbor/service";
+
+/** Events after the newest snapshot: half of what lies between two, as it is at a random moment. */
+const TAIL = 25_000;
+const BATCH = 5_000;
+
+interface Filling {
+  readonly config: string;
+  readonly folder: string;
+  readonly rooms: number;
+  readonly membersEach: number;
+}
+
+async function fill({ config, folder, rooms, membersEach }: Filling): Promise<{ events: number }> {
+  const loaded = loadConfig(config);
+  if (!loaded.ok) throw new Error("the benchmark's own configuration is wrong");
+  const { rulesOf } = await loadRuntime();
+  const { journal } = await openSqliteJournal(folder);
+  const harbor = new Harbor(rulesOf(loaded.config));
+  let rows: JournalRow[] = [];
+  let [seq, kept, stamps] = [0, 0, 0];
+  const run = (command: Command): Record<string, unknown> => {
+    stamps += 1;
+    const stamp = { at: Date.now(), entropy: [stamps, (stamps * 2_654_435_761) >>> 0, 11, 13] as const };
+    const { refused, reply = {} } = harbor.execute(command, stamp, ({ event }, atMs) => {
+      seq += 1;
+      rows.push({ seq, atMs, kind: event.kind, body: JSON.stringify(event) });
+    });
+    if (refused) throw new Error(refused.detail);
+    return reply;
+  };
+  const keep = async () => {
+    for (let from = 0; from < rows.length; from += BATCH) {
+      const batch = rows.slice(from, from + BATCH);
+      await journal.append({ rows: batch, instances: [] }, kept);
+      kept += batch.length;
+    }
+    rows = [];
+  };
+  run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
+  const hosts: string[] = [];
+  for (let n = 0; n < rooms; n++) {
+    let room = "";
+    for (let member = 0; member < membersEach; member++) {
+      const entered = run({
+        ...{ do: "player.enter", name: `Player ${n * membersEach + member}`, build: "bench-1", lobby: undefined },
+        connection: 1,
+      });
+      const player = (entered.player as { id: string }).id;
+      if (member > 0) run({ do: "room.join", player, args: { room } });
+      else {
+        hosts.push(player);
+        room = (run({ do: "room.open", player, args: {} }).room as { id: string }).id;
+      }
+    }
+  }
+  await keep();
+  await journal.writeSnapshot({ seq, version: SNAPSHOT_VERSION, body: harbor.snapshot() });
+  for (let n = 0; n < TAIL; n++) {
+    const player = hosts[n % hosts.length] as string;
+    run({ do: "room.write", player, args: { key: "stones.north", value: { placed: n, by: player } } });
+  }
+  await keep();
+  await journal.close();
+  return { events: seq };
+}
+
+process.on("message", async (filling: Filling) => process.send?.(await fill(filling)));

@@ -57,7 +57,7 @@ async function fill({ config, folder, rooms, membersEach }: Filling): Promise<{ 
     }
   }
   await keep();
-  await journal.writeSnapshot({ seq, version: SNAPSHOT_VERSION, body: harbor.snapshot() });
+  await journal.writeSnapshot({ seq, version: SNAPSHOT_VERSION, body: harbor.snapshot() }, TAIL);
   for (let n = 0; n < TAIL; n++) {
     const player = hosts[n % hosts.length] as string;
     run({ do: "room.write", player, args: { key: "stones.north", value: { placed: n, by: player } } });

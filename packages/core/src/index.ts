@@ -4,6 +4,7 @@ export type { Effect, InstanceEffect } from "./harbor/effect.ts";
 export type { EventKind, HarborEvent } from "./harbor/event.ts";
 export { type Happening, Harbor, type Listener, type Outcome } from "./harbor/harbor.ts";
 export type { Latency } from "./harbor/latency.ts";
+export { Past } from "./harbor/past.ts";
 export type { Push } from "./harbor/push.ts";
 export type { HarborRules, LevelRules, LobbyRules, PoolRules, RoomKindRules, SeekPreference } from "./harbor/rules.ts";
 export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";

@@ -119,8 +119,8 @@ async function startRuntime(
   try {
     const harbor = await recoverHarbor(rulesOf(config), opened);
     const { journal, lastSeq } = opened;
-    const { snapshotEvery } = config.journal;
-    return new HarborRuntime({ ...parts, harbor, journal, lastSeq, snapshotEvery, scheduler: eventLoop });
+    const snapshots = { every: config.journal.snapshotEvery, keepEvents: config.journal.keepEvents };
+    return new HarborRuntime({ ...parts, harbor, journal, lastSeq, snapshots, scheduler: eventLoop });
   } catch (error) {
     await opened.journal.close();
     throw new StartError("data-unusable", (error as Error).message);

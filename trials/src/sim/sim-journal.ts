@@ -59,6 +59,9 @@ export class SimDisk {
       writeSnapshot: async (snapshot) => {
         if (isAlive()) this.#writeSnapshot(snapshot);
       },
+      trim: async () => 0,
+      past: never,
+      copyTo: never,
       instanceRecords: async () => [],
       instanceRecord: async () => undefined,
       close: async () => undefined,

@@ -17,7 +17,7 @@ import type { SimTime } from "./sim-time.ts";
 const { HarborRuntime: Runtime, recoverHarbor, harborClock } = await loadRuntime();
 
 /** Snapshots come often, so that most starts read one. */
-const SNAPSHOT_EVERY = 200;
+const SNAPSHOTS = { every: 200, keepEvents: 1_000_000 };
 /** By so much a deadline may be late while the harbor's clock comes near a wall clock that was set forward. */
 const LATE_MOST_MS = 500;
 
@@ -58,7 +58,7 @@ export class SimService {
     const now = harborClock(disk.rows.at(-1)?.atMs ?? 0, time);
     const word = () => chance.below(0x1_0000_0000);
     const runtime = new Runtime({
-      ...{ harbor, journal, lastSeq: disk.lastSeq, snapshotEvery: SNAPSHOT_EVERY, scheduler: time.scheduler(isAlive) },
+      ...{ harbor, journal, lastSeq: disk.lastSeq, snapshots: SNAPSHOTS, scheduler: time.scheduler(isAlive) },
       tokens: { signPass: async (owed) => ({ ...owed }) as unknown as BoardingPass },
       stamp: () => ({ at: now(), entropy: [word(), word(), word(), word()] }),
       log: complaints(complain),

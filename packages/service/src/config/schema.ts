@@ -112,7 +112,11 @@ const JournalConfig = z
       .min(100)
       .max(10_000_000)
       .default(50_000)
-      .meta({ description: "Events between two snapshots." }),
+      .meta({ description: "Fewest events between two snapshots." }),
+    keepEvents: z.int().min(1_000).max(1_000_000_000).default(1_000_000).meta({
+      description:
+        "How many of the newest events are kept to look back at. Older ones are removed once a snapshot stands for them.",
+    }),
   })
   .prefault({});
 

@@ -12,7 +12,7 @@ import { eventLoop } from "./scheduler.ts";
 import { stampMaker } from "./stamps.ts";
 
 /** A journal whose appends finish when the test says so. */
-class HeldJournal implements Pick<Journal, "append" | "writeSnapshot"> {
+class HeldJournal implements Pick<Journal, "append" | "writeSnapshot" | "trim"> {
   readonly batches: JournalBatch[] = [];
   readonly snapshots: number[] = [];
   readonly #open: { resolve: () => void; reject: (error: Error) => void }[] = [];
@@ -27,6 +27,10 @@ class HeldJournal implements Pick<Journal, "append" | "writeSnapshot"> {
 
   async writeSnapshot({ seq }: { seq: number }): Promise<void> {
     this.snapshots.push(seq);
+  }
+
+  async trim(): Promise<number> {
+    return 0;
   }
 
   /** Resolves once so many batches have been handed over. */
@@ -51,7 +55,12 @@ function start(snapshotEvery = 1_000) {
   const journal = new HeldJournal();
   const said: string[] = [];
   const runtime = new HarborRuntime({
-    ...{ harbor: new Harbor(rulesOf(testConfig())), lastSeq: 0, snapshotEvery, stamp: stampMaker(() => 1_000) },
+    ...{
+      harbor: new Harbor(rulesOf(testConfig())),
+      lastSeq: 0,
+      snapshots: { every: snapshotEvery, keepEvents: 1_000_000 },
+      stamp: stampMaker(() => 1_000),
+    },
     ...{
       journal: journal as unknown as Journal,
       scheduler: eventLoop,

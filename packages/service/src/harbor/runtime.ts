@@ -14,7 +14,7 @@ import type { Journal, JournalRow } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { OutboxEntry, Outlets, Settled } from "./outbox.ts";
 import type { Scheduler } from "./scheduler.ts";
-import { SnapshotKeeper } from "./snapshots.ts";
+import { SnapshotKeeper, type SnapshotPolicy } from "./snapshots.ts";
 
 interface Batch {
   readonly rows: JournalRow[];
@@ -29,7 +29,7 @@ export interface RuntimeParts {
   readonly tokens: Pick<Tokens, "signPass">;
   readonly stamp: () => Stamp;
   readonly scheduler: Scheduler;
-  readonly snapshotEvery: number;
+  readonly snapshots: SnapshotPolicy;
   readonly log: Pick<Logger, "error" | "fatal">;
 }
 
@@ -61,7 +61,7 @@ export class HarborRuntime {
     this.#harbor = parts.harbor;
     this.#seq = parts.lastSeq;
     this.#durableSeq = parts.lastSeq;
-    this.#snapshots = new SnapshotKeeper(parts.journal, parts.snapshotEvery, parts.lastSeq, parts.log);
+    this.#snapshots = new SnapshotKeeper(parts.journal, parts.snapshots, parts.lastSeq, parts.log);
   }
 
   /** Connects those who speak. Before this nothing may be submitted. */

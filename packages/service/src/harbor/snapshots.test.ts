@@ -6,13 +6,14 @@ import { SnapshotKeeper } from "./snapshots.ts";
 
 const log = pino({ level: "silent" });
 const harborOf = (length: number) => ({ snapshot: () => "x".repeat(length) }) as unknown as Harbor;
-const journalThat = (writeSnapshot: () => Promise<void>) => ({ writeSnapshot }) as unknown as Journal;
+const journalThat = (writeSnapshot: () => Promise<void>) =>
+  ({ writeSnapshot, trim: async () => 0 }) as unknown as Journal;
 
 describe("snapshots", () => {
   it("are due each so many events, and less often for a large state", () => {
     const keeper = new SnapshotKeeper(
       journalThat(async () => undefined),
-      100,
+      { every: 100, keepEvents: 1_000 },
       0,
       log,
     );
@@ -26,7 +27,7 @@ describe("snapshots", () => {
 
   it("that cannot be written stop nothing: the journal itself is whole", async () => {
     const full = journalThat(() => Promise.reject(new Error("disk full")));
-    const keeper = new SnapshotKeeper(full, 100, 0, log);
+    const keeper = new SnapshotKeeper(full, { every: 100, keepEvents: 1_000 }, 0, log);
     await expect(keeper.keep(keeper.take(harborOf(10), 100))).resolves.toBeUndefined();
   });
 });

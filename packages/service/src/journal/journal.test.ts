@@ -57,11 +57,54 @@ describe("the journal", () => {
     await journal.close();
   });
 
-  it("keeps the newest snapshots", async () => {
+  it("keeps the newest snapshot, and of older ones enough to have one near every event", async () => {
     const { journal } = await openSqliteJournal(temporaryFolder());
-    for (const seq of [1, 2, 3]) await journal.writeSnapshot({ seq, version: 1, body: `state ${seq}` });
-    expect(await journal.newestSnapshot()).toEqual({ seq: 3, version: 1, body: "state 3" });
+    for (let seq = 1; seq <= 40; seq++) await journal.writeSnapshot({ seq, version: 1, body: `state ${seq}` }, 10);
+    expect(await journal.newestSnapshot()).toEqual({ seq: 40, version: 1, body: "state 40" });
     await journal.close();
+  });
+
+  it("is trimmed to what a snapshot stands for, a part at a time, and goes on after it", async () => {
+    const folder = temporaryFolder();
+    const { journal } = await openSqliteJournal(folder);
+    await journal.append(batch(1, 100), 0);
+    for (const seq of [30, 60, 90]) await journal.writeSnapshot({ seq, version: 6, body: `state ${seq}` }, 10);
+    // No snapshot of this version is old enough, or none at all.
+    expect(await journal.trim(80, 6, 1_000)).toBe(0);
+    expect(await journal.trim(10, 7, 1_000)).toBe(0);
+    const removed = [await journal.trim(40, 6, 25), await journal.trim(40, 6, 25), await journal.trim(40, 6, 25)];
+    expect([...removed, await journal.trim(40, 6, 25)]).toEqual([25, 25, 10, 0]);
+    expect((await journal.read(1, 1_000)).map(({ seq }) => seq)).toEqual(Array.from({ length: 40 }, (_, n) => n + 61));
+    await journal.append(batch(101), 100);
+    await journal.close();
+    const again = await openSqliteJournal(folder);
+    expect(again.lastSeq).toBe(103);
+    expect((await again.snapshot)?.seq).toBe(90);
+    await again.journal.close();
+  });
+
+  it("keeps a service's file from growing for ever, and the service can still start from it", async () => {
+    const config = testConfig("good", (config) => ({
+      ...config,
+      players: { ...config.players, framesPerSecond: 100_000 },
+      journal: { snapshotEvery: 100, keepEvents: 1_000 },
+    }));
+    const service = await startTestService(config);
+    const ansel = await service.player("Ansel");
+    const { room } = await ansel.openRoom();
+    for (let n = 0; n < 3_000; n++) await ansel.write(`stones.${n % 8}`, n);
+    await service.stop();
+    const sqlite = new Database(join(service.data, "harbor.sqlite"), { readonly: true });
+    const { first, count } = sqlite.prepare("SELECT min(seq) AS first, count(*) AS count FROM journal").get() as {
+      first: number;
+      count: number;
+    };
+    sqlite.close();
+    expect(first).toBeGreaterThan(1_500);
+    expect(count).toBeLessThan(1_300);
+    const again = await startTestService(config, { data: service.data });
+    const found = await again.operator.room(room.id);
+    expect(found.board["stones.7"]?.box).toEqual([2_999]);
   });
 });
 

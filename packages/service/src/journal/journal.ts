@@ -1,5 +1,5 @@
 import type { EventKind } from "@yellow-harbor/core";
-import type { InstanceView } from "@yellow-harbor/protocol";
+import type { InstanceView, RoomView } from "@yellow-harbor/protocol";
 
 /** One event as the journal keeps it. */
 export interface JournalRow {
@@ -23,6 +23,39 @@ export interface Snapshot {
   readonly body: string;
 }
 
+/** A moment of the past: right after an event, or the newest event at a time. */
+export type PastMoment = { readonly seq: number } | { readonly atMs: number } | undefined;
+
+export interface PastQuestion {
+  /** Id or code; of several rooms that had a code, the one that had it last before the moment. */
+  readonly room: string;
+  /** The newest one when left out. */
+  readonly at: PastMoment;
+  /** How many of the room's events up to the moment are told. */
+  readonly story: number;
+}
+
+export interface PastEvent {
+  readonly seq: number;
+  readonly atMs: number;
+  readonly kind: EventKind;
+  readonly text: string | undefined;
+}
+
+export type PastAnswer =
+  | {
+      readonly found: true;
+      /** The room after the last event of the story, or right before it was closed. */
+      readonly room: RoomView;
+      readonly closed: boolean;
+      /** The room's events, oldest first, the moment's own last. */
+      readonly story: readonly PastEvent[];
+      /** Number of the room's next event after the moment. */
+      readonly next: number | undefined;
+    }
+  /** No event of the journal names it before the moment. `from` is the journal's first event. */
+  | { readonly found: false; readonly from: { readonly seq: number; readonly atMs: number } | undefined };
+
 export interface InstanceRecordQuery {
   readonly limit: number;
   /** Order time and id of the last one of the page before. */
@@ -40,7 +73,17 @@ export interface Journal {
   /** Events with numbers from `fromSeq` on, at most `limit`. */
   read(fromSeq: number, limit: number): Promise<JournalRow[]>;
   newestSnapshot(): Promise<Snapshot | undefined>;
-  writeSnapshot(snapshot: Snapshot): Promise<void>;
+  /** Keeps a snapshot; of older ones so many that no event is further than two `spacing`s from one. */
+  writeSnapshot(snapshot: Snapshot, spacing: number): Promise<void>;
+  /**
+   * Removes at most `limit` of the oldest events that a snapshot of `version` stands for, while `keep` younger ones stay.
+   * Resolves to how many were removed: ask again until that is 0.
+   */
+  trim(keep: number, version: number, limit: number): Promise<number>;
+  /** What a room was like at a moment. */
+  past(question: PastQuestion): Promise<PastAnswer>;
+  /** Writes a copy of everything as it is now to a new file, while the journal goes on. */
+  copyTo(file: string): Promise<void>;
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]>;
   instanceRecord(id: string): Promise<InstanceView | undefined>;
   close(): Promise<void>;

@@ -1,6 +1,18 @@
+import { join } from "node:path";
 import { Worker } from "node:worker_threads";
 import type { InstanceView } from "@yellow-harbor/protocol";
-import type { InstanceRecordQuery, Journal, JournalBatch, JournalRow, OpenedJournal, Snapshot } from "./journal.ts";
+import { Archive } from "./archive.ts";
+import { DATABASE_FILE, threadFile } from "./files.ts";
+import type {
+  InstanceRecordQuery,
+  Journal,
+  JournalBatch,
+  JournalRow,
+  OpenedJournal,
+  PastAnswer,
+  PastQuestion,
+  Snapshot,
+} from "./journal.ts";
 import { type PackedRows, packBatch, unpackRows } from "./packing.ts";
 import type { StoreAnswer, StoreOpening, StoreRequest } from "./sqlite-thread.ts";
 
@@ -27,7 +39,7 @@ export async function openSqliteJournal(folder: string): Promise<OpenedJournal> 
     throw new JournalOpenError(opening.code, opening.message);
   }
   const { lastSeq, lastAtMs, secret } = opening;
-  const journal = new SqliteJournal(thread);
+  const journal = new SqliteJournal(thread, join(folder, DATABASE_FILE));
   // Asked for at once: it is read while this thread still loads what it will need.
   const snapshot = journal.newestSnapshot();
   // Who awaits it hears of a failure.
@@ -36,22 +48,21 @@ export async function openSqliteJournal(folder: string): Promise<OpenedJournal> 
 }
 
 function startThread(folder: string): Worker {
-  // Tests run the sources, but a thread does not inherit their loader: it is taken from the build, which they make first.
-  const isSource = import.meta.url.endsWith(".ts");
-  const file = new URL(isSource ? "../../dist/journal/sqlite-thread.js" : "./sqlite-thread.js", import.meta.url);
   // Rows live for one commit: with little room for the young they are collected at once, instead of filling 48 MiB first.
   const resourceLimits = { maxYoungGenerationSizeMb: 6 };
-  return new Worker(file, { workerData: { folder }, execArgv: [], resourceLimits });
+  return new Worker(threadFile("sqlite-thread"), { workerData: { folder }, execArgv: [], resourceLimits });
 }
 
 class SqliteJournal implements Journal {
   readonly #thread: Worker;
+  readonly #archive: Archive;
   readonly #waiting = new Map<number, { resolve: (value: unknown) => void; reject: (error: Error) => void }>();
   #asked = 0;
   #broken: Error | undefined;
 
-  constructor(thread: Worker) {
+  constructor(thread: Worker, file: string) {
     this.#thread = thread;
+    this.#archive = new Archive(file);
     thread.on("message", (answer: StoreAnswer) => this.#settle(answer));
     thread.on("error", (error) => this.#breakDown(error as Error));
     thread.on("exit", () => this.#breakDown(new Error("the journal's thread has ended")));
@@ -69,8 +80,20 @@ class SqliteJournal implements Journal {
     return this.#ask({ do: "newest-snapshot" });
   }
 
-  writeSnapshot(snapshot: Snapshot): Promise<void> {
-    return this.#ask({ do: "write-snapshot", snapshot });
+  writeSnapshot(snapshot: Snapshot, spacing: number): Promise<void> {
+    return this.#ask({ do: "write-snapshot", snapshot, spacing });
+  }
+
+  trim(keep: number, version: number, limit: number): Promise<number> {
+    return this.#ask({ do: "trim", keep, version, limit });
+  }
+
+  past(question: PastQuestion): Promise<PastAnswer> {
+    return this.#archive.ask({ do: "past", question });
+  }
+
+  copyTo(file: string): Promise<void> {
+    return this.#archive.ask({ do: "copy", to: file });
   }
 
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]> {
@@ -83,6 +106,7 @@ class SqliteJournal implements Journal {
 
   async close(): Promise<void> {
     if (this.#broken) return;
+    await this.#archive.close();
     await this.#ask({ do: "close" });
     await this.#thread.terminate();
   }

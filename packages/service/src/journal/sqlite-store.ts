@@ -4,15 +4,15 @@ import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import type { InstanceView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
-import { and, desc, eq, lt, or } from "drizzle-orm";
+import { and, asc, desc, eq, inArray, lt, lte, or } from "drizzle-orm";
 import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3";
 import { migrate } from "drizzle-orm/better-sqlite3/migrator";
 import { readMigrationFiles } from "drizzle-orm/migrator";
+import { DATABASE_FILE, LOCK_FILE } from "./files.ts";
 import type { InstanceRecordQuery, JournalBatch, JournalRow, Snapshot } from "./journal.ts";
 import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 
 const MIGRATIONS = fileURLToPath(new URL("../../migrations", import.meta.url));
-const SNAPSHOTS_KEPT = 2;
 const ROWS_AT_ONCE = 25;
 
 const insertInto = (rows: number) => {
@@ -46,7 +46,7 @@ export class SqliteStore {
 
   constructor(folder: string) {
     this.#lock = lockFolder(folder);
-    const file = join(folder, "harbor.sqlite");
+    const file = join(folder, DATABASE_FILE);
     try {
       this.#sqlite = openFile(file);
       this.#db = drizzle(this.#sqlite, { schema });
@@ -90,12 +90,39 @@ export class SqliteStore {
     return this.#db.select(columns).from(snapshotTable).orderBy(desc(snapshotTable.seq)).limit(1).get();
   }
 
-  writeSnapshot({ seq, version, body }: Snapshot): void {
+  /** Writes a snapshot. Of older ones so many stay that any moment of the past is at most two `spacing`s from one. */
+  writeSnapshot({ seq, version, body }: Snapshot, spacing: number): void {
     this.#db.transaction((tx) => {
-      tx.insert(snapshotTable).values({ seq, version, body, atMs: Date.now() }).onConflictDoNothing().run();
-      const kept = tx.select({ seq: snapshotTable.seq }).from(snapshotTable).orderBy(desc(snapshotTable.seq));
-      const oldest = kept.limit(SNAPSHOTS_KEPT).all().at(-1)?.seq ?? 0;
-      tx.delete(snapshotTable).where(lt(snapshotTable.seq, oldest)).run();
+      const snapshot = { seq, version, body, atMs: Date.now() };
+      tx.insert(snapshotTable).values(snapshot).onConflictDoNothing().run();
+      const seqs = tx.select({ seq: snapshotTable.seq }).from(snapshotTable).orderBy(asc(snapshotTable.seq)).all();
+      for (const [n, { seq: middle }] of seqs.entries()) {
+        const [before, after] = [seqs[n - 1], seqs[n + 1]];
+        if (before === undefined || after === undefined || after.seq - before.seq > spacing) continue;
+        tx.delete(snapshotTable).where(eq(snapshotTable.seq, middle)).run();
+        // The next one is held against what is left.
+        seqs[n] = before;
+      }
+    });
+  }
+
+  /**
+   * Removes at most `limit` of the oldest events, as long as `keep` younger ones and a snapshot that stands for the
+   * removed ones stay. Returns how many were removed.
+   */
+  trim(keep: number, version: number, limit: number): number {
+    const { seq } = snapshotTable;
+    const fits = and(lte(seq, this.#lastSeq - keep), eq(snapshotTable.version, version));
+    const base = this.#db.select({ seq }).from(snapshotTable).where(fits).orderBy(desc(seq)).limit(1).get()?.seq;
+    if (base === undefined) return 0;
+    return this.#db.transaction((tx) => {
+      tx.delete(snapshotTable).where(lt(seq, base)).run();
+      const oldest = tx.select({ seq: journalTable.seq }).from(journalTable).orderBy(asc(journalTable.seq)).limit(1);
+      const until = Math.min(base + 1, (oldest.get()?.seq ?? base + 1) + limit);
+      const removed = tx.delete(journalTable).where(lt(journalTable.seq, until)).run().changes;
+      // What is known of instances goes when nothing is known of their time any more.
+      if (until > base) this.#forgetInstances(tx, until);
+      return removed;
     });
   }
 
@@ -123,6 +150,14 @@ export class SqliteStore {
     this.#lock.close();
   }
 
+  #forgetInstances(tx: Pick<BetterSQLite3Database<typeof schema>, "select" | "delete">, firstSeq: number): void {
+    const first = tx.select({ atMs: journalTable.atMs }).from(journalTable).where(eq(journalTable.seq, firstSeq)).get();
+    const isOver = inArray(instanceTable.state, ["ended", "failed"]);
+    tx.delete(instanceTable)
+      .where(and(isOver, lt(instanceTable.orderedAtMs, first?.atMs ?? 0)))
+      .run();
+  }
+
   /** Many rows a statement where there are many: each run of a statement has a price of its own. */
   #insert(rows: readonly JournalRow[]): void {
     let done = 0;
@@ -148,7 +183,7 @@ export class SqliteStore {
 function lockFolder(folder: string): Database.Database {
   try {
     mkdirSync(folder, { recursive: true, mode: 0o700 });
-    const lock = new Database(join(folder, "lock.sqlite"), { timeout: 200 });
+    const lock = new Database(join(folder, LOCK_FILE), { timeout: 200 });
     try {
       lock.exec("BEGIN EXCLUSIVE");
     } catch (error) {

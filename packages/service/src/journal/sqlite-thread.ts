@@ -8,7 +8,8 @@ export type StoreRequest = { readonly id: number } & (
   | { readonly do: "append"; readonly batch: PackedBatch; readonly expectedSeq: number }
   | { readonly do: "read"; readonly fromSeq: number; readonly limit: number }
   | { readonly do: "newest-snapshot" }
-  | { readonly do: "write-snapshot"; readonly snapshot: Snapshot }
+  | { readonly do: "write-snapshot"; readonly snapshot: Snapshot; readonly spacing: number }
+  | { readonly do: "trim"; readonly keep: number; readonly version: number; readonly limit: number }
   | { readonly do: "instance-records"; readonly query: InstanceRecordQuery }
   | { readonly do: "instance-record"; readonly instance: string }
   | { readonly do: "close" }
@@ -59,7 +60,9 @@ function carryOut(store: SqliteStore, request: StoreRequest): unknown {
     case "newest-snapshot":
       return store.newestSnapshot();
     case "write-snapshot":
-      return store.writeSnapshot(request.snapshot);
+      return store.writeSnapshot(request.snapshot, request.spacing);
+    case "trim":
+      return store.trim(request.keep, request.version, request.limit);
     case "instance-records":
       return store.instanceRecords(request.query);
     case "instance-record":

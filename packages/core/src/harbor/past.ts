@@ -1,0 +1,52 @@
+import type { RoomView } from "@yellow-harbor/protocol";
+import { roomView } from "../rooms/index.ts";
+import { apply } from "./apply.ts";
+import type { HarborEvent } from "./event.ts";
+import { modernise } from "./modernise.ts";
+import { readSnapshot } from "./snapshot.ts";
+import { faultsOf } from "./soundness.ts";
+import { type HarborState, newHarborState } from "./state.ts";
+import { tell } from "./view.ts";
+
+/** A harbor as it was, made from what was recorded and without any rules: to be looked at, not to be gone on with. */
+export class Past {
+  readonly #state: HarborState;
+
+  private constructor(state: HarborState) {
+    this.#state = state;
+  }
+
+  /** Before the first event, or as a snapshot has it; undefined when that is of another version. */
+  static from(snapshot?: string): Past | undefined {
+    const state = snapshot === undefined ? newHarborState() : readSnapshot(snapshot);
+    return state && new Past(state);
+  }
+
+  /** Goes one event on. */
+  replay(event: HarborEvent, at: number): void {
+    apply(this.#state, modernise(event), at);
+  }
+
+  /** {@link replay}, and the event in a sentence when it says something that others do not. */
+  tell(event: HarborEvent, at: number): string | undefined {
+    const modern = modernise(event);
+    apply(this.#state, modern, at);
+    return tell(this.#state, modern, at);
+  }
+
+  room(id: string): RoomView | undefined {
+    const room = this.#state.rooms.byId.get(id);
+    return room && roomView(this.#state, room);
+  }
+
+  get counts(): { readonly players: number; readonly rooms: number; readonly instances: number } {
+    const { players, rooms, pools } = this.#state;
+    const instances = [...pools.instances.values()].filter(({ gone }) => !gone).length;
+    return { players: players.byId.size, rooms: rooms.byId.size, instances };
+  }
+
+  /** What must never be in a state, each in a sentence. */
+  faults(): string[] {
+    return faultsOf(this.#state);
+  }
+}

@@ -1,0 +1,106 @@
+import { type HarborEvent, Past, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import type { RoomId, RoomView } from "@yellow-harbor/protocol";
+import Database from "better-sqlite3";
+import type { JournalRow, PastAnswer, PastEvent, PastMoment, PastQuestion } from "./journal.ts";
+
+type Row = Pick<JournalRow, "seq" | "atMs" | "kind" | "body">;
+const COLUMNS = "seq, at_ms AS atMs, kind, body";
+
+/** What a room was like at a moment, from a database file that a service may be writing meanwhile. */
+export function lookBack(file: string, { room, at, story }: PastQuestion): PastAnswer {
+  const sqlite = new Database(file, { readonly: true });
+  try {
+    // One view of the file for all that is read: nothing is trimmed away in between.
+    return sqlite.transaction(() => {
+      const upTo = momentOf(sqlite, at);
+      const id = idOf(sqlite, room, upTo);
+      const events = id === undefined ? [] : eventsOf(sqlite, id, upTo, story);
+      const from = sqlite.prepare("SELECT seq, at_ms AS atMs FROM journal ORDER BY seq LIMIT 1").get();
+      if (id === undefined || events.length === 0)
+        return { found: false, from: from as PastEvent | undefined } as const;
+      return retell(sqlite, id, events) ?? ({ found: false, from: from as PastEvent | undefined } as const);
+    })();
+  } finally {
+    sqlite.close();
+  }
+}
+
+/** Number of the moment's event. Times do not go back in a journal, so the newest event at a time is searched for by halves. */
+function momentOf(sqlite: Database.Database, at: PastMoment): number {
+  if (at === undefined) return Number.MAX_SAFE_INTEGER;
+  if ("seq" in at) return at.seq;
+  const range = sqlite.prepare("SELECT min(seq) AS low, max(seq) AS high FROM journal").get() as {
+    low: number | null;
+    high: number | null;
+  };
+  let [low, high] = [(range.low ?? 1) - 1, range.high ?? 0];
+  const timeOf = sqlite.prepare("SELECT at_ms FROM journal WHERE seq = ?").pluck();
+  while (low < high) {
+    const middle = Math.ceil((low + high) / 2);
+    if ((timeOf.get(middle) as number) <= at.atMs) low = middle;
+    else high = middle - 1;
+  }
+  return low;
+}
+
+/** A code is a room's only for as long as that is open, so the newest opening with it is meant. */
+function idOf(sqlite: Database.Database, room: string, upTo: number): RoomId | undefined {
+  if (room.startsWith("r_")) return room;
+  const opening = sqlite
+    .prepare(
+      "SELECT body FROM journal WHERE seq <= ? AND kind = 'room.opened' AND instr(body, ?) ORDER BY seq DESC LIMIT 1",
+    )
+    .pluck()
+    .get(upTo, JSON.stringify({ code: room.toUpperCase() }).slice(1, -1)) as string | undefined;
+  return opening === undefined ? undefined : (JSON.parse(opening) as { room: RoomId }).room;
+}
+
+/** The newest events of a room up to a moment, oldest first. */
+function eventsOf(sqlite: Database.Database, room: RoomId, upTo: number, most: number): Row[] {
+  const rows = sqlite
+    .prepare(`SELECT ${COLUMNS} FROM journal WHERE seq <= ? AND instr(body, ?) ORDER BY seq DESC LIMIT ?`)
+    .all(upTo, `"room":${JSON.stringify(room)}`, most) as Row[];
+  return rows.reverse();
+}
+
+/** Goes through the past from the snapshot before the first event, and tells the events on the way. */
+function retell(sqlite: Database.Database, room: RoomId, events: readonly Row[]): PastAnswer | undefined {
+  const [first, last] = [events[0] as Row, events.at(-1) as Row];
+  const start = startBefore(sqlite, first.seq);
+  if (start === undefined) return undefined;
+  const { past } = start;
+  const wanted = new Set(events.map(({ seq }) => seq));
+  const rows = sqlite.prepare(`SELECT ${COLUMNS} FROM journal WHERE seq > ? AND seq <= ? ORDER BY seq`);
+  const story: PastEvent[] = [];
+  let view: RoomView | undefined;
+  for (const row of rows.iterate(start.seq, last.seq) as IterableIterator<Row>) {
+    const { seq, atMs, kind } = row;
+    const event = JSON.parse(row.body) as HarborEvent;
+    if (seq === last.seq) view = past.room(room);
+    if (wanted.has(seq)) story.push({ seq, atMs, kind, text: past.tell(event, atMs) });
+    else past.replay(event, atMs);
+  }
+  const after = past.room(room);
+  const shown = after ?? view;
+  if (shown === undefined) return undefined;
+  return { found: true, room: shown, closed: after === undefined, story, next: nextOf(sqlite, room, last.seq) };
+}
+
+/** The newest past that can be read and lies before an event. */
+function startBefore(sqlite: Database.Database, seq: number): { past: Past; seq: number } | undefined {
+  const snapshot = sqlite
+    .prepare("SELECT seq, body FROM snapshots WHERE seq < ? AND version = ? ORDER BY seq DESC LIMIT 1")
+    .get(seq, SNAPSHOT_VERSION) as { seq: number; body: string } | undefined;
+  const first = sqlite.prepare("SELECT min(seq) FROM journal").pluck().get() as number;
+  // Without a snapshot only a journal that was never trimmed can be gone through.
+  if (snapshot === undefined && first > 1) return undefined;
+  const past = Past.from(snapshot?.body);
+  return past && { past, seq: snapshot?.seq ?? 0 };
+}
+
+function nextOf(sqlite: Database.Database, room: RoomId, after: number): number | undefined {
+  return sqlite
+    .prepare("SELECT seq FROM journal WHERE seq > ? AND instr(body, ?) ORDER BY seq LIMIT 1")
+    .pluck()
+    .get(after, `"room":${JSON.stringify(room)}`) as number | undefined;
+}

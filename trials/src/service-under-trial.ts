@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from "node:child_process";
-import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -9,29 +9,35 @@ const SERVER = fileURLToPath(new URL("../../examples/tidewrights/dist/server/mai
 
 export const TRIAL_BUILD = "trial-1";
 
-const config = (port: number) => `
+const config = (port: number, graceMs: number) => `
 harbor: trial
 data: data
 listen: { port: ${port} }
-players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: 60000 }
+players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: ${graceMs} }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews], talk: {} } }
 roomKinds:
-  crews: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: 60000, hostGraceMs: 60000 }
+  crews: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs} }
 levels: { brine-gate: { title: Brine Gate, players: { least: 2, most: 6 }, pool: sluice } }
 builds: { breakwater: { command: node, args: ["${SERVER}", --tide-ms, "1500"] } }
 pools: { sluice: { build: breakwater, ports: { from: 7700, to: 7739 }, most: 20, portRestMs: 500 } }
-journal: { snapshotEvery: 2000 }
+journal: { snapshotEvery: 2000, keepEvents: 20000 }
 log: { level: info }
 `;
 
 /** A service of its own process and folder, that may be killed and started again on the same port. */
 export class ServiceUnderTrial {
+  readonly #graceMs: number;
   readonly #folder = mkdtempSync(join(tmpdir(), "yellow-harbor-trial-"));
   #child: ChildProcess | undefined;
   #port = 0;
   url = "";
   /** Lines of its log that tell of a fault of its own. */
   readonly complaints: string[] = [];
+
+  /** `graceMs` is how long lost players are waited for. */
+  constructor(graceMs = 60_000) {
+    this.#graceMs = graceMs;
+  }
 
   get pid(): number {
     return this.#child?.pid ?? 0;
@@ -44,12 +50,18 @@ export class ServiceUnderTrial {
   /** Starts it and waits until it is ready. */
   async start(): Promise<void> {
     const file = join(this.#folder, "harbor.yaml");
-    writeFileSync(file, config(this.#port));
+    writeFileSync(file, config(this.#port, this.#graceMs));
     const args = [YH, "serve", "--config", file, "--stop-instances"];
     const child = spawn(process.execPath, args, { stdio: ["ignore", "pipe", "inherit"], detached: true });
     this.#child = child;
     this.url = await untilReady(child, this.complaints);
     this.#port = Number(new URL(this.url).port);
+  }
+
+  /** Size of its database with what is not checkpointed yet. */
+  fileBytes(): number {
+    const sizeOf = (name: string) => statSync(join(this.#folder, "data", name), { throwIfNoEntry: false })?.size ?? 0;
+    return sizeOf("harbor.sqlite") + sizeOf("harbor.sqlite-wal");
   }
 
   /** Ends it as a power cut would. */

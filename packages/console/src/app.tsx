@@ -6,6 +6,7 @@ import { useLive, useNow } from "./live/use-live.ts";
 import { InstanceDetail } from "./parts/instance-detail.tsx";
 import { Instances } from "./parts/instances.tsx";
 import { Lobbies } from "./parts/lobbies.tsx";
+import { LookBack } from "./parts/look-back.tsx";
 import { Pulse } from "./parts/pulse.tsx";
 import { Rail } from "./parts/rail.tsx";
 import { RoomDetail } from "./parts/room-detail.tsx";
@@ -74,6 +75,7 @@ function Work({ live, picture, now, search }: WorkProps) {
         <Rooms
           rooms={rooms.filter((room) => fitsRoom(room, search))}
           total={rooms.length}
+          search={search}
           lobbies={picture.lobbies}
           now={now}
           chosen={chosen}
@@ -110,11 +112,11 @@ function Chosen({
   if (room) return <RoomDetail room={room} now={now} close={close} />;
   const instance = picture.instances[id];
   if (instance) return <InstanceDetail instance={instance} now={now} close={close} />;
+  // It has closed; the journal still knows it.
+  if (!id.startsWith("i_")) return <LookBack key={id} room={id} close={close} />;
   return (
     <p className="rounded-box bg-base-200 p-4 text-sm">
-      {id.startsWith("r_")
-        ? "This room has closed."
-        : "This instance has ended; yh instance list --ended still shows it."}{" "}
+      This instance has ended; yh instance list --ended still shows it.{" "}
       <button type="button" className="link" onClick={close}>
         Close
       </button>

@@ -18,6 +18,17 @@ export const StatusView = z
     rooms: z.record(Phase, z.int()),
     instances: z.record(InstanceState, z.int()),
     watchers: z.int().meta({ description: "Streams of everything that are open." }),
+    connections: z.int().meta({ description: "Connections of players that are open." }),
+    process: z
+      .object({
+        memoryBytes: z.int().meta({ description: "Resident memory." }),
+        heapBytes: z.int().meta({ description: "Heap in use." }),
+        loopDelayMs: z.number().meta({
+          description: "99th percentile of the event loop's delay since the status was asked for last.",
+        }),
+        loopDelayMostMs: z.number(),
+      })
+      .meta({ description: "The service's own process." }),
     journal: z.object({
       seq: z.int().meta({ description: "Number of the last durable event." }),
       commits: z.int().meta({ description: "Batches committed since the start." }),
@@ -129,6 +140,36 @@ export const JournalPage = z
   })
   .meta({ id: "JournalPage", description: "Events of the journal, in order." });
 export type JournalPage = z.infer<typeof JournalPage>;
+
+export const PastQuery = z
+  .object({
+    seq: z.coerce.number().int().min(1).optional().meta({ description: "Right after this event of the journal." }),
+    atMs: z.coerce.number().int().min(0).optional().meta({
+      description: "At this time, in milliseconds since 1970-01-01T00:00:00Z.",
+    }),
+    story: z.coerce.number().int().min(1).max(200).default(20).meta({
+      description: "How many of the room's events up to the moment are told.",
+    }),
+  })
+  .refine(({ seq, atMs }) => seq === undefined || atMs === undefined, {
+    message: "expected seq or atMs, not both",
+    path: ["atMs"],
+  });
+
+export const RoomPast = z
+  .object({
+    room: RoomView.meta({
+      description: "After the last event of the story; as it was last with somebody in it when that has closed it.",
+    }),
+    closed: z.boolean(),
+    story: z
+      .array(z.object({ seq: z.int(), atMs: z.int(), kind: z.string(), text: z.string().optional() }))
+      .min(1)
+      .meta({ description: "The room's events, oldest first, the moment's own last." }),
+    next: z.int().optional().meta({ description: "Number of the room's next event after the moment." }),
+  })
+  .meta({ id: "RoomPast", description: "A room as it was at a moment of its past, and how it came to that." });
+export type RoomPast = z.infer<typeof RoomPast>;
 
 /** One message of the watch stream: the whole picture first, then what happened with the patch for it. */
 export const WatchMessage = z

@@ -60,6 +60,7 @@ export const problemTable = {
   "everybody-left": row("Everybody has left", 409, 4, "later"),
   "talk-off": row("The lobby does not let people talk", 403, 5, "never"),
   "talk-too-fast": row("Too many sayings", 429, 4, "later"),
+  "too-many-connections": row("Too many connections from one address", 429, 4, "later"),
   "put-out-of-room": row("The player was put out of this room for good", 403, 5, "never"),
   "put-out": row("The player was put out", 403, 5, "never", 4412),
   "member-unknown": row("There is no such member", 404, 3, "changed"),

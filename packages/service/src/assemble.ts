@@ -40,7 +40,14 @@ export async function assemble(
   const stamp = stampMaker(now);
   const runtime = await startRuntime(config, opened, { tokens, stamp, log });
   const pulses = new Pulses();
-  const gateway = new Gateway({ runtime, tokens, now, players: config.players, log });
+  const gateway = new Gateway({
+    runtime,
+    tokens,
+    now,
+    players: config.players,
+    behindProxy: config.listen.behindProxy,
+    log,
+  });
   const watchers = new WatchHub(runtime);
   const effects = new EffectRunner({
     ...{ runtime, tokens, pulses, log },
@@ -69,9 +76,10 @@ export async function assemble(
   const loopbackIsEnough = config.operators.access === "loopback" && isLoopback(config.listen.host);
   const api = await createApi(
     {
-      ...{ config, version: SERVICE_VERSION, runtime, journal, tokens, pulses, watchers, startedAtMs },
+      ...{ config, version: SERVICE_VERSION, runtime, journal, dataFolder, tokens, pulses, watchers, startedAtMs },
       driver: () => effects.driver,
       access: { loopbackIsEnough, token: operatorToken },
+      connectionCount: () => gateway.connectionCount,
       notice: (to, players, text) => gateway.notice(to, players, text),
       consoleFolder: options.consoleFolder,
       isReady: () => isReady,

@@ -1,8 +1,9 @@
 export { configJsonSchema } from "./config/json-schema.ts";
 export { type ConfigFault, type LoadedConfig, loadConfig, parseConfig } from "./config/load.ts";
 export { Config } from "./config/schema.ts";
+export type { CopyContents } from "./journal/copies.ts";
 export { openSqliteJournal } from "./journal/sqlite-journal.ts";
-export { readOperatorToken, serve } from "./serve.ts";
+export { backupFolder, inspectBackup, readOperatorToken, restoreBackup, serve } from "./serve.ts";
 export { type RunningService, type ServeOptions, StartError } from "./start.ts";
 export { SERVICE_VERSION } from "./version.ts";
 

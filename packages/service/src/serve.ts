@@ -1,4 +1,6 @@
-import { isAbsolute, resolve } from "node:path";
+import { isAbsolute, join, resolve } from "node:path";
+import type { CopyContents } from "./journal/copies.ts";
+import { DATABASE_FILE } from "./journal/files.ts";
 import { JournalOpenError, openSqliteJournal } from "./journal/sqlite-journal.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { type RunningService, type ServeOptions, StartError } from "./start.ts";
@@ -31,4 +33,29 @@ export async function readOperatorToken(folder: string): Promise<string> {
   if (secret === undefined)
     throw new StartError("data-unusable", `No service has run in ${folder} yet; start it once with yh serve.`);
   return operatorTokenOf(secret);
+}
+
+/** Looks through a backup. Throws {@link StartError} when it cannot be relied on. */
+export const inspectBackup = (file: string): Promise<CopyContents> =>
+  withCopies(({ inspectCopy }) => inspectCopy(file));
+
+/** Puts a backup into a data folder that has nothing yet. Throws {@link StartError} when that cannot be. */
+export const restoreBackup = (file: string, folder: string): Promise<CopyContents> =>
+  withCopies(({ restoreCopy }) => restoreCopy(file, folder));
+
+/** Backs up a data folder beside the service that may use it. Throws {@link StartError} when it cannot be read. */
+export const backupFolder = (folder: string, file: string): Promise<void> =>
+  withCopies(({ copyDatabase, keepOnDisk }) => {
+    copyDatabase(join(folder, DATABASE_FILE), file);
+    keepOnDisk(file);
+  });
+
+async function withCopies<T>(work: (copies: typeof import("./journal/copies.ts")) => T): Promise<T> {
+  const copies = await import("./journal/copies.ts");
+  try {
+    return work(copies);
+  } catch (error) {
+    const { code, message } = error as { code?: unknown; message: string };
+    throw new StartError(code === "data-locked" ? "data-locked" : "data-unusable", message);
+  }
 }

@@ -1,10 +1,11 @@
-import type { MemberView, RoomExplanation, RoomView } from "@yellow-harbor/protocol";
+import type { RoomView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
+import { roomLines } from "../output/room-lines.ts";
 import { phaseText, type Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
-import { relative, when } from "../output/time.ts";
+import { when } from "../output/time.ts";
 import { addRoomVerbs } from "./room-verbs.ts";
 
 export function addRoom(program: Command): void {
@@ -29,7 +30,7 @@ export function addRoom(program: Command): void {
     .action(async (id: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       const [view, explanation] = await Promise.all([operator.room(id), operator.explainRoom(id)]);
-      screen.show({ ...view, explanation }, () => renderOne(view, explanation, screen));
+      screen.show({ ...view, explanation }, () => roomLines(view, screen, Date.now(), explanation.text));
     });
   addRoomVerbs(room);
 }
@@ -64,63 +65,4 @@ function waitsFor(room: RoomView): string {
   if (travel?.step === "preparing") return "an instance";
   if (travel) return travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ");
   return room.missing.length === 0 ? "the host to start" : room.missing.map((row) => row.text).join("; ");
-}
-
-function settingsLine({ settings, visibility, banned }: RoomView): string[] {
-  const free = Object.entries(settings).map(([key, value]) => `${key} ${value}`);
-  const more = [visibility === "listed" ? "" : visibility, ...free, banned.length > 0 ? `${banned.length} banned` : ""];
-  const said = more.filter((part) => part !== "");
-  return said.length === 0 ? [] : [said.join(", ")];
-}
-
-function nameIn({ host, baton }: RoomView, { id, name }: MemberView): string {
-  const marks = [id === host && "host", id === baton?.holder && "turn"].filter(Boolean);
-  return marks.length === 0 ? name : `${name} (${marks.join(", ")})`;
-}
-
-function renderOne(room: RoomView, explanation: RoomExplanation, { width, absolute }: Screen): string[] {
-  const now = Date.now();
-  const { result, destination, travel } = room;
-  const address = destination?.address ?? travel?.address;
-  const instance = destination?.instance ?? travel?.instance;
-  const rank = (player: string) => result?.standings.find((row) => row.player === player);
-  return [
-    `${pc.bold(room.code)}  ${room.name}  ${phaseText(room.phase)}  ${pc.dim(room.id)}`,
-    `lobby ${room.lobby}, kind ${room.kind}, level ${room.level?.id ?? "none picked"}, opened ${when(room.openedAtMs, now, absolute)}, revision ${room.revision}`,
-    ...settingsLine(room),
-    ...(instance ? [`instance ${instance}${address ? ` at ${address.host}:${address.port}` : ""}`] : []),
-    "",
-    ...explanation.text,
-    "",
-    ...table(
-      Object.values(room.members).sort((a, b) => a.place - b.place),
-      [
-        { heading: "PLACE", value: (member) => String(member.place), align: "right" },
-        { heading: "NAME", value: (member) => nameIn(room, member) },
-        ...(room.sides ? [{ heading: "SIDE", value: (member: MemberView) => member.side ?? "-" }] : []),
-        { heading: "READY", value: (member) => (member.ready ? pc.green("ready") : "not ready") },
-        {
-          heading: "PRESENCE",
-          value: (member) =>
-            member.awayUntilMs === undefined
-              ? "here"
-              : pc.yellow(`away, place given up ${relative(member.awayUntilMs, now)}`),
-        },
-        {
-          heading: "LATENCY",
-          value: ({ latencyMs, jitterMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms ±${jitterMs}`),
-          align: "right",
-        },
-        {
-          heading: "LAST RESULT",
-          value: (member) => (rank(member.id) ? `${rank(member.id)?.rank}. with ${rank(member.id)?.score}` : "-"),
-        },
-        { heading: "ID", value: (member) => pc.dim(member.id) },
-      ],
-      width,
-    ),
-    pc.dim(
-      `${Object.keys(room.members).length} of ${room.capacity} places taken${result?.note ? `; last run: ${result.note}` : ""}`,
-    ),
-  ];
 }

@@ -25,6 +25,7 @@ function render(status: StatusView, width: number): string[] {
       `players    ${players.here} here, ${players.away} away, limit ${players.limit}`,
       `rooms      ${counts(rooms)}`,
       `instances  ${counts(instances)}`,
+      `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (99th percentile, most ${status.process.loopDelayMostMs} ms)`,
       `journal    ${journal.seq} events durable, ${journal.waiting} waiting, ${journal.commits} commits`,
     ],
     "",

@@ -7,6 +7,7 @@ import {
   Problem,
   type RoomExplanation,
   type RoomPage,
+  type RoomPast,
   type RoomView,
   type StatusView,
   type WatchMessage,
@@ -127,6 +128,16 @@ export class OperatorClient {
   /** A page of the journal: events after a number, by kind, about an id. */
   journal(query: { after?: number; limit?: number; kind?: string; about?: string } = {}): Promise<JournalPage> {
     return this.#get("/v1/journal", query);
+  }
+
+  /** A room as it was: right after an event, at a time, or as it was last. Also after it has closed. */
+  past(idOrCode: string, query: { seq?: number; atMs?: number; story?: number } = {}): Promise<RoomPast> {
+    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/past`, query);
+  }
+
+  /** A consistent copy of all that the service keeps: the bytes of one SQLite file. */
+  async *backup(): AsyncGenerator<Uint8Array> {
+    yield* bodyOf(await this.#fetch("/v1/backup", {}));
   }
 
   /** Everything as it happens: the whole picture first. Ends when the service closes the stream or `signal` is aborted. */

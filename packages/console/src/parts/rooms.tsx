@@ -4,16 +4,20 @@ import { PhaseMark } from "./marks.tsx";
 import { Empty, plural, Section } from "./section.tsx";
 import { span } from "./time.ts";
 
+/** How codes look that people read out. */
+const CODE = /^[a-z0-9]{5}$/i;
+
 interface RoomsProps {
   readonly rooms: readonly RoomView[];
   readonly lobbies: Readonly<Record<string, LobbySummary>>;
   readonly total: number;
+  readonly search: string;
   readonly now: number;
   readonly chosen: string | undefined;
   readonly choose: (id: string) => void;
 }
 
-export function Rooms({ rooms, lobbies, total, now, chosen, choose }: RoomsProps) {
+export function Rooms({ rooms, lobbies, total, search, now, chosen, choose }: RoomsProps) {
   const count = rooms.length === total ? plural(total, "room") : `${rooms.length} of ${plural(total, "room")}`;
   return (
     <Section id="rooms" title="Rooms" count={count}>
@@ -22,6 +26,11 @@ export function Rooms({ rooms, lobbies, total, now, chosen, choose }: RoomsProps
           {total > 0 ? "No room fits the search." : "No rooms yet. A player opens one; try "}
           {total === 0 && <code className="font-mono text-xs">npm run yh -- play --name You</code>}
           {total === 0 && ", then open."}
+          {CODE.test(search) && (
+            <button type="button" className="btn btn-xs ml-2" onClick={() => choose(search.toUpperCase())}>
+              Look back at room {search.toUpperCase()}
+            </button>
+          )}
         </Empty>
       ) : (
         <div className="overflow-x-auto rounded-box border border-base-300">

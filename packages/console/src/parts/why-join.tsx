@@ -1,8 +1,8 @@
-import { ProblemError } from "@yellow-harbor/client";
 import type { JoinExplanation, PlayerView, RoomView } from "@yellow-harbor/protocol";
 import { CircleHelp } from "lucide-react";
 import { useState } from "react";
 import { store } from "../live/use-live.ts";
+import { wordsOf } from "./words.ts";
 
 type Answer = { readonly explained: JoinExplanation } | { readonly fault: string };
 
@@ -70,6 +70,3 @@ function Explained({ canJoin, against, text }: JoinExplanation) {
     </ol>
   );
 }
-
-const wordsOf = (error: unknown): string =>
-  error instanceof ProblemError ? error.problem.detail : (error as Error).message;

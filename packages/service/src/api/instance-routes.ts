@@ -79,7 +79,8 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return reply.send({ orders: waiting });
     const orders = await new Promise<readonly Order[]>((resolve) => {
       const letGo = pulses.hold(instance, waitMs, resolve);
-      request.raw.socket.once("close", () => {
+      // The response's own end: the socket serves one pulse after the other.
+      reply.raw.once("close", () => {
         letGo();
         resolve([]);
       });

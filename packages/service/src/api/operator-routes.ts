@@ -14,8 +14,10 @@ import { operatorRefusal } from "./access.ts";
 import { journalRoute } from "./journal-route.ts";
 import { outputRoute } from "./output-route.ts";
 import type { Api, ApiParts } from "./parts.ts";
+import { pastRoutes } from "./past-routes.ts";
 import { playerRoutes } from "./player-routes.ts";
 import { sendProblem } from "./problems.ts";
+import { ProcessFigures } from "./process-figures.ts";
 import { roomRoutes } from "./room-routes.ts";
 import { watchRoute } from "./watch-route.ts";
 
@@ -34,10 +36,13 @@ export async function operatorRoutes(api: Api, parts: ApiParts): Promise<void> {
   outputRoute(api, parts);
   watchRoute(api, parts);
   journalRoute(api, parts);
+  pastRoutes(api, parts);
 }
 
 function statusRoute(api: Api, parts: ApiParts): void {
   const schema = { tags: ["service"], security, summary: "The service in numbers.", response: { 200: StatusView } };
+  const figures = new ProcessFigures();
+  api.addHook("onClose", async () => figures.close());
   api.get("/v1/status", { schema }, async () => {
     const { runtime, config, version, startedAtMs, watchers } = parts;
     return runtime.query((harbor, atMs) => ({
@@ -48,6 +53,8 @@ function statusRoute(api: Api, parts: ApiParts): void {
       upMs: atMs - startedAtMs,
       ...countHarbor(harbor),
       watchers: watchers.count,
+      connections: parts.connectionCount(),
+      process: figures.take(),
       journal: runtime.journalStatus,
     }));
   });

@@ -23,7 +23,7 @@ export function outputRoute(api: Api, { runtime, journal, driver }: ApiParts): v
       return sendProblem(reply, problem("instance-unknown", `There is no instance ${instance}.`));
     }
     const abort = new AbortController();
-    request.raw.socket.once("close", () => abort.abort());
+    reply.raw.once("close", () => abort.abort());
     const goesOn = async () => follow && !abort.signal.aborted && isLive();
     const streams: OutputStream[] = stream === "both" ? ["out", "err"] : [stream];
     const sources = streams.map((one) =>

@@ -31,11 +31,14 @@ export interface ApiParts {
   readonly version: string;
   readonly runtime: HarborRuntime;
   readonly journal: Journal;
+  readonly dataFolder: string;
   readonly tokens: Tokens;
   readonly pulses: Pulses;
   readonly driver: () => MachineDriver;
   readonly access: OperatorAccess;
   readonly watchers: WatchHub;
+  /** Connections of players that are open. */
+  readonly connectionCount: () => number;
   /** Says something to players on behalf of an operator; returns to how many. */
   readonly notice: (to: Notice["to"], players: Iterable<PlayerId>, text: string) => number;
   readonly startedAtMs: number;

@@ -14,7 +14,7 @@ export function watchRoute(api: Api, { watchers }: ApiParts): void {
     summary:
       "Everything as it happens: the whole picture first, then each event with the merge patch for it (server-sent events).",
   };
-  api.get("/v1/watch", { schema }, (request, reply) => {
+  api.get("/v1/watch", { schema }, (_request, reply) => {
     const stream = new PassThrough({ highWaterMark: 65_536 });
     const send = (text: string) => {
       stream.write(text);
@@ -28,7 +28,7 @@ export function watchRoute(api: Api, { watchers }: ApiParts): void {
       stop();
     };
     stream.once("close", end);
-    request.raw.socket.once("close", () => stream.destroy());
+    reply.raw.once("close", () => stream.destroy());
     return reply.type("text/event-stream").header("cache-control", "no-store").send(stream);
   });
 }

@@ -21,6 +21,10 @@ const Listen = z
       .url({ protocol: /^https?$/ })
       .optional()
       .meta({ description: "Address at which instances reach the service, when it is not the one it listens on." }),
+    behindProxy: z.boolean().default(false).meta({
+      description:
+        "Whether players come through a proxy of yours: their addresses are then taken from the last X-Forwarded-For.",
+    }),
   })
   .prefault({});
 
@@ -52,6 +56,16 @@ const Players = z.strictObject({
     .max(100_000)
     .default(50)
     .meta({ description: "Frames a player may send in a second, on average." }),
+  perAddress: z
+    .strictObject({
+      connections: z.int().min(1).max(1_000_000).default(1_000).meta({
+        description: "Most connections of players from one address; an IPv6 network of 64 bits counts as one.",
+      }),
+      perSecond: z.int().min(1).max(1_000_000).default(200).meta({
+        description: "New connections from one address in a second, on average; twice as many at once.",
+      }),
+    })
+    .prefault({}),
   unreadBytes: z
     .int()
     .min(65_536)

@@ -21,6 +21,7 @@ import { steadyMs } from "../harbor/clock.ts";
 import type { NewsPush } from "../harbor/outbox.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
+import { AddressGate } from "./address-gate.ts";
 import { Connection } from "./connection.ts";
 import { type CheckedRequest, decode } from "./decode.ts";
 import { type Answer, dispatch, isPassing } from "./dispatch.ts";
@@ -37,6 +38,8 @@ export interface GatewayParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
   readonly players: Config["players"];
+  /** Whether connections come through a proxy that tells whose they are. */
+  readonly behindProxy: boolean;
   /** The harbor's time. */
   readonly now: () => number;
   readonly log: Logger;
@@ -68,6 +71,7 @@ export class Gateway {
     },
   });
   readonly #desk: PassingDesk;
+  readonly #gate: AddressGate;
   readonly #heart: NodeJS.Timeout;
   #numbersGiven = 0;
   #isClosing = false;
@@ -76,6 +80,7 @@ export class Gateway {
   constructor(parts: GatewayParts) {
     this.#parts = parts;
     this.#desk = new PassingDesk(parts.runtime, this.#connectionOf);
+    this.#gate = new AddressGate(parts.players.perAddress);
     this.#heart = setInterval(() => this.#beat(), parts.players.beatEveryMs);
     this.#heart.unref();
   }
@@ -98,6 +103,12 @@ export class Gateway {
       refuseUpgrade(socket, problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }));
       return true;
     }
+    const entry = this.#gate.enter(this.#addressOf(request), steadyMs());
+    if ("refused" in entry) {
+      refuseUpgrade(socket, entry.refused);
+      return true;
+    }
+    socket.once("close", entry.leave);
     this.#server.handleUpgrade(request, socket, head, (webSocket) => this.#accept(webSocket, socket as Socket));
     return true;
   }
@@ -158,6 +169,12 @@ export class Gateway {
     await closed;
     clearTimeout(patience);
     this.#server.close();
+  }
+
+  /** What a proxy saw stands last (what was there before it the client may have made up). */
+  #addressOf({ headers, socket }: IncomingMessage): string {
+    const forwarded = this.#parts.behindProxy ? String(headers["x-forwarded-for"] ?? "") : "";
+    return forwarded.split(",").at(-1)?.trim() || (socket.remoteAddress ?? "unknown");
   }
 
   #accept(socket: WebSocket, raw: Socket): void {

@@ -45,7 +45,7 @@ export interface PastEvent {
 export type PastAnswer =
   | {
       readonly found: true;
-      /** The room after the last event of the story, or right before it was closed. */
+      /** The room after the last event of the story, or as it was last with somebody in it when that has closed it. */
       readonly room: RoomView;
       readonly closed: boolean;
       /** The room's events, oldest first, the moment's own last. */

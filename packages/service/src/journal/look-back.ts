@@ -76,9 +76,12 @@ function retell(sqlite: Database.Database, room: RoomId, events: readonly Row[])
   for (const row of rows.iterate(start.seq, last.seq) as IterableIterator<Row>) {
     const { seq, atMs, kind } = row;
     const event = JSON.parse(row.body) as HarborEvent;
-    if (seq === last.seq) view = past.room(room);
-    if (wanted.has(seq)) story.push({ seq, atMs, kind, text: past.tell(event, atMs) });
-    else past.replay(event, atMs);
+    if (wanted.has(seq)) {
+      const before = past.room(room);
+      // Members leave before their room closes: what it was like with them tells more than what was left of it.
+      if (before && (view === undefined || Object.keys(before.members).length > 0)) view = before;
+      story.push({ seq, atMs, kind, text: past.tell(event, atMs) });
+    } else past.replay(event, atMs);
   }
   const after = past.room(room);
   const shown = after ?? view;

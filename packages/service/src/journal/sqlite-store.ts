@@ -180,7 +180,7 @@ export class SqliteStore {
 }
 
 /** Holds an exclusive lock for as long as the process lives: the system lets go of it however the process ends. */
-function lockFolder(folder: string): Database.Database {
+export function lockFolder(folder: string): Database.Database {
   try {
     mkdirSync(folder, { recursive: true, mode: 0o700 });
     const lock = new Database(join(folder, LOCK_FILE), { timeout: 200 });
@@ -211,8 +211,8 @@ function openFile(file: string): Database.Database {
   return sqlite;
 }
 
-/** `user_version` holds the number of migrations applied, so that an older service refuses a newer file. */
-function bringUpToDate(sqlite: Database.Database, db: BetterSQLite3Database<typeof schema>, file: string): void {
+/** Version of a file's schema beside the one that is known here. Throws when it is newer. */
+export function schemaOf(sqlite: Database.Database, file: string): { applied: number; known: number } {
   const applied = sqlite.pragma("user_version", { simple: true }) as number;
   if (!existsSync(MIGRATIONS)) throw new Error(`the migrations are missing: ${MIGRATIONS}`);
   const known = readMigrationFiles({ migrationsFolder: MIGRATIONS }).length;
@@ -222,6 +222,12 @@ function bringUpToDate(sqlite: Database.Database, db: BetterSQLite3Database<type
       `The file ${file} was written by a newer version (schema ${applied}, this version knows ${known}); start that version, or restore a backup.`,
     );
   }
+  return { applied, known };
+}
+
+/** `user_version` holds the number of migrations applied, so that an older service refuses a newer file. */
+function bringUpToDate(sqlite: Database.Database, db: BetterSQLite3Database<typeof schema>, file: string): void {
+  const { applied, known } = schemaOf(sqlite, file);
   if (applied === known) return;
   migrate(db, { migrationsFolder: MIGRATIONS });
   sqlite.pragma(`user_version = ${known}`);
@@ -235,7 +241,7 @@ function secretOf(db: BetterSQLite3Database<typeof schema>): Buffer {
   return value;
 }
 
-function unusable(path: string, error: unknown): DataFolderError {
+export function unusable(path: string, error: unknown): DataFolderError {
   const { code, message } = error as { code?: string; message: string };
   return new DataFolderError(
     "data-unusable",

@@ -1,0 +1,72 @@
+import { ProblemError } from "@yellow-harbor/client";
+import type { RoomPast } from "@yellow-harbor/protocol";
+import { type Command, Option } from "commander";
+import pc from "picocolors";
+import { contextOf, wholeNumber } from "../context.ts";
+import { roomLines } from "../output/room-lines.ts";
+import type { Screen } from "../output/screen.ts";
+import { cut } from "../output/table.ts";
+
+type Moment = { readonly seq: number } | { readonly atMs: number };
+
+export function addReplay(program: Command): void {
+  program
+    .command("replay")
+    .description("a room as it was at any moment of its past, and how it came to that")
+    .argument("<room>", "code or id; a room that has closed too")
+    .addOption(
+      new Option("--at <moment>", "number of an event, or a time: 2031-05-01T20:15:00Z, -90s, -5m, -2h").argParser(
+        (typed) => momentOf(typed, Date.now()),
+      ),
+    )
+    .option("--story <number>", "how many of the room's events are told", wholeNumber("--story", 1, 200), 12)
+    .action(async (room: string, { at, story }: { at?: Moment; story: number }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const past = await operator.past(room, { ...at, story });
+      screen.show(past, () => render(past, screen));
+      if (!screen.json) screen.note(nextStep(room, past));
+    });
+}
+
+const RELATIVE = /^-(\d+)(s|m|h)$/;
+const MS: Readonly<Record<string, number>> = { s: 1_000, m: 60_000, h: 3_600_000 };
+
+/** An event's number, a time, or how long ago. */
+export function momentOf(typed: string, nowMs: number): Moment {
+  if (/^[1-9]\d*$/.test(typed)) return { seq: Number(typed) };
+  const [, amount, unit] = RELATIVE.exec(typed) ?? [];
+  if (amount !== undefined && unit !== undefined) return { atMs: nowMs - Number(amount) * (MS[unit] ?? 0) };
+  const atMs = /^\d{4}-\d{2}-\d{2}/.test(typed) ? Date.parse(typed) : Number.NaN;
+  if (!Number.isNaN(atMs)) return { atMs };
+  throw ProblemError.of(
+    "usage",
+    `--at ${typed} is no moment; give the number of an event, a time such as 2031-05-01T20:15:00Z, or how long ago: -90s, -5m, -2h.`,
+  );
+}
+
+function render({ room, closed, story }: RoomPast, screen: Screen): string[] {
+  const moment = story.at(-1);
+  const lines = story.map(({ seq, atMs, kind, text }) => {
+    const at = new Date(atMs).toISOString();
+    const head = `${String(seq).padStart(7)}  ${screen.absolute ? at : at.slice(11, 19)}  `;
+    return `${pc.dim(head)}${text === undefined ? pc.dim(kind) : cut(text, Math.max(20, screen.width - head.length))}`;
+  });
+  return [
+    ...lines,
+    "",
+    closed
+      ? `Event ${moment?.seq} closed the room. The last time somebody was in it:`
+      : `After event ${moment?.seq}, ${new Date(moment?.atMs ?? 0).toISOString()}:`,
+    ...roomLines(room, screen, moment?.atMs ?? 0),
+  ];
+}
+
+/** How to go one event on or back. */
+function nextStep(room: string, { story, next }: RoomPast): string {
+  const before = story.at(-2)?.seq;
+  const steps = [
+    ...(before === undefined ? [] : [`back: yh replay ${room} --at ${before}`]),
+    ...(next === undefined ? [] : [`on: yh replay ${room} --at ${next}`]),
+  ];
+  return steps.length === 0 ? "this is the room's only event" : steps.join("   ");
+}

@@ -1,0 +1,68 @@
+import type { MemberView, RoomView } from "@yellow-harbor/protocol";
+import pc from "picocolors";
+import { phaseText, type Screen } from "./screen.ts";
+import { table } from "./table.ts";
+import { relative, when } from "./time.ts";
+
+function settingsLine({ settings, visibility, banned }: RoomView): string[] {
+  const free = Object.entries(settings).map(([key, value]) => `${key} ${value}`);
+  const more = [visibility === "listed" ? "" : visibility, ...free, banned.length > 0 ? `${banned.length} banned` : ""];
+  const said = more.filter((part) => part !== "");
+  return said.length === 0 ? [] : [said.join(", ")];
+}
+
+function nameIn({ host, baton }: RoomView, { id, name }: MemberView): string {
+  const marks = [id === host && "host", id === baton?.holder && "turn"].filter(Boolean);
+  return marks.length === 0 ? name : `${name} (${marks.join(", ")})`;
+}
+
+/** A room in lines: what it is, `why` it is so, who is in it. Times are told as of `now`. */
+export function roomLines(
+  room: RoomView,
+  { width, absolute }: Screen,
+  now: number,
+  why: readonly string[] = [],
+): string[] {
+  const { result, destination, travel } = room;
+  const address = destination?.address ?? travel?.address;
+  const instance = destination?.instance ?? travel?.instance;
+  const rank = (player: string) => result?.standings.find((row) => row.player === player);
+  return [
+    `${pc.bold(room.code)}  ${room.name}  ${phaseText(room.phase)}  ${pc.dim(room.id)}`,
+    `lobby ${room.lobby}, kind ${room.kind}, level ${room.level?.id ?? "none picked"}, opened ${when(room.openedAtMs, now, absolute)}, revision ${room.revision}`,
+    ...settingsLine(room),
+    ...(instance ? [`instance ${instance}${address ? ` at ${address.host}:${address.port}` : ""}`] : []),
+    ...(why.length > 0 ? ["", ...why] : []),
+    "",
+    ...table(
+      Object.values(room.members).sort((a, b) => a.place - b.place),
+      [
+        { heading: "PLACE", value: (member) => String(member.place), align: "right" },
+        { heading: "NAME", value: (member) => nameIn(room, member) },
+        ...(room.sides ? [{ heading: "SIDE", value: (member: MemberView) => member.side ?? "-" }] : []),
+        { heading: "READY", value: (member) => (member.ready ? pc.green("ready") : "not ready") },
+        {
+          heading: "PRESENCE",
+          value: (member) =>
+            member.awayUntilMs === undefined
+              ? "here"
+              : pc.yellow(`away, place given up ${relative(member.awayUntilMs, now)}`),
+        },
+        {
+          heading: "LATENCY",
+          value: ({ latencyMs, jitterMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms ±${jitterMs}`),
+          align: "right",
+        },
+        {
+          heading: "LAST RESULT",
+          value: (member) => (rank(member.id) ? `${rank(member.id)?.rank}. with ${rank(member.id)?.score}` : "-"),
+        },
+        { heading: "ID", value: (member) => pc.dim(member.id) },
+      ],
+      width,
+    ),
+    pc.dim(
+      `${Object.keys(room.members).length} of ${room.capacity} places taken${result?.note ? `; last run: ${result.note}` : ""}`,
+    ),
+  ];
+}

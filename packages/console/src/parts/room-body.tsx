@@ -1,0 +1,169 @@
+import type { MemberView, RoomView } from "@yellow-harbor/protocol";
+import { Crown, Flag } from "lucide-react";
+import { Fragment } from "react";
+import { Id } from "./id.tsx";
+import { PhaseMark, ReadyMark } from "./marks.tsx";
+import { Fact } from "./panel.tsx";
+import { waitsFor } from "./rooms.tsx";
+import { span } from "./time.ts";
+
+/** A room: who is in it, what it waits for, where it goes. Times are told as of `now`. */
+export function RoomBody({ room, now }: { room: RoomView; now: number }) {
+  const { travel, destination, result, setback } = room;
+  const address = destination?.address ?? travel?.address;
+  return (
+    <>
+      <p className="text-sm">{room.name}</p>
+      <dl className="grid grid-cols-[6rem_1fr] gap-y-1 text-sm">
+        <Fact label="phase">
+          <PhaseMark phase={room.phase} />
+        </Fact>
+        <Fact label="waits for">{waitsFor(room)}</Fact>
+        {room.startsAtMs !== undefined && <Fact label="starts in">{span(room.startsAtMs - now)}</Fact>}
+        {room.gathersAtMs !== undefined && <Fact label="gathers in">{span(room.gathersAtMs - now)}</Fact>}
+        {travel && <Fact label="gives up in">{span(travel.deadlineMs - now)}</Fact>}
+        <Fact label="level">
+          {room.level ? `${room.level.title}, ${room.level.least} to ${room.level.most} players` : "not picked"}
+        </Fact>
+        {address && (
+          <Fact label="address">
+            <span className="font-mono text-xs">
+              {address.host}:{address.port}
+            </span>
+          </Fact>
+        )}
+        <Fact label="who comes in">
+          {comesIn[room.visibility]}
+          {room.banned.length > 0 && `; ${room.banned.length} banned`}
+        </Fact>
+        {Object.keys(room.settings).length > 0 && (
+          <Fact label="settings">
+            {Object.entries(room.settings)
+              .map(([key, value]) => `${key} ${value}`)
+              .join(", ")}
+          </Fact>
+        )}
+        <Fact label="lobby, kind">
+          {room.lobby}, {room.kind}
+        </Fact>
+        <Fact label="id">
+          <Id id={room.id} />
+        </Fact>
+      </dl>
+      <table className="table table-xs">
+        <thead>
+          <tr>
+            <th className="text-right">Place</th>
+            <th>Name</th>
+            <th>Ready</th>
+            <th className="text-right">Score</th>
+          </tr>
+        </thead>
+        <tbody>
+          {groupsOf(room).map(({ side, most, members }) => (
+            <Fragment key={side ?? ""}>
+              {side !== undefined && (
+                <tr>
+                  <th colSpan={4} className="pt-3 font-medium opacity-80">
+                    {side}, {members.length} of {most}
+                  </th>
+                </tr>
+              )}
+              {members.map((member) => (
+                <MemberRow key={member.id} member={member} room={room} now={now} />
+              ))}
+            </Fragment>
+          ))}
+        </tbody>
+      </table>
+      <Board board={room.board} room={room} />
+      {result?.note && <p className="text-sm opacity-80">Last run: {result.note}.</p>}
+      {setback && <p className="text-sm text-warning">The last start came to nothing: {setback.detail}</p>}
+    </>
+  );
+}
+
+interface Group {
+  readonly side: string | undefined;
+  readonly most: number;
+  readonly members: readonly MemberView[];
+}
+
+/** Members by place, side by side where the room has sides. */
+function groupsOf(room: RoomView): Group[] {
+  const members = Object.values(room.members).sort((a, b) => a.place - b.place);
+  if (room.sides === undefined) return [{ side: undefined, most: room.capacity, members }];
+  return Object.entries(room.sides).map(([side, most]) => {
+    return { side, most, members: members.filter((member) => member.side === side) };
+  });
+}
+
+/** What the members share, when there is something. */
+function Board({ board, room }: { board: RoomView["board"]; room: RoomView }) {
+  const entries = Object.entries(board);
+  if (entries.length === 0) return null;
+  return (
+    <table className="table table-xs">
+      <thead>
+        <tr>
+          <th>Board</th>
+          <th>Value</th>
+          <th>Owner</th>
+        </tr>
+      </thead>
+      <tbody>
+        {entries.map(([key, { box, owner, revision }]) => (
+          <tr key={key} title={`revision ${revision}`}>
+            <td className="font-mono">{key}</td>
+            <td className="max-w-40 truncate font-mono">{JSON.stringify(box[0])}</td>
+            <td>{room.members[owner]?.name ?? "gone"}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const comesIn = { listed: "listed for everybody", "code-only": "by code alone", locked: "nobody new" };
+
+/** Whose turn it is, and for how long. */
+function Baton({ room, now }: { room: RoomView; now: number }) {
+  const { untilMs } = room.baton ?? {};
+  return (
+    <span className="flex items-center gap-0.5 whitespace-nowrap text-warning text-xs">
+      <Flag size={13} aria-label="has the turn" />
+      {untilMs !== undefined && span(untilMs - now)}
+    </span>
+  );
+}
+
+function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; now: number }) {
+  const standing = room.result?.standings.find((row) => row.player === member.id);
+  return (
+    <tr>
+      <td className="text-right tabular-nums">{member.place}</td>
+      <td>
+        <span className="flex items-center gap-1">
+          {member.name}
+          {member.id === room.host && <Crown size={13} aria-label="host" />}
+        </span>
+        {member.id === room.baton?.holder && <Baton room={room} now={now} />}
+        {member.latencyMs !== undefined && (
+          <span className="text-xs tabular-nums opacity-70" title={`jitter ${member.jitterMs} ms`}>
+            {member.latencyMs} ms
+          </span>
+        )}
+        {member.swapWith && (
+          <span className="block text-xs opacity-80">offers {room.members[member.swapWith]?.name} to swap</span>
+        )}
+      </td>
+      <td>
+        <ReadyMark ready={member.ready} away={member.presence === "away"} />
+        {member.awayUntilMs !== undefined && (
+          <span className="ml-1 text-xs opacity-80">place kept for {span(member.awayUntilMs - now)}</span>
+        )}
+      </td>
+      <td className="text-right tabular-nums">{standing ? `${standing.score} (${standing.rank}.)` : "-"}</td>
+    </tr>
+  );
+}

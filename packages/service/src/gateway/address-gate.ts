@@ -1,0 +1,77 @@
+import { isIPv6 } from "node:net";
+import { type Problem, problem } from "@yellow-harbor/protocol";
+import { RateLimit } from "./limits.ts";
+
+export interface AddressLimits {
+  /** Most connections that are open at once. */
+  readonly connections: number;
+  /** New connections in a second, on average; twice as many at once. */
+  readonly perSecond: number;
+}
+
+interface Comer {
+  open: number;
+  readonly rate: RateLimit;
+  lastMs: number;
+}
+
+/** Addresses that are remembered before those with nothing open are looked through. */
+const KNOWN_MOST = 10_000;
+/** So long after its last attempt the pace of an address with nothing open is forgotten. */
+const FORGET_MS = 10_000;
+
+/** Counts the connections of each address, so that one computer cannot take the places of all others. */
+export class AddressGate {
+  readonly #limits: AddressLimits;
+  readonly #comers = new Map<string, Comer>();
+  #lookAt = KNOWN_MOST;
+
+  constructor(limits: AddressLimits) {
+    this.#limits = limits;
+  }
+
+  /** Lets a connection in and returns what to call when it has ended, or why it is not let in. */
+  enter(address: string, nowMs: number): { readonly leave: () => void } | { readonly refused: Problem } {
+    const { connections, perSecond } = this.#limits;
+    const key = networkOf(address);
+    if (this.#comers.size >= this.#lookAt) this.#forget(nowMs);
+    const comer = this.#comers.get(key) ?? { open: 0, rate: new RateLimit(perSecond, 2 * perSecond, nowMs), lastMs: 0 };
+    this.#comers.set(key, comer);
+    comer.lastMs = nowMs;
+    if (!comer.rate.take(nowMs)) {
+      const detail = `More than ${perSecond} new connections a second come from ${key}; wait a moment before connecting again.`;
+      return { refused: problem("too-many-connections", detail) };
+    }
+    if (comer.open >= connections) {
+      const detail = `${connections} connections from ${key} are open, which is the most; close some of them first.`;
+      return { refused: problem("too-many-connections", detail) };
+    }
+    comer.open += 1;
+    return {
+      leave: () => {
+        comer.open -= 1;
+      },
+    };
+  }
+
+  /** Forgets who has nothing open and has not come for a while. With many that stay it is looked for less often. */
+  #forget(nowMs: number): void {
+    for (const [key, { open, lastMs }] of this.#comers) {
+      if (open === 0 && nowMs - lastMs > FORGET_MS) this.#comers.delete(key);
+    }
+    this.#lookAt = Math.max(KNOWN_MOST, 2 * this.#comers.size);
+  }
+}
+
+/** Whoever has one IPv6 address commonly has the 2^64 of its network (RFC 6177), so those count as one. */
+export function networkOf(address: string): string {
+  const mapped = /^::ffff:(\d+\.\d+\.\d+\.\d+)$/i.exec(address)?.[1];
+  if (mapped !== undefined) return mapped;
+  if (!isIPv6(address)) return address;
+  const [head = "", tail] = address.split("%")[0]?.split("::") ?? [];
+  const parts = head === "" ? [] : head.split(":");
+  const rest = tail === undefined || tail === "" ? [] : tail.split(":");
+  const zeros = tail === undefined ? [] : Array<string>(Math.max(0, 8 - parts.length - rest.length)).fill("0");
+  const network = [...parts, ...zeros, ...rest].slice(0, 4).map((part) => Number.parseInt(part, 16).toString(16));
+  return `${network.join(":")}::/64`;
+}

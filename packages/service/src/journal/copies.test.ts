@@ -1,0 +1,149 @@
+import { copyFileSync, existsSync, readdirSync, readFileSync, statSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import Database from "better-sqlite3";
+import { afterEach, describe, expect, it } from "vitest";
+import { backupFolder, inspectBackup, restoreBackup } from "../serve.ts";
+import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
+
+afterEach(endAll);
+
+const fast = testConfig("good", (config) => ({
+  ...config,
+  players: { ...config.players, framesPerSecond: 100_000 },
+  journal: { snapshotEvery: 100, keepEvents: 1_000_000 },
+}));
+
+/** A backup as a client takes it. */
+async function download(operator: { backup(): AsyncGenerator<Uint8Array> }, file: string): Promise<void> {
+  const parts: Uint8Array[] = [];
+  for await (const part of operator.backup()) parts.push(part);
+  writeFileSync(file, Buffer.concat(parts));
+}
+
+/** A backup of a service with one room on whose board a number is written. */
+async function someBackup(): Promise<string> {
+  const service = await startTestService(fast);
+  const ansel = await service.player("Ansel");
+  await ansel.openRoom();
+  await ansel.write("stones", 7);
+  const file = join(temporaryFolder(), "harbor-backup.sqlite");
+  await download(service.operator, file);
+  return file;
+}
+
+describe("a backup", () => {
+  it("taken in the middle of writing is one moment: all that was acknowledged before, in order", async () => {
+    const service = await startTestService(fast);
+    const ansel = await service.player("Ansel");
+    const { room } = await ansel.openRoom();
+    let written = 0;
+    let isOver = false;
+    const writing = (async () => {
+      for (let n = 1; !isOver; n++) {
+        await ansel.write("stones", n);
+        written = n;
+      }
+    })();
+    await ansel.until(() => written >= 300);
+    const folder = temporaryFolder();
+    for (const name of ["first", "second"]) {
+      const before = written;
+      const file = join(folder, `${name}.sqlite`);
+      await download(service.operator, file);
+      const after = written;
+      const contents = await inspectBackup(file);
+      expect(contents).toMatchObject({ players: 1, rooms: 1 });
+      const data = join(folder, name);
+      expect(await restoreBackup(file, data)).toEqual(contents);
+      const restored = await startTestService(fast, { data });
+      const [kept] = (await restored.operator.room(room.id)).board.stones?.box ?? [];
+      expect(kept).toBeGreaterThanOrEqual(before);
+      expect(kept).toBeLessThanOrEqual(after + 1);
+      await restored.stop();
+    }
+    isOver = true;
+    await writing;
+    // Nothing of the copying is left in the data folder.
+    expect(readdirSync(service.data).filter((name) => name.startsWith("backup"))).toEqual([]);
+  });
+
+  it("of a folder can be taken beside the service that uses it, and is for its owner alone", async () => {
+    const service = await startTestService();
+    const ansel = await service.player("Ansel");
+    await ansel.openRoom();
+    const file = join(temporaryFolder(), "copy.sqlite");
+    await backupFolder(service.data, file);
+    expect(statSync(file).mode & 0o777).toBe(0o600);
+    expect(await inspectBackup(file)).toMatchObject({ players: 1, rooms: 1, first: { seq: 1 } });
+    await expect(backupFolder(service.data, file)).rejects.toThrow("is there already");
+    await expect(backupFolder(temporaryFolder(), `${file}2`)).rejects.toMatchObject({ code: "data-unusable" });
+  });
+
+  it("lets players come back to a service that was restored from it", async () => {
+    const service = await startTestService();
+    const ansel = await service.player("Ansel");
+    const { room } = await ansel.openRoom();
+    const file = join(temporaryFolder(), "copy.sqlite");
+    await download(service.operator, file);
+    const back = new Promise((resolve) => ansel.on("resumed", resolve));
+    await service.stop();
+    const data = temporaryFolder();
+    await restoreBackup(file, join(data, "restored"));
+    const config = testConfig("good", (one) => ({ ...one, listen: { ...one.listen, port: service.port } }));
+    await startTestService(config, { data: join(data, "restored") });
+    await back;
+    expect(ansel.picture.room).toMatchObject({ id: room.id, code: room.code });
+  });
+});
+
+describe("a restore", () => {
+  it("overwrites nothing, and needs the folder for itself", async () => {
+    const file = await someBackup();
+    const service = await startTestService();
+    const before = readFileSync(join(service.data, "harbor.sqlite"));
+    await expect(restoreBackup(file, service.data)).rejects.toMatchObject({ code: "data-locked" });
+    await service.stop();
+    await expect(restoreBackup(file, service.data)).rejects.toMatchObject({
+      code: "data-unusable",
+      message: expect.stringContaining("is there already and is not overwritten"),
+    });
+    expect(readFileSync(join(service.data, "harbor.sqlite")).length).toBeGreaterThanOrEqual(before.length);
+  });
+
+  it.each<[what: string, damage: (file: string) => void, why: RegExp]>([
+    ["was cut short", (file) => writeFileSync(file, readFileSync(file).subarray(0, 30_000)), /malformed|disk image/],
+    ["is no database", (file) => writeFileSync(file, "stones ".repeat(2_000)), /not a database/],
+    ["lacks an event", (file) => inDatabase(file, "DELETE FROM journal WHERE seq = 3"), /events are missing/],
+    [
+      "lacks its beginning",
+      (file) => inDatabase(file, "DELETE FROM snapshots; DELETE FROM journal WHERE seq < 3"),
+      /begins at event 3, and no snapshot/,
+    ],
+    ["is of a newer version", (file) => inDatabase(file, "PRAGMA user_version = 99"), /newer version/],
+    [
+      "comes to a state that cannot be",
+      (file) =>
+        inDatabase(
+          file,
+          "DELETE FROM snapshots; UPDATE journal SET body = replace(body, '\"capacity\":', '\"capacity\":0,\"was\":') WHERE kind = 'room.opened'",
+        ),
+      /1 members and a capacity of 0/,
+    ],
+  ])("refuses a backup that %s, and leaves the folder empty", async (_what, damage, why) => {
+    const file = join(temporaryFolder(), "damaged.sqlite");
+    copyFileSync(await someBackup(), file);
+    damage(file);
+    const data = join(temporaryFolder(), "data");
+    await expect(restoreBackup(file, data)).rejects.toMatchObject({
+      code: "data-unusable",
+      message: expect.stringMatching(why),
+    });
+    expect(existsSync(join(data, "harbor.sqlite"))).toBe(false);
+  });
+});
+
+function inDatabase(file: string, sql: string): void {
+  const sqlite = new Database(file);
+  sqlite.exec(sql);
+  sqlite.close();
+}

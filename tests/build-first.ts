@@ -6,4 +6,5 @@ const ROOT = fileURLToPath(new URL("..", import.meta.url));
 /** Threads and child processes of the tests run the build, so it must be that of the sources under test. */
 export function setup(): void {
   execFileSync(`${ROOT}node_modules/.bin/tsc`, ["-b"], { cwd: ROOT, stdio: "inherit" });
+  execFileSync(process.execPath, [`${ROOT}tools/bundle.mjs`], { stdio: "inherit" });
 }

@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { ROOT } from "./imports.ts";
 import { runNode } from "./run-yh.ts";
 
-/** Short forms of `npm run sim`, `crash` and `fuzz`; the long ones are for longer hours. */
+/** Short forms of `npm run sim`, `crash`, `soak` and `fuzz`; the long ones are for longer hours. */
 describe("the trials", () => {
   it("simulate the core under a seed, and say how many steps that were in a second", async () => {
     const ran = await runNode([join(ROOT, "trials/dist/sim.js"), "--seed", "5", "--steps", "2000", "--json"]);
@@ -27,6 +27,15 @@ describe("the trials", () => {
     });
     expect(report.acknowledged).toBeGreaterThan(100);
     expect(report.resumed).toBeGreaterThanOrEqual(3 * 4);
+  });
+
+  it("let players come and go: nothing of the service grows", async () => {
+    const ran = await runNode([join(ROOT, "trials/dist/soak.js"), "--minutes", "0.4", "--json"]);
+    const report = JSON.parse(ran.out);
+    expect(report, ran.err).toMatchObject({ ok: true, faults: [] });
+    expect(report.growth.map(({ name }: { name: string }) => name)).toContain("handles");
+    expect(report.visits).toBeGreaterThan(20);
+    expect(ran.err).not.toContain("MaxListeners");
   });
 
   it("send what nobody meant: no crash, no 5xx, no hang, nothing in the error log", async () => {

@@ -66,11 +66,13 @@ export async function install() {
 export async function build() {
   const hash = hashOf([...SOURCE_FOLDERS, "tsconfig.json", "tsconfig.base.json"]);
   const isThere =
-    existsSync(join(ROOT, "packages/cli/dist/main.js")) &&
+    existsSync(join(ROOT, "packages/cli/dist/bundle/main.js")) &&
     existsSync(join(ROOT, "packages/console/dist/app/index.html"));
   await whenStale("build", hash, isThere, "Building ...", async () => {
     const types = await run(bin("tsc"), ["-b"]);
     if (types !== 0) return types;
+    // Loaded here: before the installation there is nothing to load it from.
+    await (await import("./bundle.mjs")).bundle();
     const folder = join(ROOT, "packages/console");
     return run(join(folder, "node_modules/.bin/vite"), ["build", "--logLevel", "warn"], { cwd: folder });
   });

@@ -52,8 +52,7 @@ try {
   crews = await Promise.all(Array.from({ length: crewCount }, (_, n) => Crew.gather(service.url, n, ledger, crewOf)));
   churn = new Churn(service.url, comers, churnOf);
   const total = Math.max(ROWS, Math.ceil((minutes * 60_000) / SAMPLE_EVERY_MS));
-  if (!values.json)
-    say(row(["minute", "memory", "heap", "loop p99", "handles", "conns", "players", "rooms", "file"]));
+  if (!values.json) say(row(["minute", "memory", "heap", "loop p99", "handles", "conns", "players", "rooms", "file"]));
   for (let n = 1; n <= total; n++) {
     await wait(SAMPLE_EVERY_MS);
     samples.push(await sample(operator));

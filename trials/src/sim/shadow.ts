@@ -93,11 +93,13 @@ export class Shadow {
 const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value));
 
 // A deadline that fell due and changed nothing left no event: it is due once more after a recovery, and changes nothing.
-function comparable(harbor: Harbor, atMs: number): string {
-  const { state } = JSON.parse(harbor.snapshot()) as { state: Record<string, unknown> };
-  const due = [...harbor.state.deadlines.current.values()]
+function comparable({ state }: Harbor, atMs: number): string {
+  const { deadlines, ...rest } = state;
+  const due = [...deadlines.current.values()]
     .filter(({ at }) => at > atMs)
     .map(({ kind, subject, at }) => `${at} ${kind} ${subject}`)
     .sort();
-  return JSON.stringify({ ...state, deadlines: due });
+  return JSON.stringify({ ...rest, due }, (_key, value: unknown) =>
+    value instanceof Map || value instanceof Set ? [...value] : value,
+  );
 }

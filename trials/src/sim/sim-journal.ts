@@ -1,3 +1,4 @@
+import { Past, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { Journal, JournalBatch, JournalRow, Snapshot } from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
 
@@ -56,6 +57,7 @@ export class SimDisk {
       append: (batch, expectedSeq) => (isAlive() ? this.#append(batch, expectedSeq) : never()),
       read,
       newestSnapshot: async () => this.snapshot,
+      snapshotAt: async (seq) => this.#snapshotAt(seq),
       writeSnapshot: async (snapshot) => {
         if (isAlive()) this.#writeSnapshot(snapshot);
       },
@@ -83,6 +85,14 @@ export class SimDisk {
       this.rows.push(row);
       this.#kept(row);
     }
+  }
+
+  /** As the archive makes it: from the snapshot before and the events since. */
+  #snapshotAt(seq: number): Snapshot {
+    const past = Past.from(this.snapshot?.body);
+    if (past === undefined) throw new Fault("unreadable-snapshot", `the snapshot of event ${this.snapshot?.seq}`);
+    for (const { body, atMs } of this.rows.slice(this.snapshot?.seq ?? 0, seq)) past.replay(JSON.parse(body), atMs);
+    return { seq, version: SNAPSHOT_VERSION, body: past.snapshot() };
   }
 
   #writeSnapshot(snapshot: Snapshot): void {

@@ -3,7 +3,7 @@ import { roomView } from "../rooms/index.ts";
 import { apply } from "./apply.ts";
 import type { HarborEvent } from "./event.ts";
 import { modernise } from "./modernise.ts";
-import { readSnapshot } from "./snapshot.ts";
+import { readSnapshot, writeSnapshot } from "./snapshot.ts";
 import { faultsOf } from "./soundness.ts";
 import { type HarborState, newHarborState } from "./state.ts";
 import { tell } from "./view.ts";
@@ -32,6 +32,10 @@ export class Past {
     const modern = modernise(event);
     apply(this.#state, modern, at);
     return tell(this.#state, modern, at);
+  }
+
+  snapshot(): string {
+    return writeSnapshot(this.#state);
   }
 
   room(id: string): RoomView | undefined {

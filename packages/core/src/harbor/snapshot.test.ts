@@ -6,7 +6,20 @@ import { TestHarbor } from "../testing/test-harbor.ts";
 import { Harbor } from "./harbor.ts";
 
 /** JSON as players write it, with arrays among it that look like the marks of a snapshot. */
-const tag = fc.constantFrom("~map", "~set", "~", "~~map", "~~", "map");
+const tag = fc.constantFrom(
+  "~map",
+  "~flat",
+  "~shared",
+  "~set",
+  "~",
+  "~~map",
+  "~~",
+  "map",
+  "a\nb",
+  "a",
+  "b",
+  "__proto__",
+);
 const { value } = fc.letrec<{ value: unknown }>((tie) => ({
   value: fc.oneof(
     { maxDepth: 3 },

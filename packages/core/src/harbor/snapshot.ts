@@ -1,48 +1,75 @@
 import { type HarborState, newHarborState } from "./state.ts";
 
-/** Version of the snapshot's shape. A snapshot of another version is not read; the journal is replayed instead. */
+/**
+ * Version of the snapshot's shape. A snapshot of another version is not read and the journal replayed instead, which
+ * only a whole one allows: from 6 on journals are trimmed, so a later version has to read this one.
+ */
 export const SNAPSHOT_VERSION = 6;
 
 // Maps and Sets are written as arrays with a tag in front. Players write what they like on boards: where an array of
 // theirs starts with a text like a tag, that gets one more mark, which is taken off again.
 const MARK = "~";
 const MAP = "~map";
+/** A Map whose values hold neither Maps nor Sets nor marks: they need not be looked through. Most of a state is that. */
+const FLAT = "~flat";
 const SET = "~set";
+/** What many share, which is frozen, is written once and named by its number. */
+const SHARED = "~shared";
 
-export const writeSnapshot = (state: HarborState): string =>
-  JSON.stringify({ version: SNAPSHOT_VERSION, state: plainOf(state) });
+interface Written {
+  readonly version: number;
+  readonly shared: readonly unknown[];
+  readonly state: HarborState;
+}
+
+export function writeSnapshot(state: HarborState): string {
+  const shared = new Map<object, number>();
+  const plain = plainOf(state, shared) as HarborState;
+  return JSON.stringify({ version: SNAPSHOT_VERSION, shared: [...shared.keys()], state: plain } satisfies Written);
+}
 
 /** The state of a snapshot, or undefined when it is of another version. */
 export function readSnapshot(text: string): HarborState | undefined {
-  const parsed = JSON.parse(text) as { version: number; state: HarborState };
-  if (parsed.version !== SNAPSHOT_VERSION) return undefined;
-  return { ...newHarborState(), ...(revive(parsed.state) as HarborState) };
+  const { version, shared, state } = JSON.parse(text) as Written;
+  if (version !== SNAPSHOT_VERSION) return undefined;
+  const frozen = shared.map((one) => Object.freeze(one));
+  return { ...newHarborState(), ...(revive(state, frozen) as HarborState) };
 }
 
-/** The value without Maps and Sets. What holds none is not copied: most of a state is that. */
-function plainOf(value: unknown): unknown {
+/** Numbers of what was written once, in order. */
+type Shared = Map<object, number>;
+
+/** The value without Maps and Sets. What holds none is not copied. */
+function plainOf(value: unknown, shared: Shared): unknown {
   if (typeof value !== "object" || value === null) return value;
-  if (value instanceof Map) {
-    const list: unknown[] = [MAP];
-    for (const [key, one] of value) list.push([key, plainOf(one)]);
-    return list;
-  }
+  if (value instanceof Map) return plainMap(value, shared);
   if (value instanceof Set) return [SET, ...value];
-  if (Array.isArray(value)) return plainList(value);
-  return plainRecord(value as Record<string, unknown>);
+  if (Array.isArray(value)) return plainList(value, shared);
+  return plainRecord(value as Record<string, unknown>, shared);
 }
 
-function plainList(list: readonly unknown[]): readonly unknown[] {
-  const plain = list.map(plainOf);
+function plainMap(map: ReadonlyMap<unknown, unknown>, shared: Shared): unknown[] {
+  const list: unknown[] = [FLAT];
+  for (const [key, one] of map) {
+    const plain = plainOf(one, shared);
+    if (plain !== one) list[0] = MAP;
+    list.push([key, plain]);
+  }
+  return list;
+}
+
+function plainList(list: readonly unknown[], shared: Shared): readonly unknown[] {
+  const plain = list.map((one) => plainOf(one, shared));
   const [first] = plain;
   if (typeof first === "string" && first.startsWith(MARK)) plain[0] = MARK + first;
-  return plain;
+  return plain.every((one, n) => one === list[n]) ? list : plain;
 }
 
-function plainRecord(record: Record<string, unknown>): Record<string, unknown> {
+function plainRecord(record: Record<string, unknown>, shared: Shared): unknown {
+  if (Object.isFrozen(record)) return [SHARED, numberOf(record, shared)];
   let copy: Record<string, unknown> | undefined;
   for (const key in record) {
-    const plain = plainOf(record[key]);
+    const plain = plainOf(record[key], shared);
     if (plain === record[key]) continue;
     copy ??= { ...record };
     copy[key] = plain;
@@ -50,30 +77,37 @@ function plainRecord(record: Record<string, unknown>): Record<string, unknown> {
   return copy ?? record;
 }
 
+function numberOf(record: object, shared: Shared): number {
+  const number = shared.get(record) ?? shared.size;
+  shared.set(record, number);
+  return number;
+}
+
 /** Puts Maps and Sets back, in place. Many times faster than a reviver, which is called for each value. */
-function revive(value: unknown): unknown {
+function revive(value: unknown, shared: readonly unknown[]): unknown {
   if (typeof value !== "object" || value === null) return value;
-  if (Array.isArray(value)) return reviveList(value);
+  if (Array.isArray(value)) return reviveList(value, shared);
   const record = value as Record<string, unknown>;
   for (const key in record) {
     const one = record[key];
-    if (typeof one === "object" && one !== null) record[key] = revive(one);
+    if (typeof one === "object" && one !== null) record[key] = revive(one, shared);
   }
   return record;
 }
 
-function reviveList(list: unknown[]): unknown {
+function reviveList(list: unknown[], shared: readonly unknown[]): unknown {
   const [tag] = list;
-  if (tag === MAP) {
+  if (tag === MAP || tag === FLAT) {
     const map = new Map<unknown, unknown>();
     for (let n = 1; n < list.length; n++) {
-      const [key, one] = list[n] as [unknown, unknown];
-      map.set(key, revive(one));
+      const entry = list[n] as [unknown, unknown];
+      map.set(entry[0], tag === FLAT ? entry[1] : revive(entry[1], shared));
     }
     return map;
   }
+  if (tag === SHARED) return shared[list[1] as number];
   if (tag === SET) return new Set(list.slice(1));
-  for (let n = 0; n < list.length; n++) list[n] = revive(list[n]);
+  for (let n = 0; n < list.length; n++) list[n] = revive(list[n], shared);
   if (typeof tag === "string" && tag.startsWith(MARK)) list[0] = tag.slice(MARK.length);
   return list;
 }

@@ -42,7 +42,8 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
 export function losePlayers(state: HarborState, graceMs: number, at: number): void {
   for (const player of state.players.byId.values()) {
     if (player.presence === "away") continue;
-    Object.assign(player, { presence: "away", connection: null });
+    player.presence = "away";
+    player.connection = null;
     const ownMs = player.room === null ? undefined : state.rooms.byId.get(player.room)?.ways.graceMs;
     setDeadline(state.deadlines, "player-grace", player.id, at + (ownMs ?? graceMs));
   }

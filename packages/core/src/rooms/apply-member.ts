@@ -126,9 +126,13 @@ function passBaton(state: HarborState, room: Room, next: NonNullable<Of<"room.de
 
 /** All members of a room are away. Returns whether any of them was not. */
 export function markAway(state: HarborState, room: Room, at: number): boolean {
-  const here = [...room.members.values()].filter(({ presence }) => presence === "here");
-  for (const { id } of here) away(state, room, { player: id, untilMs: at + room.ways.graceMs }, at);
-  return here.length > 0;
+  let anybody = false;
+  for (const { id, presence } of room.members.values()) {
+    if (presence === "away") continue;
+    away(state, room, { player: id, untilMs: at + room.ways.graceMs }, at);
+    anybody = true;
+  }
+  return anybody;
 }
 
 function away(
@@ -137,7 +141,10 @@ function away(
   { player, untilMs }: Pick<Of<"room.member-away">, "player" | "untilMs">,
   at: number,
 ): void {
-  Object.assign(memberOf(room, player), { presence: "away", awaySinceMs: at, awayUntilMs: untilMs });
+  const member = memberOf(room, player);
+  member.presence = "away";
+  member.awaySinceMs = at;
+  member.awayUntilMs = untilMs;
   const powersUntilMs = at + room.ways.hostGraceMs;
   // When its place is given up first, the powers pass with that.
   if (player === room.host && powersUntilMs < untilMs)

@@ -6,6 +6,7 @@ import { patchSettings } from "./decide-settings.ts";
 import type { RoomEvent } from "./events.ts";
 import { nameRoom, reindex, takeOut, unnameRoom } from "./open-index.ts";
 import type { Room } from "./state.ts";
+import type { RoomWays } from "./ways.ts";
 
 type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
 
@@ -110,8 +111,18 @@ function roomOf(state: HarborState, id: string): Room {
   return room;
 }
 
+function sharedWays({ rooms }: HarborState, ways: RoomWays): RoomWays {
+  const text = JSON.stringify(ways);
+  const known = rooms.ways.get(text);
+  if (known) return known;
+  const shared = Object.freeze({ ...ways });
+  rooms.ways.set(text, shared);
+  return shared;
+}
+
 function open(state: HarborState, event: Of<"room.opened">, at: number): void {
-  const { room: id, code, name, lobby, roomKind, capacity, build, ways, host, hostName } = event;
+  const { room: id, code, name, lobby, roomKind, capacity, build, host, hostName } = event;
+  const ways = sharedWays(state, event.ways);
   const room: Room = {
     ...{ id, code, name, lobby, kind: roomKind, capacity, build, ways, host, openedAtMs: at },
     ...{ revision: 0, visibility: "listed", settings: {}, settingsRevision: 0, banned: new Set() },

@@ -98,11 +98,16 @@ export interface RoomsState {
   readonly byName: Map<string, Set<RoomId>>;
   /** Rooms that take somebody in: by lobby, kind and level, then by free places. */
   readonly open: Map<string, Map<number, Set<RoomId>>>;
+  /** One of each ways that rooms were opened with, frozen, by its text: thousands of rooms share a few. */
+  readonly ways: Map<string, RoomWays>;
   codeKey: Entropy;
   /** Number of the last code given out; the next room's code is made from it. */
   opened: number;
 }
 
 export function newRoomsState(): RoomsState {
-  return { byId: new Map(), byCode: new Map(), byName: new Map(), open: new Map(), codeKey: [0, 0, 0, 0], opened: 0 };
+  return {
+    ...{ byId: new Map(), byCode: new Map(), byName: new Map(), open: new Map(), ways: new Map() },
+    ...{ codeKey: [0, 0, 0, 0], opened: 0 },
+  };
 }

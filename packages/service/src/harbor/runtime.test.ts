@@ -3,7 +3,7 @@ import type { BoardingPass } from "@yellow-harbor/protocol";
 import pino from "pino";
 import { describe, expect, it } from "vitest";
 import { rulesOf } from "../config/rules.ts";
-import type { Journal, JournalBatch } from "../journal/journal.ts";
+import type { Journal, JournalBatch, Snapshot } from "../journal/journal.ts";
 import { Tokens } from "../keys/tokens.ts";
 import { testConfig } from "../testing/test-service.ts";
 import type { Settled } from "./outbox.ts";
@@ -12,7 +12,7 @@ import { eventLoop } from "./scheduler.ts";
 import { stampMaker } from "./stamps.ts";
 
 /** A journal whose appends finish when the test says so. */
-class HeldJournal implements Pick<Journal, "append" | "writeSnapshot" | "trim"> {
+class HeldJournal implements Pick<Journal, "append" | "snapshotAt" | "writeSnapshot" | "trim"> {
   readonly batches: JournalBatch[] = [];
   readonly snapshots: number[] = [];
   readonly #open: { resolve: () => void; reject: (error: Error) => void }[] = [];
@@ -27,6 +27,10 @@ class HeldJournal implements Pick<Journal, "append" | "writeSnapshot" | "trim"> 
 
   async writeSnapshot({ seq }: { seq: number }): Promise<void> {
     this.snapshots.push(seq);
+  }
+
+  async snapshotAt(seq: number): Promise<Snapshot> {
+    return { seq, version: 1, body: "the state" };
   }
 
   async trim(): Promise<number> {

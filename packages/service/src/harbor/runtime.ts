@@ -144,7 +144,7 @@ export class HarborRuntime {
       this.#idle.push(resolve);
       this.#scheduleFlush();
     });
-    if (!this.#failure) await this.#snapshots.keep(this.#snapshots.take(this.#harbor, this.#seq));
+    if (!this.#failure) await this.#snapshots.make(this.#durableSeq);
   }
 
   /** Hears of each event while the state is as it was right after it. */
@@ -195,11 +195,9 @@ export class HarborRuntime {
     while (this.#batch.outbox.length > 0 || this.#batch.rows.length > 0) {
       const batch = this.#batch;
       this.#batch = newBatch();
-      // Right now the state is exactly that after the batch's last event; once the batch is durable it may be kept.
-      const snapshot = this.#snapshots.takeIfDue(this.#harbor, this.#seq);
       try {
         await this.#commit(batch);
-        if (snapshot) void this.#snapshots.keep(snapshot);
+        this.#snapshots.consider(this.#durableSeq);
       } catch (error) {
         this.#fail(error as Error, batch);
         break;

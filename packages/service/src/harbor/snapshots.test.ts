@@ -1,33 +1,55 @@
-import type { Harbor } from "@yellow-harbor/core";
 import pino from "pino";
 import { describe, expect, it } from "vitest";
-import type { Journal } from "../journal/journal.ts";
+import type { Journal, Snapshot } from "../journal/journal.ts";
 import { SnapshotKeeper } from "./snapshots.ts";
 
 const log = pino({ level: "silent" });
-const harborOf = (length: number) => ({ snapshot: () => "x".repeat(length) }) as unknown as Harbor;
-const journalThat = (writeSnapshot: () => Promise<void>) =>
-  ({ writeSnapshot, trim: async () => 0 }) as unknown as Journal;
+
+/** A journal whose snapshots are so long, and what it was given to keep. */
+function journalOf(length: number, write: () => Promise<void> = async () => undefined) {
+  const kept: number[] = [];
+  const journal: Partial<Journal> = {
+    snapshotAt: async (seq): Promise<Snapshot> => ({ seq, version: 1, body: "x".repeat(length) }),
+    writeSnapshot: async ({ seq }) => {
+      await write();
+      kept.push(seq);
+    },
+    trim: async () => 0,
+  };
+  const keeper = new SnapshotKeeper(journal as Journal, { every: 100, keepEvents: 1_000 }, 0, log);
+  return { keeper, kept };
+}
 
 describe("snapshots", () => {
-  it("are due each so many events, and less often for a large state", () => {
-    const keeper = new SnapshotKeeper(
-      journalThat(async () => undefined),
-      { every: 100, keepEvents: 1_000 },
-      0,
-      log,
-    );
-    expect(keeper.takeIfDue(harborOf(10), 99)).toBeUndefined();
-    expect(keeper.takeIfDue(harborOf(128_000), 100)).toMatchObject({ seq: 100 });
+  it("are due each so many events, and less often for a large state", async () => {
+    const { keeper, kept } = journalOf(128_000);
+    const consider = async (seq: number) => {
+      keeper.consider(seq);
+      // Whatever was begun is over when the one after it is.
+      await keeper.make(0);
+    };
+    await consider(99);
+    expect(kept).toEqual([]);
+    await consider(100);
     // One event for each 128 characters of the last one: a thousand.
-    expect(keeper.takeIfDue(harborOf(10), 1_099)).toBeUndefined();
-    expect(keeper.takeIfDue(harborOf(10), 1_100)).toMatchObject({ seq: 1_100 });
-    expect(keeper.takeIfDue(harborOf(10), 1_200)).toMatchObject({ seq: 1_200 });
+    await consider(1_099);
+    expect(kept).toEqual([100]);
+    await consider(1_100);
+    expect(kept).toEqual([100, 1_100]);
+  });
+
+  it("are made one after the other, and the last one before the service stops", async () => {
+    const { keeper, kept } = journalOf(10);
+    keeper.consider(100);
+    await keeper.make(150);
+    expect(kept).toEqual([100, 150]);
+    await keeper.make(150);
+    expect(kept).toEqual([100, 150]);
   });
 
   it("that cannot be written stop nothing: the journal itself is whole", async () => {
-    const full = journalThat(() => Promise.reject(new Error("disk full")));
-    const keeper = new SnapshotKeeper(full, { every: 100, keepEvents: 1_000 }, 0, log);
-    await expect(keeper.keep(keeper.take(harborOf(10), 100))).resolves.toBeUndefined();
+    const { keeper, kept } = journalOf(10, () => Promise.reject(new Error("disk full")));
+    await expect(keeper.make(100)).resolves.toBeUndefined();
+    expect(kept).toEqual([]);
   });
 });

@@ -1,6 +1,6 @@
-import { type Harbor, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { Logger } from "pino";
-import type { Journal, Snapshot } from "../journal/journal.ts";
+import type { Journal } from "../journal/journal.ts";
 
 /**
  * A large state is written less often: one event for each so many characters of the last snapshot. Writing it then costs
@@ -17,14 +17,17 @@ export interface SnapshotPolicy {
   readonly keepEvents: number;
 }
 
-/** Writes a snapshot each so many events, so that a start has only the journal's tail to replay; then trims the journal. */
+/**
+ * Has a snapshot made each so many events, so that a start has only the journal's tail to replay; then trims the journal.
+ * Snapshots are made from what is durable and in a thread of their own: writing down the state here would hold up everybody.
+ */
 export class SnapshotKeeper {
   readonly #journal: Journal;
   readonly #policy: SnapshotPolicy;
   readonly #log: Pick<Logger, "error">;
   #lastSeq: number;
   #lastLength = 0;
-  #isTrimming = false;
+  #making: Promise<void> = Promise.resolve();
 
   constructor(journal: Journal, policy: SnapshotPolicy, lastSeq: number, log: Pick<Logger, "error">) {
     this.#journal = journal;
@@ -37,35 +40,32 @@ export class SnapshotKeeper {
     return Math.max(this.#policy.every, Math.floor(this.#lastLength / CHARACTERS_PER_EVENT));
   }
 
-  takeIfDue(harbor: Harbor, seq: number): Snapshot | undefined {
-    return seq - this.#lastSeq < this.#spacing ? undefined : this.take(harbor, seq);
+  /** Has a snapshot made when one is due; `durableSeq` is the number of the newest durable event. */
+  consider(durableSeq: number): void {
+    if (durableSeq - this.#lastSeq >= this.#spacing) void this.make(durableSeq);
   }
 
-  take(harbor: Harbor, seq: number): Snapshot {
+  /** Has a snapshot made of everything up to an event, beside the work that goes on, and keeps it. */
+  make(seq: number): Promise<void> {
+    if (seq <= this.#lastSeq) return this.#making;
     this.#lastSeq = seq;
-    const body = harbor.snapshot();
-    this.#lastLength = body.length;
-    return { seq, version: SNAPSHOT_VERSION, body };
+    this.#making = this.#making.then(() => this.#make(seq));
+    return this.#making;
   }
 
-  /** Only once the events up to the snapshot are durable. */
-  async keep(snapshot: Snapshot): Promise<void> {
+  async #make(seq: number): Promise<void> {
     try {
+      const snapshot = await this.#journal.snapshotAt(seq);
+      this.#lastLength = snapshot.body.length;
       await this.#journal.writeSnapshot(snapshot, this.#spacing);
       await this.#trim();
     } catch (error) {
       // The journal itself is whole; the next start replays a longer tail.
-      this.#log.error({ err: error, seq: snapshot.seq }, "a snapshot could not be written");
+      this.#log.error({ err: error, seq }, "a snapshot could not be written");
     }
   }
 
   async #trim(): Promise<void> {
-    if (this.#isTrimming) return;
-    this.#isTrimming = true;
-    try {
-      while ((await this.#journal.trim(this.#policy.keepEvents, SNAPSHOT_VERSION, TRIMMED_AT_ONCE)) > 0);
-    } finally {
-      this.#isTrimming = false;
-    }
+    while ((await this.#journal.trim(this.#policy.keepEvents, SNAPSHOT_VERSION, TRIMMED_AT_ONCE)) > 0);
   }
 }

@@ -1,10 +1,11 @@
 import { parentPort, workerData } from "node:worker_threads";
 import { copyDatabase } from "./copies.ts";
 import type { PastQuestion } from "./journal.ts";
-import { lookBack } from "./look-back.ts";
+import { lookBack, snapshotAt } from "./look-back.ts";
 
 export type ArchiveJob = { readonly file: string } & (
   | { readonly do: "past"; readonly question: PastQuestion }
+  | { readonly do: "snapshot"; readonly seq: number }
   | { readonly do: "copy"; readonly to: string }
 );
 
@@ -14,8 +15,19 @@ parentPort?.postMessage(answer(workerData as ArchiveJob));
 
 function answer(job: ArchiveJob): ArchiveAnswer {
   try {
-    return { value: job.do === "past" ? lookBack(job.file, job.question) : copyDatabase(job.file, job.to) };
+    return { value: carryOut(job) };
   } catch (error) {
     return { failure: String((error as Error).message) };
+  }
+}
+
+function carryOut(job: ArchiveJob): unknown {
+  switch (job.do) {
+    case "past":
+      return lookBack(job.file, job.question);
+    case "snapshot":
+      return snapshotAt(job.file, job.seq);
+    case "copy":
+      return copyDatabase(job.file, job.to);
   }
 }

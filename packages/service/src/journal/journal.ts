@@ -73,6 +73,8 @@ export interface Journal {
   /** Events with numbers from `fromSeq` on, at most `limit`. */
   read(fromSeq: number, limit: number): Promise<JournalRow[]>;
   newestSnapshot(): Promise<Snapshot | undefined>;
+  /** Makes a snapshot of everything up to a durable event, from what is durable alone. */
+  snapshotAt(seq: number): Promise<Snapshot>;
   /** Keeps a snapshot; of older ones so many that no event is further than two `spacing`s from one. */
   writeSnapshot(snapshot: Snapshot, spacing: number): Promise<void>;
   /**

@@ -1,7 +1,7 @@
 import { type HarborEvent, Past, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { RoomId, RoomView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
-import type { JournalRow, PastAnswer, PastEvent, PastMoment, PastQuestion } from "./journal.ts";
+import type { JournalRow, PastAnswer, PastEvent, PastMoment, PastQuestion, Snapshot } from "./journal.ts";
 
 type Row = Pick<JournalRow, "seq" | "atMs" | "kind" | "body">;
 const COLUMNS = "seq, at_ms AS atMs, kind, body";
@@ -87,6 +87,24 @@ function retell(sqlite: Database.Database, room: RoomId, events: readonly Row[])
   const shown = after ?? view;
   if (shown === undefined) return undefined;
   return { found: true, room: shown, closed: after === undefined, story, next: nextOf(sqlite, room, last.seq) };
+}
+
+/** Makes a snapshot of everything up to an event: from the one before it and the events since. */
+export function snapshotAt(file: string, seq: number): Snapshot {
+  const sqlite = new Database(file, { readonly: true });
+  try {
+    return sqlite.transaction(() => {
+      const start = startBefore(sqlite, seq + 1);
+      if (start === undefined) throw new Error("no older snapshot can be read, and the journal is trimmed");
+      const rows = sqlite.prepare(`SELECT ${COLUMNS} FROM journal WHERE seq > ? AND seq <= ? ORDER BY seq`);
+      for (const { body, atMs } of rows.iterate(start.seq, seq) as IterableIterator<Row>) {
+        start.past.replay(JSON.parse(body) as HarborEvent, atMs);
+      }
+      return { seq, version: SNAPSHOT_VERSION, body: start.past.snapshot() };
+    })();
+  } finally {
+    sqlite.close();
+  }
 }
 
 /** The newest past that can be read and lies before an event. */

@@ -30,6 +30,11 @@ type Asked = StoreRequest extends infer R ? (R extends { id: number } ? Omit<R, 
 /** Opens the embedded journal. SQLite lives in a thread of its own, so that a slow disk never holds the event loop. */
 export async function openSqliteJournal(folder: string): Promise<OpenedJournal> {
   const thread = startThread(folder);
+  const journal = new SqliteJournal(thread, join(folder, DATABASE_FILE));
+  // Asked for before anything is known: it is read as soon as the file is open, while this thread still loads.
+  const snapshot = journal.newestSnapshot();
+  // Who awaits it hears of a failure.
+  snapshot.catch(() => undefined);
   const opening = await new Promise<StoreOpening>((resolve, reject) => {
     thread.once("message", resolve);
     thread.once("error", reject);
@@ -39,11 +44,6 @@ export async function openSqliteJournal(folder: string): Promise<OpenedJournal> 
     throw new JournalOpenError(opening.code, opening.message);
   }
   const { lastSeq, lastAtMs, secret } = opening;
-  const journal = new SqliteJournal(thread, join(folder, DATABASE_FILE));
-  // Asked for at once: it is read while this thread still loads what it will need.
-  const snapshot = journal.newestSnapshot();
-  // Who awaits it hears of a failure.
-  snapshot.catch(() => undefined);
   return { journal, lastSeq, lastAtMs, secret, snapshot };
 }
 
@@ -63,7 +63,8 @@ class SqliteJournal implements Journal {
   constructor(thread: Worker, file: string) {
     this.#thread = thread;
     this.#archive = new Archive(file);
-    thread.on("message", (answer: StoreAnswer) => this.#settle(answer));
+    // The first message is the opening, and answers nothing that was asked.
+    thread.on("message", (answer: StoreAnswer | StoreOpening) => "id" in answer && this.#settle(answer));
     thread.on("error", (error) => this.#breakDown(error as Error));
     thread.on("exit", () => this.#breakDown(new Error("the journal's thread has ended")));
   }
@@ -78,6 +79,10 @@ class SqliteJournal implements Journal {
 
   newestSnapshot(): Promise<Snapshot | undefined> {
     return this.#ask({ do: "newest-snapshot" });
+  }
+
+  snapshotAt(seq: number): Promise<Snapshot> {
+    return this.#archive.ask({ do: "snapshot", seq });
   }
 
   writeSnapshot(snapshot: Snapshot, spacing: number): Promise<void> {

@@ -1,18 +1,18 @@
 import { randomBytes } from "node:crypto";
 import { existsSync, mkdirSync } from "node:fs";
 import { join } from "node:path";
-import { fileURLToPath } from "node:url";
 import type { InstanceView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
 import { and, asc, desc, eq, inArray, lt, lte, or } from "drizzle-orm";
 import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3";
 import { migrate } from "drizzle-orm/better-sqlite3/migrator";
 import { readMigrationFiles } from "drizzle-orm/migrator";
+import { PACKAGE_FOLDER } from "../package-folder.ts";
 import { DATABASE_FILE, LOCK_FILE } from "./files.ts";
 import type { InstanceRecordQuery, JournalBatch, JournalRow, Snapshot } from "./journal.ts";
 import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 
-const MIGRATIONS = fileURLToPath(new URL("../../migrations", import.meta.url));
+const MIGRATIONS = join(PACKAGE_FOLDER, "migrations");
 const ROWS_AT_ONCE = 25;
 
 const insertInto = (rows: number) => {

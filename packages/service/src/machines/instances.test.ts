@@ -1,5 +1,8 @@
+import { readFileSync } from "node:fs";
 import { readFile } from "node:fs/promises";
+import { Agent, request } from "node:http";
 import { createServer } from "node:net";
+import { instanceEnvironment } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import {
   endAll,
@@ -205,6 +208,32 @@ describe("an instance that misbehaves", () => {
     const { ansel } = await startVoyage(service);
     const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
     expect(room?.setback?.detail).toContain("./no-such-server");
+  });
+
+  it("may pulse on one connection for ever: no pulse leaves anything behind on it", async () => {
+    const service = await startTestService();
+    const { ansel } = await startVoyage(service);
+    const { instance } = await ansel.nextPass();
+    const { pid } = await service.operator.instance(instance);
+    const environment = readFileSync(`/proc/${pid}/environ`, "utf8").split("\0");
+    const key = environment.find((line) => line.startsWith(`${instanceEnvironment.key}=`))?.split("=")[1];
+    const warnings: Error[] = [];
+    const hear = (warning: Error) => void warnings.push(warning);
+    process.on("warning", hear);
+    const agent = new Agent({ keepAlive: true, maxSockets: 1 });
+    for (let n = 0; n < 15; n++) {
+      const status = await new Promise((resolve, reject) => {
+        const headers = { "content-type": "application/json", authorization: `Bearer ${key}` };
+        const asking = request(`${service.url}/v1/instance/pulse`, { agent, method: "POST", headers }, (response) => {
+          response.resume().once("end", () => resolve(response.statusCode));
+        });
+        asking.once("error", reject).end(JSON.stringify({ taken: 1, waitMs: 1 }));
+      });
+      expect(status).toBe(200);
+    }
+    agent.destroy();
+    process.off("warning", hear);
+    expect(warnings).toEqual([]);
   });
 
   it("cannot speak without its key", async () => {

@@ -20,7 +20,13 @@ import {
 } from "@yellow-harbor/protocol";
 import { loadDocuments, parseConfig } from "@yellow-harbor/service";
 import { afterEach, describe, expect, it } from "vitest";
-import { endAll, startTestService, startVoyage, testConfig } from "../packages/service/src/testing/test-service.ts";
+import {
+  endAll,
+  startTestService,
+  startVoyage,
+  temporaryFolder,
+  testConfig,
+} from "../packages/service/src/testing/test-service.ts";
 import { ROOT } from "./imports.ts";
 import { runNode, runYh } from "./run-yh.ts";
 
@@ -183,6 +189,7 @@ describe("examples in the documents", () => {
     );
     const { ansel, room } = await startVoyage(service);
     const { instance } = await ansel.nextPass();
+    const folder = temporaryFolder();
     const lines = examples
       .filter(({ language }) => language === "sh")
       .flatMap(({ text }) => text.split("\n"))
@@ -194,6 +201,7 @@ describe("examples in the documents", () => {
       const args = words
         .replace("K7RDM", room.code)
         .replace("i_4kq2m7c9x0ab", instance)
+        .replace("monday.sqlite", join(folder, "monday.sqlite"))
         .replace("harbor.yaml", join(ROOT, "examples/tidewrights/harbor.yaml"));
       const ran = await runYh([...args.split(" "), "--url", service.url], { input: input.replaceAll("\\n", "\n") });
       expect(ran, line).toMatchObject({ code: 0 });

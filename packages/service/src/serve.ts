@@ -36,24 +36,29 @@ export async function readOperatorToken(folder: string): Promise<string> {
 }
 
 /** Looks through a backup. Throws {@link StartError} when it cannot be relied on. */
-export const inspectBackup = (file: string): Promise<CopyContents> =>
-  withCopies(({ inspectCopy }) => inspectCopy(file));
+export async function inspectBackup(file: string): Promise<CopyContents> {
+  const { inspectCopy } = await import("./journal/copies.ts");
+  return orStartError(() => inspectCopy(file));
+}
 
 /** Puts a backup into a data folder that has nothing yet. Throws {@link StartError} when that cannot be. */
-export const restoreBackup = (file: string, folder: string): Promise<CopyContents> =>
-  withCopies(({ restoreCopy }) => restoreCopy(file, folder));
+export async function restoreBackup(file: string, folder: string): Promise<CopyContents> {
+  const { restoreCopy } = await import("./journal/copies.ts");
+  return orStartError(() => restoreCopy(file, folder));
+}
 
 /** Backs up a data folder beside the service that may use it. Throws {@link StartError} when it cannot be read. */
-export const backupFolder = (folder: string, file: string): Promise<void> =>
-  withCopies(({ copyDatabase, keepOnDisk }) => {
+export async function backupFolder(folder: string, file: string): Promise<void> {
+  const { copyDatabase, keepOnDisk } = await import("./journal/copies.ts");
+  orStartError(() => {
     copyDatabase(join(folder, DATABASE_FILE), file);
     keepOnDisk(file);
   });
+}
 
-async function withCopies<T>(work: (copies: typeof import("./journal/copies.ts")) => T): Promise<T> {
-  const copies = await import("./journal/copies.ts");
+function orStartError<T>(work: () => T): T {
   try {
-    return work(copies);
+    return work();
   } catch (error) {
     const { code, message } = error as { code?: unknown; message: string };
     throw new StartError(code === "data-locked" ? "data-locked" : "data-unusable", message);

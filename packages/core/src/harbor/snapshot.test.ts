@@ -63,8 +63,9 @@ describe("a snapshot", () => {
     expect(test.harbor.snapshot()).toBe(text);
   });
 
-  it("of another version is not read", () => {
-    const text = new TestHarbor().harbor.snapshot().replace(/"version":\d+/, '"version":1');
-    expect(Harbor.fromSnapshot(testRules(), text)).toBeUndefined();
+  it("of another version, or what is none, is not read", () => {
+    const text = new TestHarbor().harbor.snapshot();
+    const others = [text.replace(/"version":\d+/, '"version":1'), text.slice(0, -40), '{"version":6}', "null", ""];
+    for (const other of others) expect(Harbor.fromSnapshot(testRules(), other), other).toBeUndefined();
   });
 });

@@ -28,12 +28,21 @@ export function writeSnapshot(state: HarborState): string {
   return JSON.stringify({ version: SNAPSHOT_VERSION, shared: [...shared.keys()], state: plain } satisfies Written);
 }
 
-/** The state of a snapshot, or undefined when it is of another version. */
+/** The state of a snapshot, or undefined when it is of another version or no snapshot at all. */
 export function readSnapshot(text: string): HarborState | undefined {
-  const { version, shared, state } = JSON.parse(text) as Written;
-  if (version !== SNAPSHOT_VERSION) return undefined;
+  const { version, shared, state } = parsed(text);
+  if (version !== SNAPSHOT_VERSION || shared === undefined || state === undefined) return undefined;
   const frozen = shared.map((one) => Object.freeze(one));
   return { ...newHarborState(), ...(revive(state, frozen) as HarborState) };
+}
+
+function parsed(text: string): Partial<Written> {
+  try {
+    return (JSON.parse(text) as Partial<Written> | null) ?? {};
+  } catch {
+    // Damaged: what it stood for is in the journal, unless that was trimmed.
+    return {};
+  }
 }
 
 /** Numbers of what was written once, in order. */

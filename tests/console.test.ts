@@ -99,6 +99,37 @@ describe("the console", () => {
     expect(faults).toEqual([]);
   });
 
+  it("looks back at a room, event by event, and at one that has closed", async () => {
+    const service = await startTestService(testConfig(), { consoleFolder });
+    const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
+    const { room } = await ansel.openRoom();
+    await brisa.joinRoom({ room: room.id });
+    await ansel.write("stones", 7);
+    const { page, faults } = await look(service.url);
+    await page.getByRole("button", { name: room.code }).click();
+    await page.getByRole("button", { name: "Look back" }).click();
+    const panel = page.getByRole("article", { name: `Room ${room.code}, looking back` });
+    await panel.getByRole("cell", { name: "stones", exact: true }).waitFor();
+    await panel.getByRole("button", { name: "One event back" }).click();
+    await panel.getByRole("cell", { name: "stones", exact: true }).waitFor({ state: "detached" });
+    await panel.getByRole("cell", { name: "Brisa" }).waitFor();
+    await panel.getByRole("button", { name: /Ansel opens room/ }).click();
+    await panel.getByRole("cell", { name: "Brisa" }).waitFor({ state: "detached" });
+    await panel.getByRole("button", { name: "One event on" }).click();
+    await panel.getByRole("cell", { name: "Brisa" }).waitFor();
+    await panel.getByRole("button", { name: "Close", exact: true }).click();
+    await page.getByRole("article", { name: `Room ${room.code}`, exact: true }).waitFor();
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    // It has closed while it was chosen, and the journal still knows it.
+    await panel.getByText("This event closed the room.").waitFor();
+    await panel.getByRole("button", { name: "Close", exact: true }).click();
+    await ansel.openRoom();
+    await page.getByPlaceholder("Find a room, player or instance").fill(room.code.toLowerCase());
+    await page.getByRole("button", { name: `Look back at room ${room.code}` }).click();
+    await panel.getByText("This event closed the room.").waitFor();
+    expect(faults).toEqual([]);
+  });
+
   it("says that it has lost the service, keeps the picture, and recovers by itself", async () => {
     const service = await startTestService(testConfig(), { consoleFolder });
     const ansel = await service.player("Ansel");

@@ -42,12 +42,20 @@ async function consolePictures() {
     ["console-dusk", "dark", undefined],
     // A room of the far lobby, which has sides and turns.
     ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
+    ["console-look-back", "dark", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
   ]) {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
     await page.goto(URL);
     await page.locator("#rooms tbody tr").first().waitFor();
     await wait(7_000);
     if (pick) await page.locator(pick).first().click();
+    if (name === "console-look-back") {
+      await page.getByRole("button", { name: "Look back" }).click();
+      for (let n = 0; n < 6; n++) {
+        await page.getByRole("button", { name: "One event back" }).click();
+        await wait(700);
+      }
+    }
     await wait(500);
     await page.screenshot({ path: join(OUT, `${name}.png`) });
     say(`wrote ${name}.png`);
@@ -80,6 +88,12 @@ async function terminalPictures() {
       yh("watch --count 12"),
       yh("journal --last 60 --kind room --limit 5"),
       yh("bots --count 10 --seconds 8"),
+    ],
+    "yh-replay": [
+      pick("ROOM", "room list --lobby far-light", "code"),
+      yh("replay $ROOM --at -6s"),
+      `rm -f /tmp/monday.sqlite; cd /tmp; ${yh("backup monday.sqlite")}`,
+      yh("restore monday.sqlite --check"),
     ],
     "yh-play": [
       shown(`printf '${said.replaceAll("\\n", "\\\\n")}' | yh play --name Sorrel`),

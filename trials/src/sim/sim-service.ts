@@ -10,7 +10,7 @@ import type { BoardingPass } from "@yellow-harbor/protocol";
 import { type HarborRuntime, loadRuntime, type Settled } from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
 import type { Shadow } from "./shadow.ts";
-import type { SimDisk } from "./sim-journal.ts";
+import type { SimDisk } from "./sim-disk.ts";
 import type { Link, Said } from "./sim-player.ts";
 import type { SimTime } from "./sim-time.ts";
 

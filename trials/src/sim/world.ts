@@ -4,7 +4,7 @@ import { act, operatorAct } from "./acts.ts";
 import { Fault } from "./fault.ts";
 import type { Step } from "./script.ts";
 import { Shadow } from "./shadow.ts";
-import { SimDisk } from "./sim-journal.ts";
+import { SimDisk } from "./sim-disk.ts";
 import { SimMachine, type Tell } from "./sim-machine.ts";
 import { type Link, SimPlayer } from "./sim-player.ts";
 import { entropyOf, SimService } from "./sim-service.ts";

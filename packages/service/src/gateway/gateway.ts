@@ -1,4 +1,4 @@
-import { type IncomingMessage, STATUS_CODES } from "node:http";
+import type { IncomingMessage } from "node:http";
 import type { Socket } from "node:net";
 import type { Duplex } from "node:stream";
 import type { ListingChange } from "@yellow-harbor/core";
@@ -27,8 +27,10 @@ import { type CheckedRequest, decode } from "./decode.ts";
 import { type Answer, dispatch, isPassing } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
+import { listenersFor } from "./listeners.ts";
 import { NewsLog } from "./news-log.ts";
 import { PassingDesk } from "./passing.ts";
+import { refuseUpgrade } from "./refuse-upgrade.ts";
 import { sendTo } from "./short-path.ts";
 
 // A frame over the limit of the protocol is refused with words; one over this is not even read.
@@ -304,45 +306,4 @@ export class Gateway {
       else connection.ping();
     }
   }
-}
-
-interface Hearing {
-  readonly message: (connection: Connection, bytes: Buffer) => void;
-  readonly error: (connection: Connection, error: Error) => void;
-  readonly close: (connection: Connection, socket: WebSocket) => void;
-}
-
-/** One set of listeners for all sockets: a set for each would weigh more than the rest of a connection. */
-function listenersFor(connectionOf: (socket: WebSocket) => Connection | undefined, hear: Hearing) {
-  return {
-    message(this: WebSocket, bytes: Buffer): void {
-      const connection = connectionOf(this);
-      if (connection) hear.message(connection, bytes);
-    },
-    pong(this: WebSocket): void {
-      const connection = connectionOf(this);
-      if (connection) connection.lastSignMs = steadyMs();
-    },
-    error(this: WebSocket, error: Error): void {
-      const connection = connectionOf(this);
-      if (connection) hear.error(connection, error);
-    },
-    close(this: WebSocket): void {
-      const connection = connectionOf(this);
-      if (connection) hear.close(connection, this);
-    },
-  };
-}
-
-/** Tells over HTTP why a WebSocket is not opened (RFC 6455, section 4.2.2). */
-function refuseUpgrade(socket: Duplex, reason: Problem): void {
-  const body = JSON.stringify(reason);
-  const head = [
-    `HTTP/1.1 ${reason.status} ${STATUS_CODES[reason.status]}`,
-    "Content-Type: application/problem+json",
-    `Content-Length: ${Buffer.byteLength(body)}`,
-    "Connection: close",
-  ];
-  socket.on("error", () => socket.destroy());
-  socket.end(`${head.join("\r\n")}\r\n\r\n${body}`);
 }

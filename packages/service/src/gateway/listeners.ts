@@ -1,0 +1,31 @@
+import type { WebSocket } from "ws";
+import { steadyMs } from "../harbor/clock.ts";
+import type { Connection } from "./connection.ts";
+
+interface Hearing {
+  readonly message: (connection: Connection, bytes: Buffer) => void;
+  readonly error: (connection: Connection, error: Error) => void;
+  readonly close: (connection: Connection, socket: WebSocket) => void;
+}
+
+/** One set of listeners for all sockets: a set for each would weigh more than the rest of a connection. */
+export function listenersFor(connectionOf: (socket: WebSocket) => Connection | undefined, hear: Hearing) {
+  return {
+    message(this: WebSocket, bytes: Buffer): void {
+      const connection = connectionOf(this);
+      if (connection) hear.message(connection, bytes);
+    },
+    pong(this: WebSocket): void {
+      const connection = connectionOf(this);
+      if (connection) connection.lastSignMs = steadyMs();
+    },
+    error(this: WebSocket, error: Error): void {
+      const connection = connectionOf(this);
+      if (connection) hear.error(connection, error);
+    },
+    close(this: WebSocket): void {
+      const connection = connectionOf(this);
+      if (connection) hear.close(connection, this);
+    },
+  };
+}

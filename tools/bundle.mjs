@@ -1,6 +1,6 @@
 // Puts yh and the service together into a few files: Node finds and compiles those in a fraction of the time that it takes
 // for the several hundred that they are made of. Names and lines stay readable, so that a stack trace says where.
-import { rmSync } from "node:fs";
+import { mkdirSync, readdirSync, rmSync, statSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { build } from "esbuild";
@@ -25,8 +25,19 @@ const leaveOut = {
 
 const OUT = join(ROOT, "packages/cli/dist/bundle");
 
+/** A service that runs meanwhile still loads parts of the former build; they go when nobody will any more. */
+const KEPT_MS = 3_600_000;
+
+function removeOld() {
+  mkdirSync(OUT, { recursive: true });
+  for (const name of readdirSync(OUT)) {
+    const file = join(OUT, name);
+    if (Date.now() - statSync(file).mtimeMs > KEPT_MS) rmSync(file);
+  }
+}
+
 export async function bundle() {
-  rmSync(OUT, { recursive: true, force: true });
+  removeOld();
   await build({
     absWorkingDir: ROOT,
     entryPoints: {

@@ -122,5 +122,6 @@ export function waitsFor(room: RoomView): string {
   if (room.travel?.step === "preparing") return "an instance";
   if (room.travel)
     return `${room.travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ")} to board`;
+  if (room.phase === "travelling") return "the run to begin";
   return room.missing.length === 0 ? "the host to start" : room.missing.map((row) => row.text).join("; ");
 }

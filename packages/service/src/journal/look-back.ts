@@ -18,7 +18,7 @@ export function lookBack(file: string, { room, at, story }: PastQuestion): PastA
       const from = sqlite.prepare("SELECT seq, at_ms AS atMs FROM journal ORDER BY seq LIMIT 1").get();
       if (id === undefined || events.length === 0)
         return { found: false, from: from as PastEvent | undefined } as const;
-      return retell(sqlite, id, events) ?? ({ found: false, from: from as PastEvent | undefined } as const);
+      return retell(sqlite, id, events, upTo) ?? ({ found: false, from: from as PastEvent | undefined } as const);
     })();
   } finally {
     sqlite.close();
@@ -55,16 +55,21 @@ function idOf(sqlite: Database.Database, room: string, upTo: number): RoomId | u
   return opening === undefined ? undefined : (JSON.parse(opening) as { room: RoomId }).room;
 }
 
+/** Events that name a room and tell something of it. Latencies are measured all the time: they are shown, not told. */
+const OF_ROOM = "instr(body, ?)";
+const TOLD_OF_ROOM = `kind <> 'room.measured' AND ${OF_ROOM}`;
+const naming = (room: RoomId) => `"room":${JSON.stringify(room)}`;
+
 /** The newest events of a room up to a moment, oldest first. */
 function eventsOf(sqlite: Database.Database, room: RoomId, upTo: number, most: number): Row[] {
   const rows = sqlite
-    .prepare(`SELECT ${COLUMNS} FROM journal WHERE seq <= ? AND instr(body, ?) ORDER BY seq DESC LIMIT ?`)
-    .all(upTo, `"room":${JSON.stringify(room)}`, most) as Row[];
+    .prepare(`SELECT ${COLUMNS} FROM journal WHERE seq <= ? AND ${TOLD_OF_ROOM} ORDER BY seq DESC LIMIT ?`)
+    .all(upTo, naming(room), most) as Row[];
   return rows.reverse();
 }
 
 /** Goes through the past from the snapshot before the first event, and tells the events on the way. */
-function retell(sqlite: Database.Database, room: RoomId, events: readonly Row[]): PastAnswer | undefined {
+function retell(sqlite: Database.Database, room: RoomId, events: readonly Row[], upTo: number): PastAnswer | undefined {
   const [first, last] = [events[0] as Row, events.at(-1) as Row];
   const start = startBefore(sqlite, first.seq);
   if (start === undefined) return undefined;
@@ -73,7 +78,7 @@ function retell(sqlite: Database.Database, room: RoomId, events: readonly Row[])
   const rows = sqlite.prepare(`SELECT ${COLUMNS} FROM journal WHERE seq > ? AND seq <= ? ORDER BY seq`);
   const story: PastEvent[] = [];
   let view: RoomView | undefined;
-  for (const row of rows.iterate(start.seq, last.seq) as IterableIterator<Row>) {
+  for (const row of rows.iterate(start.seq, lastOf(sqlite, room, upTo)) as IterableIterator<Row>) {
     const { seq, atMs, kind } = row;
     const event = JSON.parse(row.body) as HarborEvent;
     if (wanted.has(seq)) {
@@ -121,7 +126,15 @@ function startBefore(sqlite: Database.Database, seq: number): { past: Past; seq:
 
 function nextOf(sqlite: Database.Database, room: RoomId, after: number): number | undefined {
   return sqlite
-    .prepare("SELECT seq FROM journal WHERE seq > ? AND instr(body, ?) ORDER BY seq LIMIT 1")
+    .prepare(`SELECT seq FROM journal WHERE seq > ? AND ${TOLD_OF_ROOM} ORDER BY seq LIMIT 1`)
     .pluck()
-    .get(after, `"room":${JSON.stringify(room)}`) as number | undefined;
+    .get(after, naming(room)) as number | undefined;
+}
+
+/** Number of the newest event of a room up to a moment, told or not. */
+function lastOf(sqlite: Database.Database, room: RoomId, upTo: number): number {
+  return sqlite
+    .prepare(`SELECT seq FROM journal WHERE seq <= ? AND ${OF_ROOM} ORDER BY seq DESC LIMIT 1`)
+    .pluck()
+    .get(upTo, naming(room)) as number;
 }

@@ -3,33 +3,40 @@ import { WIRE_SUBPROTOCOL } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import WebSocket from "ws";
 import { endAll, startTestService, testConfig } from "../testing/test-service.ts";
-import { AddressGate, networkOf } from "./address-gate.ts";
+import { AddressGate, type Comer, networkOf } from "./address-gate.ts";
 
 afterEach(endAll);
 
-const isIn = (gate: AddressGate, address: string, nowMs = 0) => "leave" in gate.enter(address, nowMs);
+/** One that comes in, or does not. */
+function come(gate: AddressGate, address: string, nowMs = 0): Comer | undefined {
+  const admitted = gate.admit(address, nowMs);
+  if ("refused" in admitted) return undefined;
+  admitted.comer.open += 1;
+  return admitted.comer;
+}
+const isIn = (gate: AddressGate, address: string, nowMs = 0) => come(gate, address, nowMs) !== undefined;
 
 describe("the gate", () => {
   it("lets so many in from one address, and others whatever that one does", () => {
     const gate = new AddressGate({ connections: 2, perSecond: 100 });
-    const first = gate.enter("192.0.2.1", 0);
+    const first = come(gate, "192.0.2.1");
     expect([isIn(gate, "192.0.2.1"), isIn(gate, "192.0.2.1"), isIn(gate, "192.0.2.2")]).toEqual([true, false, true]);
-    if ("leave" in first) first.leave();
+    if (first) first.open -= 1;
     expect(isIn(gate, "192.0.2.1")).toBe(true);
   });
 
   it("lets them come at a pace, and forgets those who came long ago", () => {
     const gate = new AddressGate({ connections: 100_000, perSecond: 2 });
-    const come = (nowMs: number) => isIn(gate, "192.0.2.1", nowMs);
-    expect([come(0), come(0), come(0), come(0), come(0), come(499), come(501)]).toEqual([
+    const again = (nowMs: number) => isIn(gate, "192.0.2.1", nowMs);
+    expect([again(0), again(0), again(0), again(0), again(0), again(499), again(501)]).toEqual([
       ...[true, true, true, true, false, false, true],
     ]);
     // As many strangers as there may be.
     for (let n = 0; n < 30_000; n++) {
-      const came = gate.enter(`198.51.${n >> 8}.${n & 255}`, n * 10);
-      if ("leave" in came) came.leave();
+      const stranger = come(gate, `198.51.${n >> 8}.${n & 255}`, n * 10);
+      if (stranger) stranger.open -= 1;
     }
-    expect(come(1_000_000)).toBe(true);
+    expect(again(1_000_000)).toBe(true);
   });
 
   it("takes an IPv6 network for one comer, and an IPv4 address for itself however it is written", () => {

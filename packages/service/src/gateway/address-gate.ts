@@ -9,7 +9,8 @@ export interface AddressLimits {
   readonly perSecond: number;
 }
 
-interface Comer {
+/** An address, or a network, with what it has open. Whoever lets a connection in counts it here, and takes it off when it ends. */
+export interface Comer {
   open: number;
   readonly rate: RateLimit;
   lastMs: number;
@@ -30,8 +31,8 @@ export class AddressGate {
     this.#limits = limits;
   }
 
-  /** Lets a connection in and returns what to call when it has ended, or why it is not let in. */
-  enter(address: string, nowMs: number): { readonly leave: () => void } | { readonly refused: Problem } {
+  /** Whether one more connection may come from an address. It is the caller who counts it. */
+  admit(address: string, nowMs: number): { readonly comer: Comer } | { readonly refused: Problem } {
     const { connections, perSecond } = this.#limits;
     const key = networkOf(address);
     if (this.#comers.size >= this.#lookAt) this.#forget(nowMs);
@@ -46,12 +47,7 @@ export class AddressGate {
       const detail = `${connections} connections from ${key} are open, which is the most; close some of them first.`;
       return { refused: problem("too-many-connections", detail) };
     }
-    comer.open += 1;
-    return {
-      leave: () => {
-        comer.open -= 1;
-      },
-    };
+    return { comer };
   }
 
   /** Forgets who has nothing open and has not come for a while. With many that stay it is looked for less often. */

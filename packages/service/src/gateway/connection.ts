@@ -10,6 +10,7 @@ import {
 } from "@yellow-harbor/protocol";
 import type { WebSocket } from "ws";
 import { steadyMs } from "../harbor/clock.ts";
+import type { Comer } from "./address-gate.ts";
 import { frameText } from "./framing.ts";
 import { LatencyMeter } from "./latency.ts";
 import { RateLimit } from "./limits.ts";
@@ -39,6 +40,8 @@ export class Connection {
   player: PlayerId | undefined;
   /** Ends a connection on which nobody says hello. */
   helloDue: NodeJS.Timeout | undefined;
+  /** Where it comes from; it counts there until it has ended. */
+  readonly comer: Comer;
   /** A hello is being decided. */
   isGreeting = false;
   lastSignMs: number;
@@ -52,12 +55,14 @@ export class Connection {
   /** `number` tells the connections of a player apart. */
   constructor(
     number: number,
-    { socket, raw }: { readonly socket: WebSocket; readonly raw: Socket },
+    { socket, raw, comer }: { readonly socket: WebSocket; readonly raw: Socket; readonly comer: Comer },
     limits: ConnectionLimits,
     gathered: (connection: Connection) => void,
   ) {
     const now = steadyMs();
     this.number = number;
+    this.comer = comer;
+    comer.open += 1;
     this.#socket = socket;
     this.#sender = new Sender(raw, limits.unreadBytes);
     this.#frameLimit = new RateLimit(limits.framesPerSecond, limits.framesPerSecond * 2, now);

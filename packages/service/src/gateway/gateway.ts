@@ -21,7 +21,7 @@ import { steadyMs } from "../harbor/clock.ts";
 import type { NewsPush } from "../harbor/outbox.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
-import { AddressGate } from "./address-gate.ts";
+import { AddressGate, type Comer } from "./address-gate.ts";
 import { Connection } from "./connection.ts";
 import { type CheckedRequest, decode } from "./decode.ts";
 import { type Answer, dispatch, isPassing } from "./dispatch.ts";
@@ -69,6 +69,7 @@ export class Gateway {
     close: (connection, socket) => {
       clearTimeout(connection.helloDue);
       this.#connections.delete(socket);
+      connection.comer.open -= 1;
       this.#forget(connection);
     },
   });
@@ -105,13 +106,13 @@ export class Gateway {
       refuseUpgrade(socket, problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }));
       return true;
     }
-    const entry = this.#gate.enter(this.#addressOf(request), steadyMs());
-    if ("refused" in entry) {
-      refuseUpgrade(socket, entry.refused);
-      return true;
+    const admitted = this.#gate.admit(this.#addressOf(request), steadyMs());
+    if ("refused" in admitted) refuseUpgrade(socket, admitted.refused);
+    else {
+      this.#server.handleUpgrade(request, socket, head, (webSocket) =>
+        this.#accept(webSocket, socket as Socket, admitted.comer),
+      );
     }
-    socket.once("close", entry.leave);
-    this.#server.handleUpgrade(request, socket, head, (webSocket) => this.#accept(webSocket, socket as Socket));
     return true;
   }
 
@@ -179,10 +180,10 @@ export class Gateway {
     return forwarded.split(",").at(-1)?.trim() || (socket.remoteAddress ?? "unknown");
   }
 
-  #accept(socket: WebSocket, raw: Socket): void {
+  #accept(socket: WebSocket, raw: Socket, comer: Comer): void {
     const { players } = this.#parts;
     raw.setNoDelay(true);
-    const connection = new Connection(++this.#numbersGiven, { socket, raw }, players, this.#gather);
+    const connection = new Connection(++this.#numbersGiven, { socket, raw, comer }, players, this.#gather);
     this.#connections.set(socket, connection);
     connection.helloDue = setTimeout(() => {
       connection.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));

@@ -82,7 +82,7 @@ async function terminalPictures() {
     ],
     "yh-watch": [
       pick("ROOM", "room list --lobby far-light", "code"),
-      pick("PLAYER", "player list", "id", "tail"),
+      pick("PLAYER", "player list", "id"),
       yh("explain room $ROOM"),
       yh("explain join $PLAYER $ROOM"),
       yh("watch --count 12"),

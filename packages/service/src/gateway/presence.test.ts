@@ -1,7 +1,8 @@
-import { afterEach, describe, expect, it } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import { endAll, startTestService, testConfig } from "../testing/test-service.ts";
 
 afterEach(endAll);
+afterEach(() => vi.restoreAllMocks());
 
 const lively = testConfig(undefined, (config) => ({
   ...config,
@@ -28,6 +29,23 @@ describe("latency", () => {
     expect(players.every(isMeasured)).toBe(true);
     const corin = await service.player("Corin");
     expect((await corin.listRooms({ sort: "latency" })).rooms[0]?.latencyMs).toBeTypeOf("number");
+  });
+});
+
+describe("a wall clock that is set", () => {
+  it.each([3_600_000, -3_600_000])("by %i ms puts nobody out, and keeps no lost player for longer", async (byMs) => {
+    const service = await startTestService(lively);
+    const ansel = await service.player("Ansel");
+    const brisa = await service.player("Brisa");
+    const lost: unknown[] = [];
+    ansel.on("lost", (event) => lost.push(event));
+    const now = Date.now;
+    vi.spyOn(Date, "now").mockImplementation(() => now() + byMs);
+    // The grace of a lobby is 3 s; the harbor's clock goes at half its pace at the slowest.
+    brisa.drop();
+    await ansel.until((picture) => picture.lobby?.players?.[brisa.id] === undefined, 12_000);
+    expect(lost).toEqual([]);
+    expect(ansel.isConnected).toBe(true);
   });
 });
 

@@ -1,4 +1,5 @@
 // Takes the pictures in docs/screenshots: the console in Chromium, yh in a terminal window under Xvfb, all on the demo.
+// Names of pictures leave out the others: npm run screenshots -- yh-rooms.
 import { spawn } from "node:child_process";
 import { mkdirSync, mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -12,6 +13,9 @@ const OUT = join(ROOT, "docs/screenshots");
 const PORT = 7429;
 const URL = `http://127.0.0.1:${PORT}`;
 const YH = `${node} ${join(ROOT, "packages/cli/bin/yh.js")}`;
+
+const named = process.argv.slice(2);
+const isWanted = (name) => named.length === 0 || named.includes(name);
 
 await prepare();
 const executablePath = await ensureChromium();
@@ -44,6 +48,7 @@ async function consolePictures() {
     ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
     ["console-look-back", "dark", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
   ]) {
+    if (!isWanted(name)) continue;
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
     await page.goto(URL);
     await page.locator("#rooms tbody tr").first().waitFor();
@@ -70,11 +75,11 @@ async function terminalPictures() {
   await wait(1_000);
   const shown = (line) => `printf '\\033[33m$\\033[0m %s\\n' "${line}"`;
   const yh = (command) => `${shown(`yh ${command}`)}; ${YH} ${command} --url ${URL} 2>&1; echo`;
-  const pick = (name, what, key, which = "head") =>
-    `${name}=$(${YH} ${what} --json --url ${URL} | grep '"${key}"' | ${which} -1 | cut -d'"' -f4)`;
+  const pick = (name, what, key) =>
+    `${name}=$(${YH} ${what} --json --url ${URL} | grep '"${key}"' | head -1 | cut -d'"' -f4)`;
   const said = "open 2 Low water\\nlevel brine-gate\\nready\\nwho\\nstart\\n";
   const scenes = {
-    "yh-rooms": [yh("status"), yh("room list"), pick("ROOM", "room list", "code", "tail"), yh("room show $ROOM")],
+    "yh-rooms": [yh("status"), yh("room list"), pick("ROOM", "room list", "code"), yh("room show $ROOM")],
     "yh-instances": [
       yh("instance list --ended --limit 10"),
       pick("ONE", "instance list --ended", "id"),
@@ -103,6 +108,7 @@ async function terminalPictures() {
   };
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-pictures-"));
   for (const [name, lines] of Object.entries(scenes)) {
+    if (!isWanted(name)) continue;
     const script = join(folder, `${name}.sh`);
     writeFileSync(script, ["export FORCE_COLOR=1", ...lines, "tput civis; sleep 40"].join("\n"));
     const font = ["-fa", "DejaVu Sans Mono", "-fs", "10"];

@@ -12,7 +12,7 @@ const tidewrights = testConfig(undefined, (config) => {
   return {
     ...config,
     ...(crews && { roomKinds: { crews: { ...crews, resultsMs: 60_000 } } }),
-    builds: { plain: { command: "node", args, environment: {} } },
+    builds: { plain: { command: "node", args, environment: {}, speaks: "tcp" as const } },
   };
 });
 

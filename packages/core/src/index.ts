@@ -1,6 +1,6 @@
 export { nextDeadline } from "./deadlines/index.ts";
 export type { Command } from "./harbor/command.ts";
-export type { Effect, InstanceEffect } from "./harbor/effect.ts";
+export type { Effect, InstanceEffect, ProbeWorld } from "./harbor/effect.ts";
 export type { EventKind, HarborEvent } from "./harbor/event.ts";
 export { type Happening, Harbor, type Listener, type Outcome } from "./harbor/harbor.ts";
 export type { Latency } from "./harbor/latency.ts";
@@ -20,9 +20,12 @@ export {
   explainRoom,
   fits,
   type ListingChange,
+  levelView,
   listedRooms,
   listingChange,
   roomListing,
   roomView,
 } from "./rooms/index.ts";
 export type { Room } from "./rooms/state.ts";
+export type { Probed } from "./travel/commands.ts";
+export { explainTravel } from "./travel/index.ts";

@@ -1,3 +1,4 @@
+export * from "./basics.ts";
 export * from "./board.ts";
 export * from "./frames.ts";
 export * from "./ids.ts";
@@ -8,7 +9,10 @@ export * from "./news.ts";
 export * from "./operator-api.ts";
 export * from "./player-requests.ts";
 export * from "./problems.ts";
+export * from "./reach.ts";
 export * from "./requests/directory.ts";
 export * from "./settings.ts";
+export * from "./spread.ts";
 export * from "./text.ts";
+export * from "./travel.ts";
 export * from "./views.ts";

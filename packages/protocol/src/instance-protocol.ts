@@ -1,5 +1,7 @@
 import { z } from "zod";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId } from "./ids.ts";
+import { Attributes } from "./settings.ts";
+import { SpreadView } from "./spread.ts";
 
 const MatchPlayer = z.object({ id: PlayerId, name: z.string(), place: z.int() }).meta({ id: "MatchPlayer" });
 
@@ -9,7 +11,9 @@ export const MatchOrder = z
     room: RoomId,
     run: RunId,
     level: ConfigName,
+    attributes: Attributes.optional().meta({ description: "The level's." }),
     players: z.array(MatchPlayer),
+    spread: SpreadView.optional(),
   })
   .meta({
     id: "MatchOrder",

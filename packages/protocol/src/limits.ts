@@ -26,3 +26,9 @@ export const SETTING_TEXT_MAX = 200;
 
 /** Most rooms of a directory that is followed live. */
 export const DIRECTORY_MAX = 500;
+
+/** Path below which players reach instances through the service, followed by the instance's id. */
+export const RELAY_PATH = "/v1/relay/";
+
+/** WebSocket subprotocol of that way; the boarding pass is offered as a second one. */
+export const RELAY_SUBPROTOCOL = "yellow-harbor-relay.1";

@@ -1,7 +1,8 @@
 import { z } from "zod";
 import { BoardKey } from "./board.ts";
-import { PlayerId, RoomId, RunId } from "./ids.ts";
+import { ConfigName, PlayerId, RoomId, RunId } from "./ids.ts";
 import { ProblemCode } from "./problems.ts";
+import { DestinationKind } from "./travel.ts";
 import { BoardingPass, LevelView, LobbyView } from "./views.ts";
 
 /** Why somebody is gone: said goodbye, connection not back in time, or went into a room (seen from the lobby). */
@@ -24,8 +25,10 @@ export const LobbyNews = z
   .meta({ id: "LobbyNews", description: "What happened in a lobby." });
 export type LobbyNews = z.infer<typeof LobbyNews>;
 
-/** Why a member is gone from a room: left by itself, went to another, not back in time, put out, or the room was closed. */
-export const DepartedReason = z.enum(["left", "moved", "lost", "put-out", "closed"]).meta({ id: "DepartedReason" });
+/** Why a member is gone from a room: left by itself, went to another, not back in time, put out, too late to travel, or the room was closed. */
+export const DepartedReason = z
+  .enum(["left", "moved", "lost", "put-out", "late", "closed"])
+  .meta({ id: "DepartedReason" });
 export type DepartedReason = z.infer<typeof DepartedReason>;
 
 /** What happened in a room, to its members. */
@@ -51,8 +54,14 @@ export const RoomNews = z
       cause: z.enum(["given", "operator", "lost"]),
     }),
     z.object({ kind: z.literal("ban-changed"), player: PlayerId, banned: z.boolean() }),
-    z.object({ kind: z.literal("level-picked"), by: PlayerId, level: LevelView }),
+    z.object({
+      kind: z.literal("level-picked"),
+      by: PlayerId.optional().meta({ description: "Absent when the votes or the rotation have picked it." }),
+      level: LevelView,
+    }),
     z.object({ kind: z.literal("member-moved"), player: PlayerId }),
+    z.object({ kind: z.literal("attention-changed"), player: PlayerId }),
+    z.object({ kind: z.literal("voted"), player: PlayerId, level: ConfigName }),
     z.object({ kind: z.literal("swap-offered"), player: PlayerId, with: PlayerId.optional() }),
     z.object({ kind: z.literal("members-swapped"), players: z.array(PlayerId).length(2) }),
     z.object({ kind: z.literal("sides-balanced"), by: PlayerId, moved: z.array(PlayerId) }),
@@ -73,7 +82,16 @@ export const RoomNews = z
     z.object({ kind: z.literal("travel-called"), run: RunId }),
     z.object({ kind: z.literal("travel-updated"), run: RunId }),
     z.object({ kind: z.literal("travel-boarding"), run: RunId }),
+    z.object({
+      kind: z.literal("travel-rerouted"),
+      run: RunId,
+      by: DestinationKind.meta({ description: "The destination that is tried now." }),
+      why: z.string().meta({ description: "What became of the one before." }),
+    }),
+    z.object({ kind: z.literal("member-loading"), player: PlayerId }),
+    z.object({ kind: z.literal("member-troubled"), player: PlayerId, why: z.string() }),
     z.object({ kind: z.literal("member-arrived"), player: PlayerId }),
+    z.object({ kind: z.literal("member-ashore"), player: PlayerId }),
     z.object({ kind: z.literal("travel-ended"), run: RunId, completed: z.boolean() }),
     z.object({ kind: z.literal("playing"), run: RunId }),
     z.object({ kind: z.literal("result"), run: RunId }),
@@ -91,8 +109,8 @@ export const OwnNews = z
     z.object({
       kind: z.literal("out-of-room"),
       room: RoomId,
-      cause: z.enum(["put-out", "closed"]),
-      by: z.enum(["host", "operator"]),
+      cause: z.enum(["put-out", "closed", "late"]),
+      by: z.enum(["host", "operator"]).optional().meta({ description: "Absent with late: the room kind says so." }),
       why: z.string().optional(),
       lobby: LobbyView.meta({ description: "Complete picture of the lobby the player stands in again." }),
     }),

@@ -1,9 +1,11 @@
 import { z } from "zod";
+import { AtMs } from "./basics.ts";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { Patch } from "./news.ts";
 import { Missing, ProblemCode } from "./problems.ts";
 import { ScoreRows } from "./requests/playing.ts";
 import { Reason, Saying } from "./text.ts";
+import { TravelView } from "./travel.ts";
 import { HarborView, InstanceState, InstanceView, LobbySummary, Phase, Presence, RoomView } from "./views.ts";
 
 export const StatusView = z
@@ -19,6 +21,10 @@ export const StatusView = z
     instances: z.record(InstanceState, z.int()),
     watchers: z.int().meta({ description: "Streams of everything that are open." }),
     connections: z.int().meta({ description: "Connections of players that are open." }),
+    relay: z
+      .object({ connections: z.int(), bytesToInstances: z.int(), bytesToPlayers: z.int() })
+      .optional()
+      .meta({ description: "What passes to instances through the service; absent where that is off." }),
     process: z
       .object({
         memoryBytes: z.int().meta({ description: "Resident memory." }),
@@ -109,6 +115,30 @@ export const RoomExplanation = z
   })
   .meta({ id: "RoomExplanation", description: "Why a room can or cannot start, and what it waits for." });
 export type RoomExplanation = z.infer<typeof RoomExplanation>;
+
+export const AbortTravel = z.strictObject({ reason: Reason.optional() }).meta({ id: "AbortTravel" });
+
+export const TravelExplanation = z
+  .object({
+    room: RoomId,
+    travel: TravelView.optional().meta({ description: "Absent when the room is not travelling." }),
+    waitingFor: z.array(
+      z.object({
+        player: PlayerId,
+        name: z.string(),
+        percent: z.int(),
+        sinceMs: z.int().meta({ description: "How long it has been waited for." }),
+        why: z.string(),
+      }),
+    ),
+    next: z
+      .object({ atMs: AtMs, text: z.string() })
+      .optional()
+      .meta({ description: "What happens at the deadline, if nothing else does before." }),
+    text: z.array(z.string()).meta({ description: "The same in plain sentences, the most important first." }),
+  })
+  .meta({ id: "TravelExplanation", description: "Whom a travel waits for, since when, and what happens next." });
+export type TravelExplanation = z.infer<typeof TravelExplanation>;
 
 export const JoinQuery = z.object({ player: PlayerId });
 export const JoinExplanation = z

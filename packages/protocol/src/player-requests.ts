@@ -4,6 +4,7 @@ import { entryRequests } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
 import { playingRequests } from "./requests/playing.ts";
 import { Nothing } from "./requests/shapes.ts";
+import { travelRequests } from "./requests/travel.ts";
 import { Saying } from "./text.ts";
 import { LevelView } from "./views.ts";
 
@@ -23,6 +24,7 @@ export const playerRequests = {
   ...entryRequests,
   ...governingRequests,
   ...playingRequests,
+  ...travelRequests,
   "player.leave": {
     summary: "Say goodbye: leave the room and the lobby for good. The service closes the socket with 1000.",
     args: Nothing,

@@ -26,6 +26,12 @@ export const Settings = z
   .meta({ id: "Settings", description: "Free settings of a room, the game's own." });
 export type Settings = Record<string, SettingValue>;
 
+/** What the game keeps about a level. A list, so that a merge patch replaces it as a whole. */
+export const Attributes = z
+  .array(z.object({ name: SettingKey, value: SettingValue }))
+  .meta({ id: "Attributes", description: "What the game itself keeps about a level, by name." });
+export type Attributes = z.infer<typeof Attributes>;
+
 /** A merge patch on {@link Settings} (RFC 7396): null removes a key. */
 export const SettingsPatch = z
   .record(SettingKey, SettingValue.nullable())

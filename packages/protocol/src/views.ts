@@ -1,17 +1,11 @@
 import { z } from "zod";
+import { Address, AtMs, Revision } from "./basics.ts";
 import { BoardEntryView, BoardKey } from "./board.ts";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { CODE_LENGTH } from "./limits.ts";
 import { Missing, ProblemCode } from "./problems.ts";
-import { Settings } from "./settings.ts";
-
-const AtMs = z.int().nonnegative().meta({ description: "Milliseconds since 1970-01-01T00:00:00Z." });
-const Revision = z.int().nonnegative().meta({ description: "Goes up by one with each piece of news." });
-
-export const Address = z
-  .object({ host: z.string(), port: z.int().min(1).max(65_535) })
-  .meta({ id: "Address", description: "Where an instance is reached." });
-export type Address = z.infer<typeof Address>;
+import { Attributes, Settings } from "./settings.ts";
+import { DestinationView, TravelView } from "./travel.ts";
 
 export const Phase = z
   .enum(["gathering", "counting", "travelling", "playing", "results", "closed"])
@@ -23,6 +17,13 @@ export const Presence = z
   .meta({ id: "Presence", description: "here, or away while its place is kept." });
 export type Presence = z.infer<typeof Presence>;
 
+export const Attention = z.enum(["background", "silent"]).meta({
+  id: "Attention",
+  description:
+    "background: its game is not in front, by its own word; silent: its connection answers, its game sends nothing.",
+});
+export type Attention = z.infer<typeof Attention>;
+
 export const Visibility = z.enum(["listed", "code-only", "locked"]).meta({
   id: "Visibility",
   description: "listed: in the directory; code-only: joined by code alone; locked: nobody new comes in.",
@@ -30,7 +31,13 @@ export const Visibility = z.enum(["listed", "code-only", "locked"]).meta({
 export type Visibility = z.infer<typeof Visibility>;
 
 export const LevelView = z
-  .object({ id: ConfigName, title: z.string(), least: z.int(), most: z.int() })
+  .object({
+    id: ConfigName,
+    title: z.string(),
+    least: z.int(),
+    most: z.int(),
+    attributes: Attributes.optional(),
+  })
   .meta({ id: "Level", description: "A place to play in, and for how many." });
 export type LevelView = z.infer<typeof LevelView>;
 
@@ -74,6 +81,9 @@ export const MemberView = z
     jitterMs: z.number().optional().meta({ description: "Mean deviation of the round trip." }),
     swapWith: PlayerId.optional().meta({ description: "The member it offers to change place and side with." }),
     awayUntilMs: AtMs.optional().meta({ description: "While away: when the place is given up." }),
+    attention: Attention.optional().meta({ description: "Absent while the game is in front and answers." }),
+    aboard: z.boolean().optional().meta({ description: "true once it has arrived in the level of the run." }),
+    vote: ConfigName.optional().meta({ description: "The level it is for, where levels are voted for." }),
   })
   .meta({ id: "Member", description: "A player in a room." });
 export type MemberView = z.infer<typeof MemberView>;
@@ -84,22 +94,19 @@ export const Standing = z
 export type Standing = z.infer<typeof Standing>;
 
 export const ResultView = z
-  .object({ run: RunId, level: ConfigName, atMs: AtMs, standings: z.array(Standing), note: z.string().optional() })
-  .meta({ id: "Result", description: "How a run ended, decided once by the authority of the room kind." });
-export type ResultView = z.infer<typeof ResultView>;
-
-export const TravelView = z
   .object({
     run: RunId,
     level: ConfigName,
-    step: z.enum(["preparing", "boarding"]).meta({ description: "preparing: no address yet; boarding: go there now." }),
-    deadlineMs: AtMs.meta({ description: "When the step is given up." }),
-    instance: InstanceId.optional(),
-    address: Address.optional().meta({ description: "Told only after a probe has reached it." }),
-    waitingFor: z.array(PlayerId).meta({ description: "Members who have not arrived." }),
+    atMs: AtMs,
+    standings: z.array(Standing),
+    note: z.string().optional(),
+    void: z
+      .literal(true)
+      .optional()
+      .meta({ description: "The run was lost: there are no standings, the note says why." }),
   })
-  .meta({ id: "Travel", description: "The move of a room to a level." });
-export type TravelView = z.infer<typeof TravelView>;
+  .meta({ id: "Result", description: "How a run ended, decided once by the authority of the room kind." });
+export type ResultView = z.infer<typeof ResultView>;
 
 export const BatonView = z
   .object({
@@ -150,7 +157,7 @@ export const RoomView = z
     gathersAtMs: AtMs.optional().meta({ description: "While showing results: when it gathers again by itself." }),
     run: RunId.optional().meta({ description: "The run under way while travelling or playing." }),
     travel: TravelView.optional(),
-    destination: z.object({ instance: InstanceId, address: Address }).optional(),
+    destination: DestinationView.optional().meta({ description: "While playing: where." }),
     result: ResultView.optional().meta({ description: "Result of the last run that had one." }),
     setback: SetbackView.optional(),
     openedAtMs: AtMs,
@@ -187,9 +194,13 @@ export const BoardingPass = z
     room: RoomId,
     run: RunId,
     level: ConfigName,
-    instance: InstanceId,
-    address: Address,
-    pass: z.string().meta({ description: "Compact JWS (RFC 7515). Show it to the instance; it works once." }),
+    instance: InstanceId.optional().meta({ description: "The instance it is for, unless a member runs the world." }),
+    player: PlayerId.optional().meta({ description: "The member who runs the world, when one does." }),
+    address: Address.meta({ description: "Where to go; of a member's addresses the first." }),
+    relay: z.string().optional().meta({
+      description: "Path of a secure socket at the service that leads to the instance, where that is switched on.",
+    }),
+    pass: z.string().meta({ description: "Compact JWS (RFC 7515). Show it where you arrive; it works once." }),
     expiresAtMs: AtMs,
   })
   .meta({ id: "BoardingPass", description: "Address and proof of admission for one player." });

@@ -10,6 +10,7 @@ import { WatchHub } from "./api/watch-hub.ts";
 import { rulesOf } from "./config/rules.ts";
 import type { Config } from "./config/schema.ts";
 import { Gateway } from "./gateway/gateway.ts";
+import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { harborClock } from "./harbor/clock.ts";
 import { recoverHarbor } from "./harbor/recover.ts";
 import { HarborRuntime, type RuntimeParts } from "./harbor/runtime.ts";
@@ -36,7 +37,7 @@ export async function assemble(
   const opened = await opening;
   const { journal, secret, lastSeq, lastAtMs } = opened;
   const now = harborClock(lastAtMs);
-  const tokens = new Tokens(secret, config.harbor, now);
+  const tokens = new Tokens(secret, config.harbor, now, { relays: config.instanceRelay.enabled });
   const stamp = stampMaker(now);
   const runtime = await startRuntime(config, opened, { tokens, stamp, log });
   const pulses = new Pulses();
@@ -46,11 +47,13 @@ export async function assemble(
     now,
     players: config.players,
     behindProxy: config.listen.behindProxy,
+    ownPort: () => running.port,
     log,
   });
   const watchers = new WatchHub(runtime);
   const effects = new EffectRunner({
-    ...{ runtime, tokens, pulses, log },
+    ...{ runtime, tokens, pulses, log, probeWorlds: config.travel.probe },
+    addressOf: (player) => gateway.addressOf(player),
     makeDriver: (events) =>
       new ProcessDriver({
         ...{ events, log, builds: config.builds, workingFolder: folder },
@@ -80,14 +83,17 @@ export async function assemble(
       driver: () => effects.driver,
       access: { loopbackIsEnough, token: operatorToken },
       connectionCount: () => gateway.connectionCount,
+      relayFigures: () => relay.figures,
       notice: (to, players, text) => gateway.notice(to, players, text),
       consoleFolder: options.consoleFolder,
       isReady: () => isReady,
     },
     log,
   );
+  const relay = new InstanceRelay({ runtime, tokens, config, log });
   api.server.on("upgrade", (request, socket, head) => {
-    if (!gateway.upgrade(request, socket, head)) socket.end("HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n");
+    if (gateway.upgrade(request, socket, head) || relay.upgrade(request, socket, head)) return;
+    socket.end("HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n");
   });
   const port = await listen(api, config).catch(async (error: unknown) => {
     await journal.close();
@@ -98,6 +104,7 @@ export async function assemble(
   const stop = async () => {
     isReady = false;
     await gateway.close(problem("shutting-down", "The service is stopping; connect again in a moment to resume."));
+    relay.close();
     if (stopInstances) await stopAllInstances(effects, log);
     pulses.answerAll();
     await runtime.stop();

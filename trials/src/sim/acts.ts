@@ -7,10 +7,15 @@ export interface Occasion {
   readonly player: string;
   readonly whom: string;
   readonly room: string;
+  /** The run of the room that the player is in. */
+  readonly run: string;
   readonly n: number;
 }
 
-export const KINDS = ["crews", "counted", "eager", "sided", "open-house", "host-bound"] as const;
+export const KINDS = [
+  ...(["crews", "counted", "eager", "sided", "open-house", "host-bound"] as const),
+  ...(["hosted", "relayed", "anywhere", "voting"] as const),
+];
 const LEVELS = ["brine-gate", "gull-flats"] as const;
 
 /** What players ask for, each as often as it stands here. */
@@ -46,7 +51,18 @@ const acts: readonly ((of: Occasion) => Command)[] = [
   ({ player }) => ({ do: "room.start", player, args: {} }),
   ({ player }) => ({ do: "room.stop-count", player, args: {} }),
   ({ player, whom, n }) => ({ do: "room.set-result", player, args: { standings: [{ player: whom, score: n }] } }),
-  ({ player }) => ({ do: "room.again", player, args: {} }),
+  ({ player, n }) => ({ do: "room.again", player, args: n % 3 ? {} : { level: LEVELS[n % 2] } }),
+  ({ player, n }) => ({ do: "room.vote", player, args: { level: LEVELS[n % 2] ?? "brine-gate" } }),
+  ({ player, n }) => ({ do: "room.attend", player, args: { background: n % 3 === 0 } }),
+  ({ player, n }) => ({ do: "room.mark-silent", player, silent: n % 3 === 0 }),
+  ({ player, run, n }) => ({ do: "travel.progress", player, args: { run, percent: (n * 7) % 101 } }),
+  ({ player, run }) => ({ do: "travel.arrive", player, args: { run } }),
+  ({ player, run }) => ({ do: "travel.pass", player, args: { run } }),
+  ({ player, run, n }) => ({
+    do: "travel.offer",
+    player,
+    args: { run, addresses: [{ host: "127.0.0.1", port: 8_000 + n }] },
+  }),
   ({ player }) => ({ do: "room.gather", player, args: {} }),
   ({ player }) => ({ do: "room.leave", player, args: {} }),
   ({ player, n }) => ({ do: "player.measure", player, latency: { latencyMs: n * 3, jitterMs: n % 5 } }),
@@ -54,6 +70,9 @@ const acts: readonly ((of: Occasion) => Command)[] = [
 
 /** Rare, or nobody would stay together for long. */
 const rare: readonly ((of: Occasion) => Command)[] = [
+  ({ player, run }) => ({ do: "travel.abort", player, args: { run } }),
+  ({ player, run }) => ({ do: "travel.decline", player, args: { run, reason: "no room" } }),
+  ({ player, run }) => ({ do: "travel.trouble", player, args: { run, reason: "no answer" } }),
   ({ player, whom, n }) => ({ do: "room.put-out", player, args: { player: whom, ban: n % 3 === 0 } }),
   ({ player, whom }) => ({ do: "room.unban", player, args: { player: whom } }),
   ({ player }) => ({ do: "player.leave", player }),
@@ -68,6 +87,7 @@ const operatorActs: readonly ((of: Occasion) => Command)[] = [
     ...{ do: "room.operator-set-result", room, scores: [{ player: whom, score: n }], note: undefined },
   }),
   ({ room }) => ({ do: "room.dissolve", room, reason: "maintenance", by: "operator" }),
+  ({ room }) => ({ do: "travel.operator-abort", room, reason: "maintenance" }),
   ({ whom }) => ({ do: "player.put-out", player: whom, reason: undefined }),
 ];
 
@@ -108,5 +128,6 @@ function occasionOf(
     ...{ player, n },
     whom: others[m % others.length]?.id ?? player,
     room: rooms[n % Math.max(1, rooms.length)] ?? "r_none",
+    run: shadow.state.rooms.byId.get(shadow.state.players.byId.get(player)?.room ?? "")?.run ?? "u_none",
   };
 }

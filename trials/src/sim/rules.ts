@@ -1,6 +1,8 @@
 import type { HarborRules } from "@yellow-harbor/core";
 import { Config, loadRuntime } from "@yellow-harbor/service";
 
+import { KINDS } from "./acts.ts";
+
 const { rulesOf } = await loadRuntime();
 
 const crews = {
@@ -18,7 +20,7 @@ export const simRules = (): HarborRules =>
       lobbies: {
         quayside: {
           title: "Quayside",
-          roomKinds: ["crews", "counted", "eager", "sided", "open-house", "host-bound"],
+          roomKinds: [...KINDS],
           namesUpTo: 6,
         },
       },
@@ -37,16 +39,38 @@ export const simRules = (): HarborRules =>
           ...{ lateJoining: "open", readiness: "here", emptyMs: 3_000, hostGraceMs: 2_000, nextHost: "lowest-latency" },
           ...{ starters: "anyone", resultBy: "host", resultsMs: 4_000 },
         },
+        hosted: {
+          ...crews,
+          ...{ destinations: ["player-hosted", "relayed"], stragglers: "drop", lateJoining: "open", resultBy: "host" },
+        },
+        relayed: {
+          ...crews,
+          ...{ destinations: ["relayed"], stragglers: "go-without", lateJoining: "open", resultBy: "host" },
+        },
+        anywhere: {
+          ...crews,
+          ...{ destinations: ["dedicated", "player-hosted", "relayed"], stragglers: "go-without", onLoss: "move" },
+          ...{ levelBy: "rotation", levels: ["brine-gate", "far-sound", "gull-flats"], resultsMs: 4_000 },
+        },
+        voting: { ...crews, levelBy: "vote", stragglers: "drop", resultBy: "host", destinations: ["relayed"] },
         "host-bound": { ...crews, hostGoes: "close", readiness: "none", resultBy: "operator" },
       },
       levels: {
         "brine-gate": { title: "Brine Gate", players: { least: 2, most: 6 }, pool: "sluice" },
         "gull-flats": { title: "Gull Flats", players: { least: 2, most: 3 }, pool: "sluice" },
+        "far-sound": {
+          ...{ title: "Far Sound", players: { least: 2, most: 6 }, pool: "weir" },
+          spread: { shape: "grid", gap: 2 },
+        },
       },
       builds: { breakwater: { command: "none" } },
       pools: {
         sluice: {
           ...{ build: "breakwater", ports: { from: 7500, to: 7504 }, most: 4, bootMs: 20_000, silenceMs: 15_000 },
+          ...{ stopMs: 3_000, portRestMs: 5_000, forgetMs: 10_000 },
+        },
+        weir: {
+          ...{ build: "breakwater", ports: { from: 7510, to: 7512 }, most: 2, bootMs: 20_000, silenceMs: 15_000 },
           ...{ stopMs: 3_000, portRestMs: 5_000, forgetMs: 10_000 },
         },
       },

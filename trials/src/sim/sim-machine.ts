@@ -1,4 +1,4 @@
-import type { Command, InstanceEffect, OwedPass } from "@yellow-harbor/core";
+import type { Command, InstanceEffect, OwedPass, ProbeWorld } from "@yellow-harbor/core";
 import type { MatchOrder, Order } from "@yellow-harbor/protocol";
 import { Fault } from "./fault.ts";
 import type { MachineMove } from "./script.ts";
@@ -52,7 +52,8 @@ export class SimMachine {
     this.#watched = new Set();
   }
 
-  carryOut(effect: InstanceEffect): void {
+  carryOut(effect: InstanceEffect | ProbeWorld): void {
+    if (effect.effect === "probe-world") return void this.#reports.push(worldProbed(effect));
     const { instance } = effect;
     switch (effect.effect) {
       case "start-instance":
@@ -213,9 +214,21 @@ export class SimMachine {
   }
 }
 
+/** Of the ports that members offer every fourth is closed, and every third behind something that cannot be seen through. */
+function worldProbed({ run, player, addresses }: ProbeWorld): Command {
+  const probed = addresses.map((address) => {
+    const reached = address.port % 4 === 0 ? false : address.port % 3 === 0 ? null : true;
+    return { address, reached, detail: "was looked at" };
+  });
+  return { do: "travel.world-probed", run, player, probed };
+}
+
 /** Who has a pass for an instance and is not aboard it. */
 const comersOf = (instance: string, aboard: ReadonlySet<string>, players: readonly SimPlayer[]) =>
-  players.filter(({ id, pass }) => pass?.instance === instance && !aboard.has(id ?? ""));
+  players.filter(
+    ({ id, pass }) =>
+      pass !== undefined && "instance" in pass.to && pass.to.instance === instance && !aboard.has(id ?? ""),
+  );
 
 function nextMove(process: SimProcess, n: number, players: readonly SimPlayer[]): MachineMove {
   const { instance, isAnnounced, isStopping, match, aboard } = process;

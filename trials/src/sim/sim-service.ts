@@ -4,6 +4,7 @@ import {
   chanceFrom,
   type HarborRules,
   type InstanceEffect,
+  type ProbeWorld,
   type Push,
 } from "@yellow-harbor/core";
 import type { BoardingPass } from "@yellow-harbor/protocol";
@@ -28,7 +29,7 @@ export interface ServiceParts {
   readonly shadow: Shadow;
   /** Where the entropy of stamps comes from. */
   readonly chance: Chance;
-  readonly carryOut: (effect: InstanceEffect) => void;
+  readonly carryOut: (effect: InstanceEffect | ProbeWorld) => void;
   /** A fault on a path whose errors are caught and logged. */
   readonly complain: (fault: Fault) => void;
 }

@@ -9,6 +9,7 @@ import { SimMachine, type Tell } from "./sim-machine.ts";
 import { type Link, SimPlayer } from "./sim-player.ts";
 import { entropyOf, SimService } from "./sim-service.ts";
 import { SimTime } from "./sim-time.ts";
+import { travelOn } from "./sim-travel.ts";
 
 const NAMES = ["Ansel", "Brisa", "Corin", "Dovie", "Edda", "Fenn", "Gerrit", "Hild", "Ivo", "Jorun"] as const;
 /** So many turns of the network and the disk come to rest in any case. */
@@ -124,6 +125,7 @@ export class World {
         return this.#muster(step.which);
       case "onward":
         this.machine.onward(step.which, this.players, this.#tell);
+        travelOn(this.shadow.state, this.players, step.which);
         return this.#flow();
     }
   }

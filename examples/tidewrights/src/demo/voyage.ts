@@ -131,7 +131,7 @@ const steps: Readonly<Record<string, Step>> = {
     const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
     crew.passes = { ansel: a, brisa: b };
     expect(a.instance === b.instance && a.pass !== b.pass && a.level === LEVEL, "one instance, two passes");
-    crew.instance = await operator.instance(a.instance);
+    crew.instance = await operator.instance(a.instance ?? "");
     const { id, address, pid } = crew.instance;
     expect(pid !== undefined && isAlive(pid), "the instance's process to run");
     return `${id} runs as process ${pid} and answers at ${address.host}:${address.port}; each has a pass of its own`;
@@ -148,7 +148,7 @@ const steps: Readonly<Record<string, Step>> = {
     expect(ansel.picture.room?.phase === "travelling", "the travel to wait for Brisa");
     crew.aboard = { ansel: first, brisa: await goAboard(passes.brisa) };
     await Promise.all([ansel, brisa].map((player) => player.until(({ room }) => room?.phase === "playing")));
-    const { berths } = await operator.instance(passes.ansel.instance);
+    const { berths } = await operator.instance(crew.instance.id);
     const seen = berths.map((berth) => `${berth.name} ${berth.state}`).sort();
     expect(seen.join() === "Ansel taken,Brisa taken", `exactly the promised players aboard, not ${seen.join()}`);
     return `both aboard, a used pass is ${used.code}, a forged one ${forged.code}; the travel is complete`;

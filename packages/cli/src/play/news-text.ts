@@ -44,7 +44,13 @@ const texts: Texts = {
     const free = Object.entries(settings).map(([key, value]) => `, ${key} ${value}`);
     return `${name(by)} changes the room: ${title}, for ${capacity}, ${visibility}${free.join("")}.`;
   },
-  "level-picked": ({ by, level }, { name }) => `${name(by)} picks level ${level.id}.`,
+  "level-picked": ({ by, level }, { name }) => (by ? `${name(by)} picks level ${level.id}.` : `${level.id} is next.`),
+  voted: ({ player, level }, { name, after }) => `${name(player)} is for ${level}; ${after.room?.level?.id} leads.`,
+  "attention-changed": ({ player }, { name, after }) => {
+    const attention = after.room?.members[player]?.attention;
+    const how = { background: "is in the background", silent: "has fallen silent" };
+    return `The game of ${name(player)} ${attention ? how[attention] : "is in front again"}.`;
+  },
   "host-changed": ({ host, cause }, { name }) => {
     const how = { given: "", operator: ", by an operator", lost: "; the one before was lost for too long" }[cause];
     return `${name(host)} is host now${how}.`;
@@ -74,14 +80,29 @@ const texts: Texts = {
   counting: ({ startsAtMs }) => `The travel starts in ${Math.max(0, Math.round((startsAtMs - Date.now()) / 1000))} s.`,
   "count-stopped": ({ why }) => `The countdown stops: ${why}.`,
   started: ({ level }) => `The room starts for ${level.id}.`,
-  "travel-called": () => "Waiting for an instance.",
-  "travel-updated": () => "The travel goes on.",
-  "travel-boarding": (_news, { after }) => {
-    const address = after.room?.travel?.address;
-    return `The instance answers at ${address?.host}:${address?.port}; board now.`;
+  "travel-called": (_news, scene) => `${preparing(scene)}.`,
+  "travel-updated": (_news, scene) => `${preparing(scene)}.`,
+  "travel-rerouted": ({ why }, scene) => `${why} ${preparing(scene)}.`,
+  "travel-boarding": (_news, { name, after }) => {
+    const { by, address, player } = after.room?.travel ?? {};
+    const at = `${address?.host}:${address?.port}`;
+    if (by === "relayed") return "The service relays; say that you have arrived when your game has loaded.";
+    return by === "dedicated"
+      ? `The instance answers at ${at}; board now.`
+      : `The world of ${name(player ?? "")} is at ${at}; board now.`;
   },
+  "member-loading": ({ player }, { name, after }) =>
+    `${name(player)} has loaded ${after.room?.travel?.travellers[player]?.percent} %.`,
+  "member-troubled": ({ player, why }, { name }) => `${name(player)} cannot get there: ${why}.`,
+  "member-ashore": ({ player }, { name }) => `${name(player)} is gone from the level.`,
   "member-arrived": ({ player }, { name }) => `${name(player)} has arrived.`,
-  "travel-ended": ({ completed }) => (completed ? "Everybody has arrived." : "The travel is given up."),
+  "travel-ended": ({ completed }, { name, after }) => {
+    if (!completed) return "The travel is given up.";
+    const behind = Object.values(after.room?.members ?? {}).filter(({ aboard }) => !aboard);
+    return behind.length === 0
+      ? "Everybody has arrived."
+      : `The barrier opens without ${behind.map(({ id }) => name(id)).join(", ")}.`;
+  },
   playing: () => "The run begins.",
 
   "board-changed": ({ key, by, removed }, { name, after }) => {
@@ -100,7 +121,7 @@ const texts: Texts = {
     return `Result: ${ranks.join(", ")}.${next}`;
   },
   gathering: () => "The room gathers again.",
-  returned: ({ detail }) => `Back to gathering: ${detail}`,
+  returned: ({ detail }, { after }) => `Back to ${after.room?.phase}: ${detail}`,
 };
 
 /** A piece of news in a sentence, as the player sees it. `before` is the picture that was held when it came. */
@@ -108,6 +129,14 @@ export function newsText(news: AnyNews, before: Picture, after: Picture): string
   const known = (id: string, { room, lobby }: Picture) => room?.members[id]?.name ?? lobby?.players?.[id]?.name;
   const name = (id: string) => known(id, after) ?? known(id, before) ?? id;
   return (texts[news.kind] as (news: AnyNews, scene: Scene) => string)(news, { name, after });
+}
+
+/** What is being made ready. */
+function preparing({ name, after }: Scene): string {
+  const { by, player } = after.room?.travel ?? {};
+  if (by === "dedicated") return "Waiting for an instance";
+  if (by === "relayed") return "The service is to relay";
+  return player ? `${name(player)} is asked to run the world` : "Somebody is asked to run the world";
 }
 
 function crowd({ lobby }: Picture): string {

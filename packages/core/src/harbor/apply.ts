@@ -2,7 +2,7 @@ import { applyLobby, markStandersAway } from "../lobbies/index.ts";
 import { applyPlayer, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
 import { applyRoom, markMembersAway, touchRoom } from "../rooms/index.ts";
-import { applyTravel } from "../travel/index.ts";
+import { applyTravel, isSeen } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
 import { assertNever } from "./decision.ts";
 import type { HarborEvent, OwnEvent } from "./event.ts";
@@ -20,12 +20,12 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return applyLobby(state, sorted.event, at);
     case "room":
       applyRoom(state, sorted.event, at);
-      // Every event of a room but the last, and every one of a travel, changes the picture the members hold by one revision.
+      // Every event of a room but the last, and every one of a travel that is seen, changes the picture the members hold by one revision.
       if (sorted.event.kind !== "room.closed") touchRoom(state, sorted.event.room);
       return;
     case "travel":
       applyTravel(state, sorted.event, at);
-      touchRoom(state, sorted.event.room);
+      if (isSeen(sorted.event)) touchRoom(state, sorted.event.room);
       return;
     case "pool":
       return applyPool(state, sorted.event, at);

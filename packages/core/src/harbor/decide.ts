@@ -2,7 +2,7 @@ import { decideLobby } from "../lobbies/index.ts";
 import { decidePlayer } from "../players/index.ts";
 import { decidePool, recoveryEffects } from "../pools/index.ts";
 import { decideRoom } from "../rooms/index.ts";
-import { decideTravel } from "../travel/index.ts";
+import { decideTravel, probesToRepeat } from "../travel/index.ts";
 import { sortCommand } from "./capability.ts";
 import type { Command, HarborCommand } from "./command.ts";
 import { accept, assertNever, type Decision, type Moment, refuse } from "./decision.ts";
@@ -44,5 +44,5 @@ function decideHarbor(moment: Moment, command: HarborCommand): Decision {
 function recover({ state, rules }: Moment): Decision {
   const { graceMs } = rules.players;
   const events: HarborEvent[] = state.players.here > 0 ? [{ kind: "harbor.recovered", graceMs }] : [];
-  return accept(events, { effects: recoveryEffects(state) });
+  return accept(events, { effects: [...recoveryEffects(state), ...probesToRepeat(state)] });
 }

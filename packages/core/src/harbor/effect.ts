@@ -1,4 +1,4 @@
-import type { Address, ConfigName, InstanceId, PlayerId, ProblemCode } from "@yellow-harbor/protocol";
+import type { Address, ConfigName, InstanceId, PlayerId, ProblemCode, RunId } from "@yellow-harbor/protocol";
 
 /** What the world has to do after the events are durable. Carried out at least once: a recovery may repeat one. */
 export type Effect =
@@ -9,7 +9,16 @@ export type Effect =
       readonly code: ProblemCode;
       readonly detail: string;
     }
+  | ProbeWorld
   | InstanceEffect;
+
+/** Look whether the world that a member runs can be reached from here. */
+export interface ProbeWorld {
+  readonly effect: "probe-world";
+  readonly run: RunId;
+  readonly player: PlayerId;
+  readonly addresses: readonly Address[];
+}
 
 export type InstanceEffect =
   | {

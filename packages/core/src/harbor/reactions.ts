@@ -1,5 +1,6 @@
 import type { Problem } from "@yellow-harbor/protocol";
 import type { OutOfRoom } from "../lobbies/index.ts";
+import { spreadView } from "../travel/index.ts";
 import type { Command } from "./command.ts";
 import type { EventKind, HarborEvent } from "./event.ts";
 import type { HarborState } from "./state.ts";
@@ -13,15 +14,17 @@ export interface Consequence {
 type Reaction<K extends EventKind> = (
   event: Extract<HarborEvent, { kind: K }>,
   state: HarborState,
-) => readonly Command[] | Consequence;
+) => readonly (Command | Consequence)[];
 
 /** What follows from what. Read it from top to bottom: a player comes, gathers, travels, plays, and is let go of. */
 const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // What waits for its members, or starts by itself with them.
-  "harbor.recovered": (_event, state) =>
-    [...state.rooms.byId.values()]
+  "harbor.recovered": (_event, state) => [
+    ...[...state.rooms.byId.values()]
       .filter(({ phase, ways }) => phase === "counting" || (phase === "gathering" && ways.autoStart))
-      .map(({ id }) => ({ do: "room.consider", room: id })),
+      .map(({ id }) => ({ do: "room.consider", room: id }) as const),
+    ...[...state.travels.byRun.keys()].map((run) => ({ do: "travel.consider", run }) as const),
+  ],
 
   // Coming and going.
   "player.entered": ({ player, name, lobby }) => [{ do: "lobby.stand", lobby, player, name, presence: "here" }],
@@ -70,7 +73,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       ...standAgain(event, state),
       { do: "room.consider", room: id },
       { do: "pool.free-berth", room: id, player },
-      ...(run ? [{ do: "travel.forget", run, player } as const] : []),
+      ...(run ? [{ do: "travel.forget", room: id, run, player } as const] : []),
       ...(reason === "closed" ? [{ do: "room.dissolve", room: id, reason: why, by: by ?? "operator" } as const] : []),
       ...(closesWithHost(event, state)
         ? [{ do: "room.dissolve", room: id, reason: "its host has left", by: "host" } as const]
@@ -90,10 +93,13 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "room.gathered": ({ room }) => [{ do: "room.consider", room }],
 
   // Who is away loses its turn, and in time the powers; who is back takes them up when nobody else could.
-  "room.member-away": ({ room }) => [
+  "room.member-away": ({ room }, state) => [
     { do: "room.consider", room },
     { do: "room.check-baton", room },
+    ...considerTravel(room, state),
   ],
+  "room.attended": ({ room }, state) => considerTravel(room, state),
+  "room.voted": ({ room }) => [{ do: "room.consider", room }],
   "room.member-back": ({ room: id, player }, state) => {
     const room = state.rooms.byId.get(id);
     const member = room?.members.get(player);
@@ -105,43 +111,73 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     ];
   },
 
-  // Start: the room travels, the travel needs an instance, the instance needs the match.
-  "room.started": ({ room, run, order }) => [
-    { do: "travel.call", room, run, level: order.level, pool: order.pool, travellers: order.members },
+  // Start: the room travels, the travel needs a destination; where that is an instance, the instance needs the match.
+  "room.started": ({ room, run, order: { members: travellers, level, pool, options, stragglers } }) => [
+    { do: "travel.call", room, run, level, pool, options, stragglers, travellers },
   ],
-  "travel.called": ({ run, room, pool }) => askForInstance(run, room, pool),
-  "travel.retried": ({ run, room }, state) => askForInstance(run, room, state.travels.byRun.get(run)?.pool ?? ""),
+  "travel.called": ({ run }, state) => prepare(run, state),
+  "travel.retried": ({ run }, state) => prepare(run, state),
+  "travel.rerouted": ({ run, room }, state) => [
+    { do: "pool.release", room, reason: "its room goes another way" },
+    { do: "travel.close-world", room },
+    ...prepare(run, state),
+  ],
   "instance.claimed": ({ instance }, state) => assignWaitingMatch(instance, state),
   "instance.opened": ({ instance }, state) => assignWaitingMatch(instance, state),
   "instance.took-orders": ({ instance: id, taken }, state) => {
     const instance = state.pools.instances.get(id);
     if (instance?.match == null || taken < instance.match.order) return [];
-    return [{ do: "travel.board", run: instance.match.run, instance: id, address: instance.address }];
+    return [{ do: "travel.instance-ready", run: instance.match.run, instance: id, address: instance.address }];
   },
 
   // Arrival, and the run itself.
-  "instance.boarded": ({ run, player }) => [{ do: "travel.arrive", run, player }],
-  "travel.completed": ({ room, run, instance, address }) => [{ do: "room.play", room, run, instance, address }],
+  "instance.boarded": ({ run, player }) => [{ do: "travel.mark-arrived", run, player }],
+  "instance.unboarded": ({ instance, player }, state) => {
+    const run = state.pools.instances.get(instance)?.match?.run;
+    return run === undefined ? [] : [{ do: "travel.mark-ashore", run, player }];
+  },
+  "travel.completed": ({ room, run, destination, late = [], without = [] }, state) => [
+    { do: "room.play", room, run, destination },
+    ...late.map((player) => ({ do: "room.depart", room, player, reason: "late" }) as const),
+    ...without.flatMap((player) => {
+      const member = state.rooms.byId.get(room)?.members.get(player);
+      return member?.presence === "here" ? comeAlong(room, run, member, true) : [];
+    }),
+    ...(destination.by === "dedicated"
+      ? []
+      : [{ do: "pool.release", room, reason: "its room plays elsewhere" } as const]),
+    { do: "pool.release-former", room },
+  ],
   "instance.reported": ({ room, run, standings, note }) => [{ do: "room.take-result", room, run, standings, note }],
-  "room.result-set": ({ room, run }) => [{ do: "pool.end-match", room, run, reason: "its result is set" }],
+  "room.result-set": ({ room, run }) => [
+    { do: "pool.end-match", room, run, reason: "its result is set" },
+    { do: "travel.close-world", room },
+  ],
 
   // What ends before its time.
-  "travel.failed": ({ room, run, code, detail }) => [
-    { do: "room.return", room, run, code, detail },
+  "travel.failed": ({ room, run, code, detail, aborted }) => [
+    { do: "room.return", room, run, code, detail, aborted },
     { do: "pool.release", room, reason: "the travel it was meant for was given up" },
+    { do: "pool.release-former", room },
   ],
-  "instance.failed": ({ room, why, instance }, state) => loseInstance(room, `${instance} ${why}.`, state),
-  "instance.exited": ({ room, why, instance }, state) => loseInstance(room, `${instance} ${why}.`, state),
+  "room.returned": ({ room }) => [{ do: "travel.close-world", room }],
+  "travel.world-closed": ({ room, run, lost }) =>
+    lost === undefined ? [] : [{ do: "room.lose-run", room, run, code: "instance-lost", detail: lost }],
+  "instance.failed": ({ room, why, instance }, state) => loseInstance(room, instance, why, state),
+  "instance.exited": ({ room, why, instance }, state) => loseInstance(room, instance, why, state),
 
   // Letting go.
-  "room.closed": ({ room }) => [{ do: "pool.release", room, reason: "its room closed" }],
+  "room.closed": ({ room }) => [
+    { do: "pool.release", room, reason: "its room closed" },
+    { do: "pool.release-former", room },
+    { do: "travel.close-world", room },
+  ],
 };
 
 export function reactTo(event: HarborEvent, state: HarborState): readonly Consequence[] {
   const reaction = reactions[event.kind] as Reaction<EventKind> | undefined;
   if (reaction === undefined) return [];
-  const result = reaction(event, state);
-  return "command" in result ? [result] : result.map((command) => ({ command }));
+  return reaction(event, state).map((next) => ("command" in next ? next : { command: next }));
 }
 
 /** Who left a room stands in its lobby again, unless it went to another room or is gone altogether. */
@@ -185,15 +221,26 @@ function comeAlong(
   return [
     { do: "travel.admit", run, player },
     { do: "pool.add-berth", room, run, player, anew },
+    { do: "travel.add-berth", room, run, player, anew },
   ];
 }
 
-function askForInstance(run: string, room: string, pool: string): Consequence {
-  return {
-    command: { do: "pool.hand-out", pool, room, run },
-    otherwise: ({ code, detail }) => ({ do: "travel.fail", run, code, detail }),
-  };
+/** The destination that is to be tried now: an instance is asked for, the rest the travel sees to itself. */
+function prepare(run: string, state: HarborState): readonly (Command | Consequence)[] {
+  const travel = state.travels.byRun.get(run);
+  if (travel?.options[travel.option] !== "dedicated") return [{ do: "travel.prepare", run }];
+  return [
+    {
+      command: { do: "pool.hand-out", pool: travel.pool ?? "", room: travel.room, run },
+      otherwise: ({ code, detail }) => ({ do: "travel.forgo", run, code, detail }),
+    },
+  ];
 }
+
+const considerTravel = (room: string, { rooms }: HarborState): readonly Command[] => {
+  const run = rooms.byId.get(room)?.run;
+  return run == null ? [] : [{ do: "travel.consider", run }];
+};
 
 /** The room that holds an open instance may be waiting for it. */
 function assignWaitingMatch(id: string, state: HarborState): readonly Command[] {
@@ -202,21 +249,32 @@ function assignWaitingMatch(id: string, state: HarborState): readonly Command[] 
   const travel = room?.run == null ? undefined : state.travels.byRun.get(room.run);
   if (instance?.state !== "open" || room === undefined || travel?.step !== "preparing") return [];
   const players = [...travel.travellers.values()].map(({ id: player, name, place }) => ({ id: player, name, place }));
-  const match = { room: room.id, run: travel.run, level: travel.level.id, players };
+  const { id: level, attributes } = travel.level;
+  const spread = spreadView(room);
+  const match = {
+    ...{ room: room.id, run: travel.run, level, players },
+    ...(attributes && { attributes }),
+    ...(spread && { spread }),
+  };
   return [{ do: "instance.assign", instance: id, match }];
 }
 
-function loseInstance(room: string | null, detail: string, state: HarborState): readonly Command[] {
-  const run = room === null ? null : state.rooms.byId.get(room)?.run;
-  if (room === null || run == null) return [];
+function loseInstance(id: string | null, instance: string, why: string, state: HarborState): readonly Command[] {
+  const room = id === null ? undefined : state.rooms.byId.get(id);
+  // When the room holds another one by now, it was on its way from this one.
+  if (room == null || room.run === null || state.pools.byRoom.has(room.id)) return [];
+  const { id: lost, run, destination } = room;
+  const detail = `${instance} ${why}.`;
   if (state.travels.byRun.has(run)) return [{ do: "travel.lose-instance", run, detail }];
-  return [{ do: "room.return", room, run, code: "instance-lost", detail: `The instance was lost: ${detail}` }];
+  if (destination?.by !== "dedicated" || destination.instance !== instance) return [];
+  return [{ do: "room.lose-run", room: lost, run, code: "instance-lost", detail: `The instance was lost: ${detail}` }];
 }
 
 /** Who did not leave by itself is told why it stands in the lobby again. */
 function because({ room, reason, by = "operator", why }: Extract<HarborEvent, { kind: "room.departed" }>): {
   because?: OutOfRoom;
 } {
+  if (reason === "late") return { because: { room, cause: reason } };
   if (reason !== "put-out" && reason !== "closed") return {};
   return { because: { room, cause: reason, by, ...(why !== undefined && { why }) } };
 }

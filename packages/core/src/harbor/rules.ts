@@ -1,4 +1,4 @@
-import type { ConfigName } from "@yellow-harbor/protocol";
+import type { Attributes, ConfigName, DestinationKind, SpreadShape } from "@yellow-harbor/protocol";
 import type { RoomWays } from "../rooms/ways.ts";
 
 /** The part of the configuration that decisions are made by. Only `decide` reads it: what `apply` needs is in the event. */
@@ -56,7 +56,14 @@ export interface LevelRules {
   /** Players the level suits. */
   readonly least: number;
   readonly most: number;
-  readonly pool: ConfigName;
+  /** Whose instances run it; null when none does. */
+  readonly pool: ConfigName | null;
+  /** Kinds of destination it can be played at; every one that the room kind has when null. */
+  readonly destinations: readonly DestinationKind[] | null;
+  /** What the game itself keeps about it. */
+  readonly attributes: Attributes | null;
+  /** How its players are spread when they appear, and how far from each other. */
+  readonly spread: { readonly shape: SpreadShape; readonly gap: number } | null;
 }
 
 export interface PoolRules {

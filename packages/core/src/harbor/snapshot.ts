@@ -1,10 +1,12 @@
+import { stateOfSix, waysOfSix } from "./former-states.ts";
 import { type HarborState, newHarborState } from "./state.ts";
 
 /**
- * Version of the snapshot's shape. A snapshot of another version is not read and the journal replayed instead, which
- * only a whole one allows: from 6 on journals are trimmed, so a later version has to read this one.
+ * Version of the snapshot's shape. Journals are trimmed once a snapshot stands for them, so every version from
+ * {@link OLDEST_SNAPSHOT} on can be read. An older one is not, and the journal, which is whole then, replayed instead.
  */
-export const SNAPSHOT_VERSION = 6;
+export const SNAPSHOT_VERSION = 7;
+const OLDEST_SNAPSHOT = 6;
 
 // Maps and Sets are written as arrays with a tag in front. Players write what they like on boards: where an array of
 // theirs starts with a text like a tag, that gets one more mark, which is taken off again.
@@ -31,9 +33,13 @@ export function writeSnapshot(state: HarborState): string {
 /** The state of a snapshot, or undefined when it is of another version or no snapshot at all. */
 export function readSnapshot(text: string): HarborState | undefined {
   const { version, shared, state } = parsed(text);
-  if (version !== SNAPSHOT_VERSION || shared === undefined || state === undefined) return undefined;
-  const frozen = shared.map((one) => Object.freeze(one));
-  return { ...newHarborState(), ...(revive(state, frozen) as HarborState) };
+  if (version === undefined || shared === undefined || state === undefined) return undefined;
+  if (version < OLDEST_SNAPSHOT || version > SNAPSHOT_VERSION) return undefined;
+  const modern = version < 7 ? shared.map((one) => waysOfSix(one)) : shared;
+  const frozen = modern.map((one) => Object.freeze(one));
+  const revived = revive(state, frozen) as HarborState;
+  if (version < 7) stateOfSix(revived);
+  return { ...newHarborState(), ...revived };
 }
 
 function parsed(text: string): Partial<Written> {

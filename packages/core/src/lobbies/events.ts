@@ -4,8 +4,8 @@ import type { LobbyCounts } from "./state.ts";
 /** Why a player stands in the lobby again without having asked to; it is told so. */
 export interface OutOfRoom {
   readonly room: RoomId;
-  readonly cause: "put-out" | "closed";
-  readonly by: "host" | "operator";
+  readonly cause: "put-out" | "closed" | "late";
+  readonly by?: "host" | "operator";
   readonly why?: string;
 }
 

@@ -1,5 +1,6 @@
 import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
 import { newId } from "../harbor/stamp.ts";
+import { isGood } from "./berths.ts";
 import type { PoolCommand } from "./commands.ts";
 import { heldBy } from "./hand-out.ts";
 
@@ -7,13 +8,13 @@ type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
 
 /** One more player for a match that the instance was given already: a berth, a pass, and an order that says so. */
 export function addBerth({ state, rules, at, chance }: Moment, command: Doing<"pool.add-berth">): Decision {
-  const { room, run, player, anew } = command;
+  const { room, run, player, anew, always } = command;
   const instance = heldBy(state.pools, room);
   const { match } = instance ?? {};
   // No match was given yet: the player is among the travellers, and so in the order to come.
   if (instance === undefined || match == null || match.run !== run) return nothingToDo;
-  const berth = match.berths.get(player.id);
-  if (berth !== undefined && (!anew || berth.state === "reserved")) return nothingToDo;
+  const travel = state.travels.byRun.get(run);
+  if (!always && isGood(match.berths.get(player.id), { anew, at, travel })) return nothingToDo;
   const number = instance.ordersGiven + 1;
   const expiresAtMs = at + rules.travel.prepareMs + rules.travel.boardMs;
   const pass = newId("b", chance);

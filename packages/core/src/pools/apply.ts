@@ -1,10 +1,11 @@
 import type { InstanceState } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
+import type { Berth } from "../harbor/berth.ts";
 import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { PoolEvent } from "./events.ts";
 import { portKey } from "./hand-out.ts";
-import type { Berth, Instance, Match } from "./state.ts";
+import type { Instance, Match } from "./state.ts";
 
 type Of<K extends PoolEvent["kind"]> = Extract<PoolEvent, { kind: K }>;
 

@@ -1,4 +1,5 @@
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { checkBerth } from "./berths.ts";
 import type { InstanceCommand } from "./commands.ts";
 import { rank } from "./rank.ts";
 import type { Instance } from "./state.ts";
@@ -6,23 +7,17 @@ import type { Instance } from "./state.ts";
 type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
 /** A player shows a pass whose signature, expiry and instance were found right: the berth must still be kept for it. */
-export function board(instance: Instance, { player, pass, run, attempt }: Doing<"instance.board">): Decision {
+export function board(instance: Instance, { attempt, ...shown }: Doing<"instance.board">): Decision {
   const { match } = instance;
-  if (match === null || match.run !== run) {
-    return refuse("pass-expired", "The pass is for a run that is over; a new travel brings a new pass.");
-  }
-  const berth = match.berths.get(player);
-  if (berth === undefined || berth.pass !== pass) {
-    return refuse("berth-unknown", "No berth is kept for this pass; the player has left the room.");
-  }
+  const check = checkBerth(match, shown, attempt);
+  if (typeof check === "object") return check;
+  const { player } = shown;
+  const berth = match?.berths.get(player);
+  if (match === null || berth === undefined) return nothingToDo;
   const { name, place } = berth;
-  const { room, level } = match;
+  const { room, run, level } = match;
   const reply = () => ({ player: { id: player, name, place }, room, run, level });
-  // The answer may have been lost on the way, with the service: the same boarding is answered the same again.
-  if (berth.state === "taken" && attempt !== undefined && berth.attempt === attempt) return accept([], { reply });
-  if (berth.state !== "reserved") {
-    return refuse("pass-used", `The pass of ${berth.name} was used already; a pass works once.`);
-  }
+  if (check === "repeated") return accept([], { reply });
   const event = { kind: "instance.boarded", instance: instance.id, player, name, run } as const;
   return accept([attempt === undefined ? event : { ...event, attempt }], { reply });
 }

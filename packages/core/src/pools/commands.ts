@@ -5,6 +5,8 @@ export type PoolCommand =
   | { readonly do: "pool.hand-out"; readonly pool: ConfigName; readonly room: RoomId; readonly run: RunId }
   /** A room needs its instance no longer. */
   | { readonly do: "pool.release"; readonly room: RoomId; readonly reason: string }
+  /** A room has arrived where it goes: what it held for the run before is needed no longer. */
+  | { readonly do: "pool.release-former"; readonly room: RoomId }
   | { readonly do: "pool.free-berth"; readonly room: RoomId; readonly player: PlayerId }
   /** Somebody follows a match under way: keeps a berth for it; `anew` also when it had one before. */
   | {
@@ -13,6 +15,8 @@ export type PoolCommand =
       readonly run: RunId;
       readonly player: { readonly id: PlayerId; readonly name: string; readonly place: number };
       readonly anew: boolean;
+      /** Also when the one it has still works. */
+      readonly always?: boolean;
     }
   /** Somebody else than the instance has decided that a run is over. */
   | { readonly do: "pool.end-match"; readonly room: RoomId; readonly run: RunId; readonly reason: string }
@@ -30,6 +34,7 @@ export type InstanceCommand = { readonly instance: InstanceId } & (
       readonly player: PlayerId;
       readonly pass: PassId;
       readonly run: RunId;
+      readonly level?: ConfigName | undefined;
       readonly attempt?: string | undefined;
     }
   | { readonly do: "instance.unboard"; readonly player: PlayerId; readonly reason: "left" | "lost" | "put-out" }

@@ -5,7 +5,7 @@ import { addBerth, endMatch } from "./amend.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
 import type { InstanceCommand, PoolCommand } from "./commands.ts";
 import { exited, fail, killLate, startFailed, stopLate } from "./ending.ts";
-import { handOut, heldBy, release } from "./hand-out.ts";
+import { handOut, heldBy, release, releaseFormer } from "./hand-out.ts";
 import type { Instance } from "./state.ts";
 
 export function decidePool(moment: Moment, command: PoolCommand): Decision {
@@ -14,6 +14,8 @@ export function decidePool(moment: Moment, command: PoolCommand): Decision {
       return handOut(moment, command);
     case "pool.release":
       return release(moment, command);
+    case "pool.release-former":
+      return releaseFormer(moment, command.room);
     case "pool.free-berth": {
       const held = heldBy(moment.state.pools, command.room);
       return held === undefined ? nothingToDo : freeBerth(held, command.player);

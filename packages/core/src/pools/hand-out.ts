@@ -9,19 +9,32 @@ import type { Instance, PoolsState } from "./state.ts";
 
 /** The instance the room holds already, else a free open one, else a new one. */
 export function handOut(moment: Moment, { pool, room, run }: Extract<PoolCommand, { do: "pool.hand-out" }>): Decision {
-  const { state, rules, at } = moment;
+  const { state, rules } = moment;
   const poolRules = rules.pools.get(pool);
   if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
+  const { build } = poolRules;
   const held = heldBy(state.pools, room);
-  if (held?.pool === pool && held.state === "open") {
+  if (held?.pool === pool && held.build === build && held.state === "open") {
     return accept([
       { kind: "instance.claimed", instance: held.id, room, run, why: "held by the room since its last run" },
     ]);
   }
-  const letGo: PoolEvent[] = held === undefined ? [] : [stopEvent(held, `its room travels on to pool ${pool}`, at)];
-  const free = [...state.pools.instances.values()].find((one) => isFree(one, pool));
-  if (free) return accept([...letGo, { kind: "instance.claimed", instance: free.id, room, run, why: "free and open" }]);
-  return order(moment, { pool, poolRules, room, letGo });
+  // What it holds stays as it is until everybody has arrived at the other.
+  const free = [...state.pools.instances.values()].find((one) => isFree(one, pool) && one.build === build);
+  if (free) return accept([{ kind: "instance.claimed", instance: free.id, room, run, why: "free and open" }]);
+  return order(moment, { pool, poolRules, room });
+}
+
+/** The room has arrived: whatever else it holds is let go of. */
+export function releaseFormer({ state, at }: Moment, room: RoomId): Decision {
+  const current = state.pools.byRoom.get(room);
+  const former = [...state.pools.instances.values()].filter(
+    (one) => one.room === room && one.id !== current && one.state !== "draining" && !one.gone,
+  );
+  return accept(
+    former.map((one) => stopEvent(one, "its room has gone on to another place", at)),
+    { effects: former.map(({ id }) => ({ effect: "wake-instance", instance: id })) },
+  );
 }
 
 export function release(
@@ -44,10 +57,9 @@ interface Ordering {
   readonly pool: ConfigName;
   readonly poolRules: PoolRules;
   readonly room: RoomId;
-  readonly letGo: readonly PoolEvent[];
 }
 
-function order({ state, chance, at }: Moment, { pool, poolRules, room, letGo }: Ordering): Decision {
+function order({ state, chance, at }: Moment, { pool, poolRules, room }: Ordering): Decision {
   const live = state.pools.live.get(pool) ?? 0;
   if (live >= poolRules.most) {
     return refuse(
@@ -68,7 +80,7 @@ function order({ state, chance, at }: Moment, { pool, poolRules, room, letGo }: 
     ...{ kind: "instance.ordered", instance, pool, build, address, room, why },
     ...{ bootByMs: at + bootMs, stopMs, portRestMs, forgetMs },
   };
-  return accept([...letGo, ordered], { effects: [{ effect: "start-instance", instance, pool, build, address }] });
+  return accept([ordered], { effects: [{ effect: "start-instance", instance, pool, build, address }] });
 }
 
 /** Ports belong to a host, whichever pools share it. */

@@ -1,5 +1,8 @@
+export { addBerth } from "./amend.ts";
 export { applyPool } from "./apply.ts";
+export { checkBerth, isGood } from "./berths.ts";
 export { decidePool } from "./decide.ts";
+export { heldBy } from "./hand-out.ts";
 export { rank } from "./rank.ts";
 export { recoveryEffects } from "./recover.ts";
 export { poolFaults } from "./soundness.ts";

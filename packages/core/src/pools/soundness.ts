@@ -14,10 +14,15 @@ export function poolFaults({ pools, rooms }: HarborState): string[] {
     ...(rooms.byId.has(room) ? [] : [`instance ${instance}: held for room ${room}, which is unknown`]),
     ...(pools.instances.get(instance)?.room === room ? [] : [`instance ${instance}: does not know of room ${room}`]),
   ]);
+  const former = live.flatMap(({ id, room, state }) => {
+    if (room === null || state === "draining" || pools.byRoom.get(room) === id) return [];
+    const isTravelling = rooms.byId.get(room)?.phase === "travelling";
+    return isTravelling ? [] : [`instance ${id}: held for room ${room}, which has arrived elsewhere`];
+  });
   const counts = new Map<string, number>();
   for (const { pool } of live) counts.set(pool, (counts.get(pool) ?? 0) + 1);
   const miscounted = [...pools.live]
     .filter(([pool, count]) => (counts.get(pool) ?? 0) !== count)
     .map(([pool, count]) => `pool ${pool}: ${count} counted, ${counts.get(pool) ?? 0} there`);
-  return [...shared, ...lost, ...miscounted];
+  return [...shared, ...lost, ...former, ...miscounted];
 }

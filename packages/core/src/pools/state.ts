@@ -9,19 +9,7 @@ import type {
   RoomId,
   RunId,
 } from "@yellow-harbor/protocol";
-
-export interface Berth {
-  readonly player: PlayerId;
-  readonly name: string;
-  readonly place: number;
-  /** Id of the one pass that takes this berth. */
-  readonly pass: PassId;
-  /** Of a berth that was added to a match under way: until when the pass counts. */
-  readonly expiresAtMs: number | null;
-  state: "reserved" | "taken" | "left";
-  /** The instance's own mark for the boarding that took the berth. */
-  attempt: string | null;
-}
+import type { Berth } from "../harbor/berth.ts";
 
 export interface Match {
   readonly room: RoomId;
@@ -84,7 +72,8 @@ export interface OwedPass {
   readonly room: RoomId;
   readonly run: RunId;
   readonly level: ConfigName;
-  readonly instance: InstanceId;
+  /** Where it is shown: to an instance, or to the member who runs the world. */
+  readonly to: { readonly instance: InstanceId } | { readonly player: PlayerId };
   readonly address: Address;
   readonly expiresAtMs: number;
 }

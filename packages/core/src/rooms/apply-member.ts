@@ -1,4 +1,4 @@
-import type { PlayerId } from "@yellow-harbor/protocol";
+import type { LevelView, PlayerId } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import { assertNever } from "../harbor/decision.ts";
 import type { Latency } from "../harbor/latency.ts";
@@ -17,6 +17,8 @@ export type MemberEvent = Extract<
       | "member-away"
       | "member-back"
       | "measured"
+      | "attended"
+      | "voted"
       | "ready-set"
       | "moved"
       | "swap-offered"
@@ -39,7 +41,17 @@ export function applyMember(state: HarborState, room: Room, event: MemberEvent, 
       return away(state, room, event, at);
     case "room.member-back":
       if (event.player === room.host) clearDeadline(state.deadlines, "room-host", room.id);
-      Object.assign(memberOf(room, event.player), { presence: "here", awaySinceMs: null, awayUntilMs: null });
+      Object.assign(memberOf(room, event.player), {
+        ...{ presence: "here", awaySinceMs: null, awayUntilMs: null },
+        attention: null,
+      });
+      return;
+    case "room.attended":
+      memberOf(room, event.player).attention = event.attention;
+      return;
+    case "room.voted":
+      memberOf(room, event.player).vote = event.level;
+      if (event.leads) pick(room, event.leads);
       return;
     case "room.measured":
       memberOf(room, event.player).latency = event.latency;
@@ -79,11 +91,17 @@ interface Seated {
 export function seat(state: HarborState, room: Room, { id, name, place, side, latency }: Seated, at: number): void {
   room.members.set(id, {
     ...{ id, name, place, side: side ?? null, latency: latency ?? null, ready: false, swapWith: null },
-    ...{ presence: "here", awaySinceMs: null, awayUntilMs: null },
+    ...{ presence: "here", awaySinceMs: null, awayUntilMs: null, attention: null, aboard: false, vote: null },
   });
   countInRooms(state, room.lobby, 1, at);
   const player = state.players.byId.get(id);
   if (player) player.room = room.id;
+}
+
+/** The votes have another level lead. */
+function pick(room: Room, level: LevelView): void {
+  room.level = level;
+  room.settingsRevision += 1;
 }
 
 export function clearReady(room: Room): void {
@@ -111,6 +129,7 @@ function depart(state: HarborState, room: Room, event: Of<"room.departed">, at: 
   }
   for (const id of event.voided ?? []) memberOf(room, id).swapWith = null;
   if (event.baton !== undefined) passBaton(state, room, event.baton);
+  if (event.leads) pick(room, event.leads);
   const player = state.players.byId.get(event.player);
   if (player) player.room = null;
   if (room.members.size > 0) return;

@@ -1,7 +1,7 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { addRoomToLobby, removeRoomFromLobby } from "../lobbies/index.ts";
-import { applyMember, clearReady, type MemberEvent, markAway, seat } from "./apply-member.ts";
+import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } from "./apply-member.ts";
 import { patchSettings } from "./decide-settings.ts";
 import type { RoomEvent } from "./events.ts";
 import { nameRoom, reindex, takeOut, unnameRoom } from "./open-index.ts";
@@ -70,12 +70,14 @@ function change(
     case "room.started":
       clearDeadline(state.deadlines, "room-countdown", room.id);
       clearDeadline(state.deadlines, "room-results", room.id);
+      room.cameFrom = room.phase === "results" ? "results" : "gathering";
       Object.assign(room, { phase: "travelling", startsAtMs: null, gathersAtMs: null, run: event.run });
-      Object.assign(room, { setback: null, destination: null });
-      for (const member of room.members.values()) member.swapWith = null;
+      Object.assign(room, { destination: null, spread: event.order.spread, moves: event.moves ?? 0 });
+      room.setback = event.moves === undefined ? null : room.setback;
+      for (const member of room.members.values()) Object.assign(member, { swapWith: null, aboard: false });
       return;
     case "room.playing":
-      Object.assign(room, { phase: "playing", destination: { instance: event.instance, address: event.address } });
+      Object.assign(room, { phase: "playing", destination: event.destination });
       return;
     case "room.result-set":
       return setResult(state, room, event, at);
@@ -84,8 +86,7 @@ function change(
       Object.assign(room, { phase: "gathering", gathersAtMs: null });
       return;
     case "room.returned":
-      room.setback = { code: event.code, detail: event.detail, atMs: at };
-      return endRun(room, "gathering");
+      return giveBack(state, room, event, at);
     default:
       return applyMember(state, room, event satisfies MemberEvent, at);
   }
@@ -127,8 +128,8 @@ function open(state: HarborState, event: Of<"room.opened">, at: number): void {
     ...{ id, code, name, lobby, kind: roomKind, capacity, build, ways, host, openedAtMs: at },
     ...{ revision: 0, visibility: "listed", settings: {}, settingsRevision: 0, banned: new Set() },
     ...{ board: new Map(), members: new Map(), baton: null, indexed: null },
-    ...{ phase: "gathering", startsAtMs: null, gathersAtMs: null, level: null, run: null, destination: null },
-    ...{ result: null, setback: null },
+    ...{ phase: "gathering", startsAtMs: null, gathersAtMs: null, level: event.level ?? null, run: null },
+    ...{ destination: null, result: null, setback: null, cameFrom: "gathering", spread: null, moves: 0 },
   };
   state.rooms.byId.set(id, room);
   state.rooms.byCode.set(code, id);
@@ -160,18 +161,31 @@ function changeSettings(state: HarborState, room: Room, event: Of<"room.settings
 }
 
 function setResult(state: HarborState, room: Room, event: Of<"room.result-set">, at: number): void {
-  const { run, standings, note, untilMs } = event;
+  const { run, standings, note, untilMs, next } = event;
   const level = room.level?.id ?? "";
   room.result = { run, level, atMs: at, standings: [...standings], ...(note !== undefined && { note }) };
-  endRun(room, untilMs === undefined ? "gathering" : "results");
-  if (untilMs === undefined) return;
-  room.gathersAtMs = untilMs;
-  setDeadline(state.deadlines, "room-results", room.id, untilMs);
+  if (next) room.level = next;
+  for (const member of room.members.values()) member.vote = null;
+  endRun(state, room, untilMs);
+  clearReady(room);
 }
 
-function endRun(room: Room, phase: "gathering" | "results"): void {
-  Object.assign(room, { phase, run: null, destination: null });
-  clearReady(room);
+/** The travel or the run came to nothing. */
+function giveBack(state: HarborState, room: Room, event: Of<"room.returned">, at: number): void {
+  const { run, code, detail, kept, untilMs } = event;
+  room.setback = { code, detail, atMs: at };
+  if (event.void) room.result = { run, level: room.level?.id ?? "", atMs: at, standings: [], note: detail, void: true };
+  endRun(state, room, untilMs);
+  if (kept === undefined) return clearReady(room);
+  for (const player of kept.but) memberOf(room, player).ready = false;
+}
+
+/** The results are shown until then, or it gathers at once. */
+function endRun(state: HarborState, room: Room, untilMs: number | undefined): void {
+  Object.assign(room, { phase: untilMs === undefined ? "gathering" : "results", gathersAtMs: untilMs ?? null });
+  Object.assign(room, { run: null, destination: null, spread: null });
+  for (const member of room.members.values()) member.aboard = false;
+  if (untilMs !== undefined) setDeadline(state.deadlines, "room-results", room.id, untilMs);
 }
 
 /** Sets the deadline of the present turn, or none. */

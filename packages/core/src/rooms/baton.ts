@@ -1,6 +1,6 @@
 import type { PlayerArgs, PlayerId, RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import { memberName, revisionReply, roomOf, unknownMember } from "./find.ts";
+import { memberName, revisionReply, roomOf, unknownMember } from "../harbor/find-room.ts";
 import type { Member, Room } from "./state.ts";
 
 /** The circle goes by place. After `from` comes the next one who is here; when nobody else is here, the next one at all. */

@@ -1,7 +1,7 @@
 import type { BoardEntryView, BoardKey, PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
+import { type Refusal, revisionReply, roomOf } from "../harbor/find-room.ts";
 import type { RoomKindRules } from "../harbor/rules.ts";
-import { type Refusal, revisionReply, roomOf } from "./find.ts";
 import type { BoardEntry, Room } from "./state.ts";
 
 export function writeEntry({ state, rules }: Moment, player: PlayerId, args: PlayerArgs<"room.write">): Decision {

@@ -1,14 +1,5 @@
-import type {
-  Address,
-  InstanceId,
-  PlayerArgs,
-  PlayerAsk,
-  PlayerId,
-  ProblemCode,
-  RoomId,
-  RunId,
-  Standing,
-} from "@yellow-harbor/protocol";
+import type { PlayerArgs, PlayerAsk, PlayerId, ProblemCode, RoomId, RunId, Standing } from "@yellow-harbor/protocol";
+import type { Destination } from "../harbor/destination.ts";
 import type { Latency } from "../harbor/latency.ts";
 
 export interface Score {
@@ -71,7 +62,7 @@ export type RoomCommand =
       readonly do: "room.depart";
       readonly player: PlayerId;
       readonly room: RoomId;
-      readonly reason: "left" | "lost" | "put-out";
+      readonly reason: "left" | "lost" | "put-out" | "late";
     }
   | { readonly do: "room.mark-away"; readonly room: RoomId; readonly player: PlayerId; readonly untilMs: number }
   | { readonly do: "room.mark-back"; readonly room: RoomId; readonly player: PlayerId }
@@ -79,9 +70,18 @@ export type RoomCommand =
       readonly do: "room.play";
       readonly room: RoomId;
       readonly run: RunId;
-      readonly instance: InstanceId;
-      readonly address: Address;
+      readonly destination: Destination;
     }
+  /** The place that the run is played at is lost. */
+  | {
+      readonly do: "room.lose-run";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly code: ProblemCode;
+      readonly detail: string;
+    }
+  /** A member's connection answers, and its game has sent nothing for long, or does again. */
+  | { readonly do: "room.mark-silent"; readonly player: PlayerId; readonly silent: boolean }
   | {
       readonly do: "room.take-result";
       readonly room: RoomId;
@@ -89,12 +89,13 @@ export type RoomCommand =
       readonly standings: readonly Standing[];
       readonly note: string | undefined;
     }
-  /** The travel or the run ended without a result. */
+  /** The travel came to nothing, or everybody is gone; `aborted` when somebody chose to. */
   | {
       readonly do: "room.return";
       readonly room: RoomId;
       readonly run: RunId;
       readonly code: ProblemCode;
       readonly detail: string;
+      readonly aborted?: { readonly by: PlayerId | null } | undefined;
     }
   | { readonly do: "room.close"; readonly room: RoomId };

@@ -1,10 +1,11 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
+import { type Refusal, refusal, roomOf } from "../harbor/find-room.ts";
 import { newId } from "../harbor/stamp.ts";
 import { freeCode } from "./codes.ts";
 import { departedEvent } from "./decide-leaving.ts";
 import type { RoomEvent } from "./events.ts";
-import { type Refusal, refusal, roomOf } from "./find.ts";
+import { levelView } from "./levels.ts";
 import { obstacles } from "./obstacles.ts";
 import { nameKey, openRows } from "./open-index.ts";
 import { bestOf } from "./preference.ts";
@@ -120,10 +121,12 @@ function openFor({ state, rules, chance }: Moment, { player, leaving }: Comer, a
   const room = newId("r", chance);
   const { code, codeNumber } = freeCode(state.rooms);
   const side = kind.sides?.names[0];
+  const level = kind.levelBy === "host" ? undefined : levelView(rules, kind.levels[0] ?? "");
   const opened: RoomEvent = {
     ...{ kind: "room.opened", room, code, codeNumber, capacity, lobby: player.lobby, roomKind: kindName },
     ...{ name: args.name ?? `${player.name}'s room`, build: player.build, ways: waysOf(kind) },
     ...{ host: player.id, hostName: player.name },
+    ...(level && { level }),
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),
   };

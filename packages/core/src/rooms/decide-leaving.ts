@@ -1,11 +1,12 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, type ReplyOf, refuse } from "../harbor/decision.ts";
+import { revisionReply, roomOf, unknownMember, unknownRoom } from "../harbor/find-room.ts";
 import { lobbyView } from "../lobbies/index.ts";
 import { batonAfter } from "./baton.ts";
 import { inheritance } from "./board.ts";
 import type { RoomCommand } from "./commands.ts";
+import { leader } from "./decide-votes.ts";
 import type { RoomEvent } from "./events.ts";
-import { revisionReply, roomOf, unknownMember, unknownRoom } from "./find.ts";
 import { nextHost } from "./handover.ts";
 import type { Room } from "./state.ts";
 
@@ -106,12 +107,14 @@ function departure(moment: Moment, room: Room, player: PlayerId, how: How, reply
 }
 
 /** A departure with all that goes with it: who is host then, whose turn it is, what becomes of the entries of the board. */
-export function departedEvent({ at }: Moment, room: Room, player: PlayerId, how: How): RoomEvent {
+export function departedEvent({ at, rules }: Moment, room: Room, player: PlayerId, how: How): RoomEvent {
   const name = room.members.get(player)?.name ?? player;
   const host = room.host === player ? nextHost(room, player) : undefined;
   const heir = host ?? (room.host === player ? undefined : (room.host ?? undefined));
   const { gone, passed } = inheritance(room, player, heir);
   const voided = [...room.members.values()].filter((one) => one.swapWith === player).map((one) => one.id);
+  const hasChoice = room.ways.levelBy === "vote" && (room.phase === "gathering" || room.phase === "results");
+  const leads = hasChoice ? leader(rules, room, { player, level: null }) : undefined;
   return {
     ...{ kind: "room.departed", room: room.id, lobby: room.lobby, player, name },
     ...how,
@@ -119,7 +122,10 @@ export function departedEvent({ at }: Moment, room: Room, player: PlayerId, how:
     ...(passed.length > 0 && { passed }),
     ...(voided.length > 0 && { voided }),
     ...batonAfter(room, player, at),
-    ...(room.ways.clearsReady.includes("members") && { unready: true as const }),
+    ...(leads && { leads }),
+    ...((room.ways.clearsReady.includes("members") || (leads && room.ways.clearsReady.includes("level"))) && {
+      unready: true as const,
+    }),
     ...(host !== undefined && { host }),
   };
 }

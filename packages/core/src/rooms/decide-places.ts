@@ -1,6 +1,6 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
-import { gatheringRoomOf, type Refusal, refusal, revisionReply, unknownMember } from "./find.ts";
+import { gatheringRoomOf, type Refusal, refusal, revisionReply, unknownMember } from "../harbor/find-room.ts";
 import { evenOut, freeSide } from "./sides.ts";
 import type { Member, Room } from "./state.ts";
 

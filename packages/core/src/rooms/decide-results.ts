@@ -1,40 +1,39 @@
 import type { PlayerArgs, PlayerId, RoomId, Standing } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { type Refusal, refusal, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
 import { rank } from "../pools/index.ts";
 import type { RoomCommand, Score } from "./commands.ts";
+import { pickable } from "./decide-settings.ts";
 import { startedEvent } from "./decide-start.ts";
 import type { RoomEvent } from "./events.ts";
 import { shortcomings } from "./explain.ts";
-import { type Refusal, refusal, revisionReply, roomOf, unknownRoom } from "./find.ts";
+import { nextInOrder } from "./levels.ts";
 import type { Room } from "./state.ts";
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
 export function setResult(
-  { state, at }: Moment,
+  moment: Moment,
   player: PlayerId,
   { standings, note }: PlayerArgs<"room.set-result">,
 ): Decision {
-  const found = roomOf(state, player, { hostOnly: "set the result" });
-  return "refused" in found ? found : decideResult(found.room, at, { by: "host", scores: standings, note });
+  const found = roomOf(moment.state, player, { hostOnly: "set the result" });
+  return "refused" in found ? found : decideResult(found.room, moment, { by: "host", scores: standings, note });
 }
 
 export function operatorSetResult(
-  { state, at }: Moment,
+  moment: Moment,
   { room: id, scores, note }: Doing<"room.operator-set-result">,
 ): Decision {
-  const room = state.rooms.byId.get(id);
-  return room === undefined ? unknownRoom(id) : decideResult(room, at, { by: "operator", scores, note });
+  const room = moment.state.rooms.byId.get(id);
+  return room === undefined ? unknownRoom(id) : decideResult(room, moment, { by: "operator", scores, note });
 }
 
 /** What the instance has reported; its own decision has checked it. */
-export function takeResult(
-  { state, at }: Moment,
-  { room: id, run, standings, note }: Doing<"room.take-result">,
-): Decision {
-  const room = state.rooms.byId.get(id);
+export function takeResult(moment: Moment, { room: id, run, standings, note }: Doing<"room.take-result">): Decision {
+  const room = moment.state.rooms.byId.get(id);
   if (room === undefined || room.phase !== "playing" || room.run !== run) return nothingToDo;
-  return accept([resultEvent(room, run, at, { standings, note })]);
+  return accept([resultEvent(room, run, moment, { standings, note })]);
 }
 
 interface Given {
@@ -43,7 +42,7 @@ interface Given {
   readonly note: string | undefined;
 }
 
-function decideResult(room: Room, at: number, { by, scores, note }: Given): Decision {
+function decideResult(room: Room, moment: Moment, { by, scores, note }: Given): Decision {
   const { resultBy } = room.ways;
   if (resultBy !== by) {
     return refuse(
@@ -60,7 +59,7 @@ function decideResult(room: Room, at: number, { by, scores, note }: Given): Deci
   if (new Set(scores.map((row) => row.player)).size < scores.length) {
     return refuse("request-invalid", "The standings name a player twice; give each player one row.");
   }
-  return accept([resultEvent(room, room.run, at, { standings: rank(scores), note })], {
+  return accept([resultEvent(room, room.run, moment, { standings: rank(scores), note })], {
     reply: revisionReply(room.id),
   });
 }
@@ -75,14 +74,16 @@ function noRun({ code, phase, result, run }: Room): Refusal {
 function resultEvent(
   room: Room,
   run: string,
-  at: number,
+  { at, rules }: Moment,
   { standings, note }: { standings: readonly Standing[]; note: string | undefined },
 ): RoomEvent {
-  const { resultsMs } = room.ways;
+  const { resultsMs, levelBy } = room.ways;
+  const next = levelBy === "rotation" ? nextInOrder(rules, room) : undefined;
   return {
     ...{ kind: "room.result-set", room: room.id, run, standings },
     ...(note !== undefined && { note }),
     ...(resultsMs > 0 && { untilMs: at + resultsMs }),
+    ...(next && { next }),
   };
 }
 
@@ -96,17 +97,23 @@ export function gather({ state }: Moment, player: PlayerId): Decision {
   return accept([{ kind: "room.gathered", room: found.id, by: player }], { reply: revisionReply(found.id) });
 }
 
-/** The same level once more with who is here, without asking everybody again. */
-export function again(moment: Moment, player: PlayerId): Decision {
-  const room = resultsOf(moment.state, player, "start again");
-  if ("refused" in room) return room;
+/** The same level once more, or another, with who is here, without asking everybody again. */
+export function again(moment: Moment, player: PlayerId, { level: wanted }: PlayerArgs<"room.again">): Decision {
+  const present = resultsOf(moment.state, player, "start again");
+  if ("refused" in present) return present;
+  const level = wanted === undefined ? present.level : pickable(moment, present, wanted);
+  if (level !== null && "refused" in level) return level;
+  const room = { ...present, level };
   const missing = shortcomings(room).filter((row) => row.code !== "ready");
   if (missing.length > 0) {
     const reasons = missing.map((row) => row.text).join("; ");
     return refuse("start-not-possible", `Cannot start again: ${reasons}. Gather first.`, { missing });
   }
   const started = startedEvent(moment, room);
-  return "kind" in started ? accept([started], { reply: revisionReply(room.id) }) : started;
+  if (!("kind" in started)) return started;
+  const isOther = level !== null && level.id !== present.level?.id;
+  const picked: RoomEvent[] = isOther ? [{ kind: "room.level-picked", room: room.id, by: player, level }] : [];
+  return accept([...picked, started], { reply: revisionReply(room.id) });
 }
 
 function resultsOf(state: Moment["state"], player: PlayerId, power: string): Room | Refusal {

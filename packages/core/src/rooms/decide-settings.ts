@@ -1,10 +1,19 @@
 import type { LevelView, PlayerArgs, PlayerId, RoomId, Settings, SettingsPatch } from "@yellow-harbor/protocol";
 import { SETTINGS_MAX } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
+import {
+  type Refusal,
+  refusal,
+  revisionReply,
+  roomOf,
+  unknownMember,
+  unknownRoom,
+  wrongPhase,
+} from "../harbor/find-room.ts";
 import type { RoomCommand } from "./commands.ts";
 import type { RoomEvent } from "./events.ts";
-import { type Refusal, refusal, revisionReply, roomOf, unknownMember, unknownRoom, wrongPhase } from "./find.ts";
 import { nextHost } from "./handover.ts";
+import { levelView } from "./levels.ts";
 import type { Room } from "./state.ts";
 
 type Change = PlayerArgs<"room.change"> | PlayerArgs<"room.pick-level">;
@@ -59,10 +68,18 @@ function stale(room: Room, basedOn: number): Refusal {
   );
 }
 
-function levelOf({ rules }: Moment, room: Room, id: string): LevelView | Refusal {
-  if (room.phase !== "gathering") return wrongPhase(room);
+function levelOf(moment: Moment, room: Room, id: string): LevelView | Refusal {
+  return room.phase === "gathering" ? pickable(moment, room, id) : wrongPhase(room);
+}
+
+/** A level that the host may pick, or why not. */
+export function pickable({ rules }: Moment, room: Room, id: string): LevelView | Refusal {
+  if (room.ways.levelBy !== "host") {
+    const how = room.ways.levelBy === "vote" ? "levels are voted for" : "levels follow one after the other";
+    return refusal("level-not-yours", `In rooms of kind ${room.kind} ${how}; the host does not pick one.`);
+  }
   const allowed = rules.roomKinds.get(room.kind)?.levels ?? [];
-  const known = rules.levels.get(id);
+  const known = levelView(rules, id);
   if (known === undefined) {
     const detail = `There is no level ${id}; rooms of kind ${room.kind} have ${allowed.join(", ")}.`;
     return refusal("level-unknown", detail, { accepted: [...allowed] });
@@ -71,8 +88,7 @@ function levelOf({ rules }: Moment, room: Room, id: string): LevelView | Refusal
     const detail = `Rooms of kind ${room.kind} do not have level ${id}; they have ${allowed.join(", ")}.`;
     return refusal("level-not-allowed", detail, { accepted: [...allowed] });
   }
-  const { title, least, most } = known;
-  return { id, title, least, most };
+  return known;
 }
 
 function unfitCapacity({ rules }: Moment, room: Room, wanted: number | undefined): Refusal | undefined {

@@ -1,9 +1,10 @@
-import type { PlayerArgs, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import type { LevelView, PlayerArgs, PlayerId, RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { type Refusal, refusal, revisionReply, roomOf, wrongPhase } from "../harbor/find-room.ts";
 import { newId } from "../harbor/stamp.ts";
 import type { RoomEvent, TravelOrder } from "./events.ts";
 import { missingToStart } from "./explain.ts";
-import { type Refusal, refusal, revisionReply, roomOf, wrongPhase } from "./find.ts";
+import { destinationsOf, drawSpread } from "./levels.ts";
 import type { Member, Room } from "./state.ts";
 
 export function setReady({ state }: Moment, player: PlayerId, { ready }: PlayerArgs<"room.ready">): Decision {
@@ -70,19 +71,28 @@ function begin(moment: Moment, room: Room): Decision {
   return "kind" in started ? accept([started], { reply }) : started;
 }
 
-/** The start itself, with those who go, or why not. */
+/** The start itself, with those who go, or why not. `moves` when a lost run begins anew. */
 export function startedEvent(
   { rules, chance }: Moment,
   room: Room,
+  { level = room.level, moves }: { readonly level?: LevelView | null; readonly moves?: number } = {},
 ): Extract<RoomEvent, { kind: "room.started" }> | Refusal {
-  const { level } = room;
-  const pool = level === null ? undefined : rules.levels.get(level.id)?.pool;
-  if (level === null || pool === undefined) {
+  const known = level === null ? undefined : rules.levels.get(level.id);
+  if (level === null || known === undefined) {
     return refusal("level-unknown", `Level ${level?.id} was taken out of the configuration; pick another.`);
   }
+  const options = destinationsOf(rules, room.ways, level.id);
+  if (options.length === 0) {
+    const allowed = room.ways.destinations.join(", ");
+    const detail = `Level ${level.id} cannot be played at any destination of rooms of kind ${room.kind}: ${allowed}.`;
+    return refusal("level-not-allowed", detail);
+  }
   const members = travellersOf(room).map(({ id, name, place }) => ({ id, name, place }));
-  const order: TravelOrder = { pool, level, members };
-  return { kind: "room.started", room: room.id, run: newId("u", chance), order };
+  const { stragglers } = room.ways;
+  const run = newId("u", chance);
+  const spread = drawSpread(rules, room, level.id, chance);
+  const order: TravelOrder = { pool: known.pool, level, members, options, stragglers, spread };
+  return { kind: "room.started", room: room.id, run, order, ...(moves !== undefined && { moves }) };
 }
 
 /** Who goes along: where not everybody's word is needed, whoever is away stays behind. */

@@ -3,12 +3,15 @@ import { accept, assertNever, type Decision, type Moment, nothingToDo } from "..
 import { checkBaton, giveBaton, takeBaton } from "./baton.ts";
 import { eraseEntry, writeEntry } from "./board.ts";
 import type { RoomAsk, RoomCommand } from "./commands.ts";
+import { attend, markSilent } from "./decide-attention.ts";
 import { enter, join, open, seek } from "./decide-entry.ts";
 import { ban, depart, dissolve, leave, operatorPutOut, operatorUnban, putOut, unban } from "./decide-leaving.ts";
 import { balance, swap, take } from "./decide-places.ts";
 import { again, gather, operatorSetResult, resultsSeen, setResult, takeResult } from "./decide-results.ts";
+import { loseRun, returnRoom } from "./decide-return.ts";
 import { change, checkHost, handOver, operatorHandOver } from "./decide-settings.ts";
 import { consider, launch, setReady, start, stopCount } from "./decide-start.ts";
+import { vote } from "./decide-votes.ts";
 
 type Asking<A extends RoomAsk> = (moment: Moment, player: PlayerId, args: PlayerArgs<A>) => Decision;
 
@@ -27,6 +30,8 @@ const asks: { readonly [A in RoomAsk]: Asking<A> } = {
   "room.take": take,
   "room.swap": swap,
   "room.balance": balance,
+  "room.vote": vote,
+  "room.attend": attend,
   "room.ready": setReady,
   "room.start": start,
   "room.stop-count": stopCount,
@@ -72,14 +77,18 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
       return markBack(moment, command);
     case "room.measure":
       return measure(moment, command);
+    case "room.mark-silent":
+      return markSilent(moment, command);
     case "room.play":
       return play(moment, command);
+    case "room.lose-run":
+      return loseRun(moment, command);
     case "room.take-result":
       return takeResult(moment, command);
     case "room.results-seen":
       return resultsSeen(moment, command.room);
     case "room.return":
-      return returnToGathering(moment, command);
+      return returnRoom(moment, command);
     case "room.close":
       return close(moment, command.room);
     default:
@@ -106,16 +115,10 @@ function measure({ state }: Moment, { room: id, player, latency }: Doing<"room.m
   return accept([{ kind: "room.measured", room: id, player, latency }]);
 }
 
-function play({ state }: Moment, { room: id, run, instance, address }: Doing<"room.play">): Decision {
+function play({ state }: Moment, { room: id, run, destination }: Doing<"room.play">): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined || room.phase !== "travelling" || room.run !== run) return nothingToDo;
-  return accept([{ kind: "room.playing", room: id, run, instance, address }]);
-}
-
-function returnToGathering({ state }: Moment, { room: id, run, code, detail }: Doing<"room.return">): Decision {
-  const room = state.rooms.byId.get(id);
-  if (room === undefined || room.run === null || room.run !== run) return nothingToDo;
-  return accept([{ kind: "room.returned", room: id, run, code, detail }]);
+  return accept([{ kind: "room.playing", room: id, run, destination }]);
 }
 
 function close({ state }: Moment, id: string): Decision {

@@ -1,9 +1,9 @@
 import type {
-  Address,
+  Attention,
   BoardKey,
   ConfigName,
   DepartedReason,
-  InstanceId,
+  DestinationKind,
   LevelView,
   OnLeave,
   PlayerId,
@@ -12,16 +12,23 @@ import type {
   RunId,
   SettingsPatch,
   SideName,
+  SpreadPlan,
   Standing,
+  Stragglers,
   Visibility,
 } from "@yellow-harbor/protocol";
-
+import type { Destination } from "../harbor/destination.ts";
 import type { Latency } from "../harbor/latency.ts";
 import type { RoomWays } from "./ways.ts";
 
 export interface TravelOrder {
-  readonly pool: ConfigName;
+  /** For a dedicated destination. */
+  readonly pool: ConfigName | null;
   readonly level: LevelView;
+  /** Destinations in the order in which they are tried. */
+  readonly options: readonly DestinationKind[];
+  readonly stragglers: Stragglers;
+  readonly spread: SpreadPlan | null;
   readonly members: readonly { readonly id: PlayerId; readonly name: string; readonly place: number }[];
 }
 
@@ -40,6 +47,8 @@ export type RoomEvent =
       readonly codeNumber?: number;
       readonly host: PlayerId;
       readonly hostName: string;
+      /** Where it is not for the host to pick one. */
+      readonly level?: LevelView;
       readonly side?: SideName;
       readonly latency?: Latency;
     }
@@ -77,6 +86,8 @@ export type RoomEvent =
       /** Members whose offer to swap with it is void. */
       readonly voided?: readonly PlayerId[];
       readonly baton?: { readonly holder: PlayerId; readonly untilMs: number | null } | null;
+      /** The level that leads without its vote. */
+      readonly leads?: LevelView;
       readonly unready?: true;
     }
   | {
@@ -136,6 +147,21 @@ export type RoomEvent =
       readonly moved: readonly { readonly player: PlayerId; readonly side: SideName }[];
       readonly unready?: true;
     }
+  | {
+      readonly kind: "room.attended";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly attention: Attention | null;
+    }
+  | {
+      readonly kind: "room.voted";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly level: ConfigName;
+      /** The level that leads now, when that is another. */
+      readonly leads?: LevelView;
+      readonly unready?: true;
+    }
   | { readonly kind: "room.measured"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
   | {
       readonly kind: "room.baton-passed";
@@ -164,14 +190,15 @@ export type RoomEvent =
   | { readonly kind: "room.ready-set"; readonly room: RoomId; readonly player: PlayerId; readonly ready: boolean }
   | { readonly kind: "room.counting"; readonly room: RoomId; readonly startsAtMs: number }
   | { readonly kind: "room.count-stopped"; readonly room: RoomId; readonly why: string }
-  | { readonly kind: "room.started"; readonly room: RoomId; readonly run: RunId; readonly order: TravelOrder }
   | {
-      readonly kind: "room.playing";
+      readonly kind: "room.started";
       readonly room: RoomId;
       readonly run: RunId;
-      readonly instance: InstanceId;
-      readonly address: Address;
+      readonly order: TravelOrder;
+      /** How often in a row, when the run begins anew since its place was lost. */
+      readonly moves?: number;
     }
+  | { readonly kind: "room.playing"; readonly room: RoomId; readonly run: RunId; readonly destination: Destination }
   | {
       readonly kind: "room.result-set";
       readonly room: RoomId;
@@ -180,6 +207,8 @@ export type RoomEvent =
       readonly note?: string;
       /** Until when the results are shown; gathering at once without. */
       readonly untilMs?: number;
+      /** The level that is next, where the order of levels picks it. */
+      readonly next?: LevelView;
     }
   /** The results have been seen. */
   | { readonly kind: "room.gathered"; readonly room: RoomId; readonly by?: PlayerId }
@@ -189,5 +218,11 @@ export type RoomEvent =
       readonly run: RunId;
       readonly code: ProblemCode;
       readonly detail: string;
+      /** Readiness stays as it was, but that of these. */
+      readonly kept?: { readonly but: readonly PlayerId[] };
+      /** The run had begun: its result is void. */
+      readonly void?: true;
+      /** Back to the results that were shown, until then. */
+      readonly untilMs?: number;
     }
   | { readonly kind: "room.closed"; readonly room: RoomId; readonly lobby: ConfigName; readonly code: string };

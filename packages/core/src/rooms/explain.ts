@@ -1,7 +1,7 @@
 import type { Missing, RoomExplanation } from "@yellow-harbor/protocol";
+import { hostName } from "../harbor/find-room.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { explainTravel } from "../travel/index.ts";
-import { hostName } from "./find.ts";
 import { sideSizes, sidesApart } from "./sides.ts";
 import type { Room } from "./state.ts";
 
@@ -62,10 +62,10 @@ function sentences(state: HarborState, room: Room, missing: readonly Missing[], 
         `Everything is there; the travel starts in ${Math.max(0, Math.round(((room.startsAtMs ?? at) - at) / 1000))} s unless something changes.`,
       ];
     case "travelling":
-      return explainTravel(state, room.run, at);
+      return explainTravel(state, room, at).text;
     case "playing":
       return [
-        `A run on ${room.level?.id} is under way on ${room.destination?.instance}; it ends when the ${room.ways.resultBy} ${room.ways.resultBy === "instance" ? "reports" : "sets"} the result.`,
+        `A run on ${room.level?.id} is under way ${room.destination?.by === "dedicated" ? `on ${room.destination.instance}` : room.destination?.by}; it ends when the ${room.ways.resultBy} ${room.ways.resultBy === "instance" ? "reports" : "sets"} the result.`,
       ];
     case "results": {
       const seconds = Math.max(0, Math.round(((room.gathersAtMs ?? at) - at) / 1000));

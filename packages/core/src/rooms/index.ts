@@ -8,6 +8,7 @@ export {
   listingChange,
 } from "./directory.ts";
 export { explainRoom } from "./explain.ts";
+export { levelView } from "./levels.ts";
 export { roomPushes } from "./news.ts";
 export { explainJoin } from "./obstacles.ts";
 export { roomFaults } from "./soundness.ts";

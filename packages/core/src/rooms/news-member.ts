@@ -31,7 +31,18 @@ export function memberNews(room: Room, event: MemberEvent): Told {
     }
     case "room.member-back": {
       const { player } = event;
-      return told({ kind: "member-back", player }, only(player, { presence: "here", awayUntilMs: null }));
+      return told(
+        { kind: "member-back", player },
+        only(player, { presence: "here", awayUntilMs: null, attention: null }),
+      );
+    }
+    case "room.attended": {
+      const { player, attention } = event;
+      return told({ kind: "attention-changed", player }, only(player, { attention }));
+    }
+    case "room.voted": {
+      const { player, level } = event;
+      return told({ kind: "voted", player, level }, only(player, { vote: level }));
     }
     case "room.measured":
       return told({ kind: "latency-measured", player: event.player }, only(event.player, { ...event.latency }));

@@ -1,7 +1,8 @@
-import type { Patch, RoomNews } from "@yellow-harbor/protocol";
+import type { LevelView, Patch, RoomNews } from "@yellow-harbor/protocol";
 import type { Push } from "../harbor/push.ts";
 import { recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
+import { destinationView, waitingPatch } from "../travel/index.ts";
 import type { MemberEvent } from "./apply-member.ts";
 import { entryView } from "./board.ts";
 import type { RoomEvent } from "./events.ts";
@@ -16,7 +17,7 @@ export function roomPushes(state: HarborState, event: RoomEvent): Push[] {
   const room = state.rooms.byId.get(event.room);
   // A closed room is gone; it closes only once empty, so nobody is left to tell but the operators.
   if (room === undefined) return [closedPush(event)];
-  const { news, patch } = newsOf(room, event);
+  const { news, patch } = newsOf(state, room, event);
   // Who the change brings in gets the complete picture instead; so does who comes back.
   const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
   const to = [...room.members.keys()].filter((player) => player !== apart);
@@ -30,7 +31,7 @@ function closedPush(event: RoomEvent): Push {
   return { scope: "room", id: event.room, to: [], revision: 0, news: { kind: "room-closed" }, patch };
 }
 
-function newsOf(room: Room, event: RoomEvent): Told {
+function newsOf(state: HarborState, room: Room, event: RoomEvent): Told {
   const missing = missingToStart(room);
   switch (event.kind) {
     case "room.opened":
@@ -67,7 +68,12 @@ function newsOf(room: Room, event: RoomEvent): Told {
       return { news: { kind: "baton-taken", ...(event.by && { by: event.by }) }, patch: { baton: null } };
     case "room.level-picked": {
       const { by, level } = event;
-      const patch = { level, settingsRevision: room.settingsRevision, missing, ...unsettled(room, event) };
+      const patch = {
+        level: levelPatch(level),
+        settingsRevision: room.settingsRevision,
+        missing,
+        ...unsettled(room, event),
+      };
       return { news: { kind: "level-picked", by, level }, patch };
     }
     case "room.counting": {
@@ -84,19 +90,21 @@ function newsOf(room: Room, event: RoomEvent): Told {
       };
     case "room.started": {
       const { run, order } = event;
-      const members = membersPatch(room, () => ({ swapWith: null }));
+      const members = membersPatch(room, () => ({ swapWith: null, aboard: null }));
       const times = { startsAtMs: null, gathersAtMs: null };
-      const patch = { phase: "travelling", ...times, run, members, missing, setback: null, destination: null };
+      const { setback } = room;
+      const patch = { phase: "travelling", ...times, run, members, missing, setback, destination: null };
       return { news: { kind: "started", run, level: order.level }, patch };
     }
     case "room.playing": {
-      const { run, instance, address } = event;
-      const patch = { phase: "playing", destination: { instance, address }, missing };
+      const { run, destination } = event;
+      const patch = { phase: "playing", destination: destinationView(destination, room), missing };
       return { news: { kind: "playing", run }, patch };
     }
     case "room.result-set": {
       const until = room.gathersAtMs !== null && { gathersAtMs: room.gathersAtMs };
-      const patch = { ...runOver(room), ...until, result: room.result, missing };
+      const next = event.next && { level: levelPatch(event.next) };
+      const patch = { ...runOver(room), ...until, ...next, result: resultPatch(room), missing };
       return { news: { kind: "result", run: event.run }, patch };
     }
     case "room.gathered": {
@@ -105,20 +113,35 @@ function newsOf(room: Room, event: RoomEvent): Told {
     }
     case "room.returned": {
       const { run, code, detail } = event;
-      const patch = { ...runOver(room), setback: room.setback, missing };
+      const { setback, gathersAtMs } = room;
+      const patch = {
+        ...runOver(room),
+        setback,
+        gathersAtMs,
+        ...(event.void && { result: resultPatch(room) }),
+        missing,
+      };
       return { news: { kind: "returned", run, code, detail }, patch };
     }
     case "room.closed":
       throw new Error("a closed room is not in the state");
     default:
-      return tellMembers(room, event, missing);
+      return tellMembers(state, room, event, missing);
   }
 }
 
 /** Events of members that no start depends on. */
-const NEVER_MISSING = new Set<MemberEvent["kind"]>(["room.measured", "room.swap-offered"]);
+const NEVER_MISSING = new Set<MemberEvent["kind"]>(["room.measured", "room.swap-offered", "room.attended"]);
 
-function tellMembers(room: Room, event: MemberEvent, missing: unknown): Told {
+/** Events of members after which a barrier may wait for others. */
+const TELLS_OF_WAITING = new Set<MemberEvent["kind"]>([
+  "room.departed",
+  "room.member-away",
+  "room.member-back",
+  "room.attended",
+]);
+
+function tellMembers(state: HarborState, room: Room, event: MemberEvent, missing: unknown): Told {
   const { news, patch } = memberNews(room, event);
   const more =
     event.kind === "room.departed"
@@ -128,8 +151,20 @@ function tellMembers(room: Room, event: MemberEvent, missing: unknown): Told {
           ...(event.ban && { banned: [...room.banned] }),
         }
       : {};
-  return { news, patch: { ...patch, ...more, ...(!NEVER_MISSING.has(event.kind) && { missing }) } };
+  const waiting = TELLS_OF_WAITING.has(event.kind) ? waitingPatch(state, room.run) : {};
+  const { leads } = event as { leads?: LevelView };
+  const picked = leads && { level: levelPatch(leads), settingsRevision: room.settingsRevision };
+  return {
+    news,
+    patch: { ...patch, ...more, ...waiting, ...picked, ...(!NEVER_MISSING.has(event.kind) && { missing }) },
+  };
 }
+
+/** The whole result: what the one before had and this one has not is removed. */
+const resultPatch = ({ result }: Room): Patch | null => result && { note: null, void: null, ...result };
+
+/** The whole level: what another had and this one has not is removed. */
+const levelPatch = (level: LevelView): Patch => ({ attributes: null, ...level });
 
 /** After a change that clears readiness: nobody is ready any more. */
 function unsettled(room: Room, { unready }: { readonly unready?: true }): Patch {
@@ -151,6 +186,6 @@ const batonPatch = ({ baton }: Room): Patch => ({
 });
 
 function runOver(room: Room): Patch {
-  const members = membersPatch(room, () => ({ ready: false }));
+  const members = membersPatch(room, ({ ready, vote }) => ({ ready, vote, aboard: null }));
   return { phase: room.phase, run: null, destination: null, travel: null, members };
 }

@@ -1,6 +1,6 @@
 import type { JoinExplanation, ProblemCode, SideName } from "@yellow-harbor/protocol";
+import { hostName } from "../harbor/find-room.ts";
 import type { HarborState } from "../harbor/state.ts";
-import { hostName } from "./find.ts";
 import { freeSide, sidesFull } from "./sides.ts";
 import type { Room } from "./state.ts";
 

@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
+import { testRules } from "../testing/rules.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { explainRoom } from "./explain.ts";
 
@@ -61,7 +62,7 @@ describe("opening and joining", () => {
     expect(test.refusal({ do: "room.open", player: brisa, args: { capacity: 7 } }).code).toBe("capacity-out-of-range");
     expect(test.refusal({ do: "room.open", player: brisa, args: { kind: "duels" } })).toMatchObject({
       code: "room-kind-unknown",
-      accepted: ["crews", "counted", "eager", "sided", "open-house", "host-bound"],
+      accepted: [...testRules().roomKinds.keys()],
     });
     join(brisa, id);
     expect(test.refusal({ do: "room.join", player: corin, args: { code } }).code).toBe("room-full");

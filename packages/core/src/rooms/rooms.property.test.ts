@@ -63,6 +63,9 @@ const partsOfTheVoyage = [
     "travel.completed",
     "travel.failed",
   ],
+  ...["travel.rerouted", "travel.host-asked", "travel.offered", "travel.progressed", "travel.troubled"],
+  ...["travel.followed", "travel.ashore", "travel.berth-added", "travel.boarded", "travel.berth-freed"],
+  ...["travel.world-closed", "room.attended", "room.voted"],
   ...["room.playing", "room.result-set", "room.returned", "room.closed", "room.member-away", "room.member-back"],
   ...[
     "instance.ordered",
@@ -93,7 +96,9 @@ describe("rooms, under random play", () => {
 
   it("reach every part of the voyage, so that the rules above were tried on it", () => {
     const seen = new Set<string>();
-    for (const sample of fc.sample(moves(250), { numRuns: 500, seed: 20_261_123 })) {
+    const everywhere = fc.sample(moves(250), { numRuns: 400, seed: 20_261_123 });
+    const abroad = moves(250, ["hosted", "anywhere", "relayed", "open-house"]);
+    for (const sample of [...everywhere, ...fc.sample(abroad, { numRuns: 400, seed: 20_261_124 })]) {
       const test = new TestHarbor();
       const players: string[] = [];
       for (const next of sample) play(test, players, next);

@@ -1,8 +1,7 @@
 import type {
-  Address,
+  Attention,
   BoardKey,
   ConfigName,
-  InstanceId,
   LevelView,
   OnLeave,
   PlayerId,
@@ -13,8 +12,10 @@ import type {
   SetbackView,
   Settings,
   SideName,
+  SpreadPlan,
   Visibility,
 } from "@yellow-harbor/protocol";
+import type { Destination } from "../harbor/destination.ts";
 import type { Latency } from "../harbor/latency.ts";
 import type { Entropy } from "../harbor/stamp.ts";
 import type { RoomWays } from "./ways.ts";
@@ -33,6 +34,12 @@ export interface Member {
   latency: Latency | null;
   /** With whom it offers to change place and side. */
   swapWith: PlayerId | null;
+  /** Null while its game is in front and answers. */
+  attention: Attention | null;
+  /** Whether it has arrived in the level of the run. */
+  aboard: boolean;
+  /** The level it is for, where levels are voted for. */
+  vote: ConfigName | null;
 }
 
 export interface BoardEntry {
@@ -84,7 +91,13 @@ export interface Room {
   level: LevelView | null;
   /** The run under way. */
   run: RunId | null;
-  destination: { readonly instance: InstanceId; readonly address: Address } | null;
+  destination: Destination | null;
+  /** Where it was before the run: where it goes back to when the travel is given up. */
+  cameFrom: "gathering" | "results";
+  /** How its members are spread in the level of the run. */
+  spread: SpreadPlan | null;
+  /** How often in a row the run has been begun anew since its place was lost. */
+  moves: number;
   result: ResultView | null;
   setback: SetbackView | null;
   /** Where the index of open rooms has it, or null. */

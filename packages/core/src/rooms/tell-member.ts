@@ -28,6 +28,12 @@ export function tellMember(room: Room | undefined, code: string, event: MemberEv
       return `${name(event.by)} balances the sides of room ${code}: ${event.moved.map((one) => `${name(one.player)} to ${one.side}`).join(", ")}.`;
     case "room.measured":
       return undefined;
+    case "room.attended": {
+      const how = { background: "is in the background", silent: "has fallen silent" };
+      return `The game of ${name(event.player)} ${event.attention === null ? "is in front again" : how[event.attention]}.`;
+    }
+    case "room.voted":
+      return `${name(event.player)} is for ${event.level} in room ${code}${event.leads ? `, which leads now` : ""}.`;
     case "room.ready-set": {
       const missing = room === undefined ? [] : missingToStart(room).map((row) => row.text);
       const rest = missing.length === 0 ? "everything is there" : missing.join("; ");
@@ -45,6 +51,7 @@ function departed({ name, reason, by }: Of<"room.departed">, code: string): stri
     left: `${name} leaves room ${code}`,
     moved: `${name} leaves room ${code} for another`,
     lost: `${name} is gone from room ${code}`,
+    late: `${name} came too late to travel with room ${code}`,
     "put-out": `${name} is put out of room ${code} by the ${by}`,
     closed: `${name} has to leave room ${code}`,
   }[reason];

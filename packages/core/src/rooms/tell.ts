@@ -1,3 +1,4 @@
+import type { Destination } from "../harbor/destination.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { RoomEvent } from "./events.ts";
 import { tellMember } from "./tell-member.ts";
@@ -33,9 +34,9 @@ export function tellRoom(state: HarborState, event: RoomEvent): string | undefin
     case "room.count-stopped":
       return `Room ${code} stops counting: ${event.why}.`;
     case "room.started":
-      return `Room ${code} starts for ${event.order.level.id} with ${event.order.members.length} players.`;
+      return `Room ${code} starts ${event.moves === undefined ? "" : "anew "}for ${event.order.level.id} with ${event.order.members.length} players.`;
     case "room.playing":
-      return `Room ${code} plays on ${event.instance} at ${event.address.host}:${event.address.port}.`;
+      return `Room ${code} plays ${placeText(event.destination, name)}.`;
     case "room.result-set": {
       const ranks = event.standings.map((row) => `${row.rank}. ${name(row.player)} (${row.score})`).join(", ");
       return `Room ${code} has its result: ${ranks || "no standings"}${event.note ? `; ${event.note}` : ""}. ${event.untilMs === undefined ? "It gathers again." : "It is shown."}`;
@@ -43,11 +44,22 @@ export function tellRoom(state: HarborState, event: RoomEvent): string | undefin
     case "room.gathered":
       return `Room ${code} gathers again${event.by ? `, by ${name(event.by)}` : ""}.`;
     case "room.returned":
-      return `Room ${code} is back to gathering: ${event.detail}`;
+      return `Room ${code} is back to ${room?.phase ?? "gathering"}${event.void ? ", its run void" : ""}: ${event.detail}`;
     case "room.closed":
       return `Room ${code} is empty and closes.`;
     default:
       return tellMember(room, code, event);
+  }
+}
+
+function placeText(destination: Destination, name: (id: string) => string): string {
+  switch (destination.by) {
+    case "relayed":
+      return "through the service, which relays";
+    case "dedicated":
+      return `on ${destination.instance} at ${destination.address.host}:${destination.address.port}`;
+    case "player-hosted":
+      return `in the world of ${name(destination.player)}`;
   }
 }
 

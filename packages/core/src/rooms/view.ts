@@ -1,23 +1,26 @@
 import type { MemberView, RoomListing, RoomView } from "@yellow-harbor/protocol";
+import { hostName } from "../harbor/find-room.ts";
 import { recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
-import { travelView } from "../travel/index.ts";
+import { destinationView, travelView } from "../travel/index.ts";
 import { entryView } from "./board.ts";
 import { missingToStart } from "./explain.ts";
-import { hostName } from "./find.ts";
 import { takesNow } from "./obstacles.ts";
 import { medianLatency } from "./preference.ts";
 import { sideSizes, sidesFull } from "./sides.ts";
 import type { Baton, Member, Room } from "./state.ts";
 
 export function memberView(member: Member): MemberView {
-  const { id, name, place, side, ready, presence, latency, swapWith, awayUntilMs } = member;
+  const { id, name, place, side, ready, presence, latency, swapWith, awayUntilMs, attention, aboard, vote } = member;
   return {
     ...{ id, name, place, ready, presence },
     ...(side !== null && { side }),
     ...latency,
     ...(swapWith !== null && { swapWith }),
     ...(awayUntilMs !== null && { awayUntilMs }),
+    ...(attention !== null && { attention }),
+    ...(aboard && { aboard }),
+    ...(vote !== null && { vote }),
   };
 }
 
@@ -45,7 +48,7 @@ export function roomView(state: HarborState, room: Room): RoomView {
     ...(room.gathersAtMs !== null && { gathersAtMs: room.gathersAtMs }),
     ...(room.run && { run: room.run }),
     ...(travel && { travel }),
-    ...(room.destination && { destination: room.destination }),
+    ...(room.destination && { destination: destinationView(room.destination, room) }),
     ...(room.result && { result: room.result }),
     ...(room.setback && { setback: room.setback }),
     openedAtMs,

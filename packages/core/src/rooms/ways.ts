@@ -1,4 +1,4 @@
-import type { SideName } from "@yellow-harbor/protocol";
+import type { DestinationKind, SideName, Stragglers } from "@yellow-harbor/protocol";
 
 /** A change that may clear readiness. */
 export type Unsettling = "level" | "settings" | "sides" | "members";
@@ -34,6 +34,14 @@ export interface RoomWays {
   readonly resultBy: "instance" | "host" | "operator";
   /** How long results are shown before it gathers again; 0 to gather at once. */
   readonly resultsMs: number;
+  /** Where it may play, in the order in which that is tried. */
+  readonly destinations: readonly DestinationKind[];
+  /** What becomes of those who have not arrived in time. */
+  readonly stragglers: Stragglers;
+  /** What follows when the place it plays at is lost: the run is over, or begins anew at another. */
+  readonly onLoss: "end" | "move";
+  /** Who picks the level: the host, the order of the room kind's levels, or the members by vote. */
+  readonly levelBy: "host" | "rotation" | "vote";
 }
 
 export interface SideWays {
@@ -61,14 +69,20 @@ export const FORMER_WAYS: RoomWays = {
   sides: null,
   resultBy: "instance",
   resultsMs: 0,
+  destinations: ["dedicated"],
+  stragglers: "wait",
+  onLoss: "end",
+  levelBy: "host",
 };
 
 /** Only the ways out of a room kind's rules. */
 export function waysOf(kind: RoomWays): RoomWays {
   const { leastPlayers, graceMs, countdownMs, autoStart, starters, readiness, clearsReady } = kind;
   const { hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs } = kind;
+  const { destinations, stragglers, onLoss, levelBy } = kind;
   return {
     ...{ leastPlayers, graceMs, countdownMs, autoStart, starters, readiness, clearsReady },
     ...{ hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs },
+    ...{ destinations, stragglers, onLoss, levelBy },
   };
 }

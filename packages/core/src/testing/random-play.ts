@@ -1,27 +1,32 @@
 import fc from "fast-check";
 import type { Command } from "../harbor/command.ts";
+import { type Arranging, arrange, type Governing, govern, type Travelling, travel, travelOn } from "./random-acts.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
-const KINDS = ["crews", "counted", "eager", "sided", "open-house", "host-bound"] as const;
-
-type Arranging =
-  | ("take" | "side" | "swap" | "balance" | "baton" | "pass" | "take-baton" | "settings" | "enter" | "result" | "again")
-  | ("gather" | "measure" | "unban" | "operator-ban" | "operator-result");
+const KINDS = [
+  ...(["crews", "counted", "eager", "sided", "open-house", "host-bound"] as const),
+  ...(["hosted", "relayed", "anywhere", "voting", "sided", "open-house"] as const),
+];
+type RoomKind = (typeof KINDS)[number];
 
 /** What a random player may do next. Numbers choose among the players, rooms and instances that there are. */
 export type Move =
   | { do: "enter" }
-  | { do: "open"; who: number; kind: number }
+  | { do: "open"; who: number; kind: RoomKind }
   | { do: "leave" | "start" | "lose" | "resume" | "goodbye" | "level" | "board" | "report"; who: number }
   | { do: "join"; who: number; room: number; move: boolean }
   | { do: "arrange"; who: number; whom: number; how: Arranging; size: number }
   | { do: "ready"; who: number; ready: boolean }
-  | { do: "instance"; which: number; step: "spawned" | "announce" | "probed" | "take" | "exited" | "failed" }
+  | {
+      do: "instance";
+      which: number;
+      step: "spawned" | "announce" | "probed" | "take" | "unboard" | "exited" | "failed";
+    }
   | {
       do: "govern";
       who: number;
       whom: number;
-      power: "change" | "hand-over" | "put-out" | "ban" | "dissolve" | "operator";
+      power: Governing;
       size: number;
     }
   | {
@@ -33,6 +38,8 @@ export type Move =
       erase: boolean;
     }
   | { do: "seek"; who: number }
+  /** Somebody on its way, or asked to run the world, says something of it. */
+  | { do: "travel"; who: number; how: Travelling; size: number }
   /** The whole of a room gets ready and its host starts. */
   | { do: "muster"; room: number }
   /** An instance goes one step further on its way, and its players with it. */
@@ -40,76 +47,91 @@ export type Move =
   | { do: "wait"; ms: number };
 
 const who = fc.nat(9);
-const move: fc.Arbitrary<Move> = fc.oneof(
-  { weight: 2, arbitrary: fc.constant({ do: "enter" as const }) },
-  {
-    weight: 8,
-    arbitrary: fc.record({
-      do: fc.constantFrom("leave", "start", "lose", "resume", "goodbye", "level", "board", "report" as const),
-      who,
-    }) as fc.Arbitrary<Move>,
-  },
-  { weight: 2, arbitrary: fc.record({ do: fc.constant("open" as const), who, kind: fc.nat(KINDS.length - 1) }) },
-  { weight: 5, arbitrary: fc.record({ do: fc.constant("join" as const), who, room: fc.nat(3), move: fc.boolean() }) },
-  {
-    weight: 8,
-    arbitrary: fc.record({
-      do: fc.constant("arrange" as const),
-      who,
-      whom: who,
-      how: fc.constantFrom<Arranging[]>(
-        ...(["take", "side", "swap", "swap", "balance", "baton", "pass", "pass", "take-baton", "settings"] as const),
-        ...(["enter", "result", "result", "again", "gather", "measure", "unban", "operator-ban"] as const),
-        "operator-result",
-      ),
-      size: fc.nat(6),
-    }) as fc.Arbitrary<Move>,
-  },
-  { weight: 6, arbitrary: fc.record({ do: fc.constant("ready" as const), who, ready: fc.boolean() }) },
-  {
-    weight: 6,
-    arbitrary: fc.record({
-      do: fc.constant("instance" as const),
-      which: fc.nat(2),
-      step: fc.constantFrom(
-        "spawned",
-        "announce",
-        "announce",
-        "probed",
-        "probed",
-        "take",
-        "take",
-        "exited",
-        "failed" as const,
-      ),
-    }) as fc.Arbitrary<Move>,
-  },
-  {
-    weight: 5,
-    arbitrary: fc.record({
-      do: fc.constant("govern" as const),
-      who,
-      whom: who,
-      power: fc.constantFrom("change", "hand-over", "put-out", "ban", "dissolve", "operator" as const),
-      size: fc.nat(6),
-    }) as fc.Arbitrary<Move>,
-  },
-  { weight: 4, arbitrary: fc.record({ do: fc.constant("seek" as const), who }) },
-  {
-    weight: 6,
-    arbitrary: fc.record({
-      do: fc.constant("write" as const),
-      who,
-      key: fc.nat(5),
-      value: fc.jsonValue({ maxDepth: 3 }),
-      onLeave: fc.constantFrom("remove", "keep", "host", undefined),
-      erase: fc.boolean(),
-    }) as fc.Arbitrary<Move>,
-  },
-  { weight: 4, arbitrary: fc.record({ do: fc.constant("muster" as const), room: fc.nat(3) }) },
-  { weight: 12, arbitrary: fc.record({ do: fc.constant("onward" as const), which: fc.nat(2) }) },
-  { weight: 2, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(15_000) }) },
-);
+const moveIn = (kinds: readonly RoomKind[]): fc.Arbitrary<Move> =>
+  fc.oneof(
+    { weight: 2, arbitrary: fc.constant({ do: "enter" as const }) },
+    {
+      weight: 8,
+      arbitrary: fc.record({
+        do: fc.constantFrom("leave", "start", "lose", "resume", "goodbye", "level", "board", "report" as const),
+        who,
+      }) as fc.Arbitrary<Move>,
+    },
+    { weight: 2, arbitrary: fc.record({ do: fc.constant("open" as const), who, kind: fc.constantFrom(...kinds) }) },
+    { weight: 5, arbitrary: fc.record({ do: fc.constant("join" as const), who, room: fc.nat(3), move: fc.boolean() }) },
+    {
+      weight: 8,
+      arbitrary: fc.record({
+        do: fc.constant("arrange" as const),
+        who,
+        whom: who,
+        how: fc.constantFrom<Arranging[]>(
+          ...(["take", "side", "swap", "swap", "balance", "baton", "pass", "pass", "take-baton", "settings"] as const),
+          ...(["enter", "result", "result", "again", "gather", "measure", "unban", "operator-ban"] as const),
+          "operator-result",
+        ),
+        size: fc.nat(6),
+      }) as fc.Arbitrary<Move>,
+    },
+    { weight: 6, arbitrary: fc.record({ do: fc.constant("ready" as const), who, ready: fc.boolean() }) },
+    {
+      weight: 6,
+      arbitrary: fc.record({
+        do: fc.constant("instance" as const),
+        which: fc.nat(2),
+        step: fc.constantFrom(
+          "spawned",
+          "announce",
+          "announce",
+          "probed",
+          "probed",
+          "take",
+          "take",
+          "unboard",
+          "exited",
+          "failed" as const,
+        ),
+      }) as fc.Arbitrary<Move>,
+    },
+    {
+      weight: 5,
+      arbitrary: fc.record({
+        do: fc.constant("govern" as const),
+        who,
+        whom: who,
+        power: fc.constantFrom("change", "hand-over", "put-out", "ban", "dissolve", "operator" as const),
+        size: fc.nat(6),
+      }) as fc.Arbitrary<Move>,
+    },
+    { weight: 4, arbitrary: fc.record({ do: fc.constant("seek" as const), who }) },
+    {
+      weight: 6,
+      arbitrary: fc.record({
+        do: fc.constant("write" as const),
+        who,
+        key: fc.nat(5),
+        value: fc.jsonValue({ maxDepth: 3 }),
+        onLeave: fc.constantFrom("remove", "keep", "host", undefined),
+        erase: fc.boolean(),
+      }) as fc.Arbitrary<Move>,
+    },
+    {
+      weight: 14,
+      arbitrary: fc.record({
+        do: fc.constant("travel" as const),
+        who,
+        how: fc.constantFrom<Travelling[]>(
+          ...(["progress", "progress", "arrive", "arrive", "arrive", "offer", "offer", "probed", "probed"] as const),
+          ...(["board", "board", "pass", "attend", "silent", "vote", "vote", "decline", "trouble", "abort"] as const),
+          "operator-abort",
+        ),
+        size: fc.nat(12),
+      }) as fc.Arbitrary<Move>,
+    },
+    { weight: 4, arbitrary: fc.record({ do: fc.constant("muster" as const), room: fc.nat(3) }) },
+    { weight: 12, arbitrary: fc.record({ do: fc.constant("onward" as const), which: fc.nat(2) }) },
+    { weight: 2, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(15_000) }) },
+  );
 
 /** Carries a move out as far as it makes sense in the state that there is. */
 export function play(test: TestHarbor, players: string[], next: Move): void {
@@ -135,7 +157,7 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
       return asked({
         do: "room.open",
         player,
-        args: { capacity: 3, kind: KINDS[next.kind % KINDS.length] },
+        args: { capacity: 3, kind: next.kind },
       });
     case "join":
       return asked({
@@ -164,6 +186,8 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
       return govern(test, player, players[next.whom % players.length] ?? player, next);
     case "arrange":
       return arrange(test, player, players[next.whom % players.length] ?? player, next);
+    case "travel":
+      return travel(test, player, next);
     case "goodbye":
       return void test.run({ do: "player.leave", player });
     case "board":
@@ -171,71 +195,6 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
     case "report":
       return report(test, player);
   }
-}
-
-function govern(
-  test: TestHarbor,
-  player: string,
-  whom: string,
-  { power, size }: Extract<Move, { do: "govern" }>,
-): void {
-  const room = test.harbor.state.players.byId.get(player)?.room ?? "r_none";
-  const visibility = (["listed", "code-only", "locked"] as const)[size % 3];
-  const commands: Record<typeof power, Command> = {
-    change: { do: "room.change", player, args: { capacity: size, visibility, name: `Room ${size}` } },
-    "hand-over": { do: "room.hand-over", player, args: { to: whom } },
-    "put-out": { do: "room.put-out", player, args: { player: whom, reason: "too loud", ban: false } },
-    ban: { do: "room.put-out", player, args: { player: whom, ban: true } },
-    // Rare, or no room would live long enough for anything else.
-    dissolve:
-      size === 0
-        ? { do: "room.dissolve", room, reason: "maintenance", by: "operator" }
-        : { do: "room.operator-hand-over", room, to: whom },
-    operator:
-      size === 0
-        ? { do: "player.put-out", player: whom, reason: undefined }
-        : { do: "room.operator-put-out", room, player: whom, reason: undefined, ban: false },
-  };
-  test.run(commands[power]);
-}
-
-function arrange(
-  test: TestHarbor,
-  player: string,
-  whom: string,
-  { how, size }: Extract<Move, { do: "arrange" }>,
-): void {
-  const { state } = test.harbor;
-  const room = state.players.byId.get(player)?.room ?? "r_none";
-  const members = [...(state.rooms.byId.get(room)?.members.keys() ?? [])];
-  const host = state.rooms.byId.get(room)?.host ?? player;
-  const scores = members.map((one, n) => ({ player: one, score: n % 2 }));
-  const latency = { latencyMs: size * 10, jitterMs: 1 };
-  const commands: Record<Arranging, Command> = {
-    take: { do: "room.take", player, args: { place: size } },
-    side: { do: "room.take", player, args: { side: size % 2 === 0 ? "north" : "south" } },
-    swap: { do: "room.swap", player, args: { with: whom } },
-    balance: { do: "room.balance", player: host, args: {} },
-    baton: { do: "room.give-baton", player, args: { limitMs: 2_000 } },
-    pass: { do: "room.give-baton", player, args: {} },
-    "take-baton": { do: "room.take-baton", player, args: {} },
-    settings: { do: "room.change", player, args: { settings: { [`key${size % 3}`]: size === 0 ? null : size } } },
-    enter: { do: "room.enter", player, args: { name: `Room ${size % 2}`, move: size > 3 } },
-    result: { do: "room.set-result", player: host, args: { standings: scores } },
-    again: { do: "room.again", player, args: {} },
-    gather: { do: "room.gather", player, args: {} },
-    measure: { do: "player.measure", player, latency },
-    unban: { do: "room.unban", player, args: { player: whom } },
-    "operator-ban":
-      size < 2
-        ? { do: "room.operator-ban", room, player: whom, reason: undefined }
-        : { do: "room.operator-unban", room, player: whom },
-    "operator-result": { do: "room.operator-set-result", room, scores, note: undefined },
-  };
-  // Rare by chance alone: two who want the same change, and sides that are uneven.
-  if (how === "swap" && size > 2) test.run({ do: "room.swap", player: whom, args: { with: player } });
-  if (how === "balance") for (const one of members) test.run({ do: "room.take", player: one, args: { side: "north" } });
-  test.ask(player, commands[how]);
 }
 
 function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "instance" }>): void {
@@ -248,11 +207,16 @@ function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "in
     announce: { do: "instance.announce", instance, port: address.port, pid: 4242 },
     probed: { do: "instance.probed", instance, reached: true, detail: "reached" },
     take: { do: "instance.take-orders", instance, taken: ordersGiven },
+    unboard: { do: "instance.unboard", instance, player: someoneAboard(test, instance), reason: "lost" },
     exited: { do: "instance.exited", instance, exitCode: 0, signal: null },
     failed: { do: "instance.silent", instance, detail: "no pulse" },
   };
   test.run(commands[step]);
 }
+
+const someoneAboard = (test: TestHarbor, instance: string): string =>
+  [...(test.instance(instance).match?.berths.values() ?? [])].find(({ state }) => state === "taken")?.player ??
+  "p_none";
 
 function muster(test: TestHarbor, which: number): void {
   const rooms = [...test.harbor.state.rooms.byId.values()];
@@ -264,6 +228,7 @@ function muster(test: TestHarbor, which: number): void {
 }
 
 function onward(test: TestHarbor, which: number): void {
+  travelOn(test, which);
   const ids = [...test.harbor.state.pools.instances.values()].filter((one) => !one.gone).map((one) => one.id);
   const id = ids[which % Math.max(1, ids.length)];
   if (id === undefined) return;
@@ -294,5 +259,6 @@ function report(test: TestHarbor, player: string): void {
   }
 }
 
-/** Random play of up to `most` moves. */
-export const moves = (most: number) => fc.array(move, { minLength: 20, maxLength: most, size: "max" });
+/** Random play of up to `most` moves, in rooms of some kinds. */
+export const moves = (most: number, kinds: readonly RoomKind[] = KINDS) =>
+  fc.array(moveIn(kinds), { minLength: 20, maxLength: most, size: "max" });

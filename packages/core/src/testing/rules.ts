@@ -1,9 +1,12 @@
-import type { HarborRules, RoomKindRules } from "../harbor/rules.ts";
+import type { HarborRules, LevelRules, PoolRules, RoomKindRules } from "../harbor/rules.ts";
 import { FORMER_WAYS } from "../rooms/index.ts";
 
-/** Rules for tests: one lobby, six room kinds, three levels, one pool of three ports. */
+/** Rules for tests: one lobby, ten room kinds, five levels, two pools of three ports. */
 export function testRules(change: Partial<HarborRules> = {}): HarborRules {
-  const level = (title: string, least: number, most: number) => ({ title, least, most, pool: "sluice" });
+  const level = (title: string, least: number, most: number, more: Partial<LevelRules> = {}): LevelRules => ({
+    ...{ title, least, most, pool: "sluice", destinations: null, attributes: null, spread: null },
+    ...more,
+  });
   const crews = {
     ...FORMER_WAYS,
     capacity: { least: 1, most: 6, preset: 4 },
@@ -12,6 +15,10 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     relay: { perSecond: 30, bytes: 1_024 },
     board: { entries: 4, bytes: 64, totalBytes: 160 },
   };
+  const pool = (from: number): PoolRules => ({
+    ...{ build: "breakwater", host: "127.0.0.1", ports: { from, to: from + 2 }, most: 3 },
+    ...{ bootMs: 20_000, stopMs: 3_000, silenceMs: 15_000, portRestMs: 5_000, forgetMs: 10_000 },
+  });
   const sides = { names: ["north", "south"], most: 2, apart: 1 };
   const roomKinds = new Map<string, RoomKindRules>([
     ["crews", crews],
@@ -26,6 +33,27 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
         ...{ starters: "anyone", resultBy: "host", resultsMs: 4_000 },
       },
     ],
+    // Where there are several ways to be together, and several to deal with who is late.
+    [
+      "hosted",
+      {
+        ...crews,
+        ...{ destinations: ["player-hosted", "relayed"], stragglers: "drop", lateJoining: "open", resultBy: "host" },
+      },
+    ],
+    [
+      "relayed",
+      { ...crews, destinations: ["relayed"], stragglers: "go-without", lateJoining: "open", resultBy: "host" },
+    ],
+    [
+      "anywhere",
+      {
+        ...crews,
+        ...{ destinations: ["dedicated", "player-hosted", "relayed"], stragglers: "go-without", onLoss: "move" },
+        ...{ levelBy: "rotation", levels: ["brine-gate", "far-sound", "gull-flats"], resultsMs: 4_000 },
+      },
+    ],
+    ["voting", { ...crews, levelBy: "vote", stragglers: "drop", resultBy: "host", destinations: ["relayed"] }],
     ["host-bound", { ...crews, hostGoes: "close", readiness: "none", resultBy: "operator" }],
   ]);
   return {
@@ -42,18 +70,20 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     ]),
     roomKinds,
     levels: new Map([
-      ["brine-gate", level("Brine Gate", 2, 6)],
+      [
+        "brine-gate",
+        level("Brine Gate", 2, 6, {
+          attributes: [{ name: "tide", value: "spring" }],
+          spread: { shape: "ring", gap: 3 },
+        }),
+      ],
+      ["far-sound", level("Far Sound", 2, 6, { pool: "weir", spread: { shape: "grid", gap: 2 } })],
       ["gull-flats", level("Gull Flats", 2, 3)],
       ["old-slip", level("Old Slip", 1, 1)],
     ]),
     pools: new Map([
-      [
-        "sluice",
-        {
-          ...{ build: "breakwater", host: "127.0.0.1", ports: { from: 7500, to: 7502 }, most: 3 },
-          ...{ bootMs: 20_000, stopMs: 3_000, silenceMs: 15_000, portRestMs: 5_000, forgetMs: 10_000 },
-        },
-      ],
+      ["sluice", pool(7500)],
+      ["weir", pool(7510)],
     ]),
     travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },
     ...change,

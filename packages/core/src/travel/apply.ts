@@ -1,29 +1,64 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
+import type { Berth } from "../harbor/berth.ts";
 import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { TravelEvent } from "./events.ts";
 import type { Travel } from "./state.ts";
 
+type Of<K extends TravelEvent["kind"]> = Extract<TravelEvent, { kind: K }>;
+type AfterEvent = Of<`travel.${"followed" | "ashore" | "berth-added" | "boarded" | "berth-freed" | "world-closed"}`>;
+
 export function applyTravel(state: HarborState, event: TravelEvent, at: number): void {
-  if (event.kind === "travel.called") return call(state, event, at);
-  const travel = travelOf(state, event.run);
+  switch (event.kind) {
+    case "travel.called":
+      return call(state, event, at);
+    case "travel.followed":
+    case "travel.ashore":
+    case "travel.berth-added":
+    case "travel.boarded":
+    case "travel.berth-freed":
+    case "travel.world-closed":
+      return applyAfter(state, event);
+    default:
+      return applyUnderWay(state, travelOf(state, event.run), event);
+  }
+}
+
+function applyUnderWay(
+  state: HarborState,
+  travel: Travel,
+  event: Exclude<TravelEvent, AfterEvent | Of<"travel.called">>,
+): void {
+  const traveller =
+    "player" in event && typeof event.player === "string" ? travel.travellers.get(event.player) : undefined;
   switch (event.kind) {
     case "travel.retried":
       travel.attempt = event.attempt;
+      return beginAgain(state, travel, event.deadlineMs ?? travel.deadlineMs);
+    case "travel.rerouted":
+      travel.tried = [...travel.tried, { by: travel.options[travel.option] ?? "dedicated", why: event.why }];
+      Object.assign(travel, { option: travel.options.indexOf(event.by, travel.option + 1), attempt: 1 });
+      travel.why = `${travel.tried.length === 1 ? "the one before" : "those before"} came to nothing`;
+      return beginAgain(state, travel, event.deadlineMs);
+    case "travel.host-asked":
+      travel.hosting = { player: event.player, offered: null };
+      return;
+    case "travel.offered":
+      travel.hosting = { player: event.player, offered: event.addresses };
       return;
     case "travel.boarding":
-      travel.step = "boarding";
-      travel.destination = { instance: event.instance, address: event.address };
-      travel.deadlineMs = event.deadlineMs;
-      setDeadline(state.deadlines, "travel-step", travel.run, event.deadlineMs);
+      return beginBoarding(state, travel, event);
+    case "travel.progressed":
+      if (traveller) traveller.percent = event.percent;
       return;
-    case "travel.arrived": {
-      const traveller = travel.travellers.get(event.player);
-      if (traveller) traveller.arrived = true;
+    case "travel.troubled":
+      if (traveller) traveller.trouble = event.why;
       return;
-    }
+    case "travel.arrived":
+      if (traveller) Object.assign(traveller, { arrived: true, percent: 100, trouble: null });
+      return markAboard(state, event, true);
     case "travel.joined":
-      travel.travellers.set(event.player.id, { ...event.player, arrived: false });
+      travel.travellers.set(event.player.id, { ...event.player, ...FRESH });
       return;
     case "travel.forgot":
       travel.travellers.delete(event.player);
@@ -38,16 +73,80 @@ export function applyTravel(state: HarborState, event: TravelEvent, at: number):
   }
 }
 
-function call(state: HarborState, event: Extract<TravelEvent, { kind: "travel.called" }>, at: number): void {
-  const { run, room, level, pool, travellers, deadlineMs } = event;
+/** What may come when the barrier is open already. */
+function applyAfter(state: HarborState, event: AfterEvent): void {
+  const world = state.travels.worlds.get(event.room);
+  switch (event.kind) {
+    case "travel.followed":
+      return markAboard(state, event, true);
+    case "travel.ashore":
+      return markAboard(state, event, false);
+    case "travel.berth-added": {
+      const { player, pass, expiresAtMs } = event;
+      world?.berths.set(player.id, { ...berthOf(player, pass), expiresAtMs });
+      return;
+    }
+    case "travel.boarded": {
+      const berth = world?.berths.get(event.player);
+      if (berth) Object.assign(berth, { state: "taken", attempt: event.attempt ?? null });
+      return;
+    }
+    case "travel.berth-freed":
+      world?.berths.delete(event.player);
+      return;
+    case "travel.world-closed":
+      state.travels.worlds.delete(event.room);
+      return;
+  }
+}
+
+const FRESH = { arrived: false, percent: 0, trouble: null } as const;
+
+const berthOf = (
+  { id, name, place }: { readonly id: string; readonly name: string; readonly place: number },
+  pass: string,
+): Berth => ({
+  ...{ player: id, name, place, pass, state: "reserved", attempt: null, expiresAtMs: null },
+});
+
+function call(state: HarborState, event: Of<"travel.called">, at: number): void {
+  const { run, room, level, pool, options, stragglers, from, travellers, deadlineMs } = event;
   state.travels.byRun.set(run, {
-    ...{ run, room, level, pool, deadlineMs, calledAtMs: at },
-    travellers: new Map(travellers.map((traveller) => [traveller.id, { ...traveller, arrived: false }])),
-    step: "preparing",
-    attempt: 1,
-    destination: null,
+    ...{ run, room, level, pool, options, stragglers, from, deadlineMs, calledAtMs: at },
+    travellers: new Map(travellers.map((traveller) => [traveller.id, { ...traveller, ...FRESH }])),
+    ...{ step: "preparing", option: 0, why: "the room kind puts it first", tried: [], attempt: 1 },
+    ...{ hosting: null, destination: null },
   });
   setDeadline(state.deadlines, "travel-step", run, deadlineMs);
+}
+
+/** Whatever was on its way was on its way to another place. */
+function beginAgain(state: HarborState, travel: Travel, deadlineMs: number): void {
+  Object.assign(travel, { step: "preparing", destination: null, hosting: null, deadlineMs });
+  for (const traveller of travel.travellers.values()) Object.assign(traveller, FRESH);
+  for (const member of state.rooms.byId.get(travel.room)?.members.values() ?? []) member.aboard = false;
+  setDeadline(state.deadlines, "travel-step", travel.run, deadlineMs);
+}
+
+function beginBoarding(state: HarborState, travel: Travel, event: Of<"travel.boarding">): void {
+  const { destination, deadlineMs, passes = {} } = event;
+  Object.assign(travel, { step: "boarding", destination, deadlineMs });
+  setDeadline(state.deadlines, "travel-step", travel.run, deadlineMs);
+  if (destination.by !== "player-hosted") return;
+  const { room, run, level } = travel;
+  const guests = [...travel.travellers.values()].filter(({ id }) => Object.hasOwn(passes, id));
+  const berths = new Map(guests.map((guest) => [guest.id, berthOf(guest, passes[guest.id] ?? "")]));
+  const { player, addresses } = destination;
+  state.travels.worlds.set(room, { room, run, level: level.id, player, addresses, berths });
+}
+
+function markAboard(
+  state: HarborState,
+  { room, player }: { readonly room: string; readonly player: string },
+  aboard: boolean,
+): void {
+  const member = state.rooms.byId.get(room)?.members.get(player);
+  if (member) member.aboard = aboard;
 }
 
 function travelOf(state: HarborState, run: string): Travel {

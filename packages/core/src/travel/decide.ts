@@ -1,53 +1,118 @@
-import type { PlayerId, ProblemCode } from "@yellow-harbor/protocol";
+import type { PlayerId } from "@yellow-harbor/protocol";
 import { accept, assertNever, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
+import { heldBy } from "../pools/index.ts";
+import { opensAtDeadline, tally } from "./barrier.ts";
 import type { TravelCommand, TravellerNamed } from "./commands.ts";
+import { arrive, completion, completionIf, fail, follow, forgo } from "./course.ts";
+import { asksOfTravel, isAsked, operatorAbort } from "./decide-asks.ts";
 import type { TravelEvent } from "./events.ts";
-import { namesOfWaiting } from "./explain.ts";
-import type { Travel } from "./state.ts";
+import { namesOf } from "./explain.ts";
+import { kindOf, type Travel } from "./state.ts";
+import { addWorldBerth, askForWorld, closeWorld, forgetInWorld, worldProbed } from "./worlds.ts";
+
+type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
 
 export function decideTravel(moment: Moment, command: TravelCommand): Decision {
-  if (command.do === "travel.call") return call(moment, command);
-  const travel = moment.state.travels.byRun.get(command.run);
-  // The travel is over: whatever this is comes too late.
-  if (travel === undefined) return nothingToDo;
+  if (isAsked(command)) return asksOfTravel(moment, command);
   switch (command.do) {
-    case "travel.board":
-      return board(moment, travel, command);
-    case "travel.arrive":
-      return arrive(travel, command.player);
+    case "travel.call":
+      return call(moment, command);
+    case "travel.operator-abort":
+      return operatorAbort(moment, command);
+    case "travel.close-world":
+      return closeWorld(moment, command.room);
+    case "travel.add-berth":
+      return addWorldBerth(moment, command);
+    case "travel.mark-ashore":
+      return markAshore(moment, command.run, command.player);
+    default:
+      return decideUnderWay(moment, command);
+  }
+}
+
+function decideUnderWay(
+  moment: Moment,
+  command: Exclude<
+    TravelCommand,
+    { args: unknown } | { do: `travel.${"call" | "operator-abort" | "close-world" | "add-berth" | "mark-ashore"}` }
+  >,
+): Decision {
+  const travel = moment.state.travels.byRun.get(command.run);
+  // The travel is over: some come after it, and whatever else this is comes too late.
+  if (travel === undefined) {
+    if (command.do === "travel.mark-arrived") return follow(moment, command.run, command.player);
+    return command.do === "travel.forget" ? forgetInWorld(moment, command) : nothingToDo;
+  }
+  switch (command.do) {
+    case "travel.prepare":
+      return prepare(moment, travel);
+    case "travel.instance-ready":
+      return instanceReady(moment, travel, command);
+    case "travel.world-probed":
+      return worldProbed(moment, travel, command);
+    case "travel.mark-arrived":
+      return travel.travellers.has(command.player)
+        ? arrive(moment, travel, command.player)
+        : follow(moment, command.run, command.player);
     case "travel.admit":
       return admit(travel, command.player);
     case "travel.forget":
-      return forget(travel, command.player);
+      return forget(moment, travel, command);
+    case "travel.consider":
+      return accept(completionIf(travel, roomOf(moment, travel)));
     case "travel.lose-instance":
       return loseInstance(moment, travel, command.detail);
+    case "travel.forgo":
+      return forgo(moment, travel, command.code, command.detail);
     case "travel.expire":
       return expire(moment, travel);
-    case "travel.fail":
-      return fail(travel, command.code, command.detail);
     default:
       return assertNever(command);
   }
 }
 
-type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
+const roomOf = ({ state }: Moment, { room }: Travel) => state.rooms.byId.get(room);
 
-function call({ rules, at }: Moment, { room, run, level, pool, travellers }: Doing<"travel.call">): Decision {
+function call({ state, rules, at }: Moment, command: Doing<"travel.call">): Decision {
+  const { room, run, level, pool, options, stragglers, travellers } = command;
+  const held = heldBy(state.pools, room);
+  const from = held?.state === "open" ? { instance: held.id, address: held.address } : null;
   const deadlineMs = at + rules.travel.prepareMs;
-  return accept([{ kind: "travel.called", room, run, level, pool, travellers, deadlineMs }]);
+  return accept([{ kind: "travel.called", room, run, level, pool, options, stragglers, from, travellers, deadlineMs }]);
 }
 
-function board({ rules, at }: Moment, travel: Travel, { instance, address }: Doing<"travel.board">): Decision {
+/** What needs no instance is ready at once, or a member is asked. */
+function prepare(moment: Moment, travel: Travel): Decision {
   if (travel.step !== "preparing") return nothingToDo;
-  const { room, run } = travel;
-  return accept([{ kind: "travel.boarding", room, run, instance, address, deadlineMs: at + rules.travel.boardMs }]);
+  switch (kindOf(travel)) {
+    case "dedicated":
+      return nothingToDo;
+    case "player-hosted":
+      return askForWorld(moment, travel);
+    case "relayed": {
+      const { room, run } = travel;
+      const deadlineMs = moment.at + moment.rules.travel.boardMs;
+      const detail = "the service relays between the members; there is nothing to wait for";
+      return accept([{ kind: "travel.boarding", room, run, destination: { by: "relayed" }, detail, deadlineMs }]);
+    }
+  }
 }
 
-function arrive(travel: Travel, player: PlayerId): Decision {
-  const traveller = travel.travellers.get(player);
-  if (travel.step !== "boarding" || traveller === undefined || traveller.arrived) return nothingToDo;
+function instanceReady({ rules, at }: Moment, travel: Travel, command: Doing<"travel.instance-ready">): Decision {
+  if (travel.step !== "preparing" || kindOf(travel) !== "dedicated") return nothingToDo;
   const { room, run } = travel;
-  return accept([{ kind: "travel.arrived", room, run, player }, ...completionWhenDecided(travel, player)]);
+  const { instance, address } = command;
+  const destination = { by: "dedicated", instance, address } as const;
+  const deadlineMs = at + rules.travel.boardMs;
+  return accept([
+    { kind: "travel.boarding", room, run, destination, detail: "the instance answers and has the match", deadlineMs },
+  ]);
+}
+
+function markAshore({ state }: Moment, run: string, player: PlayerId): Decision {
+  const room = state.rooms.byId.get(state.players.byId.get(player)?.room ?? "");
+  if (room?.run !== run || room.phase !== "playing" || !room.members.get(player)?.aboard) return nothingToDo;
+  return accept([{ kind: "travel.ashore", room: room.id, run, player }]);
 }
 
 /** Once the others are on the way the barrier does not wait for newcomers: they get a pass and follow. */
@@ -57,40 +122,49 @@ function admit(travel: Travel, player: TravellerNamed): Decision {
   return accept([{ kind: "travel.joined", room, run, player }]);
 }
 
-function forget(travel: Travel, player: PlayerId): Decision {
-  if (!travel.travellers.has(player)) return nothingToDo;
-  const { room, run } = travel;
-  if (travel.travellers.size === 1) return fail(travel, "travel-deadline", "Nobody is left to travel.");
+function forget(moment: Moment, travel: Travel, { player }: Doing<"travel.forget">): Decision {
+  const { room, run, travellers, hosting } = travel;
+  if (!travellers.has(player)) return nothingToDo;
+  if (travellers.size === 1) return fail(travel, "travel-deadline", "Nobody is left to travel.");
   const forgot: TravelEvent = { kind: "travel.forgot", room, run, player };
-  return accept([forgot, ...completionWhenDecided(travel, player)]);
-}
-
-/** The barrier: it opens when everybody but `decided`, who arrives or goes with this very decision, has arrived. */
-function completionWhenDecided(travel: Travel, decided: PlayerId): TravelEvent[] {
-  const waiting = [...travel.travellers.values()].some((other) => other.id !== decided && !other.arrived);
-  if (waiting || travel.destination === null) return [];
-  return [{ kind: "travel.completed", room: travel.room, run: travel.run, ...travel.destination }];
-}
-
-function loseInstance({ rules }: Moment, travel: Travel, detail: string): Decision {
-  const { room, run, attempt } = travel;
-  if (travel.step !== "preparing")
-    return fail(travel, "instance-lost", `The instance was lost while boarding: ${detail}`);
-  if (attempt < rules.travel.attempts) {
-    return accept([{ kind: "travel.retried", room, run, attempt: attempt + 1, detail }]);
+  if (hosting?.player === player) {
+    const next = forgo(moment, travel, "world-declined", "The member who was to run the world has left.");
+    return "refused" in next ? next : accept([forgot, ...next.events]);
   }
-  return fail(travel, "no-instance", `No instance came up in ${attempt} attempts; the last one: ${detail}`);
+  const freed = moment.state.travels.worlds.get(room)?.berths.has(player)
+    ? [{ kind: "travel.berth-freed", room, run, player } as const]
+    : [];
+  return accept([forgot, ...freed, ...completionIf(travel, roomOf(moment, travel), { goes: player })]);
 }
 
-function expire({ rules }: Moment, travel: Travel): Decision {
+function loseInstance(moment: Moment, travel: Travel, detail: string): Decision {
+  const { rules, at } = moment;
+  const { room, run, attempt, step } = travel;
+  // It was held from the run before, and the room goes another way by now.
+  if (kindOf(travel) !== "dedicated") return nothingToDo;
+  if (attempt >= rules.travel.attempts) {
+    return forgo(moment, travel, "no-instance", `No instance came up in ${attempt} attempts; the last one: ${detail}`);
+  }
+  // Who was on the way already starts anew, with the whole time for it.
+  const deadline = step === "boarding" && { deadlineMs: at + rules.travel.prepareMs };
+  return accept([{ kind: "travel.retried", room, run, attempt: attempt + 1, detail, ...deadline }]);
+}
+
+function expire(moment: Moment, travel: Travel): Decision {
+  const { rules } = moment;
   if (travel.step === "preparing") {
-    const detail = `No instance was ready within ${rules.travel.prepareMs / 1000} s.`;
-    return fail(travel, "travel-deadline", detail);
+    const seconds = rules.travel.prepareMs / 1000;
+    const what = {
+      dedicated: `No instance was ready within ${seconds} s.`,
+      "player-hosted": `The member who was asked to run the world did not offer it within ${seconds} s.`,
+      relayed: `Relaying was not ready within ${seconds} s.`,
+    }[kindOf(travel)];
+    return forgo(moment, travel, "travel-deadline", what);
   }
-  const detail = `${namesOfWaiting(travel)} did not arrive within ${rules.travel.boardMs / 1000} s.`;
+  const room = roomOf(moment, travel);
+  if (opensAtDeadline(travel, room)) return accept(completion(travel));
+  const { there, missing } = tally(travel);
+  const few = travel.stragglers === "wait" ? "" : ` ${there} have, and the room needs ${room?.ways.leastPlayers ?? 1}.`;
+  const detail = `${namesOf(travel, missing)} did not arrive within ${rules.travel.boardMs / 1000} s.${few}`;
   return fail(travel, "travel-deadline", detail);
-}
-
-function fail({ room, run }: Travel, code: ProblemCode, detail: string): Decision {
-  return accept([{ kind: "travel.failed", room, run, code, detail }]);
 }

@@ -1,55 +1,168 @@
-import type { Patch, RoomNews, RunId, TravelView } from "@yellow-harbor/protocol";
+import type {
+  DestinationView,
+  Patch,
+  PlayerId,
+  RoomNews,
+  RunId,
+  SpreadView,
+  TravellerView,
+  TravelView,
+} from "@yellow-harbor/protocol";
+import { spotsOf } from "@yellow-harbor/protocol";
 import { assertNever } from "../harbor/decision.ts";
+import type { Destination } from "../harbor/destination.ts";
+import type { Room } from "../harbor/find-room.ts";
 import type { Push } from "../harbor/push.ts";
+import { only, recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { owedPass } from "../pools/index.ts";
-import type { TravelEvent } from "./events.ts";
+import { waitedFor } from "./barrier.ts";
+import { isSeen, type TravelEvent } from "./events.ts";
+import { kindOf, type Travel, type Traveller } from "./state.ts";
 
 export function travelView(state: HarborState, run: RunId | null): TravelView | undefined {
   const travel = run === null ? undefined : state.travels.byRun.get(run);
   if (travel === undefined) return undefined;
-  const { level, step, deadlineMs, destination } = travel;
+  const room = state.rooms.byId.get(travel.room);
+  const { level, calledAtMs, tried, from, stragglers } = travel;
+  const spread = spreadView(room);
   return {
     run: travel.run,
     level: level.id,
-    step,
-    deadlineMs,
-    ...(destination && { instance: destination.instance, address: destination.address }),
-    waitingFor: [...travel.travellers.values()].filter((one) => !one.arrived).map((one) => one.id),
+    ...(level.attributes && { attributes: level.attributes }),
+    calledAtMs,
+    ...courseView(travel),
+    tried: [...tried],
+    ...(from && { from }),
+    stragglers,
+    travellers: recordOf([...travel.travellers.values()].map((one) => [one.id, travellerView(one)])),
+    waitingFor: waitingIds(state, travel),
+    ...(spread && { spread }),
   };
+}
+
+/** The part that changes with each step. */
+function courseView(travel: Travel): Pick<TravelView, "step" | "deadlineMs" | "why" | "by"> & Partial<TravelView> {
+  const { step, deadlineMs, why, destination, hosting } = travel;
+  return {
+    ...{ step, deadlineMs, why, by: kindOf(travel) },
+    ...(hosting && { player: hosting.player }),
+    ...(destination && destinationView(destination)),
+  };
+}
+
+export function destinationView(destination: Destination, room?: Room): DestinationView {
+  const spread = spreadView(room);
+  const more = spread && { spread };
+  switch (destination.by) {
+    case "relayed":
+      return { by: "relayed", ...more };
+    case "dedicated":
+      return { ...destination, ...more };
+    case "player-hosted": {
+      const { by, player, addresses } = destination;
+      const [address] = addresses;
+      return { by, player, addresses: [...addresses], ...(address && { address }), ...more };
+    }
+    default:
+      return assertNever(destination);
+  }
+}
+
+/** Where the members appear in the level of the run. */
+export function spreadView(room: Pick<Room, "spread"> | undefined): SpreadView | undefined {
+  const plan = room?.spread;
+  return plan == null ? undefined : { ...plan, spots: spotsOf(plan) };
+}
+
+const travellerView = ({ id, percent, arrived, trouble }: Traveller): TravellerView => ({
+  ...{ id, percent, arrived },
+  ...(trouble !== null && { trouble }),
+});
+
+const waitingIds = (state: HarborState, travel: Travel): PlayerId[] =>
+  waitedFor(travel, state.rooms.byId.get(travel.room)?.members).map(({ id }) => id);
+
+/** Whom the barrier waits for after a member's attention or presence has changed, for its room's picture. */
+export function waitingPatch(state: HarborState, run: RunId | null): Patch {
+  const travel = run === null ? undefined : state.travels.byRun.get(run);
+  return travel?.stragglers === "go-without" ? { travel: { waitingFor: waitingIds(state, travel) } } : {};
 }
 
 /** What the members have to be told about an event, from the state after it; with their passes when boarding begins. */
 export function travelPushes(state: HarborState, event: TravelEvent): Push[] {
   const room = state.rooms.byId.get(event.room);
   if (room === undefined) return [];
+  if (event.kind === "travel.berth-added") return passTo(state, room.id, [event.player.id]);
+  if (!isSeen(event)) return [];
   const { news, patch } = newsOf(state, event);
   const to = [...room.members.keys()];
   const pushes: Push[] = [{ scope: "room", id: room.id, to, revision: room.revision, news, patch }];
-  if (event.kind !== "travel.boarding") return pushes;
-  for (const player of to) {
-    const pass = owedPass(state, room.id, player);
-    if (pass) pushes.push({ scope: "pass", to: player, pass });
-  }
-  return pushes;
+  return event.kind === "travel.boarding" ? [...pushes, ...passTo(state, room.id, to)] : pushes;
 }
 
-function newsOf(state: HarborState, event: TravelEvent): { news: RoomNews; patch: Patch } {
-  const { run } = event;
-  const travel = travelView(state, run);
+const passTo = (state: HarborState, room: string, players: readonly PlayerId[]): Push[] =>
+  players.flatMap((player): Push[] => {
+    const pass = owedPass(state, room, player);
+    return pass === undefined ? [] : [{ scope: "pass", to: player, pass }];
+  });
+
+type Seen = Exclude<TravelEvent, { kind: `travel.${"berth-added" | "boarded" | "berth-freed" | "world-closed"}` }>;
+
+function newsOf(state: HarborState, seen: TravelEvent): { news: RoomNews; patch: Patch } {
+  const event = seen as Seen;
+  const { run, room } = event;
+  const travel = state.travels.byRun.get(run);
+  const whole = () => ({ travel: travelView(state, run) });
   switch (event.kind) {
     case "travel.called":
-      return { news: { kind: "travel-called", run }, patch: { travel } };
+      return { news: { kind: "travel-called", run }, patch: whole() };
     case "travel.retried":
+      return { news: { kind: "travel-updated", run }, patch: anew(state, room, travel) };
+    case "travel.rerouted": {
+      const { by, why } = event;
+      return { news: { kind: "travel-rerouted", run, by, why }, patch: anew(state, room, travel) };
+    }
+    case "travel.host-asked":
+    case "travel.offered":
+      return { news: { kind: "travel-updated", run }, patch: { travel: travel && courseView(travel) } };
     case "travel.joined":
+      return { news: { kind: "travel-updated", run }, patch: travellersPatch(state, travel, event.player.id) };
     case "travel.forgot":
-      return { news: { kind: "travel-updated", run }, patch: { travel } };
+      return { news: { kind: "travel-updated", run }, patch: travellersPatch(state, travel, event.player) };
     case "travel.boarding":
-      return { news: { kind: "travel-boarding", run }, patch: { travel } };
-    case "travel.arrived":
+      return { news: { kind: "travel-boarding", run }, patch: { travel: travel && courseView(travel) } };
+    case "travel.progressed":
+      return {
+        news: { kind: "member-loading", player: event.player },
+        patch: travellersPatch(state, travel, event.player),
+      };
+    case "travel.troubled": {
+      const { player, why } = event;
+      return { news: { kind: "member-troubled", player, why }, patch: travellersPatch(state, travel, player) };
+    }
+    case "travel.arrived": {
+      const { player } = event;
+      const members = only(player, { aboard: true });
+      const { travel: patch } = travellersPatch(state, travel, player);
+      const travellers = only(player, {
+        trouble: null,
+        ...((patch as { travellers: Patch }).travellers[player] as Patch),
+      });
+      return {
+        news: { kind: "member-arrived", player },
+        patch: { members, travel: { ...(patch as Patch), travellers } },
+      };
+    }
+    case "travel.followed":
       return {
         news: { kind: "member-arrived", player: event.player },
-        patch: { travel: { waitingFor: travel?.waitingFor } },
+        patch: { members: only(event.player, { aboard: true }) },
+      };
+    case "travel.ashore":
+      return {
+        news: { kind: "member-ashore", player: event.player },
+        patch: { members: only(event.player, { aboard: null }) },
       };
     case "travel.completed":
       return { news: { kind: "travel-ended", run, completed: true }, patch: { travel: null } };
@@ -58,4 +171,32 @@ function newsOf(state: HarborState, event: TravelEvent): { news: RoomNews; patch
     default:
       return assertNever(event);
   }
+}
+
+/** Everybody is on the way again, to somewhere else. */
+function anew(state: HarborState, room: string, travel: Travel | undefined): Patch {
+  if (travel === undefined) return {};
+  const cleared = { instance: null, address: null, addresses: null, player: null };
+  const travellers = recordOf(
+    [...travel.travellers.values()].map((one) => [one.id, { trouble: null, ...travellerView(one) }]),
+  );
+  const members = [...(state.rooms.byId.get(room)?.members.keys() ?? [])];
+  return {
+    members: recordOf(members.map((id) => [id, { aboard: null }])),
+    travel: {
+      ...cleared,
+      ...courseView(travel),
+      tried: travel.tried,
+      travellers,
+      waitingFor: waitingIds(state, travel),
+    },
+  };
+}
+
+/** One traveller as it is now, or gone, and whom the barrier waits for. */
+function travellersPatch(state: HarborState, travel: Travel | undefined, player: PlayerId): Patch {
+  if (travel === undefined) return {};
+  const traveller = travel.travellers.get(player);
+  const view = traveller === undefined ? null : travellerView(traveller);
+  return { travel: { travellers: only(player, view), waitingFor: waitingIds(state, travel) } };
 }

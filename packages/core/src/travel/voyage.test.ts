@@ -63,7 +63,9 @@ describe("a travel", () => {
     takeOrders();
     board(ansel);
     expect(test.room(room).phase).toBe("travelling");
-    expect(explainTravel(test.harbor.state, run(), test.now)[0]).toContain("waiting for Brisa to board");
+    expect(explainTravel(test.harbor.state, test.room(room), test.now).text[1]).toContain(
+      "Brisa: has not told how far it has loaded",
+    );
     board(brisa);
     expect(test.room(room).phase).toBe("playing");
   });
@@ -188,7 +190,11 @@ describe("a travel that goes wrong", () => {
     board(ansel);
     board(brisa);
     test.ok({ do: "instance.exited", instance: instanceOf(), exitCode: null, signal: "SIGSEGV" });
-    expect(test.room(room)).toMatchObject({ phase: "gathering", result: null, setback: { code: "instance-lost" } });
+    expect(test.room(room)).toMatchObject({
+      phase: "gathering",
+      result: { void: true },
+      setback: { code: "instance-lost" },
+    });
   });
 
   it("is refused at once when the pool has no instance left to give", () => {

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { BoardKey, OnLeave } from "../board.ts";
-import { PlayerId, SideName } from "../ids.ts";
+import { ConfigName, PlayerId, SideName } from "../ids.ts";
 import { PlayerJson } from "../json-value.ts";
 import { CAPACITY_MAX } from "../limits.ts";
 import { Saying } from "../text.ts";
@@ -22,6 +22,16 @@ export const playingRequests = {
     args: z.strictObject({ ready: z.boolean() }),
     reply: Done,
   },
+  "room.vote": {
+    summary: "Say which level one is for, where levels are voted for; the one with most votes is picked.",
+    args: z.strictObject({ level: ConfigName }),
+    reply: Done,
+  },
+  "room.attend": {
+    summary: "Say that one's game has gone to the background, or is in front again.",
+    args: z.strictObject({ background: z.boolean() }),
+    reply: Done,
+  },
   "room.start": {
     summary: "Start the travel. Refused with what is missing until everything is there; works once.",
     args: Nothing,
@@ -38,8 +48,10 @@ export const playingRequests = {
     reply: Done,
   },
   "room.again": {
-    summary: "While the results are shown: start the same level again, at once, with who is here. Host only.",
-    args: Nothing,
+    summary: "While the results are shown: start again, at once, with who is here. Host only.",
+    args: z.strictObject({
+      level: ConfigName.optional().meta({ description: "The same level when absent, or the one that is next." }),
+    }),
     reply: Done,
   },
   "room.gather": {

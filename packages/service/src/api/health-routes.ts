@@ -1,9 +1,12 @@
+import { AboutView, WIRE_VERSION } from "@yellow-harbor/protocol";
 import { z } from "zod";
+import { callerOf } from "../gateway/caller.ts";
 import type { Api, ApiParts } from "./parts.ts";
 
 const Health = z.object({ ok: z.boolean(), detail: z.string() }).meta({ id: "Health" });
 
-export function healthRoutes(api: Api, { runtime, isReady }: ApiParts): void {
+export function healthRoutes(api: Api, parts: ApiParts): void {
+  const { runtime, isReady, config, version } = parts;
   const tags = ["health"];
   api.get(
     "/healthz",
@@ -31,6 +34,17 @@ export function healthRoutes(api: Api, { runtime, isReady }: ApiParts): void {
       return reply
         .code(ok ? 200 : 503)
         .send({ ok, detail: ok ? "ready" : "starting, stopping, or unable to write the journal" });
+    },
+  );
+  api.get(
+    "/v1/about",
+    { schema: { tags, summary: "What a client has to know before it connects.", response: { 200: AboutView } } },
+    async (request, reply) => {
+      const { harbor, players, listen } = config;
+      const seenAs = callerOf(request.raw, listen.behindProxy);
+      // Pages of other sites may read it: nothing in it is anybody's secret.
+      reply.header("access-control-allow-origin", "*");
+      return { harbor, version, wire: WIRE_VERSION, accepts: players.builds, seenAs };
     },
   );
 }

@@ -17,6 +17,7 @@ import {
 import type { FastifyReply, FastifyRequest } from "fastify";
 import type { z } from "zod";
 import { steadyMs } from "../harbor/clock.ts";
+import { passDetail } from "../keys/pass-detail.ts";
 import { bearerOf } from "./access.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { sendProblem } from "./problems.ts";
@@ -95,8 +96,8 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     if (instance === undefined) return reply;
     const check = await tokens.checkPass(request.body.pass, instance);
     if (!check.ok) return sendProblem(reply, problem(check.code, passDetail[check.code]));
-    const { player, pass, run } = check;
-    return settle(reply, { do: "instance.board", instance, player, pass, run, attempt: request.body.attempt });
+    const { player, pass, run, level } = check;
+    return settle(reply, { do: "instance.board", instance, player, pass, run, level, attempt: request.body.attempt });
   });
 
   const unboard = route("unboard", "Say that a player is gone from the instance.", Unboard, Acknowledged);
@@ -121,9 +122,3 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     return settle(reply, { do: "instance.farewell", instance, reason: request.body.reason });
   });
 }
-
-const passDetail = {
-  "pass-invalid": "The pass was not signed by this harbor; let nobody in with it.",
-  "pass-expired": "The pass has expired; the player asks the service for the room's travel as it stands.",
-  "pass-foreign": "The pass is for another instance; the player has to go to the address it was given with the pass.",
-};

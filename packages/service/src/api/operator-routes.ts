@@ -54,6 +54,7 @@ function statusRoute(api: Api, parts: ApiParts): void {
       ...countHarbor(harbor),
       watchers: watchers.count,
       connections: parts.connectionCount(),
+      ...(config.instanceRelay.enabled && { relay: parts.relayFigures() }),
       process: figures.take(),
       journal: runtime.journalStatus,
     }));

@@ -8,6 +8,7 @@ import type {
 } from "fastify";
 import type { ZodTypeProvider } from "fastify-type-provider-zod";
 import type { Config } from "../config/schema.ts";
+import type { RelayFigures } from "../gateway/instance-relay.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Journal } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -39,6 +40,8 @@ export interface ApiParts {
   readonly watchers: WatchHub;
   /** Connections of players that are open. */
   readonly connectionCount: () => number;
+  /** What passes to instances through the service. */
+  readonly relayFigures: () => RelayFigures;
   /** Says something to players on behalf of an operator; returns to how many. */
   readonly notice: (to: Notice["to"], players: Iterable<PlayerId>, text: string) => number;
   readonly startedAtMs: number;

@@ -1,4 +1,4 @@
-import { explainJoin, explainRoom, roomView } from "@yellow-harbor/core";
+import { explainJoin, explainRoom, explainTravel, roomView } from "@yellow-harbor/core";
 import {
   JoinExplanation,
   JoinQuery,
@@ -7,6 +7,7 @@ import {
   RoomPage,
   RoomQuery,
   RoomView,
+  TravelExplanation,
 } from "@yellow-harbor/protocol";
 import { findRoom, RoomParams, unknownRoom } from "./find-room.ts";
 import type { Api, ApiParts } from "./parts.ts";
@@ -65,6 +66,21 @@ export function roomRoutes(api: Api, parts: ApiParts): void {
     const explained = await runtime.query((harbor, atMs) => {
       const room = findRoom(harbor, params.room);
       return room && explainRoom(harbor.state, room, atMs);
+    });
+    return explained ?? sendProblem(reply, unknownRoom(params.room));
+  });
+  explainTravelRoute(api, parts);
+}
+
+function explainTravelRoute(api: Api, { runtime }: ApiParts): void {
+  const schema = {
+    ...{ tags, security, params: RoomParams, response: { 200: TravelExplanation } },
+    summary: "Whom a room's travel waits for, since when, and what happens next and when.",
+  };
+  api.get("/v1/rooms/:room/explain-travel", { schema }, async ({ params }, reply) => {
+    const explained = await runtime.query((harbor, atMs) => {
+      const room = findRoom(harbor, params.room);
+      return room && explainTravel(harbor.state, room, atMs);
     });
     return explained ?? sendProblem(reply, unknownRoom(params.room));
   });

@@ -1,5 +1,16 @@
 import type { Command } from "@yellow-harbor/core";
-import { Ban, CloseRoom, HandOver, PutOut, Revised, Said, Say, SetResult, Unban } from "@yellow-harbor/protocol";
+import {
+  AbortTravel,
+  Ban,
+  CloseRoom,
+  HandOver,
+  PutOut,
+  Revised,
+  Said,
+  Say,
+  SetResult,
+  Unban,
+} from "@yellow-harbor/protocol";
 import type { z } from "zod";
 import { findRoom, RoomParams, unknownRoom } from "./find-room.ts";
 import type { Api, ApiParts } from "./parts.ts";
@@ -40,6 +51,11 @@ export function roomVerbs(api: Api, parts: ApiParts): void {
     summary: "Set the result of a room's run, once, where its kind leaves that to the operator.",
     body: SetResult,
     command: (room, { standings, note }) => ({ do: "room.operator-set-result", room, scores: standings, note }),
+  });
+  verb("abort-travel", {
+    summary: "Give the travel of a room up: everybody is where they were, ready as they were.",
+    body: AbortTravel,
+    command: (room, { reason }) => ({ do: "travel.operator-abort", room, reason }),
   });
   sayRoute(api, parts);
 }

@@ -1,7 +1,6 @@
 import { ConfigName } from "@yellow-harbor/protocol";
 import { z } from "zod";
-
-const isUnique = (list: readonly string[]) => new Set(list).size === list.length;
+import { isUnique } from "./parts.ts";
 
 export const Lobby = z.strictObject({
   title: z.string().min(1).max(64),

@@ -1,6 +1,8 @@
 import { CAPACITY_MAX, CAPACITY_MIN, PORT_MAX } from "@yellow-harbor/protocol";
 import { z } from "zod";
 
+export const isUnique = (list: readonly string[]) => new Set(list).size === list.length;
+
 export const Ms = (preset: number, about: string, { min = 1, max = 86_400_000 } = {}) =>
   z
     .int()

@@ -1,6 +1,8 @@
 import { closest } from "fastest-levenshtein";
 import type { Config } from "./schema.ts";
 
+type RoomKind = Config["roomKinds"][string];
+
 /** A fault at a place of the configuration. */
 export interface Fault {
   readonly path: readonly PropertyKey[];
@@ -28,31 +30,48 @@ function lobbyFaults({ lobbies, roomKinds }: Config): Fault[] {
   );
 }
 
-function roomKindFaults({ roomKinds, levels }: Config): Fault[] {
-  return Object.entries(roomKinds).flatMap(([kind, { levels: named, leastPlayers, capacity, sides }]) => [
-    ...named.flatMap((name, n) => unknownName("level", name, levels, ["roomKinds", kind, "levels", n])),
-    ...(leastPlayers > capacity.most
-      ? [
-          {
-            path: ["roomKinds", kind, "leastPlayers"],
-            message: `expected no more than the largest capacity, ${capacity.most}`,
-          },
-        ]
-      : []),
-    ...(sides !== undefined && sides.names.length * sides.most < leastPlayers
-      ? [
-          {
-            path: ["roomKinds", kind, "sides", "most"],
-            message: `${sides.names.length} sides of ${sides.most} hold fewer than leastPlayers, ${leastPlayers}`,
-          },
-        ]
-      : []),
-  ]);
+function roomKindFaults(config: Config): Fault[] {
+  const { roomKinds, levels } = config;
+  return Object.entries(roomKinds).flatMap(([kind, ways]) => {
+    const { levels: named, leastPlayers, capacity, sides } = ways;
+    return [
+      ...nowhereToPlay(kind, ways, config),
+      ...named.flatMap((name, n) => unknownName("level", name, levels, ["roomKinds", kind, "levels", n])),
+      ...(leastPlayers > capacity.most
+        ? [
+            {
+              path: ["roomKinds", kind, "leastPlayers"],
+              message: `expected no more than the largest capacity, ${capacity.most}`,
+            },
+          ]
+        : []),
+      ...(sides !== undefined && sides.names.length * sides.most < leastPlayers
+        ? [
+            {
+              path: ["roomKinds", kind, "sides", "most"],
+              message: `${sides.names.length} sides of ${sides.most} hold fewer than leastPlayers, ${leastPlayers}`,
+            },
+          ]
+        : []),
+    ];
+  });
+}
+
+/** Each level of a room kind has to have somewhere to be played. */
+function nowhereToPlay(kind: string, { destinations, levels: named }: RoomKind, { levels }: Config): Fault[] {
+  return named.flatMap((name, n) => {
+    const level = levels[name];
+    if (level === undefined) return [];
+    const { pool, destinations: own = destinations } = level;
+    if (destinations.some((by) => own.includes(by) && (by !== "dedicated" || pool !== undefined))) return [];
+    const message = `${name} can be played at none of the room kind's destinations, ${destinations.join(", ")}; give it a pool, or the room kind another destination`;
+    return [{ path: ["roomKinds", kind, "levels", n], message }];
+  });
 }
 
 function levelFaults({ levels, pools }: Config): Fault[] {
   return Object.entries(levels).flatMap(([level, { pool }]) =>
-    unknownName("pool", pool, pools, ["levels", level, "pool"]),
+    pool === undefined ? [] : unknownName("pool", pool, pools, ["levels", level, "pool"]),
   );
 }
 

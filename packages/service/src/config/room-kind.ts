@@ -1,8 +1,6 @@
-import { CAPACITY_MIN, ConfigName, SideName } from "@yellow-harbor/protocol";
+import { CAPACITY_MIN, ConfigName, DestinationKind, SideName, Stragglers } from "@yellow-harbor/protocol";
 import { z } from "zod";
-import { Capacity, Ms } from "./parts.ts";
-
-const isUnique = (list: readonly string[]) => new Set(list).size === list.length;
+import { Capacity, isUnique, Ms } from "./parts.ts";
 
 const Board = z
   .strictObject({
@@ -99,6 +97,27 @@ export const RoomKind = z.strictObject({
     .default("instance")
     .meta({ description: "Who decides the result of a run." }),
   resultsMs: Ms(0, "How long the result is shown before the room gathers again, 0 to gather at once.", { min: 0 }),
+  destinations: z
+    .array(DestinationKind)
+    .min(1)
+    .refine(isUnique, "expected each destination once")
+    .default(["dedicated"])
+    .meta({
+      description:
+        "Where rooms play, in the order in which it is tried: at an instance, in the world of the host, or relayed by the service.",
+    }),
+  stragglers: Stragglers.default("wait").meta({
+    description:
+      "Who has not arrived in time: everybody is waited for, and the travel given up at its end; the others go without, and whoever is away or in the background is not waited for; or it is put out of the room.",
+  }),
+  onLoss: z.enum(["end", "move"]).default("end").meta({
+    description:
+      "When the place is lost that a run is played at: it ends, or begins anew at another. Its result is void.",
+  }),
+  levelBy: z.enum(["host", "rotation", "vote"]).default("host").meta({
+    description:
+      "Who picks the level: the host; the order of levels, one after each result; or the members, by most votes.",
+  }),
   board: Board,
   relay: Relay,
 });

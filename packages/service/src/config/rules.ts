@@ -4,6 +4,7 @@ import type { Config } from "./schema.ts";
 /** The part of the configuration that decisions are made by. */
 export function rulesOf(config: Config): HarborRules {
   const { harbor, players, travel } = config;
+  const { prepareMs, boardMs, attempts } = travel;
   const { limit, builds, graceMs } = players;
   return {
     harbor,
@@ -19,9 +20,20 @@ export function rulesOf(config: Config): HarborRules {
       }),
     ),
     levels: new Map(
-      Object.entries(config.levels).map(([name, { title, players: suits, pool }]) => [name, { title, ...suits, pool }]),
+      Object.entries(config.levels).map(([name, { title, players: suits, pool, destinations, attributes, spread }]) => [
+        name,
+        {
+          ...{ title, ...suits },
+          ...{ pool: pool ?? null, destinations: destinations ?? null },
+          ...{
+            attributes:
+              attributes === undefined ? null : Object.entries(attributes).map(([name, value]) => ({ name, value })),
+            spread: spread ?? null,
+          },
+        },
+      ]),
     ),
     pools: new Map(Object.entries(config.pools)),
-    travel,
+    travel: { prepareMs, boardMs, attempts },
   };
 }

@@ -1,7 +1,8 @@
 import { BuildString, ConfigName, PORT_MAX } from "@yellow-harbor/protocol";
 import { z } from "zod";
+import { Level } from "./level.ts";
 import { Lobby } from "./lobby.ts";
-import { Capacity, Ms, Port } from "./parts.ts";
+import { Ms, Port } from "./parts.ts";
 import { RoomKind } from "./room-kind.ts";
 
 const Listen = z
@@ -74,14 +75,6 @@ const Players = z.strictObject({
     .meta({ description: "A connection with more unread bytes than this is cut; it may resume." }),
 });
 
-const Level = z.strictObject({
-  title: z.string().min(1).max(64),
-  players: z
-    .strictObject({ least: Capacity, most: Capacity })
-    .refine((p) => p.least <= p.most, { message: "expected least to be no more than most", path: ["least"] }),
-  pool: ConfigName.meta({ description: "Pool whose instances run this level." }),
-});
-
 const Build = z.strictObject({
   command: z
     .string()
@@ -94,6 +87,9 @@ const Build = z.strictObject({
     .default([])
     .meta({ description: "May hold the placeholders {host}, {port} and {instance}." }),
   environment: z.record(z.string().regex(/^[A-Za-z_][A-Za-z0-9_]*$/), z.string().max(4096)).default({}),
+  speaks: z.enum(["tcp", "websocket"]).default("tcp").meta({
+    description: "What its instances speak to players; of use where players reach them through the service.",
+  }),
 });
 
 const Pool = z.strictObject({
@@ -115,7 +111,26 @@ const Travel = z
   .strictObject({
     prepareMs: Ms(45_000, "From the start until the address is told."),
     boardMs: Ms(30_000, "From the address until everybody has arrived."),
-    attempts: z.int().min(1).max(10).default(3).meta({ description: "How many instances are tried for one travel." }),
+    attempts: z.int().min(1).max(10).default(3).meta({
+      description: "How many instances are tried for one travel, and how often in a row a lost run begins anew.",
+    }),
+    probe: z.enum(["own", "any", "off"]).default("own").meta({
+      description:
+        "Which addresses of a member's world the service tries to reach: only the one the member itself comes from; any that it names, for networks of your own; none.",
+    }),
+  })
+  .prefault({});
+
+const InstanceRelay = z
+  .strictObject({
+    enabled: z.boolean().default(false).meta({
+      description: "Whether players may reach instances through the service, at /v1/relay/INSTANCE, over its TLS.",
+    }),
+    connections: z.int().min(1).max(1_000_000).default(500).meta({ description: "Most such connections at once." }),
+    bytesPerSecond: z.int().min(1_024).max(1_000_000_000).default(131_072).meta({
+      description: "Bytes that pass each connection in a second, each way, on average; what is over waits.",
+    }),
+    idleMs: Ms(60_000, "After so long without a byte either way a connection is closed."),
   })
   .prefault({});
 
@@ -158,6 +173,7 @@ export const Config = z
     builds: z.record(ConfigName, Build),
     pools: z.record(ConfigName, Pool),
     travel: Travel,
+    instanceRelay: InstanceRelay,
     journal: JournalConfig,
     log: Log,
   })

@@ -28,6 +28,13 @@ export interface ConnectionLimits {
   readonly unreadBytes: number;
 }
 
+interface ConnectionSource {
+  readonly socket: WebSocket;
+  readonly raw: Socket;
+  readonly comer: Comer;
+  readonly from: string;
+}
+
 /** One live WebSocket. It knows its player once the hello was accepted. */
 export class Connection {
   readonly #socket: WebSocket;
@@ -44,7 +51,14 @@ export class Connection {
   readonly comer: Comer;
   /** A hello is being decided. */
   isGreeting = false;
+  /** Address it comes from, as it is told to nobody but its own player. */
+  readonly from: string;
+  /** Of its game or of its computer, which answers pings by itself. */
   lastSignMs: number;
+  /** Of its game. */
+  lastFrameMs: number;
+  /** Whether the room was told that its game is silent. */
+  isSilent = false;
   /** Made with the first relayed message. */
   relayLimit: RateLimit | undefined;
   /** Made with the first saying in a lobby. */
@@ -55,7 +69,7 @@ export class Connection {
   /** `number` tells the connections of a player apart. */
   constructor(
     number: number,
-    { socket, raw, comer }: { readonly socket: WebSocket; readonly raw: Socket; readonly comer: Comer },
+    { socket, raw, comer, from }: ConnectionSource,
     limits: ConnectionLimits,
     gathered: (connection: Connection) => void,
   ) {
@@ -67,7 +81,9 @@ export class Connection {
     this.#sender = new Sender(raw, limits.unreadBytes);
     this.#frameLimit = new RateLimit(limits.framesPerSecond, limits.framesPerSecond * 2, now);
     this.#gathered = gathered;
+    this.from = from;
     this.lastSignMs = now;
+    this.lastFrameMs = now;
   }
 
   get isOpen(): boolean {

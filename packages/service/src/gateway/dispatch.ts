@@ -1,4 +1,4 @@
-import { directoryPage, type Harbor } from "@yellow-harbor/core";
+import { directoryPage, type Harbor, levelView } from "@yellow-harbor/core";
 import type { LevelView, PlayerId, Problem } from "@yellow-harbor/protocol";
 import { problem } from "@yellow-harbor/protocol";
 import type { HarborRuntime } from "../harbor/runtime.ts";
@@ -9,7 +9,13 @@ export type Answer = { readonly reply: Record<string, unknown> } | { readonly re
 /** Requests that touch no state; the gateway carries them out itself. */
 type PassingAsk = "room.relay" | "lobby.say" | "lobby.follow" | "lobby.unfollow";
 export type PassingRequest = Extract<CheckedRequest, { ask: PassingAsk }>;
-export type JournaledRequest = Exclude<CheckedRequest, { ask: PassingAsk }>;
+/** Requests whose arguments mean something in the world: looked at before they become commands. */
+type LookedAtAsk = "travel.offer" | "travel.board";
+export type LookedAtRequest = Extract<CheckedRequest, { ask: LookedAtAsk }>;
+export type JournaledRequest = Exclude<CheckedRequest, { ask: PassingAsk | LookedAtAsk }>;
+
+const lookedAt: ReadonlySet<string> = new Set<LookedAtAsk>(["travel.offer", "travel.board"]);
+export const isLookedAt = (request: CheckedRequest): request is LookedAtRequest => lookedAt.has(request.ask);
 
 const passing: ReadonlySet<string> = new Set<PassingAsk>(["room.relay", "lobby.say", "lobby.follow", "lobby.unfollow"]);
 export const isPassing = (request: CheckedRequest): request is PassingRequest => passing.has(request.ask);
@@ -41,13 +47,13 @@ export function dispatch(
   }
 }
 
-type RoomRequest = Exclude<Extract<CheckedRequest, { ask: `room.${string}` }>, { ask: "room.relay" }>;
+type RoomRequest = Extract<JournaledRequest, { ask: `room.${string}` | `travel.${string}` }>;
 
-/** A room's requests are its commands, word for word, with the player who asks. */
+/** Requests of rooms and travels are their commands, word for word, with the player who asks. */
 const asCommand = ({ ask, args }: RoomRequest, player: PlayerId) =>
   ({ do: ask, player, args }) as {
     [R in RoomRequest as R["ask"]]: { do: R["ask"]; player: PlayerId; args: R["args"] };
   }[RoomRequest["ask"]];
 
 const listLevels = ({ rules }: Harbor): LevelView[] =>
-  [...rules.levels].map(([id, { title, least, most }]) => ({ id, title, least, most }));
+  [...rules.levels.keys()].flatMap((id) => levelView(rules, id) ?? []);

@@ -22,12 +22,14 @@ import type { NewsPush } from "../harbor/outbox.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { AddressGate, type Comer } from "./address-gate.ts";
+import { callerOf } from "./caller.ts";
 import { Connection } from "./connection.ts";
 import { type CheckedRequest, decode } from "./decode.ts";
-import { type Answer, dispatch, isPassing } from "./dispatch.ts";
+import { type Answer, dispatch, isLookedAt, isPassing, type LookedAtRequest } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
 import { listenersFor } from "./listeners.ts";
+import { commandOf } from "./look-at.ts";
 import { NewsLog } from "./news-log.ts";
 import { PassingDesk } from "./passing.ts";
 import { refuseUpgrade } from "./refuse-upgrade.ts";
@@ -44,6 +46,8 @@ export interface GatewayParts {
   readonly behindProxy: boolean;
   /** The harbor's time. */
   readonly now: () => number;
+  /** The port that the service itself listens on. */
+  readonly ownPort: () => number;
   readonly log: Logger;
 }
 
@@ -106,11 +110,12 @@ export class Gateway {
       refuseUpgrade(socket, problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }));
       return true;
     }
-    const admitted = this.#gate.admit(this.#addressOf(request), steadyMs());
+    const from = callerOf(request, this.#parts.behindProxy);
+    const admitted = this.#gate.admit(from, steadyMs());
     if ("refused" in admitted) refuseUpgrade(socket, admitted.refused);
     else {
       this.#server.handleUpgrade(request, socket, head, (webSocket) =>
-        this.#accept(webSocket, socket as Socket, admitted.comer),
+        this.#accept(webSocket, { raw: socket as Socket, comer: admitted.comer, from }),
       );
     }
     return true;
@@ -174,16 +179,10 @@ export class Gateway {
     this.#server.close();
   }
 
-  /** What a proxy saw stands last (what was there before it the client may have made up). */
-  #addressOf({ headers, socket }: IncomingMessage): string {
-    const forwarded = this.#parts.behindProxy ? String(headers["x-forwarded-for"] ?? "") : "";
-    return forwarded.split(",").at(-1)?.trim() || (socket.remoteAddress ?? "unknown");
-  }
-
-  #accept(socket: WebSocket, raw: Socket, comer: Comer): void {
+  #accept(socket: WebSocket, source: { readonly raw: Socket; readonly comer: Comer; readonly from: string }): void {
     const { players } = this.#parts;
-    raw.setNoDelay(true);
-    const connection = new Connection(++this.#numbersGiven, { socket, raw, comer }, players, this.#gather);
+    source.raw.setNoDelay(true);
+    const connection = new Connection(++this.#numbersGiven, { socket, ...source }, players, this.#gather);
     this.#connections.set(socket, connection);
     connection.helloDue = setTimeout(() => {
       connection.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
@@ -206,6 +205,11 @@ export class Gateway {
   #receive(connection: Connection, bytes: Buffer): void {
     const now = steadyMs();
     connection.lastSignMs = now;
+    connection.lastFrameMs = now;
+    if (connection.isSilent && connection.player) {
+      connection.isSilent = false;
+      this.#parts.runtime.submit({ do: "room.mark-silent", player: connection.player, silent: false }, () => undefined);
+    }
     if (!connection.mayDecode(now)) {
       const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
       connection.refuse(problem("too-many-frames", detail));
@@ -256,6 +260,8 @@ export class Gateway {
     const former = this.#byPlayer.get(player);
     connection.player = player;
     this.#byPlayer.set(player, connection);
+    // Its room was told of the silence; the next frame ends it.
+    connection.isSilent = former?.isSilent ?? false;
     former?.close(problem("taken-over", "The player connected again elsewhere; this connection is closed."));
     this.#sayWelcome(connection, greeted.welcome, have);
     // It may have closed while the hello was being decided.
@@ -286,7 +292,24 @@ export class Gateway {
       if (request.ask === "player.leave") connection.closeNormally();
     };
     if (isPassing(request)) this.#desk.carryOut(connection, player, request, answer);
+    else if (isLookedAt(request)) this.#lookAt(connection, player, request, answer);
     else dispatch(request, player, this.#parts.runtime, answer);
+  }
+
+  /** What names addresses or shows passes is looked at before the harbor hears of it. */
+  #lookAt(connection: Connection, player: PlayerId, request: LookedAtRequest, answer: (given: Answer) => void): void {
+    const { runtime, tokens, ownPort } = this.#parts;
+    void commandOf(request, player, { tokens, ownPort: ownPort(), from: connection.from }).then((looked) => {
+      if ("refused" in looked) {
+        answer(looked);
+        this.#flushSoon();
+      } else runtime.submit(looked, answer);
+    });
+  }
+
+  /** Where a player comes from, or undefined when it is not connected. */
+  addressOf(player: PlayerId): string | undefined {
+    return this.#byPlayer.get(player)?.from;
   }
 
   /** All that one turn of the event loop brings goes out in one write for each socket. */
@@ -305,6 +328,11 @@ export class Gateway {
     for (const connection of this.#connections.values()) {
       if (now - connection.lastSignMs > silenceMs) connection.terminate();
       else connection.ping();
+      const { player } = connection;
+      if (player === undefined || connection.isSilent || now - connection.lastFrameMs <= silenceMs) continue;
+      // Its computer answers pings and its game says nothing: a window that is not updated, or a program that hangs.
+      connection.isSilent = true;
+      this.#parts.runtime.submit({ do: "room.mark-silent", player, silent: true }, () => undefined);
     }
   }
 }

@@ -43,23 +43,23 @@ describe("a restart of the service", () => {
     const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
     await Promise.all([a, b].map(({ address, pass }) => sayToInstance(address, pass)));
     await ansel.until((picture) => picture.room?.phase === "playing");
-    const { pid = 0 } = await service.operator.instance(a.instance);
+    const { pid = 0 } = await service.operator.instance(a.instance ?? "");
     const resumed = Promise.all(
       [ansel, brisa].map((player) => new Promise((resolve) => player.on("resumed", resolve))),
     );
     const again = await service.restart();
     await resumed;
     expect(isAlive(pid)).toBe(true);
-    expect((await again.operator.instance(a.instance)).pid).toBe(pid);
+    expect((await again.operator.instance(a.instance ?? "")).pid).toBe(pid);
     expect(await sayToInstance(a.address, "report")).toMatchObject({ status: 200 });
     await brisa.until((picture) => picture.room?.result !== undefined && picture.room.phase === "gathering");
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     const { instances } = await untilPicture(
       again.operator,
-      (picture) => picture.instances[a.instance]?.exit !== undefined,
+      (picture) => picture.instances[a.instance ?? ""]?.exit !== undefined,
     );
     // It is no child of the new service, which therefore did not see the code.
-    expect(instances[a.instance]).toMatchObject({ state: "ended", exit: {} });
+    expect(instances[a.instance ?? ""]).toMatchObject({ state: "ended", exit: {} });
     expect(isAlive(pid)).toBe(false);
   });
 

@@ -12,7 +12,7 @@ const owed = (expiresAtMs: number) => ({
     run: "u_000000000001",
     level: "brine-gate",
   },
-  ...{ instance: "i_000000000001", address: { host: "127.0.0.1", port: 7500 }, expiresAtMs },
+  ...{ to: { instance: "i_000000000001" }, address: { host: "127.0.0.1", port: 7500 }, expiresAtMs },
 });
 const later = () => Date.now() + 60_000;
 

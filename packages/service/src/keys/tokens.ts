@@ -1,6 +1,14 @@
 import { createSecretKey, type KeyObject } from "node:crypto";
 import type { OwedPass } from "@yellow-harbor/core";
-import type { BoardingPass, InstanceId, PassId, PlayerId, RunId } from "@yellow-harbor/protocol";
+import {
+  type BoardingPass,
+  type ConfigName,
+  type InstanceId,
+  type PassId,
+  type PlayerId,
+  RELAY_PATH,
+  type RunId,
+} from "@yellow-harbor/protocol";
 
 /** Loaded with the first token and not before: a service need not wait for it to be ready. */
 const jose = () => import("jose");
@@ -9,7 +17,13 @@ const jose = () => import("jose");
 type Use = "resume" | "instance" | "board";
 
 export type PassCheck =
-  | { readonly ok: true; readonly player: PlayerId; readonly pass: PassId; readonly run: RunId }
+  | {
+      readonly ok: true;
+      readonly player: PlayerId;
+      readonly pass: PassId;
+      readonly run: RunId;
+      readonly level: ConfigName | undefined;
+    }
   | { readonly ok: false; readonly code: "pass-invalid" | "pass-expired" | "pass-foreign" };
 
 /** Signs and checks all tokens with the harbor's secret: compact JWS, HS256 (RFC 7515, RFC 7518). */
@@ -17,9 +31,11 @@ export class Tokens {
   readonly #secret: KeyObject;
   readonly #issuer: string;
   readonly #now: () => number;
+  readonly #relays: boolean;
 
-  /** `now` is the harbor's time, by which passes were given their end. */
-  constructor(secret: Uint8Array, harbor: string, now: () => number) {
+  /** `now` is the harbor's time, by which passes were given their end; `relays` has passes tell the way through the service. */
+  constructor(secret: Uint8Array, harbor: string, now: () => number, { relays = false } = {}) {
+    this.#relays = relays;
     this.#secret = createSecretKey(secret);
     this.#issuer = `yellow-harbor:${harbor}`;
     this.#now = now;
@@ -43,23 +59,28 @@ export class Tokens {
   }
 
   async signPass(owed: OwedPass): Promise<BoardingPass> {
-    const { pass: jti, player, instance, room, run, level, address, expiresAtMs } = owed;
+    const { pass: jti, player, to, room, run, level, address, expiresAtMs } = owed;
     // The `exp` claim has whole seconds (RFC 7519, section 2); rounding up never cuts a pass short.
-    const pass = await this.#sign("board", player, { jti, instance, run, exp: Math.ceil(expiresAtMs / 1000) });
-    return { room, run, level, instance, address, pass, expiresAtMs };
+    const exp = Math.ceil(expiresAtMs / 1000);
+    // Who runs a world has an id of another form than an instance, so one claim is enough for both.
+    const instance = "instance" in to ? to.instance : to.player;
+    const pass = await this.#sign("board", player, { jti, instance, run, level, exp });
+    const relay = "instance" in to && this.#relays ? { relay: `${RELAY_PATH}${to.instance}` } : {};
+    return { room, run, level, ...to, address, ...relay, pass, expiresAtMs };
   }
 
-  /** Whether a pass is ours, in time and for this instance. Whether it was used only the harbor knows. */
-  async checkPass(token: string, instance: InstanceId): Promise<PassCheck> {
+  /** Whether a pass is ours, in time and for this instance, or member who runs a world. Whether it was used only the harbor knows. */
+  async checkPass(token: string, at: InstanceId | PlayerId): Promise<PassCheck> {
     const { errors, jwtVerify } = await jose();
     try {
-      const { payload } = await jwtVerify<{ instance: InstanceId; run: RunId }>(
+      const { payload } = await jwtVerify<{ instance: string; run: RunId; level?: ConfigName }>(
         token,
         this.#secret,
         this.#expect("board"),
       );
-      if (payload.instance !== instance) return { ok: false, code: "pass-foreign" };
-      return { ok: true, player: payload.sub ?? "", pass: payload.jti ?? "", run: payload.run };
+      if (payload.instance !== at) return { ok: false, code: "pass-foreign" };
+      const { sub = "", jti = "", run, level } = payload;
+      return { ok: true, player: sub, pass: jti, run, level };
     } catch (error) {
       return { ok: false, code: error instanceof errors.JWTExpired ? "pass-expired" : "pass-invalid" };
     }

@@ -1,11 +1,13 @@
-import type { InstanceEffect } from "@yellow-harbor/core";
-import type { InstanceId } from "@yellow-harbor/protocol";
+import type { InstanceEffect, ProbeWorld } from "@yellow-harbor/core";
+import type { InstanceId, PlayerId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
+import type { Config } from "../config/schema.ts";
 import { steadyMs } from "../harbor/clock.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { DriverEvents, MachineDriver } from "./driver.ts";
 import { probe } from "./probe.ts";
+import { probeWorld } from "./probe-world.ts";
 import type { Pulses } from "./pulses.ts";
 
 const SILENCE_LOOK_MS = 1_000;
@@ -16,6 +18,10 @@ export interface EffectParts {
   readonly pulses: Pulses;
   readonly makeDriver: (events: DriverEvents) => MachineDriver;
   readonly log: Logger;
+  /** Which addresses of members' worlds may be looked at. */
+  readonly probeWorlds: Config["travel"]["probe"];
+  /** Where a player comes from, when it is connected. */
+  readonly addressOf: (player: PlayerId) => string | undefined;
 }
 
 /** Carries out what the harbor wants done in the world, and tells the harbor what came of it. */
@@ -45,7 +51,7 @@ export class EffectRunner {
     return this.#driver;
   }
 
-  carryOut(effect: InstanceEffect): void {
+  carryOut(effect: InstanceEffect | ProbeWorld): void {
     void this.#run(effect).catch((error: unknown) => this.#parts.log.error({ err: error, effect }, "an effect failed"));
   }
 
@@ -55,7 +61,8 @@ export class EffectRunner {
     this.#driver.close();
   }
 
-  async #run(effect: InstanceEffect): Promise<void> {
+  async #run(effect: InstanceEffect | ProbeWorld): Promise<void> {
+    if (effect.effect === "probe-world") return this.#probeWorld(effect);
     const { instance } = effect;
     switch (effect.effect) {
       case "start-instance": {
@@ -76,6 +83,13 @@ export class EffectRunner {
       case "signal-instance":
         return this.#driver.signal(instance, effect.signal);
     }
+  }
+
+  async #probeWorld({ run, player, addresses }: ProbeWorld): Promise<void> {
+    const { runtime, addressOf, probeWorlds } = this.#parts;
+    const probed = await probeWorld(addresses, { mode: probeWorlds, from: addressOf(player) });
+    if (this.#abort.signal.aborted) return;
+    runtime.submit({ do: "travel.world-probed", run, player, probed }, () => undefined);
   }
 
   #wake(instance: InstanceId): void {

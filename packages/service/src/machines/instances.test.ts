@@ -54,7 +54,7 @@ describe("a match under way", () => {
     expect(after?.result?.standings.map(({ rank }) => rank)).toEqual([1, 1]);
 
     const ordered = ["take-match", "expect-player", "release-player", "end-match"];
-    await untilPicture(service.operator, ({ instances }) => instances[a.instance]?.state === "open");
+    await untilPicture(service.operator, ({ instances }) => instances[a.instance ?? ""]?.state === "open");
     let told: unknown;
     // The orders travel with the instance's next pulse, which comes at once.
     for (let n = 0; n < 50 && (told as string[] | undefined)?.length !== ordered.length; n++) {
@@ -93,7 +93,7 @@ describe("an instance that behaves", () => {
       [ansel.id, 1, 10],
       [brisa.id, 2, 9],
     ]);
-    const { pid = 0, id } = await service.operator.instance(a.instance);
+    const { pid = 0, id } = await service.operator.instance(a.instance ?? "");
     expect(isAlive(pid)).toBe(true);
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     const { instances, rooms } = await untilPicture(service.operator, gone(id));
@@ -178,7 +178,7 @@ describe("an instance that misbehaves", () => {
   it("(deaf) is signalled, then killed, when it does not stop", async () => {
     const service = await startTestService(testConfig("deaf"));
     const { ansel, brisa } = await startVoyage(service);
-    const { instance } = await ansel.nextPass();
+    const { instance = "" } = await ansel.nextPass();
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     const { instances } = await untilPicture(service.operator, gone(instance));
     expect(instances[instance]).toMatchObject({ state: "ended", exit: { signal: "SIGKILL" } });
@@ -202,7 +202,7 @@ describe("an instance that misbehaves", () => {
     const service = await startTestService(
       testConfig("good", (config) => ({
         ...config,
-        builds: { plain: { command: "./no-such-server", args: [], environment: {} } },
+        builds: { plain: { command: "./no-such-server", args: [], environment: {}, speaks: "tcp" as const } },
       })),
     );
     const { ansel } = await startVoyage(service);
@@ -213,7 +213,7 @@ describe("an instance that misbehaves", () => {
   it("may pulse on one connection for ever: no pulse leaves anything behind on it", async () => {
     const service = await startTestService();
     const { ansel } = await startVoyage(service);
-    const { instance } = await ansel.nextPass();
+    const { instance = "" } = await ansel.nextPass();
     const { pid } = await service.operator.instance(instance);
     const environment = readFileSync(`/proc/${pid}/environ`, "utf8").split("\0");
     const key = environment.find((line) => line.startsWith(`${instanceEnvironment.key}=`))?.split("=")[1];

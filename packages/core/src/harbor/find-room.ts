@@ -1,6 +1,6 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
-import { type Decision, type Moment, refuse } from "../harbor/decision.ts";
-import type { Member, Room } from "./state.ts";
+import type { Member, Room } from "../rooms/state.ts";
+import { type Decision, type Moment, refuse } from "./decision.ts";
 
 export type Refusal = Extract<Decision, { refused: unknown }>;
 type Found = { readonly room: Room; readonly member: Member } | Refusal;
@@ -29,6 +29,14 @@ export function gatheringRoomOf(state: Moment["state"], player: PlayerId, powers
   return wrongPhase(found.room);
 }
 
+/** The same, and the room must be gathering or showing results: `what` says for what. */
+export function gatheringOrResults(state: Moment["state"], player: PlayerId, what: string): Found {
+  const found = roomOf(state, player);
+  if ("refused" in found || found.room.phase === "gathering" || found.room.phase === "results") return found;
+  const { code, phase } = found.room;
+  return refusal("wrong-phase", `Room ${code} is ${phase}; ${what} while it is gathering or shows results.`);
+}
+
 export const hostName = (room: Room): string => memberName(room, room.host ?? "") ?? "nobody at the moment";
 
 export const memberName = (room: Room, id: PlayerId): string | undefined => room.members.get(id)?.name;
@@ -49,3 +57,5 @@ export const unknownMember = (room: Room, id: PlayerId): Refusal =>
 export const revisionReply = (id: string) => (state: Moment["state"]) => ({
   revision: state.rooms.byId.get(id)?.revision ?? 0,
 });
+
+export type { Member, Room } from "../rooms/state.ts";

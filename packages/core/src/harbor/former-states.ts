@@ -1,0 +1,36 @@
+import type { LevelView } from "@yellow-harbor/protocol";
+import { FORMER_WAYS } from "../rooms/index.ts";
+import type { Travel } from "../travel/state.ts";
+import type { Destination } from "./destination.ts";
+import type { HarborState } from "./state.ts";
+
+/** What snapshots of version 6 share is the ways of rooms, from before there was more than one destination. */
+export const waysOfSix = (ways: unknown): object => ({ ...FORMER_WAYS, ...(ways as object) });
+
+type Place = Pick<Extract<Destination, { by: "dedicated" }>, "instance" | "address">;
+const dedicated = (place: Place | null): Destination | null => place && { by: "dedicated", ...place };
+
+/** Brings the state of a snapshot of version 6 into today's form, in place. */
+export function stateOfSix(state: HarborState): void {
+  for (const room of state.rooms.byId.values()) {
+    Object.assign(room, { destination: dedicated(room.destination as Place | null) });
+    Object.assign(room, { cameFrom: "gathering", spread: null, moves: 0 });
+    for (const member of room.members.values()) {
+      const berth = state.pools.instances.get(state.pools.byRoom.get(room.id) ?? "")?.match?.berths.get(member.id);
+      Object.assign(member, { attention: null, vote: null, aboard: berth?.state === "taken" });
+    }
+  }
+  const byText = [...state.rooms.ways.values()].map((ways) => [JSON.stringify(ways), ways] as const);
+  Object.assign(state.rooms, { ways: new Map(byText) });
+  for (const travel of state.travels.byRun.values()) modernTravel(travel);
+  Object.assign(state.travels, { worlds: new Map() });
+}
+
+function modernTravel(travel: Travel): void {
+  const former = travel as Travel & { readonly level: LevelView };
+  Object.assign(former, {
+    ...{ options: ["dedicated"], option: 0, why: "the room kind puts it first", tried: [], stragglers: "wait" },
+    ...{ from: null, hosting: null, destination: dedicated(former.destination as Place | null) },
+  });
+  for (const one of travel.travellers.values()) Object.assign(one, { percent: one.arrived ? 100 : 0, trouble: null });
+}

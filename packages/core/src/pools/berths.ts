@@ -1,0 +1,61 @@
+import type { ConfigName, PassId, PlayerId, RunId } from "@yellow-harbor/protocol";
+import type { Berth } from "../harbor/berth.ts";
+import { refuse } from "../harbor/decision.ts";
+
+type Refusal = Extract<ReturnType<typeof refuse>, { refused: unknown }>;
+const refusal = (...words: Parameters<typeof refuse>) => refuse(...words) as Refusal;
+
+/** What a pass is shown for: the match of an instance, or a member's world. */
+interface Kept {
+  readonly run: RunId;
+  readonly level: ConfigName;
+  readonly berths: ReadonlyMap<PlayerId, Berth>;
+}
+
+interface Shown {
+  readonly player: PlayerId;
+  readonly pass: PassId;
+  readonly run: RunId;
+  /** Passes from before levels stood in them have none. */
+  readonly level?: ConfigName | undefined;
+}
+
+/** Whether the berth of a shown pass may be filled; `repeated` when this very attempt has filled it already. */
+export function checkBerth(
+  kept: Kept | null,
+  shown: Shown,
+  attempt: string | undefined,
+): "free" | "repeated" | Refusal {
+  if (kept === null || kept.run !== shown.run) {
+    if (kept !== null && shown.level !== undefined && shown.level !== kept.level) {
+      const detail = `The pass is for level ${shown.level}, and this is ${kept.level}; the player has a new pass for it, or asks for one.`;
+      return refusal("pass-other-level", detail);
+    }
+    return refusal("pass-expired", "The pass is for a run that is over; a new travel brings a new pass.");
+  }
+  const berth = kept.berths.get(shown.player);
+  if (berth === undefined || berth.pass !== shown.pass) {
+    return refusal(
+      "berth-unknown",
+      "No berth is kept for this pass; the player has left the room, or has a newer pass.",
+    );
+  }
+  // The answer may have been lost on the way, with the service: the same boarding is answered the same again.
+  if (berth.state === "taken" && attempt !== undefined && berth.attempt === attempt) return "repeated";
+  if (berth.state === "reserved") return "free";
+  return refusal("pass-used", `The pass of ${berth.name} was used already; a pass works once.`);
+}
+
+/** Whether a berth, or its player, needs no new pass; `anew` for who has just come in and may have left one behind. */
+export function isGood(
+  berth: Berth | undefined,
+  {
+    anew,
+    at,
+    travel,
+  }: { readonly anew: boolean; readonly at: number; readonly travel: { readonly deadlineMs: number } | undefined },
+): boolean {
+  if (berth === undefined) return false;
+  if (berth.state !== "reserved") return !anew;
+  return at < (berth.expiresAtMs ?? travel?.deadlineMs ?? 0);
+}

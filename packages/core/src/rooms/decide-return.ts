@@ -1,0 +1,42 @@
+import type { PlayerId } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
+import type { RoomCommand } from "./commands.ts";
+import { startedEvent } from "./decide-start.ts";
+import type { RoomEvent } from "./events.ts";
+import type { Room } from "./state.ts";
+
+type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
+
+/** The travel came to nothing. Who chose that finds everything as it was. */
+export function returnRoom({ state, at }: Moment, command: Doing<"room.return">): Decision {
+  const { room: id, run, code, detail, aborted } = command;
+  const room = state.rooms.byId.get(id);
+  if (room === undefined || room.run !== run) return nothingToDo;
+  const returned: RoomEvent = { kind: "room.returned", room: id, run, code, detail };
+  if (aborted === undefined) return accept([returned]);
+  const toResults = room.cameFrom === "results" && room.ways.resultsMs > 0;
+  return accept([
+    {
+      ...returned,
+      kept: { but: takingBack(room, aborted.by) },
+      ...(toResults && { untilMs: at + room.ways.resultsMs }),
+    },
+  ]);
+}
+
+/** A room that starts by itself would start again at once: who gave the travel up takes its word back, or everybody does. */
+function takingBack({ ways, members }: Room, by: PlayerId | null): PlayerId[] {
+  if (!ways.autoStart) return [];
+  return by !== null && members.has(by) ? [by] : [...members.keys()];
+}
+
+/** The run is void. Where the room kind says so it begins anew at another place, a few times in a row. */
+export function loseRun(moment: Moment, { room: id, run, code, detail }: Doing<"room.lose-run">): Decision {
+  const { state, rules } = moment;
+  const room = state.rooms.byId.get(id);
+  if (room === undefined || room.run !== run) return nothingToDo;
+  const returned: RoomEvent = { kind: "room.returned", room: id, run, code, detail, void: true };
+  const mayMove = room.ways.onLoss === "move" && room.members.size > 0 && room.moves + 1 < rules.travel.attempts;
+  const started = mayMove ? startedEvent(moment, room, { moves: room.moves + 1 }) : undefined;
+  return accept(started && "kind" in started ? [returned, started] : [returned]);
+}

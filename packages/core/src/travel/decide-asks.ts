@@ -1,0 +1,155 @@
+import type { PlayerId, RunId } from "@yellow-harbor/protocol";
+import { accept, assertNever, type Decision, type Moment, refuse } from "../harbor/decision.ts";
+import { type Refusal, refusal, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
+import { addBerth } from "../pools/index.ts";
+import type { TravelCommand, TravelRequest } from "./commands.ts";
+import { arrive, fail, follow, forgo, type OnTheWay } from "./course.ts";
+import type { TravelEvent } from "./events.ts";
+import { kindOf, type Travel } from "./state.ts";
+import { addWorldBerth, boardWorld, offer } from "./worlds.ts";
+
+export const isAsked = (command: TravelCommand): command is TravelRequest => "args" in command;
+
+/** What members say on their way. */
+export function asksOfTravel(moment: Moment, command: TravelRequest): Decision {
+  if (command.do === "travel.board") return boardWorld(moment, command);
+  const { player } = command;
+  const found = onTheWay(moment, player, command.args.run);
+  if ("refused" in found) return found;
+  switch (command.do) {
+    case "travel.progress":
+      return progress(found, command.args.percent);
+    case "travel.arrive":
+      return sayArrived(moment, found);
+    case "travel.abort":
+      return abort(moment, found, command.args.reason);
+    case "travel.offer":
+      return offer(moment, found, command.args.addresses);
+    case "travel.decline":
+      return decline(moment, found, command.args.reason);
+    case "travel.trouble":
+      return trouble(moment, found, command.args.reason);
+    case "travel.pass":
+      return passAnew(moment, found);
+    default:
+      return assertNever(command);
+  }
+}
+
+function onTheWay({ state }: Moment, player: PlayerId, run: RunId): OnTheWay | Refusal {
+  const found = roomOf(state, player);
+  if ("refused" in found) return found;
+  const { room, member } = found;
+  if (room.run !== run) {
+    const now = room.run === null ? `no run is under way` : `the run is ${room.run}`;
+    return refusal("travel-over", `Room ${room.code} is ${room.phase} and ${now}, not ${run}; look at the room again.`);
+  }
+  const travel = state.travels.byRun.get(run);
+  return { room, member, run, travel, traveller: travel?.travellers.get(player) };
+}
+
+/** The travel itself, or why the request comes too late for it. */
+function underWay({ travel, room }: OnTheWay): Travel | Refusal {
+  return travel ?? refusal("travel-over", `Room ${room.code} has arrived; the travel to this run is over.`);
+}
+
+function progress(way: OnTheWay, percent: number): Decision {
+  const { room, run, member, traveller } = way;
+  const reply = revisionReply(room.id);
+  const travel = underWay(way);
+  if ("refused" in travel) return travel;
+  // Who comes late is not waited for, so nobody looks at how far it is.
+  if (traveller === undefined || traveller.arrived || traveller.percent === percent) return accept([], { reply });
+  if (percent < traveller.percent) {
+    const detail = `${percent} is less than the ${traveller.percent} that were told before; loading only goes forward.`;
+    const fields = [{ path: "args.percent", message: `expected ${traveller.percent} to 100` }];
+    return refuse("progress-backwards", detail, { fields });
+  }
+  return accept([{ kind: "travel.progressed", room: room.id, run, player: member.id, percent }], { reply });
+}
+
+function sayArrived(moment: Moment, way: OnTheWay): Decision {
+  const { room, run, member, travel, traveller } = way;
+  const by = travel === undefined ? room.destination?.by : kindOf(travel);
+  if (traveller?.arrived || member.aboard) {
+    return refuse("arrived-already", "You have arrived already; the room knows.");
+  }
+  if (travel !== undefined && travel.step !== "boarding") {
+    return refuse("wrong-phase", "There is no place to arrive at yet; wait until the travel is boarding.");
+  }
+  if (by !== "relayed") {
+    const who = by === "dedicated" ? "the instance" : "the member who runs the world";
+    return refuse("arrival-not-yours", `Here ${who} tells that you have arrived, when it takes your boarding pass.`);
+  }
+  const decision = traveller && travel ? arrive(moment, travel, member.id) : follow(moment, run, member.id);
+  return "refused" in decision ? decision : accept(decision.events, { reply: revisionReply(room.id) });
+}
+
+function abort(moment: Moment, way: OnTheWay, reason: string | undefined): Decision {
+  const { room, member } = way;
+  const powers = roomOf(moment.state, member.id, { hostOnly: "give the travel up" });
+  if ("refused" in powers) return powers;
+  const travel = underWay(way);
+  if ("refused" in travel) return travel;
+  const because = reason === undefined ? "." : `: ${reason}`;
+  return fail(travel, "travel-aborted", `${member.name}, host of room ${room.code}, gave it up${because}`, {
+    by: member.id,
+  });
+}
+
+export function operatorAbort(
+  { state }: Moment,
+  { room: id, reason }: Extract<TravelCommand, { do: "travel.operator-abort" }>,
+): Decision {
+  const room = state.rooms.byId.get(id);
+  if (room === undefined) return unknownRoom(id);
+  const travel = room.run === null ? undefined : state.travels.byRun.get(room.run);
+  if (travel === undefined) return refuse("wrong-phase", `Room ${room.code} is ${room.phase}; it is not travelling.`);
+  return fail(travel, "travel-aborted", `An operator gave it up${reason === undefined ? "." : `: ${reason}`}`, {
+    by: null,
+  });
+}
+
+function decline(moment: Moment, way: OnTheWay, reason: string): Decision {
+  const travel = underWay(way);
+  if ("refused" in travel) return travel;
+  const { member, room } = way;
+  if (travel.hosting?.player !== member.id || travel.step !== "preparing") {
+    return refuse("not-asked", "You are not asked to run the world now, so there is nothing to decline.");
+  }
+  const next = forgo(moment, travel, "world-declined", `${member.name} cannot run the world: ${reason}`);
+  return "refused" in next ? next : accept(next.events, { reply: revisionReply(room.id) });
+}
+
+/** Who cannot reach a member's world brings everybody to the next destination; an instance's trouble is shown. */
+function trouble(moment: Moment, way: OnTheWay, why: string): Decision {
+  const { room, run, member } = way;
+  const travel = underWay(way);
+  if ("refused" in travel) return travel;
+  if (travel.step !== "boarding") {
+    return refuse("wrong-phase", "There is no place to go to yet; wait until the travel is boarding.");
+  }
+  const troubled: TravelEvent = { kind: "travel.troubled", room: room.id, run, player: member.id, why };
+  const hasWayOut = kindOf(travel) === "player-hosted" && travel.options[travel.option + 1] !== undefined;
+  const next = hasWayOut
+    ? forgo(moment, travel, "world-unreachable", `${member.name} cannot reach the world: ${why}`)
+    : undefined;
+  const events = next && !("refused" in next) ? next.events : [];
+  return accept([...(way.traveller ? [troubled] : []), ...events], { reply: revisionReply(room.id) });
+}
+
+/** A fresh pass for who has none that works: the one before is worth nothing from then on. */
+function passAnew(moment: Moment, { room, run, member, travel }: OnTheWay): Decision {
+  const by = travel === undefined ? room.destination?.by : kindOf(travel);
+  if (travel?.step === "preparing") {
+    return refuse("wrong-phase", "There is no place to go to yet; the pass comes by itself.");
+  }
+  if (by === "relayed") return refuse("not-asked", "Where the service relays nobody needs a pass; say travel.arrive.");
+  const { id, name, place } = member;
+  const wanted = { room: room.id, run, player: { id, name, place }, anew: true, always: true };
+  const decision =
+    by === "dedicated"
+      ? addBerth(moment, { do: "pool.add-berth", ...wanted })
+      : addWorldBerth(moment, { do: "travel.add-berth", ...wanted });
+  return "refused" in decision ? decision : { ...decision, reply: revisionReply(room.id) };
+}

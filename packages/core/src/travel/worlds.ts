@@ -1,0 +1,125 @@
+import type { Address, PassId, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { revisionReply, roomOf } from "../harbor/find-room.ts";
+import { recordOf } from "../harbor/record.ts";
+import { newId } from "../harbor/stamp.ts";
+import { checkBerth, isGood } from "../pools/index.ts";
+import type { TravelCommand, TravelRequest } from "./commands.ts";
+import { arrive, completionIf, follow, forgo, type OnTheWay } from "./course.ts";
+import type { TravelEvent } from "./events.ts";
+import type { Travel } from "./state.ts";
+
+type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
+
+/** The room's host is asked to run the world, if it is here. */
+export function askForWorld(moment: Moment, travel: Travel): Decision {
+  const room = moment.state.rooms.byId.get(travel.room);
+  const host = room?.members.get(room.host ?? "");
+  if (host === undefined || host.presence === "away" || !travel.travellers.has(host.id)) {
+    return forgo(moment, travel, "world-declined", `${host?.name ?? "The host"} is not here to run the world.`);
+  }
+  return accept([{ kind: "travel.host-asked", room: travel.room, run: travel.run, player: host.id }]);
+}
+
+export function offer(
+  _moment: Moment,
+  { room, run, member, travel }: OnTheWay,
+  addresses: readonly Address[],
+): Decision {
+  if (travel?.step !== "preparing" || travel.hosting?.player !== member.id) {
+    return refuse("not-asked", "You are not asked to run the world now; keep it to yourself.");
+  }
+  const reply = revisionReply(room.id);
+  return accept([{ kind: "travel.offered", room: room.id, run, player: member.id, addresses }], {
+    reply,
+    effects: [{ effect: "probe-world", run, player: member.id, addresses }],
+  });
+}
+
+/** Boarding begins with what was reached, or may be reached for all that the service can see. */
+export function worldProbed(
+  moment: Moment,
+  travel: Travel,
+  { player, probed }: Doing<"travel.world-probed">,
+): Decision {
+  const { room, run, hosting } = travel;
+  if (travel.step !== "preparing" || hosting?.player !== player || hosting.offered === null) return nothingToDo;
+  const usable = [...probed.filter(({ reached }) => reached), ...probed.filter(({ reached }) => reached === null)];
+  const detail = probed.map((one) => `${one.address.host}:${one.address.port} ${one.detail}`).join("; ");
+  const first = usable[0];
+  if (first === undefined) return forgo(moment, travel, "world-unreachable", `Nothing answers: ${detail}.`);
+  const { chance, rules, at } = moment;
+  const guests = [...travel.travellers.keys()].filter((id) => id !== player);
+  const passes = recordOf(guests.map((id): [PlayerId, PassId] => [id, newId("b", chance)]));
+  const addresses = usable.map(({ address }) => address);
+  const destination = { by: "player-hosted", player, addresses } as const;
+  const deadlineMs = at + rules.travel.boardMs;
+  const boarding: TravelEvent = { kind: "travel.boarding", room, run, destination, detail, deadlineMs, passes };
+  // Whoever runs the world is in it.
+  const arrived: TravelEvent = { kind: "travel.arrived", room, run, player };
+  const aboard: Travel = { ...travel, step: "boarding", destination };
+  return accept([boarding, arrived, ...completionIf(aboard, moment.state.rooms.byId.get(room), { arrives: player })]);
+}
+
+/** One more for a world that is open already. */
+export function addWorldBerth(
+  { state, rules, at, chance }: Moment,
+  { room, run, player, anew, always }: Doing<"travel.add-berth"> & { readonly always?: boolean },
+): Decision {
+  const world = state.travels.worlds.get(room);
+  if (world?.run !== run || world.player === player.id) return nothingToDo;
+  if (!always && isGood(world.berths.get(player.id), { anew, at, travel: state.travels.byRun.get(run) }))
+    return nothingToDo;
+  const expiresAtMs = at + rules.travel.prepareMs + rules.travel.boardMs;
+  const { id, name, place } = player;
+  const pass = newId("b", chance);
+  return accept([{ kind: "travel.berth-added", room, run, player: { id, name, place }, pass, expiresAtMs }]);
+}
+
+/** The member who runs the world shows a pass: the same that an instance does. */
+export function boardWorld(
+  moment: Moment,
+  { player: host, args }: Extract<TravelRequest, { do: "travel.board" }>,
+): Decision {
+  const found = roomOf(moment.state, host);
+  if ("refused" in found) return found;
+  const { room } = found;
+  const world = moment.state.travels.worlds.get(room.id);
+  if (world?.player !== host) {
+    return refuse("not-asked", `You do not run the world of room ${room.code}, so no pass is yours to look at.`);
+  }
+  const { shown, attempt } = args;
+  const check = checkBerth(world, shown, attempt);
+  if (typeof check === "object") return check;
+  const { run, level, berths } = world;
+  const berth = berths.get(shown.player);
+  const reply = () => ({
+    player: { id: shown.player, name: berth?.name ?? "", place: berth?.place ?? 0 },
+    ...{ run, level },
+  });
+  if (check === "repeated") return accept([], { reply });
+  const boarded: TravelEvent = {
+    ...{ kind: "travel.boarded", room: room.id, run, player: shown.player },
+    ...(attempt !== undefined && { attempt }),
+  };
+  const travel = moment.state.travels.byRun.get(run);
+  const arrival = travel?.travellers.has(shown.player)
+    ? arrive(moment, travel, shown.player)
+    : follow(moment, run, shown.player);
+  return accept([boarded, ...("refused" in arrival ? [] : arrival.events)], { reply });
+}
+
+/** Somebody has left the room: its berth is free; when it ran the world, that is gone with it. */
+export function forgetInWorld({ state }: Moment, { room, run, player }: Doing<"travel.forget">): Decision {
+  const world = state.travels.worlds.get(room);
+  if (world?.run !== run) return nothingToDo;
+  if (world.player === player) {
+    return accept([{ kind: "travel.world-closed", room, run, lost: "The member who ran the world has left." }]);
+  }
+  return world.berths.has(player) ? accept([{ kind: "travel.berth-freed", room, run, player }]) : nothingToDo;
+}
+
+export function closeWorld({ state }: Moment, room: RoomId): Decision {
+  const world = state.travels.worlds.get(room);
+  return world === undefined ? nothingToDo : accept([{ kind: "travel.world-closed", room, run: world.run }]);
+}

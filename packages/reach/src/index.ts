@@ -1,0 +1,5 @@
+export { type AddressKind, addressKind, isUsable, kindWords, sameAddress } from "./address-kind.ts";
+export { type Diagnosis, diagnose, type Step, type Target } from "./diagnose.ts";
+export { type Listening, listeningPorts } from "./listening.ts";
+export { type OwnAddress, ownAddresses } from "./own-addresses.ts";
+export { type Tried, tryTcp } from "./tcp.ts";

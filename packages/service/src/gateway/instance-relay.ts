@@ -1,0 +1,209 @@
+import type { IncomingMessage } from "node:http";
+import { connect } from "node:net";
+import type { Duplex } from "node:stream";
+import {
+  type Address,
+  type InstanceId,
+  type Problem,
+  problem,
+  RELAY_PATH,
+  RELAY_SUBPROTOCOL,
+} from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import { createWebSocketStream, WebSocket, WebSocketServer } from "ws";
+import type { Config } from "../config/schema.ts";
+import type { HarborRuntime } from "../harbor/runtime.ts";
+import { passDetail } from "../keys/pass-detail.ts";
+import type { Tokens } from "../keys/tokens.ts";
+import { Pace, paced, passMessages } from "./pace.ts";
+import { refuseUpgrade } from "./refuse-upgrade.ts";
+
+/** Larger messages are not taken from players. */
+const MESSAGE_MOST = 262_144;
+const CONNECT_PATIENCE_MS = 5_000;
+const LOOK_MS = 1_000;
+const LINGER_MS = 1_000;
+
+/** Close codes of RFC 6455, section 7.4.1. */
+const NORMAL = 1000;
+const GOING_AWAY = 1001;
+const TRY_LATER = 1013;
+
+export interface RelayParts {
+  readonly runtime: HarborRuntime;
+  readonly tokens: Tokens;
+  readonly config: Config;
+  readonly log: Logger;
+}
+
+export interface RelayFigures {
+  readonly connections: number;
+  readonly bytesToInstances: number;
+  readonly bytesToPlayers: number;
+}
+
+/**
+ * The way to an instance for those who can open no other: a secure socket at the service, behind which bytes pass to the
+ * instance's own port and back. A boarding pass for that very instance opens it; the instance still looks at the pass.
+ */
+export class InstanceRelay {
+  readonly #parts: RelayParts;
+  readonly #server = new WebSocketServer({
+    noServer: true,
+    perMessageDeflate: false,
+    maxPayload: MESSAGE_MOST,
+    handleProtocols: (offered) => (offered.has(RELAY_SUBPROTOCOL) ? RELAY_SUBPROTOCOL : false),
+  });
+  readonly #figures = { connections: 0, bytesToInstances: 0, bytesToPlayers: 0 };
+
+  constructor(parts: RelayParts) {
+    this.#parts = parts;
+  }
+
+  get figures(): RelayFigures {
+    return { ...this.#figures };
+  }
+
+  /** Takes an HTTP upgrade. Returns false when it is not for an instance. */
+  upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): boolean {
+    const { pathname } = new URL(request.url ?? "/", "http://unknown");
+    if (!pathname.startsWith(RELAY_PATH)) return false;
+    const instance = decodeURIComponent(pathname.slice(RELAY_PATH.length));
+    socket.on("error", () => socket.destroy());
+    void this.#look(instance, request).then((found) => {
+      if (socket.destroyed) return;
+      if ("refused" in found) return refuseUpgrade(socket, found.refused);
+      this.#server.handleUpgrade(request, socket, head, (player) => this.#join(player, instance, found));
+    });
+    return true;
+  }
+
+  close(): void {
+    for (const socket of this.#server.clients) socket.close(GOING_AWAY, "shutting-down");
+    this.#server.close();
+  }
+
+  async #look(instance: InstanceId, request: IncomingMessage): Promise<Door | { readonly refused: Problem }> {
+    const { config, tokens, runtime } = this.#parts;
+    if (!config.instanceRelay.enabled) {
+      const detail = "Instances are not reached through this service; instanceRelay.enabled switches that on.";
+      return { refused: problem("relay-off", detail) };
+    }
+    const { connections } = config.instanceRelay;
+    if (this.#figures.connections >= connections) {
+      const detail = `${connections} connections to instances pass through here, which is the most; try again, or go straight to the address.`;
+      return { refused: problem("relay-full", detail) };
+    }
+    const [protocol, pass = ""] = (request.headers["sec-websocket-protocol"] ?? "")
+      .split(",")
+      .map((name) => name.trim());
+    if (protocol !== RELAY_SUBPROTOCOL) {
+      const detail = `Offer two subprotocols: ${RELAY_SUBPROTOCOL}, and the boarding pass.`;
+      return { refused: problem("wire-unsupported", detail, { accepted: [RELAY_SUBPROTOCOL] }) };
+    }
+    const check = await tokens.checkPass(pass, instance);
+    if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
+    const found = await runtime.query(({ state }) => {
+      const known = state.pools.instances.get(instance);
+      const berth = known?.match?.run === check.run ? known.match.berths.get(check.player) : undefined;
+      const isKept = known !== undefined && !known.gone && berth?.pass === check.pass && berth.state !== "left";
+      return isKept ? { address: known.address, build: known.build } : undefined;
+    });
+    if (found === undefined) {
+      return {
+        refused: problem("berth-unknown", "No berth is kept for this pass; the run is over or the player has left."),
+      };
+    }
+    return { address: found.address, speaks: config.builds[found.build]?.speaks ?? "tcp" };
+  }
+
+  #join(player: WebSocket, instance: InstanceId, { address, speaks }: Door): void {
+    const { config, log } = this.#parts;
+    const { bytesPerSecond, idleMs } = config.instanceRelay;
+    const figures = this.#figures;
+    figures.connections += 1;
+    let isOver = false;
+    const toInstance = new Pace(bytesPerSecond, (bytes) => {
+      figures.bytesToInstances += bytes;
+    });
+    const toPlayer = new Pace(bytesPerSecond, (bytes) => {
+      figures.bytesToPlayers += bytes;
+    });
+    let letGo: () => void = () => undefined;
+    const end = (code: number, why: string) => {
+      if (isOver) return;
+      isOver = true;
+      clearInterval(idle);
+      figures.connections -= 1;
+      player.close(code, why);
+      letGo();
+      log.debug(
+        { instance, why, toInstance: toInstance.bytes, toPlayer: toPlayer.bytes },
+        "a relayed connection ended",
+      );
+    };
+    const look = () => {
+      if (performance.now() - Math.max(toInstance.lastMs, toPlayer.lastMs) > idleMs) end(GOING_AWAY, "idle");
+    };
+    const idle = setInterval(look, Math.min(idleMs, LOOK_MS));
+    idle.unref();
+    player.on("error", () => end(GOING_AWAY, "error"));
+    player.on("close", () => end(GOING_AWAY, "closed by the player"));
+    const lost = () => end(TRY_LATER, "instance-lost");
+    const closed = () => end(NORMAL, "closed by the instance");
+    letGo = (speaks === "tcp" ? joinTcp : joinWebSocket)({ player, address, toInstance, toPlayer, lost, closed });
+  }
+}
+
+/** Where a pass leads. */
+interface Door {
+  readonly address: Address;
+  readonly speaks: "tcp" | "websocket";
+}
+
+interface Joining {
+  readonly player: WebSocket;
+  readonly address: Address;
+  readonly toInstance: Pace;
+  readonly toPlayer: Pace;
+  /** The instance cannot be reached, or its connection has failed. */
+  readonly lost: () => void;
+  readonly closed: () => void;
+}
+
+/** Messages of the player are bytes of a TCP connection, and its bytes messages. Returns how to end it. */
+function joinTcp({ player, address: { host, port }, toInstance, toPlayer, lost }: Joining): () => void {
+  const near = createWebSocketStream(player);
+  const far = connect({ host, port });
+  const patience = setTimeout(lost, CONNECT_PATIENCE_MS);
+  far.setNoDelay(true);
+  far.once("connect", () => clearTimeout(patience));
+  near.on("error", lost);
+  far.on("error", lost);
+  near.pipe(paced(toInstance)).pipe(far);
+  // The end of the instance's bytes ends the player's socket, once all of them have passed.
+  far.pipe(paced(toPlayer)).pipe(near);
+  return () => {
+    clearTimeout(patience);
+    // The player's last bytes may still be on their way.
+    setTimeout(() => {
+      far.destroy();
+      near.destroy();
+    }, LINGER_MS).unref();
+  };
+}
+
+/** Messages are passed on as they are. Returns how to end it. */
+function joinWebSocket({ player, address: { host, port }, toInstance, toPlayer, lost, closed }: Joining): () => void {
+  const way = { handshakeTimeout: CONNECT_PATIENCE_MS, perMessageDeflate: false, maxPayload: MESSAGE_MOST };
+  const far = new WebSocket(`ws://${host}:${port}/`, way);
+  // What the player sends meanwhile is left in its socket.
+  player.pause();
+  far.once("open", () => {
+    passMessages(player, far, toInstance);
+    passMessages(far, player, toPlayer);
+    player.resume();
+  });
+  far.on("error", lost).on("close", closed);
+  return () => far.terminate();
+}

@@ -1,0 +1,71 @@
+import { lookup } from "node:dns/promises";
+import { isIP } from "node:net";
+import type { Command } from "@yellow-harbor/core";
+import { type Address, type PlayerArgs, type PlayerId, type Problem, problem } from "@yellow-harbor/protocol";
+import { addressKind, isUsable, ownAddresses, sameAddress } from "@yellow-harbor/reach";
+import { passDetail } from "../keys/pass-detail.ts";
+import type { Tokens } from "../keys/tokens.ts";
+import type { LookedAtRequest } from "./dispatch.ts";
+
+interface LookParts {
+  readonly tokens: Tokens;
+  readonly ownPort: number;
+  /** Where the player comes from. */
+  readonly from: string;
+}
+
+const NAME_PATIENCE_MS = 2_000;
+
+/** The command of a request that names addresses or shows a pass, or why there is none. */
+export async function commandOf(
+  request: LookedAtRequest,
+  player: PlayerId,
+  parts: LookParts,
+): Promise<Command | { readonly refused: Problem }> {
+  if (request.ask === "travel.board") return boardCommand(request.args, player, parts.tokens);
+  const { run, addresses: offered } = request.args;
+  const addresses: Address[] = [];
+  for (const [n, { host = parts.from, port }] of offered.entries()) {
+    const fault = await faultOf(host, port, parts);
+    if (fault !== undefined) {
+      const fields = [{ path: `args.addresses.${n}.host`, message: fault }];
+      return { refused: problem("address-unusable", `${host}:${port} cannot be offered: ${fault}.`, { fields }) };
+    }
+    addresses.push({ host, port });
+  }
+  return { do: "travel.offer", player, args: { run, addresses } };
+}
+
+async function boardCommand(
+  { pass: shown, attempt }: PlayerArgs<"travel.board">,
+  player: PlayerId,
+  tokens: Tokens,
+): Promise<Command | { readonly refused: Problem }> {
+  const check = await tokens.checkPass(shown, player);
+  if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
+  const { ok: _, level = "", ...rest } = check;
+  return { do: "travel.board", player, args: { shown: { ...rest, level }, attempt } };
+}
+
+/** What is wrong with an address that a member offers for its world, or undefined. */
+async function faultOf(host: string, port: number, { ownPort }: LookParts): Promise<string | undefined> {
+  const bare = host.replace(/^\[|\]$/g, "");
+  const isName = isIP(bare) === 0;
+  if (isName && /^[\d.]+$/.test(bare)) return "expected an IP address of four numbers, or a name";
+  const found = isName ? await addressesOf(bare) : [bare];
+  if (found.length === 0) return "expected a name that stands for an address; this one is not known";
+  if (!found.every(isUsable)) return "expected the address of one computer";
+  const own = ownAddresses().map(({ address }) => address);
+  const isOurs = (address: string) =>
+    addressKind(address) === "loopback" || own.some((one) => sameAddress(one, address));
+  return port === ownPort && found.some(isOurs)
+    ? "expected a place of your own; this one leads back to the service"
+    : undefined;
+}
+
+/** None for a name that is not known, or not in time. */
+async function addressesOf(name: string): Promise<string[]> {
+  const late = new Promise<[]>((resolve) => setTimeout(resolve, NAME_PATIENCE_MS, []).unref());
+  const found = await Promise.race([lookup(name, { all: true }).catch(() => []), late]);
+  return found.map(({ address }) => address);
+}

@@ -1,0 +1,31 @@
+import type { Probed } from "@yellow-harbor/core";
+import { type Address, reachTable } from "@yellow-harbor/protocol";
+import { sameAddress, tryTcp } from "@yellow-harbor/reach";
+
+interface Looking {
+  readonly mode: "own" | "any" | "off";
+  /** Where the member comes from, when it is connected. */
+  readonly from: string | undefined;
+}
+
+const PATIENCE_MS = 3_000;
+
+/**
+ * Tries the addresses of a member's world, side by side. Anybody may name any address, so by preset only the one that
+ * the member itself comes from is tried: the service is nobody's tool for looking at other people's ports.
+ */
+export function probeWorld(addresses: readonly Address[], looking: Looking): Promise<Probed[]> {
+  return Promise.all(addresses.map((address) => probeOne(address, looking)));
+}
+
+async function probeOne(address: Address, { mode, from }: Looking): Promise<Probed> {
+  const { host, port } = address;
+  const mayTry = mode === "any" || (mode === "own" && from !== undefined && sameAddress(host, from));
+  if (!mayTry) {
+    const why = mode === "off" ? "probing is off" : "it is not the address that the member comes from";
+    return { address, reached: null, detail: `was not probed: ${why}` };
+  }
+  const tried = await tryTcp(host, port, PATIENCE_MS);
+  if (tried.ok) return { address, reached: true, detail: `answers after ${tried.ms} ms` };
+  return { address, reached: false, detail: `does not answer: ${reachTable[tried.cause].title.toLowerCase()}` };
+}

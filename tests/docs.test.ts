@@ -188,7 +188,7 @@ describe("examples in the documents", () => {
       testConfig("good", (base) => ({ ...base, players: { ...base.players, builds: ["game-1"] } })),
     );
     const { ansel, room } = await startVoyage(service);
-    const { instance } = await ansel.nextPass();
+    const { instance = "" } = await ansel.nextPass();
     const folder = temporaryFolder();
     const lines = examples
       .filter(({ language }) => language === "sh")

@@ -19,6 +19,8 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   restore: async () => (await import("./commands/backup.ts")).addRestore,
   bots: async () => (await import("./commands/bots.ts")).addBots,
   play: async () => (await import("./commands/play.ts")).addPlay,
+  doctor: async () => (await import("./commands/doctor.ts")).addDoctor,
+  address: async () => (await import("./commands/address.ts")).addAddress,
   config: async () => (await import("./commands/config.ts")).addConfig,
   token: async () => (await import("./commands/token.ts")).addToken,
 };

@@ -1,3 +1,4 @@
+export { type Spot, type SpreadPlan, spotOf, spotsOf } from "@yellow-harbor/protocol";
 export { mergePatch } from "./merge-patch.ts";
 export { OperatorClient, type OperatorOptions } from "./operator/operator-client.ts";
 export { type Backoff, pauseMs } from "./player/backoff.ts";
@@ -6,4 +7,5 @@ export { applyNews, type Patched, type Picture } from "./player/picture.ts";
 export { PlayerClient } from "./player/player-client.ts";
 export type { PlayerEvents } from "./player/player-client-events.ts";
 export { platformSocket, type SocketLike, type SocketMaker } from "./player/socket.ts";
+export type { TravelVerbs } from "./player/travel-verbs.ts";
 export { ProblemError } from "./problem-error.ts";

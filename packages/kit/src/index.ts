@@ -1,2 +1,3 @@
+export { type Spot, type SpreadPlan, spotOf, spotsOf } from "@yellow-harbor/protocol";
 export { RefusedError, UnreachableError } from "./call.ts";
 export { type InstanceHandlers, InstanceKit, type KitEnvironment, readEnvironment } from "./instance-kit.ts";

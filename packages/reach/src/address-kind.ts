@@ -19,6 +19,8 @@ const kinds: Readonly<Record<string, AddressKind>> = {
   uniqueLocal: "local-network",
   loopback: "loopback",
   linkLocal: "link-local",
+  // Never on the public internet; who has one all the same has it in a network of its own.
+  reserved: "local-network",
   carrierGradeNat: "shared",
 };
 

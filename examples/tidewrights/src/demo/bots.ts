@@ -1,7 +1,7 @@
 import { setTimeout as wait } from "node:timers/promises";
 import { PlayerClient, ProblemError } from "@yellow-harbor/client";
-import type { BoardingPass, RoomView } from "@yellow-harbor/protocol";
-import { goAboard } from "../game/play.ts";
+import type { RoomView } from "@yellow-harbor/protocol";
+import { playRun } from "./run.ts";
 import { GAME_BUILD } from "./voyage.ts";
 
 export interface BotOptions {
@@ -15,8 +15,9 @@ export interface BotOptions {
 }
 
 /** Room kinds that bots seek in each lobby. */
-const KINDS = { quayside: ["quick-crews"], "far-light": ["two-crews", "open-tide"] } as const;
+const KINDS = { quayside: ["quick-crews"], "far-light": ["two-crews", "open-tide", "moonlight"] } as const;
 const LEVELS = ["brine-gate"];
+const VOTED = ["gull-flats", "old-slip"];
 const LANTERNS = ["amber", "green", "red", "white"];
 const WEATHER = ["fog", "calm", "squall"];
 
@@ -47,10 +48,8 @@ async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
     await player.say("Who has stones to spare?").catch(ignored);
   await gather(player, options);
   for (let run = 0; run < options.runsPerRoom && !options.signal.aborted; run++) {
-    const pass = await untilPass(player, options);
-    const aboard = await goAboard(pass, options.chance);
-    await aboard.play();
-    aboard.disembark();
+    await untilCalled(player, options);
+    await playRun(player, options.chance).catch(ignored);
     await player.until(({ room }) => room?.phase === "gathering" || room?.phase === "results");
     await pause(options, 2_500);
   }
@@ -68,26 +67,15 @@ async function gather(player: PlayerClient, { chance, lobby }: BotOptions): Prom
   if (side) await player.relay({ text: "our wall first" }, { side });
 }
 
-/** Does what there is to do until the run is called and a pass is there. */
-async function untilPass(player: PlayerClient, options: BotOptions): Promise<BoardingPass> {
-  const { pass, picture } = player;
-  if (pass && pass.run === picture.room?.run) return pass;
-  const called = player.nextPass(180_000);
-  let isCalled = false;
-  called.then(
-    () => {
-      isCalled = true;
-    },
-    () => {
-      isCalled = true;
-    },
-  );
-  while (!isCalled && !options.signal.aborted) {
+/** Does what there is to do until a run is called that was not played yet. */
+async function untilCalled(player: PlayerClient, options: BotOptions): Promise<void> {
+  const isCalled = () => ["travelling", "playing"].includes(player.picture.room?.phase ?? "");
+  for (const begin = Date.now(); !isCalled() && !options.signal.aborted; ) {
+    if (Date.now() - begin > 180_000) throw new Error("the game closed: nobody has started for three minutes");
     await pause(options, 1_800);
     const { room } = player.picture;
-    if (room && !isCalled) await act(player, room, options).catch(ignored);
+    if (room && !isCalled()) await act(player, room, options).catch(ignored);
   }
-  return called;
 }
 
 /** One thing a member does while it waits; the host also brings the room to its start. */
@@ -96,6 +84,7 @@ async function act(player: PlayerClient, room: RoomView, { chance }: BotOptions)
   const isHost = room.host === player.id;
   if (room.phase === "results" && isHost) return player.ask(chance() < 0.5 ? "room.again" : "room.gather", {});
   if (me === undefined || room.phase !== "gathering" || Object.keys(room.members).length < 2) return undefined;
+  if (room.kind === "moonlight" && me.vote === undefined) return player.vote(oneOf(VOTED, chance));
   const governing = isHost ? govern(player, room, chance) : undefined;
   if (governing) return governing;
   if (room.baton?.holder === player.id && chance() < 0.3) return player.ask("room.give-baton", {});

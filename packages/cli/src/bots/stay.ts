@@ -1,5 +1,5 @@
 import { setTimeout as wait } from "node:timers/promises";
-import { ProblemError } from "@yellow-harbor/client";
+import { type PlayerClient, ProblemError } from "@yellow-harbor/client";
 import type { BoardingPass, RoomView } from "@yellow-harbor/protocol";
 import { type Bot, pause } from "./bot.ts";
 import { count } from "./tally.ts";
@@ -68,6 +68,8 @@ async function step(
   const me = room.members[player.id];
   const isHost = room.host === player.id;
   if (room.phase === "results" && isHost) return void (await player.ask("room.gather", {}));
+  if (room.phase === "travelling") return travelStep(player, room);
+  if (room.phase === "playing" && isHost && room.destination?.by === "relayed") return endRun(player, chance, room);
   if (room.phase !== "gathering") return;
   if (
     isHost &&
@@ -83,6 +85,21 @@ async function step(
     await player.start();
     tally.started += 1;
   }
+}
+
+/** Where the service relays a bot is there at once; a world of its own it has none. */
+async function travelStep(player: PlayerClient, { travel, members }: RoomView): Promise<void> {
+  const isAsked = travel?.step === "preparing" && travel.player === player.id;
+  if (isAsked) return void (await player.travel.decline("bots run no world"));
+  const isThere = members[player.id]?.aboard === true;
+  if (travel?.by === "relayed" && travel.step === "boarding" && !isThere) await player.travel.arrive();
+}
+
+/** Now and then a host decides how a run has ended that nobody else looks at. */
+async function endRun(player: PlayerClient, chance: () => number, { members }: RoomView): Promise<void> {
+  if (chance() > 0.2) return;
+  const standings = Object.keys(members).map((id) => ({ player: id, score: Math.floor(chance() * 10) }));
+  await player.ask("room.set-result", { standings });
 }
 
 async function playRun(bot: Bot, pass: BoardingPass, boardAfterMs: number): Promise<void> {

@@ -14,6 +14,14 @@ export function addExplain(program: Command): void {
       screen.show(await operator.explainRoom(id), ({ text }) => text);
     });
   explain
+    .command("travel")
+    .description("whom a room's travel waits for, since when, and what happens next and when")
+    .argument("<room>", "code or id")
+    .action(async (id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.explainTravel(id), ({ text }) => text);
+    });
+  explain
     .command("join")
     .description("why a player may or may not join a room, and what would change it")
     .argument("<player>", "id; yh player list shows them")

@@ -65,7 +65,11 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
     tell(`Your pass for ${pass.level} is here: ${pass.address.host}:${pass.address.port}.`, { pass }),
   );
   player.on("outOfRoom", ({ cause, by, why, lobby }) => {
-    const what = cause === "put-out" ? `The ${by} has put you out of the room` : "The room was closed";
+    const what = {
+      "put-out": `The ${by} has put you out of the room`,
+      closed: "The room was closed",
+      late: "You came too late to travel with the room",
+    }[cause];
     tell(`${what}${why ? `: ${why}` : ""}. You stand in ${lobby.id} again.`, { outOfRoom: { cause, by, why } });
   });
   player.on("relayed", ({ from, body }) => {

@@ -22,6 +22,15 @@ export function addRoomVerbs(room: Command): void {
       screen.show(await operator.closeRoom(id, reason), () => [`Room ${id} is closed.`]);
     });
   room
+    .command("abort-travel")
+    .description("give the travel of a room up; everybody is where they were, ready as they were")
+    .argument(...ROOM)
+    .option(...REASON)
+    .action(async (id: string, { reason }: Reasoned, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.abortTravel(id, reason), () => [`The travel of room ${id} is given up.`]);
+    });
+  room
     .command("put-out")
     .description("put a member out of a room")
     .argument(...ROOM)

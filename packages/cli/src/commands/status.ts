@@ -26,6 +26,7 @@ function render(status: StatusView, width: number): string[] {
       `rooms      ${counts(rooms)}`,
       `instances  ${counts(instances)}`,
       `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (99th percentile, most ${status.process.loopDelayMostMs} ms)`,
+      ...(status.relay === undefined ? [] : [`relayed    ${relayed(status.relay)}`]),
       `journal    ${journal.seq} events durable, ${journal.waiting} waiting, ${journal.commits} commits`,
     ],
     "",
@@ -42,6 +43,11 @@ function render(status: StatusView, width: number): string[] {
     ),
   ];
 }
+
+const kib = (bytes: number) => `${Math.round(bytes / 1024)} KiB`;
+
+const relayed = ({ connections, bytesToInstances, bytesToPlayers }: NonNullable<StatusView["relay"]>) =>
+  `${connections} connections to instances, ${kib(bytesToInstances)} to them and ${kib(bytesToPlayers)} back`;
 
 function counts(record: Record<string, number>): string {
   const some = Object.entries(record).filter(([, count]) => count > 0);

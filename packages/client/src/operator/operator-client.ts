@@ -9,7 +9,10 @@ import {
   type RoomPage,
   type RoomPast,
   type RoomView,
+  reachCauseOf,
+  reachText,
   type StatusView,
+  type TravelExplanation,
   type WatchMessage,
 } from "@yellow-harbor/protocol";
 import { ProblemError } from "../problem-error.ts";
@@ -56,6 +59,16 @@ export class OperatorClient {
   /** Why a player may or may not join a room. */
   explainJoin(idOrCode: string, player: string): Promise<JoinExplanation> {
     return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/explain-join`, { player });
+  }
+
+  /** Whom a room's travel waits for, since when, and what happens next and when. */
+  explainTravel(idOrCode: string): Promise<TravelExplanation> {
+    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/explain-travel`);
+  }
+
+  /** Gives the travel of a room up: everybody is where they were, ready as they were. */
+  abortTravel(idOrCode: string, reason?: string): Promise<Revised> {
+    return this.#toRoom(idOrCode, "abort-travel", { reason });
   }
 
   players(query: { limit?: number; after?: string } = {}): Promise<PlayerPage> {
@@ -173,11 +186,11 @@ export class OperatorClient {
       });
     } catch (error) {
       if (signal?.aborted) throw error;
-      const { cause: why, message } = error as Error & { cause?: { code?: string; message?: string } };
-      const cause = why?.code ?? why?.message ?? message;
+      // What fetch throws tells nothing; its cause does, on Node.
+      const cause = reachCauseOf((error as Error).cause ?? error);
       throw ProblemError.of(
         "service-unreachable",
-        `Nothing answers at ${this.#url || "this page's address"} (${cause}). Is the service running, and is the address right?`,
+        `No answer from ${this.#url || "this page's address"}. ${reachText(cause)}`,
       );
     }
     if (response.ok) return response;

@@ -4,6 +4,8 @@ import {
   type ProblemCode,
   problem,
   problemTable,
+  reachCauseOf,
+  reachText,
   ServiceFrame,
   type Welcome,
   WIRE_SUBPROTOCOL,
@@ -148,16 +150,16 @@ export class Link {
   #opened(url: string): Promise<void> {
     return new Promise((resolve, reject) => {
       const socket = this.#socket;
-      let reason = "no answer";
+      let fault: unknown;
       socket.addEventListener("open", resolve);
       socket.addEventListener("message", ({ data }) => this.#hear(String(data)));
       socket.addEventListener("error", (event) => {
-        reason = (event as { message?: string }).message || reason;
+        fault = (event as { error?: unknown }).error ?? event;
       });
       socket.addEventListener("close", ({ code, reason: said }) => {
         const unreachable = problem(
           "service-unreachable",
-          `Nothing answers at ${url} (${reason}). Is the service running, and is the address right?`,
+          `No connection to ${url}. ${reachText(reachCauseOf(fault))}`,
         );
         reject(new ProblemError(unreachable));
         this.#end(code, said, unreachable);

@@ -7,11 +7,13 @@ import {
   playerRequests,
   type RoomListing,
 } from "@yellow-harbor/protocol";
+import { followAttention } from "./attention.ts";
 import { Emitter } from "./emitter.ts";
 import type { PlayerOptions } from "./options.ts";
 import type { Picture } from "./picture.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { PlayerSession } from "./player-session.ts";
+import { TravelVerbs } from "./travel-verbs.ts";
 import { waitFor } from "./waiting.ts";
 
 /**
@@ -22,10 +24,20 @@ export class PlayerClient {
   readonly #options: PlayerOptions;
   readonly #events = new Emitter<PlayerEvents>();
   readonly #session: PlayerSession;
+  /** What there is to say on the way to the run under way. */
+  readonly travel: TravelVerbs;
 
   private constructor(options: PlayerOptions) {
     this.#options = options;
     this.#session = new PlayerSession(options, this.#events);
+    this.travel = new TravelVerbs(
+      (ask, args) => this.ask(ask, args),
+      () => this.picture.room,
+    );
+    const stop = followAttention((background) => {
+      if (this.picture.room && this.isConnected) this.attend(background).catch(() => undefined);
+    });
+    this.on("ended", stop);
   }
 
   /** Connects and says hello. Rejects with {@link ProblemError} when the service refuses or does not answer. */
@@ -172,6 +184,16 @@ export class PlayerClient {
 
   start(): Promise<PlayerReply<"room.start">> {
     return this.ask("room.start", {});
+  }
+
+  /** Says which level one is for, where levels are voted for. */
+  vote(level: string): Promise<PlayerReply<"room.vote">> {
+    return this.ask("room.vote", { level });
+  }
+
+  /** Says that the game has gone to the background, or is in front again. On a page that is said by itself. */
+  attend(background: boolean): Promise<PlayerReply<"room.attend">> {
+    return this.ask("room.attend", { background });
   }
 
   stopCount(): Promise<PlayerReply<"room.stop-count">> {

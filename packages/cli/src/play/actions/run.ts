@@ -28,10 +28,11 @@ export const runActions: Actions = {
     about: "wait for the address and your boarding pass",
     run: async (player) => {
       const pass = await player.nextPass(WAIT_SECONDS * 1000);
-      const { address, level, instance } = pass;
+      const { address, level, instance, player: host } = pass;
+      const where = instance ?? `the world of ${player.picture.room?.members[host ?? ""]?.name ?? host}`;
       return {
         result: pass,
-        text: [`${level} on ${instance} at ${address.host}:${address.port}`, `pass ${pass.pass}`],
+        text: [`${level} on ${where} at ${address.host}:${address.port}`, `pass ${pass.pass}`],
       };
     },
   },
@@ -59,9 +60,9 @@ export const runActions: Actions = {
     },
   },
   again: {
-    usage: "again",
-    about: "while the result is shown: start once more (host)",
-    run: (player) => quiet(player.ask("room.again", {})),
+    usage: "again [LEVEL]",
+    about: "while the result is shown: start once more, or for another level (host)",
+    run: (player, [level]) => quiet(player.ask("room.again", level === undefined ? {} : { level })),
   },
   gather: {
     usage: "gather",

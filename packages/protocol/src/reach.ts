@@ -75,7 +75,7 @@ const signs: readonly (readonly [RegExp, ReachCause])[] = [
   [/EHOSTUNREACH|ENETUNREACH|EADDRNOTAVAIL/, "no-route"],
   [/CERT_|certificate|ERR_TLS|self.signed|UNABLE_TO/i, "tls-untrusted"],
   [/wrong version number|packet length too long|EPROTO|SSL routines/i, "tls-missing"],
-  [/Unexpected server response: (4|5)\d\d/, "no-upgrade"],
+  [/Unexpected server response: \d\d\d/, "no-upgrade"],
   [/Parse Error|HPE_|Invalid (Upgrade|Sec-WebSocket)|invalid status/i, "wrong-protocol"],
   [/ECONNRESET|EPIPE|socket hang up/, "closed-early"],
 ];

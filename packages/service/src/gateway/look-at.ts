@@ -51,7 +51,8 @@ async function boardCommand(
 async function faultOf(host: string, port: number, { ownPort }: LookParts): Promise<string | undefined> {
   const bare = host.replace(/^\[|\]$/g, "");
   const isName = isIP(bare) === 0;
-  if (isName && /^[\d.]+$/.test(bare)) return "expected an IP address of four numbers, or a name";
+  // Programs differ in how they read other ways of writing numbers, so none is taken.
+  if (isName && /(^|\.)(0x[\da-f]*|\d+)\.?$/i.test(bare)) return "expected an IP address of four numbers, or a name";
   const found = isName ? await addressesOf(bare) : [bare];
   if (found.length === 0) return "expected a name that stands for an address; this one is not known";
   if (!found.every(isUsable)) return "expected the address of one computer";

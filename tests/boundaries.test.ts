@@ -5,10 +5,11 @@ import { findCircle, importsOf, type SourceFile, sourcesIn } from "./imports.ts"
 const mayImport: Readonly<Record<string, readonly string[]>> = {
   "packages/protocol": [],
   "packages/core": ["protocol"],
-  "packages/service": ["protocol", "core"],
+  "packages/reach": ["protocol"],
+  "packages/service": ["protocol", "core", "reach"],
   "packages/client": ["protocol"],
   "packages/kit": ["protocol"],
-  "packages/cli": ["protocol", "client", "service"],
+  "packages/cli": ["protocol", "client", "reach", "service"],
   "packages/console": ["protocol", "client"],
   "examples/tidewrights": ["protocol", "client", "kit"],
 };

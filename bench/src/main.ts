@@ -9,8 +9,9 @@ import { fanout } from "./rows/fanout.ts";
 import { growth } from "./rows/growth.ts";
 import { memory } from "./rows/memory.ts";
 import { recover } from "./rows/recover.ts";
+import { warmStart } from "./rows/warm-start.ts";
 
-const rows: readonly Row[] = [commands, commit, boot, fanout, directory, memory, growth, recover];
+const rows: readonly Row[] = [commands, commit, boot, fanout, directory, memory, growth, recover, warmStart];
 
 const { values, positionals } = parseArgs({
   options: { json: { type: "boolean", default: false } },

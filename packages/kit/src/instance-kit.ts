@@ -1,6 +1,12 @@
 import { randomUUID } from "node:crypto";
 import { setTimeout as wait } from "node:timers/promises";
-import type { BoardReply, instanceEnvironment, MatchOrder, Order, PulseReply } from "@yellow-harbor/protocol";
+import {
+  type BoardReply,
+  type MatchOrder,
+  instanceEnvironment as names,
+  type Order,
+  type PulseReply,
+} from "@yellow-harbor/protocol";
 import { call, RefusedError, UnreachableError } from "./call.ts";
 
 /** What the service orders. A handler that returns a promise is awaited before the order counts as carried out. */
@@ -28,15 +34,6 @@ export interface KitEnvironment {
   readonly host: string;
   readonly port: number;
 }
-
-// Written out, and held against the protocol by its type, so that the kit needs nothing at run time but Node.
-const names: typeof instanceEnvironment = {
-  serviceUrl: "YELLOW_HARBOR_URL",
-  key: "YELLOW_HARBOR_KEY",
-  instance: "YELLOW_HARBOR_INSTANCE",
-  host: "YELLOW_HARBOR_HOST",
-  port: "YELLOW_HARBOR_PORT",
-};
 
 const RETRY_FIRST_MS = 200;
 const RETRY_MOST_MS = 3_000;

@@ -1,6 +1,7 @@
+import { spawn } from "node:child_process";
 import { once } from "node:events";
 import { createServer as createHttp } from "node:http";
-import { type AddressInfo, createServer, type Server } from "node:net";
+import { type AddressInfo, connect, createServer, type Server, type Socket } from "node:net";
 import { reachCauseOf } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { addressKind, diagnose, isUsable, listeningPorts, ownAddresses, sameAddress, tryTcp } from "./index.ts";
@@ -134,11 +135,22 @@ describe("a way to a service", () => {
     expect(reachCauseOf(undefined)).toBe("unexplained");
   });
 
-  it("is given up after its patience", async () => {
-    expect(await tryTcp("127.0.0.1", await listening(createServer()), 0)).toMatchObject({
-      ok: false,
-      cause: "no-answer",
-    });
+  it("is given up after its patience where a program hangs and takes nobody in any more", async () => {
+    const script =
+      'require("net").createServer().listen({ port: 0, host: "127.0.0.1", backlog: 1 }, function () { console.log(this.address().port) })';
+    const child = spawn(process.execPath, ["-e", script], { stdio: ["ignore", "pipe", "inherit"] });
+    const sockets: Socket[] = [];
+    try {
+      const [text] = (await once(child.stdout, "data")) as [Buffer];
+      child.kill("SIGSTOP");
+      // The system takes in a few for a program that does not; then it lets everybody wait.
+      for (let n = 0; n < 8; n++) sockets.push(connect(Number(text), "127.0.0.1").on("error", ignore));
+      await once(sockets[0] as Socket, "connect");
+      expect(await tryTcp("127.0.0.1", Number(text), 300)).toMatchObject({ ok: false, cause: "no-answer" });
+    } finally {
+      for (const socket of sockets) socket.destroy();
+      child.kill("SIGKILL");
+    }
   });
 });
 

@@ -57,12 +57,19 @@ function renderList(rooms: readonly RoomView[], hasMore: boolean, { width, absol
 
 const hostOf = (room: RoomView) => (room.host === undefined ? "-" : (room.members[room.host]?.name ?? room.host));
 
+function preparing({ travel, members }: RoomView): string {
+  if (travel?.by === "dedicated") return "an instance";
+  return travel?.by === "relayed"
+    ? "relaying"
+    : `${members[travel?.player ?? ""]?.name ?? "the host"} to run the world`;
+}
+
 function waitsFor(room: RoomView): string {
   if (room.phase === "playing") return "the result";
   if (room.phase === "counting") return "the countdown";
   if (room.phase === "results") return "a look at the result";
   const { travel } = room;
-  if (travel?.step === "preparing") return "an instance";
+  if (travel?.step === "preparing") return preparing(room);
   if (travel) return travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ");
   return room.missing.length === 0 ? "the host to start" : room.missing.map((row) => row.text).join("; ");
 }

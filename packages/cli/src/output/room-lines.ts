@@ -16,6 +16,18 @@ function nameIn({ host, baton }: RoomView, { id, name }: MemberView): string {
   return marks.length === 0 ? name : `${name} (${marks.join(", ")})`;
 }
 
+function presenceIn({ awayUntilMs, attention }: MemberView, now: number): string {
+  if (awayUntilMs !== undefined) return pc.yellow(`away, place given up ${relative(awayUntilMs, now)}`);
+  if (attention === undefined) return "here";
+  return pc.yellow(attention === "silent" ? "here, game silent" : "here, in the background");
+}
+
+function inLevel({ travel }: RoomView, { id, aboard }: MemberView): string {
+  if (aboard) return pc.green("yes");
+  const percent = travel?.travellers[id]?.percent;
+  return percent === undefined ? "no" : `${percent} %`;
+}
+
 /** A room in lines: what it is, `why` it is so, who is in it. Times are told as of `now`. */
 export function roomLines(
   room: RoomView,
@@ -26,12 +38,16 @@ export function roomLines(
   const { result, destination, travel } = room;
   const address = destination?.address ?? travel?.address;
   const instance = destination?.instance ?? travel?.instance;
+  const host = destination?.player ?? travel?.player;
   const rank = (player: string) => result?.standings.find((row) => row.player === player);
   return [
     `${pc.bold(room.code)}  ${room.name}  ${phaseText(room.phase)}  ${pc.dim(room.id)}`,
     `lobby ${room.lobby}, kind ${room.kind}, level ${room.level?.id ?? "none picked"}, opened ${when(room.openedAtMs, now, absolute)}, revision ${room.revision}`,
     ...settingsLine(room),
     ...(instance ? [`instance ${instance}${address ? ` at ${address.host}:${address.port}` : ""}`] : []),
+    ...(host
+      ? [`in the world of ${room.members[host]?.name ?? host}${address ? ` at ${address.host}:${address.port}` : ""}`]
+      : []),
     ...(why.length > 0 ? ["", ...why] : []),
     "",
     ...table(
@@ -43,11 +59,9 @@ export function roomLines(
         { heading: "READY", value: (member) => (member.ready ? pc.green("ready") : "not ready") },
         {
           heading: "PRESENCE",
-          value: (member) =>
-            member.awayUntilMs === undefined
-              ? "here"
-              : pc.yellow(`away, place given up ${relative(member.awayUntilMs, now)}`),
+          value: (member) => presenceIn(member, now),
         },
+        ...(room.run ? [{ heading: "IN LEVEL", value: (member: MemberView) => inLevel(room, member) }] : []),
         {
           heading: "LATENCY",
           value: ({ latencyMs, jitterMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms ±${jitterMs}`),

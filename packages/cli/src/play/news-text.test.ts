@@ -8,7 +8,8 @@ const level = { id: "brine-gate", title: "Brine Gate", least: 2, most: 6 };
 const room = {
   ...{ members, name: "Low water", capacity: 3, visibility: "locked", missing: [{ text: "Brisa is not ready" }] },
   board: { flag: { box: [{ up: true }] } },
-  travel: { address: { host: "127.0.0.1", port: 7500 } },
+  phase: "gathering",
+  travel: { by: "dedicated", address: { host: "127.0.0.1", port: 7500 } },
   result: { standings: [{ player: "p_2", rank: 1, score: 9 }] },
 };
 const inRoom = { lobby: undefined, room } as unknown as Picture;

@@ -6,6 +6,7 @@ import { PhaseMark, ReadyMark } from "./marks.tsx";
 import { Fact } from "./panel.tsx";
 import { waitsFor } from "./rooms.tsx";
 import { span } from "./time.ts";
+import { destinationWords, Travel } from "./travel.tsx";
 
 /** A room: who is in it, what it waits for, where it goes. Times are told as of `now`. */
 export function RoomBody({ room, now }: { room: RoomView; now: number }) {
@@ -21,10 +22,10 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
         <Fact label="waits for">{waitsFor(room)}</Fact>
         {room.startsAtMs !== undefined && <Fact label="starts in">{span(room.startsAtMs - now)}</Fact>}
         {room.gathersAtMs !== undefined && <Fact label="gathers in">{span(room.gathersAtMs - now)}</Fact>}
-        {travel && <Fact label="gives up in">{span(travel.deadlineMs - now)}</Fact>}
         <Fact label="level">
           {room.level ? `${room.level.title}, ${room.level.least} to ${room.level.most} players` : "not picked"}
         </Fact>
+        {destination && <Fact label="plays at">{placeWords(room)}</Fact>}
         {address && (
           <Fact label="address">
             <span className="font-mono text-xs">
@@ -50,6 +51,7 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
           <Id id={room.id} />
         </Fact>
       </dl>
+      {travel && <Travel travel={travel} room={room} now={now} />}
       <table className="table table-xs">
         <thead>
           <tr>
@@ -77,10 +79,22 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
         </tbody>
       </table>
       <Board board={room.board} room={room} />
-      {result?.note && <p className="text-sm opacity-80">Last run: {result.note}.</p>}
+      {result?.note && (
+        <p className="text-sm opacity-80">
+          Last run{result.void && ", void"}: {result.note}
+          {result.note.endsWith(".") ? "" : "."}
+        </p>
+      )}
       {setback && <p className="text-sm text-warning">The last start came to nothing: {setback.detail}</p>}
     </>
   );
+}
+
+/** Where a run is under way. */
+function placeWords({ destination, members }: RoomView): string {
+  if (destination === undefined) return "";
+  const host = destination.player && members[destination.player]?.name;
+  return host ? `${host}'s world` : destinationWords[destination.by];
 }
 
 interface Group {
@@ -153,6 +167,15 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
             {member.latencyMs} ms
           </span>
         )}
+        {room.phase === "playing" && !member.aboard && (
+          <span className="block text-warning text-xs">not in the level</span>
+        )}
+        {member.attention && (
+          <span className="block text-warning text-xs">
+            {member.attention === "silent" ? "game is silent" : "in the background"}
+          </span>
+        )}
+        {member.vote && <span className="block text-xs opacity-80">for {member.vote}</span>}
         {member.swapWith && (
           <span className="block text-xs opacity-80">offers {room.members[member.swapWith]?.name} to swap</span>
         )}

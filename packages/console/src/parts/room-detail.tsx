@@ -1,6 +1,7 @@
 import type { RoomView } from "@yellow-harbor/protocol";
 import { History } from "lucide-react";
 import { useState } from "react";
+import { GiveUpTravel } from "./give-up-travel.tsx";
 import { LookBack } from "./look-back.tsx";
 import { Panel } from "./panel.tsx";
 import { RoomBody } from "./room-body.tsx";
@@ -17,6 +18,7 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
         <button type="button" className="btn btn-xs" onClick={() => setLooksBack(true)}>
           <History size={13} aria-hidden /> Look back
         </button>
+        {room.travel && <GiveUpTravel room={room} />}
         <WhyJoin room={room} />
       </div>
     </Panel>

@@ -2,6 +2,7 @@ import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decis
 import { newId } from "../harbor/stamp.ts";
 import { isGood } from "./berths.ts";
 import type { PoolCommand } from "./commands.ts";
+import { wakeUp } from "./ending.ts";
 import { heldBy } from "./hand-out.ts";
 
 type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
@@ -26,7 +27,7 @@ export function addBerth({ state, rules, at, chance }: Moment, command: Doing<"p
         player: { id, name, place },
       },
     ],
-    { effects: [{ effect: "wake-instance", instance: instance.id }] },
+    { effects: [wakeUp(instance)] },
   );
 }
 
@@ -36,6 +37,6 @@ export function endMatch({ state }: Moment, { room, run, reason }: Doing<"pool.e
   if (instance?.match?.run !== run) return nothingToDo;
   const number = instance.ordersGiven + 1;
   return accept([{ kind: "instance.match-ended", instance: instance.id, number, run, reason }], {
-    effects: [{ effect: "wake-instance", instance: instance.id }],
+    effects: [wakeUp(instance)],
   });
 }

@@ -1,6 +1,7 @@
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { checkBerth } from "./berths.ts";
 import type { InstanceCommand } from "./commands.ts";
+import { wakeUp } from "./ending.ts";
 import { rank } from "./rank.ts";
 import type { Instance } from "./state.ts";
 
@@ -41,7 +42,7 @@ export function freeBerth(instance: Instance, player: string): Decision {
   const order = { number: instance.ordersGiven + 1, run: match.run };
   const event = { kind: "instance.unboarded", instance: instance.id, player, name: berth.name } as const;
   return accept([{ ...event, reason: "left-room", ...order }], {
-    effects: [{ effect: "wake-instance", instance: instance.id }],
+    effects: [wakeUp(instance)],
   });
 }
 

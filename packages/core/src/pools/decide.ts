@@ -4,7 +4,7 @@ import { newId } from "../harbor/stamp.ts";
 import { addBerth, endMatch } from "./amend.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
 import type { InstanceCommand, PoolCommand } from "./commands.ts";
-import { exited, fail, killLate, startFailed, stopLate } from "./ending.ts";
+import { exited, fail, killLate, startFailed, stopLate, wakeUp } from "./ending.ts";
 import { handOut, heldBy, release, releaseFormer } from "./hand-out.ts";
 import type { Instance } from "./state.ts";
 
@@ -132,7 +132,7 @@ function assign({ chance }: Moment, instance: Instance, { match }: Doing<"instan
   const passes = recordOf(match.players.map((player) => [player.id, newId("b", chance)]));
   const number = instance.ordersGiven + 1;
   return accept([{ kind: "instance.assigned", instance: instance.id, number, match, passes }], {
-    effects: [{ effect: "wake-instance", instance: instance.id }],
+    effects: [wakeUp(instance)],
   });
 }
 

@@ -1,8 +1,16 @@
 import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
+import type { Effect } from "../harbor/effect.ts";
 import type { PoolEvent } from "./events.ts";
 import type { Instance } from "./state.ts";
 
 const STRANGER_MS = 60_000;
+
+/** The instance has an order more than it has been given so far. */
+export const wakeUp = ({ id, ordersGiven }: Instance): Effect => ({
+  effect: "wake-instance",
+  instance: id,
+  upTo: ordersGiven + 1,
+});
 
 /** The polite order to stop. */
 export function stopEvent(instance: Instance, reason: string, at: number): PoolEvent {

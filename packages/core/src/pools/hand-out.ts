@@ -3,7 +3,7 @@ import { accept, type Decision, type Moment, refuse } from "../harbor/decision.t
 import type { PoolRules } from "../harbor/rules.ts";
 import { newId } from "../harbor/stamp.ts";
 import type { PoolCommand } from "./commands.ts";
-import { stopEvent } from "./ending.ts";
+import { stopEvent, wakeUp } from "./ending.ts";
 import type { PoolEvent } from "./events.ts";
 import type { Instance, PoolsState } from "./state.ts";
 
@@ -33,7 +33,7 @@ export function releaseFormer({ state, at }: Moment, room: RoomId): Decision {
   );
   return accept(
     former.map((one) => stopEvent(one, "its room has gone on to another place", at)),
-    { effects: former.map(({ id }) => ({ effect: "wake-instance", instance: id })) },
+    { effects: former.map(wakeUp) },
   );
 }
 
@@ -43,7 +43,7 @@ export function release(
 ): Decision {
   const held = heldBy(state.pools, room);
   if (held === undefined || held.state === "draining") return accept([]);
-  return accept([stopEvent(held, reason, at)], { effects: [{ effect: "wake-instance", instance: held.id }] });
+  return accept([stopEvent(held, reason, at)], { effects: [wakeUp(held)] });
 }
 
 export function heldBy(pools: PoolsState, room: RoomId): Instance | undefined {

@@ -15,13 +15,17 @@ export interface PackedRows {
 }
 
 export interface PackedBatch extends PackedRows {
-  readonly instances: readonly InstanceView[];
+  /** As one JSON text. */
+  readonly instances: string;
 }
 
-export const packBatch = ({ rows, instances }: JournalBatch): PackedBatch => ({ ...packRows(rows), instances });
+export const packBatch = ({ rows, instances }: JournalBatch): PackedBatch => ({
+  ...packRows(rows),
+  instances: instances.length === 0 ? "" : JSON.stringify(instances),
+});
 export const unpackBatch = (packed: PackedBatch): JournalBatch => ({
   rows: unpackRows(packed),
-  instances: packed.instances,
+  instances: packed.instances === "" ? [] : (JSON.parse(packed.instances) as InstanceView[]),
 });
 
 export function packRows(rows: readonly JournalRow[]): PackedRows {

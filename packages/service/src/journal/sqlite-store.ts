@@ -20,6 +20,8 @@ const insertInto = (rows: number) => {
   return `INSERT INTO journal (seq, at_ms, kind, body) VALUES ${places}`;
 };
 
+const PUT_INSTANCE = `INSERT INTO instances (id, ordered_at_ms, pool, state, view) VALUES (?, ?, ?, ?, ?)
+  ON CONFLICT (id) DO UPDATE SET ordered_at_ms = excluded.ordered_at_ms, pool = excluded.pool, state = excluded.state, view = excluded.view`;
 const SELECT_ROWS = "SELECT seq, at_ms AS atMs, kind, body FROM journal WHERE seq >= ? ORDER BY seq LIMIT ?";
 
 /** A data folder that cannot be used, in words for the one who started the service. */
@@ -39,6 +41,7 @@ export class SqliteStore {
   readonly #insertRow: Database.Statement;
   readonly #insertRows: Database.Statement;
   readonly #selectRows: Database.Statement;
+  readonly #putInstance: Database.Statement;
   #lastSeq: number;
   /** Time of the event that was the last one when the file was opened. */
   readonly lastAtMs: number;
@@ -60,6 +63,7 @@ export class SqliteStore {
       this.#insertRow = this.#sqlite.prepare(insertInto(1));
       this.#insertRows = this.#sqlite.prepare(insertInto(ROWS_AT_ONCE));
       this.#selectRows = this.#sqlite.prepare(SELECT_ROWS);
+      this.#putInstance = this.#sqlite.prepare(PUT_INSTANCE);
     } catch (error) {
       this.#lock.close();
       throw error instanceof DataFolderError ? error : unusable(file, error);
@@ -174,8 +178,7 @@ export class SqliteStore {
 
   #record(view: InstanceView): void {
     const { id, orderedAtMs, pool, state } = view;
-    const record = { id, orderedAtMs, pool, state, view: JSON.stringify(view) };
-    this.#db.insert(instanceTable).values(record).onConflictDoUpdate({ target: instanceTable.id, set: record }).run();
+    this.#putInstance.run(id, orderedAtMs, pool, state, JSON.stringify(view));
   }
 }
 

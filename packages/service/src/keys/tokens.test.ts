@@ -44,7 +44,13 @@ describe("a boarding pass", () => {
   it("names player, run and its own id, and holds for its instance until it expires", async () => {
     const { pass, address, level } = await tokens.signPass(owed(later()));
     expect([address.port, level]).toEqual([7500, "brine-gate"]);
-    const right = { ok: true, player: "p_000000000001", pass: "b_000000000001", run: "u_000000000001" };
+    const right = {
+      ok: true,
+      player: "p_000000000001",
+      pass: "b_000000000001",
+      run: "u_000000000001",
+      level: "brine-gate",
+    };
     expect(await tokens.checkPass(pass, "i_000000000001")).toEqual(right);
     expect(await tokens.checkPass(pass, "i_000000000002")).toEqual({ ok: false, code: "pass-foreign" });
     const expired = await tokens.signPass(owed(Date.now() - 5_000));

@@ -1,5 +1,5 @@
 import type { InstanceEffect, ProbeWorld } from "@yellow-harbor/core";
-import type { InstanceId, PlayerId } from "@yellow-harbor/protocol";
+import type { PlayerId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { Config } from "../config/schema.ts";
 import { steadyMs } from "../harbor/clock.ts";
@@ -79,7 +79,7 @@ export class EffectRunner {
         return this.#parts.runtime.submit({ do: "instance.probed", instance, ...probed }, () => undefined);
       }
       case "wake-instance":
-        return this.#wake(instance);
+        return this.#wake(effect);
       case "signal-instance":
         return this.#driver.signal(instance, effect.signal);
     }
@@ -92,13 +92,12 @@ export class EffectRunner {
     runtime.submit({ do: "travel.world-probed", run, player, probed }, () => undefined);
   }
 
-  #wake(instance: InstanceId): void {
+  #wake({ instance, upTo }: Extract<InstanceEffect, { effect: "wake-instance" }>): void {
     const { runtime, pulses } = this.#parts;
-    runtime.read(
-      ({ state }) => state.pools.instances.get(instance)?.orders ?? [],
-      (orders) => orders.length > 0 && pulses.answer(instance, orders),
-      () => undefined,
-    );
+    // Newer orders may have been decided meanwhile, and are not durable yet.
+    const known = runtime.decided.state.pools.instances.get(instance)?.orders ?? [];
+    const orders = known.filter(({ number }) => number <= upTo);
+    if (orders.length > 0) pulses.answer(instance, orders);
   }
 
   /** Instances that have announced themselves must go on being heard. */

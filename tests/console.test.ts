@@ -130,6 +130,37 @@ describe("the console", () => {
     expect(faults).toEqual([]);
   });
 
+  it("shows a travel on its way: who is how far, whom it waits for, what was tried; and gives it up", async () => {
+    const config = testConfig(undefined, (parsed) => {
+      const { crews } = parsed.roomKinds;
+      const kind = crews && { ...crews, destinations: ["player-hosted" as const, "relayed" as const] };
+      return { ...parsed, ...(kind && { roomKinds: { crews: { ...kind, stragglers: "go-without" as const } } }) };
+    });
+    const service = await startTestService(config, { consoleFolder });
+    const { page, faults } = await look(service.url);
+    const { ansel, brisa, room } = await startVoyage(service);
+    await ansel.until((picture) => picture.room?.travel?.player === ansel.id);
+    await ansel.travel.decline("its port is closed");
+    await Promise.all([ansel, brisa].map((player) => player.until(({ room: now }) => now?.travel?.by === "relayed")));
+    await brisa.travel.progress(37);
+    await brisa.attend(true);
+    await page.locator("#rooms tbody tr", { hasText: room.code }).click();
+    const travel = page.getByRole("region", { name: "Travel" });
+    await travel.getByText("relayed by the service").waitFor();
+    await travel.getByText("Not a member's world: Ansel cannot run the world: its port is closed").waitFor();
+    await travel.getByText("in the background").waitFor();
+    await travel.getByText("not waited for; it may follow").waitFor();
+    await travel.getByText("37 %").waitFor();
+    await ansel.travel.arrive();
+    await travel.getByText("has arrived").waitFor();
+    await page.getByRole("button", { name: "Give the travel up" }).click();
+    await page.getByRole("button", { name: "Everybody goes back: do it" }).click();
+    const { room: back } = await ansel.until((picture) => picture.room?.phase === "gathering");
+    expect(back?.setback?.code).toBe("travel-aborted");
+    await travel.waitFor({ state: "detached" });
+    expect(faults).toEqual([]);
+  });
+
   it("says that it has lost the service, keeps the picture, and recovers by itself", async () => {
     const service = await startTestService(testConfig(), { consoleFolder });
     const ansel = await service.player("Ansel");

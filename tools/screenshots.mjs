@@ -47,8 +47,10 @@ async function consolePictures() {
     // A room of the far lobby, which has sides and turns.
     ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
     ["console-look-back", "dark", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
+    ["console-travel", "dark", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
   ]) {
     if (!isWanted(name)) continue;
+    const part = name === "console-travel" ? await travelScene() : undefined;
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
     await page.goto(URL);
     await page.locator("#rooms tbody tr").first().waitFor();
@@ -64,8 +66,35 @@ async function consolePictures() {
     await wait(500);
     await page.screenshot({ path: join(OUT, `${name}.png`) });
     say(`wrote ${name}.png`);
+    await part?.();
   }
   await browser.close();
+}
+
+/** Four players on their way, each as far as it is; the host could not run the world. Returns how to let them go. */
+async function travelScene() {
+  const { PlayerClient } = await import(join(ROOT, "packages/client/dist/index.js"));
+  const names = ["Sorrel", "Teasel", "Umber", "Vetch"];
+  const players = [];
+  for (const name of names) {
+    players.push(await PlayerClient.connect({ url: URL, name, lobby: "far-light", build: "tidewrights-0.3" }));
+  }
+  const [sorrel, teasel, umber, vetch] = players;
+  const { room } = await sorrel.openRoom({ kind: "moonlight", capacity: 4, name: "Low water" });
+  for (const other of [teasel, umber, vetch]) await other.joinRoom({ room: room.id });
+  for (const player of players) await player.vote("gull-flats");
+  for (const player of players) await player.setReady(true);
+  await sorrel.start();
+  await sorrel.until((picture) => picture.room?.travel?.player === sorrel.id);
+  await sorrel.travel.decline("its port is closed");
+  for (const player of players) await player.until((picture) => picture.room?.travel?.by === "relayed");
+  await sorrel.travel.arrive();
+  await teasel.travel.progress(64);
+  await umber.travel.progress(12);
+  await umber.attend(true);
+  await vetch.travel.progress(88);
+  await vetch.travel.trouble("the level's files are damaged");
+  return () => Promise.all(players.map((player) => player.leave()));
 }
 
 /** A terminal of 100 columns on a display of its own. Needs xvfb, xterm and imagemagick. */
@@ -94,6 +123,12 @@ async function terminalPictures() {
       yh("journal --last 60 --kind room --limit 5"),
       yh("bots --count 10 --seconds 8"),
     ],
+    "yh-travel": [
+      pick("ROOM", "room list --phase travelling --lobby far-light", "code"),
+      yh("room show $ROOM"),
+      yh("explain travel $ROOM"),
+    ],
+    "yh-reach": [yh("address"), yh(`doctor 127.0.0.1:${PORT}`), yh(`doctor 127.0.0.1:${PORT} --build tidewrights-0.2`)],
     "yh-replay": [
       pick("ROOM", "room list --lobby far-light", "code"),
       yh("replay $ROOM --at -6s"),
@@ -109,6 +144,7 @@ async function terminalPictures() {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-pictures-"));
   for (const [name, lines] of Object.entries(scenes)) {
     if (!isWanted(name)) continue;
+    const part = name === "yh-travel" ? await travelScene() : undefined;
     const script = join(folder, `${name}.sh`);
     writeFileSync(script, ["export FORCE_COLOR=1", ...lines, "tput civis; sleep 40"].join("\n"));
     const font = ["-fa", "DejaVu Sans Mono", "-fs", "10"];
@@ -135,6 +171,7 @@ async function terminalPictures() {
     await run("import", ["-display", display, "-window", "root", file]);
     await run("mogrify", ["-crop", "1264x788+4+4", "-trim", "-bordercolor", "#0D2433", "-border", "14", file]);
     say(`wrote ${name}.png`);
+    await part?.();
     xterm.kill();
     await wait(300);
   }

@@ -74,8 +74,8 @@ function TravellerRow({ traveller: { id, percent, arrived, trouble }, room, isWa
   return (
     <li className="text-sm">
       <div className="flex items-center justify-between gap-2">
-        <span className="truncate">{name}</span>
-        <span className={`flex items-center gap-1 whitespace-nowrap text-xs ${state.tone}`}>
+        <span className="min-w-0 truncate">{name}</span>
+        <span className={`flex shrink-0 items-center gap-1 whitespace-nowrap text-xs ${state.tone}`}>
           <state.icon size={13} aria-hidden />
           {state.word}
           {!arrived && <span className="tabular-nums">{percent} %</span>}
@@ -87,6 +87,7 @@ function TravellerRow({ traveller: { id, percent, arrived, trouble }, room, isWa
         max={100}
         aria-label={`${name} loads`}
       />
+      {!arrived && !isWaitedFor && <p className="text-xs opacity-80">not waited for; it may follow</p>}
       {trouble && <p className="text-warning text-xs">cannot get there: {trouble}</p>}
     </li>
   );
@@ -96,10 +97,9 @@ function stateOf(arrived: boolean, isWaitedFor: boolean, member: RoomView["membe
   if (arrived) return { icon: Check, tone: "text-success", word: "has arrived" };
   const calm = "opacity-80";
   const late = isWaitedFor ? "text-warning" : calm;
-  const rest = isWaitedFor ? "" : ", not waited for";
-  if (member?.presence === "away") return { icon: Hourglass, tone: late, word: `away${rest}` };
-  if (member?.attention === "background") return { icon: EyeOff, tone: late, word: `in the background${rest}` };
-  if (member?.attention === "silent") return { icon: EyeOff, tone: late, word: `silent${rest}` };
+  if (member?.presence === "away") return { icon: Hourglass, tone: late, word: "away" };
+  if (member?.attention === "background") return { icon: EyeOff, tone: late, word: "in the background" };
+  if (member?.attention === "silent") return { icon: EyeOff, tone: late, word: "silent" };
   return { icon: CircleDashed, tone: calm, word: "loads" };
 }
 

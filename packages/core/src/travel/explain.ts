@@ -112,7 +112,7 @@ function whatNext(travel: Travel, room: Room): string {
       : `the run begins without ${names}, who may follow`;
   }
   if (travel.stragglers === "wait") return `whoever is not there by then brings the room back to ${back}`;
-  return `with fewer than ${room.ways.leastPlayers} there the room goes back to ${back}`;
+  return `the run begins if at least ${room.ways.leastPlayers} are there, else the room goes back to ${back}`;
 }
 
 const seconds = (ms: number) => `${Math.max(0, Math.round(ms / 1000))} s`;

@@ -12,9 +12,10 @@ export function tellTravel(state: HarborState, event: TravelEvent): string | und
     case "travel.called":
     case "travel.forgot":
     case "travel.progressed":
-    case "travel.boarded":
     case "travel.berth-freed":
       return undefined;
+    case "travel.boarded":
+      return `${name(event.player)} is let into the world of room ${code}.`;
     case "travel.retried":
       return `Room ${code} needs another instance (attempt ${event.attempt}): ${event.detail}`;
     case "travel.rerouted":
@@ -46,7 +47,9 @@ export function tellTravel(state: HarborState, event: TravelEvent): string | und
     case "travel.berth-added":
       return `${event.player.name} gets a berth in the world of room ${code}.`;
     case "travel.world-closed":
-      return event.lost === undefined ? undefined : `The world of room ${code} is lost: ${event.lost}`;
+      return event.lost === undefined
+        ? `The world of room ${code} is over.`
+        : `The world of room ${code} is lost: ${event.lost}`;
     default:
       return assertNever(event);
   }

@@ -57,7 +57,7 @@ function idOf(sqlite: Database.Database, room: string, upTo: number): RoomId | u
 
 /** Events that name a room and tell something of it. Latencies are measured all the time: they are shown, not told. */
 const OF_ROOM = "instr(body, ?)";
-const TOLD_OF_ROOM = `kind <> 'room.measured' AND ${OF_ROOM}`;
+const TOLD_OF_ROOM = `kind NOT IN ('room.measured', 'travel.progressed', 'travel.berth-freed') AND ${OF_ROOM}`;
 const naming = (room: RoomId) => `"room":${JSON.stringify(room)}`;
 
 /** The newest events of a room up to a moment, oldest first. */

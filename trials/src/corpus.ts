@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { DEMO_CONFIG } from "@yellow-harbor/tidewrights";
 
-const [PLAYER, ROOM] = ["p_000000000000", "r_000000000000"];
+const [PLAYER, ROOM, RUN] = ["p_000000000000", "r_000000000000", "u_000000000000"];
 const ask = (name: string, args: object = {}) => ({ frame: "request", id: 1, ask: name, args });
 
 /** One good frame of each kind, to be spoilt. */
@@ -48,6 +48,12 @@ export const frames: readonly object[] = [
     ask("room.write", { key: "a.b", value: { deep: [1, null] }, onLeave: "keep", ifRevision: 0 }),
     ask("room.erase", { key: "a.b" }),
   ],
+  ...[ask("room.vote", { level: "brine-gate" }), ask("room.attend", { background: true })],
+  ...[ask("travel.progress", { run: RUN, percent: 62 }), ask("travel.arrive", { run: RUN })],
+  ...[ask("travel.abort", { run: RUN, reason: "wrong level" }), ask("travel.decline", { run: RUN, reason: "no port" })],
+  ask("travel.offer", { run: RUN, addresses: [{ host: "192.0.2.7", port: 7700 }, { port: 7701 }] }),
+  ...[ask("travel.trouble", { run: RUN, reason: "no answer" }), ask("travel.pass", { run: RUN })],
+  ask("travel.board", { pass: "a.b.c", attempt: "one" }),
   ...[ask("room.relay", { to: "others", body: { x: 1 } }), ask("room.relay", { to: { side: "north" }, body: [] })],
 ];
 
@@ -64,14 +70,24 @@ export const bodies: readonly object[] = [
 ];
 
 export const paths: readonly string[] = [
-  ...["/healthz", "/readyz", "/v1/status", "/v1/rooms?limit=5&phase=gathering", "/v1/players?limit=2&after=p_0"],
+  ...[
+    "/healthz",
+    "/readyz",
+    "/v1/about",
+    "/v1/status",
+    "/v1/rooms?limit=5&phase=gathering",
+    "/v1/players?limit=2&after=p_0",
+  ],
   ...[
     `/v1/rooms/${ROOM}`,
     "/v1/rooms/CCCCC/explain",
     `/v1/rooms/CCCCC/explain-join?player=${PLAYER}`,
+    "/v1/rooms/CCCCC/explain-travel",
     "/v1/openapi.json",
   ],
-  ...["close", "put-out", "ban", "unban", "hand-over", "result", "say"].map((verb) => `/v1/rooms/CCCCC/${verb}`),
+  ...["close", "put-out", "ban", "unban", "hand-over", "result", "abort-travel", "say"].map(
+    (verb) => `/v1/rooms/CCCCC/${verb}`,
+  ),
   ...[`/v1/players/${PLAYER}/put-out`, `/v1/players/${PLAYER}/say`, "/v1/players/say"],
   ...[
     "/v1/instances?ended=true&limit=3",
@@ -79,7 +95,7 @@ export const paths: readonly string[] = [
     "/v1/instances/i_000000000000/output?tailBytes=10",
   ],
   ...["announce", "pulse", "board", "unboard", "report", "farewell"].map((step) => `/v1/instance/${step}`),
-  ...["/", "/index.html", "/assets/none.js", "/v1/play", "/..%2f..%2fetc/passwd"],
+  ...["/", "/index.html", "/assets/none.js", "/v1/play", "/v1/relay/i_000000000000", "/..%2f..%2fetc/passwd"],
 ];
 
 export const configTexts: readonly string[] = [readFileSync(DEMO_CONFIG, "utf8")];

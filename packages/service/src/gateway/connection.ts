@@ -57,6 +57,8 @@ export class Connection {
   lastSignMs: number;
   /** Of its game. */
   lastFrameMs: number;
+  /** Whether its game sends beats at all: silence says something only of one that does. */
+  hasBeaten = false;
   /** Whether the room was told that its game is silent. */
   isSilent = false;
   /** Made with the first relayed message. */
@@ -119,6 +121,7 @@ export class Connection {
 
   /** Echoes a beat with the harbor's time. Returns the player's latency when there is something new to tell of it. */
   echo({ sentMs, roundTripMs }: Beat, atMs: number): Latency | undefined {
+    this.hasBeaten = true;
     this.send(frameText(`{"frame":"echo","sentMs":${sentMs},"atMs":${atMs}}`));
     if (roundTripMs === undefined || this.player === undefined) return undefined;
     this.latency ??= new LatencyMeter();

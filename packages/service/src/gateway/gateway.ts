@@ -329,7 +329,8 @@ export class Gateway {
       if (now - connection.lastSignMs > silenceMs) connection.terminate();
       else connection.ping();
       const { player } = connection;
-      if (player === undefined || connection.isSilent || now - connection.lastFrameMs <= silenceMs) continue;
+      const { hasBeaten, isSilent, lastFrameMs } = connection;
+      if (player === undefined || !hasBeaten || isSilent || now - lastFrameMs <= silenceMs) continue;
       // Its computer answers pings and its game says nothing: a window that is not updated, or a program that hangs.
       connection.isSilent = true;
       this.#parts.runtime.submit({ do: "room.mark-silent", player, silent: true }, () => undefined);

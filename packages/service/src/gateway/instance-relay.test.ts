@@ -7,10 +7,11 @@ import { endAll, startTestService, startVoyage, testConfig } from "../testing/te
 
 afterEach(endAll);
 
-const start = (relay: Partial<Config["instanceRelay"]> = {}) =>
+const start = (relay: Partial<Config["instanceRelay"]> = {}, speaks: "tcp" | "websocket" = "tcp") =>
   startTestService(
-    testConfig(undefined, (config) => ({
+    testConfig(speaks === "tcp" ? "good" : "websocket", (config) => ({
       ...config,
+      builds: { plain: { ...(config.builds.plain as Config["builds"][string]), speaks } },
       instanceRelay: { ...config.instanceRelay, enabled: true, ...relay },
     })),
   );
@@ -66,6 +67,27 @@ describe("the way to an instance through the service", () => {
     const { relay } = await service.operator.status();
     expect(relay?.bytesToInstances).toBeGreaterThanOrEqual(a.pass.length + b.pass.length);
     expect(relay?.bytesToPlayers).toBeGreaterThan(0);
+  });
+
+  it("passes messages on as they are to an instance that speaks WebSocket, text as text and bytes as bytes", async () => {
+    const service = await start({}, "websocket");
+    const { ansel, brisa } = await startVoyage(service);
+    const [pass] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    const socket = open(service.url, pass.relay ?? "", pass.pass);
+    const heard: { data: Buffer; binary: boolean }[] = [];
+    socket.on("message", (data: Buffer, binary) => heard.push({ data, binary }));
+    await new Promise((resolve) => socket.on("open", resolve));
+    socket.send(pass.pass);
+    await new Promise((resolve) => socket.once("message", resolve));
+    expect(JSON.parse(String(heard[0]?.data))).toMatchObject({ status: 200, body: { player: { name: "Ansel" } } });
+    const bytes = Buffer.from([0, 255, 7, 128]);
+    socket.send(bytes);
+    await new Promise((resolve) => socket.once("message", resolve));
+    expect(heard.map(({ binary }) => binary)).toEqual([false, true]);
+    expect(heard[1]?.data).toEqual(bytes);
+    const ended = closed(socket);
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    expect(await ended).toBe(1000);
   });
 
   it("is shut for passes that are forged, for another instance, or of nobody any more", async () => {

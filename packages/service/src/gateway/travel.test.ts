@@ -162,11 +162,12 @@ describe("a travel that the service relays", () => {
     const { room } = await ansel.openRoom({ capacity: 2 });
     const { WebSocket } = await import("ws");
     const socket = new WebSocket(`${service.url.replace("http", "ws")}/v1/play`, ["yellow-harbor.1"]);
-    // It answers pings by itself, and sends no beats.
+    // It answers pings by itself, and sends one beat and then no more.
     socket.on("open", () => socket.send(JSON.stringify({ frame: "hello", wire: 1, build: "game-1", name: "Brisa" })));
-    socket.once("message", () =>
-      socket.send(JSON.stringify({ frame: "request", id: 1, ask: "room.join", args: { room: room.id } })),
-    );
+    socket.once("message", () => {
+      socket.send(JSON.stringify({ frame: "beat", sentMs: 0 }));
+      socket.send(JSON.stringify({ frame: "request", id: 1, ask: "room.join", args: { room: room.id } }));
+    });
     const silent = await ansel.until((picture) =>
       Object.values(picture.room?.members ?? {}).some(({ attention }) => attention === "silent"),
     );

@@ -1,6 +1,6 @@
 // A dedicated server that speaks the instance protocol by plain HTTP, without the kit; and misbehaves on request.
 // Modes: good, mute (never announces), crash (exits at once), closed (announces a port it does not listen on),
-// deaf (ignores orders to stop and the polite signal), dies (ends by itself once it has a match).
+// deaf (ignores orders to stop and the polite signal), dies (ends by itself once it has a match), websocket (speaks that).
 import { createServer } from "node:net";
 
 const mode = process.argv[2] ?? "good";
@@ -48,7 +48,18 @@ const server = createServer((socket) => {
     }
   });
 });
-if (mode !== "closed") await new Promise((resolve) => server.listen(Number(port), resolve));
+if (mode === "websocket") {
+  const { WebSocketServer } = await import("ws");
+  const sockets = new WebSocketServer({ port: Number(port) });
+  sockets.on("connection", (socket) => {
+    // Text is a pass; bytes come back as bytes.
+    socket.on("message", async (data, isBinary) => {
+      if (isBinary) socket.send(data);
+      else socket.send(JSON.stringify(await say("board", { pass: String(data) })));
+    });
+  });
+  await new Promise((resolve) => sockets.once("listening", resolve));
+} else if (mode !== "closed") await new Promise((resolve) => server.listen(Number(port), resolve));
 
 if (mode === "mute") setInterval(() => undefined, 1000);
 else {

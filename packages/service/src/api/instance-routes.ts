@@ -53,11 +53,13 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
 
   const route = <B extends z.ZodType, R extends z.ZodType>(path: string, summary: string, body: B, response: R) => ({
     url: `/v1/instance/${path}`,
+    // No page ever reads this, and a start waits for it.
+    helmet: false as const,
     schema: { tags, security, summary, body, response: { 200: response } },
   });
 
   const announce = route("announce", "Say that the process is up and listens on its port.", Announce, AnnounceReply);
-  api.post(announce.url, { schema: announce.schema }, async (request, reply) => {
+  api.post(announce.url, { schema: announce.schema, helmet: announce.helmet }, async (request, reply) => {
     const instance = await instanceOf(request, reply);
     if (instance === undefined) return reply;
     const { port, pid } = request.body;
@@ -70,7 +72,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     Pulse,
     PulseReply,
   );
-  api.post(pulse.url, { schema: pulse.schema }, async (request, reply) => {
+  api.post(pulse.url, { schema: pulse.schema, helmet: pulse.helmet }, async (request, reply) => {
     const instance = await instanceOf(request, reply);
     if (instance === undefined) return reply;
     const { taken, waitMs = PULSE_WAIT_MS } = request.body;
@@ -91,7 +93,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
   });
 
   const board = route("board", "Show a player's boarding pass to have its berth filled.", Board, BoardReply);
-  api.post(board.url, { schema: board.schema }, async (request, reply) => {
+  api.post(board.url, { schema: board.schema, helmet: board.helmet }, async (request, reply) => {
     const instance = await instanceOf(request, reply);
     if (instance === undefined) return reply;
     const check = await tokens.checkPass(request.body.pass, instance);
@@ -101,14 +103,14 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
   });
 
   const unboard = route("unboard", "Say that a player is gone from the instance.", Unboard, Acknowledged);
-  api.post(unboard.url, { schema: unboard.schema }, async (request, reply) => {
+  api.post(unboard.url, { schema: unboard.schema, helmet: unboard.helmet }, async (request, reply) => {
     const instance = await instanceOf(request, reply);
     if (instance === undefined) return reply;
     return settle(reply, { do: "instance.unboard", instance, ...request.body });
   });
 
   const report = route("report", "Report the result of a run. Once for each run.", Report, Acknowledged);
-  api.post(report.url, { schema: report.schema }, async (request, reply) => {
+  api.post(report.url, { schema: report.schema, helmet: report.helmet }, async (request, reply) => {
     const instance = await instanceOf(request, reply);
     if (instance === undefined) return reply;
     const { run, standings, note } = request.body;
@@ -116,7 +118,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
   });
 
   const farewell = route("farewell", "Say that the process is about to exit.", Farewell, Acknowledged);
-  api.post(farewell.url, { schema: farewell.schema }, async (request, reply) => {
+  api.post(farewell.url, { schema: farewell.schema, helmet: farewell.helmet }, async (request, reply) => {
     const instance = await instanceOf(request, reply);
     if (instance === undefined) return reply;
     return settle(reply, { do: "instance.farewell", instance, reason: request.body.reason });

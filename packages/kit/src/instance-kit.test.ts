@@ -65,7 +65,8 @@ describe("the kit", () => {
   it("carries out each order once, in turn, and acknowledges it with the next pulse", async () => {
     const orders = [
       { number: 1, order: "take-match", match },
-      { number: 2, order: "stop", reason: "over" },
+      { number: 2, order: "begin", run: "u_1", without: ["p_2"] },
+      { number: 3, order: "stop", reason: "over" },
     ];
     const seen: string[] = [];
     let stopped: () => void = () => undefined;
@@ -80,13 +81,14 @@ describe("the kit", () => {
     });
     await kit({
       match: ({ run }) => void seen.push(run),
+      begin: (run, without) => void seen.push(`${run} without ${without}`),
       stop: (reason) => {
         seen.push(reason);
         stopped();
       },
     }).announce();
     await isStopped;
-    expect(seen).toEqual(["u_1", "over"]);
+    expect(seen).toEqual(["u_1", "u_1 without p_2", "over"]);
     expect(
       calls
         .filter((call) => call.step === "pulse")

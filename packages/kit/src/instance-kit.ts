@@ -17,6 +17,8 @@ export interface InstanceHandlers {
   readonly expect?: (player: MatchOrder["players"][number], run: string) => void | Promise<void>;
   /** A player of the match has left its room: it is not to be waited for, and is let go of. */
   readonly release?: (player: string, run: string) => void | Promise<void>;
+  /** The room's barrier has opened without some: begin with who is there. They may follow, each with a pass of its own. */
+  readonly begin?: (run: string, without: readonly string[]) => void | Promise<void>;
   /** Somebody else has decided that the run is over: its players are free to go. */
   readonly end?: (run: string, reason: string) => void | Promise<void>;
   /** Finish and exit; call {@link InstanceKit.farewell} first. */
@@ -142,6 +144,9 @@ export class InstanceKit {
         break;
       case "release-player":
         await this.#handlers.release?.(order.player, order.run);
+        break;
+      case "begin":
+        await this.#handlers.begin?.(order.run, order.without);
         break;
       case "end-match":
         await this.#handlers.end?.(order.run, order.reason);

@@ -27,6 +27,12 @@ export const Order = z
     z.object({ number: z.int(), order: z.literal("take-match"), match: MatchOrder }),
     z.object({ number: z.int(), order: z.literal("expect-player"), run: RunId, player: MatchPlayer }),
     z.object({ number: z.int(), order: z.literal("release-player"), run: RunId, player: PlayerId }),
+    z.object({
+      number: z.int(),
+      order: z.literal("begin"),
+      run: RunId,
+      without: z.array(PlayerId).meta({ description: "Who is promised a berth and may follow." }),
+    }),
     z.object({ number: z.int(), order: z.literal("end-match"), run: RunId, reason: z.string() }),
     z.object({ number: z.int(), order: z.literal("stop"), reason: z.string() }),
   ])

@@ -100,6 +100,7 @@ export const problemTable = {
   "address-unusable": row("The address cannot be used", 422, 2, "changed"),
   "world-unreachable": row("The member's world cannot be reached", 503, 6, "changed"),
   "world-declined": row("The member cannot run the world", 409, 4, "later"),
+  "pass-too-soon": row("A new boarding pass was asked for too soon", 429, 4, "later"),
   "pass-other-level": row("The boarding pass is for another level", 403, 5, "never"),
   "level-not-yours": row("The level is not picked by the host here", 403, 5, "never"),
   "relay-off": row("Instances are not reached through the service here", 404, 5, "never"),

@@ -262,6 +262,11 @@ function carryOut(process: SimProcess, order: Order): void {
     case "release-player":
       if (process.match?.run === order.run) release(process, order.player);
       return;
+    case "begin":
+      if (process.match && process.match.run !== order.run) {
+        throw new Fault("wrong-run", `${process.instance} is told to begin ${order.run} and has ${process.match.run}`);
+      }
+      return;
     case "end-match":
       if (process.match?.run === order.run) endMatch(process);
       return;

@@ -28,6 +28,7 @@ export class TideServer {
       match: (order) => this.#take(order),
       expect: (player) => this.#match?.expect(player),
       release: (player) => this.#release(player),
+      begin: () => this.#match && this.#start(this.#match),
       end: (_run, reason) => this.#end(reason),
       stop: (reason) => this.stop(reason),
       unreachable: (detail) => options.say(`the service does not answer: ${detail}`),
@@ -118,9 +119,15 @@ export class TideServer {
   }
 
   #startWhenComplete(match: TideMatch): void {
-    if (!match.everybodyIsAboard || this.#tide !== undefined) return;
+    if (match.everybodyIsAboard) this.#start(match);
+  }
+
+  #start(match: TideMatch): void {
+    if (this.#tide !== undefined) return;
     const { tideMs, say } = this.#options;
-    say(`everybody is aboard; the tide is in after ${tideMs} ms`);
+    say(
+      `${match.everybodyIsAboard ? "everybody is aboard" : "not everybody is aboard"}; the tide is in after ${tideMs} ms`,
+    );
     this.#tell(this.#tideLine(match, tideMs));
     this.#tide = { timer: setTimeout(() => void this.#finish(match), tideMs), endsAtMs: Date.now() + tideMs };
   }

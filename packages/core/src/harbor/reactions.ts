@@ -139,6 +139,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "travel.completed": ({ room, run, destination, late = [], without = [] }, state) => [
     { do: "room.play", room, run, destination },
     ...late.map((player) => ({ do: "room.depart", room, player, reason: "late" }) as const),
+    ...(without.length > 0 ? [{ do: "pool.begin-match", room, run, without } as const] : []),
     ...without.flatMap((player) => {
       const member = state.rooms.byId.get(room)?.members.get(player);
       return member?.presence === "here" ? comeAlong(room, run, member, true) : [];

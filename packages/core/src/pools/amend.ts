@@ -31,6 +31,16 @@ export function addBerth({ state, rules, at, chance }: Moment, command: Doing<"p
   );
 }
 
+/** Tells the instance that its match begins with who is there. */
+export function beginMatch({ state }: Moment, { room, run, without }: Doing<"pool.begin-match">): Decision {
+  const instance = heldBy(state.pools, room);
+  if (instance?.match?.run !== run) return nothingToDo;
+  const number = instance.ordersGiven + 1;
+  return accept([{ kind: "instance.match-begun", instance: instance.id, number, run, without }], {
+    effects: [wakeUp(instance)],
+  });
+}
+
 /** Tells the instance that its match is over, unless it has said so itself. */
 export function endMatch({ state }: Moment, { room, run, reason }: Doing<"pool.end-match">): Decision {
   const instance = heldBy(state.pools, room);

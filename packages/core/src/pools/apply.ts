@@ -35,6 +35,12 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
       return;
     case "instance.berth-added":
       return addBerth(instance, event);
+    case "instance.match-begun": {
+      const { number, run, without } = event;
+      instance.orders = [...instance.orders, { number, order: "begin", run, without: [...without] }];
+      instance.ordersGiven = number;
+      return;
+    }
     case "instance.match-ended":
       endMatch(instance, event);
       if (instance.state === "busy") become("open", "its match was ended; it is held by its room");

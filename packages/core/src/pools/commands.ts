@@ -18,6 +18,13 @@ export type PoolCommand =
       /** Also when the one it has still works. */
       readonly always?: boolean;
     }
+  /** The barrier has opened, and some are not there: the instance need not wait for them. */
+  | {
+      readonly do: "pool.begin-match";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly without: readonly PlayerId[];
+    }
   /** Somebody else than the instance has decided that a run is over. */
   | { readonly do: "pool.end-match"; readonly room: RoomId; readonly run: RunId; readonly reason: string }
   | InstanceCommand;

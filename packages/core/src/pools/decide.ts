@@ -1,7 +1,7 @@
 import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { recordOf } from "../harbor/record.ts";
 import { newId } from "../harbor/stamp.ts";
-import { addBerth, endMatch } from "./amend.ts";
+import { addBerth, beginMatch, endMatch } from "./amend.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
 import type { InstanceCommand, PoolCommand } from "./commands.ts";
 import { exited, fail, killLate, startFailed, stopLate, wakeUp } from "./ending.ts";
@@ -22,6 +22,8 @@ export function decidePool(moment: Moment, command: PoolCommand): Decision {
     }
     case "pool.add-berth":
       return addBerth(moment, command);
+    case "pool.begin-match":
+      return beginMatch(moment, command);
     case "pool.end-match":
       return endMatch(moment, command);
     default: {

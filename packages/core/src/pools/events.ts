@@ -43,6 +43,12 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly pass: PassId;
       readonly expiresAtMs: number;
     }
+  | {
+      readonly kind: "instance.match-begun";
+      readonly number: number;
+      readonly run: RunId;
+      readonly without: readonly PlayerId[];
+    }
   | { readonly kind: "instance.match-ended"; readonly number: number; readonly run: RunId; readonly reason: string }
   | { readonly kind: "instance.took-orders"; readonly taken: number }
   | {

@@ -22,6 +22,8 @@ export function tellPool(state: HarborState, event: PoolEvent): string | undefin
       return `Instance ${id} is given a match on ${event.match.level} for ${event.match.players.map((one) => one.name).join(", ")}.`;
     case "instance.berth-added":
       return `${event.player.name} gets a berth on ${id}, which is under way.`;
+    case "instance.match-begun":
+      return `Instance ${id} is told to begin; ${event.without.length} of its players may follow.`;
     case "instance.match-ended":
       return `The match on ${id} is ended: ${event.reason}.`;
     case "instance.took-orders":

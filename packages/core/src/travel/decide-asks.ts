@@ -1,7 +1,8 @@
 import type { PlayerId, RunId } from "@yellow-harbor/protocol";
+import type { Berth } from "../harbor/berth.ts";
 import { accept, assertNever, type Decision, type Moment, refuse } from "../harbor/decision.ts";
 import { type Refusal, refusal, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
-import { addBerth } from "../pools/index.ts";
+import { addBerth, heldBy } from "../pools/index.ts";
 import type { TravelCommand, TravelRequest } from "./commands.ts";
 import { arrive, fail, follow, forgo, type OnTheWay } from "./course.ts";
 import type { TravelEvent } from "./events.ts";
@@ -138,6 +139,14 @@ function trouble(moment: Moment, way: OnTheWay, why: string): Decision {
   return accept([...(way.traveller ? [troubled] : []), ...events], { reply: revisionReply(room.id) });
 }
 
+/** Each new pass is an order to the instance: nobody keeps it busy with them. */
+const RENEW_MS = 2_000;
+
+function berthOf({ state }: Moment, room: string, player: PlayerId): Berth | undefined {
+  const held = heldBy(state.pools, room)?.match ?? state.travels.worlds.get(room);
+  return held?.berths.get(player);
+}
+
 /** A fresh pass for who has none that works: the one before is worth nothing from then on. */
 function passAnew(moment: Moment, { room, run, member, travel }: OnTheWay): Decision {
   const by = travel === undefined ? room.destination?.by : kindOf(travel);
@@ -146,6 +155,12 @@ function passAnew(moment: Moment, { room, run, member, travel }: OnTheWay): Deci
   }
   if (by === "relayed") return refuse("not-asked", "Where the service relays nobody needs a pass; say travel.arrive.");
   const { id, name, place } = member;
+  const lifeMs = moment.rules.travel.prepareMs + moment.rules.travel.boardMs;
+  const berth = berthOf(moment, room.id, id);
+  const issuedMs = berth?.expiresAtMs == null ? 0 : berth.expiresAtMs - lifeMs;
+  if (berth?.state === "reserved" && moment.at - issuedMs < RENEW_MS) {
+    return refuse("pass-too-soon", `You were given a pass less than ${RENEW_MS / 1000} s ago; use that, or wait.`);
+  }
   const wanted = { room: room.id, run, player: { id, name, place }, anew: true, always: true };
   const decision =
     by === "dedicated"

@@ -197,6 +197,9 @@ describe("a travel to the world of a member", () => {
     const former = shown(room, brisa);
     test.ok({ do: "travel.pass", player: brisa, args: { run: run(room) } });
     expect(shown(room, brisa).pass).not.toBe(former.pass);
+    expect(test.refusal({ do: "travel.pass", player: brisa, args: { run: run(room) } }).code).toBe("pass-too-soon");
+    test.pass(2_000);
+    test.ok({ do: "travel.pass", player: brisa, args: { run: run(room) } });
     takeIn(room, brisa);
   });
 

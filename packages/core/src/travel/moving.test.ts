@@ -110,6 +110,9 @@ describe("an instance that is lost", () => {
       test.ok({ do: "instance.board", instance, player, pass, run: run(room) });
     }
     expect(test.room(room).phase).toBe("playing");
+    const { orders, match } = test.instance(instanceOf(test, room));
+    expect(orders).toMatchObject([{ order: "begin", run: run(room), without: [corin] }]);
+    expect(match?.berths.get(corin)?.state).toBe("reserved");
     const { reply } = test.resume(corin);
     expect(reply).toMatchObject({ pass: { player: corin, run: run(room) } });
     takeOrders(test, room);

@@ -2,9 +2,9 @@ import type { AddressInfo } from "node:net";
 import { createServer, type Server, type Socket } from "node:net";
 import type { PlayerClient } from "@yellow-harbor/client";
 import type { BoardingPass } from "@yellow-harbor/protocol";
-import { afterEach, describe, expect, it } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Config } from "../config/schema.ts";
-import { endAll, startTestService, type TestService, testConfig } from "../testing/test-service.ts";
+import { endAll, sayToInstance, startTestService, type TestService, testConfig } from "../testing/test-service.ts";
 
 const servers: Server[] = [];
 afterEach(async () => {
@@ -177,6 +177,28 @@ describe("a travel that the service relays", () => {
       Object.values(picture.room?.members ?? {}).every((one) => one.attention === undefined),
     );
     socket.terminate();
+  });
+});
+
+describe("a travel to an instance", () => {
+  it("tells the instance to begin without who is lost, and lets it follow with a pass of its own", async () => {
+    const service = await start({ stragglers: "go-without" });
+    const [ansel, brisa, corin] = (await started(service, ["Ansel", "Brisa", "Corin"])) as [
+      ...[PlayerClient, PlayerClient, PlayerClient],
+    ];
+    const [a, b] = await Promise.all([ansel, brisa, corin].map((player) => player.nextPass()));
+    const { resumeToken } = corin;
+    corin.drop();
+    for (const pass of [a, b]) if (pass) await sayToInstance(pass.address, pass.pass);
+    const { room } = await playing(ansel);
+    expect(room?.members[corin.id]?.aboard).toBeUndefined();
+    const orders = async () => (await sayToInstance(a?.address ?? { host: "", port: 0 }, "orders")).body.orders;
+    await vi.waitUntil(async () => ((await orders()) as string[]).includes("begin"));
+    const back = await service.player("Corin", { resume: resumeToken });
+    const pass = await back.nextPass();
+    await vi.waitUntil(async () => ((await orders()) as string[]).includes("expect-player"));
+    expect(await sayToInstance(pass.address, pass.pass)).toMatchObject({ status: 200 });
+    await ansel.until((picture) => picture.room?.members[corin.id]?.aboard === true);
   });
 });
 

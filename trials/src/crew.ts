@@ -1,8 +1,12 @@
 import { setTimeout as wait } from "node:timers/promises";
 import { PlayerClient, ProblemError } from "@yellow-harbor/client";
-import { goAboard } from "@yellow-harbor/tidewrights";
+import type { RoomView } from "@yellow-harbor/protocol";
+import { goAboard, playRun } from "@yellow-harbor/tidewrights";
 import type { Ledger } from "./ledger.ts";
 import { TRIAL_BUILD } from "./service-under-trial.ts";
+
+/** Room kinds of the crews, in turns: with an instance, in the host's world, relayed. */
+const KINDS = ["crews", "hosted", "relayed"] as const;
 
 export interface CrewCounts {
   resumed: number;
@@ -33,7 +37,7 @@ export class Crew {
     const connect = (name: string) =>
       PlayerClient.connect({ url, name, build: TRIAL_BUILD, reconnect: { firstMs: 50, mostMs: 400, attempts: 200 } });
     const [host, mate] = [await connect(`Host ${number}`), await connect(`Mate ${number}`)];
-    const { room } = await host.openRoom({ capacity: 2 });
+    const { room } = await host.openRoom({ capacity: 2, kind: KINDS[number % KINDS.length] ?? "crews" });
     await mate.joinRoom({ room: room.id });
     await host.pickLevel("brine-gate");
     const crew = new Crew([host, mate], room.id, ledger, counts);
@@ -96,6 +100,8 @@ export class Crew {
   }
 
   async #playOnce(player: PlayerClient): Promise<void> {
+    const { room: now } = player.picture;
+    if (now?.run !== undefined && now.kind !== "crews") return this.#pickUp(player, now);
     const { room } = await player.until(({ room: one }) => one?.phase === "gathering", 60_000);
     if (room?.members[player.id]?.ready !== true) await player.setReady(true);
     if (room?.host === player.id) {
@@ -103,6 +109,12 @@ export class Crew {
       if (player.picture.room?.phase === "gathering") await player.start();
     }
     const { room: travelling } = await player.until(({ room: one }) => one?.run !== undefined, 20_000);
+    if (travelling !== undefined && travelling.kind !== "crews") {
+      await playRun(player, Math.random);
+      await player.until(({ room: one }) => one?.run !== travelling.run, 30_000);
+      this.#counts.runs += 1;
+      return;
+    }
     const pass = await player.nextPass(40_000);
     if (pass.run !== travelling?.run) return;
     const aboard = await goAboard(pass);
@@ -110,6 +122,18 @@ export class Crew {
     aboard.disembark();
     await player.until(({ room: one }) => one?.run !== pass.run, 30_000);
     this.#counts.runs += 1;
+  }
+
+  /** A run that was cut short: whoever it waits for does what is left to do, so that the next one can come. */
+  async #pickUp(player: PlayerClient, { run, phase, host, travel, members }: RoomView): Promise<void> {
+    const isHost = host === player.id;
+    if (travel?.by === "player-hosted") {
+      // The world went down with the wire; its host cannot offer it, and nobody else can reach it.
+      if (travel.step === "boarding" && !isHost) await player.travel.trouble("the world is gone");
+      if (travel.step === "preparing" && isHost) await player.travel.decline("the world is gone");
+    } else if (travel?.step === "boarding" && members[player.id]?.aboard !== true) await player.travel.arrive();
+    else if (phase === "playing" && isHost) await player.ask("room.set-result", { standings: [] });
+    await player.until(({ room }) => room?.run !== run, 1_000).catch(() => undefined);
   }
 
   /** A refusal for a lost race or a lost connection is nothing; anything else is a fault of the service. */

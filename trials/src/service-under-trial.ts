@@ -14,8 +14,10 @@ harbor: trial
 data: data
 listen: { port: ${port} }
 players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: ${graceMs} }
-lobbies: { quayside: { title: Quayside, roomKinds: [crews], talk: {} } }
+lobbies: { quayside: { title: Quayside, roomKinds: [crews, hosted, relayed], talk: {} } }
 roomKinds:
+  hosted: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [player-hosted, relayed], resultBy: host }
+  relayed: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [relayed], resultBy: host }
   crews: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs} }
 levels: { brine-gate: { title: Brine Gate, players: { least: 2, most: 6 }, pool: sluice } }
 builds: { breakwater: { command: node, args: ["${SERVER}", --tide-ms, "1500"] } }

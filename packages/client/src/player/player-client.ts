@@ -7,7 +7,7 @@ import {
   playerRequests,
   type RoomListing,
 } from "@yellow-harbor/protocol";
-import { followAttention } from "./attention.ts";
+import { followAttention, isInBackground } from "./attention.ts";
 import { Emitter } from "./emitter.ts";
 import type { PlayerOptions } from "./options.ts";
 import type { Picture } from "./picture.ts";
@@ -34,10 +34,19 @@ export class PlayerClient {
       (ask, args) => this.ask(ask, args),
       () => this.picture.room,
     );
-    const stop = followAttention((background) => {
+    const attend = (background: boolean) => {
       if (this.picture.room && this.isConnected) this.attend(background).catch(() => undefined);
+    };
+    this.on("ended", followAttention(attend));
+    // A room that is new to it, or that it comes back to, does not know.
+    let room: string | undefined;
+    this.on("change", ({ picture, news }) => {
+      if (news === undefined || picture.room?.id !== room) attendIn(picture.room?.id);
     });
-    this.on("ended", stop);
+    const attendIn = (id: string | undefined) => {
+      room = id;
+      if (id !== undefined && isInBackground()) attend(true);
+    };
   }
 
   /** Connects and says hello. Rejects with {@link ProblemError} when the service refuses or does not answer. */

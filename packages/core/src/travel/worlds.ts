@@ -29,6 +29,9 @@ export function offer(
   if (travel?.step !== "preparing" || travel.hosting?.player !== member.id) {
     return refuse("not-asked", "You are not asked to run the world now; keep it to yourself.");
   }
+  if (travel.hosting.offered !== null) {
+    return refuse("not-asked", "You have offered the world already; its addresses are being looked at.");
+  }
   const reply = revisionReply(room.id);
   return accept([{ kind: "travel.offered", room: room.id, run, player: member.id, addresses }], {
     reply,

@@ -28,6 +28,8 @@ export interface ConnectionLimits {
   readonly unreadBytes: number;
 }
 
+const NOTHING = Promise.resolve();
+
 interface ConnectionSource {
   readonly socket: WebSocket;
   readonly raw: Socket;
@@ -59,6 +61,8 @@ export class Connection {
   lastFrameMs: number;
   /** Whether its game sends beats at all: silence says something only of one that does. */
   hasBeaten = false;
+  /** Done when the last request is that something had to be looked up for. */
+  looking: Promise<void> = NOTHING;
   /** Whether the room was told that its game is silent. */
   isSilent = false;
   /** Made with the first relayed message. */

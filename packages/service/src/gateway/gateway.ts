@@ -296,15 +296,19 @@ export class Gateway {
     else dispatch(request, player, this.#parts.runtime, answer);
   }
 
-  /** What names addresses or shows passes is looked at before the harbor hears of it. */
+  /** What names addresses or shows passes is looked at before the harbor hears of it: one at a time for each connection. */
   #lookAt(connection: Connection, player: PlayerId, request: LookedAtRequest, answer: (given: Answer) => void): void {
     const { runtime, tokens, ownPort } = this.#parts;
-    void commandOf(request, player, { tokens, ownPort: ownPort(), from: connection.from }).then((looked) => {
-      if ("refused" in looked) {
-        answer(looked);
-        this.#flushSoon();
-      } else runtime.submit(looked, answer);
-    });
+    const look = async () => {
+      const looked = await commandOf(request, player, {
+        ...{ tokens, ownPort: ownPort(), from: connection.from },
+        isAsked: (run) => runtime.decided.state.travels.byRun.get(run)?.hosting?.player === player,
+      });
+      if (!("refused" in looked)) return runtime.submit(looked, answer);
+      answer(looked);
+      this.#flushSoon();
+    };
+    connection.looking = connection.looking.then(look);
   }
 
   /** Where a player comes from, or undefined when it is not connected. */

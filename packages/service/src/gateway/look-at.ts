@@ -12,6 +12,8 @@ interface LookParts {
   readonly ownPort: number;
   /** Where the player comes from. */
   readonly from: string;
+  /** Whether the player is asked to run the world of a run: for nobody else a name is looked up. */
+  readonly isAsked: (run: string) => boolean;
 }
 
 const NAME_PATIENCE_MS = 2_000;
@@ -25,6 +27,8 @@ export async function commandOf(
   if (request.ask === "travel.board") return boardCommand(request.args, player, parts.tokens);
   const { run, addresses: offered } = request.args;
   const addresses: Address[] = [];
+  // The harbor says why not.
+  if (!parts.isAsked(run)) return { do: "travel.offer", player, args: { run, addresses } };
   for (const [n, { host = parts.from, port }] of offered.entries()) {
     const fault = await faultOf(host, port, parts);
     if (fault !== undefined) {

@@ -253,8 +253,10 @@ describe("a travel to a member's world", () => {
 
   it("refuses addresses that are none, that stand for nobody, or that lead back to the service", async () => {
     const service = await start({ destinations: ["player-hosted", "relayed"] });
-    const [ansel] = (await started(service, ["Ansel", "Brisa"])) as [PlayerClient, PlayerClient];
-    await ansel.until(({ room }) => room?.travel?.player === ansel.id);
+    const [ansel, brisa] = (await started(service, ["Ansel", "Brisa"])) as [PlayerClient, PlayerClient];
+    await Promise.all([ansel, brisa].map((one) => one.until(({ room }) => room?.travel?.player === ansel.id)));
+    // For who is not asked no name is even looked up.
+    expect(await refused(brisa.travel.offer([{ host: "no-such-name.invalid", port: 7700 }]))).toBe("not-asked");
     const offer = (host: string, port: number) => refused(ansel.travel.offer([{ host, port }]));
     for (const host of [
       "0.0.0.0",
@@ -274,6 +276,9 @@ describe("a travel to a member's world", () => {
     expect(await offer("not a host", 7700)).toBe("request-invalid");
     expect(await offer("127.0.0.1", 0)).toBe("request-invalid");
     expect(await offer("127.0.0.1", 65_536)).toBe("request-invalid");
+    // What was refused leaves the way open for a better one; what was taken is looked at first.
+    expect(await offer("127.0.0.2", 7700)).toBe("not refused");
+    expect(await offer("127.0.0.2", 7701)).toBe("not-asked");
   });
 
   it("outlives a restart of the service between offer and probe, and after the barrier", async () => {

@@ -1,6 +1,8 @@
 import type { Picture, PlayerClient } from "@yellow-harbor/client";
 import { type Actions, type Done, memberAt, quiet, WAIT_SECONDS, wrong } from "./action.ts";
 
+const WAIT = "wait gathering|travelling|boarding|playing|result|members N [SECONDS]";
+
 /** Getting ready, the run itself, turns and results. */
 export const runActions: Actions = {
   ready: {
@@ -70,7 +72,7 @@ export const runActions: Actions = {
     run: (player) => quiet(player.ask("room.gather", {})),
   },
   wait: {
-    usage: "wait gathering|travelling|playing|result|members N [SECONDS]",
+    usage: WAIT,
     about: "wait until the room is so far",
     run: waitFor,
   },
@@ -79,7 +81,7 @@ export const runActions: Actions = {
 async function waitFor(player: PlayerClient, words: readonly string[]): Promise<Done> {
   const [what, ...rest] = words;
   const holds = condition(player, what, rest[0]);
-  if (holds === undefined) throw wrong("wait gathering|travelling|playing|result|members N [SECONDS]");
+  if (holds === undefined) throw wrong(WAIT);
   const seconds = Number((what === "members" ? rest[1] : rest[0]) ?? WAIT_SECONDS);
   const picture = await player.until(holds, seconds * 1000);
   return { result: picture, text: [] };
@@ -97,6 +99,8 @@ function condition(
     case "travelling":
     case "playing":
       return ({ room }) => room?.phase === what;
+    case "boarding":
+      return ({ room }) => room?.travel?.step === "boarding";
     case "result":
       return ({ room }) => room?.result !== undefined && room.result.run !== seen && room.phase !== "playing";
     case "members":

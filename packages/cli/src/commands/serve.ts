@@ -33,6 +33,8 @@ export function addServe(program: Command): void {
     .option("--stop-instances", "stop dedicated instances with the service instead of letting them play on")
     .action(async (options: ServeOptions) => {
       const service = await start(options);
+      // Not before: a start with a large harbor makes much that stays, and is not to stop for collections.
+      setFlagsFromString(`--heap-growing-percent=${HEAP_GROWTH}`);
       await untilToldToStop(service.stop);
     });
 }
@@ -41,10 +43,9 @@ export function addServe(program: Command): void {
  * By how much, in percent, the old part of the heap may grow before it is collected again. By itself the engine lets it
  * grow to several times of what lives there, which is memory that a service with many idle players holds for nothing.
  */
-const HEAP_GROWTH = 30;
+const HEAP_GROWTH = 50;
 
 async function start(options: ServeOptions) {
-  setFlagsFromString(`--heap-growing-percent=${HEAP_GROWTH}`);
   // Loaded here, so that the other commands do not wait for it.
   const { loadConfig, serve } = await import("@yellow-harbor/service");
   const loaded = loadConfig(options.config);

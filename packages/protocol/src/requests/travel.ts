@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { Transport } from "../basics.ts";
 import { ConfigName, PlayerId, RunId } from "../ids.ts";
 import { PORT_MAX } from "../limits.ts";
 import { Reason } from "../text.ts";
@@ -40,6 +41,7 @@ export const travelRequests = {
           z.strictObject({
             host: Host.optional().meta({ description: "When absent: the address the service sees one come from." }),
             port: z.int().min(1).max(PORT_MAX),
+            transport: Transport.optional().meta({ description: "What is spoken there: UDP cannot be probed." }),
           }),
         )
         .min(1)

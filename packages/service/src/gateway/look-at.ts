@@ -29,13 +29,13 @@ export async function commandOf(
   const addresses: Address[] = [];
   // The harbor says why not.
   if (!parts.isAsked(run)) return { do: "travel.offer", player, args: { run, addresses } };
-  for (const [n, { host = parts.from, port }] of offered.entries()) {
+  for (const [n, { host = parts.from, port, transport }] of offered.entries()) {
     const fault = await faultOf(host, port, parts);
     if (fault !== undefined) {
       const fields = [{ path: `args.addresses.${n}.host`, message: fault }];
       return { refused: problem("address-unusable", `${host}:${port} cannot be offered: ${fault}.`, { fields }) };
     }
-    addresses.push({ host, port });
+    addresses.push({ host, port, ...(transport && { transport }) });
   }
   return { do: "travel.offer", player, args: { run, addresses } };
 }

@@ -242,9 +242,14 @@ describe("a travel to a member's world", () => {
     const service = await start({ destinations: ["player-hosted", "relayed"] });
     const [ansel, brisa] = (await started(service, ["Ansel", "Brisa"])) as [PlayerClient, PlayerClient];
     await ansel.until(({ room }) => room?.travel?.player === ansel.id);
-    await ansel.travel.offer([{ host: "127.0.0.2", port: 9 }]);
+    // Nor at what speaks UDP, where nobody has to answer.
+    const offered = [
+      { host: "127.0.0.2", port: 9 },
+      { host: "127.0.0.1", port: 9, transport: "udp" as const },
+    ];
+    await ansel.travel.offer(offered);
     const { room } = await boarding(brisa, "player-hosted");
-    expect(room?.travel?.addresses).toEqual([{ host: "127.0.0.2", port: 9 }]);
+    expect(room?.travel?.addresses).toEqual(offered);
     await brisa.travel.trouble("no answer");
     const moved = await boarding(ansel, "relayed");
     expect(moved.room?.travel?.tried[0]?.why).toBe("Brisa cannot reach the world: no answer");

@@ -19,7 +19,8 @@ export function probeWorld(addresses: readonly Address[], looking: Looking): Pro
 }
 
 async function probeOne(address: Address, { mode, from }: Looking): Promise<Probed> {
-  const { host, port } = address;
+  const { host, port, transport } = address;
+  if (transport === "udp") return { address, reached: null, detail: "was not probed: it speaks UDP" };
   const mayTry = mode === "any" || (mode === "own" && from !== undefined && sameAddress(host, from));
   if (!mayTry) {
     const why = mode === "off" ? "probing is off" : "it is not the address that the member comes from";

@@ -130,7 +130,8 @@ async function terminalPictures() {
     ],
     "yh-reach": [yh("address"), yh(`doctor 127.0.0.1:${PORT}`), yh(`doctor 127.0.0.1:${PORT} --build tidewrights-0.2`)],
     "yh-replay": [
-      pick("ROOM", "room list --lobby far-light", "code"),
+      // The one that has seen most.
+      `ROOM=$(${YH} room list --lobby far-light --json --url ${URL} | ${node} -p 'JSON.parse(fs.readFileSync(0)).rooms.sort((a, b) => b.revision - a.revision)[0].code')`,
       yh("replay $ROOM --at -6s"),
       `rm -f /tmp/monday.sqlite; cd /tmp; ${yh("backup monday.sqlite")}`,
       yh("restore monday.sqlite --check"),

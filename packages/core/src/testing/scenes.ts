@@ -56,3 +56,18 @@ export function playRoom(test: TestHarbor, room: string): void {
   bringUp(test, room);
   boardAll(test, room);
 }
+
+/** A room of a kind that has started with these players, the first its host; returns its id. */
+export function startedRoom(test: TestHarbor, kind: string, players: readonly string[]): string {
+  const [host = "", ...others] = players;
+  const room = openRoom(test, host, { kind, capacity: 3 });
+  joinRoom(test, room, ...others);
+  startRoom(test, room);
+  return room;
+}
+
+export const runOf = (test: TestHarbor, room: string): string => test.room(room).run ?? "none";
+
+/** The travel of a room as a member holds it, or as operators do when it holds none. */
+export const travelSeen = (test: TestHarbor, room: string, player: string) =>
+  test.pictures.get(player)?.room?.travel ?? test.harbor.view().rooms[room]?.travel;

@@ -1,5 +1,14 @@
 import { beforeEach, describe, expect, it } from "vitest";
-import { boardAll, bringUp, instanceOf, joinRoom, openRoom, startRoom } from "../testing/scenes.ts";
+import {
+  boardAll,
+  bringUp,
+  instanceOf,
+  joinRoom,
+  openRoom,
+  runOf,
+  startedRoom,
+  travelSeen,
+} from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { explainTravel } from "./index.ts";
 
@@ -14,14 +23,9 @@ beforeEach(() => {
 
 const address = { host: "192.0.2.7", port: 7700 };
 
-function started(kind: string, ...others: string[]): string {
-  const room = openRoom(test, ansel, { kind, capacity: 3 });
-  joinRoom(test, room, brisa, ...others);
-  startRoom(test, room);
-  return room;
-}
-const run = (room: string) => test.room(room).run ?? "none";
-const travel = (room: string) => test.pictures.get(brisa)?.room?.travel ?? test.harbor.view().rooms[room]?.travel;
+const started = (kind: string, ...others: string[]) => startedRoom(test, kind, [ansel, brisa, ...others]);
+const run = (room: string) => runOf(test, room);
+const travel = (room: string) => travelSeen(test, room, brisa);
 const arrive = (room: string, player: string) => test.ok({ do: "travel.arrive", player, args: { run: run(room) } });
 const offer = (room: string, player = ansel) =>
   test.ok({ do: "travel.offer", player, args: { run: run(room), addresses: [address] } });

@@ -1,5 +1,15 @@
 import { beforeEach, describe, expect, it } from "vitest";
-import { boardAll, bringUp, instanceOf, joinRoom, openRoom, startRoom, takeOrders } from "../testing/scenes.ts";
+import {
+  boardAll,
+  bringUp,
+  instanceOf,
+  joinRoom,
+  openRoom,
+  runOf,
+  startedRoom,
+  takeOrders,
+  travelSeen,
+} from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 
 let test: TestHarbor;
@@ -11,14 +21,9 @@ beforeEach(() => {
   [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name)) as [string, string, string];
 });
 
-function started(kind: string, ...others: string[]): string {
-  const room = openRoom(test, ansel, { kind, capacity: 3 });
-  joinRoom(test, room, brisa, ...others);
-  startRoom(test, room);
-  return room;
-}
-const run = (room: string) => test.room(room).run ?? "none";
-const travel = (room: string) => test.pictures.get(brisa)?.room?.travel ?? test.harbor.view().rooms[room]?.travel;
+const started = (kind: string, ...others: string[]) => startedRoom(test, kind, [ansel, brisa, ...others]);
+const run = (room: string) => runOf(test, room);
+const travel = (room: string) => travelSeen(test, room, brisa);
 
 describe("from level to level", () => {
   it("keeps the instance until everybody has arrived at the other one", () => {

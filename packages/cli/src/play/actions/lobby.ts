@@ -38,12 +38,18 @@ export const lobbyActions: Actions = {
     },
   },
   open: {
-    usage: "open [CAPACITY] [NAME]",
-    about: "open a room and become its host",
-    run: async (player, [first, ...rest]) => {
+    usage: "open [kind=KIND] [CAPACITY] [NAME]",
+    about: "open a room and become its host; of the lobby's first kind when none is named",
+    run: async (player, words) => {
+      const kind = /^kind=(.+)$/.exec(words[0] ?? "")?.[1];
+      const [first, ...rest] = kind === undefined ? words : words.slice(1);
       const hasCapacity = first !== undefined && /^\d+$/.test(first);
       const name = (hasCapacity ? rest : first === undefined ? [] : [first, ...rest]).join(" ");
-      const opened = await player.openRoom({ ...(hasCapacity && { capacity: Number(first) }), ...(name && { name }) });
+      const opened = await player.openRoom({
+        ...(kind !== undefined && { kind }),
+        ...(hasCapacity && { capacity: Number(first) }),
+        ...(name && { name }),
+      });
       return {
         result: opened,
         text: [

@@ -65,7 +65,7 @@ function sentences(state: HarborState, room: Room, missing: readonly Missing[], 
       return explainTravel(state, room, at).text;
     case "playing":
       return [
-        `A run on ${room.level?.id} is under way ${room.destination?.by === "dedicated" ? `on ${room.destination.instance}` : room.destination?.by}; it ends when the ${room.ways.resultBy} ${room.ways.resultBy === "instance" ? "reports" : "sets"} the result.`,
+        `A run on ${room.level?.id} is under way ${placeOf(room)}; it ends when the ${room.ways.resultBy} ${room.ways.resultBy === "instance" ? "reports" : "sets"} the result.`,
       ];
     case "results": {
       const seconds = Math.max(0, Math.round(((room.gathersAtMs ?? at) - at) / 1000));
@@ -74,6 +74,13 @@ function sentences(state: HarborState, room: Room, missing: readonly Missing[], 
       ];
     }
   }
+}
+
+function placeOf({ destination, members }: Room): string {
+  if (destination?.by === "dedicated") return `on ${destination.instance}`;
+  if (destination?.by === "player-hosted")
+    return `in the world of ${members.get(destination.player)?.name ?? "a member"}`;
+  return "and relayed by the service";
 }
 
 function startersOf({ ways }: Room, host: string): string {

@@ -31,10 +31,12 @@ export const runActions: Actions = {
     run: async (player) => {
       const pass = await player.nextPass(WAIT_SECONDS * 1000);
       const { address, level, instance, player: host } = pass;
-      const where = instance ?? `the world of ${player.picture.room?.members[host ?? ""]?.name ?? host}`;
+      const where = instance
+        ? `on ${instance}`
+        : `in the world of ${player.picture.room?.members[host ?? ""]?.name ?? host}`;
       return {
         result: pass,
-        text: [`${level} on ${where} at ${address.host}:${address.port}`, `pass ${pass.pass}`],
+        text: [`${level} ${where} at ${address.host}:${address.port}`, `pass ${pass.pass}`],
       };
     },
   },

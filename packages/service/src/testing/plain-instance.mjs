@@ -6,8 +6,11 @@ import { createServer } from "node:net";
 const mode = process.argv[2] ?? "good";
 const { YELLOW_HARBOR_URL: url, YELLOW_HARBOR_KEY: key, YELLOW_HARBOR_PORT: port } = process.env;
 
+/** A service that is away for so long does not come back: nothing is left behind by a test. */
+const AWAY_MOST_MS = 20_000;
+
 const say = async (step, body) => {
-  for (;;) {
+  for (const begin = performance.now(); ; ) {
     try {
       const response = await fetch(`${url}/v1/instance/${step}`, {
         method: "POST",
@@ -16,6 +19,7 @@ const say = async (step, body) => {
       });
       return { status: response.status, body: await response.json() };
     } catch {
+      if (performance.now() - begin > AWAY_MOST_MS) process.exit(4);
       await new Promise((resolve) => setTimeout(resolve, 50));
     }
   }

@@ -1,0 +1,294 @@
+import { valueAt } from "./curve.ts";
+import type { Entrant } from "./entrant.ts";
+import { orderOf } from "./order.ts";
+import type { MatchRules } from "./rules.ts";
+
+/** All regions, for queues that do not ask for any. */
+export const EVERY_REGION = -1;
+
+/** Stands for tickets of whatever size. */
+export const ANY_SIZE = 0;
+
+/** Where the slots of tickets stand in their lines: -1 before they are merged in. Shared by all lines of a queue. */
+export interface Positions {
+  at: Int32Array;
+}
+
+/**
+ * Tickets that could meet, in the order of their first number, with their figures in flat arrays: neighbours in the
+ * order are neighbours in memory. Newcomers are merged in all at once. From any position the next ticket of each party
+ * size, either way, is found in next to constant time, past those that have gone (disjoint sets, their paths halved).
+ */
+export class Line {
+  length = 0;
+  /** Players of all tickets, newcomers included. */
+  players = 0;
+  slots = new Int32Array(0);
+  /** Party sizes. */
+  sizes = new Uint8Array(0);
+  /** `stride` numbers of each ticket, and the largest gaps that it puts up with, as of {@link refresh}. */
+  numbers = new Float64Array(0);
+  gaps = new Float64Array(0);
+  /** Regions within each ticket's ceiling, one bit each, as of {@link refresh}. */
+  regions = new Int32Array(0);
+  readonly stride: number;
+  readonly #rules: MatchRules;
+  readonly #positions: Positions;
+  /** Of each ticket: since when it waits, the sum of its players' first numbers, its latencies. */
+  #others = new Float64Array(0);
+  readonly #othersWidth: number;
+  /** For each position, from -1 to `length`, and for any and each party size: the next to the right and to the left. */
+  #links = new Int32Array(0);
+  readonly #linksWidth: number;
+  #gone = 0;
+  #pendingSlots: number[] = [];
+  #pendingSizes: number[] = [];
+  readonly #pendingNumbers = new Figures();
+  readonly #pendingOthers = new Figures();
+
+  constructor(rules: MatchRules, positions: Positions) {
+    this.#rules = rules;
+    this.#positions = positions;
+    this.stride = strideOf(rules);
+    this.#othersWidth = 2 + (rules.latency?.regions.length ?? 0);
+    this.#linksWidth = 2 * (rules.party.most + 1);
+    this.#link();
+  }
+
+  get isHalfEmpty(): boolean {
+    return this.#gone * 2 > this.length;
+  }
+
+  add(slot: number, { numbers, latencies, players, party }: Entrant): void {
+    this.#pendingSlots.push(slot);
+    this.#pendingSizes.push(players.length);
+    this.players += players.length;
+    for (let n = 0; n < this.stride; n++) this.#pendingNumbers.push(numbers[n] ?? party.sinceMs);
+    let sum = 0;
+    for (const player of players) sum += player.numbers[0] ?? 0;
+    this.#pendingOthers.push(party.sinceMs);
+    this.#pendingOthers.push(sum);
+    for (const latency of latencies) this.#pendingOthers.push(latency);
+  }
+
+  /** Takes out a ticket that was merged in. */
+  remove(position: number): void {
+    const size = this.sizes[position] as number;
+    for (const which of [ANY_SIZE, size]) {
+      const at = (position + 1) * this.#linksWidth + 2 * which;
+      this.#links[at] = position + 1;
+      this.#links[at + 1] = position - 1;
+    }
+    this.players -= size;
+    this.#gone += 1;
+  }
+
+  /** Takes out a newcomer. */
+  forget(slot: number, size: number): void {
+    const n = this.#pendingSlots.indexOf(slot);
+    if (n < 0) return;
+    this.#pendingSlots[n] = -1;
+    this.players -= size;
+  }
+
+  /** First ticket of a size, or of {@link ANY_SIZE}, at a position or to its right, or `length`. */
+  right(size: number, position: number): number {
+    return this.#find(2 * size, position);
+  }
+
+  /** The same to its left, or -1. */
+  left(size: number, position: number): number {
+    return this.#find(2 * size + 1, position);
+  }
+
+  #find(which: number, position: number): number {
+    const links = this.#links;
+    const width = this.#linksWidth;
+    let at = position;
+    for (;;) {
+      const place = (at + 1) * width + which;
+      const next = links[place] as number;
+      if (next === at) return at;
+      // Halves the path for whoever comes after.
+      links[place] = links[(next + 1) * width + which] as number;
+      at = next;
+    }
+  }
+
+  sinceOf(position: number): number {
+    return this.#others[position * this.#othersWidth] as number;
+  }
+
+  /** Sum of the first numbers of a ticket's players. */
+  sumOf(position: number): number {
+    return this.#others[position * this.#othersWidth + 1] as number;
+  }
+
+  /** Worst latency of a ticket's players to a region. */
+  latencyOf(position: number, region: number): number {
+    return this.#others[position * this.#othersWidth + 2 + region] as number;
+  }
+
+  /** Works out what each ticket puts up with at a moment. */
+  refresh(nowMs: number): void {
+    const { closeness, latency } = this.#rules;
+    const { gaps, stride } = this;
+    const others = this.#others;
+    const width = this.#othersWidth;
+    if (closeness.length === 0) gaps.fill(Number.POSITIVE_INFINITY);
+    for (let position = 0; position < this.length; position++) {
+      const from = position * width;
+      const seconds = (nowMs - (others[from] as number)) / 1_000;
+      for (let n = 0; n < closeness.length; n++) {
+        gaps[position * stride + n] = valueAt((closeness[n] as MatchRules["closeness"][number]).gap, seconds);
+      }
+      if (latency === null) continue;
+      const ceiling = valueAt(latency.ceilingMs, seconds);
+      let regions = 0;
+      for (let n = 2; n < width; n++) if ((others[from + n] as number) <= ceiling) regions |= 1 << (n - 2);
+      this.regions[position] = regions;
+    }
+  }
+
+  /** Brings newcomers in and takes the gone out for good, if there are any to speak of. Positions change. */
+  settle(): void {
+    const many = this.#pendingSlots.length;
+    if (many === 0 && !this.isHalfEmpty) return;
+    const numbers = this.#pendingNumbers.values;
+    const keys = new Float64Array(many);
+    for (let n = 0; n < many; n++) keys[n] = numbers[n * this.stride] as number;
+    const slots = Int32Array.from(this.#pendingSlots);
+    const sizes = Uint8Array.from(this.#pendingSizes);
+    const order = orderOf(keys).filter((n) => slots[n] !== -1);
+    this.#merge(order, { slots, sizes, numbers, others: this.#pendingOthers.values });
+    this.#pendingSlots = [];
+    this.#pendingSizes = [];
+    this.#pendingNumbers.clear();
+    this.#pendingOthers.clear();
+  }
+
+  /** Takes the gone out for good, in the middle of a pass: newcomers still wait, gaps and regions stay as they are. */
+  compact(): void {
+    const { gaps, regions, stride } = this;
+    const before = this.#alive();
+    this.#merge(new Uint32Array(0), this.#own());
+    for (let n = 0; n < before.length; n++) {
+      const from = before[n] as number;
+      copy(gaps, from * stride, this.gaps, n * stride, stride);
+      this.regions[n] = regions[from] as number;
+    }
+  }
+
+  #own(): Columns {
+    return { slots: this.slots, sizes: this.sizes, numbers: this.numbers, others: this.#others };
+  }
+
+  /** Positions of those that have not gone. */
+  #alive(): Int32Array {
+    const alive = new Int32Array(this.length - this.#gone);
+    const links = this.#links;
+    let to = 0;
+    for (let position = 0; position < this.length; position++) {
+      const at = (position + 1) * this.#linksWidth;
+      if (links[at] !== position) continue;
+      alive[to] = position;
+      to += 1;
+    }
+    return alive;
+  }
+
+  #merge(order: Uint32Array, fresh: Columns): void {
+    const { stride } = this;
+    const old = this.#own();
+    const alive = this.#alive();
+    const width = this.#othersWidth;
+    const positions = this.#positions.at;
+    const length = alive.length + order.length;
+    this.slots = new Int32Array(length);
+    this.sizes = new Uint8Array(length);
+    this.numbers = new Float64Array(length * stride);
+    this.#others = new Float64Array(length * width);
+    let kept = 0;
+    let taken = 0;
+    for (let to = 0; to < length; to++) {
+      const isFresh =
+        taken < order.length &&
+        (kept >= alive.length ||
+          (fresh.numbers[(order[taken] as number) * stride] as number) <
+            (old.numbers[(alive[kept] as number) * stride] as number));
+      const from = isFresh ? (order[taken] as number) : (alive[kept] as number);
+      const columns = isFresh ? fresh : old;
+      if (isFresh) taken += 1;
+      else kept += 1;
+      const slot = columns.slots[from] as number;
+      this.slots[to] = slot;
+      this.sizes[to] = columns.sizes[from] as number;
+      positions[slot] = to;
+      copy(columns.numbers, from * stride, this.numbers, to * stride, stride);
+      copy(columns.others, from * width, this.#others, to * width, width);
+    }
+    this.length = length;
+    this.gaps = new Float64Array(length * stride);
+    this.regions = new Int32Array(length).fill(EVERY_REGION);
+    this.#gone = 0;
+    this.#link();
+  }
+
+  #link(): void {
+    const { length, sizes } = this;
+    const width = this.#linksWidth;
+    const links = new Int32Array((length + 2) * width);
+    const next = new Int32Array(width).fill(length);
+    for (let position = length; position >= -1; position--) {
+      if (position >= 0 && position < length) {
+        next[2 * ANY_SIZE] = position;
+        next[2 * (sizes[position] as number)] = position;
+      }
+      for (let which = 0; which < width; which += 2) links[(position + 1) * width + which] = next[which] as number;
+    }
+    next.fill(-1);
+    for (let position = -1; position <= length; position++) {
+      if (position >= 0 && position < length) {
+        next[2 * ANY_SIZE + 1] = position;
+        next[2 * (sizes[position] as number) + 1] = position;
+      }
+      for (let which = 1; which < width; which += 2) links[(position + 1) * width + which] = next[which] as number;
+    }
+    this.#links = links;
+  }
+}
+
+interface Columns {
+  readonly slots: Int32Array;
+  readonly sizes: Uint8Array;
+  readonly numbers: Float64Array;
+  readonly others: Float64Array;
+}
+
+/** How many numbers a ticket is told from others by. Without any closeness it is the one of when it came. */
+export const strideOf = ({ closeness }: MatchRules): number => Math.max(1, closeness.length);
+
+/** Numbers one after the other, in a flat array that grows. */
+class Figures {
+  values = new Float64Array(64);
+  #length = 0;
+
+  push(value: number): void {
+    if (this.#length === this.values.length) {
+      const wider = new Float64Array(this.#length * 2);
+      wider.set(this.values);
+      this.values = wider;
+    }
+    this.values[this.#length] = value;
+    this.#length += 1;
+  }
+
+  clear(): void {
+    this.values = new Float64Array(64);
+    this.#length = 0;
+  }
+}
+
+function copy(from: Float64Array, at: number, to: Float64Array, place: number, many: number): void {
+  for (let n = 0; n < many; n++) to[place + n] = from[at + n] as number;
+}

@@ -1,0 +1,109 @@
+import type { MatchRules } from "./rules.ts";
+
+const KEYS_MOST = 65_536;
+
+/** One size of match that is aimed at: how many players in all, and how they may be put into sides. */
+export class Packing {
+  readonly players: number;
+  /** What a party of each size adds to the key of a set of parties. */
+  readonly radix: readonly number[];
+  /** Players of each side. */
+  readonly least: number;
+  readonly most: number;
+  readonly #count: number;
+  readonly #together: boolean;
+  readonly #digits: readonly number[];
+  /** By key: 0 not known yet, 1 fits, 2 does not. A map where the keys would fill too much memory. */
+  readonly #known: Uint8Array;
+  readonly #others = new Map<number, boolean>();
+
+  constructor(
+    players: number,
+    sides: { readonly count: number; readonly least: number; readonly most: number },
+    party: MatchRules["party"],
+  ) {
+    this.players = players;
+    this.least = sides.least;
+    this.most = sides.most;
+    this.#count = sides.count;
+    this.#together = party.together;
+    // A key is a number with one digit for each party size: how many parties of that size there are.
+    const digits = Array.from({ length: party.most }, (_, n) => Math.floor(players / (n + 1)) + 1);
+    this.#digits = digits;
+    let weight = 1;
+    this.radix = [
+      0,
+      ...digits.map((digit) => {
+        const own = weight;
+        weight *= digit;
+        return own;
+      }),
+    ];
+    this.#known = new Uint8Array(Math.min(weight, KEYS_MOST));
+  }
+
+  /** Whether parties of these sizes fit into the sides, with room for more or as they are. */
+  fits(key: number): boolean {
+    if (!this.#together) return true;
+    const known = this.#known[key];
+    if (known === 1 || known === 2) return known === 1;
+    const fits = this.#others.get(key) ?? this.#work(key);
+    if (key < KEYS_MOST) this.#known[key] = fits ? 1 : 2;
+    else this.#others.set(key, fits);
+    return fits;
+  }
+
+  #work(key: number): boolean {
+    const sizes: number[] = [];
+    let rest = key;
+    for (const [n, digit] of this.#digits.entries()) {
+      for (let times = rest % digit; times > 0; times--) sizes.push(n + 1);
+      rest = Math.floor(rest / digit);
+    }
+    sizes.sort((a, b) => b - a);
+    const isWhole = sizes.reduce((sum, size) => sum + size, 0) === this.players;
+    return canPack(sizes, { count: this.#count, least: this.least, most: this.most }, isWhole);
+  }
+}
+
+/** Beyond so many steps an arrangement that was not found counts as none; sides of a few dozen stay far below it. */
+const STEPS_MOST = 20_000;
+
+/** Whether sizes, the largest first, go into `count` sides of at most `most`; when whole, also of at least `least`. */
+function canPack(sizes: readonly number[], { count, least, most }: { count: number; least: number; most: number }, isWhole: boolean): boolean {
+  const filled = new Array<number>(count).fill(0);
+  let steps = 0;
+  const place = (n: number): boolean => {
+    const size = sizes[n];
+    if (size === undefined) return !isWhole || filled.every((players) => players >= least);
+    steps += 1;
+    if (steps > STEPS_MOST) return false;
+    const tried = new Set<number>();
+    for (let side = 0; side < count; side++) {
+      const players = filled[side] ?? 0;
+      if (players + size > most || tried.has(players)) continue;
+      tried.add(players);
+      filled[side] = players + size;
+      if (place(n + 1)) return true;
+      filled[side] = players;
+    }
+    return false;
+  };
+  return place(0);
+}
+
+/** The match sizes that rules allow when sides of `least` will do, the largest first. */
+export function packingsOf({ sides, party }: MatchRules, least: number): Packing[] {
+  const { count, most, uneven } = sides;
+  const packings: Packing[] = [];
+  if (uneven) {
+    for (let players = count * most; players >= count * least; players--) {
+      packings.push(new Packing(players, { count, least, most }, party));
+    }
+  } else {
+    for (let each = most; each >= least; each--) {
+      packings.push(new Packing(count * each, { count, least: each, most: each }, party));
+    }
+  }
+  return packings;
+}

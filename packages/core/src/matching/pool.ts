@@ -1,0 +1,220 @@
+import type { Entrant } from "./entrant.ts";
+import type { Line } from "./line.ts";
+import { type Match, matchOf } from "./match.ts";
+import { type Packing, packingsOf } from "./packing.ts";
+import { bestPlan, PLAN_PLAYERS_MOST } from "./plan.ts";
+import type { MatchRules } from "./rules.ts";
+import { type Found, type Reach, Search } from "./search.ts";
+import { Sides } from "./sides.ts";
+import { type Row, Waiting } from "./waiting.ts";
+
+/** Of more waiting tickets than this, a pass looks at so many, those that were not looked at for longest. */
+export const LOOKED_AT_AGAIN = 2_000;
+
+const FIRST_SLACK = 2;
+const FIRST_STEPS = 1_500;
+/** Who was not found a match with a search cut short is looked at more closely the next time, so many times doubled. */
+const WIDER_MOST = 7;
+
+export interface PassOptions {
+  /** Steps after which the pass stops and leaves the rest for the next call. */
+  readonly steps?: number;
+  /** How many tickets that were looked at before are looked at again. */
+  readonly lookedAtAgain?: number;
+}
+
+export interface PassResult {
+  readonly matches: readonly Match[];
+  /** Whether some tickets are still to be looked at: call again. */
+  readonly hasMore: boolean;
+  readonly looks: number;
+}
+
+/**
+ * The tickets that wait in one queue, and how matches are made of them. It keeps no truth of its own: it is made anew
+ * from the tickets at any time. Not pure inside, but a function of what was called on it: no clock, no chance.
+ */
+export class MatchPool {
+  readonly rules: MatchRules;
+  readonly #waiting: Waiting;
+  readonly #search: Search;
+  readonly #sides: Sides;
+  #byAge: Row[] = [];
+  #newcomers: Row[] = [];
+  #turn = 0;
+  #nowMs = 0;
+  readonly #wider = new Map<Row, number>();
+  #due: Row[] = [];
+  #seen = new Set<Row>();
+  #planned = new Set<Line>();
+  readonly #packings = new Map<number, readonly Packing[]>();
+
+  constructor(rules: MatchRules) {
+    this.rules = rules;
+    this.#waiting = new Waiting(rules);
+    this.#sides = new Sides(rules, this.#waiting);
+    this.#search = new Search(rules, this.#waiting, (found) => this.#sides.arrange(found));
+  }
+
+  get size(): number {
+    return this.#waiting.size;
+  }
+
+  /** Takes a ticket in. What is returned stands for it when it is to be taken out again. */
+  add(entrant: Entrant): Row {
+    const row = this.#waiting.add(entrant);
+    this.#newcomers.push(row);
+    return row;
+  }
+
+  /** Takes a ticket out; one that is out already, or was matched, stays so. */
+  remove(row: Row): void {
+    this.#waiting.remove(row);
+    if (this.#wider.size > 0) this.#wider.delete(row);
+  }
+
+  /** Brings newcomers into the index, as the next pass would do first. For when there are many, as after a restart. */
+  settle(nowMs: number): void {
+    this.#waiting.settle(nowMs);
+  }
+
+  /** All that wait, the longest waiting first. */
+  byAge(): Entrant[] {
+    this.#bringInOrder();
+    return this.#byAge.filter((row) => this.#waiting.isWaiting(row)).map(({ entrant }) => entrant);
+  }
+
+  /**
+   * Makes what matches can be made at a moment. Newcomers are looked at, and of those that have been looked at before
+   * as many as is said, all in the order of their age: whoever waits longest has the first choice. With `steps` a pass is
+   * made in slices; the next call goes on where it stopped.
+   */
+  pass(nowMs: number, { steps = Number.POSITIVE_INFINITY, lookedAtAgain = LOOKED_AT_AGAIN }: PassOptions = {}): PassResult {
+    if (this.#due.length === 0) this.#begin(nowMs, lookedAtAgain);
+    const matches: Match[] = [];
+    const until = this.#search.stepsTaken + steps;
+    let looks = 0;
+    let next = 0;
+    for (; next < this.#due.length && this.#search.stepsTaken < until; next++) {
+      const row = this.#due[next] as Row;
+      if (!this.#waiting.isWaiting(row)) continue;
+      looks += 1;
+      this.#look(row, matches);
+    }
+    this.#due = next < this.#due.length ? this.#due.slice(next) : [];
+    return { matches, hasMore: this.#due.length > 0, looks };
+  }
+
+  #begin(nowMs: number, lookedAtAgain: number): void {
+    // All slices of a pass look at the moment it began at: what fits then fits later too, since curves never fall.
+    this.#nowMs = nowMs;
+    this.#waiting.settle(nowMs);
+    const isAll = this.#waiting.size - this.#newcomers.length <= lookedAtAgain;
+    const newcomers = new Set(isAll ? [] : this.#newcomers);
+    this.#bringInOrder();
+    this.#due = isAll ? this.#byAge : this.#share(newcomers, lookedAtAgain);
+    this.#seen = new Set(isAll ? [] : this.#due);
+    this.#planned = new Set();
+  }
+
+  /** The next so many in turn, and the newcomers, by age. */
+  #share(newcomers: ReadonlySet<Row>, many: number): Row[] {
+    const picked = new Set(newcomers);
+    const most = newcomers.size + many;
+    for (let n = 0; n < this.#byAge.length && picked.size < most; n++) {
+      this.#turn = (this.#turn + 1) % this.#byAge.length;
+      picked.add(this.#byAge[this.#turn] as Row);
+    }
+    return [...picked].sort(older);
+  }
+
+  #bringInOrder(): void {
+    const newcomers = this.#newcomers.sort(older);
+    const [first] = newcomers;
+    const last = this.#byAge.at(-1);
+    const isInOrder = !first || !last || older(last, first) < 0;
+    this.#byAge = this.#byAge.concat(newcomers).filter((row) => this.#waiting.isWaiting(row));
+    if (!isInOrder) this.#byAge.sort(older);
+    this.#newcomers = [];
+  }
+
+  #look(row: Row, matches: Match[]): void {
+    const { line } = row;
+    if (line.players <= PLAN_PLAYERS_MOST) {
+      if (this.#planned.has(line)) return;
+      this.#planned.add(line);
+      this.#plan(line, matches);
+      return;
+    }
+    let found = this.#bestFor(row);
+    if (!found) return;
+    // Somebody older who is not looked at in this pass, but could be in a match now, has the first choice.
+    const elder = this.#seen.size > 0 ? this.#elderOf(row) : undefined;
+    if (elder) {
+      const first = this.#bestFor(elder);
+      this.#seen.add(elder);
+      if (first) this.#make(first, matches);
+      if (!this.#waiting.isWaiting(row)) return;
+      if (first) found = this.#bestFor(row);
+    }
+    if (found) this.#make(found, matches);
+  }
+
+  #elderOf(row: Row): Row | undefined {
+    let elder: Row | undefined;
+    for (const other of this.#search.candidates()) {
+      if (this.#seen.has(other) || older(other, row) > 0) continue;
+      if (!elder || older(other, elder) < 0) elder = other;
+    }
+    return elder;
+  }
+
+  #bestFor(row: Row): Found | undefined {
+    const wider = this.#wider.get(row) ?? 0;
+    const reach: Reach = { slack: FIRST_SLACK * 2 ** wider, steps: FIRST_STEPS * 2 ** wider };
+    const { players } = row.line;
+    let isCutShort = false;
+    for (const packing of this.#packingsFor(row)) {
+      if (players < packing.players) continue;
+      const found = this.#search.best(row, packing, reach);
+      if (found) return found;
+      isCutShort ||= this.#search.isCutShort;
+    }
+    if (isCutShort && wider < WIDER_MOST) this.#wider.set(row, wider + 1);
+    return undefined;
+  }
+
+  /** The match sizes a ticket puts up with after its wait, the largest first. */
+  #packingsFor({ sinceMs }: Row): readonly Packing[] {
+    const waitedMs = this.#nowMs - sinceMs;
+    let { least } = this.rules.sides;
+    for (const step of this.rules.fewer) if (waitedMs >= step.afterMs) least = Math.min(least, step.least);
+    const known = this.#packings.get(least);
+    if (known) return known;
+    const packings = packingsOf(this.rules, least);
+    this.#packings.set(least, packings);
+    return packings;
+  }
+
+  #plan(line: Line, matches: Match[]): void {
+    const rows = this.#waiting.rowsOf(line).sort(older);
+    const plan = bestPlan(rows, (anchor, among) =>
+      this.#packingsFor(anchor).flatMap((packing) =>
+        this.#search.all(anchor, packing, { among, reach: { slack: 64, steps: 20_000 } }),
+      ),
+    );
+    for (const found of plan) this.#make(found, matches);
+  }
+
+  #make(found: Found, matches: Match[]): void {
+    const match = matchOf(this.rules, { sides: this.#sides, waiting: this.#waiting }, found);
+    if (!match) return;
+    for (const slot of found.slots) this.#waiting.take(found.line, slot);
+    // Whoever is left moves together again: fewer steps to a neighbour, and memory that is used.
+    if (found.line.isHalfEmpty) found.line.compact();
+    matches.push(match);
+  }
+}
+
+/** Below zero when the first has waited longer. */
+const older = (a: Row, b: Row) => a.sinceMs - b.sinceMs || a.order - b.order;

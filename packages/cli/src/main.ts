@@ -21,6 +21,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   play: async () => (await import("./commands/play.ts")).addPlay,
   doctor: async () => (await import("./commands/doctor.ts")).addDoctor,
   address: async () => (await import("./commands/address.ts")).addAddress,
+  lab: async () => (await import("./commands/lab.ts")).addLab,
   config: async () => (await import("./commands/config.ts")).addConfig,
   token: async () => (await import("./commands/token.ts")).addToken,
 };

@@ -29,3 +29,20 @@ export {
 export type { Room } from "./rooms/state.ts";
 export type { Probed } from "./travel/commands.ts";
 export { explainTravel } from "./travel/index.ts";
+export {
+  type Entrant,
+  enter,
+  faultsOfRules,
+  LOOKED_AT_AGAIN,
+  type Match,
+  MatchPool,
+  type MatchQuality,
+  type MatchRules,
+  qualityOf,
+  REGIONS_MOST,
+  type RuleFault,
+  type Row as WaitingRow,
+  type SearchingParty,
+  sidesOf,
+} from "./matching/index.ts";
+export type { QueueRules } from "./queues/rules.ts";

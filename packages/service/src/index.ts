@@ -1,5 +1,13 @@
 export { configJsonSchema } from "./config/json-schema.ts";
-export { type ConfigFault, type LoadedConfig, loadConfig, parseConfig } from "./config/load.ts";
+export {
+  type ConfigFault,
+  type LoadedConfig,
+  type LoadedQueue,
+  loadConfig,
+  loadQueueChange,
+  parseConfig,
+} from "./config/load.ts";
+export { type QueueConfig, queueRulesOf } from "./config/queue.ts";
 export { Config } from "./config/schema.ts";
 export type { CopyContents } from "./journal/copies.ts";
 export { openSqliteJournal } from "./journal/sqlite-journal.ts";

@@ -3,6 +3,7 @@ import { dirname, resolve } from "node:path";
 import { closest, distance } from "fastest-levenshtein";
 import { isMap, isPair, isScalar, LineCounter, parseDocument } from "yaml";
 import { z } from "zod";
+import { Queue, type QueueConfig, queueFaults } from "./queue.ts";
 import { type Fault, referenceFaults } from "./references.ts";
 import { Config } from "./schema.ts";
 
@@ -22,22 +23,51 @@ export type LoadedConfig =
 /** Reads and checks a configuration file. All faults are found at once. */
 export function loadConfig(file: string): LoadedConfig {
   const path = resolve(file);
-  let text: string;
-  try {
-    text = readFileSync(path, "utf8");
-  } catch (error) {
-    const message = `cannot be read: ${(error as NodeJS.ErrnoException).code ?? error}`;
-    return { ok: false, file: path, faults: [{ line: 0, column: 0, path: "", message }] };
-  }
-  const parsed = parseConfig(text);
-  return parsed.ok
-    ? { ok: true, config: parsed.config, file: path, folder: dirname(path) }
-    : { ok: false, file: path, faults: parsed.faults };
+  const read = readYaml(path, readConfig);
+  return read.ok
+    ? { ok: true, config: read.value, file: path, folder: dirname(path) }
+    : { ok: false, file: path, faults: read.faults };
+}
+
+export type LoadedQueue =
+  | { readonly ok: true; readonly queue: QueueConfig; readonly file: string }
+  | { readonly ok: false; readonly file: string; readonly faults: readonly ConfigFault[] };
+
+/**
+ * Reads other rules for a queue: a file with what differs from those it has, by itself or below `queues` and the
+ * queue's name.
+ */
+export function loadQueueChange(file: string, name: string, base: QueueConfig): LoadedQueue {
+  const path = resolve(file);
+  const read = readYaml(path, (values) => readQueue(values, name, base));
+  return read.ok
+    ? { ok: true, queue: read.value, file: path }
+    : { ok: false, file: path, faults: read.faults };
 }
 
 type ParsedConfig = { ok: true; config: Config } | { ok: false; faults: ConfigFault[] };
 
 export function parseConfig(text: string): ParsedConfig {
+  const parsed = parseYaml(text, readConfig);
+  return parsed.ok ? { ok: true, config: parsed.value } : parsed;
+}
+
+/** What the values of a file come to, or what is wrong with them. */
+type Checked<T> = { readonly value: T } | { readonly faults: readonly Fault[] };
+type Parsed<T> = { ok: true; value: T } | { ok: false; faults: ConfigFault[] };
+
+function readYaml<T>(path: string, check: (values: unknown) => Checked<T>): Parsed<T> {
+  let text: string;
+  try {
+    text = readFileSync(path, "utf8");
+  } catch (error) {
+    const message = `cannot be read: ${(error as NodeJS.ErrnoException).code ?? error}`;
+    return { ok: false, faults: [{ line: 0, column: 0, path: "", message }] };
+  }
+  return parseYaml(text, check);
+}
+
+function parseYaml<T>(text: string, check: (values: unknown) => Checked<T>): Parsed<T> {
   const lines = new LineCounter();
   // An alias that stands for itself many times over could grow without bound; ten is plenty for a hand-written file.
   const document = parseDocument(text, { lineCounter: lines, uniqueKeys: true });
@@ -56,11 +86,10 @@ export function parseConfig(text: string): ParsedConfig {
   } catch (error) {
     return { ok: false, faults: [{ line: 1, column: 1, path: "", message: String((error as Error).message) }] };
   }
-  const checked = Config.safeParse(values);
-  const faults = checked.success ? referenceFaults(checked.data) : checked.error.issues.flatMap(faultsOfIssue);
+  const checked = check(values);
+  if ("value" in checked) return { ok: true, value: checked.value };
   // An unknown key is often the missing one, misspelt: it is named first.
-  faults.sort((a, b) => Number(b.key !== undefined) - Number(a.key !== undefined));
-  if (checked.success && faults.length === 0) return { ok: true, config: checked.data };
+  const faults = checked.faults.toSorted((a, b) => Number(b.key !== undefined) - Number(a.key !== undefined));
   const placed = faults.map(({ path, message, key }) => ({
     ...place(offsetOf(document, path, key)),
     path: [...path, ...(key === undefined ? [] : [key])].join("."),
@@ -69,9 +98,33 @@ export function parseConfig(text: string): ParsedConfig {
   return { ok: false, faults: placed.sort((a, b) => a.line - b.line || a.column - b.column) };
 }
 
-function faultsOfIssue(issue: z.core.$ZodIssue): Fault[] {
+function readConfig(values: unknown): Checked<Config> {
+  const checked = Config.safeParse(values);
+  const faults = checked.success
+    ? referenceFaults(checked.data)
+    : checked.error.issues.flatMap((issue) => faultsOfIssue(Config, issue));
+  return checked.success && faults.length === 0 ? { value: checked.data } : { faults };
+}
+
+function readQueue(values: unknown, name: string, base: QueueConfig): Checked<QueueConfig> {
+  const isRecord = (value: unknown): value is Record<string, unknown> =>
+    typeof value === "object" && value !== null && !Array.isArray(value);
+  if (!isRecord(values)) return { faults: [{ path: [], message: "expected what differs from the queue's rules" }] };
+  const { queues } = values;
+  const below = isRecord(queues) ? ["queues", name] : [];
+  const change = isRecord(queues) ? queues[name] : values;
+  if (!isRecord(change)) return { faults: [{ path: ["queues"], message: `expected the rules of ${name}` }] };
+  const checked = Queue.safeParse({ ...base, ...change });
+  const faults = checked.success
+    ? queueFaults(checked.data)
+    : checked.error.issues.flatMap((issue) => faultsOfIssue(Queue, issue));
+  if (checked.success && faults.length === 0) return { value: checked.data };
+  return { faults: faults.map((fault) => ({ ...fault, path: [...below, ...fault.path] })) };
+}
+
+function faultsOfIssue(schema: z.core.$ZodType, issue: z.core.$ZodIssue): Fault[] {
   if (issue.code !== "unrecognized_keys") return [{ path: issue.path, message: inWords(issue.message) }];
-  const known = knownKeys(issue.path);
+  const known = knownKeys(schema, issue.path);
   return issue.keys.map((key) => {
     const near = known.length === 0 ? undefined : closest(key, known);
     const isNear = near !== undefined && distance(key.toLowerCase(), near.toLowerCase()) <= Math.max(2, key.length / 2);
@@ -86,9 +139,9 @@ function inWords(message: string): string {
   return missing ? `is missing; expected ${missing[1]}` : message;
 }
 
-/** The keys that the schema knows at a path. */
-function knownKeys(path: readonly PropertyKey[]): string[] {
-  let schema: z.core.$ZodType | undefined = Config;
+/** The keys that a schema knows at a path. */
+function knownKeys(root: z.core.$ZodType, path: readonly PropertyKey[]): string[] {
+  let schema: z.core.$ZodType | undefined = root;
   for (const step of path) schema = childOf(bare(schema), step);
   const found = bare(schema);
   return found instanceof z.ZodObject ? Object.keys(found.shape) : [];

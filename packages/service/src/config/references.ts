@@ -1,4 +1,5 @@
 import { closest } from "fastest-levenshtein";
+import { queueFaults } from "./queue.ts";
 import type { Config } from "./schema.ts";
 
 type RoomKind = Config["roomKinds"][string];
@@ -21,6 +22,7 @@ export function referenceFaults(config: Config): Fault[] {
     ...levelFaults(config),
     ...poolFaults(config),
     ...buildFaults(config),
+    ...queuesFaults(config),
   ];
 }
 
@@ -110,6 +112,33 @@ function buildFaults({ builds }: Config): Fault[] {
       }));
     }),
   );
+}
+
+function queuesFaults({ queues, lobbies, roomKinds }: Config): Fault[] {
+  return Object.entries(queues).flatMap(([name, queue]) => {
+    const at = ["queues", name];
+    return [
+      ...unknownName("lobby", queue.lobby, lobbies, [...at, "lobby"]),
+      ...unknownName("room kind", queue.roomKind, roomKinds, [...at, "roomKind"]),
+      ...roomTooSmall(queue, roomKinds[queue.roomKind]).map((message) => ({ path: [...at, "roomKind"], message })),
+      ...queueFaults(queue).map(({ path, message }) => ({ path: [...at, ...path], message })),
+    ];
+  });
+}
+
+/** A match has to fit into a room of the kind that it becomes. */
+function roomTooSmall({ sides, roomKind }: Config["queues"][string], kind: RoomKind | undefined): string[] {
+  if (kind === undefined) return [];
+  const players = sides.count * sides.most;
+  const faults: string[] = [];
+  if (kind.capacity.most < players) {
+    faults.push(`rooms of ${roomKind} hold ${kind.capacity.most}, and a match may have ${players} players`);
+  }
+  if (kind.sides !== undefined && (kind.sides.names.length !== sides.count || kind.sides.most < sides.most)) {
+    const has = `${kind.sides.names.length} sides of up to ${kind.sides.most}`;
+    faults.push(`rooms of ${roomKind} have ${has}, and a match has ${sides.count} of up to ${sides.most}`);
+  }
+  return faults;
 }
 
 function unknownName(what: string, name: string, known: Record<string, unknown>, path: PropertyKey[]): Fault[] {

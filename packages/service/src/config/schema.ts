@@ -3,6 +3,7 @@ import { z } from "zod";
 import { Level } from "./level.ts";
 import { Lobby } from "./lobby.ts";
 import { Ms, Port } from "./parts.ts";
+import { Queue } from "./queue.ts";
 import { RoomKind } from "./room-kind.ts";
 
 const Listen = z
@@ -172,6 +173,7 @@ export const Config = z
     levels: z.record(ConfigName, Level),
     builds: z.record(ConfigName, Build),
     pools: z.record(ConfigName, Pool),
+    queues: z.record(ConfigName, Queue).default({}),
     travel: Travel,
     instanceRelay: InstanceRelay,
     journal: JournalConfig,

@@ -1,0 +1,14 @@
+import type { ConfigName } from "@yellow-harbor/protocol";
+import type { MatchRules } from "../matching/index.ts";
+
+export interface QueueRules {
+  readonly title: string;
+  /** Lobby whose players may search in it, and where its rooms are opened. */
+  readonly lobby: ConfigName;
+  readonly roomKind: ConfigName;
+  readonly match: MatchRules;
+  /** After so long a search ends with nobody found; null for never. */
+  readonly searchMs: number | null;
+  /** How often matches are looked for while somebody waits. */
+  readonly passEveryMs: number;
+}

@@ -1,0 +1,130 @@
+import { faultsOfRules, type MatchRules, type QueueRules, REGIONS_MOST, type RuleFault } from "@yellow-harbor/core";
+import { CAPACITY_MAX, ConfigName, SettingKey, SettingValue } from "@yellow-harbor/protocol";
+import { z } from "zod";
+import { isUnique, Ms } from "./parts.ts";
+
+const SECONDS_MAX = 86_400;
+
+const Curve = (what: string) =>
+  z
+    .array(z.tuple([z.number().min(0).max(SECONDS_MAX), z.number().min(0).max(1e12)]))
+    .min(1)
+    .max(32)
+    .meta({
+      description: `${what}, as points [seconds waited, value]: straight lines between them, flat after the last. The first is at 0 s.`,
+    });
+
+const Sides = z.strictObject({
+  count: z.int().min(1).max(CAPACITY_MAX).default(2).meta({ description: "How many sides a match has." }),
+  least: z.int().min(1).max(CAPACITY_MAX).optional().meta({ description: "Fewest players of each side; most, when absent." }),
+  most: z.int().min(1).max(CAPACITY_MAX).meta({ description: "Most players of each side." }),
+  uneven: z.boolean().default(false).meta({ description: "Whether the sides of a match may differ in size." }),
+});
+
+const Party = z
+  .strictObject({
+    most: z.int().min(1).max(8).optional().meta({
+      description: "Most players of a party; as many as fit a side, up to 8, when absent.",
+    }),
+    together: z.boolean().default(true).meta({ description: "Whether a party stays on one side." }),
+  })
+  .prefault({});
+
+const Attribute = SettingKey.meta({ description: "Attribute of the ticket or of its players." });
+
+const Need = z.union([
+  z.strictObject({ attribute: Attribute, must: z.enum(["equal", "overlap"]) }),
+  z.strictObject({ attribute: Attribute, oneOf: z.array(SettingValue).max(256) }),
+  z
+    .strictObject({ attribute: Attribute, from: z.number().optional(), to: z.number().optional() })
+    .refine(({ from, to }) => from !== undefined || to !== undefined, "expected from, to or both"),
+]);
+
+const Closeness = z.strictObject({
+  attribute: Attribute,
+  gap: Curve("Largest gap to any other ticket of the match"),
+  party: z.enum(["mean", "highest", "lowest"]).default("mean").meta({
+    description: "By which of its players' numbers a party counts.",
+  }),
+  weight: z.number().min(0).max(1e6).default(1).meta({
+    description: "How much a unit of spread weighs in the score of a match; the lowest score is the best.",
+  }),
+});
+
+const Latency = z.strictObject({
+  regions: z.array(ConfigName).min(1).max(REGIONS_MOST).refine(isUnique, "expected each region once"),
+  ceilingMs: Curve("Highest latency to the region of the match, in milliseconds"),
+});
+
+const LineUp = z.strictObject({
+  attribute: Attribute,
+  perSide: z
+    .record(ConfigName, z.int().min(1).max(CAPACITY_MAX))
+    .refine((roles) => Object.keys(roles).length > 0, "expected at least one role")
+    .meta({ description: "Players of each side for each role." }),
+});
+
+/** A queue: who may meet in a match, and what becomes of it. */
+export const Queue = z.strictObject({
+  title: z.string().min(1).max(64),
+  lobby: ConfigName.meta({ description: "Lobby whose players may search in it." }),
+  roomKind: ConfigName.meta({ description: "Kind of the rooms that its matches become." }),
+  sides: Sides,
+  party: Party,
+  needs: z.array(Need).max(32).default([]).meta({ description: "What all tickets of a match must have." }),
+  closeness: z.array(Closeness).max(8).default([]).meta({
+    description: "Numbers by which the tickets of a match must be close, each for itself and as long as it has waited.",
+  }),
+  latency: Latency.optional(),
+  lineUp: LineUp.optional(),
+  fewer: z
+    .array(
+      z.strictObject({
+        afterMs: Ms(60_000, "Wait of the ticket that the match is made for."),
+        least: z.int().min(1).max(CAPACITY_MAX).meta({ description: "Fewest players of each side from then on." }),
+      }),
+    )
+    .max(16)
+    .default([])
+    .meta({ description: "Smaller matches for those who have waited long." }),
+  searchMs: Ms(180_000, "After so long a search ends with nobody found; 0 for never.", { min: 0 }),
+  passEveryMs: Ms(500, "How often matches are looked for while somebody waits.", { min: 50, max: 60_000 }),
+});
+export type QueueConfig = z.output<typeof Queue>;
+
+const PARTY_MOST = 8;
+
+/** The part of a queue that matches are made by. */
+export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueConfig): MatchRules {
+  const room = party.together ? sides.most : sides.most * sides.count;
+  return {
+    sides: { ...sides, least: sides.least ?? sides.most },
+    party: { most: party.most ?? Math.min(room, PARTY_MOST), together: party.together },
+    needs: queue.needs,
+    closeness: queue.closeness,
+    latency: latency ?? null,
+    lineUp:
+      lineUp === undefined
+        ? null
+        : {
+            attribute: lineUp.attribute,
+            perSide: Object.entries(lineUp.perSide).map(([role, count]) => ({ role, count })),
+          },
+    fewer: queue.fewer,
+  };
+}
+
+export function queueRulesOf(queue: QueueConfig): QueueRules {
+  const { title, lobby, roomKind, searchMs, passEveryMs } = queue;
+  return { title, lobby, roomKind, passEveryMs, searchMs: searchMs === 0 ? null : searchMs, match: matchRulesOf(queue) };
+}
+
+/** What is wrong with a queue by itself. */
+export const queueFaults = (queue: QueueConfig): RuleFault[] => {
+  const players = queue.sides.count * queue.sides.most;
+  const tooMany =
+    players > CAPACITY_MAX
+      ? [{ path: ["sides", "most"], message: `makes matches of ${players} players; a room holds up to ${CAPACITY_MAX}` }]
+      : [];
+  return [...tooMany, ...faultsOfRules(matchRulesOf(queue))];
+};

@@ -1,11 +1,11 @@
 import { LineChart, ScatterChart } from "echarts/charts";
-import { GridComponent, LegendComponent, TitleComponent } from "echarts/components";
+import { GridComponent, LegendComponent, MarkLineComponent } from "echarts/components";
 import * as echarts from "echarts/core";
 import { SVGRenderer } from "echarts/renderers";
 import type { Figures, Spread } from "./figures.ts";
 import type { Played } from "./play.ts";
 
-echarts.use([LineChart, ScatterChart, GridComponent, LegendComponent, TitleComponent, SVGRenderer]);
+echarts.use([LineChart, ScatterChart, GridComponent, LegendComponent, MarkLineComponent, SVGRenderer]);
 
 /** One set of rules and what came of the traffic with it. */
 export interface RanRules {
@@ -34,7 +34,7 @@ export function report(rules: readonly RanRules[], foot: ReportFoot): string {
   const [first] = rules;
   const attribute = Object.keys(first?.figures.spread ?? {})[0];
   const plots = [
-    plot("Half wait less than where a line crosses 0.5", waitsOption(rules)),
+    plot("How long matched tickets have waited", waitsOption(rules)),
     plot("How many tickets wait", depthsOption(rules)),
     plot("Matches made each minute", paceOption(rules)),
     ...(attribute ? [plot(`What a long wait costs in ${attribute}`, costOption(rules, attribute))] : []),
@@ -142,7 +142,7 @@ function plot(title: string, option: Option): string {
     color: COLOURS,
     textStyle: { fontFamily: "system-ui, sans-serif", color: INK },
     grid: { left: 64, right: 24, top: 36, bottom: 52 },
-    legend: { top: 4, textStyle: { color: INK } },
+    legend: { top: 4, itemGap: 28, itemWidth: 34, textStyle: { color: INK } },
     ...(option as object),
   });
   const svg = chart.renderToSVGString();
@@ -184,7 +184,15 @@ function waitsOption(rules: readonly RanRules[]): Option {
     const sorted = waits.toSorted((a, b) => a - b);
     return line(name, n, sorted.map((wait, at) => [wait, (at + 1) / sorted.length]), true);
   });
-  return { xAxis: axis("waited, seconds"), yAxis: { ...axis("share of matched tickets"), max: 1 }, series };
+  const half = {
+    symbol: "none",
+    silent: true,
+    lineStyle: { color: INK, type: "dotted" as const },
+    label: { formatter: "half", position: "insideEndTop" as const, color: INK },
+    data: [{ yAxis: 0.5 }],
+  };
+  const marked = series.map((one, n) => (n === 0 ? { ...one, markLine: half } : one));
+  return { xAxis: axis("waited, seconds"), yAxis: { ...axis("share of matched tickets"), max: 1 }, series: marked };
 }
 
 function depthsOption(rules: readonly RanRules[]): Option {

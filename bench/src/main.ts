@@ -7,11 +7,15 @@ import { commit } from "./rows/commit.ts";
 import { directory } from "./rows/directory.ts";
 import { fanout } from "./rows/fanout.ts";
 import { growth } from "./rows/growth.ts";
+import { matchGrowth, matchPass, matchQuality, matchStep } from "./rows/matching.ts";
 import { memory } from "./rows/memory.ts";
 import { recover } from "./rows/recover.ts";
 import { warmStart } from "./rows/warm-start.ts";
 
-const rows: readonly Row[] = [commands, commit, boot, fanout, directory, memory, growth, recover, warmStart];
+const rows: readonly Row[] = [
+  ...[commands, commit, boot, fanout, directory, memory, growth, recover, warmStart],
+  ...[matchPass, matchGrowth, matchStep, matchQuality],
+];
 
 const { values, positionals } = parseArgs({
   options: { json: { type: "boolean", default: false } },

@@ -73,4 +73,4 @@ export function median(values: readonly number[]): number {
 const range = (values: readonly number[]): [number, number] => [Math.min(...values), Math.max(...values)];
 
 export const text = (value: number | undefined) =>
-  value === undefined ? "-" : Math.round(value).toLocaleString("en-US");
+  value === undefined ? "-" : value.toLocaleString("en-US", { maximumFractionDigits: Math.abs(value) < 100 ? 1 : 0 });

@@ -9,8 +9,9 @@ export interface Helper {
 }
 
 /** Starts one of the scripts of this folder as a process of its own. */
-export function startHelper(script: string, args: readonly string[] = []): Helper {
+export function startHelper(script: string, args: readonly string[] = [], nodeArgs: readonly string[] = []): Helper {
   const child: ChildProcess = fork(fileURLToPath(new URL(`./${script}.js`, import.meta.url)), [...args], {
+    execArgv: [...process.execArgv, ...nodeArgs],
     stdio: ["ignore", "inherit", "inherit", "ipc"],
   });
   const ended = new Promise<void>((resolve) => child.once("exit", () => resolve()));

@@ -5,6 +5,7 @@ import type { QueueRules } from "@yellow-harbor/core";
 import type { RanRules, TicketLine } from "@yellow-harbor/lab";
 import type { QueueConfig } from "@yellow-harbor/service";
 import { type Command, InvalidArgumentError } from "commander";
+import { parse } from "yaml";
 import { wholeNumber } from "../context.ts";
 import { type Screen, screenFor } from "../output/screen.ts";
 import { table } from "../output/table.ts";
@@ -118,7 +119,6 @@ async function trafficOf(
 async function planOf(plan: string | true | undefined) {
   const { TrafficPlan } = await loadLab();
   if (typeof plan !== "string") return TrafficPlan.parse({});
-  const { parse } = await import("yaml");
   const text = readText(plan);
   let values: unknown;
   try {

@@ -26,10 +26,10 @@ export class Line {
   slots = new Int32Array(0);
   /** Party sizes. */
   sizes = new Uint8Array(0);
-  /** `stride` numbers of each ticket, and the largest gaps that it puts up with, as of {@link refresh}. */
+  /** `stride` numbers of each ticket, and the largest gaps that it puts up with, once {@link refresh} has worked them out. */
   numbers = new Float64Array(0);
   gaps = new Float64Array(0);
-  /** Regions within each ticket's ceiling, one bit each, as of {@link refresh}. */
+  /** Regions within each ticket's ceiling, one bit each, once {@link refresh} has worked them out. */
   regions = new Int32Array(0);
   readonly stride: number;
   readonly #rules: MatchRules;
@@ -41,6 +41,9 @@ export class Line {
   #links = new Int32Array(0);
   readonly #linksWidth: number;
   #gone = 0;
+  #nowMs = Number.NaN;
+  #moment = 0;
+  #refreshedFor = new Int32Array(0);
   #pendingSlots: number[] = [];
   #pendingSizes: number[] = [];
   readonly #pendingNumbers = new Figures();
@@ -129,25 +132,31 @@ export class Line {
     return this.#others[position * this.#othersWidth + 2 + region] as number;
   }
 
-  /** Works out what each ticket puts up with at a moment. */
-  refresh(nowMs: number): void {
+  /** From now on {@link refresh} works out what tickets put up with at this moment. */
+  setMoment(nowMs: number): void {
+    if (nowMs === this.#nowMs) return;
+    this.#nowMs = nowMs;
+    this.#moment += 1;
+  }
+
+  /** Works out what a ticket puts up with at the moment that was set, once for each moment. */
+  refresh(position: number): void {
+    if (this.#refreshedFor[position] === this.#moment) return;
+    this.#refreshedFor[position] = this.#moment;
     const { closeness, latency } = this.#rules;
     const { gaps, stride } = this;
     const others = this.#others;
-    const width = this.#othersWidth;
-    if (closeness.length === 0) gaps.fill(Number.POSITIVE_INFINITY);
-    for (let position = 0; position < this.length; position++) {
-      const from = position * width;
-      const seconds = (nowMs - (others[from] as number)) / 1_000;
-      for (let n = 0; n < closeness.length; n++) {
-        gaps[position * stride + n] = valueAt((closeness[n] as MatchRules["closeness"][number]).gap, seconds);
-      }
-      if (latency === null) continue;
-      const ceiling = valueAt(latency.ceilingMs, seconds);
-      let regions = 0;
-      for (let n = 2; n < width; n++) if ((others[from + n] as number) <= ceiling) regions |= 1 << (n - 2);
-      this.regions[position] = regions;
+    const from = position * this.#othersWidth;
+    const seconds = (this.#nowMs - (others[from] as number)) / 1_000;
+    if (closeness.length === 0) gaps[position] = Number.POSITIVE_INFINITY;
+    for (let n = 0; n < closeness.length; n++) {
+      gaps[position * stride + n] = valueAt((closeness[n] as MatchRules["closeness"][number]).gap, seconds);
     }
+    if (latency === null) return;
+    const ceiling = valueAt(latency.ceilingMs, seconds);
+    let regions = 0;
+    for (let n = 2; n < this.#othersWidth; n++) if ((others[from + n] as number) <= ceiling) regions |= 1 << (n - 2);
+    this.regions[position] = regions;
   }
 
   /** Brings newcomers in and takes the gone out for good, if there are any to speak of. Positions change. */
@@ -167,16 +176,9 @@ export class Line {
     this.#pendingOthers.clear();
   }
 
-  /** Takes the gone out for good, in the middle of a pass: newcomers still wait, gaps and regions stay as they are. */
+  /** Takes the gone out for good, in the middle of a pass: newcomers still wait. */
   compact(): void {
-    const { gaps, regions, stride } = this;
-    const before = this.#alive();
     this.#merge(new Uint32Array(0), this.#own());
-    for (let n = 0; n < before.length; n++) {
-      const from = before[n] as number;
-      copy(gaps, from * stride, this.gaps, n * stride, stride);
-      this.regions[n] = regions[from] as number;
-    }
   }
 
   #own(): Columns {
@@ -230,6 +232,7 @@ export class Line {
     this.length = length;
     this.gaps = new Float64Array(length * stride);
     this.regions = new Int32Array(length).fill(EVERY_REGION);
+    this.#refreshedFor = new Int32Array(length).fill(-1);
     this.#gone = 0;
     this.#link();
   }

@@ -75,7 +75,12 @@ export function matchOf(
 /** Of the regions within every ticket's ceiling the one whose worst latency is lowest. */
 function regionOf(names: readonly string[], { positions }: Waiting, { line, slots }: Found): string | null {
   let shared = -1;
-  for (const slot of slots) shared &= line.regions[positions.at[slot] as number] as number;
+  for (const slot of slots) {
+    const position = positions.at[slot] as number;
+    // A match made before this one may have moved everybody.
+    line.refresh(position);
+    shared &= line.regions[position] as number;
+  }
   let best = -1;
   let bestMs = Number.POSITIVE_INFINITY;
   for (let n = 0; n < names.length; n++) {

@@ -9,7 +9,7 @@ import { Sides } from "./sides.ts";
 import { type Row, Waiting } from "./waiting.ts";
 
 /** Of more waiting tickets than this, a pass looks at so many, those that were not looked at for longest. */
-export const LOOKED_AT_AGAIN = 2_000;
+export const LOOKED_AT_AGAIN = 500;
 
 const FIRST_SLACK = 2;
 const FIRST_STEPS = 1_500;
@@ -42,6 +42,7 @@ export class MatchPool {
   #byAge: Row[] = [];
   #newcomers: Row[] = [];
   #turn = 0;
+  #isShare = false;
   #nowMs = 0;
   readonly #wider = new Map<Row, number>();
   #due: Row[] = [];
@@ -80,7 +81,7 @@ export class MatchPool {
 
   /** All that wait, the longest waiting first. */
   byAge(): Entrant[] {
-    this.#bringInOrder();
+    this.#bringInOrder(true);
     return this.#byAge.filter((row) => this.#waiting.isWaiting(row)).map(({ entrant }) => entrant);
   }
 
@@ -109,33 +110,39 @@ export class MatchPool {
     // All slices of a pass look at the moment it began at: what fits then fits later too, since curves never fall.
     this.#nowMs = nowMs;
     this.#waiting.settle(nowMs);
-    const isAll = this.#waiting.size - this.#newcomers.length <= lookedAtAgain;
-    const newcomers = new Set(isAll ? [] : this.#newcomers);
-    this.#bringInOrder();
+    const newcomers = this.#newcomers.filter((row) => this.#waiting.isWaiting(row));
+    const isAll = this.#waiting.size - newcomers.length <= lookedAtAgain;
+    this.#bringInOrder(isAll);
     this.#due = isAll ? this.#byAge : this.#share(newcomers, lookedAtAgain);
     this.#seen = new Set(isAll ? [] : this.#due);
+    this.#isShare = !isAll;
     this.#planned = new Set();
   }
 
   /** The next so many in turn, and the newcomers, by age. */
-  #share(newcomers: ReadonlySet<Row>, many: number): Row[] {
+  #share(newcomers: readonly Row[], many: number): Row[] {
     const picked = new Set(newcomers);
-    const most = newcomers.size + many;
+    const most = newcomers.length + many;
     for (let n = 0; n < this.#byAge.length && picked.size < most; n++) {
       this.#turn = (this.#turn + 1) % this.#byAge.length;
-      picked.add(this.#byAge[this.#turn] as Row);
+      const row = this.#byAge[this.#turn] as Row;
+      if (this.#waiting.isWaiting(row)) picked.add(row);
     }
     return [...picked].sort(older);
   }
 
-  #bringInOrder(): void {
+  /** Newcomers take their place by age. Those that have gone stay in the list until they are many, or it is needed whole. */
+  #bringInOrder(isWhole: boolean): void {
     const newcomers = this.#newcomers.sort(older);
     const [first] = newcomers;
     const last = this.#byAge.at(-1);
     const isInOrder = !first || !last || older(last, first) < 0;
-    this.#byAge = this.#byAge.concat(newcomers).filter((row) => this.#waiting.isWaiting(row));
-    if (!isInOrder) this.#byAge.sort(older);
+    for (const row of newcomers) this.#byAge.push(row);
     this.#newcomers = [];
+    if (isWhole || this.#byAge.length > 2 * this.#waiting.size) {
+      this.#byAge = this.#byAge.filter((row) => this.#waiting.isWaiting(row));
+    }
+    if (!isInOrder) this.#byAge.sort(older);
   }
 
   #look(row: Row, matches: Match[]): void {
@@ -149,7 +156,7 @@ export class MatchPool {
     let found = this.#bestFor(row);
     if (!found) return;
     // Somebody older who is not looked at in this pass, but could be in a match now, has the first choice.
-    const elder = this.#seen.size > 0 ? this.#elderOf(row) : undefined;
+    const elder = this.#isShare ? this.#search.firstBefore(row, older, (one) => !this.#seen.has(one)) : undefined;
     if (elder) {
       const first = this.#bestFor(elder);
       this.#seen.add(elder);
@@ -158,15 +165,6 @@ export class MatchPool {
       if (first) found = this.#bestFor(row);
     }
     if (found) this.#make(found, matches);
-  }
-
-  #elderOf(row: Row): Row | undefined {
-    let elder: Row | undefined;
-    for (const other of this.#search.candidates()) {
-      if (this.#seen.has(other) || older(other, row) > 0) continue;
-      if (!elder || older(other, elder) < 0) elder = other;
-    }
-    return elder;
   }
 
   #bestFor(row: Row): Found | undefined {

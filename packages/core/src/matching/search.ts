@@ -142,9 +142,14 @@ export class Search {
     return found;
   }
 
-  /** Candidates of the last search, nearest first. */
-  candidates(): readonly Row[] {
-    return Array.from({ length: this.#count }, (_, n) => this.#waiting.rows[this.#slots[n] as number] as Row);
+  /** Of the candidates of the last search, the first by an order, if any is before `row` and wanted. */
+  firstBefore(row: Row, before: (one: Row, other: Row) => number, isWanted: (one: Row) => boolean): Row | undefined {
+    let first: Row | undefined;
+    for (let n = 0; n < this.#count; n++) {
+      const one = this.#waiting.rows[this.#slots[n] as number] as Row;
+      if (before(one, first ?? row) < 0 && isWanted(one)) first = one;
+    }
+    return first;
   }
 
   #entrant(n: number): Entrant {
@@ -164,6 +169,7 @@ export class Search {
     this.#stepsLeft = reach.steps;
     this.#count = 0;
     const size = line.sizes[position] as number;
+    line.refresh(position);
     this.#anchorRegions = line.regions[position] as number;
     if (size > packing.players || this.#anchorRegions === 0) return;
     const key = packing.radix[size] as number;
@@ -293,6 +299,7 @@ export class Search {
   /** Whether a candidate and the anchor could be in one match. */
   #fits(line: Line, at: number, far: number): boolean {
     const stride = this.#stride;
+    line.refresh(at);
     if (far > (line.gaps[at * stride] as number)) return false;
     if (((line.regions[at] as number) & this.#anchorRegions) === 0) return false;
     for (let n = 1; n < stride; n++) {

@@ -89,7 +89,7 @@ export class Waiting {
         continue;
       }
       line.settle();
-      line.refresh(nowMs);
+      line.setMoment(nowMs);
     }
   }
 

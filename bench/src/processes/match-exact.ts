@@ -1,0 +1,102 @@
+// The best matches of a few tickets by trying every way: slow, plain, and written apart from the matcher.
+import { type Entrant, enter, type MatchRules, type QueueRules } from "@yellow-harbor/core";
+import { generate, TrafficPlan } from "@yellow-harbor/lab";
+
+/** Pools of up to 12 players. */
+export function poolsOfFew(queue: QueueRules, seed: number, many: number): Entrant[][] {
+  const plan = TrafficPlan.parse({
+    minutes: 0.5,
+    perMinute: [[0, 60]],
+    numbers: { mean: 1_500, deviation: 120, withinParty: 40 },
+    cancels: { share: 0 },
+  });
+  return Array.from({ length: many }, (_, n) => {
+    const pool: Entrant[] = [];
+    let players = 0;
+    for (const line of generate(queue, plan, seed + n)) {
+      const entered = enter(queue.match, { ...line, sinceMs: Math.round(line.at * 1_000) });
+      if (!("entrant" in entered) || players + line.players.length > 12) continue;
+      players += line.players.length;
+      pool.push(entered.entrant);
+    }
+    return pool;
+  });
+}
+
+interface Plan {
+  readonly players: number;
+  readonly spreads: readonly number[];
+}
+
+/**
+ * Spreads of the best matches: the oldest who can be in one is; then most players, then the lowest sum. Every set of
+ * tickets is tried, with no bound and nothing remembered.
+ */
+export function exactSpread(rules: MatchRules, entrants: readonly Entrant[], nowMs: number): readonly number[] {
+  const byAge = entrants.toSorted((a, b) => a.party.sinceMs - b.party.sinceMs);
+  return best(rules, byAge, nowMs).spreads;
+}
+
+function best(rules: MatchRules, left: readonly Entrant[], nowMs: number): Plan {
+  const [oldest, ...others] = left;
+  if (oldest === undefined) return { players: 0, spreads: [] };
+  const plans = setsWith(oldest, others, rules.sides.count * rules.sides.most)
+    .filter((set) => stands(rules, set, nowMs))
+    .map((set) => {
+      const rest = best(rules, others.filter((one) => !set.includes(one)), nowMs);
+      const size = set.reduce((sum, one) => sum + one.players.length, 0);
+      return { players: size + rest.players, spreads: [spreadOf(set), ...rest.spreads] };
+    });
+  if (plans.length === 0) return best(rules, others, nowMs);
+  return plans.reduce((one, other) => (isBetter(other, one) ? other : one));
+}
+
+const sum = (numbers: readonly number[]) => numbers.reduce((total, number) => total + number, 0);
+
+const isBetter = (one: Plan, other: Plan) =>
+  one.players > other.players || (one.players === other.players && sum(one.spreads) < sum(other.spreads));
+
+function setsWith(first: Entrant, others: readonly Entrant[], players: number): Entrant[][] {
+  const sets: Entrant[][] = [];
+  const extend = (set: readonly Entrant[], from: number, size: number) => {
+    if (size === players) sets.push([...set]);
+    for (let n = from; n < others.length; n++) {
+      const next = others[n] as Entrant;
+      if (size + next.players.length <= players) extend([...set, next], n + 1, size + next.players.length);
+    }
+  };
+  extend([first], 0, first.players.length);
+  return sets;
+}
+
+function stands({ sides, closeness, latency }: MatchRules, set: readonly Entrant[], nowMs: number): boolean {
+  const seconds = (one: Entrant) => (nowMs - one.party.sinceMs) / 1_000;
+  const gapOf = closeness[0]?.gap ?? [];
+  const areClose = set.every((one) =>
+    set.every((other) => Math.abs((one.numbers[0] ?? 0) - (other.numbers[0] ?? 0)) <= along(gapOf, seconds(one))),
+  );
+  const meet = latency?.regions.some((_, n) =>
+    set.every((one) => (one.latencies[n] ?? Number.POSITIVE_INFINITY) <= along(latency.ceilingMs, seconds(one))),
+  );
+  return areClose && meet !== false && fill(set.map((one) => one.players.length).sort((a, b) => b - a), sides.most);
+}
+
+/** Whether sizes can be put into two sides of exactly so many. */
+function fill(sizes: readonly number[], most: number, one = 0, other = 0): boolean {
+  const [size, ...rest] = sizes;
+  if (size === undefined) return one === most && other === most;
+  const intoOne = one + size <= most && fill(rest, most, one + size, other);
+  return intoOne || (other + size <= most && fill(rest, most, one, other + size));
+}
+
+function along(points: readonly (readonly [number, number])[], seconds: number): number {
+  const after = points.findIndex(([at]) => at > seconds);
+  const [from, to] = [points[after - 1], points[after]];
+  if (from === undefined || to === undefined) return (after === -1 ? points.at(-1) : points[0])?.[1] ?? 0;
+  return from[1] + ((to[1] - from[1]) * (seconds - from[0])) / (to[0] - from[0]);
+}
+
+function spreadOf(set: readonly Entrant[]): number {
+  const numbers = set.map((one) => one.numbers[0] ?? 0);
+  return Math.max(...numbers) - Math.min(...numbers);
+}

@@ -1,0 +1,128 @@
+// Passes of the matcher, in milliseconds, and what they are held against.
+import { type Entrant, enter, MatchPool, type QueueRules } from "@yellow-harbor/core";
+import { generate, TrafficPlan } from "@yellow-harbor/lab";
+import { exactSpread, poolsOfFew } from "./match-exact.ts";
+
+const SEED = 20_311;
+
+const rulesWith = (gap: QueueRules["match"]["closeness"][number]["gap"]): QueueRules => ({
+  ...{ title: "Crews", lobby: "quayside", roomKind: "crews", searchMs: null, passEveryMs: 500 },
+  match: {
+    sides: { count: 2, least: 3, most: 3, uneven: false },
+    party: { most: 3, together: true },
+    needs: [{ attribute: "build", must: "equal" }],
+    closeness: [{ attribute: "skill", gap, party: "mean", weight: 1 }],
+    latency: {
+      regions: ["north-quay", "south-quay", "far-light"],
+      ceilingMs: [
+        [0, 60],
+        [30, 110],
+      ],
+    },
+    lineUp: null,
+    fewer: [],
+  },
+});
+
+const loosening = rulesWith([
+  [0, 60],
+  [20, 150],
+  [60, 400],
+]);
+
+/** Nobody fits at first, so that all of them wait. */
+const fromNothing = rulesWith([
+  [0, 0],
+  [60, 400],
+]);
+
+const SECONDS = 30;
+const NOW_MS = SECONDS * 1_000;
+
+/** So many tickets that came within half a minute. No two have the same skill. */
+function entrantsOf(queue: QueueRules, many: number, { allAt }: { allAt?: number } = {}): Entrant[] {
+  const rate = (many * 60 * 1.1) / SECONDS;
+  const plan = TrafficPlan.parse({ minutes: SECONDS / 60, perMinute: [[0, rate]], cancels: { share: 0 } });
+  const tickets = generate(queue, plan, SEED).slice(0, many);
+  return tickets.flatMap(({ ticket, at, players, attributes }, n) => {
+    const told = players.map((player) => {
+      const skill = player.attributes?.["skill"];
+      return { ...player, attributes: { skill: (typeof skill === "number" ? skill : 0) + ((n * 7_919) % many) / many } };
+    });
+    const entered = enter(queue.match, { ticket, sinceMs: allAt ?? Math.round(at * 1_000), players: told, attributes });
+    return "entrant" in entered ? [entered.entrant] : [];
+  });
+}
+
+function poolOf(queue: QueueRules, entrants: readonly Entrant[], nowMs: number): MatchPool {
+  const pool = new MatchPool(queue.match);
+  for (const entrant of entrants) pool.add(entrant);
+  // As in the service, where tickets come one by one and are brought in at the pass that follows.
+  pool.settle(nowMs);
+  return pool;
+}
+
+function timed(work: () => void): number {
+
+  const startedMs = performance.now();
+  work();
+  return performance.now() - startedMs;
+}
+
+const known = new Map<number, Entrant[]>();
+
+function fullPass(many: number): number {
+  const entrants = known.get(many) ?? entrantsOf(loosening, many);
+  known.set(many, entrants);
+  const pool = poolOf(loosening, entrants, NOW_MS);
+  return timed(() => pool.pass(NOW_MS));
+}
+
+function sorting(many: number): number {
+  const entrants = known.get(many) ?? entrantsOf(loosening, many);
+  known.set(many, entrants);
+  const objects = entrants.map(({ party, numbers }) => ({ ticket: party.ticket, skill: numbers[0] ?? 0 }));
+  return timed(() => objects.sort((a, b) => a.skill - b.skill));
+}
+
+/** 1,000 come half a second after 100,000 others, who have been looked at and wait. */
+function step(many: number, isFull: boolean): number {
+  const pool = poolOf(fromNothing, entrantsOf(fromNothing, many, { allAt: 0 }), 0);
+  pool.pass(0);
+  for (const entrant of entrantsOf(loosening, 1_000, { allAt: 500 })) pool.add(entrant);
+  return timed(() => pool.pass(500, isFull ? { lookedAtAgain: Number.POSITIVE_INFINITY } : {}));
+}
+
+function quality(isExact: boolean): number {
+  const pools = poolsOfFew(loosening, SEED, 400);
+  const spreads = pools.flatMap((entrants) =>
+    isExact ? exactSpread(loosening.match, entrants, NOW_MS) : ownSpread(entrants),
+  );
+  return spreads.reduce((sum, spread) => sum + spread, 0) / spreads.length;
+}
+
+const ownSpread = (entrants: readonly Entrant[]) =>
+  poolOf(loosening, entrants, NOW_MS)
+    .pass(NOW_MS)
+    .matches.map(({ score }) => score);
+
+interface Question {
+  readonly what: "pass" | "sort" | "step" | "full-step" | "quality" | "exact-quality";
+  readonly tickets?: number;
+}
+
+function answer({ what, tickets = 0 }: Question): number {
+  switch (what) {
+    case "pass":
+      return fullPass(tickets);
+    case "sort":
+      return sorting(tickets);
+    case "step":
+    case "full-step":
+      return step(tickets, what === "full-step");
+    default:
+      return quality(what === "exact-quality");
+  }
+}
+
+process.on("message", (question: Question) => process.send?.({ value: answer(question) }));

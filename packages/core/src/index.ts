@@ -45,4 +45,5 @@ export {
   type SearchingParty,
   sidesOf,
 } from "./matching/index.ts";
+export { explainMatch, explainTicket, queueSummary, ticketView } from "./queues/index.ts";
 export type { QueueRules } from "./queues/rules.ts";

@@ -5,6 +5,7 @@ import { playerRequests } from "./player-requests.ts";
 import { Problem } from "./problems.ts";
 import { DirectoryNews } from "./requests/directory.ts";
 import { BuildString, DisplayName } from "./text.ts";
+import { TicketView } from "./queues.ts";
 import { BoardingPass, LobbyView, RoomView } from "./views.ts";
 
 const RequestId = z.int().min(0).max(0xffff_ffff).meta({ description: "Chosen by the client, repeated in the reply." });
@@ -75,6 +76,7 @@ export const Welcome = z
     }),
     lobby: LobbyView.optional().meta({ description: "Complete picture of the lobby, when the player stands in one." }),
     room: RoomView.optional().meta({ description: "Complete picture of the room, when the player is in one." }),
+    ticket: TicketView.optional().meta({ description: "The search the player is in, or is asked to join." }),
     pass: BoardingPass.optional().meta({
       description: "While the room's travel is boarding and the berth not yet taken.",
     }),

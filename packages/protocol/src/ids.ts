@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { CODE_ALPHABET, CODE_LENGTH } from "./limits.ts";
 
-const id = (prefix: string, what: string) =>
+export const id = (prefix: string, what: string) =>
   z
     .string()
     .regex(new RegExp(`^${prefix}_[a-z0-9]{12}$`), `expected the id of ${what}, such as ${prefix}_4kq2m7c9x0ab`)

@@ -9,6 +9,7 @@ export * from "./news.ts";
 export * from "./operator-api.ts";
 export * from "./player-requests.ts";
 export * from "./problems.ts";
+export * from "./queues.ts";
 export * from "./reach.ts";
 export * from "./requests/directory.ts";
 export * from "./settings.ts";

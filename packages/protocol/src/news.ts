@@ -2,8 +2,9 @@ import { z } from "zod";
 import { BoardKey } from "./board.ts";
 import { ConfigName, PlayerId, RoomId, RunId } from "./ids.ts";
 import { ProblemCode } from "./problems.ts";
+import { TicketEnd, TicketId, TicketView } from "./queues.ts";
 import { DestinationKind } from "./travel.ts";
-import { BoardingPass, LevelView, LobbyView } from "./views.ts";
+import { BoardingPass, LevelView, LobbyView, RoomView } from "./views.ts";
 
 /** Why somebody is gone: said goodbye, connection not back in time, or went into a room (seen from the lobby). */
 export const GoneReason = z.enum(["left", "lost", "put-out", "into-room"]).meta({ id: "GoneReason" });
@@ -113,6 +114,14 @@ export const OwnNews = z
       by: z.enum(["host", "operator"]).optional().meta({ description: "Absent with late: the room kind says so." }),
       why: z.string().optional(),
       lobby: LobbyView.meta({ description: "Complete picture of the lobby the player stands in again." }),
+    }),
+    z.object({ kind: z.literal("into-room"), room: RoomView.meta({ description: "Complete picture of the room." }) }),
+    z.object({ kind: z.literal("ticket-changed"), ticket: TicketView }),
+    z.object({
+      kind: z.literal("ticket-ended"),
+      ticket: TicketId,
+      cause: TicketEnd,
+      detail: z.string(),
     }),
   ])
   .meta({ id: "OwnNews", description: "What concerns one player alone." });

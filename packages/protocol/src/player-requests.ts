@@ -3,6 +3,7 @@ import { directoryRequests } from "./requests/directory.ts";
 import { entryRequests } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
 import { playingRequests } from "./requests/playing.ts";
+import { queueRequests } from "./requests/queues.ts";
 import { Nothing } from "./requests/shapes.ts";
 import { travelRequests } from "./requests/travel.ts";
 import { Saying } from "./text.ts";
@@ -25,6 +26,7 @@ export const playerRequests = {
   ...governingRequests,
   ...playingRequests,
   ...travelRequests,
+  ...queueRequests,
   "player.leave": {
     summary: "Say goodbye: leave the room and the lobby for good. The service closes the socket with 1000.",
     args: Nothing,

@@ -4,6 +4,7 @@ import { BoardEntryView, BoardKey } from "./board.ts";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { CODE_LENGTH } from "./limits.ts";
 import { Missing, ProblemCode } from "./problems.ts";
+import { QueueSummary } from "./queues.ts";
 import { Attributes, Settings } from "./settings.ts";
 import { DestinationView, TravelView } from "./travel.ts";
 
@@ -60,6 +61,7 @@ export const LobbyView = z
         players: z.int().meta({ description: "Players who stand in the lobby." }),
         rooms: z.int().meta({ description: "Rooms of the lobby." }),
         inRooms: z.int().meta({ description: "Players in those rooms." }),
+        searching: z.int().meta({ description: "Players who search in the lobby's queues." }),
       })
       .meta({ description: "Brought up to date about once a second." }),
   })
@@ -249,6 +251,7 @@ export const LobbySummary = z
     players: z.int().meta({ description: "Players standing in the lobby." }),
     rooms: z.int().meta({ description: "Rooms of the lobby." }),
     inRooms: z.int().meta({ description: "Players in rooms of the lobby." }),
+    searching: z.int().meta({ description: "Players who search in queues of the lobby." }),
   })
   .meta({ id: "LobbySummary", description: "A lobby in numbers." });
 export type LobbySummary = z.infer<typeof LobbySummary>;
@@ -260,6 +263,7 @@ export const HarborView = z
     lobbies: z.record(ConfigName, LobbySummary),
     rooms: z.record(RoomId, RoomView),
     instances: z.record(InstanceId, InstanceView),
+    queues: z.record(ConfigName, QueueSummary),
   })
   .meta({ id: "Harbor", description: "Everything an operator watches." });
 export type HarborView = z.infer<typeof HarborView>;

@@ -7,6 +7,7 @@ import type {
   RoomListing,
   RoomNews,
   Talk,
+  TicketView,
   Welcome,
 } from "@yellow-harbor/protocol";
 import type { Picture } from "./picture.ts";
@@ -27,6 +28,10 @@ export interface PlayerEvents {
   readonly directory: { readonly rooms: readonly RoomListing[]; readonly total: number };
   /** Round trip of the last beat, by the client's own clock, in milliseconds. */
   readonly echo: { readonly roundTripMs: number };
+  /** The search one is in, or is asked to join, as it is now. */
+  readonly ticket: TicketView;
+  /** The search is over, and why. When it was matched, the picture of the room comes next. */
+  readonly ticketEnded: Extract<OwnNews, { kind: "ticket-ended" }>;
   /** Put out of the room, or the room was closed; the picture is that of the lobby already. */
   readonly outOfRoom: Extract<OwnNews, { kind: "out-of-room" }>;
   /** The connection is lost; the place is kept for the grace, and the client tries again. */

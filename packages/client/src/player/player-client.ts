@@ -6,6 +6,7 @@ import {
   type PlayerReply,
   playerRequests,
   type RoomListing,
+  type TicketView,
 } from "@yellow-harbor/protocol";
 import { followAttention, isInBackground } from "./attention.ts";
 import { Emitter } from "./emitter.ts";
@@ -78,6 +79,11 @@ export class PlayerClient {
     return this.#session.pass;
   }
 
+  /** The search one is in, or is asked to join, if there is one. */
+  get ticket(): TicketView | undefined {
+    return this.#session.ticket;
+  }
+
   get isConnected(): boolean {
     return this.#session.isConnected;
   }
@@ -90,6 +96,20 @@ export class PlayerClient {
   async ask<A extends PlayerAsk>(ask: A, args: PlayerArgsTyped<A>): Promise<PlayerReply<A>> {
     const reply = await this.#session.link.request(ask, args);
     return (this.#options.strict ? playerRequests[ask].reply.parse(reply) : reply) as PlayerReply<A>;
+  }
+
+  /** Begins to search in a queue, alone or as the leader of a party whose members are asked. */
+  search(args: PlayerArgsTyped<"queue.enter">): Promise<PlayerReply<"queue.enter">> {
+    return this.ask("queue.enter", args);
+  }
+
+  /** Agrees to the search that one is asked to join. */
+  agreeToSearch(args: PlayerArgsTyped<"queue.agree">): Promise<PlayerReply<"queue.agree">> {
+    return this.ask("queue.agree", args);
+  }
+
+  cancelSearch(): Promise<PlayerReply<"queue.cancel">> {
+    return this.ask("queue.cancel", {});
   }
 
   openRoom(args: PlayerArgsTyped<"room.open"> = {}): Promise<PlayerReply<"room.open">> {

@@ -8,6 +8,7 @@ import {
   type Problem,
   type RoomNews,
   type ServiceFrame,
+  type TicketView,
   type Welcome,
   WIRE_VERSION,
 } from "@yellow-harbor/protocol";
@@ -31,6 +32,7 @@ export class PlayerSession {
   #welcome: Welcome | undefined;
   #picture: Picture = { lobby: undefined, room: undefined };
   #pass: BoardingPass | undefined;
+  #ticket: TicketView | undefined;
   #beats: Beats | undefined;
   #directory: Directory | undefined;
   #isOver = false;
@@ -47,6 +49,10 @@ export class PlayerSession {
 
   get pass(): BoardingPass | undefined {
     return this.#pass;
+  }
+
+  get ticket(): TicketView | undefined {
+    return this.#ticket;
   }
 
   get directory(): Directory | undefined {
@@ -115,6 +121,7 @@ export class PlayerSession {
       silent: () => link?.reset("the service fell silent"),
     });
     // Otherwise what is held still counts, and the news since then follows.
+    this.#ticket = welcome.ticket;
     if (!welcome.continues) this.#setPicture(pictureOf(welcome));
     if (this.#directory && link) void this.#follow(this.#directory, link).catch(() => undefined);
     if (welcome.pass) this.#events.emit("pass", welcome.pass);
@@ -154,6 +161,15 @@ export class PlayerSession {
       this.#pass = news.pass;
       return this.#events.emit("pass", news.pass);
     }
+    if (news.kind === "ticket-changed") {
+      this.#ticket = news.ticket;
+      return this.#events.emit("ticket", news.ticket);
+    }
+    if (news.kind === "ticket-ended") {
+      this.#ticket = undefined;
+      return this.#events.emit("ticketEnded", news);
+    }
+    if (news.kind === "into-room") return this.#setPicture({ lobby: undefined, room: news.room });
     this.#setPicture({ lobby: news.lobby, room: undefined });
     this.#events.emit("outOfRoom", news);
   }

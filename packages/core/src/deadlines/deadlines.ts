@@ -8,6 +8,8 @@ export type DeadlineKind =
   | "room-baton"
   | "room-empty"
   | "travel-step"
+  | "queue-pass"
+  | "ticket-end"
   | "instance-boot"
   | "instance-stop"
   | "instance-kill"

@@ -1,6 +1,7 @@
 import { applyLobby, markStandersAway } from "../lobbies/index.ts";
 import { applyPlayer, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
+import { applyQueue, holdTickets, linkRoom } from "../queues/index.ts";
 import { applyRoom, markMembersAway, touchRoom } from "../rooms/index.ts";
 import { applyTravel, isSeen } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
@@ -20,6 +21,9 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return applyLobby(state, sorted.event, at);
     case "room":
       applyRoom(state, sorted.event, at);
+      if (sorted.event.kind === "room.opened" && sorted.event.match) {
+        linkRoom(state, sorted.event.match.id, sorted.event.room);
+      }
       // Every event of a room but the last, and every one of a travel that is seen, changes the picture the members hold by one revision.
       if (sorted.event.kind !== "room.closed") touchRoom(state, sorted.event.room);
       return;
@@ -27,6 +31,8 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       applyTravel(state, sorted.event, at);
       if (isSeen(sorted.event)) touchRoom(state, sorted.event.room);
       return;
+    case "queue":
+      return applyQueue(state, sorted.event, at);
     case "pool":
       return applyPool(state, sorted.event, at);
     default:
@@ -43,4 +49,5 @@ function applyOwn(state: HarborState, event: OwnEvent, at: number): void {
   losePlayers(state, event.graceMs, at);
   markStandersAway(state);
   markMembersAway(state, at);
+  holdTickets(state, at);
 }

@@ -2,7 +2,7 @@ import type { Command, HarborCommand } from "./command.ts";
 import type { HarborEvent, OwnEvent } from "./event.ts";
 
 /** Which capability a command or an event belongs to: the part of its name before the dot. */
-type Capability = "harbor" | "player" | "lobby" | "room" | "travel" | "pool";
+type Capability = "harbor" | "player" | "lobby" | "room" | "travel" | "queue" | "pool";
 
 /** Commands and events of instances belong to the pools. */
 const capabilityOf = (name: string): Capability => {
@@ -19,6 +19,7 @@ export type SortedCommand =
   | { capability: "lobby"; command: Named<Command, "do", "lobby"> }
   | { capability: "room"; command: Named<Command, "do", "room"> }
   | { capability: "travel"; command: Named<Command, "do", "travel"> }
+  | { capability: "queue"; command: Named<Command, "do", "queue"> }
   | { capability: "pool"; command: Named<Command, "do", "pool" | "instance"> };
 
 export type SortedEvent =
@@ -27,6 +28,7 @@ export type SortedEvent =
   | { capability: "lobby"; event: Named<HarborEvent, "kind", "lobby"> }
   | { capability: "room"; event: Named<HarborEvent, "kind", "room"> }
   | { capability: "travel"; event: Named<HarborEvent, "kind", "travel"> }
+  | { capability: "queue"; event: Named<HarborEvent, "kind", "queue"> }
   | { capability: "pool"; event: Named<HarborEvent, "kind", "instance"> };
 
 export const sortCommand = (command: Command): SortedCommand =>

@@ -1,6 +1,7 @@
 import type { LobbyCommand } from "../lobbies/commands.ts";
 import type { PlayerCommand } from "../players/commands.ts";
 import type { PoolCommand } from "../pools/commands.ts";
+import type { QueueCommand } from "../queues/commands.ts";
 import type { RoomCommand } from "../rooms/commands.ts";
 import type { TravelCommand } from "../travel/commands.ts";
 import type { Entropy } from "./stamp.ts";
@@ -11,4 +12,4 @@ export type HarborCommand =
   /** First command after a restart: connections are gone, effects may not have been carried out. */
   | { readonly do: "harbor.recover" };
 
-export type Command = HarborCommand | PlayerCommand | LobbyCommand | RoomCommand | TravelCommand | PoolCommand;
+export type Command = HarborCommand | PlayerCommand | LobbyCommand | RoomCommand | TravelCommand | QueueCommand | PoolCommand;

@@ -1,6 +1,7 @@
 import { decideLobby } from "../lobbies/index.ts";
 import { decidePlayer } from "../players/index.ts";
 import { decidePool, recoveryEffects } from "../pools/index.ts";
+import { decideQueue } from "../queues/index.ts";
 import { decideRoom } from "../rooms/index.ts";
 import { decideTravel, probesToRepeat } from "../travel/index.ts";
 import { sortCommand } from "./capability.ts";
@@ -21,6 +22,8 @@ export function decide(moment: Moment, command: Command): Decision {
       return decideRoom(moment, sorted.command);
     case "travel":
       return decideTravel(moment, sorted.command);
+    case "queue":
+      return decideQueue(moment, sorted.command);
     case "pool":
       return decidePool(moment, sorted.command);
     default:

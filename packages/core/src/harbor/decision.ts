@@ -1,4 +1,5 @@
 import { type Problem, type ProblemCode, type ProblemExtras, problem } from "@yellow-harbor/protocol";
+import type { Deadline } from "../deadlines/index.ts";
 import type { Effect } from "./effect.ts";
 import type { HarborEvent } from "./event.ts";
 import type { HarborRules } from "./rules.ts";
@@ -21,6 +22,8 @@ export type Decision =
       readonly effects: readonly Effect[];
       /** Built once all events, those of reactions included, are applied. */
       readonly reply: ReplyOf | undefined;
+      /** A deadline that comes again although nothing has happened: looking again is no event. */
+      readonly again?: Deadline;
     };
 export type ReplyOf = (state: HarborState) => Record<string, unknown>;
 

@@ -1,6 +1,7 @@
 import type { LobbyEvent } from "../lobbies/events.ts";
 import type { PlayerEvent } from "../players/events.ts";
 import type { PoolEvent } from "../pools/events.ts";
+import type { QueueEvent } from "../queues/events.ts";
 import type { RoomEvent } from "../rooms/events.ts";
 import type { TravelEvent } from "../travel/events.ts";
 import type { Entropy } from "./stamp.ts";
@@ -11,5 +12,5 @@ export type OwnEvent =
   | { readonly kind: "harbor.recovered"; readonly graceMs: number };
 
 /** Everything that can have happened. What `apply` needs is in the event: replaying never reads rules, clock or chance. */
-export type HarborEvent = OwnEvent | PlayerEvent | LobbyEvent | RoomEvent | TravelEvent | PoolEvent;
+export type HarborEvent = OwnEvent | PlayerEvent | LobbyEvent | RoomEvent | TravelEvent | QueueEvent | PoolEvent;
 export type EventKind = HarborEvent["kind"];

@@ -1,5 +1,5 @@
 import type { HarborView, Problem } from "@yellow-harbor/protocol";
-import { nextDeadline, takeDue } from "../deadlines/index.ts";
+import { nextDeadline, setDeadline, takeDue } from "../deadlines/index.ts";
 import { apply } from "./apply.ts";
 import type { Command } from "./command.ts";
 import { commandFor } from "./deadlines.ts";
@@ -73,6 +73,7 @@ export class Harbor {
       // A consequence without another way out comes to nothing when it is refused: its occasion has passed.
       if ("refused" in decision) return;
       effects.push(...decision.effects);
+      if (decision.again) setDeadline(this.#state.deadlines, decision.again.kind, decision.again.subject, decision.again.at);
       for (const event of decision.events) {
         happenings.push(this.#happen(event, stamp.at, listener));
         for (const next of reactTo(event, this.#state)) consequences.push({ next, depth });

@@ -32,14 +32,20 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     const known = state.players.byId.get(player);
     if (known === undefined) return [];
     return known.room === null
-      ? [{ do: "lobby.mark-away", lobby: known.lobby, player }]
+      ? [
+          { do: "lobby.mark-away", lobby: known.lobby, player },
+          { do: "queue.check-presence", player },
+        ]
       : [{ do: "room.mark-away", room: known.room, player, untilMs }];
   },
   "player.resumed": ({ player }, state) => {
     const known = state.players.byId.get(player);
     if (known === undefined) return [];
     return known.room === null
-      ? [{ do: "lobby.mark-back", lobby: known.lobby, player }]
+      ? [
+          { do: "lobby.mark-back", lobby: known.lobby, player },
+          { do: "queue.check-presence", player },
+        ]
       : [{ do: "room.mark-back", room: known.room, player }];
   },
   "player.measured": ({ player, latency }, state) => {
@@ -47,16 +53,24 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     return room == null ? [] : [{ do: "room.measure", room, player, latency }];
   },
   "player.left": ({ player, reason, lobby, room }) => [
+    { do: "queue.drop-player", player, cause: "player-left" },
     { do: "lobby.step-out", lobby, player, reason },
     ...(room === null ? [] : [{ do: "room.depart", room, player, reason } as const]),
   ],
 
   // Lobby and room: a player stands in exactly one of them.
-  "room.opened": ({ lobby, host }) => [{ do: "lobby.step-out", lobby, player: host, reason: "into-room" }],
+  "room.opened": ({ room, lobby, host, match }) => [
+    { do: "queue.drop-player", player: host, cause: "went-elsewhere" },
+    ...[host, ...(match?.others ?? []).map(({ id }) => id)].map(
+      (player) => ({ do: "lobby.step-out", lobby, player, reason: "into-room" }) as const,
+    ),
+    ...(match ? [startMatch(room)] : []),
+  ],
   "room.joined": ({ room: id, player, name, place }, state) => {
     const known = state.players.byId.get(player);
     const run = state.rooms.byId.get(id)?.run;
     return [
+      { do: "queue.drop-player", player, cause: "went-elsewhere" },
       ...(known ? [{ do: "lobby.step-out", lobby: known.lobby, player, reason: "into-room" } as const] : []),
       ...(run ? comeAlong(id, run, { id: player, name, place }, true) : []),
       { do: "room.check-host", room: id },
@@ -70,6 +84,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     const run = room?.run;
     const isEmpty = room?.members.size === 0;
     return [
+      ...(reason === "closed" ? [] : [{ do: "queue.forgo", room: id, player } as const]),
       ...standAgain(event, state),
       { do: "room.consider", room: id },
       { do: "pool.free-berth", room: id, player },
@@ -130,6 +145,10 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     return [{ do: "travel.instance-ready", run: instance.match.run, instance: id, address: instance.address }];
   },
 
+  // A match becomes a room, which starts at once; whatever fails on the way puts its players back where they searched.
+  "queue.matched": ({ match, queue, sides }, state) => convene(match, queue, sides, state),
+  "room.playing": ({ room }) => [{ do: "queue.settle", room }],
+
   // Arrival, and the run itself.
   "instance.boarded": ({ run, player }) => [{ do: "travel.mark-arrived", run, player }],
   "instance.unboarded": ({ instance, player }, state) => {
@@ -161,19 +180,52 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "pool.release", room, reason: "the travel it was meant for was given up" },
     { do: "pool.release-former", room },
   ],
-  "room.returned": ({ room }) => [{ do: "travel.close-world", room }],
+  "room.returned": ({ room, detail }, state) => [
+    { do: "travel.close-world", room },
+    ...undoMatch(room, detail, state),
+  ],
   "travel.world-closed": ({ room, run, lost }) =>
     lost === undefined ? [] : [{ do: "room.lose-run", room, run, code: "instance-lost", detail: lost }],
   "instance.failed": ({ room, why, instance }, state) => loseInstance(room, instance, why, state),
   "instance.exited": ({ room, why, instance }, state) => loseInstance(room, instance, why, state),
 
   // Letting go.
-  "room.closed": ({ room }) => [
+  "room.closed": ({ room }, state) => [
+    ...undoMatch(room, "the match before did not come about", state),
     { do: "pool.release", room, reason: "its room closed" },
     { do: "pool.release-former", room },
     { do: "travel.close-world", room },
   ],
 };
+
+/** The room of a match. Its lobby and kind are the queue's own. */
+function convene(
+  match: string,
+  queue: string,
+  sides: readonly (readonly string[])[],
+  { queues }: HarborState,
+): readonly Consequence[] {
+  const lobby = queues.matches.get(match)?.tickets[0]?.lobby ?? "";
+  return [
+    {
+      command: { do: "room.convene", match, queue, lobby, sides },
+      otherwise: ({ detail }) => ({ do: "queue.put-back", match, why: detail }),
+    },
+  ];
+}
+
+const startMatch = (room: string): Consequence => ({
+  command: { do: "room.launch-match", room },
+  otherwise: ({ detail }) => ({ do: "room.dissolve", room, reason: `its match could not start: ${detail}`, by: "operator" }),
+});
+
+/** What came to nothing before it was played: the room goes, and with it gone whoever was in it searches on. */
+function undoMatch(room: string, why: string, { queues, rooms }: HarborState): readonly Command[] {
+  const match = queues.matches.get(queues.byRoom.get(room) ?? "");
+  if (match === undefined || !match.forming) return [];
+  if (!rooms.byId.has(room)) return [{ do: "queue.put-back", match: match.id, why }];
+  return [{ do: "room.dissolve", room, reason: `its match came to nothing: ${why}`, by: "operator" }];
+}
 
 export function reactTo(event: HarborEvent, state: HarborState): readonly Consequence[] {
   const reaction = reactions[event.kind] as Reaction<EventKind> | undefined;

@@ -1,4 +1,5 @@
 import type { Attributes, ConfigName, DestinationKind, SpreadShape } from "@yellow-harbor/protocol";
+import type { QueueRules } from "../queues/rules.ts";
 import type { RoomWays } from "../rooms/ways.ts";
 
 /** The part of the configuration that decisions are made by. Only `decide` reads it: what `apply` needs is in the event. */
@@ -15,6 +16,7 @@ export interface HarborRules {
   /** In order; the first is where a player stands who names none. */
   readonly lobbies: ReadonlyMap<ConfigName, LobbyRules>;
   readonly roomKinds: ReadonlyMap<ConfigName, RoomKindRules>;
+  readonly queues: ReadonlyMap<ConfigName, QueueRules>;
   readonly levels: ReadonlyMap<ConfigName, LevelRules>;
   readonly pools: ReadonlyMap<ConfigName, PoolRules>;
   readonly travel: {

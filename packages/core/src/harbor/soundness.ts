@@ -1,6 +1,7 @@
 import { type DeadlineKind, hasDeadline } from "../deadlines/index.ts";
 import { lobbyFaults } from "../lobbies/index.ts";
 import { poolFaults } from "../pools/index.ts";
+import { queueFaults } from "../queues/index.ts";
 import { roomFaults } from "../rooms/index.ts";
 import { travelFaults } from "../travel/index.ts";
 import type { HarborState } from "./state.ts";
@@ -13,18 +14,20 @@ export const faultsOf = (state: HarborState): string[] => [
   ...roomFaults(state),
   ...travelFaults(state),
   ...lobbyFaults(state),
+  ...queueFaults(state),
   ...poolFaults(state),
   ...waitingFaults(state),
 ];
 
 /** What waits without a deadline waits for ever. */
-function waitingFaults({ players, rooms, travels, pools, deadlines }: HarborState): string[] {
+function waitingFaults({ players, rooms, travels, queues, pools, deadlines }: HarborState): string[] {
   const waiting: [kind: DeadlineKind, subject: string][] = [];
   for (const { id, presence } of players.byId.values()) if (presence === "away") waiting.push(["player-grace", id]);
   for (const { id, phase, gathersAtMs } of rooms.byId.values()) {
     if (phase === "counting") waiting.push(["room-countdown", id]);
     if (gathersAtMs !== null) waiting.push(["room-results", id]);
   }
+  for (const { id, untilMs } of queues.tickets.values()) if (untilMs !== null) waiting.push(["ticket-end", id]);
   for (const run of travels.byRun.keys()) waiting.push(["travel-step", run]);
   for (const { id, state, gone } of pools.instances.values()) {
     if (gone) waiting.push(["instance-forget", id]);

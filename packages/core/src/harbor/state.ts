@@ -2,6 +2,7 @@ import { type Deadlines, newDeadlines } from "../deadlines/index.ts";
 import { type LobbiesState, newLobbiesState } from "../lobbies/state.ts";
 import { newPlayersState, type PlayersState } from "../players/state.ts";
 import { newPoolsState, type PoolsState } from "../pools/state.ts";
+import { newQueuesState, type QueuesState } from "../queues/state.ts";
 import { newRoomsState, type RoomsState } from "../rooms/state.ts";
 import { newTravelsState, type TravelsState } from "../travel/state.ts";
 
@@ -12,6 +13,7 @@ export interface HarborState {
   readonly lobbies: LobbiesState;
   readonly rooms: RoomsState;
   readonly travels: TravelsState;
+  readonly queues: QueuesState;
   readonly pools: PoolsState;
   readonly deadlines: Deadlines;
 }
@@ -23,6 +25,7 @@ export function newHarborState(): HarborState {
     lobbies: newLobbiesState(),
     rooms: newRoomsState(),
     travels: newTravelsState(),
+    queues: newQueuesState(),
     pools: newPoolsState(),
     deadlines: newDeadlines(),
   };

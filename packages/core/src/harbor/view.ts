@@ -2,6 +2,7 @@ import type { HarborView, Patch } from "@yellow-harbor/protocol";
 import { lobbyPushes, lobbySummary } from "../lobbies/index.ts";
 import { tellPlayer } from "../players/index.ts";
 import { instanceView, poolPushes, tellPool } from "../pools/index.ts";
+import { queuePushes, queueSummary, tellQueue } from "../queues/index.ts";
 import { roomPushes, roomView, tellRoom } from "../rooms/index.ts";
 import { tellTravel, travelPushes } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
@@ -22,6 +23,8 @@ export function pushesOf(state: HarborState, event: HarborEvent): readonly Push[
       return roomPushes(state, sorted.event);
     case "travel":
       return travelPushes(state, sorted.event);
+    case "queue":
+      return queuePushes(state, sorted.event);
     case "pool":
       return poolPushes(state, sorted.event);
     case "harbor":
@@ -48,6 +51,8 @@ export function tell(state: HarborState, event: HarborEvent, at: number): string
       return tellRoom(state, sorted.event);
     case "travel":
       return tellTravel(state, sorted.event);
+    case "queue":
+      return tellQueue(state, sorted.event);
     case "pool":
       return tellPool(state, sorted.event);
     default:
@@ -61,6 +66,7 @@ export function harborView(state: HarborState, rules: HarborRules): HarborView {
     harbor: rules.harbor,
     lobbies: Object.fromEntries([...rules.lobbies].map(([id, { title }]) => [id, lobbySummary(state, id, title)])),
     rooms: recordOf([...state.rooms.byId.values()].map((room) => [room.id, roomView(state, room)])),
+    queues: Object.fromEntries([...rules.queues.keys()].map((id) => [id, queueSummary(state, rules, id)])),
     instances: recordOf([...state.pools.instances.values()].map((one) => [one.id, instanceView(one)])),
   };
 }
@@ -88,11 +94,22 @@ export function operatorPatch(
       };
     case "travel":
       return roomPatch(state, sorted.event.room, sorted.event.kind, pushes);
+    case "queue":
+      return queuePatch(state, rules, sorted.event.queue);
     case "pool":
       return { instances: { [sorted.event.instance]: instancePatch(state, sorted.event.instance) } };
     default:
       return assertNever(sorted);
   }
+}
+
+/** The whole of its numbers, and those of its lobby, where its players are counted too. */
+function queuePatch(state: HarborState, rules: HarborRules, queue: string): Patch {
+  const summary = queueSummary(state, rules, queue);
+  return {
+    queues: { [queue]: { oldestSinceMs: null, lately: null, ...summary } },
+    ...(rules.lobbies.has(summary.lobby) && lobbyPatch(state, rules, summary.lobby)),
+  };
 }
 
 function lobbyPatch(state: HarborState, rules: HarborRules, lobby: string): Patch {

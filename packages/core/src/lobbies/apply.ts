@@ -47,7 +47,8 @@ export function lobbyOf(state: HarborState, id: ConfigName): Lobby {
   if (known) return known;
   const lobby: Lobby = {
     ...{ id, revision: 0, standing: new Map(), rooms: new Set(), inRooms: 0, crowded: false },
-    told: { players: 0, rooms: 0, inRooms: 0 },
+    told: { players: 0, rooms: 0, inRooms: 0, searching: 0 },
+    searching: 0,
   };
   state.lobbies.byId.set(id, lobby);
   return lobby;
@@ -63,6 +64,13 @@ function tallySoon(state: HarborState, lobby: Lobby, at: number): void {
 export function countInRooms(state: HarborState, id: ConfigName, change: number, at: number): void {
   const lobby = lobbyOf(state, id);
   lobby.inRooms += change;
+  tallySoon(state, lobby, at);
+}
+
+/** Keeps the count of those who search in the lobby's queues. */
+export function countSearching(state: HarborState, id: ConfigName, change: number, at: number): void {
+  const lobby = lobbyOf(state, id);
+  lobby.searching = (lobby.searching ?? 0) + change;
   tallySoon(state, lobby, at);
 }
 

@@ -15,9 +15,9 @@ describe("a lobby", () => {
   it("tells how many stand in it, how many rooms there are and how many are in those, a second later", () => {
     const [ansel = "", brisa = ""] = enter(3);
     openRoom(test, brisa);
-    expect(picture(ansel)?.counts).toEqual({ players: 0, rooms: 0, inRooms: 0 });
+    expect(picture(ansel)?.counts).toEqual({ players: 0, rooms: 0, inRooms: 0, searching: 0 });
     test.pass(1_000);
-    expect(picture(ansel)?.counts).toEqual({ players: 2, rooms: 1, inRooms: 1 });
+    expect(picture(ansel)?.counts).toEqual({ players: 2, rooms: 1, inRooms: 1, searching: 0 });
   });
 
   it("gathers what changes within a second into one piece of news", () => {

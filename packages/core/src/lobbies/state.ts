@@ -11,6 +11,7 @@ export interface LobbyCounts {
   readonly players: number;
   readonly rooms: number;
   readonly inRooms: number;
+  readonly searching: number;
 }
 
 export interface Lobby {
@@ -22,6 +23,8 @@ export interface Lobby {
   readonly rooms: Set<RoomId>;
   /** Players in those rooms. */
   inRooms: number;
+  /** Players who search in its queues. Absent in states of before there were any. */
+  searching?: number;
   /** The numbers as its players were told them last. */
   told: LobbyCounts;
   /** Whether it is told in numbers only, without names. */

@@ -18,17 +18,17 @@ import type { Lobby, LobbyCounts } from "./state.ts";
 /** The complete picture of a lobby, for whoever comes to stand in it. */
 export function lobbyView(state: HarborState, id: ConfigName): LobbyView {
   const lobby = state.lobbies.byId.get(id);
-  if (lobby === undefined) return { id, revision: 0, players: {}, counts: { players: 0, rooms: 0, inRooms: 0 } };
+  if (lobby === undefined) return { id, revision: 0, players: {}, counts: { players: 0, rooms: 0, inRooms: 0, searching: 0 } };
   const { revision, told, crowded } = lobby;
-  return { id, revision, ...(!crowded && { players: namesOf(lobby) }), counts: { ...told } };
+  return { id, revision, ...(!crowded && { players: namesOf(lobby) }), counts: { ...told, searching: told.searching ?? 0 } };
 }
 
 const namesOf = ({ standing }: Lobby): Record<string, LobbyPlayerView> =>
   recordOf([...standing.values()].map((stander) => [stander.id, { ...stander }]));
 
 /** The numbers as they are now, told or not. */
-export const countsOf = ({ standing, rooms, inRooms }: Lobby): LobbyCounts => ({
-  ...{ players: standing.size, rooms: rooms.size, inRooms },
+export const countsOf = ({ standing, rooms, inRooms, searching = 0 }: Lobby): LobbyCounts => ({
+  ...{ players: standing.size, rooms: rooms.size, inRooms, searching },
 });
 
 export function lobbySummary(state: HarborState, id: ConfigName, title: string): LobbySummary {
@@ -39,6 +39,7 @@ export function lobbySummary(state: HarborState, id: ConfigName, title: string):
     players: lobby?.standing.size ?? 0,
     rooms: lobby?.rooms.size ?? 0,
     inRooms: lobby?.inRooms ?? 0,
+    searching: lobby?.searching ?? 0,
   };
 }
 

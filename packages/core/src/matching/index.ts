@@ -4,4 +4,5 @@ export { type Match, type MatchQuality, qualityOf, sidesOf } from "./match.ts";
 export { LOOKED_AT_AGAIN, MatchPool, type PassOptions, type PassResult } from "./pool.ts";
 export type * from "./rules.ts";
 export type { Row } from "./waiting.ts";
+export { type Funnel, funnelOf } from "./funnel.ts";
 export { faultsOfRules, REGIONS_MOST, type RuleFault } from "./faults.ts";

@@ -1,7 +1,8 @@
-import type { LobbyView, PlayerId, RoomView } from "@yellow-harbor/protocol";
+import type { LobbyView, PlayerId, RoomView, TicketView } from "@yellow-harbor/protocol";
 import type { HarborState } from "../harbor/state.ts";
 import { lobbyView } from "../lobbies/index.ts";
 import { type OwedPass, owedPass } from "../pools/index.ts";
+import { ticketView } from "../queues/index.ts";
 import { roomView } from "../rooms/index.ts";
 
 /** The complete picture of what a player is in: exactly one of lobby and room, and the pass it may still use. */
@@ -10,6 +11,7 @@ export interface PlayerPicture extends Record<string, unknown> {
   readonly lobby?: LobbyView;
   readonly room?: RoomView;
   readonly pass?: OwedPass;
+  readonly ticket?: TicketView;
 }
 
 export function pictureFor(state: HarborState, id: PlayerId): PlayerPicture {
@@ -17,7 +19,10 @@ export function pictureFor(state: HarborState, id: PlayerId): PlayerPicture {
   if (player === undefined) throw new Error(`picture for unknown player ${id}`);
   const who = { id, name: player.name };
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
-  if (room === undefined) return { player: who, lobby: lobbyView(state, player.lobby) };
+  if (room === undefined) {
+    const ticket = state.queues.tickets.get(state.queues.byPlayer.get(id) ?? "");
+    return { player: who, lobby: lobbyView(state, player.lobby), ...(ticket && { ticket: ticketView(state, ticket) }) };
+  }
   const pass = owedPass(state, room.id, id);
   return { player: who, room: roomView(state, room), ...(pass && { pass }) };
 }

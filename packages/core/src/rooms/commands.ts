@@ -1,4 +1,4 @@
-import type { PlayerArgs, PlayerAsk, PlayerId, ProblemCode, RoomId, RunId, Standing } from "@yellow-harbor/protocol";
+import type { ConfigName, MatchId, PlayerArgs, PlayerAsk, PlayerId, ProblemCode, RoomId, RunId, Standing } from "@yellow-harbor/protocol";
 import type { Destination } from "../harbor/destination.ts";
 import type { Latency } from "../harbor/latency.ts";
 
@@ -98,4 +98,13 @@ export type RoomCommand =
       readonly detail: string;
       readonly aborted?: { readonly by: PlayerId | null } | undefined;
     }
-  | { readonly do: "room.close"; readonly room: RoomId };
+  | { readonly do: "room.close"; readonly room: RoomId }
+  /** A match becomes a room with all of its players; then it starts. */
+  | {
+      readonly do: "room.convene";
+      readonly match: MatchId;
+      readonly queue: ConfigName;
+      readonly lobby: ConfigName;
+      readonly sides: readonly (readonly PlayerId[])[];
+    }
+  | { readonly do: "room.launch-match"; readonly room: RoomId };

@@ -9,6 +9,7 @@ import { ban, depart, dissolve, leave, operatorPutOut, operatorUnban, putOut, un
 import { balance, swap, take } from "./decide-places.ts";
 import { again, gather, operatorSetResult, resultsSeen, setResult, takeResult } from "./decide-results.ts";
 import { loseRun, returnRoom } from "./decide-return.ts";
+import { convene, launchMatch } from "./decide-match.ts";
 import { change, checkHost, handOver, operatorHandOver } from "./decide-settings.ts";
 import { consider, launch, setReady, start, stopCount } from "./decide-start.ts";
 import { vote } from "./decide-votes.ts";
@@ -89,6 +90,10 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
       return resultsSeen(moment, command.room);
     case "room.return":
       return returnRoom(moment, command);
+    case "room.convene":
+      return convene(moment, command);
+    case "room.launch-match":
+      return launchMatch(moment, command.room);
     case "room.close":
       return close(moment, command.room);
     default:

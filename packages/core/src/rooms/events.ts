@@ -5,6 +5,7 @@ import type {
   DepartedReason,
   DestinationKind,
   LevelView,
+  MatchId,
   OnLeave,
   PlayerId,
   ProblemCode,
@@ -32,6 +33,15 @@ export interface TravelOrder {
   readonly members: readonly { readonly id: PlayerId; readonly name: string; readonly place: number }[];
 }
 
+/** A member who comes in with others. */
+export interface Seated {
+  readonly id: PlayerId;
+  readonly name: string;
+  readonly place: number;
+  readonly side?: SideName;
+  readonly latency?: Latency;
+}
+
 export type RoomEvent =
   | {
       readonly kind: "room.opened";
@@ -51,6 +61,8 @@ export type RoomEvent =
       readonly level?: LevelView;
       readonly side?: SideName;
       readonly latency?: Latency;
+      /** The match it is made for, with all others who come in at once; everybody is ready then. */
+      readonly match?: { readonly id: MatchId; readonly others: readonly Seated[] };
     }
   | {
       readonly kind: "room.joined";

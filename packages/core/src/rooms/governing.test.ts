@@ -150,7 +150,7 @@ describe("an operator", () => {
     expect([rooms.byId.size, rooms.byCode.size, travels.byRun.size, pools.byRoom.size]).toEqual([0, 0, 0, 0]);
     expect([...(lobbies.byId.get("quayside")?.standing.keys() ?? [])].sort()).toEqual([ansel, brisa].sort());
     const told = happenings.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "you");
-    expect(told.map((push) => [push.to, push.news.why])).toEqual([
+    expect(told.map((push) => [push.to, "why" in push.news && push.news.why])).toEqual([
       [brisa, "maintenance"],
       [ansel, "maintenance"],
     ]);

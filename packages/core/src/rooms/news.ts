@@ -10,13 +10,18 @@ import { missingToStart } from "./explain.ts";
 import { memberNews, membersPatch } from "./news-member.ts";
 import type { Room } from "./state.ts";
 import type { Told } from "./told.ts";
-import { batonView } from "./view.ts";
+import { batonView, roomView } from "./view.ts";
 
 /** What the members have to be told about an event, from the state after it. */
 export function roomPushes(state: HarborState, event: RoomEvent): Push[] {
   const room = state.rooms.byId.get(event.room);
   // A closed room is gone; it closes only once empty, so nobody is left to tell but the operators.
   if (room === undefined) return [closedPush(event)];
+  // Who was matched did not ask for this room, and is given the picture of it.
+  if (event.kind === "room.opened" && event.match) {
+    const view = roomView(state, room);
+    return [...room.members.keys()].map((to) => ({ scope: "you", to, news: { kind: "into-room", room: view } }));
+  }
   const { news, patch } = newsOf(state, room, event);
   // Who the change brings in gets the complete picture instead; so does who comes back.
   const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;

@@ -38,6 +38,7 @@ export type Move =
       erase: boolean;
     }
   | { do: "seek"; who: number }
+  | { do: "search"; who: number; how: "enter" | "cancel" | "pause" | "open"; skill: number }
   /** Somebody on its way, or asked to run the world, says something of it. */
   | { do: "travel"; who: number; how: Travelling; size: number }
   /** The whole of a room gets ready and its host starts. */
@@ -104,6 +105,15 @@ const moveIn = (kinds: readonly RoomKind[]): fc.Arbitrary<Move> =>
       }) as fc.Arbitrary<Move>,
     },
     { weight: 4, arbitrary: fc.record({ do: fc.constant("seek" as const), who }) },
+    {
+      weight: 4,
+      arbitrary: fc.record({
+        do: fc.constant("search" as const),
+        who,
+        how: fc.constantFrom("enter", "enter", "enter", "enter", "cancel", "pause", "open" as const),
+        skill: fc.nat(400),
+      }) as fc.Arbitrary<Move>,
+    },
     {
       weight: 6,
       arbitrary: fc.record({
@@ -177,6 +187,8 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
       return void test.run({ do: "player.lose", player, connection: 1 });
     case "seek":
       return asked({ do: "room.seek", player, args: {} });
+    case "search":
+      return search(test, player, next);
     case "write": {
       const key = `key.${next.key}`;
       if (next.erase) return asked({ do: "room.erase", player, args: { key } });
@@ -195,6 +207,17 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
     case "report":
       return report(test, player);
   }
+}
+
+function search(test: TestHarbor, player: string, { how, skill }: Extract<Move, { do: "search" }>): void {
+  const commands: Record<typeof how, Command> = {
+    enter: { do: "queue.enter", player, args: { queue: "pairs", attributes: { skill } } },
+    cancel: { do: "queue.cancel", player, args: {} },
+    pause: { do: "queue.set-mode", queue: "pairs", mode: "paused" },
+    open: { do: "queue.set-mode", queue: "pairs", mode: "open" },
+  };
+  // What is asked of players here is told by news alone: the reply is a ticket, no picture.
+  test.run(commands[how]);
 }
 
 function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "instance" }>): void {

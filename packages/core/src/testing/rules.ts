@@ -1,4 +1,5 @@
 import type { HarborRules, LevelRules, PoolRules, RoomKindRules } from "../harbor/rules.ts";
+import type { QueueRules } from "../queues/rules.ts";
 import { FORMER_WAYS } from "../rooms/index.ts";
 
 /** Rules for tests: one lobby, ten room kinds, five levels, two pools of three ports. */
@@ -20,6 +21,24 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     ...{ bootMs: 20_000, stopMs: 3_000, silenceMs: 15_000, portRestMs: 5_000, forgetMs: 10_000 },
   });
   const sides = { names: ["north", "south"], most: 2, apart: 1 };
+  const pairs: QueueRules = {
+    ...{ title: "Pairs", lobby: "quayside", roomKind: "sided", searchMs: 30_000, passEveryMs: 500 },
+    match: {
+      sides: { count: 2, least: 1, most: 1, uneven: false },
+      party: { most: 1, together: true },
+      needs: [{ attribute: "build", must: "equal" }],
+      closeness: [
+        {
+          ...{ attribute: "skill", party: "mean", weight: 1 },
+          gap: [
+            [0, 50],
+            [10, 300],
+          ],
+        },
+      ],
+      ...{ latency: null, lineUp: null, fewer: [] },
+    },
+  };
   const roomKinds = new Map<string, RoomKindRules>([
     ["crews", crews],
     ["counted", { ...crews, countdownMs: 3_000 }],
@@ -85,6 +104,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       ["sluice", pool(7500)],
       ["weir", pool(7510)],
     ]),
+    queues: new Map([["pairs", pairs]]),
     travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },
     ...change,
   };

@@ -1,4 +1,5 @@
 import type { HarborRules } from "@yellow-harbor/core";
+import { queueRulesOf } from "./queue.ts";
 import type { Config } from "./schema.ts";
 
 /** The part of the configuration that decisions are made by. */
@@ -34,6 +35,7 @@ export function rulesOf(config: Config): HarborRules {
       ]),
     ),
     pools: new Map(Object.entries(config.pools)),
+    queues: new Map(Object.entries(config.queues).map(([name, queue]) => [name, queueRulesOf(queue)])),
     travel: { prepareMs, boardMs, attempts },
   };
 }

@@ -1,5 +1,5 @@
-import { directoryPage, type Harbor, levelView } from "@yellow-harbor/core";
-import type { LevelView, PlayerId, Problem } from "@yellow-harbor/protocol";
+import { directoryPage, type Harbor, levelView, queueSummary, ticketView } from "@yellow-harbor/core";
+import type { LevelView, PlayerId, Problem, QueueSummary, TicketView } from "@yellow-harbor/protocol";
 import { problem } from "@yellow-harbor/protocol";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { CheckedRequest } from "./decode.ts";
@@ -40,6 +40,18 @@ export function dispatch(
         fail,
       );
     }
+    case "queue.list":
+      return runtime.read(
+        (harbor) => queuesFor(harbor, player),
+        (queues) => done({ reply: { queues } }),
+        fail,
+      );
+    case "queue.look":
+      return runtime.read(
+        ({ state }) => lookAtTicket(state, player),
+        (ticket) => done(ticket ? { reply: { ticket } } : { refused: notSearching }),
+        fail,
+      );
     case "player.leave":
       return runtime.submit({ do: "player.leave", player }, done);
     default:
@@ -47,13 +59,29 @@ export function dispatch(
   }
 }
 
-type RoomRequest = Extract<JournaledRequest, { ask: `room.${string}` | `travel.${string}` }>;
+type RoomRequest = Extract<
+  Exclude<JournaledRequest, { ask: "queue.list" | "queue.look" }>,
+  { ask: `room.${string}` | `travel.${string}` | `queue.${string}` }
+>;
 
 /** Requests of rooms and travels are their commands, word for word, with the player who asks. */
 const asCommand = ({ ask, args }: RoomRequest, player: PlayerId) =>
   ({ do: ask, player, args }) as {
     [R in RoomRequest as R["ask"]]: { do: R["ask"]; player: PlayerId; args: R["args"] };
   }[RoomRequest["ask"]];
+
+function queuesFor({ state, rules }: Harbor, player: PlayerId): QueueSummary[] {
+  const lobby = state.players.byId.get(player)?.lobby;
+  const names = [...rules.queues].filter(([, queue]) => queue.lobby === lobby).map(([name]) => name);
+  return names.map((name) => queueSummary(state, rules, name));
+}
+
+function lookAtTicket(state: Harbor["state"], player: PlayerId): TicketView | undefined {
+  const ticket = state.queues.tickets.get(state.queues.byPlayer.get(player) ?? "");
+  return ticket && ticketView(state, ticket);
+}
+
+const notSearching = problem("not-searching", "You are not searching; begin with queue.enter.");
 
 const listLevels = ({ rules }: Harbor): LevelView[] =>
   [...rules.levels.keys()].flatMap((id) => levelView(rules, id) ?? []);

@@ -77,12 +77,13 @@ interface WelcomeParts {
 }
 
 async function welcomeFor(picture: PlayerPicture, { tokens, ...parts }: WelcomeParts): Promise<Welcome> {
-  const { player, lobby, room, pass } = picture;
+  const { player, lobby, room, pass, ticket } = picture;
   const [resume, signed] = await Promise.all([tokens.signResume(player.id), pass && tokens.signPass(pass)]);
   return {
     ...{ frame: "welcome", wire: WIRE_VERSION, player, resume, ...parts },
     ...(lobby && { lobby }),
     ...(room && { room }),
     ...(signed && { pass: signed }),
+    ...(ticket && { ticket }),
   };
 }

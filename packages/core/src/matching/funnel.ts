@@ -1,0 +1,193 @@
+import { endOf, reachedAfter, valueAt } from "./curve.ts";
+import { type Entrant, satisfies } from "./entrant.ts";
+import type { MatchRules } from "./rules.ts";
+
+export interface FunnelStep {
+  readonly rule: string;
+  /** Other tickets that remain after this rule and all before it. */
+  readonly left: number;
+  readonly text: string;
+}
+
+export interface Near {
+  readonly ticket: string;
+  /** The first rule by which it falls out, null when it is in reach. */
+  readonly falls: string | null;
+  readonly text: string;
+}
+
+export interface Funnel {
+  readonly steps: readonly FunnelStep[];
+  readonly tolerances: readonly { rule: string; now: number; most: number; unit: string }[];
+  readonly nearest: readonly Near[];
+  /** When waiting alone brings more of the others into reach, in seconds, and how many within the second after. */
+  readonly next: { readonly inS: number; readonly more: number } | undefined;
+}
+
+const NEAREST_TOLD = 5;
+
+/** One thing that two tickets are held against each other by. */
+interface Rule {
+  readonly name: string;
+  readonly text: string;
+  readonly holds: (other: Entrant) => boolean;
+  /** What stands in the way, in words. */
+  readonly why: (other: Entrant) => string;
+  /** Seconds until waiting has brought it about, infinite when it never does. */
+  readonly inS: (other: Entrant) => number;
+}
+
+/**
+ * How many others remain for a ticket after each rule, who is nearest and why not, and what waiting will change. Looks at
+ * each of the others once for each rule.
+ */
+export function funnelOf(rules: MatchRules, entrant: Entrant, others: readonly Entrant[], nowMs: number): Funnel {
+  const all = rulesFor(rules, entrant, nowMs);
+  const steps: FunnelStep[] = [
+    { rule: "waiting", left: others.length, text: `${others.length} other tickets wait.` },
+  ];
+  let left = others;
+  for (const rule of all) {
+    left = left.filter(rule.holds);
+    steps.push({ rule: rule.name, left: left.length, text: `${left.length} remain: ${rule.text}.` });
+  }
+  return {
+    steps,
+    tolerances: tolerancesOf(rules, entrant, nowMs),
+    nearest: nearestOf(entrant, others, all),
+    next: nextOf(others, all),
+  };
+}
+
+function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
+  const never = () => Number.POSITIVE_INFINITY;
+  const waited = ({ party }: Entrant) => (nowMs - party.sinceMs) / 1_000;
+  const equal = rules.needs.flatMap((need) => ("must" in need && need.must === "equal" ? [need.attribute] : []));
+  const found: Rule[] = [];
+  if (equal.length > 0) {
+    found.push({
+      name: equal.join(" and "),
+      text: `the same ${equal.join(" and ")}`,
+      holds: (other) => other.key === entrant.key,
+      why: (other) => `${equal.join(" and ")} is ${other.key}, not ${entrant.key}`,
+      inS: never,
+    });
+  }
+  const room = rules.sides.count * rules.sides.most - entrant.players.length;
+  found.push({
+    name: "party size",
+    text: `parties of at most ${room}, which fit beside this one`,
+    holds: (other) => other.players.length <= room,
+    why: (other) => `a party of ${other.players.length}, and ${room} places are left`,
+    inS: never,
+  });
+  const lists = rules.needs.flatMap((need) => ("must" in need && need.must === "overlap" ? [need.attribute] : []));
+  for (const [n, attribute] of lists.entries()) {
+    found.push({
+      name: attribute,
+      text: `an entry of ${attribute} in common`,
+      holds: (other) => entrant.lists[n]?.some((entry) => other.lists[n]?.includes(entry)) ?? true,
+      why: (other) => `${attribute} is ${other.lists[n]?.join(", ")}`,
+      inS: never,
+    });
+  }
+  found.push({
+    name: "own needs",
+    text: "what the two ask of each other holds",
+    holds: (other) => wantEachOther(entrant, other),
+    why: () => "one asks of the other what it does not have",
+    inS: never,
+  });
+  if (rules.latency) found.push(latencyRule(rules.latency, entrant, waited));
+  for (const [n, { attribute, gap }] of rules.closeness.entries()) {
+    const apart = (other: Entrant) => Math.abs((entrant.numbers[n] ?? 0) - (other.numbers[n] ?? 0));
+    const within = (one: Entrant) => valueAt(gap, waited(one));
+    found.push({
+      name: attribute,
+      text: `${attribute} within ${shown(within(entrant))}, and within what the others put up with`,
+      holds: (other) => apart(other) <= Math.min(within(entrant), within(other)),
+      why: (other) => {
+        const [own, theirs] = [within(entrant), within(other)];
+        const whose = own <= theirs ? "this ticket puts up with" : "the other puts up with";
+        return `${attribute} is ${shown(apart(other))} apart; ${whose} ${shown(Math.min(own, theirs))}`;
+      },
+      inS: (other) => {
+        const needed = reachedAfter(gap, apart(other));
+        return needed === undefined ? Number.POSITIVE_INFINITY : needed - Math.min(waited(entrant), waited(other));
+      },
+    });
+  }
+  return found;
+}
+
+function latencyRule(
+  { regions, ceilingMs }: NonNullable<MatchRules["latency"]>,
+  entrant: Entrant,
+  waited: (one: Entrant) => number,
+): Rule {
+  const ceiling = (one: Entrant) => valueAt(ceilingMs, waited(one));
+  const inS = (other: Entrant) =>
+    Math.min(
+      ...regions.map((_, n) => {
+        const needed = [entrant, other].map((one) => {
+          const after = reachedAfter(ceilingMs, one.latencies[n] ?? Number.POSITIVE_INFINITY);
+          return after === undefined ? Number.POSITIVE_INFINITY : after - waited(one);
+        });
+        return Math.max(...needed);
+      }),
+    );
+  return {
+    name: "latency",
+    text: `a region in common, for this ticket below ${shown(ceiling(entrant))} ms`,
+    holds: (other) => regions.some((_, n) => [entrant, other].every((one) => (one.latencies[n] ?? 1e9) <= ceiling(one))),
+    why: (other) => `no region is below ${shown(ceiling(entrant))} ms for this one and ${shown(ceiling(other))} ms for the other`,
+    inS,
+  };
+}
+
+function wantEachOther(one: Entrant, other: Entrant): boolean {
+  const [a, b] = [one.party, other.party];
+  return (
+    (a.needs ?? []).every((need) => satisfies(need, b, a)) && (b.needs ?? []).every((need) => satisfies(need, a, b))
+  );
+}
+
+function tolerancesOf({ closeness, latency }: MatchRules, { party }: Entrant, nowMs: number): Funnel["tolerances"] {
+  const waitedS = (nowMs - party.sinceMs) / 1_000;
+  return [
+    ...closeness.map(({ attribute, gap }) => {
+      return { rule: attribute, now: rounded(valueAt(gap, waitedS)), most: endOf(gap), unit: "" };
+    }),
+    ...(latency
+      ? [{ rule: "latency", now: rounded(valueAt(latency.ceilingMs, waitedS)), most: endOf(latency.ceilingMs), unit: "ms" }]
+      : []),
+  ];
+}
+
+/** By the first number; in the order of their age where there is none. */
+function nearestOf(entrant: Entrant, others: readonly Entrant[], rules: readonly Rule[]): Near[] {
+  const apart = (other: Entrant) => Math.abs((entrant.numbers[0] ?? 0) - (other.numbers[0] ?? 0));
+  return others
+    .toSorted((a, b) => apart(a) - apart(b))
+    .slice(0, NEAREST_TOLD)
+    .map((other) => {
+      const first = rules.find((rule) => !rule.holds(other));
+      const { ticket } = other.party;
+      return first
+        ? { ticket, falls: first.name, text: `${ticket} falls out by ${first.name}: ${first.why(other)}.` }
+        : { ticket, falls: null, text: `${ticket} is in reach.` };
+    });
+}
+
+function nextOf(others: readonly Entrant[], rules: readonly Rule[]): Funnel["next"] {
+  const soon = others
+    .map((other) => Math.max(...rules.map((rule) => (rule.holds(other) ? 0 : rule.inS(other)))))
+    .filter((inS) => inS > 0 && Number.isFinite(inS))
+    .sort((a, b) => a - b);
+  const first = soon[0];
+  if (first === undefined) return undefined;
+  return { inS: Math.ceil(first * 10) / 10, more: soon.filter((inS) => inS <= first + 1).length };
+}
+
+const rounded = (value: number) => Math.round(value * 10) / 10;
+const shown = (value: number) => String(rounded(value));

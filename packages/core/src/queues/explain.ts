@@ -1,0 +1,87 @@
+import type { MatchExplanation, TicketExplanation } from "@yellow-harbor/protocol";
+import type { HarborRules } from "../harbor/rules.ts";
+import type { HarborState } from "../harbor/state.ts";
+import { funnelOf } from "../matching/index.ts";
+import { estimateFor } from "./estimate.ts";
+import type { Ticket } from "./state.ts";
+import { matchView, ticketView } from "./view.ts";
+import { poolOf } from "./waiting-index.ts";
+
+/** Why a ticket is still waiting; undefined when there is no such ticket. */
+export function explainTicket(
+  state: HarborState,
+  rules: HarborRules,
+  id: string,
+  at: number,
+): TicketExplanation | undefined {
+  const ticket = state.queues.tickets.get(id);
+  const queue = ticket && state.queues.byName.get(ticket.queue);
+  const known = ticket && rules.queues.get(ticket.queue);
+  if (!ticket || !queue || !known) return undefined;
+  const waitedS = ticket.sinceMs === null ? 0 : Math.round((at - ticket.sinceMs) / 100) / 10;
+  const estimate = estimateFor(queue.waits, ticket.players.length);
+  const entrants = poolOf(state.queues, queue, known.match).pool.byAge();
+  const entrant = entrants.find(({ party }) => party.ticket === id);
+  const base = { ticket: id, queue: ticket.queue, waitedS, ...(estimate && { estimate }) };
+  if (!entrant) return { ...base, funnel: [], tolerances: [], nearest: [], text: [notMatched(state, ticket)] };
+  const others = entrants.filter((one) => one !== entrant);
+  const { steps, tolerances, nearest, next } = funnelOf(known.match, entrant, others, at);
+  const before = entrants.indexOf(entrant);
+  const nextText = next && `In ${next.inS} s waiting alone brings ${next.more} more into reach.`;
+  const text = [
+    `${names(ticket)} has waited ${waitedS} s in ${ticket.queue}; ${before === 0 ? "nobody waits longer" : `${before} wait longer`}.`,
+    ...(queue.mode === "paused" ? ["The queue is paused by its operators: no match is made."] : []),
+    ...steps.map((step) => step.text),
+    verdict(known.match.sides, ticket, steps.at(-1)?.left ?? 0),
+    ...tolerances.map(({ rule, now, most, unit }) => `It puts up with ${rule} ${now}${unit && ` ${unit}`} now, ${most}${unit && ` ${unit}`} at the most.`),
+    ...nearest.map((near) => near.text),
+    nextText ?? "Waiting brings none of those who wait now into reach; others have to come.",
+    estimate
+      ? `Lately half of ${estimate.alike ? "such tickets" : "all tickets"} waited less than ${estimate.middleS} s, three quarters less than ${estimate.highS} s (of ${estimate.from}).`
+      : "How long it will take is not known yet: too few were matched lately.",
+  ];
+  return { ...base, funnel: [...steps], tolerances: [...tolerances], nearest: [...nearest], ...(next && nextText && { next: { ...next, text: nextText } }), text };
+}
+
+function verdict({ count, least }: { count: number; least: number }, { players }: Ticket, left: number): string {
+  const needed = count * least - players.length;
+  return `A match needs ${needed} more players; ${left} tickets are in reach of this one, and have to be in reach of each other as well.`;
+}
+
+const names = ({ players }: Ticket) => players.map(({ name }) => name).join(", ");
+
+function notMatched(state: HarborState, ticket: Ticket): string {
+  const view = ticketView(state, ticket);
+  if (view.state === "asking") {
+    const missing = ticket.players.filter(({ agreed }) => !agreed).map(({ name }) => name);
+    return `The search has not begun: ${missing.join(" and ")} ${missing.length === 1 ? "has" : "have"} still to agree.`;
+  }
+  if (view.state === "held") {
+    const away = ticket.players.filter(({ id }) => state.players.byId.get(id)?.presence !== "here");
+    return `The ticket is held: ${away.map(({ name }) => name).join(" and ")} lost the connection.`;
+  }
+  return "The ticket is not looked at: the rules of the queue have no place for it.";
+}
+
+/** Why these, in which sides, with what quality; undefined when the match is not known any more. */
+export function explainMatch(state: HarborState, id: string): MatchExplanation | undefined {
+  const made = state.queues.matches.get(id);
+  if (!made) return undefined;
+  const match = matchView(made);
+  const nameOf = new Map(made.tickets.flatMap(({ players }) => players.map((player) => [player.id, player.name])));
+  const { quality } = match;
+  const [first] = match.tickets;
+  const text = [
+    `Match ${id} was made for ticket ${first?.id}, which had waited ${first?.waitedS} s: of all it could have had, the one with the lowest score, ${quality.score}.`,
+    ...match.sides.map((side, n) => `Side ${n + 1}: ${side.map((player) => nameOf.get(player) ?? player).join(", ")}.`),
+    ...Object.entries(quality.spread).map(
+      ([name, spread]) => `${name}: the tickets lie within ${spread}; the means of the sides are ${quality.sideGap[name]} apart.`,
+    ),
+    match.region === null
+      ? "The queue looks at no latency."
+      : `It is played at ${match.region}, ${quality.worstLatencyMs} ms for the worst placed: the lowest worst latency of the regions that all could have.`,
+    `The longest wait was ${quality.longestWaitS} s, the mean ${quality.meanWaitS} s.`,
+    made.room === null ? "Its room is not open." : `It became room ${made.room}${made.forming ? ", which is on its way" : ""}.`,
+  ];
+  return { match, text };
+}

@@ -1,0 +1,84 @@
+import type { ConfigName, MatchId, PlayerId, QueueMode, RoomId, TicketId } from "@yellow-harbor/protocol";
+import type { MatchAttributes, MatchQuality, TicketNeed } from "../matching/index.ts";
+
+export interface TicketPlayer {
+  readonly id: PlayerId;
+  readonly name: string;
+  readonly agreed: boolean;
+  readonly attributes: MatchAttributes;
+  readonly latencyMs: Readonly<Record<string, number>>;
+}
+
+/** One search by one party. */
+export interface Ticket {
+  readonly id: TicketId;
+  readonly queue: ConfigName;
+  readonly lobby: ConfigName;
+  readonly leader: PlayerId;
+  /** The leader first. */
+  readonly players: readonly TicketPlayer[];
+  readonly needs: readonly TicketNeed[];
+  /** Since when it waits; null while members have still to agree. */
+  readonly sinceMs: number | null;
+  /** When the search, or the asking, ends; null for never. */
+  readonly untilMs: number | null;
+  /** Kept and not matched, while one of its players is away. */
+  readonly held: boolean;
+}
+
+/** A match that was made. */
+export interface MadeMatch {
+  readonly id: MatchId;
+  readonly queue: ConfigName;
+  readonly atMs: number;
+  readonly region: string | null;
+  readonly tickets: readonly Ticket[];
+  readonly sides: readonly (readonly PlayerId[])[];
+  readonly quality: MatchQuality;
+  /** Once its room is open. */
+  readonly room: RoomId | null;
+  /** Until its room plays: what comes to nothing is undone. */
+  readonly forming: boolean;
+}
+
+export interface QueueState {
+  readonly id: ConfigName;
+  mode: QueueMode;
+  readonly tickets: Set<TicketId>;
+  /** Waits of the tickets that were matched last: players and milliseconds, one after the other. */
+  waits: readonly number[];
+  matches: number;
+  /** Newest last. */
+  recent: readonly MatchId[];
+}
+
+export interface QueuesState {
+  readonly byName: Map<ConfigName, QueueState>;
+  readonly tickets: Map<TicketId, Ticket>;
+  readonly byPlayer: Map<PlayerId, TicketId>;
+  /** Those that are forming, and a few of those before. */
+  readonly matches: Map<MatchId, MadeMatch>;
+  readonly byRoom: Map<RoomId, MatchId>;
+}
+
+export function newQueuesState(): QueuesState {
+  return {
+    byName: new Map(),
+    tickets: new Map(),
+    byPlayer: new Map(),
+    matches: new Map(),
+    byRoom: new Map(),
+  };
+}
+
+/** Made when somebody first searches in it, or an operator first says something of it. */
+export function queueOf(queues: QueuesState, id: ConfigName): QueueState {
+  const known = queues.byName.get(id);
+  if (known) return known;
+  const queue: QueueState = { id, mode: "open", tickets: new Set(), waits: [], matches: 0, recent: [] };
+  queues.byName.set(id, queue);
+  return queue;
+}
+
+export const isSearching = (ticket: Ticket): ticket is Ticket & { readonly sinceMs: number } =>
+  ticket.sinceMs !== null && !ticket.held;

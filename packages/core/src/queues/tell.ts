@@ -1,0 +1,41 @@
+import { assertNever } from "../harbor/decision.ts";
+import type { HarborState } from "../harbor/state.ts";
+import type { QueueEvent } from "./events.ts";
+
+/** The event in a sentence, from the state after it. */
+export function tellQueue(state: HarborState, event: QueueEvent): string | undefined {
+  switch (event.kind) {
+    case "queue.ticket-opened": {
+      const names = event.ticket.players.map(({ name }) => name).join(", ");
+      if (event.again !== undefined) return `${names} search in ${event.queue} again, with their wait: ${event.again}`;
+      if (event.ticket.sinceMs === null) return `${names} are asked to search in ${event.queue} together.`;
+      return `${names} begins to search in ${event.queue}.`;
+    }
+    case "queue.agreed":
+      return event.search ? `The party of ticket ${event.ticket} begins to search in ${event.queue}.` : undefined;
+    case "queue.held-changed":
+      return event.held
+        ? `Ticket ${event.ticket} is held: one of its players is away.`
+        : `Ticket ${event.ticket} searches on: its players are back.`;
+    case "queue.ticket-ended":
+      return `Ticket ${event.ticket} ends: ${event.detail}`;
+    case "queue.matched": {
+      const { quality, region, match, queue, tickets } = event;
+      const spreads = Object.entries(quality.spread).map(([name, spread]) => `${name} within ${spread}`);
+      const where = region === null ? "" : ` at ${region}, ${quality.worstLatencyMs} ms at worst`;
+      const how = [...spreads, `longest wait ${quality.longestWaitS} s`].join(", ");
+      return `Queue ${queue} makes match ${match} of ${tickets.length} tickets${where}: ${how}.`;
+    }
+    case "queue.settled":
+    case "queue.forgone":
+      return undefined;
+    case "queue.undone":
+      return `Match ${event.match} comes to nothing: ${event.why}`;
+    case "queue.mode-set": {
+      const searching = state.queues.byName.get(event.queue)?.tickets.size ?? 0;
+      return `Queue ${event.queue} is ${event.mode} now; ${searching} tickets are in it.`;
+    }
+    default:
+      return assertNever(event);
+  }
+}

@@ -1,0 +1,69 @@
+import type { PlayerId, RoomId } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
+import { newId } from "../harbor/stamp.ts";
+import { freeCode } from "./codes.ts";
+import type { RoomCommand } from "./commands.ts";
+import { startedEvent } from "./decide-start.ts";
+import type { RoomEvent, Seated } from "./events.ts";
+import { levelView } from "./levels.ts";
+import { waysOf } from "./ways.ts";
+
+type Convene = Extract<RoomCommand, { do: "room.convene" }>;
+
+/** Opens the room of a match with all of its players in it, each on its side, or says why that cannot be. */
+export function convene(
+  { state, rules, chance }: Moment,
+  { match, queue, lobby, sides }: Convene,
+): Decision {
+  const { roomKind = "", title = queue } = rules.queues.get(queue) ?? {};
+  const kind = rules.roomKinds.get(roomKind);
+  if (kind === undefined) return refuse("room-kind-unknown", `The rooms of queue ${queue} are not configured any more.`);
+  const players = sides.flat();
+  const missing = players.find((id) => state.players.byId.get(id)?.room !== null);
+  if (missing !== undefined) return refuse("player-unknown", `${missing} is not free any more.`);
+  const level = kind.levels.find((id) => {
+    const known = rules.levels.get(id);
+    return known !== undefined && known.least <= players.length && players.length <= known.most;
+  });
+  if (level === undefined) {
+    return refuse("level-not-allowed", `Rooms of kind ${roomKind} have no level for ${players.length} players.`);
+  }
+  const names = kind.sides?.names;
+  const seated = sides.flatMap((side, n) => side.map((id) => ({ id, side: names?.[n] })));
+  const [host, ...others] = seated.map((one, place) => seatOf(state, one, place));
+  if (host === undefined) return refuse("everybody-left", "The match has no players.");
+  const room = newId("r", chance);
+  const { code, codeNumber } = freeCode(state.rooms);
+  const picked = levelView(rules, level);
+  const build = state.players.byId.get(host.id)?.build ?? "";
+  const opened: RoomEvent = {
+    ...{ kind: "room.opened", room, code, codeNumber, lobby, roomKind, build, ways: waysOf(kind) },
+    ...{ name: title, capacity: kind.capacity.most, host: host.id, hostName: host.name },
+    ...(picked && { level: picked }),
+    ...(host.side !== undefined && { side: host.side }),
+    ...(host.latency && { latency: host.latency }),
+    match: { id: match, others },
+  };
+  return accept([opened]);
+}
+
+function seatOf(
+  state: Moment["state"],
+  { id, side }: { readonly id: PlayerId; readonly side: string | undefined },
+  place: number,
+): Seated {
+  const player = state.players.byId.get(id);
+  return {
+    ...{ id, name: player?.name ?? id, place },
+    ...(side !== undefined && { side }),
+    ...(player?.latency && { latency: player.latency }),
+  };
+}
+
+/** The players have asked for a match: nobody has to press start. */
+export function launchMatch(moment: Moment, id: RoomId): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
+  const started = startedEvent(moment, room);
+  return "kind" in started ? accept([started]) : started;
+}

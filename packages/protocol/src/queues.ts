@@ -1,0 +1,129 @@
+import { z } from "zod";
+import { AtMs } from "./basics.ts";
+import { ConfigName, id, PlayerId, RoomId } from "./ids.ts";
+
+export const TicketId = id("t", "a ticket");
+export type TicketId = z.infer<typeof TicketId>;
+export const MatchId = id("m", "a match");
+export type MatchId = z.infer<typeof MatchId>;
+
+export const QueueMode = z.enum(["open", "paused", "draining"]).meta({
+  id: "QueueMode",
+  description: "open; paused: nobody comes in and no match is made; draining: nobody comes in, who waits is matched.",
+});
+export type QueueMode = z.infer<typeof QueueMode>;
+
+/** How long tickets like this one have waited lately. */
+export const WaitEstimate = z
+  .object({
+    lowS: z.number().meta({ description: "A quarter of them waited less." }),
+    middleS: z.number().meta({ description: "Half of them waited less." }),
+    highS: z.number().meta({ description: "Three quarters of them waited less." }),
+    from: z.int().meta({ description: "How many waits this was made from." }),
+    alike: z.boolean().meta({ description: "Whether they were all of parties of the same size." }),
+  })
+  .meta({ id: "WaitEstimate", description: "How long tickets like this one have waited lately, in seconds." });
+export type WaitEstimate = z.infer<typeof WaitEstimate>;
+
+export const TicketView = z
+  .object({
+    id: TicketId,
+    queue: ConfigName,
+    leader: PlayerId,
+    players: z.array(z.object({ id: PlayerId, name: z.string(), agreed: z.boolean() })),
+    state: z.enum(["asking", "searching", "held"]).meta({
+      description: "asking: members have still to agree; held: kept, not matched, while one of its players is away.",
+    }),
+    sinceMs: AtMs.optional().meta({ description: "Since when it waits; a match that came to nothing does not count." }),
+    untilMs: AtMs.optional().meta({ description: "When the search ends with nobody found, or the asking." }),
+    estimate: WaitEstimate.optional().meta({ description: "Absent while it is not known yet." }),
+  })
+  .meta({ id: "Ticket", description: "One search by one party." });
+export type TicketView = z.infer<typeof TicketView>;
+
+/** Why a search is over. */
+export const TicketEnd = z
+  .enum(["matched", "cancelled", "nobody-found", "not-agreed", "player-left", "went-elsewhere", "refused"])
+  .meta({
+    id: "TicketEnd",
+    description:
+      "matched; cancelled by one of its players; nobody found in time; not all have agreed in time; a player is gone; a player went into a room; the rules have changed and refuse it.",
+  });
+export type TicketEnd = z.infer<typeof TicketEnd>;
+
+export const QueueSummary = z
+  .object({
+    id: ConfigName,
+    title: z.string(),
+    lobby: ConfigName,
+    mode: QueueMode,
+    tickets: z.int().meta({ description: "Tickets that search." }),
+    players: z.int().meta({ description: "Players that search." }),
+    oldestSinceMs: AtMs.optional().meta({ description: "Since when the longest waiting one waits." }),
+    matches: z.int().meta({ description: "Matches made since the harbor was founded." }),
+    lately: z
+      .object({
+        matches: z.int(),
+        sinceMs: AtMs.meta({ description: "When the first of them was made." }),
+        spread: z.array(z.object({ attribute: z.string(), mean: z.number() })),
+      })
+      .optional()
+      .meta({ description: "The last matches, at most 100: how many, since when, and the mean of their spreads." }),
+  })
+  .meta({ id: "QueueSummary", description: "A queue in numbers." });
+export type QueueSummary = z.infer<typeof QueueSummary>;
+
+export const MatchQualityView = z
+  .object({
+    score: z.number(),
+    spread: z.record(z.string(), z.number()),
+    sideGap: z.record(z.string(), z.number()),
+    worstLatencyMs: z.number().nullable(),
+    longestWaitS: z.number(),
+    meanWaitS: z.number(),
+  })
+  .meta({ id: "MatchQuality" });
+
+export const MatchView = z
+  .object({
+    id: MatchId,
+    queue: ConfigName,
+    atMs: AtMs,
+    region: z.string().nullable(),
+    tickets: z.array(z.object({ id: TicketId, players: z.array(z.string()), waitedS: z.number() })),
+    sides: z.array(z.array(z.string())).meta({ description: "Ids of the players of each side." }),
+    quality: MatchQualityView,
+    room: RoomId.optional(),
+  })
+  .meta({ id: "Match", description: "What a queue made of tickets." });
+export type MatchView = z.infer<typeof MatchView>;
+
+export const TicketQuery = z.object({ queue: ConfigName.optional() });
+export const TicketList = z.object({ tickets: z.array(TicketView) }).meta({ id: "TicketList" });
+
+export const TicketExplanation = z
+  .object({
+    ticket: TicketId,
+    queue: ConfigName,
+    waitedS: z.number(),
+    funnel: z
+      .array(z.object({ rule: z.string(), left: z.int(), text: z.string() }))
+      .meta({ description: "How many of the others remain after each rule, in the order in which they are looked at." }),
+    tolerances: z.array(z.object({ rule: z.string(), now: z.number(), most: z.number(), unit: z.string() })),
+    nearest: z.array(z.object({ ticket: z.string(), falls: z.string().nullable(), text: z.string() })).meta({
+      description: "The nearest other tickets, and the first rule by which each falls out; null for those in reach.",
+    }),
+    next: z
+      .object({ inS: z.number(), more: z.int(), text: z.string() })
+      .optional()
+      .meta({ description: "When waiting alone brings more of those who wait now into reach." }),
+    estimate: WaitEstimate.optional(),
+    text: z.array(z.string()),
+  })
+  .meta({ id: "TicketExplanation", description: "Why a ticket is still waiting, with the numbers." });
+export type TicketExplanation = z.infer<typeof TicketExplanation>;
+
+export const MatchExplanation = z
+  .object({ match: MatchView, text: z.array(z.string()) })
+  .meta({ id: "MatchExplanation", description: "Why these, in which sides, with what quality." });
+export type MatchExplanation = z.infer<typeof MatchExplanation>;

@@ -1,0 +1,63 @@
+import { z } from "zod";
+import { ConfigName, PlayerId } from "../ids.ts";
+import { SettingKey, SettingValue } from "../settings.ts";
+import { QueueSummary, TicketId, TicketView } from "../queues.ts";
+import { Nothing } from "./shapes.ts";
+
+const ATTRIBUTES_MAX = 32;
+
+const SearchAttributes = z
+  .record(SettingKey, z.union([SettingValue, z.array(z.string().max(64)).max(64)]))
+  .refine((all) => Object.keys(all).length <= ATTRIBUTES_MAX, `expected at most ${ATTRIBUTES_MAX} attributes`);
+
+/** What a player brings to a search. */
+const own = {
+  attributes: SearchAttributes.optional().meta({
+    description: "What the queue looks at, such as skill. The player's build is known and added as build.",
+  }),
+  latencyMs: z
+    .record(ConfigName, z.number().min(0).max(60_000))
+    .refine((all) => Object.keys(all).length <= 30, "expected at most 30 regions")
+    .optional()
+    .meta({ description: "Milliseconds to each region that was measured." }),
+};
+
+const TicketNeed = z.union([
+  z.strictObject({ attribute: SettingKey, must: z.literal("equal") }),
+  z.strictObject({ attribute: SettingKey, oneOf: z.array(SettingValue).max(64) }),
+  z.strictObject({ attribute: SettingKey, from: z.number().optional(), to: z.number().optional() }),
+]);
+
+/** Searching for others to play with. */
+export const queueRequests = {
+  "queue.list": {
+    summary: "The queues of one's lobby, and how many search in each.",
+    args: Nothing,
+    reply: z.object({ queues: z.array(QueueSummary) }),
+  },
+  "queue.enter": {
+    summary: "Begin to search, alone or as the leader of a party whose members are then asked.",
+    args: z.strictObject({
+      queue: ConfigName,
+      with: z.array(PlayerId).max(7).optional().meta({ description: "The others of the party; each has to agree." }),
+      ...own,
+      needs: z.array(TicketNeed).max(16).optional().meta({ description: "What the others of a match must have." }),
+    }),
+    reply: z.object({ ticket: TicketView }),
+  },
+  "queue.agree": {
+    summary: "Agree to search with the party that asks. With the last to agree the search begins.",
+    args: z.strictObject({ ticket: TicketId, ...own }),
+    reply: z.object({ ticket: TicketView }),
+  },
+  "queue.cancel": {
+    summary: "Stop searching, or say no to the party that asks: for all of its members.",
+    args: Nothing,
+    reply: Nothing,
+  },
+  "queue.look": {
+    summary: "The ticket one searches with, how long it waits, and how long others like it have waited lately.",
+    args: Nothing,
+    reply: z.object({ ticket: TicketView }),
+  },
+} as const satisfies Record<string, { summary: string; args: z.ZodType; reply: z.ZodType }>;

@@ -54,6 +54,15 @@ export const frames: readonly object[] = [
   ask("travel.offer", { run: RUN, addresses: [{ host: "192.0.2.7", port: 7700 }, { port: 7701 }] }),
   ...[ask("travel.trouble", { run: RUN, reason: "no answer" }), ask("travel.pass", { run: RUN })],
   ask("travel.board", { pass: "a.b.c", attempt: "one" }),
+  ...[ask("queue.list"), ask("queue.look"), ask("queue.cancel")],
+  ask("queue.enter", {
+    queue: "crews",
+    with: [PLAYER],
+    attributes: { skill: 1500 },
+    latencyMs: { "north-quay": 22 },
+    needs: [{ attribute: "mode", oneOf: ["calm"] }],
+  }),
+  ask("queue.agree", { ticket: "t_000000000000", attributes: { skill: 1480 }, latencyMs: { "far-light": 40 } }),
   ...[ask("room.relay", { to: "others", body: { x: 1 } }), ask("room.relay", { to: { side: "north" }, body: [] })],
 ];
 
@@ -66,6 +75,7 @@ export const bodies: readonly object[] = [
     { taken: 0, players: [PLAYER], waitMs: 0 },
     { pass: "a.b.c", attempt: "one" },
   ],
+  { mode: "paused" },
   ...[{ player: PLAYER, reason: "left" }, { run: "u_000000000000", standings: [] }, { reason: "over" }],
 ];
 
@@ -88,6 +98,8 @@ export const paths: readonly string[] = [
   ...["close", "put-out", "ban", "unban", "hand-over", "result", "abort-travel", "say"].map(
     (verb) => `/v1/rooms/CCCCC/${verb}`,
   ),
+  ...["/v1/queues", "/v1/queues/crews/mode", "/v1/tickets?queue=crews"],
+  ...["/v1/tickets/t_000000000000/explain", "/v1/matches/m_000000000000/explain"],
   ...[`/v1/players/${PLAYER}/put-out`, `/v1/players/${PLAYER}/say`, "/v1/players/say"],
   ...[
     "/v1/instances?ended=true&limit=3",

@@ -43,7 +43,11 @@ function best(rules: MatchRules, left: readonly Entrant[], nowMs: number): Plan 
   const plans = setsWith(oldest, others, rules.sides.count * rules.sides.most)
     .filter((set) => stands(rules, set, nowMs))
     .map((set) => {
-      const rest = best(rules, others.filter((one) => !set.includes(one)), nowMs);
+      const rest = best(
+        rules,
+        others.filter((one) => !set.includes(one)),
+        nowMs,
+      );
       const size = set.reduce((sum, one) => sum + one.players.length, 0);
       return { players: size + rest.players, spreads: [spreadOf(set), ...rest.spreads] };
     });
@@ -78,7 +82,14 @@ function stands({ sides, closeness, latency }: MatchRules, set: readonly Entrant
   const meet = latency?.regions.some((_, n) =>
     set.every((one) => (one.latencies[n] ?? Number.POSITIVE_INFINITY) <= along(latency.ceilingMs, seconds(one))),
   );
-  return areClose && meet !== false && fill(set.map((one) => one.players.length).sort((a, b) => b - a), sides.most);
+  return (
+    areClose &&
+    meet !== false &&
+    fill(
+      set.map((one) => one.players.length).sort((a, b) => b - a),
+      sides.most,
+    )
+  );
 }
 
 /** Whether sizes can be put into two sides of exactly so many. */

@@ -47,7 +47,10 @@ function entrantsOf(queue: QueueRules, many: number, { allAt }: { allAt?: number
   return tickets.flatMap(({ ticket, at, players, attributes }, n) => {
     const told = players.map((player) => {
       const skill = player.attributes?.["skill"];
-      return { ...player, attributes: { skill: (typeof skill === "number" ? skill : 0) + ((n * 7_919) % many) / many } };
+      return {
+        ...player,
+        attributes: { skill: (typeof skill === "number" ? skill : 0) + ((n * 7_919) % many) / many },
+      };
     });
     const entered = enter(queue.match, { ticket, sinceMs: allAt ?? Math.round(at * 1_000), players: told, attributes });
     return "entrant" in entered ? [entered.entrant] : [];
@@ -63,7 +66,6 @@ function poolOf(queue: QueueRules, entrants: readonly Entrant[], nowMs: number):
 }
 
 function timed(work: () => void): number {
-
   const startedMs = performance.now();
   work();
   return performance.now() - startedMs;

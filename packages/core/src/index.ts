@@ -12,8 +12,26 @@ export { faultsOf } from "./harbor/soundness.ts";
 export { type Chance, chanceFrom, type Entropy, type Stamp } from "./harbor/stamp.ts";
 export type { HarborState } from "./harbor/state.ts";
 export { lobbySummary, lobbyView } from "./lobbies/index.ts";
+export {
+  type Entrant,
+  enter,
+  faultsOfRules,
+  LOOKED_AT_AGAIN,
+  type Match,
+  MatchPool,
+  type MatchQuality,
+  type MatchRules,
+  qualityOf,
+  REGIONS_MOST,
+  type Row as WaitingRow,
+  type RuleFault,
+  type SearchingParty,
+  sidesOf,
+} from "./matching/index.ts";
 export type { PlayerPicture } from "./players/index.ts";
 export { instanceView, type OwedPass } from "./pools/index.ts";
+export { explainMatch, explainTicket, queueSummary, ticketView } from "./queues/index.ts";
+export type { QueueRules } from "./queues/rules.ts";
 export {
   directoryPage,
   explainJoin,
@@ -29,21 +47,3 @@ export {
 export type { Room } from "./rooms/state.ts";
 export type { Probed } from "./travel/commands.ts";
 export { explainTravel } from "./travel/index.ts";
-export {
-  type Entrant,
-  enter,
-  faultsOfRules,
-  LOOKED_AT_AGAIN,
-  type Match,
-  MatchPool,
-  type MatchQuality,
-  type MatchRules,
-  qualityOf,
-  REGIONS_MOST,
-  type RuleFault,
-  type Row as WaitingRow,
-  type SearchingParty,
-  sidesOf,
-} from "./matching/index.ts";
-export { explainMatch, explainTicket, queueSummary, ticketView } from "./queues/index.ts";
-export type { QueueRules } from "./queues/rules.ts";

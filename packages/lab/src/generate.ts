@@ -12,7 +12,9 @@ export const TrafficPlan = z.strictObject({
     .array(z.tuple([z.number().min(0), z.number().min(0).max(1e6)]))
     .min(1)
     .default([[0, 40]])
-    .meta({ description: "Tickets a minute, as points [minute, rate]: straight lines between them, flat after the last." }),
+    .meta({
+      description: "Tickets a minute, as points [minute, rate]: straight lines between them, flat after the last.",
+    }),
   parties: z
     .array(z.number().min(0))
     .min(1)
@@ -110,7 +112,8 @@ class Maker {
       attributes[attribute] = Math.round((means[n] ?? 0) + this.#normal() * this.#plan.numbers.withinParty);
     }
     if (lineUp) attributes[lineUp.attribute] = this.#some(lineUp.perSide.map(({ role }) => role));
-    const latencyMs = latency && Object.fromEntries(latency.regions.map((name) => [name, this.#latency(name === home)]));
+    const latencyMs =
+      latency && Object.fromEntries(latency.regions.map((name) => [name, this.#latency(name === home)]));
     return {
       id,
       ...(Object.keys(attributes).length > 0 ? { attributes } : {}),

@@ -182,7 +182,12 @@ function thinned<Point>(points: readonly Point[]): readonly Point[] {
 function waitsOption(rules: readonly RanRules[]): Option {
   const series = rules.map(({ name, played: { waits } }, n) => {
     const sorted = waits.toSorted((a, b) => a - b);
-    return line(name, n, sorted.map((wait, at) => [wait, (at + 1) / sorted.length]), true);
+    return line(
+      name,
+      n,
+      sorted.map((wait, at) => [wait, (at + 1) / sorted.length]),
+      true,
+    );
   });
   const half = {
     symbol: "none",
@@ -197,7 +202,12 @@ function waitsOption(rules: readonly RanRules[]): Option {
 
 function depthsOption(rules: readonly RanRules[]): Option {
   const series = rules.map(({ name, played: { depths } }, n) => {
-    return line(name, n, depths.map(([at, tickets]) => [at / 60, tickets]), false);
+    return line(
+      name,
+      n,
+      depths.map(([at, tickets]) => [at / 60, tickets]),
+      false,
+    );
   });
   return { xAxis: axis("minutes"), yAxis: axis("tickets waiting"), series };
 }
@@ -206,7 +216,12 @@ function paceOption(rules: readonly RanRules[]): Option {
   const series = rules.map(({ name, played: { matches } }, n) => {
     const counts: number[] = [];
     for (const { at } of matches) counts[Math.floor(at / 60)] = (counts[Math.floor(at / 60)] ?? 0) + 1;
-    return line(name, n, Array.from(counts, (count, minute) => [minute, count ?? 0]), true);
+    return line(
+      name,
+      n,
+      Array.from(counts, (count, minute) => [minute, count ?? 0]),
+      true,
+    );
   });
   return { xAxis: axis("minutes"), yAxis: axis("matches in the minute"), series };
 }

@@ -59,7 +59,10 @@ export function readTraffic(text: string): ReadTraffic {
     }
     const first = lineOf.get(read.ticket.ticket);
     if (first !== undefined) {
-      faults.push({ path: placeOf(n, "ticket"), message: `${read.ticket.ticket} is the ticket of line ${first} already` });
+      faults.push({
+        path: placeOf(n, "ticket"),
+        message: `${read.ticket.ticket} is the ticket of line ${first} already`,
+      });
       continue;
     }
     lineOf.set(read.ticket.ticket, n + 1);

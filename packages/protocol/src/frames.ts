@@ -3,9 +3,9 @@ import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { LobbyNews, OwnNews, Patch, RoomNews } from "./news.ts";
 import { playerRequests } from "./player-requests.ts";
 import { Problem } from "./problems.ts";
+import { TicketView } from "./queues.ts";
 import { DirectoryNews } from "./requests/directory.ts";
 import { BuildString, DisplayName } from "./text.ts";
-import { TicketView } from "./queues.ts";
 import { BoardingPass, LobbyView, RoomView } from "./views.ts";
 
 const RequestId = z.int().min(0).max(0xffff_ffff).meta({ description: "Chosen by the client, repeated in the reply." });

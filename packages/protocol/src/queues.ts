@@ -98,17 +98,28 @@ export const MatchView = z
   .meta({ id: "Match", description: "What a queue made of tickets." });
 export type MatchView = z.infer<typeof MatchView>;
 
-export const TicketQuery = z.object({ queue: ConfigName.optional() });
-export const TicketList = z.object({ tickets: z.array(TicketView) }).meta({ id: "TicketList" });
+export const QueueList = z.object({ queues: z.array(QueueSummary) }).meta({ id: "QueueList" });
+export type QueueList = z.infer<typeof QueueList>;
+
+export const SetQueueMode = z.strictObject({ mode: QueueMode }).meta({ id: "SetQueueMode" });
+
+export const TicketQuery = z.object({
+  queue: ConfigName.optional(),
+  limit: z.coerce.number().int().min(1).max(1_000).default(100),
+});
+export const TicketList = z
+  .object({ tickets: z.array(TicketView), total: z.int() })
+  .meta({ id: "TicketList", description: "Tickets, the longest waiting first." });
+export type TicketList = z.infer<typeof TicketList>;
 
 export const TicketExplanation = z
   .object({
     ticket: TicketId,
     queue: ConfigName,
     waitedS: z.number(),
-    funnel: z
-      .array(z.object({ rule: z.string(), left: z.int(), text: z.string() }))
-      .meta({ description: "How many of the others remain after each rule, in the order in which they are looked at." }),
+    funnel: z.array(z.object({ rule: z.string(), left: z.int(), text: z.string() })).meta({
+      description: "How many of the others remain after each rule, in the order in which they are looked at.",
+    }),
     tolerances: z.array(z.object({ rule: z.string(), now: z.number(), most: z.number(), unit: z.string() })),
     nearest: z.array(z.object({ ticket: z.string(), falls: z.string().nullable(), text: z.string() })).meta({
       description: "The nearest other tickets, and the first rule by which each falls out; null for those in reach.",

@@ -22,6 +22,22 @@ export function addExplain(program: Command): void {
       screen.show(await operator.explainTravel(id), ({ text }) => text);
     });
   explain
+    .command("ticket")
+    .description("why a ticket is still waiting, with the numbers")
+    .argument("<ticket>", "id of the ticket, or of a player who searches")
+    .action(async (id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.explainTicket(id), ({ text }) => text);
+    });
+  explain
+    .command("match")
+    .description("why a match was made of these, in which sides, with what quality")
+    .argument("<match>", "id of the match, or of its room")
+    .action(async (id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.explainMatch(id), ({ text }) => text);
+    });
+  explain
     .command("join")
     .description("why a player may or may not join a room, and what would change it")
     .argument("<player>", "id; yh player list shows them")

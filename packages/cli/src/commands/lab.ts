@@ -130,7 +130,9 @@ async function planOf(plan: string | true | undefined) {
   if (checked.success) return checked.data;
   const fields = checked.error.issues.map(({ path, message }) => ({ path: path.join("."), message }));
   const first = fields[0];
-  throw ProblemError.of("config-invalid", `${plan} is no plan of traffic: ${first?.path} ${first?.message}.`, { fields });
+  throw ProblemError.of("config-invalid", `${plan} is no plan of traffic: ${first?.path} ${first?.message}.`, {
+    fields,
+  });
 }
 
 function readText(file: string): string {

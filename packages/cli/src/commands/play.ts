@@ -6,6 +6,7 @@ import pc from "picocolors";
 import { contextOf } from "../context.ts";
 import { explainError } from "../errors.ts";
 import type { Screen } from "../output/screen.ts";
+import { ticketText } from "../play/actions/search.ts";
 import { actions, helpLines } from "../play/actions.ts";
 import { newsText } from "../play/news-text.ts";
 
@@ -63,6 +64,10 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
   });
   player.on("pass", (pass) =>
     tell(`Your pass for ${pass.level} is here: ${pass.address.host}:${pass.address.port}.`, { pass }),
+  );
+  player.on("ticket", (ticket) => tell(ticketText(ticket), { ticket }));
+  player.on("ticketEnded", ({ cause, detail }) =>
+    tell(cause === "matched" ? detail : `The search is over: ${detail}`, { ticketEnded: { cause, detail } }),
   );
   player.on("outOfRoom", ({ cause, by, why, lobby }) => {
     const what = {

@@ -3,8 +3,12 @@ import {
   type InstanceView,
   type JoinExplanation,
   type JournalPage,
+  type MatchExplanation,
   type PlayerPage,
   Problem,
+  type QueueList,
+  type QueueMode,
+  type QueueSummary,
   type RoomExplanation,
   type RoomPage,
   type RoomPast,
@@ -12,6 +16,8 @@ import {
   reachCauseOf,
   reachText,
   type StatusView,
+  type TicketExplanation,
+  type TicketList,
   type TravelExplanation,
   type WatchMessage,
 } from "@yellow-harbor/protocol";
@@ -73,6 +79,30 @@ export class OperatorClient {
 
   players(query: { limit?: number; after?: string } = {}): Promise<PlayerPage> {
     return this.#get("/v1/players", query);
+  }
+
+  queues(): Promise<QueueList> {
+    return this.#get("/v1/queues");
+  }
+
+  /** Pauses a queue, drains it, or opens it again. Tickets are kept. */
+  setQueueMode(queue: string, mode: QueueMode): Promise<QueueSummary> {
+    return this.#post(`/v1/queues/${encodeURIComponent(queue)}/mode`, { mode });
+  }
+
+  /** Tickets, the longest waiting first. */
+  tickets(query: { queue?: string; limit?: number } = {}): Promise<TicketList> {
+    return this.#get("/v1/tickets", query);
+  }
+
+  /** Why a ticket, or the one that a player searches with, is still waiting. */
+  explainTicket(ticketOrPlayer: string): Promise<TicketExplanation> {
+    return this.#get(`/v1/tickets/${encodeURIComponent(ticketOrPlayer)}/explain`);
+  }
+
+  /** Why a match was made of these, in which sides, with what quality; also by its room. */
+  explainMatch(matchOrRoom: string): Promise<MatchExplanation> {
+    return this.#get(`/v1/matches/${encodeURIComponent(matchOrRoom)}/explain`);
   }
 
   closeRoom(idOrCode: string, reason?: string): Promise<Revised> {

@@ -12,4 +12,11 @@ export type HarborCommand =
   /** First command after a restart: connections are gone, effects may not have been carried out. */
   | { readonly do: "harbor.recover" };
 
-export type Command = HarborCommand | PlayerCommand | LobbyCommand | RoomCommand | TravelCommand | QueueCommand | PoolCommand;
+export type Command =
+  | HarborCommand
+  | PlayerCommand
+  | LobbyCommand
+  | RoomCommand
+  | TravelCommand
+  | QueueCommand
+  | PoolCommand;

@@ -73,7 +73,8 @@ export class Harbor {
       // A consequence without another way out comes to nothing when it is refused: its occasion has passed.
       if ("refused" in decision) return;
       effects.push(...decision.effects);
-      if (decision.again) setDeadline(this.#state.deadlines, decision.again.kind, decision.again.subject, decision.again.at);
+      if (decision.again)
+        setDeadline(this.#state.deadlines, decision.again.kind, decision.again.subject, decision.again.at);
       for (const event of decision.events) {
         happenings.push(this.#happen(event, stamp.at, listener));
         for (const next of reactTo(event, this.#state)) consequences.push({ next, depth });

@@ -180,10 +180,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "pool.release", room, reason: "the travel it was meant for was given up" },
     { do: "pool.release-former", room },
   ],
-  "room.returned": ({ room, detail }, state) => [
-    { do: "travel.close-world", room },
-    ...undoMatch(room, detail, state),
-  ],
+  "room.returned": ({ room, detail }, state) => [{ do: "travel.close-world", room }, ...undoMatch(room, detail, state)],
   "travel.world-closed": ({ room, run, lost }) =>
     lost === undefined ? [] : [{ do: "room.lose-run", room, run, code: "instance-lost", detail: lost }],
   "instance.failed": ({ room, why, instance }, state) => loseInstance(room, instance, why, state),
@@ -216,7 +213,12 @@ function convene(
 
 const startMatch = (room: string): Consequence => ({
   command: { do: "room.launch-match", room },
-  otherwise: ({ detail }) => ({ do: "room.dissolve", room, reason: `its match could not start: ${detail}`, by: "operator" }),
+  otherwise: ({ detail }) => ({
+    do: "room.dissolve",
+    room,
+    reason: `its match could not start: ${detail}`,
+    by: "operator",
+  }),
 });
 
 /** What came to nothing before it was played: the room goes, and with it gone whoever was in it searches on. */

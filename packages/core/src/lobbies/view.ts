@@ -18,9 +18,15 @@ import type { Lobby, LobbyCounts } from "./state.ts";
 /** The complete picture of a lobby, for whoever comes to stand in it. */
 export function lobbyView(state: HarborState, id: ConfigName): LobbyView {
   const lobby = state.lobbies.byId.get(id);
-  if (lobby === undefined) return { id, revision: 0, players: {}, counts: { players: 0, rooms: 0, inRooms: 0, searching: 0 } };
+  if (lobby === undefined)
+    return { id, revision: 0, players: {}, counts: { players: 0, rooms: 0, inRooms: 0, searching: 0 } };
   const { revision, told, crowded } = lobby;
-  return { id, revision, ...(!crowded && { players: namesOf(lobby) }), counts: { ...told, searching: told.searching ?? 0 } };
+  return {
+    id,
+    revision,
+    ...(!crowded && { players: namesOf(lobby) }),
+    counts: { ...told, searching: told.searching ?? 0 },
+  };
 }
 
 const namesOf = ({ standing }: Lobby): Record<string, LobbyPlayerView> =>

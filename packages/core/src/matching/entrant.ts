@@ -91,10 +91,7 @@ function checkPlayers({ party: { most, together }, sides }: MatchRules, { player
 }
 
 /** Values of an attribute that a ticket has: the party's own, or one of each player. Undefined when somebody has none. */
-function valuesOf(
-  { attributes, players }: SearchingParty,
-  attribute: string,
-): readonly AttributeValue[] | undefined {
+function valuesOf({ attributes, players }: SearchingParty, attribute: string): readonly AttributeValue[] | undefined {
   const own = attributes?.[attribute];
   if (own !== undefined) return [own];
   const values = players.map((player) => player.attributes?.[attribute]);
@@ -257,9 +254,7 @@ function meets(need: TicketNeed, value: AttributeValue, own: AttributeValue | un
 }
 
 const isOneOf = (value: AttributeValue, accepted: readonly SettingValue[]) =>
-  Array.isArray(value)
-    ? value.some((entry) => accepted.includes(entry))
-    : accepted.includes(value as SettingValue);
+  Array.isArray(value) ? value.some((entry) => accepted.includes(entry)) : accepted.includes(value as SettingValue);
 
 const isWithin = (value: number, { from = -Infinity, to = Infinity }: { from?: number; to?: number }) =>
   value >= from && value <= to;

@@ -43,9 +43,7 @@ interface Rule {
  */
 export function funnelOf(rules: MatchRules, entrant: Entrant, others: readonly Entrant[], nowMs: number): Funnel {
   const all = rulesFor(rules, entrant, nowMs);
-  const steps: FunnelStep[] = [
-    { rule: "waiting", left: others.length, text: `${others.length} other tickets wait.` },
-  ];
+  const steps: FunnelStep[] = [{ rule: "waiting", left: others.length, text: `${others.length} other tickets wait.` }];
   let left = others;
   for (const rule of all) {
     left = left.filter(rule.holds);
@@ -139,8 +137,10 @@ function latencyRule(
   return {
     name: "latency",
     text: `a region in common, for this ticket below ${shown(ceiling(entrant))} ms`,
-    holds: (other) => regions.some((_, n) => [entrant, other].every((one) => (one.latencies[n] ?? 1e9) <= ceiling(one))),
-    why: (other) => `no region is below ${shown(ceiling(entrant))} ms for this one and ${shown(ceiling(other))} ms for the other`,
+    holds: (other) =>
+      regions.some((_, n) => [entrant, other].every((one) => (one.latencies[n] ?? 1e9) <= ceiling(one))),
+    why: (other) =>
+      `no region is below ${shown(ceiling(entrant))} ms for this one and ${shown(ceiling(other))} ms for the other`,
     inS,
   };
 }
@@ -159,7 +159,14 @@ function tolerancesOf({ closeness, latency }: MatchRules, { party }: Entrant, no
       return { rule: attribute, now: rounded(valueAt(gap, waitedS)), most: endOf(gap), unit: "" };
     }),
     ...(latency
-      ? [{ rule: "latency", now: rounded(valueAt(latency.ceilingMs, waitedS)), most: endOf(latency.ceilingMs), unit: "ms" }]
+      ? [
+          {
+            rule: "latency",
+            now: rounded(valueAt(latency.ceilingMs, waitedS)),
+            most: endOf(latency.ceilingMs),
+            unit: "ms",
+          },
+        ]
       : []),
   ];
 }

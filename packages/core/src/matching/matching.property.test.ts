@@ -64,7 +64,11 @@ const player = fc.record({
   skill: fc.integer({ min: 1_000, max: 1_600 }),
   reached: fc.integer({ min: 1, max: 12 }),
   roles: fc.subarray(["mason", "tidekeeper"], { minLength: 1 }),
-  latencies: fc.tuple(fc.integer({ min: 5, max: 130 }), fc.integer({ min: 5, max: 130 }), fc.integer({ min: 5, max: 90 })),
+  latencies: fc.tuple(
+    fc.integer({ min: 5, max: 130 }),
+    fc.integer({ min: 5, max: 130 }),
+    fc.integer({ min: 5, max: 90 }),
+  ),
 });
 
 const party = fc.record({
@@ -157,7 +161,8 @@ function check(rules: MatchRules, match: Match, nowMs: number): void {
   for (const { role, count } of rules.lineUp?.perSide ?? []) {
     const rolesOf = (id: string) =>
       parties.flatMap((one) => one.players).find((each) => each.id === id)?.attributes?.["roles"] as string[];
-    for (const side of sides) expect(side.filter((id) => rolesOf(id).includes(role)).length).toBeGreaterThanOrEqual(count);
+    for (const side of sides)
+      expect(side.filter((id) => rolesOf(id).includes(role)).length).toBeGreaterThanOrEqual(count);
   }
 }
 
@@ -198,7 +203,11 @@ describe("matches of random pools", () => {
   it("leave nobody behind who could be in one with those that are left", () => {
     fc.assert(
       fc.property(fc.array(party, { minLength: 1, maxLength: 14 }), (raws) => {
-        const rules: MatchRules = { ...base, sides: { count: 2, least: 2, most: 2, uneven: false }, party: { most: 2, together: true } };
+        const rules: MatchRules = {
+          ...base,
+          sides: { count: 2, least: 2, most: 2, uneven: false },
+          party: { most: 2, together: true },
+        };
         const pool = poolOf(rules, partiesOf(raws));
         pool.pass(NOW);
         expect(everyMatch(rules, pool.byAge())).toEqual([]);

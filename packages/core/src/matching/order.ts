@@ -20,8 +20,10 @@ export function orderOf(numbers: Float64Array): Uint32Array {
   let next = new Uint32Array(keys.length);
   for (let shift = 0; shift < 32; shift += DIGIT_BITS) {
     const starts = new Uint32Array(DIGITS + 1);
-    for (const key of keys) starts[((key >>> shift) & (DIGITS - 1)) + 1] = (starts[((key >>> shift) & (DIGITS - 1)) + 1] as number) + 1;
-    for (let digit = 0; digit < DIGITS; digit++) starts[digit + 1] = (starts[digit + 1] as number) + (starts[digit] as number);
+    for (const key of keys)
+      starts[((key >>> shift) & (DIGITS - 1)) + 1] = (starts[((key >>> shift) & (DIGITS - 1)) + 1] as number) + 1;
+    for (let digit = 0; digit < DIGITS; digit++)
+      starts[digit + 1] = (starts[digit + 1] as number) + (starts[digit] as number);
     for (const at of order) {
       const digit = ((keys[at] as number) >>> shift) & (DIGITS - 1);
       const to = starts[digit] as number;

@@ -70,7 +70,11 @@ export class Packing {
 const STEPS_MOST = 20_000;
 
 /** Whether sizes, the largest first, go into `count` sides of at most `most`; when whole, also of at least `least`. */
-function canPack(sizes: readonly number[], { count, least, most }: { count: number; least: number; most: number }, isWhole: boolean): boolean {
+function canPack(
+  sizes: readonly number[],
+  { count, least, most }: { count: number; least: number; most: number },
+  isWhole: boolean,
+): boolean {
   const filled = new Array<number>(count).fill(0);
   let steps = 0;
   const place = (n: number): boolean => {

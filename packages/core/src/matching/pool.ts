@@ -90,7 +90,10 @@ export class MatchPool {
    * as many as is said, all in the order of their age: whoever waits longest has the first choice. With `steps` a pass is
    * made in slices; the next call goes on where it stopped.
    */
-  pass(nowMs: number, { steps = Number.POSITIVE_INFINITY, lookedAtAgain = LOOKED_AT_AGAIN }: PassOptions = {}): PassResult {
+  pass(
+    nowMs: number,
+    { steps = Number.POSITIVE_INFINITY, lookedAtAgain = LOOKED_AT_AGAIN }: PassOptions = {},
+  ): PassResult {
     if (this.#due.length === 0) this.#begin(nowMs, lookedAtAgain);
     const matches: Match[] = [];
     const until = this.#search.stepsTaken + steps;

@@ -91,11 +91,7 @@ export class Search {
   #freshFrom = 0;
   #visit: ((found: Found) => void) | undefined;
 
-  constructor(
-    rules: MatchRules,
-    waiting: Waiting,
-    accepts: (found: Found) => boolean,
-  ) {
+  constructor(rules: MatchRules, waiting: Waiting, accepts: (found: Found) => boolean) {
     const stride = strideOf(rules);
     const depth = rules.sides.count * rules.sides.most + 1;
     this.#rules = rules;
@@ -130,11 +126,7 @@ export class Search {
   }
 
   /** Every match with this ticket and others out of `among`. */
-  all(
-    anchor: Row,
-    packing: Packing,
-    { among, reach }: { among: (slot: number) => boolean; reach: Reach },
-  ): Found[] {
+  all(anchor: Row, packing: Packing, { among, reach }: { among: (slot: number) => boolean; reach: Reach }): Found[] {
     const found: Found[] = [];
     this.#visit = (one) => found.push(one);
     this.#among = among;
@@ -345,14 +337,19 @@ export class Search {
       }
       this.#stepsLeft -= 1;
       const nextKey = key + (packing.radix[size] as number);
-      if (!packing.fits(nextKey)) continue;
-      const score = this.#span(n, depth);
+      const score = packing.fits(nextKey) ? this.#scoreWith(n, depth) : Number.POSITIVE_INFINITY;
       if (score >= this.#best) continue;
-      if ((this.#hasLists || this.#waiting.hasWants) && !this.#agrees(n, depth)) continue;
       this.#chosen[depth] = n;
       if (filled === target) this.#take(depth + 1, score);
       else this.#extend(n + 1, depth + 1, filled, nextKey, shared);
     }
+  }
+
+  /** The score of the set with one more candidate; infinity when they do not go together. */
+  #scoreWith(n: number, depth: number): number {
+    const score = this.#span(n, depth);
+    if (score >= this.#best || !(this.#hasLists || this.#waiting.hasWants)) return score;
+    return this.#agrees(n, depth) ? score : Number.POSITIVE_INFINITY;
   }
 
   /** Adds a candidate to what the set spans, one level deeper. Its score then, or infinity when somebody is too far off. */

@@ -22,7 +22,9 @@ export function applyQueue(state: HarborState, event: QueueEvent, at: number): v
       const ticket = state.queues.tickets.get(event.ticket);
       if (ticket === undefined) return;
       const { player: id, attributes, latencyMs, search } = event;
-      const players = ticket.players.map((one) => (one.id === id ? { ...one, attributes, latencyMs, agreed: true } : one));
+      const players = ticket.players.map((one) =>
+        one.id === id ? { ...one, attributes, latencyMs, agreed: true } : one,
+      );
       return replace(state, { ...ticket, players, ...search }, at);
     }
     case "queue.held-changed": {
@@ -39,8 +41,7 @@ export function applyQueue(state: HarborState, event: QueueEvent, at: number): v
       return settle(state, event.match, { room: event.room, forming: false });
     case "queue.forgone": {
       const made = state.queues.matches.get(event.match);
-      const tickets = made?.tickets.filter(({ players }) => !players.some(({ id }) => id === event.player));
-      return settle(state, event.match, { tickets: tickets ?? [] });
+      return settle(state, event.match, { gone: [...(made?.gone ?? []), event.player] });
     }
     case "queue.undone": {
       const made = state.queues.matches.get(event.match);
@@ -120,10 +121,22 @@ function match(state: HarborState, event: Extract<QueueEvent, { kind: "queue.mat
   for (const { players, sinceMs } of tickets) {
     queue.waits = remember(queue.waits, players.length, at - (sinceMs ?? at));
   }
-  const made: MadeMatch = { id, queue: name, atMs: at, region, tickets, sides, quality, room: null, forming: true };
+  const made: MadeMatch = {
+    id,
+    queue: name,
+    atMs: at,
+    region,
+    tickets,
+    sides,
+    quality,
+    gone: [],
+    room: null,
+    forming: true,
+  };
   state.queues.matches.set(id, made);
   queue.matches += 1;
   queue.recent = [...queue.recent, id];
-  for (const old of queue.recent.slice(0, -KEPT)) if (!state.queues.matches.get(old)?.forming) state.queues.matches.delete(old);
+  for (const old of queue.recent.slice(0, -KEPT))
+    if (!state.queues.matches.get(old)?.forming) state.queues.matches.delete(old);
   queue.recent = queue.recent.filter((one) => state.queues.matches.has(one));
 }

@@ -49,7 +49,10 @@ function enter(moment: Moment, leader: PlayerId, args: PlayerArgs<"queue.enter">
   if (queue === undefined) return unknownQueue(moment, args.queue);
   const mode = state.queues.byName.get(args.queue)?.mode ?? "open";
   if (mode !== "open") {
-    return refuse("queue-closed", `Queue ${args.queue} is ${mode} by its operators and takes nobody in; try again later.`);
+    return refuse(
+      "queue-closed",
+      `Queue ${args.queue} is ${mode} by its operators and takes nobody in; try again later.`,
+    );
   }
   const ids = [leader, ...(args.with ?? [])];
   if (new Set(ids).size < ids.length) {
@@ -65,7 +68,10 @@ function enter(moment: Moment, leader: PlayerId, args: PlayerArgs<"queue.enter">
   }
   const largest = queue.match.party.most;
   if (players.length > largest) {
-    return refuse("party-too-large", `Queue ${args.queue} takes parties of up to ${largest}; yours has ${players.length}.`);
+    return refuse(
+      "party-too-large",
+      `Queue ${args.queue} takes parties of up to ${largest}; yours has ${players.length}.`,
+    );
   }
   const isAlone = players.length === 1;
   const untilMs = isAlone ? endOf(queue.searchMs, at) : at + AGREE_MS;
@@ -145,7 +151,9 @@ function expire({ state }: Moment, id: string): Decision {
     return accept([endedEvent(ticket, "not-agreed", `${missing.join(" and ")} did not agree in time.`)]);
   }
   const waitedS = Math.round(((ticket.untilMs ?? 0) - ticket.sinceMs) / 1_000);
-  return accept([endedEvent(ticket, "nobody-found", `Nobody who fits was found in ${waitedS} s; search again, or wider.`)]);
+  return accept([
+    endedEvent(ticket, "nobody-found", `Nobody who fits was found in ${waitedS} s; search again, or wider.`),
+  ]);
 }
 
 function checkPresence({ state }: Moment, player: PlayerId): Decision {
@@ -220,7 +228,8 @@ function putBack({ state, rules, at }: Moment, id: string, why: string): Decisio
   for (const ticket of match.tickets) {
     const isWhole = ticket.players.every(({ id: player }) => {
       const known = state.players.byId.get(player);
-      return known !== undefined && known.room === null && !state.queues.byPlayer.has(player);
+      const isFree = known !== undefined && known.room === null && !match.gone.includes(player);
+      return isFree && !state.queues.byPlayer.has(player);
     });
     if (!isWhole) continue;
     const held = ticket.players.some((one) => state.players.byId.get(one.id)?.presence !== "here");

@@ -3,7 +3,12 @@ import type { MatchAttributes, MatchQuality } from "../matching/index.ts";
 import type { Ticket } from "./state.ts";
 
 export type QueueEvent =
-  | { readonly kind: "queue.ticket-opened"; readonly queue: ConfigName; readonly ticket: Ticket; readonly again?: string }
+  | {
+      readonly kind: "queue.ticket-opened";
+      readonly queue: ConfigName;
+      readonly ticket: Ticket;
+      readonly again?: string;
+    }
   | {
       readonly kind: "queue.agreed";
       readonly queue: ConfigName;

@@ -33,14 +33,24 @@ export function explainTicket(
     ...(queue.mode === "paused" ? ["The queue is paused by its operators: no match is made."] : []),
     ...steps.map((step) => step.text),
     verdict(known.match.sides, ticket, steps.at(-1)?.left ?? 0),
-    ...tolerances.map(({ rule, now, most, unit }) => `It puts up with ${rule} ${now}${unit && ` ${unit}`} now, ${most}${unit && ` ${unit}`} at the most.`),
+    ...tolerances.map(
+      ({ rule, now, most, unit }) =>
+        `It puts up with ${rule} ${now}${unit && ` ${unit}`} now, ${most}${unit && ` ${unit}`} at the most.`,
+    ),
     ...nearest.map((near) => near.text),
     nextText ?? "Waiting brings none of those who wait now into reach; others have to come.",
     estimate
       ? `Lately half of ${estimate.alike ? "such tickets" : "all tickets"} waited less than ${estimate.middleS} s, three quarters less than ${estimate.highS} s (of ${estimate.from}).`
       : "How long it will take is not known yet: too few were matched lately.",
   ];
-  return { ...base, funnel: [...steps], tolerances: [...tolerances], nearest: [...nearest], ...(next && nextText && { next: { ...next, text: nextText } }), text };
+  return {
+    ...base,
+    funnel: [...steps],
+    tolerances: [...tolerances],
+    nearest: [...nearest],
+    ...(next && nextText && { next: { ...next, text: nextText } }),
+    text,
+  };
 }
 
 function verdict({ count, least }: { count: number; least: number }, { players }: Ticket, left: number): string {
@@ -75,13 +85,16 @@ export function explainMatch(state: HarborState, id: string): MatchExplanation |
     `Match ${id} was made for ticket ${first?.id}, which had waited ${first?.waitedS} s: of all it could have had, the one with the lowest score, ${quality.score}.`,
     ...match.sides.map((side, n) => `Side ${n + 1}: ${side.map((player) => nameOf.get(player) ?? player).join(", ")}.`),
     ...Object.entries(quality.spread).map(
-      ([name, spread]) => `${name}: the tickets lie within ${spread}; the means of the sides are ${quality.sideGap[name]} apart.`,
+      ([name, spread]) =>
+        `${name}: the tickets lie within ${spread}; the means of the sides are ${quality.sideGap[name]} apart.`,
     ),
     match.region === null
       ? "The queue looks at no latency."
       : `It is played at ${match.region}, ${quality.worstLatencyMs} ms for the worst placed: the lowest worst latency of the regions that all could have.`,
     `The longest wait was ${quality.longestWaitS} s, the mean ${quality.meanWaitS} s.`,
-    made.room === null ? "Its room is not open." : `It became room ${made.room}${made.forming ? ", which is on its way" : ""}.`,
+    made.room === null
+      ? "Its room is not open."
+      : `It became room ${made.room}${made.forming ? ", which is on its way" : ""}.`,
   ];
   return { match, text };
 }

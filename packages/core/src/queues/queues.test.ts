@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
-import { Harbor } from "../harbor/harbor.ts";
+import { Harbor, type Outcome } from "../harbor/harbor.ts";
 import { testRules } from "../testing/rules.ts";
 import { boardAll, bringUp } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { explainMatch, explainTicket } from "./explain.ts";
 
-const search = (test: TestHarbor, player: string, skill: number, more: object = {}) =>
+const search = (test: TestHarbor, player: string, skill: number, more: object = {}): Outcome =>
   test.run({ do: "queue.enter", player, args: { queue: "pairs", attributes: { skill }, ...more } });
 
 const told = (test: TestHarbor, player: string) =>
@@ -82,14 +82,14 @@ describe("a search", () => {
   });
 
   it.each([
-    ["already-searching", (test: TestHarbor, player: string) => void search(test, player, 1)],
+    ["already-searching", (test: TestHarbor, player: string): void => void search(test, player, 1)],
     [
       "already-in-room",
-      (test: TestHarbor, player: string) => void test.ok({ do: "room.open", player, args: {} }),
+      (test: TestHarbor, player: string): void => void test.ok({ do: "room.open", player, args: {} }),
     ],
     [
       "queue-closed",
-      (test: TestHarbor) => void test.ok({ do: "queue.set-mode", queue: "pairs", mode: "draining" }),
+      (test: TestHarbor): void => void test.ok({ do: "queue.set-mode", queue: "pairs", mode: "draining" }),
     ],
   ] as const)("is refused with %s", (code, before) => {
     const test = new TestHarbor();
@@ -101,11 +101,13 @@ describe("a search", () => {
   it("is refused at once when nothing could come of it, or what the rules look at is missing", () => {
     const test = new TestHarbor();
     const ansel = test.enter("Ansel");
-    const enter = (args: object) =>
+    const enter = (args: object): string =>
       test.refusal({ do: "queue.enter", player: ansel, args: { queue: "pairs", ...args } }).code;
     expect(enter({})).toBe("attribute-missing");
     expect(enter({ attributes: { skill: "high" } })).toBe("attribute-invalid");
-    expect(enter({ attributes: { skill: 1 }, needs: [{ attribute: "build", oneOf: ["game-2"] }] })).toBe("search-hopeless");
+    expect(enter({ attributes: { skill: 1 }, needs: [{ attribute: "build", oneOf: ["game-2"] }] })).toBe(
+      "search-hopeless",
+    );
     expect(enter({ queue: "trios" })).toBe("queue-unknown");
   });
 

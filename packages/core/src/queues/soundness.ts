@@ -9,7 +9,9 @@ export function queueFaults({ queues, players }: HarborState): string[] {
     const gone = ticket.players.filter((player) => !players.byId.has(player.id));
     return [
       ...(queues.byName.get(queue)?.tickets.has(id) ? [] : [`it is not in queue ${queue}`]),
-      ...(sinceMs !== null && ticket.players.some(({ agreed }) => !agreed) ? ["it searches before all have agreed"] : []),
+      ...(sinceMs !== null && ticket.players.some(({ agreed }) => !agreed)
+        ? ["it searches before all have agreed"]
+        : []),
       ...lost.map((player) => `${player.id} does not know of it`),
       ...inRooms.map((player) => `${player.id} is in a room`),
       ...gone.map((player) => `${player.id} has left`),

@@ -35,6 +35,8 @@ export interface MadeMatch {
   readonly tickets: readonly Ticket[];
   readonly sides: readonly (readonly PlayerId[])[];
   readonly quality: MatchQuality;
+  /** Who has left its room before it was played. */
+  readonly gone: readonly PlayerId[];
   /** Once its room is open. */
   readonly room: RoomId | null;
   /** Until its room plays: what comes to nothing is undone. */

@@ -70,7 +70,9 @@ export function queuePushes(state: HarborState, event: QueueEvent): Push[] {
     }
     case "queue.matched":
       return (state.queues.matches.get(event.match)?.tickets ?? []).flatMap(({ id: ticket, players }) =>
-        players.map(({ id }) => own(id, { kind: "ticket-ended", ticket, cause: "matched", detail: "A match was made." })),
+        players.map(({ id }) =>
+          own(id, { kind: "ticket-ended", ticket, cause: "matched", detail: "A match was made." }),
+        ),
       );
     case "queue.settled":
     case "queue.undone":

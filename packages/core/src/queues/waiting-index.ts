@@ -1,6 +1,6 @@
-import { enter, MatchPool, type MatchRules, type SearchingParty, type Row } from "../matching/index.ts";
-import { isSearching, type QueueState, type QueuesState, type Ticket } from "./state.ts";
 import type { Problem } from "@yellow-harbor/protocol";
+import { enter, MatchPool, type MatchRules, type Row, type SearchingParty } from "../matching/index.ts";
+import { isSearching, type QueueState, type QueuesState, type Ticket } from "./state.ts";
 
 /**
  * The matcher's own picture of a queue. It is no state: it is made from the tickets when it is first needed, and told of

@@ -137,7 +137,8 @@ function open(state: HarborState, event: Of<"room.opened">, at: number): void {
   nameRoom(state.rooms, room);
   addRoomToLobby(state, lobby, id, at);
   seat(state, room, { id: host, name: hostName, place: 0, side: event.side, latency: event.latency }, at);
-  for (const other of event.match?.others ?? []) seat(state, room, { ...other, side: other.side, latency: other.latency }, at);
+  for (const other of event.match?.others ?? [])
+    seat(state, room, { ...other, side: other.side, latency: other.latency }, at);
   if (event.match) for (const member of room.members.values()) member.ready = true;
   reindex(state.rooms, room);
 }

@@ -1,4 +1,14 @@
-import type { ConfigName, MatchId, PlayerArgs, PlayerAsk, PlayerId, ProblemCode, RoomId, RunId, Standing } from "@yellow-harbor/protocol";
+import type {
+  ConfigName,
+  MatchId,
+  PlayerArgs,
+  PlayerAsk,
+  PlayerId,
+  ProblemCode,
+  RoomId,
+  RunId,
+  Standing,
+} from "@yellow-harbor/protocol";
 import type { Destination } from "../harbor/destination.ts";
 import type { Latency } from "../harbor/latency.ts";
 

@@ -11,13 +11,11 @@ import { waysOf } from "./ways.ts";
 type Convene = Extract<RoomCommand, { do: "room.convene" }>;
 
 /** Opens the room of a match with all of its players in it, each on its side, or says why that cannot be. */
-export function convene(
-  { state, rules, chance }: Moment,
-  { match, queue, lobby, sides }: Convene,
-): Decision {
+export function convene({ state, rules, chance }: Moment, { match, queue, lobby, sides }: Convene): Decision {
   const { roomKind = "", title = queue } = rules.queues.get(queue) ?? {};
   const kind = rules.roomKinds.get(roomKind);
-  if (kind === undefined) return refuse("room-kind-unknown", `The rooms of queue ${queue} are not configured any more.`);
+  if (kind === undefined)
+    return refuse("room-kind-unknown", `The rooms of queue ${queue} are not configured any more.`);
   const players = sides.flat();
   const missing = players.find((id) => state.players.byId.get(id)?.room !== null);
   if (missing !== undefined) return refuse("player-unknown", `${missing} is not free any more.`);

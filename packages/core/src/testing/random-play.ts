@@ -68,7 +68,7 @@ const moveIn = (kinds: readonly RoomKind[]): fc.Arbitrary<Move> =>
         whom: who,
         how: fc.constantFrom<Arranging[]>(
           ...(["take", "side", "swap", "swap", "balance", "baton", "pass", "pass", "take-baton", "settings"] as const),
-          ...(["enter", "result", "result", "again", "gather", "measure", "unban", "operator-ban"] as const),
+          ...(["enter", "result", "result", "again", "gather", "measure", "unban", "unban", "operator-ban"] as const),
           "operator-result",
         ),
         size: fc.nat(6),

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { ConfigName, PlayerId } from "../ids.ts";
-import { SettingKey, SettingValue } from "../settings.ts";
 import { QueueSummary, TicketId, TicketView } from "../queues.ts";
+import { SettingKey, SettingValue } from "../settings.ts";
 import { Nothing } from "./shapes.ts";
 
 const ATTRIBUTES_MAX = 32;

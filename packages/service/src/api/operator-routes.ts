@@ -18,6 +18,7 @@ import { pastRoutes } from "./past-routes.ts";
 import { playerRoutes } from "./player-routes.ts";
 import { sendProblem } from "./problems.ts";
 import { ProcessFigures } from "./process-figures.ts";
+import { queueRoutes } from "./queue-routes.ts";
 import { roomRoutes } from "./room-routes.ts";
 import { watchRoute } from "./watch-route.ts";
 
@@ -32,6 +33,7 @@ export async function operatorRoutes(api: Api, parts: ApiParts): Promise<void> {
   statusRoute(api, parts);
   roomRoutes(api, parts);
   playerRoutes(api, parts);
+  queueRoutes(api, parts);
   instanceListRoutes(api, parts);
   outputRoute(api, parts);
   watchRoute(api, parts);

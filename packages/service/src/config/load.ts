@@ -40,9 +40,7 @@ export type LoadedQueue =
 export function loadQueueChange(file: string, name: string, base: QueueConfig): LoadedQueue {
   const path = resolve(file);
   const read = readYaml(path, (values) => readQueue(values, name, base));
-  return read.ok
-    ? { ok: true, queue: read.value, file: path }
-    : { ok: false, file: path, faults: read.faults };
+  return read.ok ? { ok: true, queue: read.value, file: path } : { ok: false, file: path, faults: read.faults };
 }
 
 type ParsedConfig = { ok: true; config: Config } | { ok: false; faults: ConfigFault[] };

@@ -16,7 +16,12 @@ const Curve = (what: string) =>
 
 const Sides = z.strictObject({
   count: z.int().min(1).max(CAPACITY_MAX).default(2).meta({ description: "How many sides a match has." }),
-  least: z.int().min(1).max(CAPACITY_MAX).optional().meta({ description: "Fewest players of each side; most, when absent." }),
+  least: z
+    .int()
+    .min(1)
+    .max(CAPACITY_MAX)
+    .optional()
+    .meta({ description: "Fewest players of each side; most, when absent." }),
   most: z.int().min(1).max(CAPACITY_MAX).meta({ description: "Most players of each side." }),
   uneven: z.boolean().default(false).meta({ description: "Whether the sides of a match may differ in size." }),
 });
@@ -116,7 +121,14 @@ export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueC
 
 export function queueRulesOf(queue: QueueConfig): QueueRules {
   const { title, lobby, roomKind, searchMs, passEveryMs } = queue;
-  return { title, lobby, roomKind, passEveryMs, searchMs: searchMs === 0 ? null : searchMs, match: matchRulesOf(queue) };
+  return {
+    title,
+    lobby,
+    roomKind,
+    passEveryMs,
+    searchMs: searchMs === 0 ? null : searchMs,
+    match: matchRulesOf(queue),
+  };
 }
 
 /** What is wrong with a queue by itself. */
@@ -124,7 +136,12 @@ export const queueFaults = (queue: QueueConfig): RuleFault[] => {
   const players = queue.sides.count * queue.sides.most;
   const tooMany =
     players > CAPACITY_MAX
-      ? [{ path: ["sides", "most"], message: `makes matches of ${players} players; a room holds up to ${CAPACITY_MAX}` }]
+      ? [
+          {
+            path: ["sides", "most"],
+            message: `makes matches of ${players} players; a room holds up to ${CAPACITY_MAX}`,
+          },
+        ]
       : [];
   return [...tooMany, ...faultsOfRules(matchRulesOf(queue))];
 };

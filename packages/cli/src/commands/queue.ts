@@ -1,0 +1,99 @@
+import type { QueueSummary, TicketView } from "@yellow-harbor/protocol";
+import type { Command } from "commander";
+import pc from "picocolors";
+import { contextOf, wholeNumber } from "../context.ts";
+import type { Screen } from "../output/screen.ts";
+import { table } from "../output/table.ts";
+
+const MODES = {
+  pause: { mode: "paused", about: "take nobody in and make no match; who waits keeps its wait" },
+  resume: { mode: "open", about: "open a queue that was paused or drained" },
+  drain: { mode: "draining", about: "take nobody in; who waits is still matched" },
+} as const;
+
+export function addQueue(program: Command): void {
+  const queue = program.command("queue").description("look at queues and who waits in them, and pause or drain one");
+  queue
+    .command("list")
+    .description("the queues, and how many search in each")
+    .action(async (_options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.queues(), ({ queues }) => render(queues, screen));
+    });
+  queue
+    .command("show")
+    .description("who waits in a queue, the longest waiting first")
+    .argument("<queue>", "name")
+    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 1_000), 50)
+    .action(async (name: string, { limit }: { limit: number }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const { tickets, total } = await operator.tickets({ queue: name, limit });
+      screen.show({ tickets, total }, () => renderTickets(tickets, total, screen));
+      const [first] = tickets;
+      if (first && !screen.json) screen.note(`why it still waits: yh explain ticket ${first.id}`);
+    });
+  for (const [verb, { mode, about }] of Object.entries(MODES)) {
+    queue
+      .command(verb)
+      .description(about)
+      .argument("<queue>", "name")
+      .action(async (name: string, _options: unknown, command: Command) => {
+        const { screen, operator } = contextOf(command);
+        screen.show(await operator.setQueueMode(name, mode), (now) => [
+          `Queue ${now.id} is ${now.mode}; ${now.tickets} ${now.tickets === 1 ? "ticket waits" : "tickets wait"} in it.`,
+        ]);
+      });
+  }
+}
+
+const ago = (atMs: number) => `${((Date.now() - atMs) / 1_000).toFixed(1)} s`;
+
+function render(queues: readonly QueueSummary[], { width }: Screen): string[] {
+  if (queues.length === 0) return ["No queues. They stand under queues in the configuration."];
+  const lines = table(
+    queues,
+    [
+      { heading: "QUEUE", value: (one) => pc.bold(one.id) },
+      { heading: "MODE", value: ({ mode }) => (mode === "open" ? mode : pc.yellow(mode)) },
+      { heading: "LOBBY", value: (one) => one.lobby },
+      { heading: "TICKETS", value: (one) => String(one.tickets), align: "right" },
+      { heading: "PLAYERS", value: (one) => String(one.players), align: "right" },
+      {
+        heading: "OLDEST",
+        value: ({ oldestSinceMs }) => (oldestSinceMs === undefined ? "-" : ago(oldestSinceMs)),
+        align: "right",
+      },
+      { heading: "MATCHES", value: (one) => String(one.matches), align: "right" },
+      { heading: "A MINUTE", value: perMinute, align: "right" },
+      { heading: "MEAN SPREAD", value: spreads },
+    ],
+    width,
+  );
+  return [...lines, pc.dim(`${queues.length} ${queues.length === 1 ? "queue" : "queues"}`)];
+}
+
+/** Over the matches that are remembered; with fewer than two there is no pace to tell. */
+function perMinute({ lately }: QueueSummary): string {
+  if (lately === undefined || lately.matches < 2) return "-";
+  const minutes = Math.max(1 / 60, (Date.now() - lately.sinceMs) / 60_000);
+  return (lately.matches / minutes).toFixed(1);
+}
+
+const spreads = ({ lately }: QueueSummary): string =>
+  lately?.spread.map(({ attribute, mean }) => `${attribute} ${mean}`).join(", ") || "-";
+
+function renderTickets(tickets: readonly TicketView[], total: number, { width }: Screen): string[] {
+  if (tickets.length === 0) return ["Nobody waits in it. In yh play, say search QUEUE skill=1500."];
+  const lines = table(
+    tickets,
+    [
+      { heading: "TICKET", value: (one) => pc.bold(one.id) },
+      { heading: "STATE", value: ({ state }) => (state === "searching" ? state : pc.yellow(state)) },
+      { heading: "WAITED", value: ({ sinceMs }) => (sinceMs === undefined ? "-" : ago(sinceMs)), align: "right" },
+      { heading: "PLAYERS", value: ({ players }) => players.map(({ name }) => name).join(", ") },
+    ],
+    width,
+  );
+  const more = total > tickets.length ? `, the first ${tickets.length} of which are shown` : "";
+  return [...lines, pc.dim(`${total} ${total === 1 ? "ticket" : "tickets"}${more}`)];
+}

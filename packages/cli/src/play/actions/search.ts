@@ -1,0 +1,89 @@
+import { type PlayerClient, ProblemError } from "@yellow-harbor/client";
+import type { QueueSummary, TicketView } from "@yellow-harbor/protocol";
+import { type Actions, quiet, wrong } from "./action.ts";
+
+const USAGE = "search QUEUE [skill=1500 ...] [to:REGION=22 ...] [with=PLAYER ...]";
+
+/** Searching for others, alone or with a party. */
+export const searchActions: Actions = {
+  queues: {
+    usage: "queues",
+    about: "list the queues of the lobby",
+    run: async (player) => {
+      const { queues } = await player.ask("queue.list", {});
+      return { result: queues, text: queues.length === 0 ? ["The lobby has no queues."] : queues.map(line) };
+    },
+  },
+  search: {
+    usage: USAGE,
+    about: "search for others, with what the queue looks at, latencies, and a party",
+    run: async (player, [queue, ...words]) => {
+      if (queue === undefined) throw wrong(USAGE);
+      const { ticket } = await player.search({ queue, ...ownOf(words), with: partyOf(words) });
+      return { result: ticket, text: [] };
+    },
+  },
+  agree: {
+    usage: "agree [skill=1500 ...] [to:REGION=22 ...]",
+    about: "agree to the search that you are asked to join",
+    run: async (player, words) => {
+      const asked = player.ticket;
+      if (asked === undefined) throw ProblemError.of("not-searching", "You are not asked to search.");
+      const { ticket } = await player.agreeToSearch({ ticket: asked.id, ...ownOf(words) });
+      return { result: ticket, text: [] };
+    },
+  },
+  searching: {
+    usage: "searching",
+    about: "how long you have searched, and how long others like you have",
+    run: async (player) => {
+      const { ticket } = await player.ask("queue.look", {});
+      return { result: ticket, text: [ticketText(ticket)] };
+    },
+  },
+  cancel: {
+    usage: "cancel",
+    about: "stop searching, for the whole party",
+    run: (player) => quiet(player.cancelSearch()),
+  },
+};
+
+const line = ({ id, title, mode, players }: QueueSummary) =>
+  `${id}  ${title}; ${mode}, ${players} ${players === 1 ? "player searches" : "players search"}`;
+
+/** A ticket in a sentence, with an honest word about the wait. */
+export function ticketText({ queue, state, sinceMs, players, estimate }: TicketView): string {
+  if (state === "asking") {
+    const missing = players.filter(({ agreed }) => !agreed).map(({ name }) => name);
+    return `To search in ${queue} together, ${missing.join(" and ")} still ${missing.length === 1 ? "has" : "have"} to agree.`;
+  }
+  const waitedS = Math.max(0, Math.round((Date.now() - (sinceMs ?? Date.now())) / 1_000));
+  const head = state === "held" ? `The search in ${queue} is held while somebody is away` : `Searching in ${queue}`;
+  const wait = estimate
+    ? `lately half waited less than ${estimate.middleS} s, most between ${estimate.lowS} and ${estimate.highS} s`
+    : "how long it takes is not known yet";
+  return `${head}, for ${waitedS} s; ${wait}.`;
+}
+
+type Own = Pick<Parameters<PlayerClient["search"]>[0], "attributes" | "latencyMs">;
+
+function ownOf(words: readonly string[]): Own {
+  const attributes: Record<string, string | number | string[]> = {};
+  const latencyMs: Record<string, number> = {};
+  for (const word of words) {
+    const [, key, value] = /^([^=]+)=(.*)$/.exec(word) ?? [];
+    if (key === undefined || value === undefined) throw wrong(USAGE);
+    if (key === "with") continue;
+    if (key.startsWith("to:")) latencyMs[key.slice(3)] = Number(value);
+    else attributes[key] = wordValue(value);
+  }
+  return { attributes, latencyMs };
+}
+
+function wordValue(typed: string): string | number | string[] {
+  if (typed.includes(",")) return typed.split(",");
+  return typed !== "" && Number.isFinite(Number(typed)) ? Number(typed) : typed;
+}
+
+const partyOf = (words: readonly string[]): string[] =>
+  words.filter((word) => word.startsWith("with=")).map((word) => word.slice("with=".length));

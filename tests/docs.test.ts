@@ -18,7 +18,7 @@ import {
   ServiceFrame,
   Unboard,
 } from "@yellow-harbor/protocol";
-import { loadDocuments, parseConfig } from "@yellow-harbor/service";
+import { loadConfig, loadDocuments, loadQueueChange, parseConfig } from "@yellow-harbor/service";
 import { afterEach, describe, expect, it } from "vitest";
 import {
   endAll,
@@ -134,6 +134,14 @@ describe("examples in the documents", () => {
     },
   );
 
+  it.each(examples.filter(({ language }) => language === "yaml queue"))("$page: the queue is valid", ({ text }) => {
+    const demo = loadConfig(join(ROOT, "examples/tidewrights/harbor.yaml"));
+    const base = demo.ok ? demo.config.queues["crews"] : undefined;
+    const file = join(temporaryFolder(), "queue.yaml");
+    writeFileSync(file, text);
+    expect(base && loadQueueChange(file, "crews", base)).toMatchObject({ ok: true });
+  });
+
   it.each(examples.filter(({ language }) => language === "yaml"))("$page: the configuration is valid", ({ text }) => {
     expect(parseConfig(text)).toMatchObject({ ok: true });
   });
@@ -202,6 +210,9 @@ describe("examples in the documents", () => {
         .replace("K7RDM", room.code)
         .replace("i_4kq2m7c9x0ab", instance)
         .replace("monday.sqlite", join(folder, "monday.sqlite"))
+        .replace(/(?<= )(evening\.jsonl|evening\.yaml|wider\.yaml)/g, (name) =>
+          join(ROOT, "examples/tidewrights/lab", name),
+        )
         .replace("harbor.yaml", join(ROOT, "examples/tidewrights/harbor.yaml"));
       const ran = await runYh([...args.split(" "), "--url", service.url], { input: input.replaceAll("\\n", "\n") });
       expect(ran, line).toMatchObject({ code: 0 });

@@ -68,7 +68,58 @@ async function consolePictures() {
     say(`wrote ${name}.png`);
     await part?.();
   }
+  if (isWanted("lab-report")) await labPicture(browser);
   await browser.close();
+}
+
+/** The report of the lab on the example's evening. */
+async function labPicture(browser) {
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-lab-"));
+  const lab = (name) => join(ROOT, "examples/tidewrights/lab", name);
+  const report = join(folder, "report.html");
+  await run(node, [
+    ...[
+      join(ROOT, "packages/cli/bin/yh.js"),
+      "lab",
+      "queue",
+      "--config",
+      join(ROOT, "examples/tidewrights/harbor.yaml"),
+    ],
+    ...[
+      "--queue",
+      "crews",
+      "--tickets",
+      lab("evening.jsonl"),
+      "--rules",
+      lab("wider.yaml"),
+      "--report",
+      report,
+      "--json",
+    ],
+  ]);
+  const page = await browser.newPage({ viewport: { width: 1280, height: 1180 } });
+  await page.goto(`file://${report}`);
+  await page.screenshot({ path: join(OUT, "lab-report.png") });
+  say("wrote lab-report.png");
+}
+
+/** Some who search in the queue, far from each other in skill and near. Returns how to let them go. */
+async function searchScene() {
+  const { PlayerClient } = await import(join(ROOT, "packages/client/dist/index.js"));
+  const players = [];
+  for (const [name, skill, home] of [
+    ["Ansel", 1500, "north-quay"],
+    ["Brisa", 1580, "north-quay"],
+    ["Corin", 1490, "north-quay"],
+    ["Dovie", 2150, "north-quay"],
+    ["Edda", 1520, "far-light"],
+  ]) {
+    const player = await PlayerClient.connect({ url: URL, name, lobby: "quayside", build: "tidewrights-0.3" });
+    await player.search({ queue: "crews", attributes: { skill }, latencyMs: { [home]: 24 } });
+    players.push(player);
+    await wait(900);
+  }
+  return () => Promise.all(players.map((player) => player.leave()));
 }
 
 /** Four players on their way, each as far as it is; the host could not run the world. Returns how to let them go. */
@@ -128,6 +179,12 @@ async function terminalPictures() {
       yh("room show $ROOM"),
       yh("explain travel $ROOM"),
     ],
+    "yh-queue": [
+      yh("queue list"),
+      yh("queue show crews"),
+      `TICKET=$(${YH} queue show crews --json --url ${URL} | grep -o 't_[a-z0-9]*' | head -1)`,
+      yh("explain ticket $TICKET"),
+    ],
     "yh-reach": [yh("address"), yh(`doctor 127.0.0.1:${PORT}`), yh(`doctor 127.0.0.1:${PORT} --build tidewrights-0.2`)],
     "yh-replay": [
       // The one that has seen most.
@@ -145,7 +202,7 @@ async function terminalPictures() {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-pictures-"));
   for (const [name, lines] of Object.entries(scenes)) {
     if (!isWanted(name)) continue;
-    const part = name === "yh-travel" ? await travelScene() : undefined;
+    const part = await { "yh-travel": travelScene, "yh-queue": searchScene }[name]?.();
     const script = join(folder, `${name}.sh`);
     writeFileSync(script, ["export FORCE_COLOR=1", ...lines, "tput civis; sleep 40"].join("\n"));
     const font = ["-fa", "DejaVu Sans Mono", "-fs", "10"];

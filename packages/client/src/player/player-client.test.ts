@@ -16,7 +16,7 @@ afterEach(() => {
   }
 });
 
-const lobby = { id: "quayside", revision: 1, players: {}, counts: { players: 0, rooms: 0, inRooms: 0 } };
+const lobby = { id: "quayside", revision: 1, players: {}, counts: { players: 0, rooms: 0, inRooms: 0, searching: 0 } };
 const room = (revision: number) => ({
   id: "r_000000000001",
   code: "K7RDM",

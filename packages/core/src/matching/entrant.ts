@@ -3,7 +3,6 @@ import { endOf } from "./curve.ts";
 import type {
   AttributeValue,
   Closeness,
-  MatchAttributes,
   MatchRules,
   QueueNeed,
   SearchingParty,
@@ -263,9 +262,3 @@ function rangeText({ from, to }: { from?: number; to?: number }): string {
   if (from === undefined) return `numbers up to ${to}`;
   return to === undefined ? `numbers from ${from}` : `numbers from ${from} to ${to}`;
 }
-
-/** For what is asked of tickets as a whole: the value of an attribute, in words. */
-export const attributesOf = (party: SearchingParty): MatchAttributes => ({
-  ...Object.assign({}, ...party.players.map(({ attributes }) => attributes ?? {})),
-  ...party.attributes,
-});

@@ -1,8 +1,7 @@
-export { endOf, faultOfCurve, reachedAfter, valueAt } from "./curve.ts";
-export { type Entered, type Entrant, enter } from "./entrant.ts";
+export { type Entrant, enter } from "./entrant.ts";
 export { faultsOfRules, REGIONS_MOST, type RuleFault } from "./faults.ts";
-export { type Funnel, funnelOf } from "./funnel.ts";
+export { funnelOf } from "./funnel.ts";
 export { type Match, type MatchQuality, qualityOf, sidesOf } from "./match.ts";
-export { LOOKED_AT_AGAIN, MatchPool, type PassOptions, type PassResult } from "./pool.ts";
+export { LOOKED_AT_AGAIN, MatchPool } from "./pool.ts";
 export type * from "./rules.ts";
 export type { Row } from "./waiting.ts";

@@ -48,7 +48,17 @@ export type Move =
   | { do: "wait"; ms: number };
 
 const who = fc.nat(9);
-const moveIn = (kinds: readonly RoomKind[]): fc.Arbitrary<Move> =>
+const searchMove: fc.WeightedArbitrary<Move> = {
+  weight: 4,
+  arbitrary: fc.record({
+    do: fc.constant("search" as const),
+    who,
+    how: fc.constantFrom("enter", "enter", "enter", "enter", "cancel", "pause", "open" as const),
+    skill: fc.nat(60),
+  }) as fc.Arbitrary<Move>,
+};
+
+const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Move> =>
   fc.oneof(
     { weight: 2, arbitrary: fc.constant({ do: "enter" as const }) },
     {
@@ -68,7 +78,7 @@ const moveIn = (kinds: readonly RoomKind[]): fc.Arbitrary<Move> =>
         whom: who,
         how: fc.constantFrom<Arranging[]>(
           ...(["take", "side", "swap", "swap", "balance", "baton", "pass", "pass", "take-baton", "settings"] as const),
-          ...(["enter", "result", "result", "again", "gather", "measure", "unban", "unban", "operator-ban"] as const),
+          ...(["enter", "result", "result", "again", "gather", "measure", "unban", "operator-ban"] as const),
           "operator-result",
         ),
         size: fc.nat(6),
@@ -105,15 +115,7 @@ const moveIn = (kinds: readonly RoomKind[]): fc.Arbitrary<Move> =>
       }) as fc.Arbitrary<Move>,
     },
     { weight: 4, arbitrary: fc.record({ do: fc.constant("seek" as const), who }) },
-    {
-      weight: 4,
-      arbitrary: fc.record({
-        do: fc.constant("search" as const),
-        who,
-        how: fc.constantFrom("enter", "enter", "enter", "enter", "cancel", "pause", "open" as const),
-        skill: fc.nat(400),
-      }) as fc.Arbitrary<Move>,
-    },
+    ...(searching ? [searchMove] : []),
     {
       weight: 6,
       arbitrary: fc.record({
@@ -282,6 +284,6 @@ function report(test: TestHarbor, player: string): void {
   }
 }
 
-/** Random play of up to `most` moves, in rooms of some kinds. */
-export const moves = (most: number, kinds: readonly RoomKind[] = KINDS) =>
-  fc.array(moveIn(kinds), { minLength: 20, maxLength: most, size: "max" });
+/** Random play of up to `most` moves, in rooms of some kinds, with players who search in a queue or without. */
+export const moves = (most: number, kinds: readonly RoomKind[] = KINDS, searching = true) =>
+  fc.array(moveIn(kinds, searching), { minLength: 20, maxLength: most, size: "max" });

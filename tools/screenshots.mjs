@@ -97,7 +97,7 @@ async function labPicture(browser) {
       "--json",
     ],
   ]);
-  const page = await browser.newPage({ viewport: { width: 1280, height: 1180 } });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 1460 } });
   await page.goto(`file://${report}`);
   await page.screenshot({ path: join(OUT, "lab-report.png") });
   say("wrote lab-report.png");

@@ -37,7 +37,11 @@ export function explainTicket(
       ({ rule, now, most, unit }) =>
         `It puts up with ${rule} ${now}${unit && ` ${unit}`} now, ${most}${unit && ` ${unit}`} at the most.`,
     ),
-    ...nearest.map((near) => near.text),
+    // By name: an id alone says little to whoever asks.
+    ...nearest.map((near) => {
+      const other = state.queues.tickets.get(near.ticket);
+      return other ? near.text.replace(near.ticket, `${names(other)} (${near.ticket})`) : near.text;
+    }),
     nextText ?? "Waiting brings none of those who wait now into reach; others have to come.",
     estimate
       ? `Lately half of ${estimate.alike ? "such tickets" : "all tickets"} waited less than ${estimate.middleS} s, three quarters less than ${estimate.highS} s (of ${estimate.from}).`

@@ -11,8 +11,8 @@ import { partyOf, poolOf } from "./waiting-index.ts";
 /** How long the members of a party may take to agree. */
 const AGREE_MS = 30_000;
 
-/** Steps of the matcher in one go: about two milliseconds, after which others have their turn. */
-const PASS_STEPS = 30_000;
+/** Steps of the matcher in one go: a few milliseconds at most, after which others have their turn. */
+const PASS_STEPS = 4_000;
 
 export function decideQueue(moment: Moment, command: QueueCommand): Decision {
   switch (command.do) {

@@ -240,8 +240,16 @@ function clashes(asked: QueueNeed, own: TicketNeed, party: SearchingParty): bool
   return "must" in own ? false : (own.from ?? -Infinity) > to || from > (own.to ?? Infinity);
 }
 
+/** Whether what two tickets ask of others holds between them. */
+export function wantEachOther({ party: one }: Entrant, { party: other }: Entrant): boolean {
+  return (
+    (one.needs ?? []).every((need) => satisfies(need, other, one)) &&
+    (other.needs ?? []).every((need) => satisfies(need, one, other))
+  );
+}
+
 /** Whether a ticket has what another one needs: all of its players do. */
-export function satisfies(need: TicketNeed, other: SearchingParty, own: SearchingParty): boolean {
+function satisfies(need: TicketNeed, other: SearchingParty, own: SearchingParty): boolean {
   const values = valuesOf(other, need.attribute);
   return values?.every((value) => meets(need, value, valuesOf(own, need.attribute)?.[0])) ?? false;
 }

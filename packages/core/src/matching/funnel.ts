@@ -1,5 +1,5 @@
 import { endOf, reachedAfter, valueAt } from "./curve.ts";
-import { type Entrant, satisfies } from "./entrant.ts";
+import { type Entrant, wantEachOther } from "./entrant.ts";
 import type { MatchRules } from "./rules.ts";
 
 export interface FunnelStep {
@@ -143,13 +143,6 @@ function latencyRule(
       `no region is below ${shown(ceiling(entrant))} ms for this one and ${shown(ceiling(other))} ms for the other`,
     inS,
   };
-}
-
-function wantEachOther(one: Entrant, other: Entrant): boolean {
-  const [a, b] = [one.party, other.party];
-  return (
-    (a.needs ?? []).every((need) => satisfies(need, b, a)) && (b.needs ?? []).every((need) => satisfies(need, a, b))
-  );
 }
 
 function tolerancesOf({ closeness, latency }: MatchRules, { party }: Entrant, nowMs: number): Funnel["tolerances"] {

@@ -1,4 +1,4 @@
-import { type Entrant, satisfies } from "./entrant.ts";
+import { type Entrant, wantEachOther } from "./entrant.ts";
 import { ANY_SIZE, EVERY_REGION, type Line, strideOf } from "./line.ts";
 import type { Packing } from "./packing.ts";
 import type { MatchRules } from "./rules.ts";
@@ -408,13 +408,4 @@ export class Search {
     this.#bestSize = size;
     for (let n = 0; n < size; n++) this.#bestSet[n] = this.#chosen[n] as number;
   }
-}
-
-/** Whether what two tickets ask of others holds between them. */
-function wantEachOther(one: Entrant, other: Entrant): boolean {
-  const a = one.party;
-  const b = other.party;
-  return (
-    (a.needs ?? []).every((need) => satisfies(need, b, a)) && (b.needs ?? []).every((need) => satisfies(need, a, b))
-  );
 }

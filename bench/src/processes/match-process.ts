@@ -7,6 +7,7 @@ const SEED = 20_311;
 
 const rulesWith = (gap: QueueRules["match"]["closeness"][number]["gap"]): QueueRules => ({
   ...{ title: "Crews", lobby: "quayside", roomKind: "crews", searchMs: null, passEveryMs: 500 },
+  ...{ confirm: null, whenLeft: "play-on", fill: { withinMs: 60_000, most: 4 } },
   match: {
     sides: { count: 2, least: 3, most: 3, uneven: false },
     party: { most: 3, together: true },

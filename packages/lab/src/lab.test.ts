@@ -8,6 +8,7 @@ import { readTraffic, type TicketLine } from "./traffic.ts";
 
 const queue: QueueRules = {
   ...{ title: "Crews", lobby: "quayside", roomKind: "crews", searchMs: 60_000, passEveryMs: 500 },
+  ...{ confirm: null, whenLeft: "play-on", fill: { withinMs: 60_000, most: 4 } },
   match: {
     sides: { count: 2, least: 1, most: 1, uneven: false },
     party: { most: 1, together: true },

@@ -96,6 +96,11 @@ export const RoomNews = z
     z.object({ kind: z.literal("travel-ended"), run: RunId, completed: z.boolean() }),
     z.object({ kind: z.literal("playing"), run: RunId }),
     z.object({ kind: z.literal("result"), run: RunId }),
+    z.object({
+      kind: z.literal("backfill-changed"),
+      wanted: z.boolean().meta({ description: "Whether its queue looks for players for it now." }),
+      why: z.string(),
+    }),
     z.object({ kind: z.literal("gathering"), by: PlayerId.optional() }),
     z.object({ kind: z.literal("returned"), run: RunId, code: ProblemCode, detail: z.string() }),
     z.object({ kind: z.literal("room-closed") }),

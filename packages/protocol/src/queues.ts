@@ -31,9 +31,19 @@ export const TicketView = z
     queue: ConfigName,
     leader: PlayerId,
     players: z.array(z.object({ id: PlayerId, name: z.string(), agreed: z.boolean() })),
-    state: z.enum(["asking", "searching", "held"]).meta({
-      description: "asking: members have still to agree; held: kept, not matched, while one of its players is away.",
+    state: z.enum(["asking", "searching", "held", "confirming"]).meta({
+      description:
+        "asking: members have still to agree; held: kept, not matched, while one of its players is away; confirming: a match was found and its players are asked.",
     }),
+    confirm: z
+      .object({
+        match: MatchId,
+        untilMs: AtMs.meta({ description: "Who has not answered by then counts as having said no." }),
+        players: z.int().meta({ description: "Players of the match." }),
+        accepted: z.array(PlayerId).meta({ description: "Who of the match has accepted so far." }),
+      })
+      .optional()
+      .meta({ description: "While confirming." }),
     sinceMs: AtMs.optional().meta({ description: "Since when it waits; a match that came to nothing does not count." }),
     untilMs: AtMs.optional().meta({ description: "When the search ends with nobody found, or the asking." }),
     estimate: WaitEstimate.optional().meta({ description: "Absent while it is not known yet." }),
@@ -43,11 +53,14 @@ export type TicketView = z.infer<typeof TicketView>;
 
 /** Why a search is over. */
 export const TicketEnd = z
-  .enum(["matched", "cancelled", "nobody-found", "not-agreed", "player-left", "went-elsewhere", "refused"])
+  .enum([
+    ...["matched", "cancelled", "nobody-found", "not-agreed", "player-left", "went-elsewhere", "refused"],
+    ...["declined", "not-confirmed"],
+  ] as const)
   .meta({
     id: "TicketEnd",
     description:
-      "matched; cancelled by one of its players; nobody found in time; not all have agreed in time; a player is gone; a player went into a room; the rules have changed and refuse it.",
+      "matched; cancelled by one of its players; nobody found in time; not all have agreed in time; a player is gone; a player went into a room; the rules have changed and refuse it; a player declined the match; a player did not answer in time.",
   });
 export type TicketEnd = z.infer<typeof TicketEnd>;
 
@@ -59,6 +72,8 @@ export const QueueSummary = z
     mode: QueueMode,
     tickets: z.int().meta({ description: "Tickets that search." }),
     players: z.int().meta({ description: "Players that search." }),
+    confirming: z.int().meta({ description: "Matches whose players are being asked." }),
+    filling: z.int().meta({ description: "Rooms that play and ask for players in the place of those who left." }),
     oldestSinceMs: AtMs.optional().meta({ description: "Since when the longest waiting one waits." }),
     matches: z.int().meta({ description: "Matches made since the harbor was founded." }),
     lately: z
@@ -94,6 +109,8 @@ export const MatchView = z
     sides: z.array(z.array(z.string())).meta({ description: "Ids of the players of each side." }),
     quality: MatchQualityView,
     room: RoomId.optional(),
+    into: RoomId.optional().meta({ description: "The playing room it fills up; absent for one that opens a room." }),
+    confirming: z.boolean().optional().meta({ description: "Its players are being asked." }),
   })
   .meta({ id: "Match", description: "What a queue made of tickets." });
 export type MatchView = z.infer<typeof MatchView>;

@@ -155,6 +155,10 @@ export const RoomView = z
     baton: BatonView.optional(),
     board: z.record(BoardKey, BoardEntryView).meta({ description: "What all members share, and newcomers get whole." }),
     missing: z.array(Missing).meta({ description: "What is missing before start; empty when start would work." }),
+    backfill: z
+      .object({ queue: ConfigName, untilMs: AtMs, places: z.int().meta({ description: "Players it still takes." }) })
+      .optional()
+      .meta({ description: "While its queue looks for players in the place of those who left." }),
     startsAtMs: AtMs.optional().meta({ description: "While counting: when the travel starts." }),
     gathersAtMs: AtMs.optional().meta({ description: "While showing results: when it gathers again by itself." }),
     run: RunId.optional().meta({ description: "The run under way while travelling or playing." }),

@@ -78,6 +78,8 @@ const texts: Texts = {
     return `${name(player)} is ${ready ? "ready" : "not ready"}: ${rest}.`;
   },
   counting: ({ startsAtMs }) => `The travel starts in ${Math.max(0, Math.round((startsAtMs - Date.now()) / 1000))} s.`,
+  "backfill-changed": ({ wanted, why }) =>
+    wanted ? `The queue looks for somebody to come in: ${why}` : `The queue looks for nobody any more: ${why}.`,
   "count-stopped": ({ why }) => `The countdown stops: ${why}.`,
   started: ({ level }) => `The room starts for ${level.id}.`,
   "travel-called": (_news, scene) => `${preparing(scene)}.`,

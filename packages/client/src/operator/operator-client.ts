@@ -202,7 +202,7 @@ export class OperatorClient {
   }
 
   async #fetch(path: string, query: Query, signal?: AbortSignal, body?: object): Promise<Response> {
-    const asked = Object.entries(query).flatMap(([name, value]) =>
+    const asked = Object.entries(query).flatMap(([name, value]): [string, string][] =>
       value === undefined ? [] : [[name, String(value)]],
     );
     const search = asked.length === 0 ? "" : `?${new URLSearchParams(asked)}`;

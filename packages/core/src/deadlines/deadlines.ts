@@ -10,6 +10,8 @@ export type DeadlineKind =
   | "travel-step"
   | "queue-pass"
   | "ticket-end"
+  | "match-confirm"
+  | "filling-end"
   | "instance-boot"
   | "instance-stop"
   | "instance-kill"

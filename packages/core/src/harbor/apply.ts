@@ -1,7 +1,7 @@
 import { applyLobby, markStandersAway } from "../lobbies/index.ts";
 import { applyPlayer, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
-import { applyQueue, holdTickets, linkRoom } from "../queues/index.ts";
+import { applyQueue, holdTickets, isSeenInRoom, linkRoom, unlinkRoom } from "../queues/index.ts";
 import { applyRoom, markMembersAway, touchRoom } from "../rooms/index.ts";
 import { applyTravel, isSeen } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
@@ -16,7 +16,9 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
     case "harbor":
       return applyOwn(state, sorted.event, at);
     case "player":
-      return applyPlayer(state, sorted.event);
+      applyPlayer(state, sorted.event);
+      if (sorted.event.kind === "player.left") state.queues.pauses.delete(sorted.event.player);
+      return;
     case "lobby":
       return applyLobby(state, sorted.event, at);
     case "room":
@@ -24,6 +26,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       if (sorted.event.kind === "room.opened" && sorted.event.match) {
         linkRoom(state, sorted.event.match.id, sorted.event.room);
       }
+      if (sorted.event.kind === "room.closed") unlinkRoom(state, sorted.event.room);
       // Every event of a room but the last, and every one of a travel that is seen, changes the picture the members hold by one revision.
       if (sorted.event.kind !== "room.closed") touchRoom(state, sorted.event.room);
       return;
@@ -32,7 +35,9 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       if (isSeen(sorted.event)) touchRoom(state, sorted.event.room);
       return;
     case "queue":
-      return applyQueue(state, sorted.event, at);
+      applyQueue(state, sorted.event, at);
+      if (isSeenInRoom(state, sorted.event)) touchRoom(state, sorted.event.room);
+      return;
     case "pool":
       return applyPool(state, sorted.event, at);
     default:

@@ -66,13 +66,14 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     ),
     ...(match ? [startMatch(room)] : []),
   ],
-  "room.joined": ({ room: id, player, name, place }, state) => {
+  "room.joined": ({ room: id, player, name, place, match }, state) => {
     const known = state.players.byId.get(player);
     const run = state.rooms.byId.get(id)?.run;
     return [
       { do: "queue.drop-player", player, cause: "went-elsewhere" },
       ...(known ? [{ do: "lobby.step-out", lobby: known.lobby, player, reason: "into-room" } as const] : []),
       ...(run ? comeAlong(id, run, { id: player, name, place }, true) : []),
+      ...(match === undefined ? [] : [{ do: "queue.settle-filling", match } as const]),
       { do: "room.check-host", room: id },
       { do: "room.check-baton", room: id },
       { do: "room.consider", room: id },
@@ -84,7 +85,12 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     const run = room?.run;
     const isEmpty = room?.members.size === 0;
     return [
-      ...(reason === "closed" ? [] : [{ do: "queue.forgo", room: id, player } as const]),
+      ...(reason === "closed"
+        ? []
+        : ([
+            { do: "queue.forgo", room: id, player },
+            { do: "queue.mind-leaver", room: id, name: event.name },
+          ] as const)),
       ...standAgain(event, state),
       { do: "room.consider", room: id },
       { do: "pool.free-berth", room: id, player },
@@ -146,8 +152,10 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   },
 
   // A match becomes a room, which starts at once; whatever fails on the way puts its players back where they searched.
-  "queue.matched": ({ match, queue, sides }, state) => convene(match, queue, sides, state),
+  "queue.matched": ({ match, confirmByMs }, state) => (confirmByMs === undefined ? becomeRoom(match, state) : []),
+  "queue.confirmed": ({ match }, state) => becomeRoom(match, state),
   "room.playing": ({ room }) => [{ do: "queue.settle", room }],
+  "queue.room-ended": ({ room, why }) => [{ do: "room.dissolve", room, reason: why, by: "operator" }],
 
   // Arrival, and the run itself.
   "instance.boarded": ({ run, player }) => [{ do: "travel.mark-arrived", run, player }],
@@ -170,6 +178,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   ],
   "instance.reported": ({ room, run, standings, note }) => [{ do: "room.take-result", room, run, standings, note }],
   "room.result-set": ({ room, run }) => [
+    { do: "queue.stop-filling", room, why: "the match is over" },
     { do: "pool.end-match", room, run, reason: "its result is set" },
     { do: "travel.close-world", room },
   ],
@@ -180,7 +189,11 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "pool.release", room, reason: "the travel it was meant for was given up" },
     { do: "pool.release-former", room },
   ],
-  "room.returned": ({ room, detail }, state) => [{ do: "travel.close-world", room }, ...undoMatch(room, detail, state)],
+  "room.returned": ({ room, detail }, state) => [
+    { do: "queue.stop-filling", room, why: "the match is over" },
+    { do: "travel.close-world", room },
+    ...undoMatch(room, detail, state),
+  ],
   "travel.world-closed": ({ room, run, lost }) =>
     lost === undefined ? [] : [{ do: "room.lose-run", room, run, code: "instance-lost", detail: lost }],
   "instance.failed": ({ room, why, instance }, state) => loseInstance(room, instance, why, state),
@@ -195,20 +208,16 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   ],
 };
 
-/** The room of a match. Its lobby and kind are the queue's own. */
-function convene(
-  match: string,
-  queue: string,
-  sides: readonly (readonly string[])[],
-  { queues }: HarborState,
-): readonly Consequence[] {
-  const lobby = queues.matches.get(match)?.tickets[0]?.lobby ?? "";
-  return [
-    {
-      command: { do: "room.convene", match, queue, lobby, sides },
-      otherwise: ({ detail }) => ({ do: "queue.put-back", match, why: detail }),
-    },
-  ];
+/** A match becomes a room, whose lobby and kind are the queue's own, or fills up one that plays. */
+function becomeRoom(id: string, { queues }: HarborState): readonly Consequence[] {
+  const match = queues.matches.get(id);
+  if (match === undefined) return [];
+  const { queue, sides, into, tickets } = match;
+  const command: Command =
+    into === undefined
+      ? { do: "room.convene", match: id, queue, lobby: tickets[0]?.lobby ?? "", sides }
+      : { do: "room.take-in", match: id, room: into, sides };
+  return [{ command, otherwise: ({ detail }) => ({ do: "queue.put-back", match: id, why: detail }) }];
 }
 
 const startMatch = (room: string): Consequence => ({

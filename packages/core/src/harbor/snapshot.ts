@@ -1,3 +1,4 @@
+import { newQueuesState } from "../queues/state.ts";
 import { stateOfSix, waysOfSix } from "./former-states.ts";
 import { type HarborState, newHarborState } from "./state.ts";
 
@@ -39,7 +40,7 @@ export function readSnapshot(text: string): HarborState | undefined {
   const frozen = modern.map((one) => Object.freeze(one));
   const revived = revive(state, frozen) as HarborState;
   if (version < 7) stateOfSix(revived);
-  return { ...newHarborState(), ...revived };
+  return { ...newHarborState(), ...revived, queues: { ...newQueuesState(), ...revived.queues } };
 }
 
 function parsed(text: string): Partial<Written> {

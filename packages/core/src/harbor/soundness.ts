@@ -1,7 +1,7 @@
 import { type DeadlineKind, hasDeadline } from "../deadlines/index.ts";
 import { lobbyFaults } from "../lobbies/index.ts";
 import { poolFaults } from "../pools/index.ts";
-import { queueFaults } from "../queues/index.ts";
+import { queueFaults, queueWaits } from "../queues/index.ts";
 import { roomFaults } from "../rooms/index.ts";
 import { travelFaults } from "../travel/index.ts";
 import type { HarborState } from "./state.ts";
@@ -27,7 +27,7 @@ function waitingFaults({ players, rooms, travels, queues, pools, deadlines }: Ha
     if (phase === "counting") waiting.push(["room-countdown", id]);
     if (gathersAtMs !== null) waiting.push(["room-results", id]);
   }
-  for (const { id, untilMs } of queues.tickets.values()) if (untilMs !== null) waiting.push(["ticket-end", id]);
+  waiting.push(...queueWaits(queues));
   for (const run of travels.byRun.keys()) waiting.push(["travel-step", run]);
   for (const { id, state, gone } of pools.instances.values()) {
     if (gone) waiting.push(["instance-forget", id]);

@@ -2,7 +2,7 @@ import type { HarborView, Patch } from "@yellow-harbor/protocol";
 import { lobbyPushes, lobbySummary } from "../lobbies/index.ts";
 import { tellPlayer } from "../players/index.ts";
 import { instanceView, poolPushes, tellPool } from "../pools/index.ts";
-import { queuePushes, queueSummary, tellQueue } from "../queues/index.ts";
+import { isSeenInRoom, queuePushes, queueSummary, tellQueue } from "../queues/index.ts";
 import { roomPushes, roomView, tellRoom } from "../rooms/index.ts";
 import { tellTravel, travelPushes } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
@@ -95,7 +95,10 @@ export function operatorPatch(
     case "travel":
       return roomPatch(state, sorted.event.room, sorted.event.kind, pushes);
     case "queue":
-      return queuePatch(state, rules, sorted.event.queue);
+      return {
+        ...queuePatch(state, rules, sorted.event.queue),
+        ...(isSeenInRoom(state, sorted.event) && roomPatch(state, sorted.event.room, sorted.event.kind, pushes)),
+      };
     case "pool":
       return { instances: { [sorted.event.instance]: instancePatch(state, sorted.event.instance) } };
     default:

@@ -118,8 +118,19 @@ export class Line {
     }
   }
 
-  sinceOf(position: number): number {
-    return this.#others[position * this.#othersWidth] as number;
+  /** Positions of those whose first number lies within, both ends included. */
+  *positionsWithin(lowest: number, highest: number): Generator<number> {
+    let low = 0;
+    let high = this.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if ((this.numbers[middle * this.stride] as number) < lowest) low = middle + 1;
+      else high = middle;
+    }
+    for (let at = this.right(ANY_SIZE, low); at < this.length; at = this.right(ANY_SIZE, at + 1)) {
+      if ((this.numbers[at * this.stride] as number) > highest) return;
+      yield at;
+    }
   }
 
   /** Sum of the first numbers of a ticket's players. */

@@ -79,10 +79,27 @@ export class MatchPool {
     this.#waiting.settle(nowMs);
   }
 
-  /** All that wait, the longest waiting first. */
+  /** All that wait, the longest waiting first. Changes nothing: who asks is of no account to the next pass. */
   byAge(): Entrant[] {
-    this.#bringInOrder(true);
-    return this.#byAge.filter((row) => this.#waiting.isWaiting(row)).map(({ entrant }) => entrant);
+    const waiting = [...this.#byAge, ...this.#newcomers].filter((row) => this.#waiting.isWaiting(row));
+    return waiting.sort(older).map(({ entrant }) => entrant);
+  }
+
+  /** Whether the last pass came to its end, so that the next call begins one. */
+  get isBetweenPasses(): boolean {
+    return this.#due.length === 0;
+  }
+
+  /** Of those that could meet by their key the ones whose first number lies within, the longest waiting first. Settle before. */
+  within(key: string, lowest: number, highest: number): Row[] {
+    const line = this.#waiting.lines.get(key);
+    if (!line) return [];
+    const rows: Row[] = [];
+    for (const position of line.positionsWithin(lowest, highest)) {
+      const row = this.#waiting.rows[line.slots[position] as number];
+      if (row) rows.push(row);
+    }
+    return rows.sort(older);
   }
 
   /**

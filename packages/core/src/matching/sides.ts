@@ -1,4 +1,5 @@
 import type { Entrant, EntrantPlayer } from "./entrant.ts";
+import { postsFilled, postsOf } from "./posts.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Found } from "./search.ts";
 import type { Waiting } from "./waiting.ts";
@@ -23,6 +24,7 @@ export class Sides {
   readonly #rules: MatchRules;
   readonly #waiting: Waiting;
   readonly #count: number;
+  readonly #posts: readonly string[];
   // Units are players that go to the same side together, the largest first: a party, or each of its players by itself.
   #units = 0;
   /** Its first player, counted through all players of the match. */
@@ -43,6 +45,7 @@ export class Sides {
     this.#rules = rules;
     this.#waiting = waiting;
     this.#count = rules.sides.count;
+    this.#posts = postsOf(rules);
     this.#players = new Int32Array(this.#count);
     this.#strength = new Float64Array(this.#count);
   }
@@ -210,16 +213,13 @@ export class Sides {
   }
 
   #fillsLineUps(): boolean {
-    const { lineUp } = this.#rules;
-    if (!lineUp) return true;
-    const posts = lineUp.perSide.flatMap(({ role, count }) => Array.from({ length: count }, () => role));
+    const posts = this.#posts;
+    if (posts.length === 0) return true;
     const players = this.#slots.flatMap((slot) => (this.#waiting.entrants[slot] as Entrant).players);
-    return this.#split(this.#sideOf).every((side) =>
-      fillsPosts(
-        side.map((n) => players[n] as EntrantPlayer),
-        posts,
-      ),
-    );
+    return this.#split(this.#sideOf).every((side) => {
+      const own = side.map((n) => players[n] as EntrantPlayer);
+      return postsFilled(own, posts) === posts.length;
+    });
   }
 
   /** The players of each side in the best way, counted through all players of the match. */
@@ -243,21 +243,4 @@ export class Sides {
 function moved<Numbers extends Float64Array | Uint8Array>(from: Numbers, to: Numbers): Numbers {
   to.set(from);
   return to;
-}
-
-/** Whether each post finds a player of its own: a matching by augmenting paths (Kuhn, 1955). */
-function fillsPosts(players: readonly EntrantPlayer[], posts: readonly string[]): boolean {
-  const postOf = new Map<EntrantPlayer, number>();
-  const fill = (post: number, seen: Set<EntrantPlayer>): boolean => {
-    for (const player of players) {
-      if (seen.has(player) || !player.roles.includes(posts[post] ?? "")) continue;
-      seen.add(player);
-      const held = postOf.get(player);
-      if (held !== undefined && !fill(held, seen)) continue;
-      postOf.set(player, post);
-      return true;
-    }
-    return false;
-  };
-  return posts.every((_, post) => fill(post, new Set()));
 }

@@ -41,8 +41,54 @@ export type QueueEvent =
       readonly region: string | null;
       readonly sides: readonly (readonly PlayerId[])[];
       readonly quality: MatchQuality;
+      /** When its players are asked first: until when. */
+      readonly confirmByMs?: number;
+      /** The playing room that it fills up. */
+      readonly into?: RoomId;
     }
-  | { readonly kind: "queue.settled"; readonly queue: ConfigName; readonly match: MatchId; readonly room: RoomId }
+  | {
+      readonly kind: "queue.accepted";
+      readonly queue: ConfigName;
+      readonly match: MatchId;
+      readonly player: PlayerId;
+    }
+  /** All have accepted. */
+  | { readonly kind: "queue.confirmed"; readonly queue: ConfigName; readonly match: MatchId }
+  /** A player has let a match go, and may not search for a while. */
+  | {
+      readonly kind: "queue.search-paused";
+      readonly queue: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly times: number;
+      readonly untilMs: number;
+    }
+  | {
+      readonly kind: "queue.filling-begun";
+      readonly queue: ConfigName;
+      readonly room: RoomId;
+      readonly untilMs: number;
+      readonly places: number;
+      readonly why: string;
+    }
+  | {
+      readonly kind: "queue.filling-ended";
+      readonly queue: ConfigName;
+      readonly room: RoomId;
+      readonly why: string;
+    }
+  /** The players of a match are in the room that they were found for. */
+  | { readonly kind: "queue.filled"; readonly queue: ConfigName; readonly match: MatchId; readonly room: RoomId }
+  /** Somebody has left, and the queue's rooms are not to play on without. */
+  | { readonly kind: "queue.room-ended"; readonly queue: ConfigName; readonly room: RoomId; readonly why: string }
+  | {
+      readonly kind: "queue.settled";
+      readonly queue: ConfigName;
+      readonly match: MatchId;
+      readonly room: RoomId;
+      /** The queue does something about those who leave it. */
+      readonly minded?: true;
+    }
   /** A player left the room of the match before it was played: it does not search on if that comes to nothing. */
   | {
       readonly kind: "queue.forgone";
@@ -50,5 +96,12 @@ export type QueueEvent =
       readonly match: MatchId;
       readonly player: PlayerId;
     }
-  | { readonly kind: "queue.undone"; readonly queue: ConfigName; readonly match: MatchId; readonly why: string }
+  | {
+      readonly kind: "queue.undone";
+      readonly queue: ConfigName;
+      readonly match: MatchId;
+      readonly why: string;
+      /** When its players were being asked: the tickets that search on. */
+      readonly searching?: readonly TicketId[];
+    }
   | { readonly kind: "queue.mode-set"; readonly queue: ConfigName; readonly mode: QueueMode };

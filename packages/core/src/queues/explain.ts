@@ -3,6 +3,7 @@ import type { HarborRules } from "../harbor/rules.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { funnelOf } from "../matching/index.ts";
 import { estimateFor } from "./estimate.ts";
+import { listed } from "./parts.ts";
 import type { Ticket } from "./state.ts";
 import { matchView, ticketView } from "./view.ts";
 import { poolOf } from "./waiting-index.ts";
@@ -66,6 +67,7 @@ const names = ({ players }: Ticket) => players.map(({ name }) => name).join(", "
 
 function notMatched(state: HarborState, ticket: Ticket): string {
   const view = ticketView(state, ticket);
+  if (view.confirm) return `For it match ${view.confirm.match} was found; ${answersText(state, view.confirm.match)}`;
   if (view.state === "asking") {
     const missing = ticket.players.filter(({ agreed }) => !agreed).map(({ name }) => name);
     return `The search has not begun: ${missing.join(" and ")} ${missing.length === 1 ? "has" : "have"} still to agree.`;
@@ -77,6 +79,18 @@ function notMatched(state: HarborState, ticket: Ticket): string {
   return "The ticket is not looked at: the rules of the queue have no place for it.";
 }
 
+/** Who of a match has accepted it, and who has not answered. */
+function answersText({ queues }: HarborState, id: string): string {
+  const { tickets = [], asking } = queues.matches.get(id) ?? {};
+  const all = tickets.flatMap(({ players }) => players);
+  const missing = all.filter((player) => !asking?.accepted.includes(player.id)).map(({ name }) => name);
+  const who =
+    missing.length === 0
+      ? "somebody lost the connection"
+      : `${listed(missing)} ${missing.length === 1 ? "has" : "have"} not answered`;
+  return `${all.length - missing.length} of ${all.length} players have accepted; ${who}.`;
+}
+
 /** Why these, in which sides, with what quality; undefined when the match is not known any more. */
 export function explainMatch(state: HarborState, id: string): MatchExplanation | undefined {
   const made = state.queues.matches.get(id);
@@ -85,8 +99,11 @@ export function explainMatch(state: HarborState, id: string): MatchExplanation |
   const nameOf = new Map(made.tickets.flatMap(({ players }) => players.map((player) => [player.id, player.name])));
   const { quality } = match;
   const [first] = match.tickets;
+  const intoRoom = made.into === undefined ? undefined : (state.rooms.byId.get(made.into)?.code ?? made.into);
   const text = [
-    `Match ${id} was made for ticket ${first?.id}, which had waited ${first?.waitedS} s: of all it could have had, the one with the lowest score, ${quality.score}.`,
+    intoRoom === undefined
+      ? `Match ${id} was made for ticket ${first?.id}, which had waited ${first?.waitedS} s: of all it could have had, the one with the lowest score, ${quality.score}.`
+      : `Match ${id} fills up room ${intoRoom}, which plays: of those who fit everybody in it ticket ${first?.id} had waited longest, ${first?.waitedS} s.`,
     ...match.sides.map((side, n) => `Side ${n + 1}: ${side.map((player) => nameOf.get(player) ?? player).join(", ")}.`),
     ...Object.entries(quality.spread).map(
       ([name, spread]) =>
@@ -96,6 +113,7 @@ export function explainMatch(state: HarborState, id: string): MatchExplanation |
       ? "The queue looks at no latency."
       : `It is played at ${match.region}, ${quality.worstLatencyMs} ms for the worst placed: the lowest worst latency of the regions that all could have.`,
     `The longest wait was ${quality.longestWaitS} s, the mean ${quality.meanWaitS} s.`,
+    ...(made.asking ? [`Its players are asked: ${answersText(state, id)}`] : []),
     made.room === null
       ? "Its room is not open."
       : `It became room ${made.room}${made.forming ? ", which is on its way" : ""}.`,

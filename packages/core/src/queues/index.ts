@@ -1,6 +1,7 @@
-export { applyQueue, holdTickets, linkRoom } from "./apply.ts";
+export { applyQueue, holdTickets } from "./apply.ts";
+export { linkRoom, unlinkRoom } from "./apply-match.ts";
 export { decideQueue } from "./decide.ts";
 export { explainMatch, explainTicket } from "./explain.ts";
-export { queueFaults } from "./soundness.ts";
+export { queueFaults, queueWaits } from "./soundness.ts";
 export { tellQueue } from "./tell.ts";
-export { queuePushes, queueSummary, ticketView } from "./view.ts";
+export { fillingView, isSeenInRoom, queuePushes, queueSummary, ticketView } from "./view.ts";

@@ -1,34 +1,10 @@
 import { describe, expect, it } from "vitest";
-import { Harbor, type Outcome } from "../harbor/harbor.ts";
+import { Harbor } from "../harbor/harbor.ts";
 import { testRules } from "../testing/rules.ts";
 import { boardAll, bringUp } from "../testing/scenes.ts";
+import { pairOfRules, search, ticketOf, told } from "../testing/searching.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { explainMatch, explainTicket } from "./explain.ts";
-
-const search = (test: TestHarbor, player: string, skill: number, more: object = {}): Outcome =>
-  test.run({ do: "queue.enter", player, args: { queue: "pairs", attributes: { skill }, ...more } });
-
-const told = (test: TestHarbor, player: string) =>
-  test.happenings
-    .flatMap(({ pushes }) => pushes)
-    .flatMap((push) => (push.scope === "you" && push.to === player ? [push.news] : []));
-
-const ticketOf = (test: TestHarbor, player: string) => {
-  const { tickets, byPlayer } = test.harbor.state.queues;
-  return tickets.get(byPlayer.get(player) ?? "");
-};
-
-function pairOfRules() {
-  const rules = testRules();
-  const pairs = rules.queues.get("pairs");
-  if (!pairs) throw new Error("no queue");
-  const match = {
-    ...pairs.match,
-    sides: { count: 2, least: 2, most: 2, uneven: false },
-    party: { most: 2, together: true },
-  };
-  return { ...rules, queues: new Map([["pairs", { ...pairs, match }]]) };
-}
 
 describe("a search", () => {
   it("ends in a room that starts at once, each on its side, with the others out of it", () => {

@@ -1,7 +1,20 @@
+import type { DeadlineKind } from "../deadlines/index.ts";
 import type { HarborState } from "../harbor/state.ts";
+import type { QueuesState } from "./state.ts";
+
+/** What in the queues waits for a time. */
+export const queueWaits = ({ tickets, matches, fillings }: QueuesState): [kind: DeadlineKind, subject: string][] => [
+  ...[...tickets.values()]
+    .filter(({ untilMs, asked }) => untilMs !== null && asked === undefined)
+    .map(({ id }): [DeadlineKind, string] => ["ticket-end", id]),
+  ...[...matches.values()]
+    .filter(({ asking }) => asking)
+    .map(({ id }): [DeadlineKind, string] => ["match-confirm", id]),
+  ...[...fillings.keys()].map((room): [DeadlineKind, string] => ["filling-end", room]),
+];
 
 /** What must never be in the queues, each in a sentence. */
-export function queueFaults({ queues, players }: HarborState): string[] {
+export function queueFaults({ queues, players, rooms }: HarborState): string[] {
   const tickets = [...queues.tickets.values()].flatMap((ticket) => {
     const { id, queue, sinceMs } = ticket;
     const lost = ticket.players.filter((player) => queues.byPlayer.get(player.id) !== id);
@@ -12,6 +25,9 @@ export function queueFaults({ queues, players }: HarborState): string[] {
       ...(sinceMs !== null && ticket.players.some(({ agreed }) => !agreed)
         ? ["it searches before all have agreed"]
         : []),
+      ...(ticket.asked === undefined || queues.matches.get(ticket.asked)?.asking
+        ? []
+        : [`it is asked about ${ticket.asked}, which asks nobody`]),
       ...lost.map((player) => `${player.id} does not know of it`),
       ...inRooms.map((player) => `${player.id} is in a room`),
       ...gone.map((player) => `${player.id} has left`),
@@ -19,7 +35,15 @@ export function queueFaults({ queues, players }: HarborState): string[] {
   });
   const strays = [...queues.byPlayer].filter(([, ticket]) => !queues.tickets.has(ticket));
   const matches = [...queues.byRoom].filter(([room, match]) => queues.matches.get(match)?.room !== room);
+  const asking = [...queues.matches.values()].filter(
+    (match) => match.asking && match.tickets.some(({ id }) => queues.tickets.get(id)?.asked !== match.id),
+  );
+  const fillings = [...queues.fillings.values()].filter(({ room }) => rooms.byId.get(room)?.phase !== "playing");
+  const known = [...queues.rooms.keys()].filter((room) => !rooms.byId.has(room));
   return [
+    ...asking.map(({ id }) => `match ${id} asks players whose ticket does not know of it`),
+    ...fillings.map(({ room }) => `room ${room} asks for players and does not play`),
+    ...known.map((room) => `the queue knows of room ${room}, which is not there`),
     ...tickets,
     ...strays.map(([player, ticket]) => `${player} searches with ${ticket}, which is not there`),
     ...matches.map(([room, match]) => `room ${room} is of match ${match}, which does not know of it`),

@@ -24,6 +24,8 @@ export interface Ticket {
   readonly untilMs: number | null;
   /** Kept and not matched, while one of its players is away. */
   readonly held: boolean;
+  /** The match that its players are asked about. */
+  readonly asked?: MatchId;
 }
 
 /** A match that was made. */
@@ -41,6 +43,39 @@ export interface MadeMatch {
   readonly room: RoomId | null;
   /** Until its room plays: what comes to nothing is undone. */
   readonly forming: boolean;
+  /** While its players are asked whether they accept it. */
+  readonly asking?: { readonly untilMs: number; readonly accepted: readonly PlayerId[] };
+  /** The playing room that it fills up. */
+  readonly into?: RoomId;
+}
+
+/** A room that a queue's match has become, for as long as it is open: what its queue has to know to fill it up. */
+export interface MatchRoom {
+  readonly room: RoomId;
+  readonly queue: ConfigName;
+  readonly region: string | null;
+  /** Of the match, and of those who came after. */
+  readonly tickets: readonly Ticket[];
+  /** Players who came after. */
+  readonly filled: number;
+}
+
+/** A playing room that asks for players in the place of those who left. */
+export interface Filling {
+  readonly room: RoomId;
+  readonly queue: ConfigName;
+  readonly sinceMs: number;
+  readonly untilMs: number;
+  /** Players it still takes. */
+  readonly places: number;
+  /** Found, and on the way in. */
+  readonly match: MatchId | null;
+}
+
+/** For whom a search has to wait, since it let matches go. */
+export interface SearchPause {
+  readonly times: number;
+  readonly untilMs: number;
 }
 
 export interface QueueState {
@@ -61,6 +96,10 @@ export interface QueuesState {
   /** Those that are forming, and a few of those before. */
   readonly matches: Map<MatchId, MadeMatch>;
   readonly byRoom: Map<RoomId, MatchId>;
+  /** Where a queue does something about those who leave. */
+  readonly rooms: Map<RoomId, MatchRoom>;
+  readonly fillings: Map<RoomId, Filling>;
+  readonly pauses: Map<PlayerId, SearchPause>;
 }
 
 export function newQueuesState(): QueuesState {
@@ -70,6 +109,9 @@ export function newQueuesState(): QueuesState {
     byPlayer: new Map(),
     matches: new Map(),
     byRoom: new Map(),
+    rooms: new Map(),
+    fillings: new Map(),
+    pauses: new Map(),
   };
 }
 
@@ -83,4 +125,4 @@ export function queueOf(queues: QueuesState, id: ConfigName): QueueState {
 }
 
 export const isSearching = (ticket: Ticket): ticket is Ticket & { readonly sinceMs: number } =>
-  ticket.sinceMs !== null && !ticket.held;
+  ticket.sinceMs !== null && !ticket.held && ticket.asked === undefined;

@@ -24,11 +24,29 @@ export function tellQueue(state: HarborState, event: QueueEvent): string | undef
       const spreads = Object.entries(quality.spread).map(([name, spread]) => `${name} within ${spread}`);
       const where = region === null ? "" : ` at ${region}, ${quality.worstLatencyMs} ms at worst`;
       const how = [...spreads, `longest wait ${quality.longestWaitS} s`].join(", ");
-      return `Queue ${queue} makes match ${match} of ${tickets.length} tickets${where}: ${how}.`;
+      const what = event.into === undefined ? "" : ` for the playing room ${event.into}`;
+      const asked = event.confirmByMs === undefined ? "" : " Its players are asked.";
+      return `Queue ${queue} makes match ${match} of ${tickets.length} tickets${what}${where}: ${how}.${asked}`;
     }
+    case "queue.accepted":
     case "queue.settled":
     case "queue.forgone":
       return undefined;
+    case "queue.confirmed":
+      return `All players of match ${event.match} have accepted it.`;
+    case "queue.search-paused": {
+      const { name, times } = event;
+      const what = times === 1 ? "a match" : `${times} matches in a row`;
+      return `${name} let ${what} go and may not search again for a while.`;
+    }
+    case "queue.filling-begun":
+      return `Room ${codeOf(state, event.room)} asks queue ${event.queue} for players, up to ${event.places}: ${event.why}`;
+    case "queue.filling-ended":
+      return `Room ${codeOf(state, event.room)} asks its queue for nobody any more: ${event.why}.`;
+    case "queue.filled":
+      return `Match ${event.match} fills up room ${codeOf(state, event.room)}.`;
+    case "queue.room-ended":
+      return `Room ${codeOf(state, event.room)} ends: ${event.why}, and its queue's rooms do not play on without.`;
     case "queue.undone":
       return `Match ${event.match} comes to nothing: ${event.why}`;
     case "queue.mode-set": {
@@ -39,3 +57,5 @@ export function tellQueue(state: HarborState, event: QueueEvent): string | undef
       return assertNever(event);
   }
 }
+
+const codeOf = ({ rooms }: HarborState, room: string): string => rooms.byId.get(room)?.code ?? room;

@@ -1,5 +1,4 @@
-import type { MatchView, OwnNews, QueueSummary, TicketView } from "@yellow-harbor/protocol";
-import { assertNever } from "../harbor/decision.ts";
+import type { MatchView, OwnNews, QueueSummary, RoomView, TicketView } from "@yellow-harbor/protocol";
 import type { Push } from "../harbor/push.ts";
 import type { HarborRules } from "../harbor/rules.ts";
 import type { HarborState } from "../harbor/state.ts";
@@ -9,15 +8,27 @@ import { isSearching, type MadeMatch, type Ticket } from "./state.ts";
 
 export function ticketView(state: HarborState, ticket: Ticket): TicketView {
   const { id, queue, leader, players, sinceMs, untilMs, held } = ticket;
+  const match = state.queues.matches.get(ticket.asked ?? "");
   const estimate = estimateFor(state.queues.byName.get(queue)?.waits ?? [], players.length);
   return {
     ...{ id, queue, leader },
     players: players.map((player) => ({ id: player.id, name: player.name, agreed: player.agreed })),
-    state: sinceMs === null ? "asking" : held ? "held" : "searching",
+    state: match ? "confirming" : sinceMs === null ? "asking" : held ? "held" : "searching",
+    ...(match?.asking && { confirm: confirmView(match, match.asking) }),
     ...(sinceMs !== null && { sinceMs }),
-    ...(untilMs !== null && { untilMs }),
+    ...(untilMs !== null && !match && { untilMs }),
     ...(estimate && { estimate }),
   };
+}
+
+const confirmView = ({ id, tickets }: MadeMatch, { untilMs, accepted }: NonNullable<MadeMatch["asking"]>) => ({
+  ...{ match: id, untilMs, accepted: [...accepted] },
+  players: tickets.reduce((sum, { players }) => sum + players.length, 0),
+});
+
+export function fillingView({ queues }: HarborState, room: string): RoomView["backfill"] {
+  const filling = queues.fillings.get(room);
+  return filling && { queue: filling.queue, untilMs: filling.untilMs, places: filling.places };
 }
 
 export function queueSummary(state: HarborState, rules: HarborRules, id: string): QueueSummary {
@@ -30,6 +41,8 @@ export function queueSummary(state: HarborState, rules: HarborRules, id: string)
   return {
     ...{ id, title, lobby, mode: queue?.mode ?? "open", tickets: searching.length, matches: queue?.matches ?? 0 },
     players: searching.reduce((sum, { players }) => sum + players.length, 0),
+    confirming: new Set(tickets.flatMap(({ asked }) => asked ?? [])).size,
+    filling: [...state.queues.fillings.values()].filter((one) => one.queue === id).length,
     ...(Number.isFinite(oldest) && { oldestSinceMs: oldest }),
     ...(lately && { lately }),
   };
@@ -45,8 +58,8 @@ function latelyOf(matches: readonly MadeMatch[]): QueueSummary["lately"] {
   return { matches: matches.length, sinceMs: first.atMs, spread };
 }
 
-export const matchView = ({ id, queue, atMs, region, tickets, sides, quality, room }: MadeMatch): MatchView => ({
-  ...{ id, queue, atMs, region, quality },
+export const matchView = ({ id, queue, atMs, tickets, sides, room, into, asking, ...made }: MadeMatch): MatchView => ({
+  ...{ id, queue, atMs, region: made.region, quality: made.quality },
   tickets: tickets.map((ticket) => ({
     id: ticket.id,
     players: ticket.players.map((player) => player.id),
@@ -54,10 +67,25 @@ export const matchView = ({ id, queue, atMs, region, tickets, sides, quality, ro
   })),
   sides: sides.map((side) => [...side]),
   ...(room !== null && { room }),
+  ...(into !== undefined && { into }),
+  ...(asking && { confirming: true }),
 });
 
-/** What players have to be told: each of the ticket, by itself. */
+/** What a queue does that the members of a room see in its picture. */
+type SeenInRoom = Extract<QueueEvent, { kind: `queue.${"filling-begun" | "filling-ended" | "filled"}` }>;
+
+const SEEN_IN_ROOM: ReadonlySet<QueueEvent["kind"]> = new Set<SeenInRoom["kind"]>([
+  "queue.filling-begun",
+  "queue.filling-ended",
+  "queue.filled",
+]);
+
+export const isSeenInRoom = (state: HarborState, event: QueueEvent): event is SeenInRoom =>
+  SEEN_IN_ROOM.has(event.kind) && state.rooms.byId.has((event as SeenInRoom).room);
+
+/** What players have to be told: each of the ticket, by itself, and the members of a room that is filled up. */
 export function queuePushes(state: HarborState, event: QueueEvent): Push[] {
+  if (isSeenInRoom(state, event)) return roomPush(state, event);
   switch (event.kind) {
     case "queue.ticket-opened":
       return changed(state, event.ticket.id);
@@ -69,20 +97,37 @@ export function queuePushes(state: HarborState, event: QueueEvent): Push[] {
       return players.map((to) => own(to, { kind: "ticket-ended", ticket, cause, detail }));
     }
     case "queue.matched":
-      return (state.queues.matches.get(event.match)?.tickets ?? []).flatMap(({ id: ticket, players }) =>
-        players.map(({ id }) =>
-          own(id, { kind: "ticket-ended", ticket, cause: "matched", detail: "A match was made." }),
-        ),
-      );
-    case "queue.settled":
+      if (event.confirmByMs !== undefined) return event.tickets.flatMap((ticket) => changed(state, ticket));
+      return matched(state, event.match);
+    case "queue.accepted":
+      return ticketsOf(state, event.match).flatMap(({ id }) => changed(state, id));
+    case "queue.confirmed":
+      return matched(state, event.match);
     case "queue.undone":
-    case "queue.forgone":
-    case "queue.mode-set":
-      return [];
+      return event.searching?.flatMap((ticket) => changed(state, ticket)) ?? [];
     default:
-      return assertNever(event);
+      return [];
   }
 }
+
+function roomPush(state: HarborState, event: SeenInRoom): Push[] {
+  const room = state.rooms.byId.get(event.room);
+  if (room === undefined) return [];
+  const backfill = fillingView(state, room.id) ?? null;
+  const why = "why" in event ? event.why : "somebody has come";
+  const news = { kind: "backfill-changed", wanted: backfill !== null, why } as const;
+  return [
+    { scope: "room", id: room.id, to: [...room.members.keys()], revision: room.revision, news, patch: { backfill } },
+  ];
+}
+
+const ticketsOf = ({ queues }: HarborState, match: string): readonly Ticket[] =>
+  queues.matches.get(match)?.tickets ?? [];
+
+const matched = (state: HarborState, match: string): Push[] =>
+  ticketsOf(state, match).flatMap(({ id: ticket, players }) =>
+    players.map(({ id }) => own(id, { kind: "ticket-ended", ticket, cause: "matched", detail: "A match was made." })),
+  );
 
 function changed(state: HarborState, id: string): Push[] {
   const ticket = state.queues.tickets.get(id);

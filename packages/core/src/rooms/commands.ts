@@ -117,4 +117,11 @@ export type RoomCommand =
       readonly lobby: ConfigName;
       readonly sides: readonly (readonly PlayerId[])[];
     }
-  | { readonly do: "room.launch-match"; readonly room: RoomId };
+  | { readonly do: "room.launch-match"; readonly room: RoomId }
+  /** The players that a queue has found for a playing room come in, each on its side. */
+  | {
+      readonly do: "room.take-in";
+      readonly match: MatchId;
+      readonly room: RoomId;
+      readonly sides: readonly (readonly PlayerId[])[];
+    };

@@ -9,7 +9,7 @@ import { levelView } from "./levels.ts";
 import { obstacles } from "./obstacles.ts";
 import { nameKey, openRows } from "./open-index.ts";
 import { bestOf } from "./preference.ts";
-import { smallestSide } from "./sides.ts";
+import { freePlaces, smallestSide } from "./sides.ts";
 import type { Room } from "./state.ts";
 import { roomView } from "./view.ts";
 import { waysOf } from "./ways.ts";
@@ -144,7 +144,7 @@ function joinFor(
   const isUnsettling = room.ways.clearsReady.includes("members");
   const joined: RoomEvent = {
     ...{ kind: "room.joined", room: room.id, lobby: room.lobby, player: player.id, name: player.name },
-    place: lowestFreePlace(room),
+    place: freePlaces(room, 1)[0] ?? 0,
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),
     ...(room.host === null && { host: player.id }),
@@ -156,13 +156,6 @@ function joinFor(
 function withReply(decision: Decision, more: Record<string, unknown>): Decision {
   if ("refused" in decision) return decision;
   return { ...decision, reply: (state) => ({ ...decision.reply?.(state), ...more }) };
-}
-
-function lowestFreePlace(room: Room): number {
-  const taken = new Set([...room.members.values()].map((member) => member.place));
-  let place = 0;
-  while (taken.has(place)) place++;
-  return place;
 }
 
 const pictureReply = (id: string) => (state: Moment["state"]) => {

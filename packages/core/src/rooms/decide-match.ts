@@ -6,6 +6,7 @@ import type { RoomCommand } from "./commands.ts";
 import { startedEvent } from "./decide-start.ts";
 import type { RoomEvent, Seated } from "./events.ts";
 import { levelView } from "./levels.ts";
+import { freePlaces, sideSizes } from "./sides.ts";
 import { waysOf } from "./ways.ts";
 
 type Convene = Extract<RoomCommand, { do: "room.convene" }>;
@@ -64,4 +65,32 @@ export function launchMatch(moment: Moment, id: RoomId): Decision {
   if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
   const started = startedEvent(moment, room);
   return "kind" in started ? accept([started]) : started;
+}
+
+type TakeIn = Extract<RoomCommand, { do: "room.take-in" }>;
+
+/** Players come into a room that plays, all of them or none. */
+export function takeIn({ state }: Moment, { match, room: id, sides }: TakeIn): Decision {
+  const room = state.rooms.byId.get(id);
+  if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
+  if (room.phase !== "playing") return refuse("wrong-phase", `Room ${room.code} does not play any more.`);
+  const names = room.ways.sides?.names;
+  const comers = sides.flatMap((side, n) => side.map((player) => ({ player, side: names?.[n] })));
+  if (room.members.size + comers.length > room.capacity) {
+    return refuse("room-full", `Room ${room.code} has no place for ${comers.length} more.`);
+  }
+  const missing = comers.find(({ player }) => state.players.byId.get(player)?.room !== null);
+  if (missing !== undefined) return refuse("player-unknown", `${missing.player} is not free any more.`);
+  const full = names?.find((name) => {
+    const comes = comers.filter(({ side }) => side === name).length;
+    return comes > 0 && (sideSizes(room).get(name) ?? 0) + comes > (room.ways.sides?.most ?? 0);
+  });
+  if (full !== undefined) return refuse("side-full", `Side ${full} of room ${room.code} is full.`);
+  const places = freePlaces(room, comers.length);
+  return accept(
+    comers.map(({ player, side }, n): RoomEvent => {
+      const { id: _, ...seat } = seatOf(state, { id: player, side }, places[n] ?? 0);
+      return { kind: "room.joined", room: id, lobby: room.lobby, player, ...seat, match };
+    }),
+  );
 }

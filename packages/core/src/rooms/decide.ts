@@ -6,7 +6,7 @@ import type { RoomAsk, RoomCommand } from "./commands.ts";
 import { attend, markSilent } from "./decide-attention.ts";
 import { enter, join, open, seek } from "./decide-entry.ts";
 import { ban, depart, dissolve, leave, operatorPutOut, operatorUnban, putOut, unban } from "./decide-leaving.ts";
-import { convene, launchMatch } from "./decide-match.ts";
+import { convene, launchMatch, takeIn } from "./decide-match.ts";
 import { balance, swap, take } from "./decide-places.ts";
 import { again, gather, operatorSetResult, resultsSeen, setResult, takeResult } from "./decide-results.ts";
 import { loseRun, returnRoom } from "./decide-return.ts";
@@ -94,6 +94,8 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
       return convene(moment, command);
     case "room.launch-match":
       return launchMatch(moment, command.room);
+    case "room.take-in":
+      return takeIn(moment, command);
     case "room.close":
       return close(moment, command.room);
     default:

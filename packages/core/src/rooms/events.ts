@@ -76,6 +76,8 @@ export type RoomEvent =
       /** Set when nobody was in it: the newcomer has the powers. */
       readonly host?: PlayerId;
       readonly unready?: true;
+      /** The match that brings it in, when it did not ask for this room. */
+      readonly match?: MatchId;
     }
   | {
       readonly kind: "room.departed";

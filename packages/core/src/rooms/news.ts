@@ -26,7 +26,12 @@ export function roomPushes(state: HarborState, event: RoomEvent): Push[] {
   // Who the change brings in gets the complete picture instead; so does who comes back.
   const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
   const to = [...room.members.keys()].filter((player) => player !== apart);
+  const joined = event.kind === "room.joined" && event.match !== undefined;
   return [
+    // Who did not ask for this room has no reply with the picture.
+    ...(joined && apart !== undefined
+      ? [{ scope: "you", to: apart, news: { kind: "into-room", room: roomView(state, room) } } as const]
+      : []),
     { scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, news, patch },
   ];
 }

@@ -1,6 +1,14 @@
 import type { PlayerId, SideName } from "@yellow-harbor/protocol";
 import type { Member, Room } from "./state.ts";
 
+/** The lowest places that nobody has, so many of them. */
+export function freePlaces(room: Room, many: number): number[] {
+  const taken = new Set([...room.members.values()].map((member) => member.place));
+  const places: number[] = [];
+  for (let place = 0; places.length < many; place++) if (!taken.has(place)) places.push(place);
+  return places;
+}
+
 /** Members of each side, in the order of the room kind's sides. */
 export function sideSizes(room: Room): Map<SideName, number> {
   const sizes = new Map((room.ways.sides?.names ?? []).map((name) => [name, 0]));

@@ -2,6 +2,7 @@ import type { MemberView, RoomListing, RoomView } from "@yellow-harbor/protocol"
 import { hostName } from "../harbor/find-room.ts";
 import { recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
+import { fillingView } from "../queues/index.ts";
 import { destinationView, travelView } from "../travel/index.ts";
 import { entryView } from "./board.ts";
 import { missingToStart } from "./explain.ts";
@@ -32,6 +33,7 @@ export const batonView = ({ holder, turn, untilMs }: Baton) => ({
 /** The complete picture of a room. What is absent is left out: in a merge patch `null` means "remove". */
 export function roomView(state: HarborState, room: Room): RoomView {
   const travel = travelView(state, room.run);
+  const backfill = fillingView(state, room.id);
   const { id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision } = room;
   const { phase, openedAtMs, ways } = room;
   return {
@@ -44,6 +46,7 @@ export function roomView(state: HarborState, room: Room): RoomView {
     ...(room.baton && { baton: batonView(room.baton) }),
     board: recordOf([...room.board].map(([key, entry]) => [key, entryView(entry)])),
     missing: missingToStart(room),
+    ...(backfill && { backfill }),
     ...(room.startsAtMs !== null && { startsAtMs: room.startsAtMs }),
     ...(room.gathersAtMs !== null && { gathersAtMs: room.gathersAtMs }),
     ...(room.run && { run: room.run }),

@@ -9,6 +9,9 @@ const KINDS = [
 ];
 type RoomKind = (typeof KINDS)[number];
 
+type Searching = "enter" | "accept" | "decline" | "cancel" | "fill" | "no-fill" | "pause" | "open";
+const SEARCHED = ["pairs", "asked-pairs", "filled-pairs", "ended-pairs"];
+
 /** What a random player may do next. Numbers choose among the players, rooms and instances that there are. */
 export type Move =
   | { do: "enter" }
@@ -38,7 +41,7 @@ export type Move =
       erase: boolean;
     }
   | { do: "seek"; who: number }
-  | { do: "search"; who: number; how: "enter" | "cancel" | "pause" | "open"; skill: number }
+  | { do: "search"; who: number; how: Searching; skill: number }
   /** Somebody on its way, or asked to run the world, says something of it. */
   | { do: "travel"; who: number; how: Travelling; size: number }
   /** The whole of a room gets ready and its host starts. */
@@ -48,12 +51,15 @@ export type Move =
   | { do: "wait"; ms: number };
 
 const who = fc.nat(9);
-const searchMove: fc.WeightedArbitrary<Move> = {
-  weight: 4,
+export const searchMove: fc.WeightedArbitrary<Move> = {
+  weight: 8,
   arbitrary: fc.record({
     do: fc.constant("search" as const),
     who,
-    how: fc.constantFrom("enter", "enter", "enter", "enter", "cancel", "pause", "open" as const),
+    how: fc.constantFrom<Searching[]>(
+      ...(["enter", "enter", "enter", "enter", "accept", "accept", "accept"] as const),
+      ...(["decline", "cancel", "fill", "no-fill", "pause", "open", "open"] as const),
+    ),
     skill: fc.nat(60),
   }) as fc.Arbitrary<Move>,
 };
@@ -212,12 +218,24 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
 }
 
 function search(test: TestHarbor, player: string, { how, skill }: Extract<Move, { do: "search" }>): void {
+  const { queues } = test.harbor.state;
+  const match = queues.tickets.get(queues.byPlayer.get(player) ?? "")?.asked ?? "m_none";
+  const queue = SEARCHED[skill % SEARCHED.length] ?? "pairs";
   const commands: Record<typeof how, Command> = {
-    enter: { do: "queue.enter", player, args: { queue: "pairs", attributes: { skill } } },
+    enter: { do: "queue.enter", player, args: { queue, attributes: { skill } } },
+    accept: { do: "queue.confirm", player, args: { match, accept: true } },
+    decline: { do: "queue.confirm", player, args: { match, accept: false } },
     cancel: { do: "queue.cancel", player, args: {} },
-    pause: { do: "queue.set-mode", queue: "pairs", mode: "paused" },
-    open: { do: "queue.set-mode", queue: "pairs", mode: "open" },
+    fill: { do: "queue.backfill", player, args: { wanted: true } },
+    "no-fill": { do: "queue.backfill", player, args: { wanted: false } },
+    pause: { do: "queue.set-mode", queue, mode: "paused" },
+    open: { do: "queue.set-mode", queue, mode: "open" },
   };
+  // Answers that come one by one seldom come together: half of the time the others answer alike.
+  const others = how === "accept" && skill % 2 === 0 ? (queues.matches.get(match)?.tickets ?? []) : [];
+  for (const { id } of others.flatMap(({ players }) => players)) {
+    test.run({ do: "queue.confirm", player: id, args: { match, accept: true } });
+  }
   // What is asked of players here is told by news alone: the reply is a ticket, no picture.
   test.run(commands[how]);
 }

@@ -23,6 +23,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   const sides = { names: ["north", "south"], most: 2, apart: 1 };
   const pairs: QueueRules = {
     ...{ title: "Pairs", lobby: "quayside", roomKind: "sided", searchMs: 30_000, passEveryMs: 500 },
+    ...{ confirm: null, whenLeft: "play-on", fill: { withinMs: 20_000, most: 2 } },
     match: {
       sides: { count: 2, least: 1, most: 1, uneven: false },
       party: { most: 1, together: true },
@@ -104,7 +105,19 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       ["sluice", pool(7500)],
       ["weir", pool(7510)],
     ]),
-    queues: new Map([["pairs", pairs]]),
+    queues: new Map([
+      ["pairs", pairs],
+      // Its players are asked first, and its rooms are filled up.
+      [
+        "asked-pairs",
+        {
+          ...{ ...pairs, title: "Asked pairs", whenLeft: "fill" },
+          confirm: { withinMs: 10_000, pausesMs: [2_000, 20_000], forgetMs: 60_000 },
+        },
+      ],
+      ["filled-pairs", { ...pairs, title: "Filled pairs", whenLeft: "fill" }],
+      ["ended-pairs", { ...pairs, title: "Ended pairs", whenLeft: "end" }],
+    ]),
     travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },
     ...change,
   };

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { ConfigName, PlayerId } from "../ids.ts";
-import { QueueSummary, TicketId, TicketView } from "../queues.ts";
+import { MatchId, QueueSummary, TicketId, TicketView } from "../queues.ts";
 import { SettingKey, SettingValue } from "../settings.ts";
 import { Nothing } from "./shapes.ts";
 
@@ -53,6 +53,18 @@ export const queueRequests = {
   "queue.cancel": {
     summary: "Stop searching, or say no to the party that asks: for all of its members.",
     args: Nothing,
+    reply: Nothing,
+  },
+  "queue.confirm": {
+    summary:
+      "Accept the match that was found, or decline it. When all have accepted it becomes a room; who declines, or does not answer in time, stops searching and may not search again for a while.",
+    args: z.strictObject({ match: MatchId, accept: z.boolean() }),
+    reply: Nothing,
+  },
+  "queue.backfill": {
+    summary:
+      "As host of a playing room that a queue made: ask the queue for players in the place of those who left, or stop asking.",
+    args: z.strictObject({ wanted: z.boolean() }),
     reply: Nothing,
   },
   "queue.look": {

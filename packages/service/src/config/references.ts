@@ -121,6 +121,14 @@ function queuesFaults({ queues, lobbies, roomKinds }: Config): Fault[] {
       ...unknownName("lobby", queue.lobby, lobbies, [...at, "lobby"]),
       ...unknownName("room kind", queue.roomKind, roomKinds, [...at, "roomKind"]),
       ...roomTooSmall(queue, roomKinds[queue.roomKind]).map((message) => ({ path: [...at, "roomKind"], message })),
+      ...(queue.whenLeft === "fill" && roomKinds[queue.roomKind]?.lateJoining === "closed"
+        ? [
+            {
+              path: [...at, "whenLeft"],
+              message: `room kind ${queue.roomKind} lets nobody in late; expected lateJoining: backfill`,
+            },
+          ]
+        : []),
       ...queueFaults(queue).map(({ path, message }) => ({ path: [...at, ...path], message })),
     ];
   });

@@ -1,0 +1,146 @@
+import { clearDeadline, setDeadline } from "../deadlines/index.ts";
+import { assertNever } from "../harbor/decision.ts";
+import type { HarborState } from "../harbor/state.ts";
+import { closeTicket, replaceTicket } from "./apply-ticket.ts";
+import { remember } from "./estimate.ts";
+import type { QueueEvent } from "./events.ts";
+import { type MadeMatch, queueOf, type Ticket } from "./state.ts";
+
+/** From a match that came to nothing until its queue makes another. */
+const TRY_AGAIN_MS = 3_000;
+
+/** So many matches are kept to be asked about. */
+const KEPT = 100;
+
+type MatchEvent = Extract<
+  QueueEvent,
+  { kind: `queue.${"matched" | "accepted" | "confirmed" | "settled" | "forgone" | "undone"}` }
+>;
+
+export function applyMatch(state: HarborState, event: MatchEvent, at: number): void {
+  const { matches } = state.queues;
+  switch (event.kind) {
+    case "queue.matched":
+      return make(state, event, at);
+    case "queue.accepted": {
+      const asking = matches.get(event.match)?.asking;
+      if (asking) change(state, event.match, { asking: { ...asking, accepted: [...asking.accepted, event.player] } });
+      return;
+    }
+    case "queue.confirmed": {
+      const made = matches.get(event.match);
+      if (!made) return;
+      const { asking: _, ...standing } = made;
+      matches.set(made.id, { ...standing, tickets: conclude(state, made, at) });
+      clearDeadline(state.deadlines, "match-confirm", made.id);
+      return;
+    }
+    case "queue.settled":
+      return settle(state, event);
+    case "queue.forgone":
+      return change(state, event.match, { gone: [...(matches.get(event.match)?.gone ?? []), event.player] });
+    case "queue.undone":
+      return undo(state, event, at);
+    default:
+      assertNever(event);
+  }
+}
+
+/** The room that a match has become. */
+export function linkRoom(state: HarborState, match: string, room: string): void {
+  state.queues.byRoom.set(room, match);
+  change(state, match, { room });
+}
+
+/** What its queue knew of a room that has closed. */
+export function unlinkRoom({ queues, deadlines }: HarborState, room: string): void {
+  queues.rooms.delete(room);
+  queues.fillings.delete(room);
+  clearDeadline(deadlines, "filling-end", room);
+}
+
+/** Nobody could answer while the service was down: everybody has the whole time again. */
+export function extendAsking(state: HarborState, at: number): void {
+  for (const { id, asking, atMs } of state.queues.matches.values()) {
+    if (!asking) continue;
+    const untilMs = at + (asking.untilMs - atMs);
+    change(state, id, { asking: { ...asking, untilMs }, atMs: at });
+    setDeadline(state.deadlines, "match-confirm", id, untilMs);
+  }
+}
+
+function change(state: HarborState, id: string, changes: Partial<MadeMatch>): void {
+  const made = state.queues.matches.get(id);
+  if (made) state.queues.matches.set(id, { ...made, ...changes });
+}
+
+function make(state: HarborState, event: Extract<QueueEvent, { kind: "queue.matched" }>, at: number): void {
+  const { match: id, queue: name, region, sides, quality, confirmByMs, into } = event;
+  const queue = queueOf(state.queues, name);
+  const tickets = event.tickets.flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
+  const made: MadeMatch = {
+    ...{ id, queue: name, atMs: at, region, tickets, sides, quality, gone: [], room: null, forming: true },
+    ...(into !== undefined && { into }),
+    ...(confirmByMs !== undefined && { asking: { untilMs: confirmByMs, accepted: [] } }),
+  };
+  state.queues.matches.set(id, made);
+  const filling = state.queues.fillings.get(into ?? "");
+  if (filling) state.queues.fillings.set(filling.room, { ...filling, match: id });
+  if (confirmByMs === undefined) conclude(state, made, at);
+  else {
+    for (const ticket of tickets) replaceTicket(state, { ...ticket, asked: id }, at);
+    setDeadline(state.deadlines, "match-confirm", id, confirmByMs);
+  }
+  queue.matches += 1;
+  queue.recent = [...queue.recent, id];
+  for (const old of queue.recent.slice(0, -KEPT))
+    if (!state.queues.matches.get(old)?.forming) state.queues.matches.delete(old);
+  queue.recent = queue.recent.filter((one) => state.queues.matches.has(one));
+}
+
+/** The match stands: its tickets have found what they searched for. They are returned as they were when it was made. */
+function conclude(state: HarborState, { queue: name, tickets, atMs }: MadeMatch, at: number): Ticket[] {
+  const queue = queueOf(state.queues, name);
+  return tickets.map((ticket) => {
+    closeTicket(state, ticket.id, at);
+    queue.waits = remember(queue.waits, ticket.players.length, atMs - (ticket.sinceMs ?? atMs));
+    return ticket;
+  });
+}
+
+function settle(state: HarborState, { match: id, room, minded }: Extract<MatchEvent, { kind: "queue.settled" }>): void {
+  const { matches, byRoom, rooms, pauses } = state.queues;
+  const made = matches.get(id);
+  if (!made) return;
+  change(state, id, { room, forming: false });
+  byRoom.delete(room);
+  for (const { players } of made.tickets) for (const player of players) pauses.delete(player.id);
+  if (minded) rooms.set(room, { room, queue: made.queue, region: made.region, tickets: made.tickets, filled: 0 });
+}
+
+function undo(state: HarborState, { match: id }: Extract<MatchEvent, { kind: "queue.undone" }>, at: number): void {
+  const { matches, byRoom, fillings, tickets } = state.queues;
+  const made = matches.get(id);
+  if (!made) return;
+  const queue = queueOf(state.queues, made.queue);
+  if (made.room !== null) byRoom.delete(made.room);
+  matches.delete(id);
+  queue.matches -= 1;
+  queue.recent = queue.recent.filter((one) => one !== id);
+  const filling = fillings.get(made.into ?? "");
+  if (filling) fillings.set(filling.room, { ...filling, match: null });
+  if (!made.asking) {
+    // Not at once: what was missing, such as a free instance, is still missing now.
+    setDeadline(state.deadlines, "queue-pass", made.queue, at + TRY_AGAIN_MS);
+    return;
+  }
+  clearDeadline(state.deadlines, "match-confirm", id);
+  for (const { id: one } of made.tickets) {
+    const ticket = tickets.get(one);
+    if (ticket === undefined) continue;
+    const { asked: _, ...free } = ticket;
+    // The time in which it was asked does not count.
+    const untilMs = free.untilMs === null ? null : free.untilMs + (at - made.atMs);
+    replaceTicket(state, { ...free, untilMs }, at);
+  }
+}

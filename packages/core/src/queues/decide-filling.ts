@@ -1,0 +1,166 @@
+import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { roomOf, unknownRoom } from "../harbor/find-room.ts";
+import { newId } from "../harbor/stamp.ts";
+import { type Gap, type MatchPool, refillOf } from "../matching/index.ts";
+import type { Room } from "../rooms/state.ts";
+import type { QueueEvent } from "./events.ts";
+import type { QueueRules } from "./rules.ts";
+import type { Filling, MatchRoom, QueuesState } from "./state.ts";
+import { partyOf } from "./waiting-index.ts";
+
+/** Somebody has left a room that a queue made: it plays on, asks for somebody else, or ends. */
+export function mindLeaver(moment: Moment, id: string, name: string): Decision {
+  const { state, rules } = moment;
+  const room = state.rooms.byId.get(id);
+  const known = state.queues.rooms.get(id);
+  const queue = known && rules.queues.get(known.queue);
+  if (room?.phase !== "playing" || room.members.size === 0 || !known || !queue) return nothingToDo;
+  switch (queue.whenLeft) {
+    case "play-on":
+      return nothingToDo;
+    case "end":
+      return accept([{ kind: "queue.room-ended", queue: known.queue, room: id, why: `${name} has left the match` }]);
+    case "fill": {
+      const begun = beginFilling(moment, room, known, queue, `${name} has left.`);
+      return begun === undefined ? nothingToDo : accept([begun]);
+    }
+  }
+}
+
+/** Asks for players; undefined when it asks already, has had its share of them, or has no place free. */
+function beginFilling(
+  { state, at }: Moment,
+  room: Room,
+  known: MatchRoom,
+  { fill, match }: QueueRules,
+  why: string,
+): QueueEvent | undefined {
+  const free = freeOf(room, match).free.reduce((sum, places) => sum + places, 0);
+  const places = fill.most - known.filled;
+  if (state.queues.fillings.has(room.id) || places <= 0 || free === 0) return undefined;
+  return { kind: "queue.filling-begun", queue: known.queue, room: room.id, untilMs: at + fill.withinMs, places, why };
+}
+
+/** The host wants somebody in the place of those who left, or nobody any more. */
+export function backfill(moment: Moment, host: PlayerId, { wanted }: PlayerArgs<"queue.backfill">): Decision {
+  const found = roomOf(moment.state, host, { hostOnly: "ask for players" });
+  return "refused" in found ? found : wish(moment, found.room, wanted, "its host");
+}
+
+export function operatorBackfill(moment: Moment, id: string, wanted: boolean): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  return room === undefined ? unknownRoom(id) : wish(moment, room, wanted, "an operator");
+}
+
+function wish(moment: Moment, room: Room, wanted: boolean, who: string): Decision {
+  const { queues } = moment.state;
+  const reply = () => ({});
+  const known = queues.rooms.get(room.id);
+  const queue = known && moment.rules.queues.get(known.queue);
+  if (!known || queue?.whenLeft !== "fill") {
+    return refuse("not-of-queue", `Room ${room.code} is not one that a queue fills up; players join it by themselves.`);
+  }
+  if (!wanted) {
+    const ended: QueueEvent = {
+      kind: "queue.filling-ended",
+      queue: known.queue,
+      room: room.id,
+      why: `${who} wants nobody`,
+    };
+    return accept(queues.fillings.has(room.id) ? [ended] : [], { reply });
+  }
+  if (room.phase !== "playing") {
+    return refuse("wrong-phase", `Room ${room.code} is ${room.phase}; its queue fills it up while it plays.`);
+  }
+  if (known.filled >= queue.fill.most) {
+    return refuse(
+      "wrong-phase",
+      `Room ${room.code} has had ${known.filled} players from its queue, and may have no more.`,
+    );
+  }
+  const begun = beginFilling(moment, room, known, queue, `${who} asks`);
+  if (begun === undefined && !queues.fillings.has(room.id)) {
+    return refuse("room-full", `Room ${room.code} has no place free for its queue to fill.`);
+  }
+  return accept(begun ? [begun] : [], { reply });
+}
+
+export function stopFilling({ state }: Moment, id: string, why: string): Decision {
+  const filling = state.queues.fillings.get(id);
+  if (filling === undefined) return nothingToDo;
+  return accept([{ kind: "queue.filling-ended", queue: filling.queue, room: id, why }]);
+}
+
+/** Those who were found are in the room; it asks on while it may have more and has places. */
+export function settleFilling({ state, rules }: Moment, id: string): Decision {
+  const match = state.queues.matches.get(id);
+  if (match?.into === undefined || !match.forming) return nothingToDo;
+  const { queue, into: room } = match;
+  const events: QueueEvent[] = [{ kind: "queue.filled", queue, match: id, room }];
+  const known = rules.queues.get(queue);
+  const present = state.rooms.byId.get(room);
+  const filling = state.queues.fillings.get(room);
+  const came = match.tickets.reduce((sum, { players }) => sum + players.length, 0);
+  const free = known && present ? freeOf(present, known.match).free.reduce((sum, one) => sum + one, 0) : 0;
+  if (filling && (free === 0 || filling.places <= came)) {
+    events.push({ kind: "queue.filling-ended", queue, room, why: free === 0 ? "it is full" : "it has had its share" });
+  }
+  return accept(events);
+}
+
+/** Looks for players for each room that asks; those found are taken out of the pool. */
+export function fillRooms(moment: Moment, queue: string, known: QueueRules, pool: MatchPool): QueueEvent[] {
+  const { state, at, chance } = moment;
+  const asking = [...state.queues.fillings.values()].filter((one) => one.queue === queue && one.match === null);
+  if (asking.length === 0) return [];
+  pool.settle(at);
+  return asking.flatMap((filling): QueueEvent[] => {
+    const gap = gapOf(state.queues, state.rooms.byId.get(filling.room), filling, known);
+    const refill = gap && refillOf(pool, gap, at);
+    if (!refill) return [];
+    for (const row of refill.rows) pool.remove(row);
+    const { quality, sides, rows } = refill;
+    const { confirm } = known;
+    const tickets = rows.map(({ entrant }) => entrant.party.ticket);
+    return [
+      {
+        ...{ kind: "queue.matched", queue, match: newId("m", chance), tickets, region: gap.region, sides, quality },
+        ...(confirm && { confirmByMs: at + confirm.withinMs }),
+        into: filling.room,
+      },
+    ];
+  });
+}
+
+function gapOf(
+  queues: QueuesState,
+  room: Room | undefined,
+  { sinceMs, places }: Filling,
+  { match }: QueueRules,
+): Gap | undefined {
+  const known = room && queues.rooms.get(room.id);
+  if (room?.phase !== "playing" || !known) return undefined;
+  const parties = known.tickets.flatMap((ticket) => {
+    const players = ticket.players.filter(({ id }) => room.members.has(id));
+    return players.length === 0 ? [] : [partyOf({ ...ticket, players })];
+  });
+  const most = Math.min(places, room.capacity - room.members.size);
+  return { parties, sinceMs, region: known.region, most, ...freeOf(room, match) };
+}
+
+/** Free places side by side, as the queue's matches and the room's kind allow, and who plays where. */
+function freeOf(room: Room, { sides }: QueueRules["match"]): Pick<Gap, "free" | "playing"> {
+  const members = [...room.members.values()];
+  const names = room.ways.sides?.names;
+  const seats = room.capacity - members.length;
+  if (names === undefined) {
+    const free = Math.min(seats, sides.count * sides.most - members.length);
+    return { free: [Math.max(0, free)], playing: [members.map(({ id }) => id)] };
+  }
+  const most = Math.min(sides.most, room.ways.sides?.most ?? sides.most);
+  const playing = names
+    .slice(0, sides.count)
+    .map((name) => members.filter(({ side }) => side === name).map(({ id }) => id));
+  return { free: playing.map((own) => Math.max(0, Math.min(seats, most - own.length))), playing };
+}

@@ -1,0 +1,86 @@
+import type { PlayerId } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
+import { newId } from "../harbor/stamp.ts";
+import { type Match, qualityOf, sidesOf } from "../matching/index.ts";
+import { fillRooms } from "./decide-filling.ts";
+import type { QueueEvent } from "./events.ts";
+import { acceptAll, endedEvent, endOf } from "./parts.ts";
+import type { QueueRules } from "./rules.ts";
+import { poolOf } from "./waiting-index.ts";
+
+/** Steps of the matcher in one go: a few milliseconds at most, after which others have their turn. */
+const PASS_STEPS = 4_000;
+
+/** One slice of a pass. When there is more to look at, or somebody still waits, the next is due without an event. */
+export function pass(moment: Moment, id: string): Decision {
+  const { state, rules, at, chance } = moment;
+  const queue = state.queues.byName.get(id);
+  const known = rules.queues.get(id);
+  if (queue === undefined || queue.mode === "paused" || queue.tickets.size === 0) return nothingToDo;
+  if (known === undefined) {
+    const gone = [...queue.tickets].flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
+    return accept(gone.map((ticket) => endedEvent(ticket, "refused", `Queue ${id} is not there any more.`)));
+  }
+  const { pool, refused } = poolOf(state.queues, queue, known.match);
+  // A playing room is short of players now; those who search only wait.
+  const filling = pool.isBetweenPasses ? fillRooms(moment, id, known, pool) : [];
+  const { matches, hasMore } = pool.pass(at, { steps: PASS_STEPS });
+  const events: QueueEvent[] = [
+    ...refused.map(({ ticket, problem }) => endedEvent(ticket, "refused", `The rules have changed: ${problem.detail}`)),
+    ...filling,
+    ...matches.map((match) => matchedEvent(id, known, match, at, newId("m", chance))),
+  ];
+  const left = pool.size > 0 || hasMore;
+  // The next slice comes in a turn of its own, so that others are heard in between.
+  const again = { kind: "queue-pass", subject: id, at: at + (hasMore ? 1 : known.passEveryMs) } as const;
+  return { ...acceptAll(events), ...(left && { again }) };
+}
+
+function matchedEvent(
+  queue: string,
+  { match: rules, confirm }: QueueRules,
+  match: Match,
+  at: number,
+  id: string,
+): QueueEvent {
+  const tickets = match.entrants.map(({ party }) => party.ticket);
+  const quality = qualityOf(rules, match, at);
+  return {
+    ...{ kind: "queue.matched", queue, match: id, tickets, region: match.region, sides: sidesOf(match), quality },
+    ...(confirm && { confirmByMs: at + confirm.withinMs }),
+  };
+}
+
+export function settle({ state, rules }: Moment, room: string): Decision {
+  const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
+  if (match === undefined || !match.forming) return nothingToDo;
+  const isMinded = (rules.queues.get(match.queue)?.whenLeft ?? "play-on") !== "play-on";
+  const settled: QueueEvent = { kind: "queue.settled", queue: match.queue, match: match.id, room };
+  return accept([isMinded ? { ...settled, minded: true } : settled]);
+}
+
+export function forgo({ state }: Moment, room: string, player: PlayerId): Decision {
+  const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
+  if (match === undefined || !match.forming) return nothingToDo;
+  return accept([{ kind: "queue.forgone", queue: match.queue, match: match.id, player }]);
+}
+
+/** Whoever of the match is still there, and free, searches on with the wait it had. */
+export function putBack({ state, rules, at }: Moment, id: string, why: string): Decision {
+  const match = state.queues.matches.get(id);
+  if (match === undefined || !match.forming) return nothingToDo;
+  const { queue } = match;
+  const events: QueueEvent[] = [{ kind: "queue.undone", queue, match: id, why }];
+  for (const ticket of match.tickets) {
+    const isWhole = ticket.players.every(({ id: player }) => {
+      const known = state.players.byId.get(player);
+      const isFree = known !== undefined && known.room === null && !match.gone.includes(player);
+      return isFree && !state.queues.byPlayer.has(player);
+    });
+    if (!isWhole) continue;
+    const held = ticket.players.some((one) => state.players.byId.get(one.id)?.presence !== "here");
+    const untilMs = endOf(rules.queues.get(queue)?.searchMs ?? null, at);
+    events.push({ kind: "queue.ticket-opened", queue, ticket: { ...ticket, held, untilMs }, again: why });
+  }
+  return accept(events);
+}

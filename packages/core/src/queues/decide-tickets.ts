@@ -1,0 +1,162 @@
+import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { newId } from "../harbor/stamp.ts";
+import { enter as enterMatching, type MatchAttributes } from "../matching/index.ts";
+import { completion, letGo } from "./decide-confirm.ts";
+import type { QueueEvent } from "./events.ts";
+import { endedEvent, endOf, nameIn, ticketOf, ticketReply, unknownQueue } from "./parts.ts";
+import type { MadeMatch, Ticket, TicketPlayer } from "./state.ts";
+import { ticketView } from "./view.ts";
+import { partyOf } from "./waiting-index.ts";
+
+/** How long the members of a party may take to agree. */
+const AGREE_MS = 30_000;
+
+export function enter(moment: Moment, leader: PlayerId, args: PlayerArgs<"queue.enter">): Decision {
+  const { state, rules, at, chance } = moment;
+  const queue = rules.queues.get(args.queue);
+  if (queue === undefined) return unknownQueue(moment, args.queue);
+  const mode = state.queues.byName.get(args.queue)?.mode ?? "open";
+  if (mode !== "open") {
+    return refuse(
+      "queue-closed",
+      `Queue ${args.queue} is ${mode} by its operators and takes nobody in; try again later.`,
+    );
+  }
+  const ids = [leader, ...(args.with ?? [])];
+  if (new Set(ids).size < ids.length) {
+    return refuse("player-twice", "A player is named twice in the party; name each once, and not yourself.");
+  }
+  const players: TicketPlayer[] = [];
+  for (const id of ids) {
+    const player = playerFor(moment, id, leader, queue.lobby);
+    if ("refused" in player) return player;
+    const isLeader = id === leader;
+    const own = isLeader ? ownOf(moment, id, args) : { attributes: {}, latencyMs: {} };
+    players.push({ id, name: player.name, agreed: isLeader, ...own });
+  }
+  const largest = queue.match.party.most;
+  if (players.length > largest) {
+    return refuse(
+      "party-too-large",
+      `Queue ${args.queue} takes parties of up to ${largest}; yours has ${players.length}.`,
+    );
+  }
+  const isAlone = players.length === 1;
+  const untilMs = isAlone ? endOf(queue.searchMs, at) : at + AGREE_MS;
+  const ticket: Ticket = {
+    ...{ id: newId("t", chance), queue: args.queue, lobby: queue.lobby, leader, players },
+    ...{ needs: args.needs ?? [], sinceMs: isAlone ? at : null, untilMs, held: false },
+  };
+  const entered = isAlone ? enterMatching(queue.match, partyOf(ticket)) : undefined;
+  if (entered && "refused" in entered) return { refused: entered.refused };
+  return accept([{ kind: "queue.ticket-opened", queue: args.queue, ticket }], { reply: ticketReply(ticket.id) });
+}
+
+/** A player who may come into a ticket, or why not. */
+function playerFor(
+  { state, at }: Moment,
+  id: PlayerId,
+  leader: PlayerId,
+  lobby: string,
+): { readonly name: string } | Extract<Decision, { refused: unknown }> {
+  const player = state.players.byId.get(id);
+  const who = id === leader ? "You are" : `${player?.name ?? id} is`;
+  const no = (...words: Parameters<typeof refuse>) => refuse(...words) as Extract<Decision, { refused: unknown }>;
+  if (player === undefined) return no("player-unknown", `There is no player ${id}; it has left, or never was here.`);
+  if (state.queues.byPlayer.has(id)) {
+    return no("already-searching", `${who} searching already; cancel that with queue.cancel first.`);
+  }
+  const pause = state.queues.pauses.get(id);
+  if (pause && at < pause.untilMs) {
+    const seconds = Math.ceil((pause.untilMs - at) / 1_000);
+    const times = pause.times === 1 ? "a match" : `${pause.times} matches in a row`;
+    const whose = id === leader ? "You" : player.name;
+    return no("search-too-soon", `${whose} let ${times} go and may search again in ${seconds} s.`);
+  }
+  if (player.room !== null) return no("already-in-room", `${who} in a room; leave it before searching.`);
+  if (player.lobby !== lobby) {
+    return no("queue-elsewhere", `${who} in lobby ${player.lobby}, and the queue is one of lobby ${lobby}.`);
+  }
+  return player;
+}
+
+/** What a player brings. Its build is what it said hello with, whatever else it says. */
+function ownOf(
+  { state }: Moment,
+  id: PlayerId,
+  { attributes = {}, latencyMs = {} }: Pick<PlayerArgs<"queue.agree">, "attributes" | "latencyMs">,
+): { attributes: MatchAttributes; latencyMs: Readonly<Record<string, number>> } {
+  const build = state.players.byId.get(id)?.build ?? "";
+  return { attributes: { ...attributes, build }, latencyMs };
+}
+
+export function agree(moment: Moment, player: PlayerId, args: PlayerArgs<"queue.agree">): Decision {
+  const { state, rules, at } = moment;
+  const ticket = state.queues.tickets.get(args.ticket);
+  if (ticket === undefined || state.queues.byPlayer.get(player) !== ticket.id) {
+    return refuse("ticket-unknown", `You are not asked to search with ${args.ticket}; it may have been called off.`);
+  }
+  const reply = ticketReply(ticket.id);
+  if (ticket.players.some((one) => one.id === player && one.agreed)) return accept([], { reply });
+  const own = ownOf(moment, player, args);
+  const players = ticket.players.map((one) => (one.id === player ? { ...one, ...own, agreed: true } : one));
+  const agreed = { kind: "queue.agreed", queue: ticket.queue, ticket: ticket.id, player, ...own } as const;
+  const queue = rules.queues.get(ticket.queue);
+  if (queue === undefined || players.some((one) => !one.agreed)) return accept([agreed], { reply });
+  const entered = enterMatching(queue.match, partyOf({ ...ticket, players, sinceMs: at }));
+  if ("refused" in entered) {
+    const detail = `The party cannot search in ${ticket.queue}: ${entered.refused.detail}`;
+    return accept([endedEvent(ticket, "refused", detail)], { reply: () => ({ ticket: ticketView(state, ticket) }) });
+  }
+  return accept([{ ...agreed, search: { sinceMs: at, untilMs: endOf(queue.searchMs, at) } }], { reply });
+}
+
+/** The match that the players of a ticket are asked about. */
+const askedAbout = ({ queues }: Moment["state"], { asked }: Ticket): MadeMatch | undefined =>
+  queues.matches.get(asked ?? "");
+
+export function cancel(moment: Moment, player: PlayerId): Decision {
+  const { state } = moment;
+  const ticket = ticketOf(state, player);
+  if (ticket === undefined) return refuse("not-searching", "You are not searching; there is nothing to cancel.");
+  const reply = () => ({});
+  const match = askedAbout(state, ticket);
+  if (match) return accept(letGo(moment, match, [player], "cancelled"), { reply });
+  return accept([endedEvent(ticket, "cancelled", `${nameIn(ticket, player)} has called the search off.`)], { reply });
+}
+
+export function expire({ state }: Moment, id: string): Decision {
+  const ticket = state.queues.tickets.get(id);
+  if (ticket === undefined || ticket.asked !== undefined) return nothingToDo;
+  if (ticket.sinceMs === null) {
+    const missing = ticket.players.filter(({ agreed }) => !agreed).map(({ name }) => name);
+    return accept([endedEvent(ticket, "not-agreed", `${missing.join(" and ")} did not agree in time.`)]);
+  }
+  const waitedS = Math.round(((ticket.untilMs ?? 0) - ticket.sinceMs) / 1_000);
+  return accept([
+    endedEvent(ticket, "nobody-found", `Nobody who fits was found in ${waitedS} s; search again, or wider.`),
+  ]);
+}
+
+export function checkPresence({ state }: Moment, player: PlayerId): Decision {
+  const ticket = ticketOf(state, player);
+  if (ticket === undefined) return nothingToDo;
+  const held = ticket.players.some(({ id }) => state.players.byId.get(id)?.presence !== "here");
+  if (held === ticket.held) return nothingToDo;
+  const changed: QueueEvent = { kind: "queue.held-changed", queue: ticket.queue, ticket: ticket.id, held };
+  const match = askedAbout(state, ticket);
+  // Whoever accepted and lost the connection is back: nobody else may be missing.
+  return accept([changed, ...(match && !held ? completion(state, match, player) : [])]);
+}
+
+export function dropPlayer(moment: Moment, player: PlayerId, cause: "player-left" | "went-elsewhere"): Decision {
+  const { state } = moment;
+  const ticket = ticketOf(state, player);
+  if (ticket === undefined) return nothingToDo;
+  const match = askedAbout(state, ticket);
+  if (match) return accept(letGo(moment, match, [player], cause));
+  const name = nameIn(ticket, player);
+  const detail = cause === "player-left" ? `${name} has left.` : `${name} went into a room.`;
+  return accept([endedEvent(ticket, cause, detail)]);
+}

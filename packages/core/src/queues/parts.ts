@@ -1,0 +1,38 @@
+import type { PlayerId, TicketEnd } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
+import type { QueueEvent } from "./events.ts";
+import type { Ticket } from "./state.ts";
+import { ticketView } from "./view.ts";
+
+/** The ticket a player searches with. */
+export const ticketOf = ({ queues }: Moment["state"], player: PlayerId): Ticket | undefined =>
+  queues.tickets.get(queues.byPlayer.get(player) ?? "");
+
+export const nameIn = ({ players }: Ticket, player: PlayerId): string =>
+  players.find(({ id }) => id === player)?.name ?? player;
+
+/** When a search that begins now ends with nobody found. */
+export const endOf = (searchMs: number | null, at: number) => (searchMs === null ? null : at + searchMs);
+
+export const endedEvent = (ticket: Ticket, cause: TicketEnd, detail: string): QueueEvent => ({
+  ...{ kind: "queue.ticket-ended", queue: ticket.queue, ticket: ticket.id },
+  players: ticket.players.map(({ id }) => id),
+  ...{ cause, detail },
+});
+
+export const ticketReply = (id: string) => (state: Moment["state"]) => {
+  const ticket = state.queues.tickets.get(id);
+  return ticket === undefined ? {} : { ticket: ticketView(state, ticket) };
+};
+
+export const acceptAll = (events: readonly QueueEvent[]) => accept(events) as Extract<Decision, { events: unknown }>;
+
+export function unknownQueue({ rules }: Moment, queue: string): Decision {
+  const accepted = [...rules.queues.keys()];
+  const known = accepted.length === 0 ? "there is none" : `there are ${accepted.join(", ")}`;
+  return refuse("queue-unknown", `There is no queue ${queue}; ${known}.`, { accepted });
+}
+
+/** "A", "A and B", "A, B and C". */
+export const listed = (names: readonly string[]): string =>
+  names.length < 2 ? (names[0] ?? "") : `${names.slice(0, -1).join(", ")} and ${names.at(-1)}`;

@@ -1,0 +1,34 @@
+import assert from "node:assert/strict";
+import type { Harbor } from "../harbor/harbor.ts";
+import { lobbyView } from "../lobbies/index.ts";
+import { roomView } from "../rooms/index.ts";
+import type { TestHarbor } from "./test-harbor.ts";
+
+/** As it goes over the wire: without prototypes. */
+const onTheWire = (value: unknown): unknown => JSON.parse(JSON.stringify(value ?? null));
+
+/** Every client that applies picture plus news holds exactly the server's state. */
+export function checkPictures(test: TestHarbor): void {
+  const { state } = test.harbor;
+  for (const [id, picture] of test.pictures) {
+    const player = state.players.byId.get(id);
+    if (player?.presence !== "here") continue;
+    const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
+    if (room) assert.deepEqual(onTheWire(picture.room), onTheWire(roomView(state, room)));
+    else assert.deepEqual(onTheWire(picture.lobby), onTheWire(lobbyView(state, player.lobby)));
+  }
+  assert.deepEqual(onTheWire(test.watched), onTheWire(test.harbor.view()), "who watches everything holds everything");
+}
+
+/**
+ * The state to be held against another. A deadline that fell due and changed nothing left no event: it is due once more
+ * after a recovery, and changes nothing. Passes over a queue come again and again without events.
+ */
+export const plain = (harbor: Harbor, now: number) => {
+  const { deadlines, ...rest } = harbor.state;
+  const due = [...deadlines.current.values()]
+    .filter(({ at, kind }) => at > now && kind !== "queue-pass")
+    .map(({ kind, subject, at }) => `${at} ${kind} ${subject}`)
+    .sort();
+  return { ...rest, due };
+};

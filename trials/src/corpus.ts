@@ -62,6 +62,8 @@ export const frames: readonly object[] = [
     latencyMs: { "north-quay": 22 },
     needs: [{ attribute: "mode", oneOf: ["calm"] }],
   }),
+  ask("queue.confirm", { match: "m_000000000000", accept: true }),
+  ask("queue.backfill", { wanted: true }),
   ask("queue.agree", { ticket: "t_000000000000", attributes: { skill: 1480 }, latencyMs: { "far-light": 40 } }),
   ...[ask("room.relay", { to: "others", body: { x: 1 } }), ask("room.relay", { to: { side: "north" }, body: [] })],
 ];

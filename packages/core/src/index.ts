@@ -18,6 +18,7 @@ export {
   faultsOfRules,
   LOOKED_AT_AGAIN,
   type Match,
+  type MatchAttributes,
   MatchPool,
   type MatchQuality,
   type MatchRules,
@@ -27,6 +28,7 @@ export {
   type RuleFault,
   type SearchingParty,
   sidesOf,
+  type TicketNeed,
 } from "./matching/index.ts";
 export type { PlayerPicture } from "./players/index.ts";
 export { instanceView, type OwedPass } from "./pools/index.ts";

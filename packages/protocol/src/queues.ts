@@ -70,6 +70,13 @@ export const QueueSummary = z
     title: z.string(),
     lobby: ConfigName,
     mode: QueueMode,
+    looksAt: z
+      .object({
+        numbers: z.array(z.string()).meta({ description: "Attributes that have to be numbers." }),
+        others: z.array(z.string()).meta({ description: "Other attributes that have to be there; build is known." }),
+        regions: z.array(z.string()).meta({ description: "Regions that latencies are looked at of." }),
+      })
+      .meta({ description: "What a search has to bring." }),
     tickets: z.int().meta({ description: "Tickets that search." }),
     players: z.int().meta({ description: "Players that search." }),
     confirming: z.int().meta({ description: "Matches whose players are being asked." }),
@@ -119,6 +126,24 @@ export const QueueList = z.object({ queues: z.array(QueueSummary) }).meta({ id: 
 export type QueueList = z.infer<typeof QueueList>;
 
 export const SetQueueMode = z.strictObject({ mode: QueueMode }).meta({ id: "SetQueueMode" });
+
+export const QueuesReloaded = z
+  .object({
+    changed: z.array(ConfigName).meta({ description: "Queues that are new, or have other rules now." }),
+    gone: z
+      .array(ConfigName)
+      .meta({ description: "Queues that are not there any more; who searched in them is told." }),
+    needRestart: z.array(z.string()).meta({
+      description:
+        "Other parts of the configuration that differ from what the service was started with: only a restart takes them.",
+    }),
+  })
+  .meta({ id: "QueuesReloaded" });
+export type QueuesReloaded = z.infer<typeof QueuesReloaded>;
+
+export const BackfillRoom = z
+  .strictObject({ wanted: z.boolean().meta({ description: "Whether its queue is to look for players for it." }) })
+  .meta({ id: "BackfillRoom" });
 
 export const TicketQuery = z.object({
   queue: ConfigName.optional(),

@@ -86,6 +86,7 @@ export async function assemble(
       relayFigures: () => relay.figures,
       notice: (to, players, text) => gateway.notice(to, players, text),
       consoleFolder: options.consoleFolder,
+      reload: options.reload,
       isReady: () => isReady,
     },
     log,

@@ -1,11 +1,14 @@
 import type { ProblemCode } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
+import type { LoadedConfig } from "./config/load.ts";
 import type { Config } from "./config/schema.ts";
 
 export interface ServeOptions {
   readonly config: Config;
   /** Folder that relative paths of the configuration count from. */
   readonly folder: string;
+  /** Reads the configuration again, for what can be changed while the service runs. */
+  readonly reload?: () => LoadedConfig;
   /** Folder of the built console; without it `/` answers not-found. */
   readonly consoleFolder?: string;
   /** Whether instances are stopped with the service. Otherwise they outlive it and are taken back at the next start. */

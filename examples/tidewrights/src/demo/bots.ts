@@ -1,21 +1,13 @@
-import { setTimeout as wait } from "node:timers/promises";
 import { PlayerClient, ProblemError } from "@yellow-harbor/client";
 import type { RoomView } from "@yellow-harbor/protocol";
+import { type BotOptions, pause } from "./bot.ts";
 import { playRun } from "./run.ts";
+import { findCrew } from "./search.ts";
 import { GAME_BUILD } from "./voyage.ts";
-
-export interface BotOptions {
-  readonly url: string;
-  readonly name: string;
-  readonly lobby: keyof typeof KINDS;
-  /** Runs played in one room before moving on. */
-  readonly runsPerRoom: number;
-  readonly signal: AbortSignal;
-  readonly chance: () => number;
-}
 
 /** Room kinds that bots seek in each lobby. */
 const KINDS = { quayside: ["quick-crews"], "far-light": ["two-crews", "open-tide", "moonlight"] } as const;
+const LEAVES_EARLY = 0.15;
 const LEVELS = ["brine-gate"];
 const VOTED = ["gull-flats", "old-slip"];
 const LANTERNS = ["amber", "green", "red", "white"];
@@ -46,6 +38,7 @@ async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
   await pause(options, 1_500);
   if (options.lobby === "quayside" && options.chance() < 0.3)
     await player.say("Who has stones to spare?").catch(ignored);
+  if (options.lobby === "quayside" && options.chance() < 0.6) return playMatch(player, options);
   await gather(player, options);
   for (let run = 0; run < options.runsPerRoom && !options.signal.aborted; run++) {
     await untilCalled(player, options);
@@ -54,6 +47,21 @@ async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
     await pause(options, 2_500);
   }
   await player.leaveRoom();
+  await player.leave();
+}
+
+/** Finds a crew by the queue, plays one run with it, and parts; some leave in the middle, and somebody else comes in. */
+async function playMatch(player: PlayerClient, options: BotOptions): Promise<void> {
+  const { chance } = options;
+  if (await findCrew(player, options)) {
+    const leavesEarly = chance() < LEAVES_EARLY;
+    // Who leaves in the middle is cut off by the game as well.
+    const run = playRun(player, chance).catch(leavesEarly ? () => undefined : ignored);
+    if (leavesEarly) await player.until(({ room }) => room === undefined || room.phase === "playing");
+    else await run;
+    await pause(options, 1_500);
+    if (player.picture.room) await player.leaveRoom();
+  }
   await player.leave();
 }
 
@@ -118,6 +126,3 @@ const ignored = (error: unknown): undefined => {
   if (!(error instanceof ProblemError)) throw error;
   return undefined;
 };
-
-const pause = ({ chance, signal }: BotOptions, mostMs: number) =>
-  wait(mostMs * (0.3 + 0.7 * chance()), undefined, { signal }).catch(() => undefined);

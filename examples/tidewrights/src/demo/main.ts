@@ -13,7 +13,7 @@ const USAGE = `npm run demo [-- --once [--json]] [--port N] [--bots N]
   --once     play exactly one voyage with two players, then end
   --json     with --once: print one JSON object and nothing else
   --port N   listen on another port than 7420; 0 takes any free one
-  --bots N   how many bots live in the demo (2 to 60; 8 when absent)`;
+  --bots N   how many bots live in the demo (2 to 60; 12 when absent)`;
 
 /** How long the bots may take to say goodbye. */
 const GOODBYE_MS = 500;
@@ -51,7 +51,7 @@ function readOptions(): DemoOptions | undefined {
         once: { type: "boolean", default: false },
         json: { type: "boolean", default: false },
         port: { type: "string", default: "7420" },
-        bots: { type: "string", default: "8" },
+        bots: { type: "string", default: "12" },
       },
     });
     const port = wholeNumber("--port", values.port, 0, 65_535);
@@ -104,7 +104,7 @@ async function live({ port, bots }: DemoOptions): Promise<number> {
   const lives = names.map((name, n) =>
     liveAsBot({
       ...{ url: service.url, name, runsPerRoom: 2, signal: abort.signal, chance: Math.random },
-      lobby: n % 2 === 0 ? "quayside" : "far-light",
+      lobby: n % 3 === 2 ? "far-light" : "quayside",
     }),
   );
   const story = tellStory(service.url, (line) => console.log(line), abort.signal);

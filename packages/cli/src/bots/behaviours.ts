@@ -1,5 +1,6 @@
 import { ProblemError } from "@yellow-harbor/client";
 import { type Behaviour, type Bot, pause } from "./bot.ts";
+import { searchInQueue } from "./search.ts";
 import { stayInRoom } from "./stay.ts";
 import { count } from "./tally.ts";
 
@@ -21,6 +22,12 @@ export const behaviours: Readonly<Record<Behaviour, (bot: Bot) => Promise<void>>
     await bot.player.openRoom({ name: `${bot.name} hosts` });
     bot.tally.roomsOpened += 1;
     await stayInRoom(bot, { stayMs: 3 * STAY_MS, boardAfterMs: 0 });
+    await bot.player.leaveRoom();
+  },
+  /** Searches in a queue of its lobby, and plays what comes of it. Without a queue it wanders. */
+  search: async (bot) => {
+    if (!(await searchInQueue(bot))) return behaviours.wander(bot);
+    await stayInRoom(bot, { stayMs: STAY_MS, boardAfterMs: 0 });
     await bot.player.leaveRoom();
   },
   /** Wanders on a network that is cut now and then. */

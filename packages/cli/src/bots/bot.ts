@@ -3,7 +3,7 @@ import type { PlayerClient } from "@yellow-harbor/client";
 import type { GoAboard } from "./aboard.ts";
 import type { Tally } from "./tally.ts";
 
-export const BEHAVIOURS = ["wander", "host", "flaky", "slow", "rude"] as const;
+export const BEHAVIOURS = ["wander", "host", "search", "flaky", "slow", "rude"] as const;
 export type Behaviour = (typeof BEHAVIOURS)[number];
 
 export interface BotOptions {

@@ -4,6 +4,8 @@ export interface Tally {
   hellos: number;
   roomsOpened: number;
   roomsJoined: number;
+  searched: number;
+  matched: number;
   started: number;
   boarded: number;
   results: number;
@@ -22,6 +24,7 @@ export interface Tally {
 
 export const newTally = (): Tally => ({
   ...{ connected: 0, hellos: 0, roomsOpened: 0, roomsJoined: 0, started: 0, boarded: 0, results: 0, returned: 0 },
+  ...{ searched: 0, matched: 0 },
   ...{ relayed: 0, heard: 0, cut: 0, resumed: 0, rudeQuits: 0, goodbyes: 0, refused: {}, faults: {} },
 });
 
@@ -32,6 +35,7 @@ export function count(rows: Record<string, number>, key: string): void {
 /** The tally in lines. */
 export function tallyLines(tally: Tally): string[] {
   const { connected, hellos, goodbyes, rudeQuits, roomsOpened, roomsJoined } = tally;
+  const { searched, matched } = tally;
   const { started, boarded, results, returned, relayed, heard, cut, resumed } = tally;
   const rows = (counts: Record<string, number>) =>
     Object.entries(counts)
@@ -41,6 +45,7 @@ export function tallyLines(tally: Tally): string[] {
   return [
     `players   ${connected} connected, ${hellos} hellos, ${goodbyes} goodbyes, ${rudeQuits} gone without one`,
     `rooms     ${roomsOpened} opened, ${roomsJoined} joined`,
+    `searches  ${searched} begun, ${matched} matched`,
     `runs      ${started} started, ${boarded} boarded, ${results} results seen, ${returned} came to nothing`,
     `messages  ${relayed} relayed, ${heard} heard`,
     `wire      ${cut} connections cut, ${resumed} resumed`,

@@ -44,6 +44,7 @@ export function addBots(program: Command): void {
 Behaviours:
   wander  goes into some room, joins in, leaves
   host    opens a room and brings it through a run
+  search  searches in a queue of its lobby, and plays the match
   flaky   wanders, and its connection is cut now and then
   slow    wanders, and takes its time to load
   rude    goes in, and is gone without a goodbye

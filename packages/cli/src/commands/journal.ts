@@ -1,10 +1,11 @@
-import type { OperatorClient } from "@yellow-harbor/client";
+import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
 import type { JournalPage } from "@yellow-harbor/protocol";
 import { type Command, Option } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import type { Screen } from "../output/screen.ts";
 import { cut } from "../output/table.ts";
+import { writeText } from "../output/write-text.ts";
 
 interface JournalOptions {
   readonly after?: number;
@@ -20,8 +21,17 @@ const PAGE = 1_000;
 
 export function addJournal(program: Command): void {
   const seq = wholeNumber("--after", 0, Number.MAX_SAFE_INTEGER);
-  program
-    .command("journal")
+  const journal = program.command("journal");
+  journal
+    .command("traffic")
+    .description("the traffic of a queue as it was recorded, a ticket a line, for yh lab queue")
+    .argument("<queue>", "name")
+    .option("--out <file>", "write it there instead of printing it")
+    .action(async (queue: string, { out }: { out?: string }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      await writeTraffic(operator, queue, out, screen);
+    });
+  journal
     .description("what happened, as it was recorded")
     .option("--after <number>", "events with higher numbers than this", seq)
     .addOption(
@@ -43,6 +53,26 @@ export function addJournal(program: Command): void {
       }
       if (shown === 0) screen.note("no event of the journal fits");
     });
+}
+
+async function writeTraffic(operator: OperatorClient, queue: string, out: string | undefined, screen: Screen) {
+  const { recordedTraffic } = await import("@yellow-harbor/lab");
+  const events: Recorded[] = [];
+  const all = { after: 0, kind: "queue", limit: Number.MAX_SAFE_INTEGER };
+  for await (const event of eventsOf(operator, all)) events.push(event);
+  const { tickets, unknown } = recordedTraffic(events, queue);
+  if (tickets.length === 0) {
+    throw ProblemError.of(
+      "traffic-invalid",
+      `The journal tells of nobody who searched in ${queue}; yh queue list names the queues.`,
+    );
+  }
+  const text = tickets.map((ticket) => `${JSON.stringify(ticket)}\n`).join("");
+  if (out === undefined) screen.line(text.trimEnd());
+  else writeText(out, text);
+  const where = out === undefined ? "" : ` to ${out}`;
+  screen.note(`${tickets.length} tickets of ${queue}${where}; try rules on them with yh lab queue --tickets.`);
+  if (unknown > 0) screen.note(`${unknown} more began before the journal does, and are left out.`);
 }
 
 async function startOf(operator: OperatorClient, last: number | undefined): Promise<number> {

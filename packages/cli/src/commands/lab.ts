@@ -1,4 +1,4 @@
-import { readFileSync, writeFileSync } from "node:fs";
+import { readFileSync } from "node:fs";
 import { basename } from "node:path";
 import { ProblemError } from "@yellow-harbor/client";
 import type { QueueRules } from "@yellow-harbor/core";
@@ -9,6 +9,7 @@ import { parse } from "yaml";
 import { wholeNumber } from "../context.ts";
 import { type Screen, screenFor } from "../output/screen.ts";
 import { table } from "../output/table.ts";
+import { writeText } from "../output/write-text.ts";
 import { configProblem } from "./serve.ts";
 
 interface LabOptions {
@@ -71,9 +72,9 @@ async function labQueue(options: LabOptions, screen: Screen): Promise<void> {
     const tookMs = performance.now() - startedMs;
     screen.note(`${name}: ${played.passes} passes in ${Math.round(tookMs)} ms`);
   }
-  if (options.out !== undefined) write(options.out, linesOf((ran[0] as RanRules).played));
+  if (options.out !== undefined) writeText(options.out, linesOf((ran[0] as RanRules).played));
   if (options.report !== undefined) {
-    write(options.report, report(ran, { queue: options.queue, traffic: from, version: SERVICE_VERSION }));
+    writeText(options.report, report(ran, { queue: options.queue, traffic: from, version: SERVICE_VERSION }));
   }
   await show(options, ran, from, screen);
 }
@@ -111,7 +112,7 @@ async function trafficOf(
     return { tickets: read.tickets, from: basename(file) };
   }
   const tickets = generate(queue, await planOf(plan), seed);
-  if (save !== undefined) write(save, tickets.map((ticket) => `${JSON.stringify(ticket)}\n`).join(""));
+  if (save !== undefined) writeText(save, tickets.map((ticket) => `${JSON.stringify(ticket)}\n`).join(""));
   const by = typeof plan === "string" ? basename(plan) : "the presets";
   return { tickets, from: `made by ${by}, seed ${seed}` };
 }
@@ -141,15 +142,6 @@ function readText(file: string): string {
   } catch (error) {
     const code = (error as NodeJS.ErrnoException).code ?? String(error);
     throw ProblemError.of("traffic-invalid", `${file} cannot be read: ${code}; check the path.`);
-  }
-}
-
-function write(file: string, text: string): void {
-  try {
-    writeFileSync(file, text);
-  } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code ?? String(error);
-    throw ProblemError.of("usage", `${file} cannot be written: ${code}; check the path.`);
   }
 }
 

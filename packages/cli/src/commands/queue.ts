@@ -1,4 +1,4 @@
-import type { QueueSummary, TicketView } from "@yellow-harbor/protocol";
+import type { QueueSummary, QueuesReloaded, TicketView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -32,6 +32,13 @@ export function addQueue(program: Command): void {
       const [first] = tickets;
       if (first && !screen.json) screen.note(`why it still waits: yh explain ticket ${first.id}`);
     });
+  queue
+    .command("reload")
+    .description("have the service read the queues of its configuration file again; who waits keeps its wait")
+    .action(async (_options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.reloadQueues(), reloadLines);
+    });
   for (const [verb, { mode, about }] of Object.entries(MODES)) {
     queue
       .command(verb)
@@ -44,6 +51,18 @@ export function addQueue(program: Command): void {
         ]);
       });
   }
+}
+
+function reloadLines({ changed, gone, needRestart }: QueuesReloaded): string[] {
+  const lines = [
+    changed.length === 0 && gone.length === 0 ? "The queues are as they were." : "",
+    changed.length === 0 ? "" : `Other rules from now on: ${changed.join(", ")}. Everybody keeps the wait they have.`,
+    gone.length === 0 ? "" : `Gone: ${gone.join(", ")}. Whoever searched there is told.`,
+    needRestart.length === 0
+      ? ""
+      : pc.yellow(`Changed as well, and taken by a restart alone: ${needRestart.join(", ")}.`),
+  ];
+  return lines.filter((line) => line !== "");
 }
 
 const ago = (atMs: number) => `${((Date.now() - atMs) / 1_000).toFixed(1)} s`;
@@ -63,6 +82,8 @@ function render(queues: readonly QueueSummary[], { width }: Screen): string[] {
         value: ({ oldestSinceMs }) => (oldestSinceMs === undefined ? "-" : ago(oldestSinceMs)),
         align: "right",
       },
+      { heading: "ASKED", value: ({ confirming }) => String(confirming), align: "right" },
+      { heading: "FILLING", value: ({ filling }) => String(filling), align: "right" },
       { heading: "MATCHES", value: (one) => String(one.matches), align: "right" },
       { heading: "A MINUTE", value: perMinute, align: "right" },
       { heading: "MEAN SPREAD", value: spreads },

@@ -73,6 +73,17 @@ export function addRoomVerbs(room: Command): void {
       screen.show(await operator.handOverRoom(id, player), () => [`${player} is host of room ${id} now.`]);
     });
   room
+    .command("backfill")
+    .description("have the queue of a playing room look for players in the place of those who left")
+    .argument(...ROOM)
+    .option("--stop", "look for nobody any more", false)
+    .action(async (id: string, { stop }: { stop: boolean }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.backfillRoom(id, !stop), () => [
+        stop ? `The queue looks for nobody for room ${id} any more.` : `The queue looks for players for room ${id}.`,
+      ]);
+    });
+  room
     .command("say")
     .description("say something to the members of a room")
     .argument(...ROOM)

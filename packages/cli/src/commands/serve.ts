@@ -59,6 +59,7 @@ async function start(options: ServeOptions) {
   };
   return serve({
     ...{ config: changed, folder: dirname(loaded.file), stopInstances },
+    reload: () => loadConfig(loaded.file),
     ...(existsSync(join(CONSOLE_FOLDER, "index.html")) && { consoleFolder: CONSOLE_FOLDER }),
   });
 }

@@ -9,6 +9,7 @@ import {
   type QueueList,
   type QueueMode,
   type QueueSummary,
+  type QueuesReloaded,
   type RoomExplanation,
   type RoomPage,
   type RoomPast,
@@ -88,6 +89,16 @@ export class OperatorClient {
   /** Pauses a queue, drains it, or opens it again. Tickets are kept. */
   setQueueMode(queue: string, mode: QueueMode): Promise<QueueSummary> {
     return this.#post(`/v1/queues/${encodeURIComponent(queue)}/mode`, { mode });
+  }
+
+  /** Has the service read the queues of its configuration file again. Tickets are kept. */
+  reloadQueues(): Promise<QueuesReloaded> {
+    return this.#post("/v1/queues/reload", {});
+  }
+
+  /** Whether the queue of a playing room is to look for players in the place of those who left. */
+  backfillRoom(idOrCode: string, wanted: boolean): Promise<Revised> {
+    return this.#toRoom(idOrCode, "backfill", { wanted });
   }
 
   /** Tickets, the longest waiting first. */

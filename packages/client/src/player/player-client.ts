@@ -112,6 +112,11 @@ export class PlayerClient {
     return this.ask("queue.cancel", {});
   }
 
+  /** Accepts the match that one is asked about, or declines it. Which one: `ticket.confirm.match`. */
+  confirmMatch(args: PlayerArgsTyped<"queue.confirm">): Promise<PlayerReply<"queue.confirm">> {
+    return this.ask("queue.confirm", args);
+  }
+
   openRoom(args: PlayerArgsTyped<"room.open"> = {}): Promise<PlayerReply<"room.open">> {
     return this.ask("room.open", args);
   }

@@ -1,7 +1,7 @@
 import { applyLobby, markStandersAway } from "../lobbies/index.ts";
 import { applyPlayer, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
-import { applyQueue, holdTickets, isSeenInRoom, linkRoom, unlinkRoom } from "../queues/index.ts";
+import { applyQueue, holdTickets, isSeenInRoom, linkRoom, passSoon, unlinkRoom } from "../queues/index.ts";
 import { applyRoom, markMembersAway, touchRoom } from "../rooms/index.ts";
 import { applyTravel, isSeen } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
@@ -49,6 +49,12 @@ function applyOwn(state: HarborState, event: OwnEvent, at: number): void {
   if (event.kind === "harbor.founded") {
     state.founded = true;
     state.rooms.codeKey = event.codeKey;
+    return;
+  }
+  if (event.kind === "harbor.queues-changed") {
+    // Whoever has no place under other rules is told at once, and whoever fits better is not kept waiting.
+    for (const queue of [...event.changed, ...event.gone])
+      if (state.queues.byName.has(queue)) passSoon(state, queue, at);
     return;
   }
   losePlayers(state, event.graceMs, at);

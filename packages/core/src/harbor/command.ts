@@ -1,3 +1,4 @@
+import type { ConfigName } from "@yellow-harbor/protocol";
 import type { LobbyCommand } from "../lobbies/commands.ts";
 import type { PlayerCommand } from "../players/commands.ts";
 import type { PoolCommand } from "../pools/commands.ts";
@@ -10,7 +11,13 @@ export type HarborCommand =
   /** First command of an empty harbor; refused afterwards. */
   | { readonly do: "harbor.found"; readonly codeKey: Entropy }
   /** First command after a restart: connections are gone, effects may not have been carried out. */
-  | { readonly do: "harbor.recover" };
+  | { readonly do: "harbor.recover" }
+  /** Says that queues have other rules by now: see `Harbor.changeQueues`. */
+  | {
+      readonly do: "harbor.note-queues";
+      readonly changed: readonly ConfigName[];
+      readonly gone: readonly ConfigName[];
+    };
 
 export type Command =
   | HarborCommand

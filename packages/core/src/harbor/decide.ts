@@ -38,6 +38,8 @@ function decideHarbor(moment: Moment, command: HarborCommand): Decision {
       return accept([{ kind: "harbor.founded", codeKey: command.codeKey }]);
     case "harbor.recover":
       return recover(moment);
+    case "harbor.note-queues":
+      return accept([{ kind: "harbor.queues-changed", changed: command.changed, gone: command.gone }]);
     default:
       return assertNever(command);
   }

@@ -1,4 +1,4 @@
-import type { HarborView, Problem } from "@yellow-harbor/protocol";
+import type { ConfigName, HarborView, Problem } from "@yellow-harbor/protocol";
 import { nextDeadline, setDeadline, takeDue } from "../deadlines/index.ts";
 import { apply } from "./apply.ts";
 import type { Command } from "./command.ts";
@@ -38,7 +38,7 @@ const CASCADE_DEEPEST = 1_000;
 
 /** One partition: all of its state, changed in one place and on one thread. Deterministic: same commands and stamps, same events. */
 export class Harbor {
-  readonly #rules: HarborRules;
+  #rules: HarborRules;
   readonly #state: HarborState;
 
   constructor(rules: HarborRules, state: HarborState = newHarborState()) {
@@ -59,6 +59,21 @@ export class Harbor {
 
   get rules(): HarborRules {
     return this.#rules;
+  }
+
+  /**
+   * Other rules for queues from now on; tickets are kept. Returns the queues that are new or have other rules, and those
+   * that are gone. What was decided by the former rules stands: say `harbor.note-queues` next, so that it is recorded.
+   */
+  changeQueues(queues: HarborRules["queues"]): { changed: ConfigName[]; gone: ConfigName[] } {
+    const before = this.#rules.queues;
+    const isOther = (id: ConfigName) => JSON.stringify(before.get(id)) !== JSON.stringify(queues.get(id));
+    const changed = [...queues.keys()].filter(isOther);
+    const gone = [...before.keys()].filter((id) => !queues.has(id));
+    // The matcher's own picture of a queue is made anew when its rules are another object.
+    const kept = [...queues].map(([id, queue]) => [id, isOther(id) ? queue : (before.get(id) ?? queue)] as const);
+    this.#rules = { ...this.#rules, queues: new Map(kept) };
+    return { changed, gone };
   }
 
   /** Decides a command and applies its events; then, one by one, the commands that follow from them. */

@@ -7,7 +7,7 @@ import { roomPushes, roomView, tellRoom } from "../rooms/index.ts";
 import { tellTravel, travelPushes } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
 import { assertNever } from "./decision.ts";
-import type { HarborEvent } from "./event.ts";
+import type { HarborEvent, OwnEvent } from "./event.ts";
 import type { Push } from "./push.ts";
 import { only, recordOf } from "./record.ts";
 import type { HarborRules } from "./rules.ts";
@@ -40,9 +40,7 @@ export function tell(state: HarborState, event: HarborEvent, at: number): string
   const sorted = sortEvent(event);
   switch (sorted.capability) {
     case "harbor":
-      return sorted.event.kind === "harbor.founded"
-        ? "The harbor is founded."
-        : "The service was started anew; whoever was connected has the grace to come back.";
+      return tellOwn(sorted.event);
     case "player":
       return tellPlayer(state, sorted.event, at);
     case "lobby":
@@ -57,6 +55,22 @@ export function tell(state: HarborState, event: HarborEvent, at: number): string
       return tellPool(state, sorted.event);
     default:
       return assertNever(sorted);
+  }
+}
+
+function tellOwn(event: OwnEvent): string {
+  switch (event.kind) {
+    case "harbor.founded":
+      return "The harbor is founded.";
+    case "harbor.recovered":
+      return "The service was started anew; whoever was connected has the grace to come back.";
+    case "harbor.queues-changed": {
+      const others = event.changed.length === 0 ? [] : [`other rules for queue ${event.changed.join(", ")}`];
+      const gone = event.gone.length === 0 ? [] : [`no queue ${event.gone.join(", ")} any more`];
+      return `From here on there are ${[...others, ...gone].join(", and ")}.`;
+    }
+    default:
+      return assertNever(event);
   }
 }
 
@@ -81,8 +95,7 @@ export function operatorPatch(
   const sorted = sortEvent(event);
   switch (sorted.capability) {
     case "harbor":
-      // Everything may have changed at once; nothing was removed.
-      return { ...harborView(state, rules) };
+      return ownPatch(state, rules, sorted.event);
     case "player":
       return {};
     case "lobby":
@@ -104,6 +117,13 @@ export function operatorPatch(
     default:
       return assertNever(sorted);
   }
+}
+
+/** Everything may have changed at once; nothing was removed but queues. */
+function ownPatch(state: HarborState, rules: HarborRules, event: OwnEvent): Patch {
+  const view = harborView(state, rules);
+  if (event.kind !== "harbor.queues-changed") return { ...view };
+  return { queues: { ...view.queues, ...Object.fromEntries(event.gone.map((queue) => [queue, null])) } };
 }
 
 /** The whole of its numbers, and those of its lobby, where its players are counted too. */

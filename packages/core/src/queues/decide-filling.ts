@@ -1,6 +1,6 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import { roomOf, unknownRoom } from "../harbor/find-room.ts";
+import { revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
 import { newId } from "../harbor/stamp.ts";
 import { type Gap, type MatchPool, refillOf } from "../matching/index.ts";
 import type { Room } from "../rooms/state.ts";
@@ -55,7 +55,7 @@ export function operatorBackfill(moment: Moment, id: string, wanted: boolean): D
 
 function wish(moment: Moment, room: Room, wanted: boolean, who: string): Decision {
   const { queues } = moment.state;
-  const reply = () => ({});
+  const reply = revisionReply(room.id);
   const known = queues.rooms.get(room.id);
   const queue = known && moment.rules.queues.get(known.queue);
   if (!known || queue?.whenLeft !== "fill") {

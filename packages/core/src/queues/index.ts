@@ -1,5 +1,6 @@
 export { applyQueue, holdTickets } from "./apply.ts";
 export { linkRoom, unlinkRoom } from "./apply-match.ts";
+export { passSoon } from "./apply-ticket.ts";
 export { decideQueue } from "./decide.ts";
 export { explainMatch, explainTicket } from "./explain.ts";
 export { queueFaults, queueWaits } from "./soundness.ts";

@@ -4,6 +4,7 @@ import type { HarborRules } from "../harbor/rules.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { estimateFor } from "./estimate.ts";
 import type { QueueEvent } from "./events.ts";
+import type { QueueRules } from "./rules.ts";
 import { isSearching, type MadeMatch, type Ticket } from "./state.ts";
 
 export function ticketView(state: HarborState, ticket: Ticket): TicketView {
@@ -32,7 +33,7 @@ export function fillingView({ queues }: HarborState, room: string): RoomView["ba
 }
 
 export function queueSummary(state: HarborState, rules: HarborRules, id: string): QueueSummary {
-  const { title, lobby } = rules.queues.get(id) ?? { title: id, lobby: "" };
+  const { title, lobby, match } = rules.queues.get(id) ?? { title: id, lobby: "", match: undefined };
   const queue = state.queues.byName.get(id);
   const tickets = [...(queue?.tickets ?? [])].flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
   const searching = tickets.filter(isSearching);
@@ -41,10 +42,24 @@ export function queueSummary(state: HarborState, rules: HarborRules, id: string)
   return {
     ...{ id, title, lobby, mode: queue?.mode ?? "open", tickets: searching.length, matches: queue?.matches ?? 0 },
     players: searching.reduce((sum, { players }) => sum + players.length, 0),
+    looksAt: looksAt(match),
     confirming: new Set(tickets.flatMap(({ asked }) => asked ?? [])).size,
     filling: [...state.queues.fillings.values()].filter((one) => one.queue === id).length,
     ...(Number.isFinite(oldest) && { oldestSinceMs: oldest }),
     ...(lately && { lately }),
+  };
+}
+
+/** What a search has to bring. What a player said hello with is known. */
+function looksAt(match: QueueRules["match"] | undefined): QueueSummary["looksAt"] {
+  const { closeness = [], needs = [], lineUp = null, latency = null } = match ?? {};
+  const within = needs.filter((need) => "from" in need || "to" in need).map(({ attribute }) => attribute);
+  const numbers = [...new Set([...closeness.map(({ attribute }) => attribute), ...within])];
+  const others = [...needs.map(({ attribute }) => attribute), ...(lineUp ? [lineUp.attribute] : [])];
+  return {
+    numbers,
+    others: [...new Set(others)].filter((attribute) => attribute !== "build" && !numbers.includes(attribute)),
+    regions: [...(latency?.regions ?? [])],
   };
 }
 

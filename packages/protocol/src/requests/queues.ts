@@ -2,7 +2,7 @@ import { z } from "zod";
 import { ConfigName, PlayerId } from "../ids.ts";
 import { MatchId, QueueSummary, TicketId, TicketView } from "../queues.ts";
 import { SettingKey, SettingValue } from "../settings.ts";
-import { Nothing } from "./shapes.ts";
+import { Done, Nothing } from "./shapes.ts";
 
 const ATTRIBUTES_MAX = 32;
 
@@ -65,7 +65,7 @@ export const queueRequests = {
     summary:
       "As host of a playing room that a queue made: ask the queue for players in the place of those who left, or stop asking.",
     args: z.strictObject({ wanted: z.boolean() }),
-    reply: Nothing,
+    reply: Done,
   },
   "queue.look": {
     summary: "The ticket one searches with, how long it waits, and how long others like it have waited lately.",

@@ -7,6 +7,7 @@ import type {
   RawServerDefault,
 } from "fastify";
 import type { ZodTypeProvider } from "fastify-type-provider-zod";
+import type { LoadedConfig } from "../config/load.ts";
 import type { Config } from "../config/schema.ts";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
@@ -47,5 +48,7 @@ export interface ApiParts {
   readonly startedAtMs: number;
   /** Folder of the built console, when there is one. */
   readonly consoleFolder: string | undefined;
+  /** Reads the configuration again, when the service was started from a file. */
+  readonly reload: (() => LoadedConfig) | undefined;
   readonly isReady: () => boolean;
 }

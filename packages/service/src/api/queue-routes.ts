@@ -2,15 +2,20 @@ import { explainMatch, explainTicket, queueSummary, ticketView } from "@yellow-h
 import {
   ConfigName,
   MatchExplanation,
+  type Problem,
   problem,
   QueueList,
   QueueSummary,
+  QueuesReloaded,
   SetQueueMode,
   TicketExplanation,
   TicketList,
   TicketQuery,
 } from "@yellow-harbor/protocol";
 import { z } from "zod";
+import type { ConfigFault } from "../config/load.ts";
+import { rulesOf } from "../config/rules.ts";
+import type { Config } from "../config/schema.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { sendProblem } from "./problems.ts";
 
@@ -19,7 +24,7 @@ const security = [{ operatorToken: [] }];
 const Id = z.string().max(64);
 
 /** Queues as operators see them, what they may do to them, and why a ticket waits or a match was made. */
-export function queueRoutes(api: Api, { runtime }: ApiParts): void {
+export function queueRoutes(api: Api, { runtime, reload, config }: ApiParts): void {
   const listSchema = { tags, security, summary: "The queues, in numbers.", response: { 200: QueueList } };
   api.get("/v1/queues", { schema: listSchema }, async () =>
     runtime.query(({ state, rules }) => ({
@@ -36,6 +41,20 @@ export function queueRoutes(api: Api, { runtime }: ApiParts): void {
     const settled = await runtime.ask({ do: "queue.set-mode", queue, mode });
     if ("refused" in settled) return sendProblem(reply, settled.refused);
     return runtime.query(({ state, rules }) => queueSummary(state, rules, queue));
+  });
+
+  const reloadSchema = {
+    ...{ tags, security, response: { 200: QueuesReloaded } },
+    summary: "Read the queues of the configuration file again. Tickets are kept; a file with faults changes nothing.",
+  };
+  api.post("/v1/queues/reload", { schema: reloadSchema }, async (_request, reply) => {
+    const loaded = reload?.();
+    if (!loaded) return sendProblem(reply, problem("config-unreadable", "The service was not started from a file."));
+    if (!loaded.ok) return sendProblem(reply, faultyConfig(loaded.file, loaded.faults));
+    const settled = await runtime.changeQueues(rulesOf(loaded.config).queues);
+    if ("refused" in settled) return sendProblem(reply, settled.refused);
+    if (!("changed" in settled)) throw new Error("nothing is known of the change");
+    return { ...settled, needRestart: otherParts(config, loaded.config) };
   });
 
   const ticketsSchema = {
@@ -77,3 +96,18 @@ export function queueRoutes(api: Api, { runtime }: ApiParts): void {
     return why ?? sendProblem(reply, problem("match-gone", detail));
   });
 }
+
+function faultyConfig(file: string, faults: readonly ConfigFault[]): Problem {
+  const fields = faults.map(({ line, column, path, message }) => ({ path: `${line}:${column} ${path}`, message }));
+  const [first] = faults;
+  const detail = `${file}:${first?.line}:${first?.column} ${first?.path} ${first?.message}. Nothing was changed; \`yh config check\` names all faults.`;
+  return problem("config-invalid", detail, { fields });
+}
+
+/** Where the service listens and keeps its data may have been said on the command line. */
+const SAID_ELSEWHERE = new Set(["queues", "listen", "data"]);
+
+const otherParts = (running: Config, read: Config): string[] =>
+  (Object.keys(read) as (keyof Config)[]).filter(
+    (part) => !SAID_ELSEWHERE.has(part) && JSON.stringify(running[part]) !== JSON.stringify(read[part]),
+  );

@@ -1,6 +1,7 @@
 import type { Command } from "@yellow-harbor/core";
 import {
   AbortTravel,
+  BackfillRoom,
   Ban,
   CloseRoom,
   HandOver,
@@ -56,6 +57,11 @@ export function roomVerbs(api: Api, parts: ApiParts): void {
     summary: "Give the travel of a room up: everybody is where they were, ready as they were.",
     body: AbortTravel,
     command: (room, { reason }) => ({ do: "travel.operator-abort", room, reason }),
+  });
+  verb("backfill", {
+    summary: "Have the queue of a playing room look for players in the place of those who left, or stop that.",
+    body: BackfillRoom,
+    command: (room, { wanted }) => ({ do: "queue.operator-backfill", room, wanted }),
   });
   sayRoute(api, parts);
 }

@@ -73,6 +73,14 @@ export class HarborRuntime {
     return this.#harbor.rules;
   }
 
+  /** Other rules for queues from now on: what was changed, once that is recorded. */
+  async changeQueues(queues: HarborRules["queues"]): Promise<{ changed: string[]; gone: string[] } | Settled> {
+    const { changed, gone } = this.#harbor.changeQueues(queues);
+    if (changed.length + gone.length === 0) return { changed, gone };
+    const settled = await this.ask({ do: "harbor.note-queues", changed, gone });
+    return "refused" in settled ? settled : { changed, gone };
+  }
+
   /** Why nothing is taken any more, once the journal has failed. */
   get failure(): Error | undefined {
     return this.#failure;

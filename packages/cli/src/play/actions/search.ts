@@ -1,6 +1,6 @@
 import { type PlayerClient, ProblemError } from "@yellow-harbor/client";
 import type { QueueSummary, TicketView } from "@yellow-harbor/protocol";
-import { type Actions, quiet, wrong } from "./action.ts";
+import { type Actions, type Done, quiet, wrong } from "./action.ts";
 
 const USAGE = "search QUEUE [skill=1500 ...] [to:REGION=22 ...] [with=PLAYER ...]";
 
@@ -41,6 +41,24 @@ export const searchActions: Actions = {
       return { result: ticket, text: [ticketText(ticket)] };
     },
   },
+  accept: {
+    usage: "accept",
+    about: "accept the match that was found",
+    run: (player) => answer(player, true),
+  },
+  decline: {
+    usage: "decline",
+    about: "decline the match that was found, and stop searching for a while",
+    run: (player) => answer(player, false),
+  },
+  backfill: {
+    usage: "backfill on|off",
+    about: "as host: have the queue look for players in the place of those who left, or not",
+    run: (player, [word]) => {
+      if (word !== "on" && word !== "off") throw wrong("backfill on|off");
+      return quiet(player.ask("queue.backfill", { wanted: word === "on" }));
+    },
+  },
   cancel: {
     usage: "cancel",
     about: "stop searching, for the whole party",
@@ -48,11 +66,21 @@ export const searchActions: Actions = {
   },
 };
 
+function answer(player: PlayerClient, accept: boolean): Promise<Done> {
+  const match = player.ticket?.confirm?.match;
+  if (match === undefined) throw ProblemError.of("match-gone", "You are not asked about a match.");
+  return quiet(player.confirmMatch({ match, accept }));
+}
+
 const line = ({ id, title, mode, players }: QueueSummary) =>
   `${id}  ${title}; ${mode}, ${players} ${players === 1 ? "player searches" : "players search"}`;
 
 /** A ticket in a sentence, with an honest word about the wait. */
-export function ticketText({ queue, state, sinceMs, players, estimate }: TicketView): string {
+export function ticketText({ queue, state, sinceMs, players, estimate, confirm }: TicketView): string {
+  if (confirm) {
+    const leftS = Math.max(0, Math.round((confirm.untilMs - Date.now()) / 1_000));
+    return `A match of ${confirm.players} was found in ${queue}, and ${confirm.accepted.length} have accepted; say accept or decline within ${leftS} s.`;
+  }
   if (state === "asking") {
     const missing = players.filter(({ agreed }) => !agreed).map(({ name }) => name);
     return `To search in ${queue} together, ${missing.join(" and ")} still ${missing.length === 1 ? "has" : "have"} to agree.`;

@@ -1,0 +1,15 @@
+import { setTimeout as wait } from "node:timers/promises";
+
+export interface BotOptions {
+  readonly url: string;
+  readonly name: string;
+  readonly lobby: "quayside" | "far-light";
+  /** Runs played in one room before moving on. */
+  readonly runsPerRoom: number;
+  readonly signal: AbortSignal;
+  readonly chance: () => number;
+}
+
+/** Waits between a third of `mostMs` and all of it. */
+export const pause = ({ chance, signal }: BotOptions, mostMs: number) =>
+  wait(mostMs * (0.3 + 0.7 * chance()), undefined, { signal }).catch(() => undefined);

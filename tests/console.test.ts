@@ -2,11 +2,19 @@ import { existsSync } from "node:fs";
 import { join } from "node:path";
 import { type Browser, chromium, type Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
+import { Queue } from "../packages/service/src/config/queue.ts";
 import { endAll, startTestService, startVoyage, testConfig } from "../packages/service/src/testing/test-service.ts";
 import { ROOT } from "./imports.ts";
 
 const consoleFolder = join(ROOT, "packages/console/dist/app");
 const executablePath = process.env.CHROMIUM ?? "/usr/bin/chromium";
+
+/** One against one, close in skill. */
+const PAIRS = {
+  sides: { count: 2, most: 1 },
+  closeness: [{ attribute: "skill", gap: [[0, 50]] }],
+  passEveryMs: 50,
+};
 
 let browser: Browser;
 beforeAll(async () => {
@@ -64,6 +72,42 @@ describe("the console", () => {
     await page.getByText("No rooms yet.").waitFor();
     await page.locator("#instances tbody tr td").nth(1).click();
     await page.getByText("mode good on port").waitFor();
+    expect(faults).toEqual([]);
+  });
+
+  it("shows queues, why a ticket waits and why a match was made, and pauses a queue", async () => {
+    const queues = { pairs: { title: "Pairs", lobby: "quayside", roomKind: "crews", ...PAIRS } };
+    const checked = Queue.parse(queues.pairs);
+    const service = await startTestService(
+      testConfig(undefined, (config) => ({ ...config, queues: { pairs: checked } })),
+      { consoleFolder },
+    );
+    const { page, faults } = await look(service.url);
+    const [ansel, brisa, corin] = await Promise.all(["Ansel", "Brisa", "Corin"].map((name) => service.player(name)));
+    await ansel?.search({ queue: "pairs", attributes: { skill: 1_000 } });
+    await corin?.search({ queue: "pairs", attributes: { skill: 4_000 } });
+    const row = page.locator("#queues tbody tr", { hasText: "Pairs" });
+    await row.getByRole("cell", { name: "2", exact: true }).waitFor();
+    await row.getByRole("button", { name: "Pairs" }).click();
+    const panel = page.getByRole("article", { name: "Queue pairs" });
+    await panel.getByText("2 tickets, longest wait first").waitFor();
+    await panel.getByRole("button", { name: /Corin/ }).click();
+    const why = page.getByRole("article", { name: "Why it still waits" });
+    await why.getByText("no other ticket is in reach of this one").waitFor();
+    await why.getByLabel("Others that remain after each rule").getByText("skill").waitFor();
+    await why.getByRole("button", { name: "Close" }).click();
+
+    await panel.getByRole("button", { name: "Pause" }).click();
+    await row.getByText("paused").waitFor();
+    await panel.getByRole("button", { name: "Open" }).click();
+    await row.getByText("open").waitFor();
+    // A service that was not started from a file says so.
+    await panel.getByRole("button", { name: "Read rules again" }).click();
+    await panel.getByText("was not started from a file").waitFor();
+
+    await brisa?.search({ queue: "pairs", attributes: { skill: 1_010 } });
+    await panel.getByRole("button", { name: /1 : 1/ }).click();
+    await page.getByRole("article", { name: "Why these" }).getByText("Side 1:").waitFor();
     expect(faults).toEqual([]);
   });
 

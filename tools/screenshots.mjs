@@ -48,12 +48,17 @@ async function consolePictures() {
     ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
     ["console-look-back", "dark", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
     ["console-travel", "dark", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
+    ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
+    ["console-queue-why", "light", "#queues tbody tr td:nth-child(2)"],
   ]) {
     if (!isWanted(name)) continue;
-    const part = name === "console-travel" ? await travelScene() : undefined;
+    const isOfQueue = name.startsWith("console-queue");
+    const part = name === "console-travel" ? await travelScene() : isOfQueue ? await searchScene() : undefined;
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
     await page.goto(URL);
     await page.locator("#rooms tbody tr").first().waitFor();
+    if (isOfQueue)
+      await page.locator("#queues tbody tr td:nth-child(7):not(:text-is('0'))").waitFor({ timeout: 120_000 });
     await wait(7_000);
     if (pick) await page.locator(pick).first().click();
     if (name === "console-look-back") {
@@ -63,7 +68,8 @@ async function consolePictures() {
         await wait(700);
       }
     }
-    await wait(500);
+    if (name === "console-queue-why") await page.locator("article li button", { hasText: "Dragan" }).click();
+    await wait(1_000);
     await page.screenshot({ path: join(OUT, `${name}.png`) });
     say(`wrote ${name}.png`);
     await part?.();
@@ -108,11 +114,11 @@ async function searchScene() {
   const { PlayerClient } = await import(join(ROOT, "packages/client/dist/index.js"));
   const players = [];
   for (const [name, skill, home] of [
-    ["Ansel", 1500, "north-quay"],
-    ["Brisa", 1580, "north-quay"],
-    ["Corin", 1490, "north-quay"],
-    ["Dovie", 2150, "north-quay"],
-    ["Edda", 1520, "far-light"],
+    ["Almut", 1500, "north-quay"],
+    ["Berit", 1580, "north-quay"],
+    ["Cosmo", 1490, "north-quay"],
+    ["Dragan", 2150, "north-quay"],
+    ["Esme", 1520, "far-light"],
   ]) {
     const player = await PlayerClient.connect({ url: URL, name, lobby: "quayside", build: "tidewrights-0.3" });
     await player.search({ queue: "crews", attributes: { skill }, latencyMs: { [home]: 24 } });

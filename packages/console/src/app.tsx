@@ -8,6 +8,8 @@ import { Instances } from "./parts/instances.tsx";
 import { Lobbies } from "./parts/lobbies.tsx";
 import { LookBack } from "./parts/look-back.tsx";
 import { Pulse } from "./parts/pulse.tsx";
+import { QueueDetail } from "./parts/queue-detail.tsx";
+import { QUEUE, Queues } from "./parts/queues.tsx";
 import { Rail } from "./parts/rail.tsx";
 import { RoomDetail } from "./parts/room-detail.tsx";
 import { Rooms } from "./parts/rooms.tsx";
@@ -72,6 +74,11 @@ function Work({ live, picture, now, search }: WorkProps) {
     <div className="flex min-h-0 flex-1">
       <main className={`min-w-0 flex-1 space-y-7 overflow-y-auto p-5 ${isOld ? "opacity-55" : ""}`} aria-busy={isOld}>
         <Lobbies lobbies={Object.values(picture.lobbies)} />
+        <Queues
+          queues={Object.values(picture.queues)}
+          lobbies={picture.lobbies}
+          {...{ now, chosen, choose: setChosen }}
+        />
         <Rooms
           rooms={rooms.filter((room) => fitsRoom(room, search))}
           total={rooms.length}
@@ -108,15 +115,19 @@ function Chosen({
   close: () => void;
 }) {
   if (id === undefined) return null;
+  const queue = id.startsWith(QUEUE) ? picture.queues[id.slice(QUEUE.length)] : undefined;
+  if (queue) return <QueueDetail key={id} queue={queue} now={now} close={close} />;
   const room = picture.rooms[id];
   if (room) return <RoomDetail room={room} now={now} close={close} />;
   const instance = picture.instances[id];
   if (instance) return <InstanceDetail instance={instance} now={now} close={close} />;
   // It has closed; the journal still knows it.
-  if (!id.startsWith("i_")) return <LookBack key={id} room={id} close={close} />;
+  if (!id.startsWith("i_") && !id.startsWith(QUEUE)) return <LookBack key={id} room={id} close={close} />;
   return (
     <p className="rounded-box bg-base-200 p-4 text-sm">
-      This instance has ended; yh instance list --ended still shows it.{" "}
+      {id.startsWith(QUEUE)
+        ? "This queue is not configured any more."
+        : "This instance has ended; yh instance list --ended still shows it."}{" "}
       <button type="button" className="link" onClick={close}>
         Close
       </button>

@@ -32,7 +32,7 @@ export {
 } from "./matching/index.ts";
 export type { PlayerPicture } from "./players/index.ts";
 export { instanceView, type OwedPass } from "./pools/index.ts";
-export { explainMatch, explainTicket, queueSummary, ticketView } from "./queues/index.ts";
+export { explainMatch, explainTicket, matchView, queueSummary, ticketView } from "./queues/index.ts";
 export type { QueueRules } from "./queues/rules.ts";
 export {
   directoryPage,

@@ -95,6 +95,14 @@ export const QueueSummary = z
   .meta({ id: "QueueSummary", description: "A queue in numbers." });
 export type QueueSummary = z.infer<typeof QueueSummary>;
 
+const PACE_FROM = 5;
+
+/** Matches a minute, over those that are remembered; undefined while they are too few to tell a pace. */
+export function matchesPerMinute({ lately }: QueueSummary, nowMs: number): number | undefined {
+  if (lately === undefined || lately.matches < PACE_FROM) return undefined;
+  return lately.matches / Math.max(1 / 60, (nowMs - lately.sinceMs) / 60_000);
+}
+
 export const MatchQualityView = z
   .object({
     score: z.number(),
@@ -153,6 +161,16 @@ export const TicketList = z
   .object({ tickets: z.array(TicketView), total: z.int() })
   .meta({ id: "TicketList", description: "Tickets, the longest waiting first." });
 export type TicketList = z.infer<typeof TicketList>;
+
+export const MatchQuery = z.object({
+  queue: ConfigName.optional(),
+  limit: z.coerce.number().int().min(1).max(1_000).default(20),
+});
+export const MatchList = z.object({ matches: z.array(MatchView) }).meta({
+  id: "MatchList",
+  description: "The matches that are remembered, the newest first.",
+});
+export type MatchList = z.infer<typeof MatchList>;
 
 export const TicketExplanation = z
   .object({

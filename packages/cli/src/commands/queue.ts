@@ -1,4 +1,10 @@
-import type { QueueSummary, QueuesReloaded, TicketView } from "@yellow-harbor/protocol";
+import {
+  type MatchView,
+  matchesPerMinute,
+  type QueueSummary,
+  type QueuesReloaded,
+  type TicketView,
+} from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -31,6 +37,18 @@ export function addQueue(program: Command): void {
       screen.show({ tickets, total }, () => renderTickets(tickets, total, screen));
       const [first] = tickets;
       if (first && !screen.json) screen.note(`why it still waits: yh explain ticket ${first.id}`);
+    });
+  queue
+    .command("matches")
+    .description("what a queue has made of late, the newest first")
+    .argument("<queue>", "name")
+    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 1_000), 20)
+    .action(async (name: string, { limit }: { limit: number }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const { matches } = await operator.matches({ queue: name, limit });
+      screen.show({ matches }, () => renderMatches(matches, screen));
+      const [first] = matches;
+      if (first && !screen.json) screen.note(`why it was made: yh explain match ${first.id}`);
     });
   queue
     .command("reload")
@@ -85,7 +103,7 @@ function render(queues: readonly QueueSummary[], { width }: Screen): string[] {
       { heading: "ASKED", value: ({ confirming }) => String(confirming), align: "right" },
       { heading: "FILLING", value: ({ filling }) => String(filling), align: "right" },
       { heading: "MATCHES", value: (one) => String(one.matches), align: "right" },
-      { heading: "A MINUTE", value: perMinute, align: "right" },
+      { heading: "A MINUTE", value: (one) => matchesPerMinute(one, Date.now())?.toFixed(1) ?? "-", align: "right" },
       { heading: "MEAN SPREAD", value: spreads },
     ],
     width,
@@ -93,15 +111,40 @@ function render(queues: readonly QueueSummary[], { width }: Screen): string[] {
   return [...lines, pc.dim(`${queues.length} ${queues.length === 1 ? "queue" : "queues"}`)];
 }
 
-/** Over the matches that are remembered; with fewer than two there is no pace to tell. */
-function perMinute({ lately }: QueueSummary): string {
-  if (lately === undefined || lately.matches < 2) return "-";
-  const minutes = Math.max(1 / 60, (Date.now() - lately.sinceMs) / 60_000);
-  return (lately.matches / minutes).toFixed(1);
-}
-
 const spreads = ({ lately }: QueueSummary): string =>
   lately?.spread.map(({ attribute, mean }) => `${attribute} ${mean}`).join(", ") || "-";
+
+function renderMatches(matches: readonly MatchView[], { width }: Screen): string[] {
+  if (matches.length === 0) return ["No match is remembered. yh queue show tells who waits."];
+  return table(
+    matches,
+    [
+      { heading: "MATCH", value: (one) => pc.bold(one.id) },
+      { heading: "MADE", value: ({ atMs }) => `${ago(atMs)} ago`, align: "right" },
+      { heading: "PLAYERS", value: ({ sides }) => sides.map((side) => side.length).join(" : "), align: "right" },
+      { heading: "REGION", value: ({ region }) => region ?? "-" },
+      {
+        heading: "SPREAD",
+        value: ({ quality }) =>
+          Object.entries(quality.spread)
+            .map(([attribute, spread]) => `${attribute} ${spread}`)
+            .join(", ") || "-",
+      },
+      { heading: "WORST", value: ({ quality }) => msText(quality.worstLatencyMs), align: "right" },
+      { heading: "LONGEST WAIT", value: ({ quality }) => `${quality.longestWaitS.toFixed(1)} s`, align: "right" },
+      { heading: "ROOM", value: roomText },
+    ],
+    width,
+  );
+}
+
+const msText = (ms: number | null) => (ms === null ? "-" : `${Math.round(ms)} ms`);
+
+function roomText({ room, into, confirming }: MatchView): string {
+  if (confirming) return pc.yellow("being asked");
+  if (into !== undefined) return `${into}, filled up`;
+  return room ?? pc.yellow("not open");
+}
 
 function renderTickets(tickets: readonly TicketView[], total: number, { width }: Screen): string[] {
   if (tickets.length === 0) return ["Nobody waits in it. In yh play, say search QUEUE skill=1500."];

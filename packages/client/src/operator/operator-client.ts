@@ -4,6 +4,7 @@ import {
   type JoinExplanation,
   type JournalPage,
   type MatchExplanation,
+  type MatchList,
   type PlayerPage,
   Problem,
   type QueueList,
@@ -104,6 +105,11 @@ export class OperatorClient {
   /** Tickets, the longest waiting first. */
   tickets(query: { queue?: string; limit?: number } = {}): Promise<TicketList> {
     return this.#get("/v1/tickets", query);
+  }
+
+  /** The matches that are remembered, the newest first. */
+  matches(query: { queue?: string; limit?: number } = {}): Promise<MatchList> {
+    return this.#get("/v1/matches", query);
   }
 
   /** Why a ticket, or the one that a player searches with, is still waiting. */

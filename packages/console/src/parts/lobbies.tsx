@@ -14,6 +14,7 @@ export function Lobbies({ lobbies }: { lobbies: readonly LobbySummary[] }) {
             <dl className="mt-2 flex gap-6 text-sm">
               <Figure label="standing" value={lobby.players} />
               <Figure label="in rooms" value={lobby.inRooms} />
+              <Figure label="searching" value={lobby.searching} />
               <Figure label="rooms" value={lobby.rooms} />
             </dl>
           </li>

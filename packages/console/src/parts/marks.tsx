@@ -1,9 +1,10 @@
-import type { InstanceState, Phase } from "@yellow-harbor/protocol";
+import type { InstanceState, Phase, QueueMode, TicketView } from "@yellow-harbor/protocol";
 import {
   CircleAlert,
   CircleCheck,
   CircleDashed,
   CircleDot,
+  CirclePause,
   CircleSlash,
   Hourglass,
   type LucideIcon,
@@ -57,6 +58,27 @@ const states: Record<InstanceState, { icon: LucideIcon; tone: Tone }> = {
 
 export function StateMark({ state }: { state: InstanceState }) {
   return <Mark {...states[state]} word={state} />;
+}
+
+const modes: Record<QueueMode, { icon: LucideIcon; tone: Tone }> = {
+  open: { icon: CircleDot, tone: "well" },
+  paused: { icon: CirclePause, tone: "attention" },
+  draining: { icon: Hourglass, tone: "attention" },
+};
+
+export function ModeMark({ mode }: { mode: QueueMode }) {
+  return <Mark {...modes[mode]} word={mode} />;
+}
+
+const tickets: Record<TicketView["state"], { icon: LucideIcon; tone: Tone }> = {
+  asking: { icon: CircleDashed, tone: "attention" },
+  searching: { icon: CircleDot, tone: "calm" },
+  held: { icon: CirclePause, tone: "attention" },
+  confirming: { icon: CircleCheck, tone: "well" },
+};
+
+export function TicketMark({ state }: { state: TicketView["state"] }) {
+  return <Mark {...tickets[state]} word={state} />;
 }
 
 export function ReadyMark({ ready, away }: { ready: boolean; away: boolean }) {

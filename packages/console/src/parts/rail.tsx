@@ -1,8 +1,9 @@
-import { DoorOpen, Moon, Server, Sun, Users } from "lucide-react";
+import { DoorOpen, Moon, Server, Shuffle, Sun, Users } from "lucide-react";
 import { useEffect, useState } from "react";
 
 const areas = [
   { href: "#lobbies", label: "Lobbies", icon: Users },
+  { href: "#queues", label: "Queues", icon: Shuffle },
   { href: "#rooms", label: "Rooms", icon: DoorOpen },
   { href: "#instances", label: "Instances", icon: Server },
 ];

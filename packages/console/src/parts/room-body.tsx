@@ -5,6 +5,7 @@ import { Id } from "./id.tsx";
 import { PhaseMark, ReadyMark } from "./marks.tsx";
 import { Fact } from "./panel.tsx";
 import { waitsFor } from "./rooms.tsx";
+import { plural } from "./section.tsx";
 import { span } from "./time.ts";
 import { destinationWords, Travel } from "./travel.tsx";
 
@@ -20,6 +21,12 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
           <PhaseMark phase={room.phase} />
         </Fact>
         <Fact label="waits for">{waitsFor(room)}</Fact>
+        {room.backfill && (
+          <Fact label="asks for">
+            up to {plural(room.backfill.places, "player")} of queue {room.backfill.queue}, for{" "}
+            {span(room.backfill.untilMs - now)} more
+          </Fact>
+        )}
         {room.startsAtMs !== undefined && <Fact label="starts in">{span(room.startsAtMs - now)}</Fact>}
         {room.gathersAtMs !== undefined && <Fact label="gathers in">{span(room.gathersAtMs - now)}</Fact>}
         <Fact label="level">

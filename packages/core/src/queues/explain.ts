@@ -60,6 +60,7 @@ export function explainTicket(
 
 function verdict({ count, least }: { count: number; least: number }, { players }: Ticket, left: number): string {
   const needed = count * least - players.length;
+  if (left === 0) return `A match needs ${needed} more players; no other ticket is in reach of this one.`;
   return `A match needs ${needed} more players; ${left} tickets are in reach of this one, and have to be in reach of each other as well.`;
 }
 

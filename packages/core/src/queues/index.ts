@@ -5,4 +5,4 @@ export { decideQueue } from "./decide.ts";
 export { explainMatch, explainTicket } from "./explain.ts";
 export { queueFaults, queueWaits } from "./soundness.ts";
 export { tellQueue } from "./tell.ts";
-export { fillingView, isSeenInRoom, queuePushes, queueSummary, ticketView } from "./view.ts";
+export { fillingView, isSeenInRoom, matchView, queuePushes, queueSummary, ticketView } from "./view.ts";

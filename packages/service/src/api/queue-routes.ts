@@ -1,7 +1,9 @@
-import { explainMatch, explainTicket, queueSummary, ticketView } from "@yellow-harbor/core";
+import { explainMatch, explainTicket, matchView, queueSummary, ticketView } from "@yellow-harbor/core";
 import {
   ConfigName,
   MatchExplanation,
+  MatchList,
+  MatchQuery,
   type Problem,
   problem,
   QueueList,
@@ -81,6 +83,17 @@ export function queueRoutes(api: Api, { runtime, reload, config }: ApiParts): vo
     const detail = `There is no ticket ${ticket}, nor a player who searches; \`yh queue show NAME\` lists the tickets.`;
     return why ?? sendProblem(reply, problem("ticket-unknown", detail));
   });
+
+  const matchesSchema = {
+    ...{ tags, security, querystring: MatchQuery, response: { 200: MatchList } },
+    summary: "The matches that are remembered, the newest first.",
+  };
+  api.get("/v1/matches", { schema: matchesSchema }, async ({ query: { queue, limit } }) =>
+    runtime.query(({ state }) => {
+      const made = [...state.queues.matches.values()].filter((one) => queue === undefined || one.queue === queue);
+      return { matches: made.reverse().slice(0, limit).map(matchView) };
+    }),
+  );
 
   const matchSchema = {
     ...{ tags, security, params: z.object({ match: Id }), response: { 200: MatchExplanation } },

@@ -1,0 +1,36 @@
+import { useEffect, useRef, useState } from "react";
+import { wordsOf } from "../parts/words.ts";
+
+const LOOK_MS = 2_000;
+
+/** Asks something again and again while it is on screen; the last answer stays when the next fails. */
+export function useLooks<T>(
+  about: string,
+  look: () => Promise<T>,
+): { answer: T | undefined; fault: string | undefined } {
+  const [answer, setAnswer] = useState<T>();
+  const [fault, setFault] = useState<string>();
+  const asking = useRef(look);
+  asking.current = look;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is asked changes with what it is about.
+  useEffect(() => {
+    let isOver = false;
+    const once = async () => {
+      try {
+        const found = await asking.current();
+        if (isOver) return;
+        setAnswer(() => found);
+        setFault(undefined);
+      } catch (error) {
+        if (!isOver) setFault(wordsOf(error));
+      }
+    };
+    void once();
+    const timer = setInterval(() => void once(), LOOK_MS);
+    return () => {
+      isOver = true;
+      clearInterval(timer);
+    };
+  }, [about]);
+  return { answer, fault };
+}

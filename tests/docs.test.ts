@@ -216,7 +216,7 @@ describe("examples in the documents", () => {
         .replace("K7RDM", room.code)
         .replace("i_4kq2m7c9x0ab", instance)
         .replace("monday.sqlite", join(folder, "monday.sqlite"))
-        .replace(/(?<= )(evening\.jsonl|evening\.yaml|wider\.yaml)/g, (name) =>
+        .replace(/(?<= )(evening\.jsonl|recorded\.jsonl|evening\.yaml|wider\.yaml)/g, (name) =>
           join(ROOT, "examples/tidewrights/lab", name),
         )
         .replace("harbor.yaml", join(ROOT, "examples/tidewrights/harbor.yaml"));

@@ -23,6 +23,7 @@ describe("the trials", () => {
       lost: 0,
       unannounced: 0,
       instancesLost: 0,
+      searchesLost: 0,
       faults: [],
     });
     expect(report.acknowledged).toBeGreaterThan(100);

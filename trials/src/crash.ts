@@ -7,6 +7,7 @@ import fc from "fast-check";
 import { Crew, type CrewCounts } from "./crew.ts";
 import { audit, Ledger } from "./ledger.ts";
 import { ServiceUnderTrial } from "./service-under-trial.ts";
+import { Waiters } from "./waiters.ts";
 
 const { values } = parseArgs({
   options: {
@@ -26,14 +27,17 @@ const BACK_MS = 30_000;
 const service = new ServiceUnderTrial();
 const ledger = new Ledger();
 const counts: CrewCounts = { resumed: 0, runs: 0, faults: [] };
-const total = { lost: 0, unannounced: 0, instancesKept: 0, instancesLost: 0 };
+const total = { searchesLost: 0, lost: 0, unannounced: 0, instancesKept: 0, instancesLost: 0 };
 let done = 0;
 let crews: Crew[] = [];
+let waiters: Waiters | undefined;
+const WAITERS = 6;
 
 try {
   await service.start();
   const operator = new OperatorClient({ url: service.url });
   crews = await Promise.all(Array.from({ length: crewCount }, (_, n) => Crew.gather(service.url, n, ledger, counts)));
+  waiters = await Waiters.begin(service.url, WAITERS);
   say(`${crewCount} crews on ${service.url}, seed ${seed}`);
   for (const [round, momentMs] of moments.entries()) {
     await wait(momentMs);
@@ -50,6 +54,7 @@ try {
       const [room = "", name = ""] = key.split(" ");
       return Number(boards.get(room)?.[name]?.box[0] ?? 0);
     });
+    total.searchesLost += await waiters.lost(operator);
     const keptNow = alive.filter(({ id, pid = 0 }) => kept.has(id) && isAlive(pid)).length;
     total.lost += found.lost;
     total.unannounced += found.unannounced;
@@ -64,14 +69,15 @@ try {
   counts.faults.push(String((error as Error).message));
 } finally {
   await Promise.all(crews.map((crew) => crew.end()));
+  waiters?.end();
   await service.dispose();
 }
 
-const { lost, unannounced, instancesKept, instancesLost } = total;
+const { lost, unannounced, instancesKept, instancesLost, searchesLost } = total;
 const { resumed, runs, faults } = counts;
-const ok = done === rounds && lost + unannounced + instancesLost === 0 && faults.length === 0;
+const ok = done === rounds && lost + unannounced + instancesLost + searchesLost === 0 && faults.length === 0;
 const report = { ok, rounds: done, acknowledged: ledger.acknowledged, lost, unannounced, resumed, instancesKept };
-const more = { instancesLost, runs, seed, faults: [...new Set(faults)] };
+const more = { instancesLost, searchesLost, runs, seed, faults: [...new Set(faults)] };
 if (values.json) console.log(JSON.stringify({ ...report, ...more }));
 else for (const [name, value] of Object.entries({ ...report, ...more })) console.log(`${name.padEnd(14)} ${value}`);
 process.exit(ok ? 0 : 1);

@@ -19,6 +19,9 @@ roomKinds:
   hosted: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [player-hosted, relayed], resultBy: host }
   relayed: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [relayed], resultBy: host }
   crews: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs} }
+queues:
+  pairs:
+    { title: Pairs, lobby: quayside, roomKind: relayed, searchMs: 0, sides: { count: 2, most: 1 }, closeness: [{ attribute: skill, gap: [[0, 1]] }] }
 levels: { brine-gate: { title: Brine Gate, players: { least: 2, most: 6 }, pool: sluice } }
 builds: { breakwater: { command: node, args: ["${SERVER}", --tide-ms, "1500"] } }
 pools: { sluice: { build: breakwater, ports: { from: 7700, to: 7739 }, most: 20, portRestMs: 500 } }

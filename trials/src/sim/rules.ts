@@ -11,6 +11,21 @@ const crews = {
   graceMs: 10_000,
 };
 
+const pairs = {
+  ...{ lobby: "quayside", roomKind: "matched", searchMs: 60_000, passEveryMs: 500 },
+  sides: { count: 2, most: 1 },
+  party: { most: 1 },
+  closeness: [
+    {
+      attribute: "skill",
+      gap: [
+        [0, 20],
+        [10, 60],
+      ],
+    },
+  ],
+};
+
 /** A small harbor with a room kind for each way of going about things, and little room for instances. */
 export const simRules = (): HarborRules =>
   rulesOf(
@@ -53,6 +68,11 @@ export const simRules = (): HarborRules =>
           ...{ levelBy: "rotation", levels: ["brine-gate", "far-sound", "gull-flats"], resultsMs: 4_000 },
         },
         voting: { ...crews, levelBy: "vote", stragglers: "drop", resultBy: "host", destinations: ["relayed"] },
+        matched: {
+          ...crews,
+          sides: { names: ["north", "south"], most: 2 },
+          ...{ lateJoining: "backfill", destinations: ["dedicated", "relayed"], resultBy: "host" },
+        },
         "host-bound": { ...crews, hostGoes: "close", readiness: "none", resultBy: "operator" },
       },
       levels: {
@@ -73,6 +93,15 @@ export const simRules = (): HarborRules =>
           ...{ build: "breakwater", ports: { from: 7510, to: 7512 }, most: 2, bootMs: 20_000, silenceMs: 15_000 },
           ...{ stopMs: 3_000, portRestMs: 5_000, forgetMs: 10_000 },
         },
+      },
+      queues: {
+        // Of the same players, so that what one makes of them the other has not any more.
+        pairs: { ...pairs, title: "Pairs", whenLeft: "fill" },
+        "asked-pairs": {
+          ...{ ...pairs, title: "Asked pairs", whenLeft: "fill" },
+          confirm: { withinMs: 10_000, pausesMs: [2_000, 10_000] },
+        },
+        "ended-pairs": { ...pairs, title: "Ended pairs", whenLeft: "end" },
       },
       travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },
     }),

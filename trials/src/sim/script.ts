@@ -5,6 +5,9 @@ export type MachineMove =
   | ("announce" | "probe" | "pulse" | "board" | "unboard" | "report" | "farewell" | "exit")
   | ("crash" | "hang" | "silent");
 
+/** What somebody who searches does. */
+export type SearchMove = "enter" | "accept" | "accord" | "decline" | "cancel" | "fill" | "no-fill" | "leave";
+
 /**
  * One step of a simulation. Numbers choose among what there is when the step comes, so that a script still means
  * something after others of its steps were left out.
@@ -14,6 +17,8 @@ export type Step =
   | { readonly do: "connect"; readonly who: number }
   /** A player sends a request. */
   | { readonly do: "act"; readonly who: number; readonly act: number; readonly n: number; readonly m: number }
+  /** A player searches, answers, or stops; or all who are asked about its match accept it. */
+  | { readonly do: "search"; readonly who: number; readonly what: SearchMove; readonly n: number }
   /** So many frames of a player arrive, up at the service or down at the player. */
   | { readonly do: "up" | "down"; readonly who: number; readonly frames: number }
   /** A player's wire is cut; what was on it is lost. The service notices at once, or by silence later. */
@@ -41,6 +46,11 @@ export type Step =
 const machineMoves: readonly MachineMove[] = [
   ...(["announce", "announce", "probe", "probe", "pulse", "pulse", "pulse", "board", "board", "unboard"] as const),
   ...(["report", "report", "farewell", "exit", "crash", "hang", "silent"] as const),
+];
+
+const searchMoves: readonly SearchMove[] = [
+  ...(["enter", "enter", "enter", "enter", "enter", "accord", "accord", "accept", "accept"] as const),
+  ...(["decline", "cancel", "fill", "no-fill", "leave", "leave"] as const),
 ];
 
 const pick = <T>(chance: Chance, list: readonly T[]): T => list[chance.below(list.length)] as T;
@@ -71,6 +81,7 @@ const kinds: readonly (readonly [weight: number, draw: (chance: Chance) => Step]
   [2, () => ({ do: "start" })],
   [8, (chance) => ({ do: "machine", which: chance.below(64), what: pick(chance, machineMoves), n: chance.below(64) })],
   [0.6, (chance) => ({ do: "operator", what: chance.below(1_000), n: chance.below(64), m: chance.below(64) })],
+  [8, (chance) => ({ do: "search", who: chance.below(64), what: pick(chance, searchMoves), n: chance.below(60) })],
   [6, () => ({ do: "flow" })],
   [2.5, (chance) => ({ do: "muster", which: chance.below(64) })],
   [18, (chance) => ({ do: "onward", which: chance.below(64) })],

@@ -1,6 +1,6 @@
 import { applyNews, type Picture } from "@yellow-harbor/client";
 import type { Command, OwedPass } from "@yellow-harbor/core";
-import type { LobbyView, News, Problem, RoomView } from "@yellow-harbor/protocol";
+import type { LobbyView, News, Problem, RoomView, TicketView } from "@yellow-harbor/protocol";
 import { Fault } from "./fault.ts";
 import type { Shadow } from "./shadow.ts";
 
@@ -27,6 +27,7 @@ export type Said =
       readonly lobby?: LobbyView;
       readonly room?: RoomView;
       readonly pass?: OwedPass;
+      readonly ticket?: TicketView;
     }
   | { readonly say: "refused-hello"; readonly problem: Problem }
   | { readonly say: "reply"; readonly id: number; readonly reply?: Record<string, unknown>; readonly problem?: Problem }
@@ -46,6 +47,7 @@ export class SimPlayer {
   link: Link | undefined;
   picture: Picture = { lobby: undefined, room: undefined };
   pass: OwedPass | undefined;
+  ticket: TicketView | undefined;
   resumes = 0;
   refusals = 0;
   /** The newest entry of its own that was acknowledged. */
@@ -91,6 +93,7 @@ export class SimPlayer {
         if (this.id !== undefined) this.resumes += 1;
         this.id = said.player;
         this.pass = said.pass;
+        this.ticket = said.ticket;
         return this.#hold(said, shadow);
       case "refused-hello":
         this.#forget();
@@ -122,6 +125,7 @@ export class SimPlayer {
   #forget(): void {
     this.id = undefined;
     this.pass = undefined;
+    this.ticket = undefined;
     this.picture = { lobby: undefined, room: undefined };
   }
 
@@ -157,6 +161,9 @@ export class SimPlayer {
   #news(news: News, shadow: Shadow): void {
     if (news.scope === "you") {
       if ("lobby" in news.news) this.#hold({ lobby: news.news.lobby, room: undefined }, shadow);
+      if (news.news.kind === "into-room") this.#hold({ lobby: undefined, room: news.news.room }, shadow);
+      if (news.news.kind === "ticket-changed") this.ticket = news.news.ticket;
+      if (news.news.kind === "ticket-ended") this.ticket = undefined;
       return;
     }
     const patched = applyNews(this.picture, news);

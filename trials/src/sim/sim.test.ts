@@ -20,6 +20,9 @@ const COME_BY = [
   ...["instance.failed", "instance.exited", "instance.forgotten", "instance.berth-added", "travel.joined"],
   ...["travel.rerouted", "travel.host-asked", "travel.offered", "travel.progressed", "travel.followed"],
   ...["travel.berth-added", "travel.boarded", "travel.world-closed", "room.attended", "room.voted"],
+  ...["queue.ticket-opened", "queue.ticket-ended", "queue.held-changed", "queue.matched", "queue.accepted"],
+  ...["queue.confirmed", "queue.undone", "queue.settled", "queue.search-paused", "queue.filling-begun"],
+  ...["queue.filling-ended", "queue.filled", "queue.room-ended"],
 ];
 
 /** Every so many frames one is lost, and nobody is told. */

@@ -7,6 +7,7 @@ import { Shadow } from "./shadow.ts";
 import { SimDisk } from "./sim-disk.ts";
 import { SimMachine, type Tell } from "./sim-machine.ts";
 import { type Link, SimPlayer } from "./sim-player.ts";
+import { search } from "./sim-search.ts";
 import { entropyOf, SimService } from "./sim-service.ts";
 import { SimTime } from "./sim-time.ts";
 import { travelOn } from "./sim-travel.ts";
@@ -91,6 +92,8 @@ export class World {
         return player && this.#connect(player);
       case "act":
         return player?.link && act(player, this.players, this.shadow, step);
+      case "search":
+        return player?.link && search(player, this.players, this.shadow, step);
       case "up":
         return player && this.#up(player.link, step.frames);
       case "down":
@@ -258,8 +261,14 @@ export class World {
     }
   }
 
-  #checkUpToDate({ name, id, picture }: SimPlayer): void {
-    const { players, rooms, lobbies } = this.shadow.state;
+  #checkUpToDate({ name, id, picture, ticket }: SimPlayer): void {
+    const { players, rooms, lobbies, queues } = this.shadow.state;
+    const searching = queues.tickets.get(queues.byPlayer.get(id ?? "") ?? "");
+    const isAsked = ticket?.confirm?.match;
+    if (ticket?.id !== searching?.id || isAsked !== searching?.asked) {
+      const [knows, is] = [`${ticket?.id} ${isAsked}`, `${searching?.id} ${searching?.asked}`];
+      throw new Fault("stale-ticket", `${name} knows of ticket and match ${knows}; it is ${is}`);
+    }
     const room = players.byId.get(id ?? "")?.room;
     const [held, durable] =
       room === undefined || room === null
@@ -272,7 +281,9 @@ export class World {
 
   /** Long after everything works again nothing may still be under way. */
   #checkRest(): void {
-    const { players, rooms, pools } = this.shadow.state;
+    const { players, rooms, pools, queues } = this.shadow.state;
+    const asking = [...queues.matches.values()].find((match) => match.asking || match.forming);
+    if (asking) throw new Fault("stuck", `match ${asking.id} is still neither played nor undone`);
     const stuck = [...rooms.byId.values()].filter(({ phase }) => phase === "counting" || phase === "travelling");
     const away = [...players.byId.values()].filter(({ presence }) => presence !== "here");
     const [room] = stuck;

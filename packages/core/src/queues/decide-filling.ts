@@ -1,9 +1,8 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import { revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
+import { type Room, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
 import { newId } from "../harbor/stamp.ts";
 import { type Gap, type MatchPool, refillOf } from "../matching/index.ts";
-import type { Room } from "../rooms/state.ts";
 import type { QueueEvent } from "./events.ts";
 import type { QueueRules } from "./rules.ts";
 import type { Filling, MatchRoom, QueuesState } from "./state.ts";

@@ -53,7 +53,8 @@ function matchedEvent(
 
 export function settle({ state, rules }: Moment, room: string): Decision {
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
-  if (match === undefined || !match.forming) return nothingToDo;
+  // The room may have closed in the same breath: then the match came to nothing.
+  if (match === undefined || !match.forming || !state.rooms.byId.has(room)) return nothingToDo;
   const isMinded = (rules.queues.get(match.queue)?.whenLeft ?? "play-on") !== "play-on";
   const settled: QueueEvent = { kind: "queue.settled", queue: match.queue, match: match.id, room };
   return accept([isMinded ? { ...settled, minded: true } : settled]);

@@ -14,6 +14,9 @@ export interface Positions {
   at: Int32Array;
 }
 
+/** Up to so many tickets it is faster to copy number by number. */
+const FEW = 24;
+
 /**
  * Tickets that could meet, in the order of their first number, with their figures in flat arrays: neighbours in the
  * order are neighbours in memory. Newcomers are merged in all at once. From any position the next ticket of each party
@@ -170,10 +173,13 @@ export class Line {
     this.regions[position] = regions;
   }
 
-  /** Brings newcomers in and takes the gone out for good, if there are any to speak of. Positions change. */
-  settle(): void {
+  /**
+   * Brings newcomers in and takes the gone out for good, if there are any to speak of; with a share only once there are so
+   * many newcomers to each ticket that is in already. Positions change.
+   */
+  settle(share = 0): void {
     const many = this.#pendingSlots.length;
-    if (many === 0 && !this.isHalfEmpty) return;
+    if ((many === 0 && !this.isHalfEmpty) || many < share * this.length) return;
     const numbers = this.#pendingNumbers.values;
     const keys = new Float64Array(many);
     for (let n = 0; n < many; n++) keys[n] = numbers[n * this.stride] as number;
@@ -199,6 +205,10 @@ export class Line {
   /** Positions of those that have not gone. */
   #alive(): Int32Array {
     const alive = new Int32Array(this.length - this.#gone);
+    if (this.#gone === 0) {
+      for (let position = 0; position < alive.length; position++) alive[position] = position;
+      return alive;
+    }
     const links = this.#links;
     let to = 0;
     for (let position = 0; position < this.length; position++) {
@@ -215,37 +225,60 @@ export class Line {
     const old = this.#own();
     const alive = this.#alive();
     const width = this.#othersWidth;
-    const positions = this.#positions.at;
     const length = alive.length + order.length;
     this.slots = new Int32Array(length);
     this.sizes = new Uint8Array(length);
     this.numbers = new Float64Array(length * stride);
     this.#others = new Float64Array(length * width);
     let kept = 0;
-    let taken = 0;
-    for (let to = 0; to < length; to++) {
-      const isFresh =
-        taken < order.length &&
-        (kept >= alive.length ||
-          (fresh.numbers[(order[taken] as number) * stride] as number) <
-            (old.numbers[(alive[kept] as number) * stride] as number));
-      const from = isFresh ? (order[taken] as number) : (alive[kept] as number);
-      const columns = isFresh ? fresh : old;
-      if (isFresh) taken += 1;
-      else kept += 1;
-      const slot = columns.slots[from] as number;
-      this.slots[to] = slot;
-      this.sizes[to] = columns.sizes[from] as number;
-      positions[slot] = to;
-      copy(columns.numbers, from * stride, this.numbers, to * stride, stride);
-      copy(columns.others, from * width, this.#others, to * width, width);
+    let to = 0;
+    // Between two newcomers the others keep their order, and those that stood side by side still do.
+    for (let taken = 0; taken <= order.length; taken++) {
+      const from = order[taken];
+      const before = from === undefined ? Infinity : (fresh.numbers[from * stride] as number);
+      while (kept < alive.length && !(before < (old.numbers[(alive[kept] as number) * stride] as number))) {
+        const first = kept;
+        const start = alive[first] as number;
+        do kept += 1;
+        while (
+          kept < alive.length &&
+          alive[kept] === start + kept - first &&
+          !(before < (old.numbers[(start + kept - first) * stride] as number))
+        );
+        this.#copy(old, start, to, kept - first);
+        to += kept - first;
+      }
+      if (from === undefined) break;
+      this.#copy(fresh, from, to, 1);
+      to += 1;
     }
+    const positions = this.#positions.at;
+    for (let position = 0; position < length; position++) positions[this.slots[position] as number] = position;
     this.length = length;
     this.gaps = new Float64Array(length * stride);
     this.regions = new Int32Array(length).fill(EVERY_REGION);
     this.#refreshedFor = new Int32Array(length).fill(-1);
     this.#gone = 0;
     this.#link();
+  }
+
+  /** Copies tickets that stand side by side. */
+  #copy({ slots, sizes, numbers, others }: Columns, from: number, to: number, many: number): void {
+    const { stride } = this;
+    const width = this.#othersWidth;
+    if (many < FEW) {
+      for (let n = 0; n < many; n++) {
+        this.slots[to + n] = slots[from + n] as number;
+        this.sizes[to + n] = sizes[from + n] as number;
+      }
+      copy(numbers, from * stride, this.numbers, to * stride, many * stride);
+      copy(others, from * width, this.#others, to * width, many * width);
+      return;
+    }
+    this.slots.set(slots.subarray(from, from + many), to);
+    this.sizes.set(sizes.subarray(from, from + many), to);
+    this.numbers.set(numbers.subarray(from * stride, (from + many) * stride), to * stride);
+    this.#others.set(others.subarray(from * width, (from + many) * width), to * width);
   }
 
   #link(): void {

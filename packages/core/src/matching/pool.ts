@@ -19,6 +19,10 @@ const WIDER_MOST = 7;
 export interface PassOptions {
   /** Steps after which the pass stops and leaves the rest for the next call. */
   readonly steps?: number;
+  /** Matches after which it stops as well: each is work for whoever takes it. */
+  readonly most?: number;
+  /** How many newcomers are looked at in one pass, the longest waiting first; the others have their turn in the next. */
+  readonly newcomers?: number;
   /** How many tickets that were looked at before are looked at again. */
   readonly lookedAtAgain?: number;
 }
@@ -41,6 +45,9 @@ export class MatchPool {
   readonly #sides: Sides;
   #byAge: Row[] = [];
   #newcomers: Row[] = [];
+  /** Newcomers that passes have not come to yet, by age, from a place on. */
+  #backlog: Row[] = [];
+  #backlogFrom = 0;
   #turn = 0;
   #isShare = false;
   #nowMs = 0;
@@ -74,14 +81,16 @@ export class MatchPool {
     if (this.#wider.size > 0) this.#wider.delete(row);
   }
 
-  /** Brings newcomers into the index, as the next pass would do first. For when there are many, as after a restart. */
-  settle(nowMs: number): void {
-    this.#waiting.settle(nowMs);
+  /** Brings newcomers into the index, as the next pass would do first; with a share only if they are so many, to those that are in. */
+  settle(nowMs: number, share = 0): void {
+    this.#waiting.settle(nowMs, share);
   }
 
   /** All that wait, the longest waiting first. Changes nothing: who asks is of no account to the next pass. */
   byAge(): Entrant[] {
-    const waiting = [...this.#byAge, ...this.#newcomers].filter((row) => this.#waiting.isWaiting(row));
+    const waiting = [...this.#byAge, ...this.#backlog.slice(this.#backlogFrom), ...this.#newcomers].filter((row) =>
+      this.#waiting.isWaiting(row),
+    );
     return waiting.sort(older).map(({ entrant }) => entrant);
   }
 
@@ -109,34 +118,58 @@ export class MatchPool {
    */
   pass(
     nowMs: number,
-    { steps = Number.POSITIVE_INFINITY, lookedAtAgain = LOOKED_AT_AGAIN }: PassOptions = {},
+    {
+      steps = Number.POSITIVE_INFINITY,
+      most = Number.POSITIVE_INFINITY,
+      newcomers = Number.POSITIVE_INFINITY,
+      lookedAtAgain = LOOKED_AT_AGAIN,
+    }: PassOptions = {},
   ): PassResult {
-    if (this.#due.length === 0) this.#begin(nowMs, lookedAtAgain);
+    if (this.#due.length === 0) this.#begin(nowMs, newcomers, lookedAtAgain);
     const matches: Match[] = [];
     const until = this.#search.stepsTaken + steps;
     let looks = 0;
     let next = 0;
-    for (; next < this.#due.length && this.#search.stepsTaken < until; next++) {
+    for (; next < this.#due.length && this.#search.stepsTaken < until && matches.length < most; next++) {
       const row = this.#due[next] as Row;
       if (!this.#waiting.isWaiting(row)) continue;
       looks += 1;
       this.#look(row, matches);
     }
     this.#due = next < this.#due.length ? this.#due.slice(next) : [];
-    return { matches, hasMore: this.#due.length > 0, looks };
+    return { matches, hasMore: this.#due.length > 0 || this.#backlog.length > 0, looks };
   }
 
-  #begin(nowMs: number, lookedAtAgain: number): void {
+  #begin(nowMs: number, most: number, lookedAtAgain: number): void {
     // All slices of a pass look at the moment it began at: what fits then fits later too, since curves never fall.
     this.#nowMs = nowMs;
     this.#waiting.settle(nowMs);
-    const newcomers = this.#newcomers.filter((row) => this.#waiting.isWaiting(row));
+    const newcomers = this.#firstNewcomers(most);
     const isAll = this.#waiting.size - newcomers.length <= lookedAtAgain;
-    this.#bringInOrder(isAll);
+    this.#bringInOrder(newcomers, isAll);
     this.#due = isAll ? this.#byAge : this.#share(newcomers, lookedAtAgain);
     this.#seen = new Set(isAll ? [] : this.#due);
     this.#isShare = !isAll;
     this.#planned = new Set();
+  }
+
+  /** The longest waiting of those that were not looked at yet; the others stay where they are. */
+  #firstNewcomers(most: number): Row[] {
+    if (this.#newcomers.length > 0) {
+      this.#backlog = [...this.#backlog.slice(this.#backlogFrom), ...this.#newcomers].sort(older);
+      this.#backlogFrom = 0;
+      this.#newcomers = [];
+    }
+    const first: Row[] = [];
+    for (; this.#backlogFrom < this.#backlog.length && first.length < most; this.#backlogFrom++) {
+      const row = this.#backlog[this.#backlogFrom] as Row;
+      if (this.#waiting.isWaiting(row)) first.push(row);
+    }
+    if (this.#backlogFrom === this.#backlog.length) {
+      this.#backlog = [];
+      this.#backlogFrom = 0;
+    }
+    return first;
   }
 
   /** The next so many in turn, and the newcomers, by age. */
@@ -152,13 +185,11 @@ export class MatchPool {
   }
 
   /** Newcomers take their place by age. Those that have gone stay in the list until they are many, or it is needed whole. */
-  #bringInOrder(isWhole: boolean): void {
-    const newcomers = this.#newcomers.sort(older);
+  #bringInOrder(newcomers: readonly Row[], isWhole: boolean): void {
     const [first] = newcomers;
     const last = this.#byAge.at(-1);
     const isInOrder = !first || !last || older(last, first) < 0;
     for (const row of newcomers) this.#byAge.push(row);
-    this.#newcomers = [];
     if (isWhole || this.#byAge.length > 2 * this.#waiting.size) {
       this.#byAge = this.#byAge.filter((row) => this.#waiting.isWaiting(row));
     }

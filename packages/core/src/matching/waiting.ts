@@ -82,13 +82,13 @@ export class Waiting {
   }
 
   /** Merges newcomers in and works out what everybody puts up with at a moment. */
-  settle(nowMs: number): void {
+  settle(nowMs: number, share = 0): void {
     for (const [key, line] of this.lines) {
       if (line.players === 0) {
         this.lines.delete(key);
         continue;
       }
-      line.settle();
+      line.settle(share);
       line.setMoment(nowMs);
     }
   }

@@ -92,10 +92,14 @@ function make(state: HarborState, event: Extract<QueueEvent, { kind: "queue.matc
     setDeadline(state.deadlines, "match-confirm", id, confirmByMs);
   }
   queue.matches += 1;
-  queue.recent = [...queue.recent, id];
-  for (const old of queue.recent.slice(0, -KEPT))
-    if (!state.queues.matches.get(old)?.forming) state.queues.matches.delete(old);
-  queue.recent = queue.recent.filter((one) => state.queues.matches.has(one));
+  const all = [...queue.recent, id];
+  queue.recent = all.slice(-KEPT);
+  for (const old of all.slice(0, -KEPT)) forget(state, old);
+}
+
+/** One that is still forming is forgotten once it is settled. */
+function forget({ queues }: HarborState, id: string): void {
+  if (!queues.matches.get(id)?.forming) queues.matches.delete(id);
 }
 
 /** The match stands: its tickets have found what they searched for. They are returned as they were when it was made. */
@@ -113,6 +117,7 @@ function settle(state: HarborState, { match: id, room, minded }: Extract<MatchEv
   const made = matches.get(id);
   if (!made) return;
   change(state, id, { room, forming: false });
+  if (!queueOf(state.queues, made.queue).recent.includes(id)) forget(state, id);
   byRoom.delete(room);
   for (const { players } of made.tickets) for (const player of players) pauses.delete(player.id);
   if (minded) rooms.set(room, { room, queue: made.queue, region: made.region, tickets: made.tickets, filled: 0 });

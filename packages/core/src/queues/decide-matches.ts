@@ -6,10 +6,18 @@ import { fillRooms } from "./decide-filling.ts";
 import type { QueueEvent } from "./events.ts";
 import { acceptAll, endedEvent, endOf } from "./parts.ts";
 import type { QueueRules } from "./rules.ts";
-import { poolOf } from "./waiting-index.ts";
+import { type Brought, poolOf } from "./waiting-index.ts";
 
 /** Steps of the matcher in one go: a few milliseconds at most, after which others have their turn. */
 const PASS_STEPS = 4_000;
+/** Matches in one go: each opens a room, and tells everybody in it. */
+const PASS_MATCHES = 8;
+/** Newcomers in one pass; a pass of more of them is several, one after the other. */
+const PASS_NEWCOMERS = 4_000;
+/** Tickets that are taken in in one go, as after a restart with many. */
+const PASS_TICKETS = 500;
+/** Then the index is brought up to date seldom: it takes a time in proportion to all of it. */
+const SETTLE_AT = 0.2;
 
 /** One slice of a pass. When there is more to look at, or somebody still waits, the next is due without an event. */
 export function pass(moment: Moment, id: string): Decision {
@@ -21,12 +29,16 @@ export function pass(moment: Moment, id: string): Decision {
     const gone = [...queue.tickets].flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
     return accept(gone.map((ticket) => endedEvent(ticket, "refused", `Queue ${id} is not there any more.`)));
   }
-  const { pool, refused } = poolOf(state.queues, queue, known.match);
+  const { pool, refused, hasMore: isBehind } = poolOf(state.queues, queue, known.match, PASS_TICKETS);
+  if (isBehind) {
+    pool.settle(at, SETTLE_AT);
+    return { ...acceptAll(refused.map(refusedEvent)), again: { kind: "queue-pass", subject: id, at: at + 1 } };
+  }
   // A playing room is short of players now; those who search only wait.
   const filling = pool.isBetweenPasses ? fillRooms(moment, id, known, pool) : [];
-  const { matches, hasMore } = pool.pass(at, { steps: PASS_STEPS });
+  const { matches, hasMore } = pool.pass(at, { steps: PASS_STEPS, most: PASS_MATCHES, newcomers: PASS_NEWCOMERS });
   const events: QueueEvent[] = [
-    ...refused.map(({ ticket, problem }) => endedEvent(ticket, "refused", `The rules have changed: ${problem.detail}`)),
+    ...refused.map(refusedEvent),
     ...filling,
     ...matches.map((match) => matchedEvent(id, known, match, at, newId("m", chance))),
   ];
@@ -35,6 +47,9 @@ export function pass(moment: Moment, id: string): Decision {
   const again = { kind: "queue-pass", subject: id, at: at + (hasMore ? 1 : known.passEveryMs) } as const;
   return { ...acceptAll(events), ...(left && { again }) };
 }
+
+const refusedEvent = ({ ticket, problem }: Brought["refused"][number]): QueueEvent =>
+  endedEvent(ticket, "refused", `The rules have changed: ${problem.detail}`);
 
 function matchedEvent(
   queue: string,

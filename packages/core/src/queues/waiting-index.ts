@@ -25,17 +25,28 @@ export interface Brought {
   readonly pool: MatchPool;
   /** Tickets that the rules, as they are now, have no place for. */
   readonly refused: readonly { readonly ticket: Ticket; readonly problem: Problem }[];
+  /** Whether changed tickets are left to be taken in. */
+  readonly hasMore: boolean;
 }
 
-/** The pool of a queue, up to date. */
-export function poolOf(queues: QueuesState, queue: QueueState, rules: MatchRules): Brought {
+/** The pool of a queue, up to date; or as far as it can be brought by taking in so many tickets. */
+export function poolOf(
+  queues: QueuesState,
+  queue: QueueState,
+  rules: MatchRules,
+  most = Number.POSITIVE_INFINITY,
+): Brought {
   let index = indexes.get(queue);
   if (index === undefined || index.rules !== rules) {
     index = { rules, pool: new MatchPool(rules), rows: new Map(), changed: new Set(queue.tickets) };
     indexes.set(queue, index);
   }
   const refused: { ticket: Ticket; problem: Problem }[] = [];
+  let taken = 0;
   for (const id of index.changed) {
+    if (taken === most) break;
+    taken += 1;
+    index.changed.delete(id);
     const row = index.rows.get(id);
     if (row) index.pool.remove(row);
     index.rows.delete(id);
@@ -45,8 +56,7 @@ export function poolOf(queues: QueuesState, queue: QueueState, rules: MatchRules
     if ("refused" in entered) refused.push({ ticket, problem: entered.refused });
     else index.rows.set(id, index.pool.add(entered.entrant));
   }
-  index.changed.clear();
-  return { pool: index.pool, refused };
+  return { pool: index.pool, refused, hasMore: index.changed.size > 0 };
 }
 
 export const partyOf = ({ id, sinceMs, players, needs }: Ticket): SearchingParty => ({

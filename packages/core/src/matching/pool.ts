@@ -156,20 +156,21 @@ export class MatchPool {
   /** The longest waiting of those that were not looked at yet; the others stay where they are. */
   #firstNewcomers(most: number): Row[] {
     if (this.#newcomers.length > 0) {
-      this.#backlog = [...this.#backlog.slice(this.#backlogFrom), ...this.#newcomers].sort(older);
+      const left = this.#backlog.slice(this.#backlogFrom);
+      this.#backlog = inOrder(left.length === 0 ? this.#newcomers : left.concat(this.#newcomers));
       this.#backlogFrom = 0;
       this.#newcomers = [];
     }
-    const first: Row[] = [];
-    for (; this.#backlogFrom < this.#backlog.length && first.length < most; this.#backlogFrom++) {
-      const row = this.#backlog[this.#backlogFrom] as Row;
-      if (this.#waiting.isWaiting(row)) first.push(row);
-    }
-    if (this.#backlogFrom === this.#backlog.length) {
+    const until = Math.min(this.#backlog.length, this.#backlogFrom + most);
+    const first = this.#backlog.slice(this.#backlogFrom, until);
+    this.#backlogFrom = until;
+    if (until === this.#backlog.length) {
       this.#backlog = [];
       this.#backlogFrom = 0;
     }
-    return first;
+    return first.every((row) => this.#waiting.isWaiting(row))
+      ? first
+      : first.filter((row) => this.#waiting.isWaiting(row));
   }
 
   /** The next so many in turn, and the newcomers, by age. */
@@ -185,15 +186,11 @@ export class MatchPool {
   }
 
   /** Newcomers take their place by age. Those that have gone stay in the list until they are many, or it is needed whole. */
-  #bringInOrder(newcomers: readonly Row[], isWhole: boolean): void {
-    const [first] = newcomers;
-    const last = this.#byAge.at(-1);
-    const isInOrder = !first || !last || older(last, first) < 0;
-    for (const row of newcomers) this.#byAge.push(row);
-    if (isWhole || this.#byAge.length > 2 * this.#waiting.size) {
+  #bringInOrder(newcomers: Row[], isWhole: boolean): void {
+    this.#byAge = inOrder(this.#byAge.length === 0 ? newcomers : this.#byAge.concat(newcomers));
+    if (isWhole ? this.#byAge.length > this.#waiting.size : this.#byAge.length > 2 * this.#waiting.size) {
       this.#byAge = this.#byAge.filter((row) => this.#waiting.isWaiting(row));
     }
-    if (!isInOrder) this.#byAge.sort(older);
   }
 
   #look(row: Row, matches: Match[]): void {
@@ -263,6 +260,12 @@ export class MatchPool {
     if (found.line.isHalfEmpty) found.line.compact();
     matches.push(match);
   }
+}
+
+/** The same list where it is in order already, which it is as a rule. */
+function inOrder(rows: Row[]): Row[] {
+  for (let n = 1; n < rows.length; n++) if (older(rows[n - 1] as Row, rows[n] as Row) > 0) return rows.sort(older);
+  return rows;
 }
 
 /** Below zero when the first has waited longer. */

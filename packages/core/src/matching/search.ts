@@ -1,5 +1,6 @@
+import { CANDIDATES_MOST, Candidates } from "./candidates.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
-import { ANY_SIZE, EVERY_REGION, type Line, strideOf } from "./line.ts";
+import { EVERY_REGION, type Line, strideOf } from "./line.ts";
 import type { Packing } from "./packing.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Row, Waiting } from "./waiting.ts";
@@ -19,28 +20,18 @@ export interface Reach {
   readonly steps: number;
 }
 
-/** Candidates looked at beside each other. More of them do not make a match better. */
-const CANDIDATES_MOST = 1_024;
-
 /** So many are taken before the first try; more only as far as a better match could be made with them. */
-const FIRST_TAKEN = 8;
+const FIRST_TAKEN = 6;
 
 /** With more tickets in a line than this, the best of the nearest will do: they lie close together. */
 const EXACT_UP_TO = 500;
-
-/** So many tickets of any size are taken each way before each size is gone through by itself. */
-const ANY_TAKEN = 16;
-
-/** Candidates passed over, each way, for each one that is taken. */
-const PASSED_OVER = 8;
 
 /**
  * Looks for the best match of one ticket: the nearest candidates are put together by branch and bound, where a set is
  * left as soon as it cannot become better than the best one so far. Exact as long as candidates and steps suffice.
  */
 export class Search {
-  /** Whether candidates or steps did not suffice: with more of them something else might have been found. */
-  isCutShort = false;
+  #isOutOfSteps = false;
   /** Steps taken since the search was made. */
   stepsTaken = 0;
   readonly #rules: MatchRules;
@@ -50,26 +41,7 @@ export class Search {
   readonly #weights: Float64Array;
   readonly #stride: number;
 
-  // The candidates of the present search, nearest first by the first number, their figures side by side.
-  #count = 0;
-  readonly #slots = new Int32Array(CANDIDATES_MOST);
-  readonly #far = new Float64Array(CANDIDATES_MOST);
-  readonly #sizes = new Uint8Array(CANDIDATES_MOST);
-  readonly #regions = new Int32Array(CANDIDATES_MOST);
-  readonly #numbers: Float64Array;
-  readonly #gaps: Float64Array;
-
-  // Walks through the line to the left, and to the right of where the anchor stands: first two for all tickets, and when
-  // nothing comes of them two for each party size, so that a rare size is found among many of another.
-  #walks = 0;
-  /** Position of the next candidate of each walk, and how far off it is; infinite at the end. */
-  readonly #nextAt: Int32Array;
-  readonly #nextFar: Float64Array;
-  readonly #walkSize: Int32Array;
-  /** How many more may be taken, and looked at. */
-  readonly #mayTake: Int32Array;
-  readonly #mayLook: Int32Array;
-  #among: ((slot: number) => boolean) | undefined;
+  readonly #candidates: Candidates;
 
   // The set that is being put together: what it spans and what its members put up with, by depth.
   readonly #chosen: number[] = [];
@@ -79,8 +51,6 @@ export class Search {
   readonly #ceiling: Float64Array;
   readonly #common: (readonly (readonly string[])[])[] = [];
   #anchor: Row | undefined;
-  #line: Line | undefined;
-  #position = 0;
   #anchorRegions = 0;
   #packing: Packing | undefined;
   #stepsLeft = 0;
@@ -100,28 +70,21 @@ export class Search {
     this.#stride = stride;
     this.#hasLists = rules.needs.some((need) => "must" in need && need.must === "overlap");
     this.#weights = Float64Array.from(rules.closeness.length === 0 ? [0] : rules.closeness.map(({ weight }) => weight));
-    const walks = 2 * rules.party.most;
-    this.#nextAt = new Int32Array(walks);
-    this.#nextFar = new Float64Array(walks);
-    this.#walkSize = new Int32Array(walks);
-    this.#mayTake = new Int32Array(walks);
-    this.#mayLook = new Int32Array(walks);
-    this.#numbers = new Float64Array(CANDIDATES_MOST * stride);
-    this.#gaps = new Float64Array(CANDIDATES_MOST * stride);
     this.#lowest = new Float64Array(depth * stride);
     this.#highest = new Float64Array(depth * stride);
     this.#floor = new Float64Array(depth * stride);
     this.#ceiling = new Float64Array(depth * stride);
+    const stand = { lowest: this.#lowest, floor: this.#floor, ceiling: this.#ceiling };
+    this.#candidates = new Candidates(rules, waiting, stand, this.#weights[0] as number);
   }
 
   /** The best match with this ticket, or undefined when there is none. */
   best(anchor: Row, packing: Packing, reach: Reach): Found | undefined {
     this.#visit = undefined;
-    this.#among = undefined;
     this.#run(anchor, packing, reach);
     if (this.#bestSize < 0) return undefined;
     const slots = [anchor.slot];
-    for (let n = 0; n < this.#bestSize; n++) slots.push(this.#slots[this.#bestSet[n] as number] as number);
+    for (let n = 0; n < this.#bestSize; n++) slots.push(this.#candidates.slots[this.#bestSet[n] as number] as number);
     return { line: anchor.line, slots, score: this.#best, packing };
   }
 
@@ -129,40 +92,42 @@ export class Search {
   all(anchor: Row, packing: Packing, { among, reach }: { among: (slot: number) => boolean; reach: Reach }): Found[] {
     const found: Found[] = [];
     this.#visit = (one) => found.push(one);
-    this.#among = among;
-    this.#run(anchor, packing, reach);
+    this.#run(anchor, packing, reach, among);
     return found;
   }
 
   /** Of the candidates of the last search, the first by an order, if any is before `row` and wanted. */
   firstBefore(row: Row, before: (one: Row, other: Row) => number, isWanted: (one: Row) => boolean): Row | undefined {
     let first: Row | undefined;
-    for (let n = 0; n < this.#count; n++) {
-      const one = this.#waiting.rows[this.#slots[n] as number] as Row;
+    for (let n = 0; n < this.#candidates.count; n++) {
+      const one = this.#waiting.rows[this.#candidates.slots[n] as number] as Row;
       if (before(one, first ?? row) < 0 && isWanted(one)) first = one;
     }
     return first;
   }
 
   #entrant(n: number): Entrant {
-    return this.#waiting.entrants[this.#slots[n] as number] as Entrant;
+    return this.#waiting.entrants[this.#candidates.slots[n] as number] as Entrant;
   }
 
-  #run(anchor: Row, packing: Packing, reach: Reach): void {
+  /** Whether candidates or steps did not suffice: with more of them something else might have been found. */
+  get isCutShort(): boolean {
+    return this.#isOutOfSteps || this.#candidates.isCutShort;
+  }
+
+  #run(anchor: Row, packing: Packing, reach: Reach, among?: (slot: number) => boolean): void {
     const { line } = anchor;
     const position = this.#waiting.positions.at[anchor.slot] as number;
-    this.isCutShort = false;
+    this.#isOutOfSteps = false;
     this.#best = Number.POSITIVE_INFINITY;
     this.#bestSize = -1;
     this.#anchor = anchor;
-    this.#line = line;
-    this.#position = position;
     this.#packing = packing;
     this.#stepsLeft = reach.steps;
-    this.#count = 0;
     const size = line.sizes[position] as number;
     line.refresh(position);
     this.#anchorRegions = line.regions[position] as number;
+    this.#candidates.standAt(anchor, position, this.#anchorRegions, among);
     if (size > packing.players || this.#anchorRegions === 0) return;
     const key = packing.radix[size] as number;
     if (!packing.fits(key)) return;
@@ -172,16 +137,15 @@ export class Search {
       return;
     }
     if (this.#visit === undefined) {
-      this.#walkAny();
+      this.#candidates.walkAny();
       this.#grow(line, size, key, FIRST_TAKEN);
     }
     if (this.#bestSize < 0) {
-      this.isCutShort = false;
-      this.#count = 0;
-      this.#walkEach(packing.players - size, reach);
+      this.#isOutOfSteps = false;
+      this.#candidates.walkEach(packing.players - size, reach.slack);
       this.#grow(line, size, key, this.#visit === undefined ? FIRST_TAKEN : CANDIDATES_MOST);
     }
-    this.stepsTaken += reach.steps - this.#stepsLeft + this.#count;
+    this.stepsTaken += reach.steps - this.#stepsLeft + this.#candidates.count;
   }
 
   /** The set as it is with the anchor alone. */
@@ -200,9 +164,9 @@ export class Search {
   /** Takes candidates and tries them, a few at first, until no more could make a better match. */
   #grow(line: Line, size: number, key: number, first: number): void {
     for (let many = first; ; many *= 2) {
-      this.#freshFrom = this.#count;
-      this.#collect(line, many);
-      if (this.#count === this.#freshFrom) return;
+      this.#freshFrom = this.#candidates.count;
+      this.#candidates.collect(many, this.#best);
+      if (this.#candidates.count === this.#freshFrom) return;
       this.#try(size, key);
       if (this.#bestSize >= 0 && line.length > EXACT_UP_TO) return;
     }
@@ -218,121 +182,20 @@ export class Search {
     for (let left = regions; left !== 0; left &= left - 1) this.#extend(0, 0, size, key, left & -left);
   }
 
-  #walkAny(): void {
-    this.#walks = 0;
-    this.#openWalks(ANY_SIZE, ANY_TAKEN);
-  }
-
-  /** @param room players that are still missing. */
-  #walkEach(room: number, { slack }: Reach): void {
-    this.#walks = 0;
-    const sizes = Math.min(room, this.#rules.party.most);
-    for (let size = 1; size <= sizes; size++) this.#openWalks(size, Math.floor(room / size) + slack);
-  }
-
-  #openWalks(size: number, each: number): void {
-    const line = this.#line as Line;
-    const walk = this.#walks;
-    this.#walks = walk + 2;
-    this.#walkSize.fill(size, walk, walk + 2);
-    this.#mayTake.fill(each, walk, walk + 2);
-    this.#mayLook.fill(each * PASSED_OVER, walk, walk + 2);
-    this.#stepTo(line, walk, line.left(size, this.#position - 1));
-    this.#stepTo(line, walk + 1, line.right(size, this.#position + 1));
-  }
-
-  #stepTo(line: Line, walk: number, at: number): void {
-    this.#nextAt[walk] = at;
-    this.#nextFar[walk] =
-      at < 0 || at >= line.length
-        ? Number.POSITIVE_INFINITY
-        : Math.abs((line.numbers[at * this.#stride] as number) - (this.#lowest[0] as number));
-  }
-
-  /** Takes the nearest candidates, up to `many` in all, and no further than a better match could reach. */
-  #collect(line: Line, many: number): void {
-    // Fields are read once: this loop is most of what a pass takes.
-    const nextAt = this.#nextAt;
-    const nextFar = this.#nextFar;
-    const mayTake = this.#mayTake;
-    const mayLook = this.#mayLook;
-    const walks = this.#walks;
-    const weight = this.#weights[0] as number;
-    const widest = Math.min((this.#ceiling[0] as number) - (this.#lowest[0] as number), this.#best / weight);
-    const most = Math.min(many, CANDIDATES_MOST);
-    while (this.#count < most) {
-      let walk = 0;
-      let far = nextFar[0] as number;
-      for (let n = 1; n < walks; n++) {
-        const other = nextFar[n] as number;
-        if (other < far) {
-          far = other;
-          walk = n;
-        }
-      }
-      if (!(far <= widest) || far === Number.POSITIVE_INFINITY) return;
-      const at = nextAt[walk] as number;
-      if (mayTake[walk] === 0 || mayLook[walk] === 0) {
-        this.isCutShort = true;
-        nextFar[walk] = Number.POSITIVE_INFINITY;
-        continue;
-      }
-      mayLook[walk] = (mayLook[walk] as number) - 1;
-      if (this.#fits(line, at, far)) {
-        this.#add(line, at, far * weight);
-        mayTake[walk] = (mayTake[walk] as number) - 1;
-      }
-      const size = this.#walkSize[walk] as number;
-      this.#stepTo(line, walk, (walk & 1) === 1 ? line.right(size, at + 1) : line.left(size, at - 1));
-    }
-    if (this.#count === CANDIDATES_MOST) this.isCutShort = true;
-  }
-
-  /** Whether a candidate and the anchor could be in one match. */
-  #fits(line: Line, at: number, far: number): boolean {
-    const stride = this.#stride;
-    line.refresh(at);
-    if (far > (line.gaps[at * stride] as number)) return false;
-    if (((line.regions[at] as number) & this.#anchorRegions) === 0) return false;
-    for (let n = 1; n < stride; n++) {
-      const number = line.numbers[at * stride + n] as number;
-      if (number < (this.#floor[n] as number) || number > (this.#ceiling[n] as number)) return false;
-      if (Math.abs(number - (this.#lowest[n] as number)) > (line.gaps[at * stride + n] as number)) return false;
-    }
-    if (this.#among === undefined && !this.#waiting.hasWants) return true;
-    const slot = line.slots[at] as number;
-    if (this.#among !== undefined && !this.#among(slot)) return false;
-    return wantEachOther((this.#anchor as Row).entrant, this.#waiting.entrants[slot] as Entrant);
-  }
-
-  #add(line: Line, at: number, far: number): void {
-    const n = this.#count;
-    const stride = this.#stride;
-    this.#slots[n] = line.slots[at] as number;
-    this.#far[n] = far;
-    this.#sizes[n] = line.sizes[at] as number;
-    this.#regions[n] = line.regions[at] as number;
-    for (let d = 0; d < stride; d++) {
-      this.#numbers[n * stride + d] = line.numbers[at * stride + d] as number;
-      this.#gaps[n * stride + d] = line.gaps[at * stride + d] as number;
-    }
-    this.#count = n + 1;
-  }
-
   #extend(from: number, depth: number, players: number, key: number, regions: number): void {
     const packing = this.#packing as Packing;
     const target = packing.players;
-    for (let n = from; n < this.#count; n++) {
+    for (let n = from; n < this.#candidates.count; n++) {
       // Whoever is added makes the match at least as wide as its own distance.
-      if ((this.#far[n] as number) >= this.#best) return;
-      const size = this.#sizes[n] as number;
+      if ((this.#candidates.far[n] as number) >= this.#best) return;
+      const size = this.#candidates.sizes[n] as number;
       const filled = players + size;
-      const shared = regions & (this.#regions[n] as number);
+      const shared = regions & (this.#candidates.regions[n] as number);
       if (filled > target || shared === 0) continue;
       // The last one to come in has to be a fresh one: sets without any were looked at before.
       if (filled === target && n < this.#freshFrom) continue;
       if (this.#stepsLeft === 0) {
-        this.isCutShort = true;
+        this.#isOutOfSteps = true;
         return;
       }
       this.#stepsLeft -= 1;
@@ -359,8 +222,8 @@ export class Search {
     const to = from + stride;
     let score = 0;
     for (let d = 0; d < stride; d++) {
-      const number = this.#numbers[n * stride + d] as number;
-      const gap = this.#gaps[n * stride + d] as number;
+      const number = this.#candidates.numbers[n * stride + d] as number;
+      const gap = this.#candidates.gaps[n * stride + d] as number;
       const floor = this.#floor[from + d] as number;
       const ceiling = this.#ceiling[from + d] as number;
       if (number < floor || number > ceiling) return Number.POSITIVE_INFINITY;
@@ -396,7 +259,7 @@ export class Search {
   #take(size: number, score: number): void {
     if (this.#rules.lineUp || this.#visit) {
       const { line, slot } = this.#anchor as Row;
-      const slots = [slot, ...this.#chosen.slice(0, size).map((n) => this.#slots[n] as number)];
+      const slots = [slot, ...this.#chosen.slice(0, size).map((n) => this.#candidates.slots[n] as number)];
       const found = { line, slots, score, packing: this.#packing as Packing };
       if (this.#rules.lineUp && !this.#accepts(found)) return;
       if (this.#visit) {

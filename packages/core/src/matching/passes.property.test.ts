@@ -1,0 +1,64 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { base, everyMatch, partiesOf, party, poolOf } from "../testing/parties.ts";
+import { type Entrant, enter } from "./entrant.ts";
+import { MatchPool } from "./pool.ts";
+import type { MatchRules } from "./rules.ts";
+
+const rules: MatchRules = {
+  ...base,
+  sides: { count: 2, least: 2, most: 2, uneven: false },
+  party: { most: 2, together: true },
+};
+
+/** Tickets that come one after the other, and how long it is until the next pass each time. */
+const traffic = fc.record({
+  raws: fc.array(party, { minLength: 6, maxLength: 22 }),
+  everyMs: fc.integer({ min: 200, max: 9_000 }),
+});
+
+const byAge = (a: Entrant, b: Entrant) => a.party.sinceMs - b.party.sinceMs;
+
+describe("passes over a queue, one after the other", () => {
+  it("never leave a ticket behind for younger ones, when it could be in a match with those that are there", () => {
+    fc.assert(
+      fc.property(traffic, ({ raws, everyMs }) => {
+        const coming = partiesOf(raws)
+          .flatMap((one) => {
+            const entered = enter(rules, one);
+            return "entrant" in entered ? [entered.entrant] : [];
+          })
+          .sort(byAge);
+        const pool = new MatchPool(rules);
+        let next = 0;
+        for (let nowMs = 0; nowMs <= 130_000; nowMs += everyMs) {
+          for (; (coming[next]?.party.sinceMs ?? Infinity) <= nowMs; next++) pool.add(coming[next] as Entrant);
+          let left = pool.byAge();
+          const { matches } = pool.pass(nowMs);
+          const matched = new Set(matches.flatMap(({ entrants }) => entrants));
+          for (const { entrants } of matches) {
+            const oldest = [...entrants].sort(byAge)[0] as Entrant;
+            const older = left.filter((one) => one.party.sinceMs < oldest.party.sinceMs && !matched.has(one));
+            for (const one of older) expect(everyMatch(rules, left, { withOne: one, nowMs })).toEqual([]);
+            left = left.filter((one) => !entrants.includes(one));
+          }
+          expect(everyMatch(rules, left, { nowMs })).toEqual([]);
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it("come to everybody when only a few are looked at each time: nobody is left who could be in a match", () => {
+    fc.assert(
+      fc.property(fc.array(party, { minLength: 8, maxLength: 40 }), fc.integer({ min: 1, max: 4 }), (raws, few) => {
+        const pool = poolOf(rules, partiesOf(raws));
+        const nowMs = 60_000;
+        const rounds = raws.length + Math.ceil(raws.length / few) * 8;
+        for (let n = 0; n < rounds; n++) pool.pass(nowMs, { lookedAtAgain: few, newcomers: few, steps: 50, most: 1 });
+        expect(everyMatch(rules, pool.byAge(), { nowMs })).toEqual([]);
+      }),
+      { numRuns: 80 },
+    );
+  });
+});

@@ -1,0 +1,87 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { checkTogether, NOW, partiesOf, party, poolOf, variants } from "../testing/parties.ts";
+import { sidesOf } from "./match.ts";
+import { type Gap, refillOf } from "./refill.ts";
+import type { MatchRules, SearchingParty } from "./rules.ts";
+
+/** A match that is played, and whose first ticket has left; with those who wait. */
+function broken(rules: MatchRules, parties: readonly SearchingParty[], sinceMs: number) {
+  const pool = poolOf(rules, parties);
+  const [match] = pool.pass(NOW).matches;
+  const [leaver, ...others] = match?.entrants ?? [];
+  if (!match || !leaver || others.length === 0) return undefined;
+  const gone = new Set(leaver.players.map(({ id }) => id));
+  const before = sidesOf(match);
+  const playing = before.map((side) => side.filter((id) => !gone.has(id)));
+  const gap: Gap = {
+    parties: others.map((one) => one.party),
+    ...{ sinceMs, region: match.region, playing, most: gone.size },
+    free: playing.map((side) => rules.sides.most - side.length),
+  };
+  return { pool, gap, sizes: before.map((side) => side.length) };
+}
+
+/** Many of one kind, or few of them could ever meet. */
+const raws = fc.array(
+  party.map((one) => ({ ...one, build: "b1", at: one.at / 3 })),
+  { minLength: 10, maxLength: 40, size: "max" },
+);
+
+describe("whoever fills a playing match up", () => {
+  it.each(variants.map((rules, n) => [n, rules] as const))("fits everybody in it, by variant %i", (_, rules) => {
+    let filled = 0;
+    fc.assert(
+      fc.property(raws, fc.integer({ min: 0, max: NOW }), (list, sinceMs) => {
+        const made = broken(rules, partiesOf(list), sinceMs);
+        if (!made) return;
+        const { pool, gap } = made;
+        const refill = refillOf(pool, gap, NOW);
+        if (!refill) return;
+        filled += 1;
+        const comers = refill.rows.map(({ entrant }) => entrant.party);
+        // Those who play are as patient as the room has asked.
+        for (const one of gap.parties) {
+          checkTogether({ ...rules, latency: null }, [{ ...one, sinceMs }, ...comers], null, NOW);
+        }
+        // Where it is played they know already; for the others it has to be near enough.
+        checkTogether(rules, comers, gap.region, NOW);
+        const ids = comers.flatMap(({ players }) => players.map(({ id }) => id));
+        expect(refill.sides.flat().sort()).toEqual(ids.sort());
+        expect(ids.length).toBeLessThanOrEqual(gap.most);
+        for (const [n, side] of refill.sides.entries()) expect(side.length).toBeLessThanOrEqual(gap.free[n] ?? 0);
+        if (rules.party.together) {
+          for (const { players } of comers) {
+            const sides = players.map(({ id }) => refill.sides.findIndex((side) => side.includes(id)));
+            expect(new Set(sides).size).toBe(1);
+          }
+        }
+      }),
+      { numRuns: 300 },
+    );
+    expect(filled).toBeGreaterThan(0);
+  });
+
+  it("is the longest waiting of those who fit", () => {
+    const [rules] = variants;
+    if (!rules) throw new Error("no rules");
+    fc.assert(
+      fc.property(raws, (list) => {
+        const made = broken(rules, partiesOf(list), 0);
+        if (!made) return;
+        const { pool, gap } = made;
+        const waiting = pool.byAge();
+        const alone = (ticket: string) => {
+          const others = waiting.filter((one) => one.party.ticket === ticket).map((one) => one.party);
+          const only = poolOf(rules, others);
+          only.settle(NOW);
+          return refillOf(only, gap, NOW) !== undefined;
+        };
+        const fits = waiting.filter((one) => alone(one.party.ticket));
+        const [first] = refillOf(pool, gap, NOW)?.rows ?? [];
+        expect(first?.entrant.party.ticket).toBe(fits[0]?.party.ticket);
+      }),
+      { numRuns: 150 },
+    );
+  });
+});

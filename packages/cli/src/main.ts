@@ -11,6 +11,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   room: async () => (await import("./commands/room.ts")).addRoom,
   instance: async () => (await import("./commands/instance.ts")).addInstance,
   player: async () => (await import("./commands/player.ts")).addPlayer,
+  pool: async () => (await import("./commands/pool.ts")).addPool,
   queue: async () => (await import("./commands/queue.ts")).addQueue,
   explain: async () => (await import("./commands/explain.ts")).addExplain,
   watch: async () => (await import("./commands/watch.ts")).addWatch,

@@ -30,6 +30,7 @@ export {
   sidesOf,
   type TicketNeed,
 } from "./matching/index.ts";
+export { type PlanRules, poolView } from "./planner/index.ts";
 export type { PlayerPicture } from "./players/index.ts";
 export { instanceView, type OwedPass } from "./pools/index.ts";
 export { explainMatch, explainTicket, matchView, queueSummary, ticketView } from "./queues/index.ts";

@@ -8,6 +8,7 @@ export * from "./limits.ts";
 export * from "./news.ts";
 export * from "./operator-api.ts";
 export * from "./player-requests.ts";
+export * from "./pools.ts";
 export * from "./problems.ts";
 export * from "./queues.ts";
 export * from "./reach.ts";

@@ -122,6 +122,8 @@ export const problemTable = {
   "not-of-queue": row("The room is not one that its queue fills up", 409, 4, "never"),
   "traffic-invalid": row("The traffic cannot be read", 422, 2, "changed"),
   "travel-deadline": row("The travel took too long", 504, 6, "later"),
+  "pool-unknown": row("There is no such pool", 404, 3, "changed"),
+  "pool-unplanned": row("The pool keeps no instances ready", 409, 4, "changed"),
   "no-instance": row("No instance could be had", 503, 6, "later"),
   "instance-lost": row("The instance was lost", 503, 6, "later"),
   "operator-token-needed": row("An operator token is needed", 401, 5, "changed"),

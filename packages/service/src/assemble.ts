@@ -122,6 +122,8 @@ export async function assemble(
   // Only now can instances reach the service, so only now are effects of the time before carried out.
   await runtime.ask(lastSeq === 0 ? { do: "harbor.found", codeKey: stamp().entropy } : { do: "harbor.recover" });
   runtime.start();
+  // Pools that keep instances ready look after themselves from here on.
+  for (const [pool, { plan }] of runtime.rules.pools) if (plan) await runtime.ask({ do: "plan.consider", pool });
   isReady = true;
   log.info({ url: running.url, data: dataFolder, events: lastSeq }, "ready");
   return running;

@@ -90,7 +90,9 @@ export const simRules = (): HarborRules =>
           ...{ stopMs: 3_000, portRestMs: 5_000, forgetMs: 10_000 },
         },
         weir: {
-          ...{ build: "breakwater", ports: { from: 7510, to: 7512 }, most: 2, bootMs: 20_000, silenceMs: 15_000 },
+          ...{ build: "breakwater", ports: { from: 7510, to: 7514 }, most: 3, bootMs: 20_000, silenceMs: 15_000 },
+          // Kept ready, and handed from room to room.
+          ...{ plan: { least: 1, spare: 1, settleMs: 8_000 }, reuse: "any" },
           ...{ stopMs: 3_000, portRestMs: 5_000, forgetMs: 10_000 },
         },
       },

@@ -93,11 +93,11 @@ export class Shadow {
 const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value));
 
 // A deadline that fell due and changed nothing left no event: it is due once more after a recovery, and changes nothing.
-// Passes over a queue come again and again without events.
+// Looks at queues and pools come again and again without events.
 function comparable({ state }: Harbor, atMs: number): string {
   const { deadlines, ...rest } = state;
   const due = [...deadlines.current.values()]
-    .filter(({ at, kind }) => kind !== "queue-pass" && at > atMs)
+    .filter(({ at, kind }) => kind !== "queue-pass" && kind !== "plan-pool" && at > atMs)
     .map(({ kind, subject, at }) => `${at} ${kind} ${subject}`)
     .sort();
   return JSON.stringify({ ...rest, due }, (_key, value: unknown) =>

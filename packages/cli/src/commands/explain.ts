@@ -30,6 +30,14 @@ export function addExplain(program: Command): void {
       screen.show(await operator.explainTicket(id), ({ text }) => text);
     });
   explain
+    .command("pool")
+    .description("how many instances a pool should run, and why, with the arithmetic")
+    .argument("<pool>", "name")
+    .action(async (name: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.explainPool(name), ({ text }) => text);
+    });
+  explain
     .command("match")
     .description("why a match was made of these, in which sides, with what quality")
     .argument("<match>", "id of the match, or of its room")

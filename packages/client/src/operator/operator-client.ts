@@ -6,6 +6,8 @@ import {
   type MatchExplanation,
   type MatchList,
   type PlayerPage,
+  type PoolList,
+  type PoolView,
   Problem,
   type QueueList,
   type QueueMode,
@@ -100,6 +102,31 @@ export class OperatorClient {
   /** Whether the queue of a playing room is to look for players in the place of those who left. */
   backfillRoom(idOrCode: string, wanted: boolean): Promise<Revised> {
     return this.#toRoom(idOrCode, "backfill", { wanted });
+  }
+
+  /** The pools and their plans. */
+  pools(): Promise<PoolList> {
+    return this.#get("/v1/pools");
+  }
+
+  /** How many instances a pool should run, and the numbers that this was made from. */
+  explainPool(pool: string): Promise<PoolView> {
+    return this.#get(`/v1/pools/${encodeURIComponent(pool)}/plan`);
+  }
+
+  /** Pauses the planner of a pool, or lets it go on. */
+  setPoolMode(pool: string, mode: PoolView["mode"]): Promise<PoolView> {
+    return this.#post(`/v1/pools/${encodeURIComponent(pool)}/mode`, { mode });
+  }
+
+  /** Pins a pool to a number of instances, or with null has it planned again. */
+  pinPool(pool: string, instances: number | null): Promise<PoolView> {
+    return this.#post(`/v1/pools/${encodeURIComponent(pool)}/pin`, { instances });
+  }
+
+  /** Has the planner look at a pool now. */
+  considerPool(pool: string): Promise<PoolView> {
+    return this.#post(`/v1/pools/${encodeURIComponent(pool)}/consider`, {});
   }
 
   /** Tickets, the longest waiting first. */

@@ -12,6 +12,7 @@ export type DeadlineKind =
   | "ticket-end"
   | "match-confirm"
   | "filling-end"
+  | "plan-pool"
   | "instance-boot"
   | "instance-stop"
   | "instance-kill"

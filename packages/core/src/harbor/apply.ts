@@ -1,4 +1,5 @@
 import { applyLobby, markStandersAway } from "../lobbies/index.ts";
+import { applyPlan, learnFrom } from "../planner/index.ts";
 import { applyPlayer, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
 import { applyQueue, holdTickets, isSeenInRoom, linkRoom, passSoon, unlinkRoom } from "../queues/index.ts";
@@ -38,8 +39,14 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       applyQueue(state, sorted.event, at);
       if (isSeenInRoom(state, sorted.event)) touchRoom(state, sorted.event.room);
       return;
-    case "pool":
-      return applyPool(state, sorted.event, at);
+    case "plan":
+      return applyPlan(state, sorted.event, at);
+    case "pool": {
+      applyPool(state, sorted.event, at);
+      const pool = state.pools.instances.get(sorted.event.instance)?.pool;
+      if (pool !== undefined) learnFrom(state, sorted.event, pool, at);
+      return;
+    }
     default:
       assertNever(sorted);
   }

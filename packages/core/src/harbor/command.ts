@@ -1,5 +1,6 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
 import type { LobbyCommand } from "../lobbies/commands.ts";
+import type { PlanCommand } from "../planner/commands.ts";
 import type { PlayerCommand } from "../players/commands.ts";
 import type { PoolCommand } from "../pools/commands.ts";
 import type { QueueCommand } from "../queues/commands.ts";
@@ -26,4 +27,5 @@ export type Command =
   | RoomCommand
   | TravelCommand
   | QueueCommand
+  | PlanCommand
   | PoolCommand;

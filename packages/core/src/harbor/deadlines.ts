@@ -15,6 +15,7 @@ const dueCommand: { readonly [K in DeadlineKind]: (subject: string) => Command }
   "ticket-end": (ticket) => ({ do: "queue.expire", ticket }),
   "match-confirm": (match) => ({ do: "queue.confirm-late", match }),
   "filling-end": (room) => ({ do: "queue.stop-filling", room, why: "nobody who fits was found in time" }),
+  "plan-pool": (pool) => ({ do: "plan.consider", pool }),
   "instance-boot": (instance) => ({ do: "instance.boot-late", instance }),
   "instance-stop": (instance) => ({ do: "instance.stop-late", instance }),
   "instance-kill": (instance) => ({ do: "instance.kill-late", instance }),

@@ -1,4 +1,5 @@
 import { decideLobby } from "../lobbies/index.ts";
+import { decidePlan } from "../planner/index.ts";
 import { decidePlayer } from "../players/index.ts";
 import { decidePool, recoveryEffects } from "../pools/index.ts";
 import { decideQueue } from "../queues/index.ts";
@@ -24,6 +25,8 @@ export function decide(moment: Moment, command: Command): Decision {
       return decideTravel(moment, sorted.command);
     case "queue":
       return decideQueue(moment, sorted.command);
+    case "plan":
+      return decidePlan(moment, sorted.command);
     case "pool":
       return decidePool(moment, sorted.command);
     default:

@@ -1,5 +1,6 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
 import type { LobbyEvent } from "../lobbies/events.ts";
+import type { PlanEvent } from "../planner/events.ts";
 import type { PlayerEvent } from "../players/events.ts";
 import type { PoolEvent } from "../pools/events.ts";
 import type { QueueEvent } from "../queues/events.ts";
@@ -19,5 +20,13 @@ export type OwnEvent =
     };
 
 /** Everything that can have happened. What `apply` needs is in the event: replaying never reads rules, clock or chance. */
-export type HarborEvent = OwnEvent | PlayerEvent | LobbyEvent | RoomEvent | TravelEvent | QueueEvent | PoolEvent;
+export type HarborEvent =
+  | OwnEvent
+  | PlayerEvent
+  | LobbyEvent
+  | RoomEvent
+  | TravelEvent
+  | QueueEvent
+  | PlanEvent
+  | PoolEvent;
 export type EventKind = HarborEvent["kind"];

@@ -157,6 +157,12 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "room.playing": ({ room }) => [{ do: "queue.settle", room }],
   "queue.room-ended": ({ room, why }) => [{ do: "room.dissolve", room, reason: why, by: "operator" }],
 
+  // What the planner has decided is carried out one by one.
+  "plan.made": ({ pool, order, retire, why }) => [
+    ...Array.from({ length: order }, () => ({ do: "pool.order-ahead", pool, why: `planned: ${why}` }) as const),
+    ...retire.map((id) => ({ do: "pool.retire", id, why: `planned: ${why}` }) as const),
+  ],
+
   // Arrival, and the run itself.
   "instance.boarded": ({ run, player }) => [{ do: "travel.mark-arrived", run, player }],
   "instance.unboarded": ({ instance, player }, state) => {

@@ -1,4 +1,5 @@
 import type { Attributes, ConfigName, DestinationKind, SpreadShape } from "@yellow-harbor/protocol";
+import type { PlanRules } from "../planner/plan.ts";
 import type { QueueRules } from "../queues/rules.ts";
 import type { RoomWays } from "../rooms/ways.ts";
 
@@ -86,4 +87,8 @@ export interface PoolRules {
   readonly portRestMs: number;
   /** How long an ended instance stays in view. */
   readonly forgetMs: number;
+  /** How many are kept ready; null to start one only when a room asks. */
+  readonly plan: PlanRules | null;
+  /** Whom an instance serves: one room until that lets go of it, or any room after the other. */
+  readonly reuse: "room" | "any";
 }

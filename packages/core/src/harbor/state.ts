@@ -1,5 +1,6 @@
 import { type Deadlines, newDeadlines } from "../deadlines/index.ts";
 import { type LobbiesState, newLobbiesState } from "../lobbies/state.ts";
+import { newPlansState, type PlansState } from "../planner/state.ts";
 import { newPlayersState, type PlayersState } from "../players/state.ts";
 import { newPoolsState, type PoolsState } from "../pools/state.ts";
 import { newQueuesState, type QueuesState } from "../queues/state.ts";
@@ -15,6 +16,7 @@ export interface HarborState {
   readonly travels: TravelsState;
   readonly queues: QueuesState;
   readonly pools: PoolsState;
+  readonly plans: PlansState;
   readonly deadlines: Deadlines;
 }
 
@@ -27,6 +29,7 @@ export function newHarborState(): HarborState {
     travels: newTravelsState(),
     queues: newQueuesState(),
     pools: newPoolsState(),
+    plans: newPlansState(),
     deadlines: newDeadlines(),
   };
 }

@@ -1,5 +1,6 @@
 import type { HarborView, Patch } from "@yellow-harbor/protocol";
 import { lobbyPushes, lobbySummary } from "../lobbies/index.ts";
+import { tellPlan } from "../planner/index.ts";
 import { tellPlayer } from "../players/index.ts";
 import { instanceView, poolPushes, tellPool } from "../pools/index.ts";
 import { isSeenInRoom, queuePushes, queueSummary, tellQueue } from "../queues/index.ts";
@@ -23,6 +24,8 @@ export function pushesOf(state: HarborState, event: HarborEvent): readonly Push[
       return roomPushes(state, sorted.event);
     case "travel":
       return travelPushes(state, sorted.event);
+    case "plan":
+      return [];
     case "queue":
       return queuePushes(state, sorted.event);
     case "pool":
@@ -49,6 +52,8 @@ export function tell(state: HarborState, event: HarborEvent, at: number): string
       return tellRoom(state, sorted.event);
     case "travel":
       return tellTravel(state, sorted.event);
+    case "plan":
+      return tellPlan(sorted.event);
     case "queue":
       return tellQueue(state, sorted.event);
     case "pool":
@@ -97,6 +102,7 @@ export function operatorPatch(
     case "harbor":
       return ownPatch(state, rules, sorted.event);
     case "player":
+    case "plan":
       return {};
     case "lobby":
       return sorted.event.kind === "lobby.tallied" ? {} : lobbyPatch(state, rules, sorted.event.lobby);

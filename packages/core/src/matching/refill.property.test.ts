@@ -24,7 +24,7 @@ function broken(rules: MatchRules, parties: readonly SearchingParty[], sinceMs: 
 
 /** Many of one kind, or few of them could ever meet. */
 const raws = fc.array(
-  party.map((one) => ({ ...one, build: "b1", at: one.at / 3 })),
+  party.map((one) => ({ ...one, build: "b1" as const, at: one.at / 3 })),
   { minLength: 10, maxLength: 40, size: "max" },
 );
 

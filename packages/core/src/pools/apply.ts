@@ -16,6 +16,10 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
   switch (event.kind) {
     case "instance.claimed":
       return hold(state, instance, event.room);
+    case "instance.returned":
+      letGoOfRoom(state, instance);
+      instance.why = `free again: ${event.reason}`;
+      return;
     case "instance.booting":
       instance.pid = event.pid;
       // A release may have come before the process did.
@@ -101,7 +105,7 @@ function order(state: HarborState, event: Of<"instance.ordered">, at: number): v
   state.pools.instances.set(id, instance);
   state.pools.live.set(pool, (state.pools.live.get(pool) ?? 0) + 1);
   state.pools.ports.set(portKey(address.host, address.port), null);
-  hold(state, instance, room);
+  if (room !== undefined) hold(state, instance, room);
   setDeadline(state.deadlines, "instance-boot", id, event.bootByMs);
 }
 

@@ -3,6 +3,10 @@ import type { ConfigName, InstanceId, MatchOrder, PassId, PlayerId, RoomId, RunI
 export type PoolCommand =
   /** A room needs an instance: the one it holds, a free one, or a new one. */
   | { readonly do: "pool.hand-out"; readonly pool: ConfigName; readonly room: RoomId; readonly run: RunId }
+  /** The planner wants one more, for whoever comes. */
+  | { readonly do: "pool.order-ahead"; readonly pool: ConfigName; readonly why: string }
+  /** The planner does not want one any more that nobody holds. */
+  | { readonly do: "pool.retire"; readonly id: InstanceId; readonly why: string }
   /** A room needs its instance no longer. */
   | { readonly do: "pool.release"; readonly room: RoomId; readonly reason: string }
   /** A room has arrived where it goes: what it held for the run before is needed no longer. */

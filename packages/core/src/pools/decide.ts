@@ -5,13 +5,17 @@ import { addBerth, beginMatch, endMatch } from "./amend.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
 import type { InstanceCommand, PoolCommand } from "./commands.ts";
 import { exited, fail, killLate, startFailed, stopLate, wakeUp } from "./ending.ts";
-import { handOut, heldBy, release, releaseFormer } from "./hand-out.ts";
+import { handOut, heldBy, orderAhead, release, releaseFormer, retire } from "./hand-out.ts";
 import type { Instance } from "./state.ts";
 
 export function decidePool(moment: Moment, command: PoolCommand): Decision {
   switch (command.do) {
     case "pool.hand-out":
       return handOut(moment, command);
+    case "pool.order-ahead":
+      return orderAhead(moment, command);
+    case "pool.retire":
+      return retire(moment, command);
     case "pool.release":
       return release(moment, command);
     case "pool.release-former":

@@ -12,6 +12,10 @@ export const wakeUp = ({ id, ordersGiven }: Instance): Effect => ({
   upTo: ordersGiven + 1,
 });
 
+/** Whether it came to its end on its way up. */
+const neverOpen = ({ state }: Instance): { neverOpen?: true } =>
+  state === "ordered" || state === "booting" ? { neverOpen: true } : {};
+
 /** The polite order to stop. */
 export function stopEvent(instance: Instance, reason: string, at: number): PoolEvent {
   const number = instance.ordersGiven + 1;
@@ -22,7 +26,7 @@ export function stopEvent(instance: Instance, reason: string, at: number): PoolE
 export function fail(instance: Instance, why: string): Decision {
   if (instance.gone || instance.state === "failed") return nothingToDo;
   const { id, room } = instance;
-  return accept([{ kind: "instance.failed", instance: id, why, room }], {
+  return accept([{ kind: "instance.failed", instance: id, why, room, ...neverOpen(instance) }], {
     effects: [{ effect: "signal-instance", instance: id, signal: "kill" }],
   });
 }
@@ -57,7 +61,10 @@ export function exited({ at }: Moment, instance: Instance, exitCode: number | nu
         ? ({ state: "ended", why: `${why}; ${how}` } as const)
         : ({ state: "failed", why: `${how} without being asked to` } as const);
   const portFreeAtMs = at + instance.portRestMs;
-  return accept([{ kind: "instance.exited", instance: id, ...verdict, exitCode, signal, room, portFreeAtMs }]);
+  const early = verdict.state === "failed" ? neverOpen(instance) : {};
+  return accept([
+    { kind: "instance.exited", instance: id, ...verdict, exitCode, signal, room, portFreeAtMs, ...early },
+  ]);
 }
 
 /** Nothing was started. A port that a stranger listens on is left alone for a while, or it would be tried again at once. */
@@ -67,7 +74,19 @@ export function startFailed({ at }: Moment, instance: Instance, detail: string, 
   const portFreeAtMs = at + (portTaken ? Math.max(portRestMs, STRANGER_MS) : portRestMs);
   const why = `could not be started: ${detail}`;
   return accept([
-    { kind: "instance.exited", instance: id, state: "failed", why, exitCode: null, signal: null, room, portFreeAtMs },
+    {
+      ...{
+        kind: "instance.exited",
+        instance: id,
+        state: "failed",
+        why,
+        exitCode: null,
+        signal: null,
+        room,
+        portFreeAtMs,
+      },
+      ...neverOpen(instance),
+    },
   ]);
 }
 

@@ -16,7 +16,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly pool: ConfigName;
       readonly build: ConfigName;
       readonly address: Address;
-      readonly room: RoomId;
+      /** The room that it is ordered for; absent when it is to be ready for whoever comes. */
+      readonly room?: RoomId;
       readonly why: string;
       readonly bootByMs: number;
       readonly stopMs: number;
@@ -24,6 +25,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly forgetMs: number;
     }
   | { readonly kind: "instance.claimed"; readonly room: RoomId; readonly run: RunId; readonly why: string }
+  /** Its room has let go of it, and it is there for the next. */
+  | { readonly kind: "instance.returned"; readonly room: RoomId; readonly reason: string }
   | { readonly kind: "instance.booting"; readonly pid: number }
   | { readonly kind: "instance.announced"; readonly pid?: number }
   | { readonly kind: "instance.opened"; readonly detail: string }
@@ -86,7 +89,7 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly killByMs: number | null;
     }
   | { readonly kind: "instance.parting"; readonly reason: string }
-  | { readonly kind: "instance.failed"; readonly why: string; readonly room: RoomId | null }
+  | { readonly kind: "instance.failed"; readonly why: string; readonly room: RoomId | null; readonly neverOpen?: true }
   | {
       readonly kind: "instance.exited";
       readonly state: "ended" | "failed";
@@ -95,6 +98,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly signal: string | null;
       readonly room: RoomId | null;
       readonly portFreeAtMs: number;
+      /** It failed before it was open. */
+      readonly neverOpen?: true;
     }
   | { readonly kind: "instance.forgotten" }
 );

@@ -12,6 +12,8 @@ export function tellPool(state: HarborState, event: PoolEvent): string | undefin
       return `Instance ${id} is ordered at ${where}: ${event.why}.`;
     case "instance.claimed":
       return `Instance ${id} is taken for the room: ${event.why}.`;
+    case "instance.returned":
+      return `Instance ${id} is free again: ${event.reason}.`;
     case "instance.booting":
       return `Instance ${id} is started as process ${event.pid}.`;
     case "instance.announced":

@@ -39,7 +39,6 @@ const partsOfTheVoyage = [
   ...["travel.rerouted", "travel.host-asked", "travel.offered", "travel.progressed", "travel.troubled"],
   ...["travel.followed", "travel.ashore", "travel.berth-added", "travel.boarded", "travel.berth-freed"],
   ...["travel.world-closed", "room.attended", "room.voted"],
-  ...["queue.ticket-opened", "queue.ticket-ended", "queue.matched", "queue.held-changed", "queue.mode-set"],
   ...["room.playing", "room.result-set", "room.returned", "room.closed", "room.member-away", "room.member-back"],
   ...[
     "instance.ordered",

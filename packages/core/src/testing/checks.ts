@@ -22,12 +22,12 @@ export function checkPictures(test: TestHarbor): void {
 
 /**
  * The state to be held against another. A deadline that fell due and changed nothing left no event: it is due once more
- * after a recovery, and changes nothing. Passes over a queue come again and again without events.
+ * after a recovery, and changes nothing. Looks at queues and pools come again and again without events.
  */
 export const plain = (harbor: Harbor, now: number) => {
   const { deadlines, ...rest } = harbor.state;
   const due = [...deadlines.current.values()]
-    .filter(({ at, kind }) => at > now && kind !== "queue-pass")
+    .filter(({ at, kind }) => at > now && kind !== "queue-pass" && kind !== "plan-pool")
     .map(({ kind, subject, at }) => `${at} ${kind} ${subject}`)
     .sort();
   return { ...rest, due };

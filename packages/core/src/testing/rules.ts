@@ -19,6 +19,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   const pool = (from: number): PoolRules => ({
     ...{ build: "breakwater", host: "127.0.0.1", ports: { from, to: from + 2 }, most: 3 },
     ...{ bootMs: 20_000, stopMs: 3_000, silenceMs: 15_000, portRestMs: 5_000, forgetMs: 10_000 },
+    ...{ plan: null, reuse: "room" },
   });
   const sides = { names: ["north", "south"], most: 2, apart: 1 };
   const pairs: QueueRules = {

@@ -16,6 +16,7 @@ import { outputRoute } from "./output-route.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { pastRoutes } from "./past-routes.ts";
 import { playerRoutes } from "./player-routes.ts";
+import { poolRoutes } from "./pool-routes.ts";
 import { sendProblem } from "./problems.ts";
 import { ProcessFigures } from "./process-figures.ts";
 import { queueRoutes } from "./queue-routes.ts";
@@ -34,6 +35,7 @@ export async function operatorRoutes(api: Api, parts: ApiParts): Promise<void> {
   roomRoutes(api, parts);
   playerRoutes(api, parts);
   queueRoutes(api, parts);
+  poolRoutes(api, parts);
   instanceListRoutes(api, parts);
   outputRoute(api, parts);
   watchRoute(api, parts);

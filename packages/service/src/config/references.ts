@@ -88,6 +88,10 @@ function poolFaults({ pools, builds, listen }: Config): Fault[] {
       const message = `the range holds ${width} ports, too few for the most instances, ${pool.most}; widen it or lower most`;
       faults.push({ path, message });
     }
+    if (pool.plan !== undefined && pool.plan.least > pool.most) {
+      const message = `the least, ${pool.plan.least}, is above the most, ${pool.most}`;
+      faults.push({ path: ["pools", name, "plan", "least"], message });
+    }
     if (listen.port >= from && listen.port <= to) {
       faults.push({ path, message: `the range holds ${listen.port}, the port the service listens on` });
     }

@@ -34,7 +34,7 @@ export function rulesOf(config: Config): HarborRules {
         },
       ]),
     ),
-    pools: new Map(Object.entries(config.pools)),
+    pools: new Map(Object.entries(config.pools).map(([name, pool]) => [name, { ...pool, plan: pool.plan ?? null }])),
     queues: new Map(Object.entries(config.queues).map(([name, queue]) => [name, queueRulesOf(queue)])),
     travel: { prepareMs, boardMs, attempts },
   };

@@ -101,6 +101,23 @@ const Pool = z.strictObject({
     .refine((p) => p.from <= p.to, { message: "expected from to be no more than to", path: ["from"] })
     .meta({ description: "Port range, both ends included; each instance gets a port of its own." }),
   most: z.int().min(1).max(10_000).default(10).meta({ description: "Most instances at once." }),
+  plan: z
+    .strictObject({
+      least: z.int().min(0).max(10_000).default(0).meta({ description: "Fewest instances, whatever the demand." }),
+      spare: z.int().min(0).max(10_000).default(1).meta({
+        description: "Instances that are open and free, beside those that are needed.",
+      }),
+      spareShare: z.number().min(0).max(10).default(0).meta({
+        description: "The same as a share of those that rooms hold; the larger of both counts.",
+      }),
+      settleMs: Ms(60_000, "The need has to be lower for so long before instances are retired.", { min: 0 }),
+    })
+    .optional()
+    .meta({ description: "Keep instances ready; without it one is started when a room asks." }),
+  reuse: z.enum(["room", "any"]).default("room").meta({
+    description:
+      "Whom an instance serves: one room until that lets go of it, or, with a plan, any room after the other.",
+  }),
   bootMs: Ms(20_000, "From the order until an instance is announced and reached."),
   silenceMs: Ms(15_000, "After so long without a pulse an instance counts as failed."),
   stopMs: Ms(5_000, "From the order to stop until a signal, and from the signal until the process is killed."),

@@ -1,0 +1,93 @@
+import type { PoolView } from "@yellow-harbor/protocol";
+import type { Command } from "commander";
+import pc from "picocolors";
+import { contextOf, wholeNumber } from "../context.ts";
+import type { Screen } from "../output/screen.ts";
+import { table } from "../output/table.ts";
+
+export function addPool(program: Command): void {
+  const pool = program.command("pool").description("look at pools and how many instances they should run");
+  pool
+    .command("list")
+    .description("the pools, what runs in each and what should")
+    .action(async (_options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const { pools } = await operator.pools();
+      screen.show({ pools }, () => render(pools, screen));
+      const [first] = pools.filter(({ plan }) => plan !== undefined);
+      if (first && !screen.json) screen.note(`why so many: yh pool plan ${first.id}`);
+    });
+  pool
+    .command("plan")
+    .description("how many instances a pool should run, with the arithmetic; and what would be done about it")
+    .argument("<pool>", "name")
+    .option("--apply", "have it done now, instead of within a second", false)
+    .action(async (name: string, { apply }: { apply: boolean }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      // What is to be done stands in the plan before it is done.
+      const plan = await operator.explainPool(name);
+      if (apply) await operator.considerPool(name);
+      screen.show(plan, ({ text }) => [...text, ...(apply ? ["Done."] : [])]);
+    });
+  pool
+    .command("pause")
+    .description("have the planner order and retire nothing")
+    .argument("<pool>", "name")
+    .action(async (name: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.setPoolMode(name, "paused"), ({ text }) => [...text]);
+    });
+  pool
+    .command("resume")
+    .description("have the planner go on, also after it has given up on instances that do not come up")
+    .argument("<pool>", "name")
+    .action(async (name: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.setPoolMode(name, "open"), ({ text }) => [...text]);
+    });
+  pool
+    .command("pin")
+    .description("run so many instances whatever the demand; never fewer than rooms hold")
+    .argument("<pool>", "name")
+    .argument("<instances>", "how many", wholeNumber("<instances>", 0, 10_000))
+    .action(async (name: string, instances: number, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.pinPool(name, instances), ({ text }) => [...text]);
+    });
+  pool
+    .command("unpin")
+    .description("plan by the demand again")
+    .argument("<pool>", "name")
+    .action(async (name: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.pinPool(name, null), ({ text }) => [...text]);
+    });
+}
+
+function render(pools: readonly PoolView[], { width }: Screen): string[] {
+  if (pools.length === 0) return ["No pools. They stand under pools in the configuration."];
+  const lines = table(
+    pools,
+    [
+      { heading: "POOL", value: (one) => pc.bold(one.id) },
+      { heading: "PLANNER", value: plannerText },
+      { heading: "WANTED", value: ({ plan }) => (plan ? String(plan.wanted) : "-"), align: "right" },
+      { heading: "RUN", value: (one) => String(one.live), align: "right" },
+      { heading: "HELD", value: (one) => String(one.held), align: "right" },
+      { heading: "FREE", value: (one) => String(one.idle), align: "right" },
+      { heading: "COMING", value: (one) => String(one.coming), align: "right" },
+      { heading: "DRAINING", value: (one) => String(one.draining), align: "right" },
+      { heading: "MOST", value: (one) => String(one.most), align: "right" },
+      { heading: "BOOT", value: ({ plan }) => (plan?.bootS ? `${plan.bootS.toFixed(1)} s` : "-"), align: "right" },
+    ],
+    width,
+  );
+  return [...lines, pc.dim(`${pools.length} ${pools.length === 1 ? "pool" : "pools"}`)];
+}
+
+function plannerText({ plan, mode, pinned, failures }: PoolView): string {
+  if (plan === undefined) return pc.dim("on demand");
+  if (mode === "paused") return pc.yellow("paused");
+  if (failures > 0) return pc.yellow(`${failures} failed`);
+  return pinned === undefined ? "planned" : "pinned";
+}

@@ -1,0 +1,62 @@
+import { clearDeadline, setDeadline } from "../deadlines/index.ts";
+import { assertNever } from "../harbor/decision.ts";
+import type { HarborState } from "../harbor/state.ts";
+import type { PoolEvent } from "../pools/index.ts";
+import type { PlanEvent } from "./events.ts";
+import { planFor } from "./state.ts";
+
+/** So much is remembered of what a pool was asked for and how long its instances took to come up. */
+const REMEMBERED = 200;
+
+export function applyPlan(state: HarborState, event: PlanEvent, at: number): void {
+  const known = planFor(state.plans, event.pool);
+  switch (event.kind) {
+    case "plan.made":
+      Object.assign(known, { lower: event.lower, last: { ...event.plan, atMs: at } });
+      return;
+    case "plan.mode-set":
+      Object.assign(known, { mode: event.mode, failures: 0, lower: null });
+      if (event.mode === "paused") clearDeadline(state.deadlines, "plan-pool", event.pool);
+      else setDeadline(state.deadlines, "plan-pool", event.pool, at);
+      return;
+    case "plan.pinned":
+      Object.assign(known, { pinned: event.instances, lower: null });
+      return setDeadline(state.deadlines, "plan-pool", event.pool, at);
+    default:
+      assertNever(event);
+  }
+}
+
+const CHANGES: ReadonlySet<PoolEvent["kind"]> = new Set([
+  ...(["instance.ordered", "instance.claimed", "instance.returned", "instance.failed", "instance.exited"] as const),
+  "instance.stop-ordered",
+]);
+
+/** What a pool learns from its instances: what is asked for, how long they take, and whether they come up at all. */
+export function learnFrom(state: HarborState, event: PoolEvent, pool: string, at: number): void {
+  const known = planFor(state.plans, pool);
+  const instance = state.pools.instances.get(event.instance);
+  // Whatever changes among its instances may change what it needs.
+  if (known.last !== null && known.mode === "open" && CHANGES.has(event.kind)) {
+    setDeadline(state.deadlines, "plan-pool", pool, at);
+  }
+  switch (event.kind) {
+    case "instance.ordered":
+      if (event.room !== undefined) known.asked = [...known.asked, at].slice(-REMEMBERED);
+      return;
+    case "instance.claimed":
+      known.asked = [...known.asked, at].slice(-REMEMBERED);
+      return;
+    case "instance.opened":
+      known.boots = [...known.boots, at - (instance?.orderedAtMs ?? at)].slice(-REMEMBERED);
+      known.failures = 0;
+      return;
+    case "instance.failed":
+    case "instance.exited":
+      // One that fails is reported again when its process is gone.
+      if (event.neverOpen) Object.assign(known, { failures: known.failures + 1, failedAtMs: at });
+      return;
+    default:
+      return;
+  }
+}

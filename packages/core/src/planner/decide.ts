@@ -1,0 +1,78 @@
+import type { ConfigName } from "@yellow-harbor/protocol";
+import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import { roomFor } from "../pools/index.ts";
+import type { PlanCommand } from "./commands.ts";
+import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
+import type { PlanEvent } from "./events.ts";
+import { backOffMs, planOf, stepOf } from "./plan.ts";
+
+/** How often a pool that keeps instances ready is looked at, beside whenever one of them changes. */
+const LOOK_EVERY_MS = 1_000;
+
+export function decidePlan(moment: Moment, command: PlanCommand): Decision {
+  const { state, rules } = moment;
+  const pool = rules.pools.get(command.pool);
+  if (pool === undefined) {
+    const accepted = [...rules.pools.keys()];
+    return refuse("pool-unknown", `There is no pool ${command.pool}; there are ${accepted.join(", ")}.`, { accepted });
+  }
+  const reply = () => ({});
+  switch (command.do) {
+    case "plan.consider":
+      return consider(moment, command.pool);
+    case "plan.set-mode": {
+      const { pool: id, mode } = command;
+      const known = knownOf(state, id);
+      // Open once more is a word as well: what has failed too often is tried again.
+      if (known.mode === mode && known.failures === 0) return accept([], { reply });
+      return accept([{ kind: "plan.mode-set", pool: id, mode }], { reply });
+    }
+    case "plan.pin": {
+      const { pool: id, instances } = command;
+      if (pool.plan === null) return noPlan(id);
+      if (instances !== null && instances > pool.most) {
+        return refuse(
+          "request-invalid",
+          `Pool ${id} runs ${pool.most} instances at the most; ${instances} is too many.`,
+          {
+            fields: [{ path: "instances", message: `expected 0 to ${pool.most}` }],
+          },
+        );
+      }
+      if (knownOf(state, id).pinned === instances) return accept([], { reply });
+      return accept([{ kind: "plan.pinned", pool: id, instances }], { reply });
+    }
+    default:
+      return assertNever(command);
+  }
+}
+
+const noPlan = (pool: ConfigName) =>
+  refuse("pool-unplanned", `Pool ${pool} keeps no instances ready; give it a plan in the configuration.`);
+
+/** Orders what is missing and retires what is not needed any more. Says so only when something changes by it. */
+function consider({ state, rules, at }: Moment, id: ConfigName): Decision {
+  const pool = rules.pools.get(id);
+  const known = knownOf(state, id);
+  if (pool?.plan == null || known.mode === "paused") return nothingToDo;
+  const again = { kind: "plan-pool", subject: id, at: at + LOOK_EVERY_MS } as const;
+  const demand = demandOf(state, rules, id, at);
+  const plan = planOf(pool.plan, pool.most, demand);
+  const { idle } = instancesOf(state, id);
+  const step = stepOf(plan, idle.length, known.lower, pool.plan.settleMs, at);
+  const backOff = backOffMs(known.failures);
+  const mayOrder = backOff !== null && at >= known.failedAtMs + backOff;
+  const order = mayOrder && step.order > 0 ? Math.min(step.order, roomFor(state.pools, id, pool, at)) : 0;
+  const retire = idle.slice(0, step.retire).map((one) => one.id);
+  const isAsBefore =
+    order === 0 &&
+    retire.length === 0 &&
+    known.last?.wanted === plan.wanted &&
+    known.lower?.sinceMs === step.lower?.sinceMs &&
+    known.lower?.highest === step.lower?.highest;
+  if (isAsBefore) return { ...accepted([]), again };
+  const why = planText(pool, demand, plan);
+  return { ...accepted([{ kind: "plan.made", pool: id, plan, lower: step.lower, order, retire, why }]), again };
+}
+
+const accepted = (events: readonly PlanEvent[]) => accept(events) as Extract<Decision, { events: unknown }>;

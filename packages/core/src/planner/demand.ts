@@ -1,0 +1,61 @@
+import type { ConfigName } from "@yellow-harbor/protocol";
+import type { HarborRules, PoolRules } from "../harbor/rules.ts";
+import type { HarborState } from "../harbor/state.ts";
+import { type Demand, type Plan, percentile } from "./plan.ts";
+import { newPoolPlan, type PoolPlan } from "./state.ts";
+
+/** Rooms that asked within so long count for the rate. */
+const RATE_OVER_MS = 60_000;
+
+export const knownOf = ({ plans }: HarborState, pool: ConfigName): PoolPlan =>
+  plans.byPool.get(pool) ?? newPoolPlan(pool);
+
+/** Instances of a pool that run, and those of them that nobody holds: the longest open last. */
+export function instancesOf({ pools }: HarborState, pool: ConfigName) {
+  const live = [...pools.instances.values()].filter(
+    (one) => one.pool === pool && !one.gone && one.state !== "draining" && one.state !== "failed",
+  );
+  const idle = live.filter(({ room, match }) => room === null && match === null);
+  const isUp = (state: string) => Number(state === "open");
+  return { live, idle: idle.sort((a, b) => isUp(a.state) - isUp(b.state) || b.orderedAtMs - a.orderedAtMs) };
+}
+
+export function demandOf(state: HarborState, rules: HarborRules, pool: ConfigName, atMs: number): Demand {
+  const known = knownOf(state, pool);
+  const { live, idle } = instancesOf(state, pool);
+  const counting = [...state.rooms.byId.values()].filter(
+    ({ phase, level }) => phase === "counting" && rules.levels.get(level?.id ?? "")?.pool === pool,
+  ).length;
+  const asking = [...state.queues.matches.values()].filter(
+    ({ asking: asked, into, queue }) => asked && into === undefined && poolsOfQueue(rules, queue).includes(pool),
+  ).length;
+  const asked = known.asked.filter((at) => at > atMs - RATE_OVER_MS).length;
+  return {
+    ...{ held: live.length - idle.length, idle: idle.length, counting, asking, pinned: known.pinned },
+    ratePerS: asked / (RATE_OVER_MS / 1_000),
+    bootS: percentile(known.boots, 0.9) / 1_000,
+  };
+}
+
+function poolsOfQueue({ queues, roomKinds, levels }: HarborRules, queue: ConfigName): (ConfigName | null)[] {
+  const kind = roomKinds.get(queues.get(queue)?.roomKind ?? "");
+  return (kind?.levels ?? []).map((level) => levels.get(level)?.pool ?? null);
+}
+
+/** The arithmetic of a plan in words, with its numbers. */
+export function planText(rules: PoolRules, demand: Demand, { wanted, live, spare, meanwhile, why }: Plan): string {
+  const { held, counting, asking, ratePerS, bootS } = demand;
+  const parts = [
+    `${held} held by rooms`,
+    ...(counting > 0 ? [`${counting} for rooms that count down`] : []),
+    ...(asking > 0 ? [`${asking} for matches that are confirmed`] : []),
+    ...(meanwhile > 0
+      ? [`${meanwhile} asked for while one comes up (${ratePerS.toFixed(2)} a second, ${bootS.toFixed(1)} s)`]
+      : []),
+    `${spare} to spare`,
+  ];
+  const sum = parts.join(", ");
+  if (why === "pinned") return `${wanted} wanted: an operator has pinned it; ${live} run`;
+  const bound = why === "most" ? `, held at the most, ${rules.most}` : why === "least" ? `, raised to the least` : "";
+  return `${wanted} wanted: ${sum}${bound}; ${live} run`;
+}

@@ -1,0 +1,89 @@
+/** How many instances a pool keeps ready. Without it instances are started only when a room asks for one. */
+export interface PlanRules {
+  /** Fewest instances, whatever the demand. */
+  readonly least: number;
+  /** Instances that are open and free, beside those that are needed. */
+  readonly spare: number;
+  /** The same as a share of those that rooms hold; the larger of both counts. */
+  readonly spareShare: number;
+  /** The need has to be lower for so long before instances are retired. */
+  readonly settleMs: number;
+}
+
+/** What a plan is made from. All in instances, but where it says otherwise. */
+export interface Demand {
+  /** Held by rooms, whether they run a match or come up for one. */
+  readonly held: number;
+  /** Open, or on their way up, and held by nobody. */
+  readonly idle: number;
+  /** Rooms that count down. */
+  readonly counting: number;
+  /** Matches whose players are asked. */
+  readonly asking: number;
+  /** Rooms that asked for an instance, by the second, lately. */
+  readonly ratePerS: number;
+  /** Seconds from order to open that nine of ten needed no more than. */
+  readonly bootS: number;
+  /** So many instances whatever the demand, by an operator's word. */
+  readonly pinned: number | null;
+}
+
+export interface Plan {
+  readonly live: number;
+  readonly wanted: number;
+  readonly spare: number;
+  /** Asked for while a new instance comes up. */
+  readonly meanwhile: number;
+  readonly why: "demand" | "least" | "most" | "pinned";
+}
+
+/** How many instances a pool should run. Pure: the same demand gives the same plan. */
+export function planOf(rules: PlanRules, most: number, demand: Demand): Plan {
+  const { held, idle, counting, asking, ratePerS, bootS, pinned } = demand;
+  const spare = Math.max(rules.spare, Math.ceil(rules.spareShare * held));
+  const meanwhile = Math.ceil(ratePerS * bootS);
+  const need = held + counting + asking + meanwhile + spare;
+  const live = held + idle;
+  const base = { live, spare, meanwhile };
+  // Never below what rooms hold: those are not taken from them.
+  if (pinned !== null) return { ...base, wanted: Math.max(held, Math.min(pinned, most)), why: "pinned" };
+  if (need > most) return { ...base, wanted: most, why: "most" };
+  return need < rules.least ? { ...base, wanted: rules.least, why: "least" } : { ...base, wanted: need, why: "demand" };
+}
+
+/** Since when the need is lower than what runs, and the highest need since then. */
+export interface Lower {
+  readonly sinceMs: number;
+  readonly highest: number;
+}
+
+export interface Step {
+  readonly order: number;
+  readonly retire: number;
+  readonly lower: Lower | null;
+}
+
+/** What is done about a plan now: grown at once, shrunk only after the need was lower for a settling time. */
+export function stepOf(plan: Plan, idle: number, lower: Lower | null, settleMs: number, atMs: number): Step {
+  const { live, wanted } = plan;
+  if (wanted > live) return { order: wanted - live, retire: 0, lower: null };
+  if (wanted === live) return { order: 0, retire: 0, lower: null };
+  const since = lower?.sinceMs ?? atMs;
+  const highest = Math.max(lower?.highest ?? wanted, wanted);
+  if (atMs - since < settleMs) return { order: 0, retire: 0, lower: { sinceMs: since, highest } };
+  // Only those that nobody holds; one that was needed in the meantime stays.
+  return { order: 0, retire: Math.max(0, Math.min(idle, live - highest)), lower: null };
+}
+
+/** From the failures in a row: how long nothing is ordered after the last, or null for not until somebody looks. */
+export const backOffMs = (failures: number): number | null =>
+  failures === 0 ? 0 : failures >= GIVE_UP_AT ? null : Math.min(60_000, 1_000 * 2 ** (failures - 1));
+
+/** Instances in a row that failed before they were open. */
+export const GIVE_UP_AT = 6;
+
+/** The nearest-rank percentile of what was measured; 0 when nothing was. */
+export function percentile(values: readonly number[], share: number): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.max(0, Math.ceil(share * sorted.length) - 1)] ?? 0;
+}

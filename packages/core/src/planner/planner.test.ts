@@ -1,0 +1,187 @@
+import { describe, expect, it } from "vitest";
+import { Harbor } from "../harbor/harbor.ts";
+import type { PoolRules } from "../harbor/rules.ts";
+import { testRules } from "../testing/rules.ts";
+import { boardAll, bringUp, instanceOf, startedRoom, takeOrders } from "../testing/scenes.ts";
+import { TestHarbor } from "../testing/test-harbor.ts";
+import { poolView } from "./view.ts";
+
+function planned(change: Partial<PoolRules> = {}): TestHarbor {
+  const rules = testRules();
+  const sluice = rules.pools.get("sluice");
+  if (!sluice) throw new Error("no pool");
+  const plan = { least: 0, spare: 1, spareShare: 0, settleMs: 10_000 };
+  const pools = new Map([...rules.pools, ["sluice", { ...sluice, plan, ...change }] as const]);
+  const test = new TestHarbor({ ...rules, pools });
+  test.ok({ do: "plan.consider", pool: "sluice" });
+  return test;
+}
+
+const live = (test: TestHarbor) =>
+  [...test.harbor.state.pools.instances.values()].filter(({ gone, state }) => !gone && state !== "draining");
+
+/** Everything that was ordered comes up. */
+function comeUp(test: TestHarbor): void {
+  for (const { id, state, address } of live(test)) {
+    if (state !== "ordered") continue;
+    test.ok({ do: "instance.spawned", instance: id, pid: 4_242 });
+    test.ok({ do: "instance.announce", instance: id, port: address.port, pid: 4_242 });
+    test.ok({ do: "instance.probed", instance: id, reached: true, detail: "reached" });
+  }
+}
+
+const view = (test: TestHarbor) => poolView(test.harbor.state, test.harbor.rules, "sluice", test.now);
+const two = (test: TestHarbor) => [test.enter("Ansel"), test.enter("Brisa")];
+
+describe("a pool with a plan", () => {
+  it("has its spare instance before anybody asks, hands it out, and orders the next", () => {
+    const test = planned();
+    expect(live(test).map(({ state, room }) => [state, room])).toEqual([["ordered", null]]);
+    comeUp(test);
+    const ready = live(test)[0]?.id;
+    const room = startedRoom(test, "crews", two(test));
+    expect(instanceOf(test, room)).toBe(ready);
+    // It was open: the match is assigned in the same breath.
+    expect(test.instance(ready ?? "").state).toBe("busy");
+    test.pass(0);
+    expect(live(test).filter((one) => one.room === null)).toHaveLength(1);
+    expect(view(test)).toMatchObject({ held: 1, coming: 1, plan: { wanted: 2, spare: 1 } });
+  });
+
+  it("gives a room one that is on its way up rather than ordering another", () => {
+    const test = planned();
+    const coming = live(test)[0]?.id ?? "";
+    const room = startedRoom(test, "crews", two(test));
+    expect(instanceOf(test, room)).toBe(coming);
+    bringUp(test, room);
+    boardAll(test, room);
+    expect(test.room(room).phase).toBe("playing");
+  });
+
+  it("retires what nobody holds once the need was lower for its time, and never one that a room holds", () => {
+    const test = planned({ most: 3 });
+    comeUp(test);
+    const room = startedRoom(test, "crews", two(test));
+    takeOrders(test, room);
+    boardAll(test, room);
+    test.pass(0);
+    comeUp(test);
+    expect(live(test)).toHaveLength(2);
+    test.ok({ do: "plan.pin", pool: "sluice", instances: 3 });
+    test.pass(0);
+    comeUp(test);
+    expect(live(test)).toHaveLength(3);
+    test.ok({ do: "plan.pin", pool: "sluice", instances: 0 });
+    test.pass(9_000);
+    expect(live(test)).toHaveLength(3);
+    test.pass(1_500);
+    expect(live(test).map(({ room: held }) => held)).toEqual([room]);
+    expect(test.room(room).phase).toBe("playing");
+    // While their processes still run there is no place for another.
+    test.ok({ do: "plan.pin", pool: "sluice", instances: null });
+    test.pass(0);
+    const before = test.kinds().length;
+    test.pass(2_000);
+    expect(test.kinds(before)).not.toContain("plan.made");
+    for (const { id, state, gone } of test.harbor.state.pools.instances.values()) {
+      if (state === "draining" && !gone) test.ok({ do: "instance.exited", instance: id, exitCode: 0, signal: null });
+    }
+    // Their ports rest first.
+    test.pass(6_000);
+    expect(live(test)).toHaveLength(2);
+  });
+
+  it("hands an instance from room to room where it may, and retires it when it is one too many", () => {
+    const test = planned({ reuse: "any" });
+    comeUp(test);
+    const players = two(test);
+    const room = startedRoom(test, "crews", players);
+    const used = instanceOf(test, room);
+    takeOrders(test, room);
+    boardAll(test, room);
+    const run = test.room(room).run ?? "";
+    test.ok({ do: "instance.report", instance: used, run, standings: [], note: undefined });
+    test.pass(0);
+    comeUp(test);
+    for (const player of players) test.ok({ do: "room.leave", player, args: {} });
+    expect(test.instance(used)).toMatchObject({ state: "open", room: null });
+    const again = startedRoom(test, "crews", players);
+    expect(live(test).map(({ id }) => id)).toContain(instanceOf(test, again));
+    expect(test.journal.map(({ event }) => event.kind)).toContain("instance.returned");
+  });
+
+  it("waits longer after each instance that does not come up, gives up, and goes on when told to", () => {
+    const test = planned();
+    const failures: number[] = [];
+    for (let n = 0; n < 60 && (view(test)?.failures ?? 0) < 6; n++) {
+      const [one] = live(test).filter(({ state }) => state === "ordered");
+      if (one) {
+        failures.push(test.now);
+        test.ok({ do: "instance.start-failed", instance: one.id, detail: "no such program", portTaken: false });
+      }
+      test.pass(1_000);
+    }
+    expect(failures).toHaveLength(6);
+    const waits = failures.slice(1).map((at, n) => at - (failures[n] ?? 0));
+    for (const [n, wait] of waits.entries()) expect(wait).toBeGreaterThanOrEqual(1_000 * 2 ** n);
+    test.pass(300_000);
+    expect(live(test)).toEqual([]);
+    expect(view(test)?.text.join(" ")).toContain("The last 6 instances failed before they were open");
+    test.ok({ do: "plan.set-mode", pool: "sluice", mode: "open" });
+    test.pass(0);
+    expect(live(test)).toHaveLength(1);
+    comeUp(test);
+    expect(view(test)?.failures).toBe(0);
+  });
+
+  it("does nothing while it is paused, and says so", () => {
+    const test = planned();
+    comeUp(test);
+    test.ok({ do: "plan.set-mode", pool: "sluice", mode: "paused" });
+    startedRoom(test, "crews", two(test));
+    test.pass(5_000);
+    expect(live(test)).toHaveLength(1);
+    expect(view(test)?.text.join(" ")).toContain("paused");
+    test.ok({ do: "plan.set-mode", pool: "sluice", mode: "open" });
+    test.pass(0);
+    expect(live(test)).toHaveLength(2);
+  });
+
+  it("counts rooms that count down, and what is asked for while an instance comes up", () => {
+    const test = planned({ most: 3 });
+    test.pass(4_000);
+    comeUp(test);
+    const [host = "", mate = ""] = two(test);
+    test.ok({ do: "room.open", player: host, args: { kind: "counted" } });
+    const room = test.harbor.state.players.byId.get(host)?.room ?? "";
+    test.ok({ do: "room.join", player: mate, args: { room } });
+    test.ok({ do: "room.pick-level", player: host, args: { level: "brine-gate" } });
+    for (const player of [host, mate]) test.ok({ do: "room.ready", player, args: { ready: true } });
+    test.ok({ do: "room.start", player: host, args: {} });
+    expect(test.room(room).phase).toBe("counting");
+    test.pass(1_000);
+    expect(view(test)?.plan).toMatchObject({ wanted: 2, bootS: 4 });
+    expect(view(test)?.text[0]).toContain("1 for rooms that count down");
+    test.pass(3_000);
+    expect(view(test)?.plan).toMatchObject({ meanwhile: 1, wanted: 3 });
+  });
+
+  it("goes on after a restart, with what it has learnt", () => {
+    const test = planned();
+    test.pass(3_000);
+    comeUp(test);
+    const before = view(test);
+    Object.assign(test, { harbor: Harbor.fromSnapshot(test.harbor.rules, test.harbor.snapshot()) });
+    test.ok({ do: "plan.consider", pool: "sluice" });
+    expect(view(test)).toEqual(before);
+    test.pass(60_000);
+    expect(live(test)).toHaveLength(1);
+  });
+
+  it("refuses pools that are not there, have no plan, or could not run so many", () => {
+    const test = planned();
+    expect(test.refusal({ do: "plan.pin", pool: "quay", instances: 1 }).code).toBe("pool-unknown");
+    expect(test.refusal({ do: "plan.pin", pool: "weir", instances: 1 }).code).toBe("pool-unplanned");
+    expect(test.refusal({ do: "plan.pin", pool: "sluice", instances: 4 }).code).toBe("request-invalid");
+  });
+});

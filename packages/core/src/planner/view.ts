@@ -1,0 +1,64 @@
+import type { PoolView } from "@yellow-harbor/protocol";
+import type { HarborRules } from "../harbor/rules.ts";
+import type { HarborState } from "../harbor/state.ts";
+import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
+import { backOffMs, planOf, stepOf } from "./plan.ts";
+
+/** A pool with its plan as it would be made now, and the numbers that it comes from; undefined when there is none. */
+export function poolView(state: HarborState, rules: HarborRules, id: string, atMs: number): PoolView | undefined {
+  const pool = rules.pools.get(id);
+  if (pool === undefined) return undefined;
+  const known = knownOf(state, id);
+  const { live, idle } = instancesOf(state, id);
+  const draining = [...state.pools.instances.values()].filter(
+    (one) => one.pool === id && one.state === "draining" && !one.gone,
+  );
+  const base = {
+    ...{ id, build: pool.build, most: pool.most, mode: known.mode, live: live.length, held: live.length - idle.length },
+    ...{ idle: idle.filter(({ state: now }) => now === "open").length, draining: draining.length },
+    coming: live.filter(({ state: now }) => now === "ordered" || now === "booting").length,
+    ...(known.pinned !== null && { pinned: known.pinned }),
+    failures: known.failures,
+  };
+  if (pool.plan === null) {
+    return { ...base, text: [`Pool ${id} keeps nothing ready: an instance is started when a room asks for one.`] };
+  }
+  const demand = demandOf(state, rules, id, atMs);
+  const plan = planOf(pool.plan, pool.most, demand);
+  const step = stepOf(plan, idle.length, known.lower, pool.plan.settleMs, atMs);
+  return {
+    ...base,
+    plan: { ...plan, order: step.order, retire: step.retire, ratePerS: demand.ratePerS, bootS: demand.bootS },
+    text: [
+      `Pool ${id}: ${planText(pool, demand, plan)}.`,
+      ...(known.mode === "paused" ? ["Its planner is paused: it orders and retires nothing until it goes on."] : []),
+      ...troubleText(known.failures, known.failedAtMs, atMs),
+      doText(step.order, step.retire),
+      ...(step.lower
+        ? [
+            `The need has been lower for ${seconds(atMs - step.lower.sinceMs)}; after ${seconds(pool.plan.settleMs)} it shrinks to ${step.lower.highest}, the highest need in that time.`,
+          ]
+        : []),
+    ],
+  };
+}
+
+const seconds = (ms: number) => `${Math.round(ms / 1_000)} s`;
+
+function doText(order: number, retire: number): string {
+  if (order > 0) return `It orders ${order} now.`;
+  return retire > 0 ? `It retires ${retire} now, of those that nobody holds.` : "There is nothing to do now.";
+}
+
+function troubleText(failures: number, failedAtMs: number, atMs: number): string[] {
+  if (failures === 0) return [];
+  const backOff = backOffMs(failures);
+  const count = failures === 1 ? "The last instance" : `The last ${failures} instances`;
+  if (backOff === null) {
+    return [
+      `${count} failed before they were open: nothing is ordered ahead any more until \`yh pool resume\` is said. Look at their output.`,
+    ];
+  }
+  const leftMs = failedAtMs + backOff - atMs;
+  return leftMs > 0 ? [`${count} failed before being open: nothing is ordered ahead for ${seconds(leftMs)} more.`] : [];
+}

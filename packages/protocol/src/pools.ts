@@ -1,0 +1,44 @@
+import { z } from "zod";
+import { ConfigName } from "./ids.ts";
+
+export const PoolView = z
+  .object({
+    id: ConfigName,
+    build: ConfigName,
+    most: z.int(),
+    mode: z.enum(["open", "paused"]).meta({ description: "paused: the planner orders and retires nothing." }),
+    pinned: z.int().optional().meta({ description: "So many instances whatever the demand, by an operator's word." }),
+    live: z.int().meta({ description: "Instances that run or come up, but for those that are draining." }),
+    held: z.int().meta({ description: "Of these, held by rooms." }),
+    idle: z.int().meta({ description: "Of these, open and free." }),
+    coming: z.int().meta({ description: "Of these, on their way up." }),
+    draining: z.int(),
+    failures: z.int().meta({ description: "Instances in a row that failed before they were open." }),
+    plan: z
+      .object({
+        wanted: z.int(),
+        live: z.int(),
+        spare: z.int(),
+        meanwhile: z.int().meta({ description: "Asked for while a new instance comes up." }),
+        why: z.enum(["demand", "least", "most", "pinned"]),
+        order: z.int().meta({ description: "Instances that it would order now." }),
+        retire: z.int().meta({ description: "Instances that it would retire now." }),
+        ratePerS: z.number().meta({ description: "Rooms that asked for an instance by the second, over a minute." }),
+        bootS: z.number().meta({ description: "Seconds from order to open that nine of ten needed no more than." }),
+      })
+      .optional()
+      .meta({ description: "Absent for a pool that keeps nothing ready." }),
+    text: z.array(z.string()).meta({ description: "The plan in words, with the numbers it was made from." }),
+  })
+  .meta({ id: "Pool", description: "A pool, and how many instances it should run." });
+export type PoolView = z.infer<typeof PoolView>;
+
+export const PoolList = z.object({ pools: z.array(PoolView) }).meta({ id: "PoolList" });
+export type PoolList = z.infer<typeof PoolList>;
+
+export const SetPoolMode = z.strictObject({ mode: z.enum(["open", "paused"]) }).meta({ id: "SetPoolMode" });
+export const PinPool = z
+  .strictObject({
+    instances: z.int().min(0).max(10_000).nullable().meta({ description: "null to plan by the demand again." }),
+  })
+  .meta({ id: "PinPool" });

@@ -36,6 +36,17 @@ describe("a plan", () => {
     );
   });
 
+  it("counts what is asked for while an instance comes up", () => {
+    const rules = { least: 0, spare: 1, spareShare: 0.5, settleMs: 0 };
+    const demand = { held: 4, idle: 0, counting: 1, asking: 2, ratePerS: 0.5, bootS: 7, pinned: null };
+    expect(planOf(rules, 50, demand)).toMatchObject({
+      spare: 2,
+      meanwhile: 4,
+      wanted: 4 + 1 + 2 + 4 + 2,
+      why: "demand",
+    });
+  });
+
   it("wants no less when more is asked for", () => {
     fc.assert(
       fc.property(rules, demand, fc.nat(5), (rules, demand, more) => {

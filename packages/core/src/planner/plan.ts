@@ -41,7 +41,7 @@ export interface Plan {
 export function planOf(rules: PlanRules, most: number, demand: Demand): Plan {
   const { held, idle, counting, asking, ratePerS, bootS, pinned } = demand;
   const spare = Math.max(rules.spare, Math.ceil(rules.spareShare * held));
-  const meanwhile = Math.ceil(ratePerS * bootS);
+  const meanwhile = Math.round(ratePerS * bootS);
   const need = held + counting + asking + meanwhile + spare;
   const live = held + idle;
   const base = { live, spare, meanwhile };

@@ -6,10 +6,11 @@ export function tellPlan(event: PlanEvent): string | undefined {
   const { pool } = event;
   switch (event.kind) {
     case "plan.made": {
-      const { order, retire, why, lower } = event;
+      const { order, retire, why, plan } = event;
       if (order > 0) return `Pool ${pool} orders ${order}: ${why}.`;
-      if (retire.length > 0) return `Pool ${pool} retires ${retire.length}: ${why}.`;
-      return lower ? undefined : `Pool ${pool}: ${why}.`;
+      if (retire.length === 0) return undefined;
+      const left = plan.live - retire.length;
+      return `Pool ${pool} retires ${retire.length} of ${plan.live}: for its settling time no more than ${left} were needed.`;
     }
     case "plan.mode-set":
       return event.mode === "paused"

@@ -30,7 +30,7 @@ export {
   sidesOf,
   type TicketNeed,
 } from "./matching/index.ts";
-export { type PlanRules, poolView } from "./planner/index.ts";
+export { backOffMs, type Lower, type PlanRules, percentile, planOf, poolView, stepOf } from "./planner/index.ts";
 export type { PlayerPicture } from "./players/index.ts";
 export { instanceView, type OwedPass } from "./pools/index.ts";
 export { explainMatch, explainTicket, matchView, queueSummary, ticketView } from "./queues/index.ts";

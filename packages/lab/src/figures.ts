@@ -67,7 +67,7 @@ function perMinute(tickets: readonly TicketLine[], { matches }: Played): number 
   return minutes > 0 ? rounded(matches.length / minutes) : null;
 }
 
-function spreadOf(values: readonly number[]): Spread {
+export function spreadOf(values: readonly number[]): Spread {
   if (values.length === 0) return { mean: null, p50: null, p90: null, p99: null, most: null };
   const sorted = values.toSorted((a, b) => a - b);
   const at = (share: number) => rounded(quantileSorted(sorted, share));

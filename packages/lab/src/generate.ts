@@ -3,6 +3,7 @@ import { randomExponential, randomLogNormal, randomNormal } from "d3-random";
 import { uniformFloat64 } from "pure-rand/distribution/uniformFloat64";
 import { xoroshiro128plus } from "pure-rand/generator/xoroshiro128plus";
 import { z } from "zod";
+import { arrivals } from "./arrivals.ts";
 import type { TicketLine } from "./traffic.ts";
 
 /** What traffic is made of. Everything has a preset; what the rules look at is given to every ticket. */
@@ -50,23 +51,8 @@ export function generate(queue: QueueRules, plan: TrafficPlan, seed: number): Ti
   const chance = () => uniformFloat64(rng);
   const make = new Maker(queue.match, plan, chance);
   const tickets: TicketLine[] = [];
-  // Thinning: tickets at the highest rate there is, each kept by what share of it there is at its moment (Lewis and Shedler, 1979).
-  const highest = Math.max(...plan.perMinute.map(([, rate]) => rate));
-  if (highest === 0) return tickets;
-  const gap = randomExponential.source(chance)(highest / 60);
-  for (let at = gap(); at < plan.minutes * 60; at += gap()) {
-    if (chance() * highest > rateAt(plan, at / 60)) continue;
-    tickets.push(make.ticket(tickets.length + 1, at));
-  }
+  for (const at of arrivals(plan, chance)) tickets.push(make.ticket(tickets.length + 1, at));
   return tickets;
-}
-
-function rateAt({ perMinute }: TrafficPlan, minute: number): number {
-  const after = perMinute.findIndex(([at]) => at > minute);
-  const [before, next] = [perMinute[after - 1], perMinute[after]];
-  if (next === undefined) return perMinute.at(-1)?.[1] ?? 0;
-  if (before === undefined) return next[1];
-  return before[1] + ((next[1] - before[1]) * (minute - before[0])) / (next[0] - before[0]);
 }
 
 const LISTED = ["calm", "storm", "fog", "frost"];

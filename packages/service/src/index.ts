@@ -4,11 +4,12 @@ export {
   type LoadedConfig,
   type LoadedQueue,
   loadConfig,
+  loadPoolChange,
   loadQueueChange,
   parseConfig,
 } from "./config/load.ts";
 export { type QueueConfig, queueRulesOf } from "./config/queue.ts";
-export { Config } from "./config/schema.ts";
+export { Config, type PoolConfig } from "./config/schema.ts";
 export type { CopyContents } from "./journal/copies.ts";
 export { openSqliteJournal } from "./journal/sqlite-journal.ts";
 export { backupFolder, inspectBackup, readOperatorToken, restoreBackup, serve } from "./serve.ts";

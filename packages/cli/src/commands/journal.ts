@@ -32,6 +32,15 @@ export function addJournal(program: Command): void {
       await writeTraffic(operator, queue, out, screen);
     });
   journal
+    .command("demand")
+    .description("which rooms asked a pool for an instance and how long each held it, a room a line, for yh lab pool")
+    .argument("<pool>", "name")
+    .option("--out <file>", "write it there instead of printing it")
+    .action(async (pool: string, { out }: { out?: string }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      await writeDemand(operator, pool, out, screen);
+    });
+  journal
     .description("what happened, as it was recorded")
     .option("--after <number>", "events with higher numbers than this", seq)
     .addOption(
@@ -57,10 +66,7 @@ export function addJournal(program: Command): void {
 
 async function writeTraffic(operator: OperatorClient, queue: string, out: string | undefined, screen: Screen) {
   const { recordedTraffic } = await import("@yellow-harbor/lab");
-  const events: Recorded[] = [];
-  const all = { after: 0, kind: "queue", limit: Number.MAX_SAFE_INTEGER };
-  for await (const event of eventsOf(operator, all)) events.push(event);
-  const { tickets, unknown } = recordedTraffic(events, queue);
+  const { tickets, unknown } = recordedTraffic(await allOf(operator, "queue"), queue);
   if (tickets.length === 0) {
     throw ProblemError.of(
       "traffic-invalid",
@@ -73,6 +79,28 @@ async function writeTraffic(operator: OperatorClient, queue: string, out: string
   const where = out === undefined ? "" : ` to ${out}`;
   screen.note(`${tickets.length} tickets of ${queue}${where}; try rules on them with yh lab queue --tickets.`);
   if (unknown > 0) screen.note(`${unknown} more began before the journal does, and are left out.`);
+}
+
+async function writeDemand(operator: OperatorClient, pool: string, out: string | undefined, screen: Screen) {
+  const { recordedDemand } = await import("@yellow-harbor/lab");
+  const demand = recordedDemand(await allOf(operator, "instance"), pool);
+  if (demand.length === 0) {
+    const detail = `The journal tells of no room that has held an instance of ${pool}; yh pool list names the pools.`;
+    throw ProblemError.of("traffic-invalid", detail);
+  }
+  const text = demand.map((line) => `${JSON.stringify(line)}\n`).join("");
+  if (out === undefined) screen.line(text.trimEnd());
+  else writeText(out, text);
+  screen.note(
+    `${demand.length} rooms${out === undefined ? "" : ` to ${out}`}; try policies on them with yh lab pool --demand.`,
+  );
+}
+
+/** All events of a kind that the journal has. */
+async function allOf(operator: OperatorClient, kind: string): Promise<Recorded[]> {
+  const events: Recorded[] = [];
+  for await (const event of eventsOf(operator, { after: 0, kind, limit: Number.MAX_SAFE_INTEGER })) events.push(event);
+  return events;
 }
 
 async function startOf(operator: OperatorClient, last: number | undefined): Promise<number> {

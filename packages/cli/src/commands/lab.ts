@@ -1,15 +1,15 @@
-import { readFileSync } from "node:fs";
 import { basename } from "node:path";
 import { ProblemError } from "@yellow-harbor/client";
 import type { QueueRules } from "@yellow-harbor/core";
 import type { RanRules, TicketLine } from "@yellow-harbor/lab";
 import type { QueueConfig } from "@yellow-harbor/service";
 import { type Command, InvalidArgumentError } from "commander";
-import { parse } from "yaml";
 import { wholeNumber } from "../context.ts";
 import { type Screen, screenFor } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { writeText } from "../output/write-text.ts";
+import { gathered, readText, readYamlAs } from "./lab-files.ts";
+import { addLabPool } from "./lab-pool.ts";
 import { configProblem } from "./serve.ts";
 
 interface LabOptions {
@@ -47,9 +47,8 @@ export function addLab(program: Command): void {
       const screen = screenFor(command.optsWithGlobals());
       await labQueue(options, screen);
     });
+  addLabPool(lab);
 }
-
-const gathered = (file: string, files: readonly string[]) => [...files, file];
 
 function secondsOf(typed: string): number {
   const seconds = Number(typed);
@@ -119,30 +118,7 @@ async function trafficOf(
 
 async function planOf(plan: string | true | undefined) {
   const { TrafficPlan } = await loadLab();
-  if (typeof plan !== "string") return TrafficPlan.parse({});
-  const text = readText(plan);
-  let values: unknown;
-  try {
-    values = parse(text);
-  } catch (error) {
-    throw ProblemError.of("config-invalid", `${plan} is not YAML: ${(error as Error).message.split("\n")[0]}`);
-  }
-  const checked = TrafficPlan.safeParse(values ?? {});
-  if (checked.success) return checked.data;
-  const fields = checked.error.issues.map(({ path, message }) => ({ path: path.join("."), message }));
-  const first = fields[0];
-  throw ProblemError.of("config-invalid", `${plan} is no plan of traffic: ${first?.path} ${first?.message}.`, {
-    fields,
-  });
-}
-
-function readText(file: string): string {
-  try {
-    return readFileSync(file, "utf8");
-  } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code ?? String(error);
-    throw ProblemError.of("traffic-invalid", `${file} cannot be read: ${code}; check the path.`);
-  }
+  return typeof plan === "string" ? readYamlAs(plan, TrafficPlan, "plan of traffic") : TrafficPlan.parse({});
 }
 
 async function show(options: LabOptions, ran: readonly RanRules[], from: string, screen: Screen): Promise<void> {

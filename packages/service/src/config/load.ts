@@ -5,7 +5,7 @@ import { isMap, isPair, isScalar, LineCounter, parseDocument } from "yaml";
 import { z } from "zod";
 import { Queue, type QueueConfig, queueFaults } from "./queue.ts";
 import { type Fault, referenceFaults } from "./references.ts";
-import { Config } from "./schema.ts";
+import { Config, Pool, type PoolConfig } from "./schema.ts";
 
 /** A fault of a configuration file, with its place. Lines and columns count from 1. */
 export interface ConfigFault {
@@ -41,6 +41,17 @@ export function loadQueueChange(file: string, name: string, base: QueueConfig): 
   const path = resolve(file);
   const read = readYaml(path, (values) => readQueue(values, name, base));
   return read.ok ? { ok: true, queue: read.value, file: path } : { ok: false, file: path, faults: read.faults };
+}
+
+export type LoadedPool =
+  | { readonly ok: true; readonly pool: PoolConfig; readonly file: string }
+  | { readonly ok: false; readonly file: string; readonly faults: readonly ConfigFault[] };
+
+/** Reads another policy for a pool: a file with what differs from it; `plan: null` for one that keeps nothing ready. */
+export function loadPoolChange(file: string, base: PoolConfig): LoadedPool {
+  const path = resolve(file);
+  const read = readYaml(path, (values) => readPool(values, base));
+  return read.ok ? { ok: true, pool: read.value, file: path } : { ok: false, file: path, faults: read.faults };
 }
 
 type ParsedConfig = { ok: true; config: Config } | { ok: false; faults: ConfigFault[] };
@@ -104,9 +115,21 @@ function readConfig(values: unknown): Checked<Config> {
   return checked.success && faults.length === 0 ? { value: checked.data } : { faults };
 }
 
+const isRecord = (value: unknown): value is Record<string, unknown> =>
+  typeof value === "object" && value !== null && !Array.isArray(value);
+
+function readPool(values: unknown, base: PoolConfig): Checked<PoolConfig> {
+  if (!isRecord(values)) return { faults: [{ path: [], message: "expected what differs from the pool" }] };
+  const { plan, ...others } = values;
+  const merged = plan === null ? undefined : isRecord(plan) ? { ...base.plan, ...plan } : (plan ?? base.plan);
+  const checked = Pool.safeParse({ ...base, ...others, plan: merged });
+  if (!checked.success) return { faults: checked.error.issues.flatMap((issue) => faultsOfIssue(Pool, issue)) };
+  const { plan: read, most } = checked.data;
+  if (read === undefined || read.least <= most) return { value: checked.data };
+  return { faults: [{ path: ["plan", "least"], message: `the least, ${read.least}, is above the most, ${most}` }] };
+}
+
 function readQueue(values: unknown, name: string, base: QueueConfig): Checked<QueueConfig> {
-  const isRecord = (value: unknown): value is Record<string, unknown> =>
-    typeof value === "object" && value !== null && !Array.isArray(value);
   if (!isRecord(values)) return { faults: [{ path: [], message: "expected what differs from the queue's rules" }] };
   const { queues } = values;
   const below = isRecord(queues) ? ["queues", name] : [];

@@ -93,7 +93,8 @@ const Build = z.strictObject({
   }),
 });
 
-const Pool = z.strictObject({
+/** A pool, as it stands in the configuration. */
+export const Pool = z.strictObject({
   build: ConfigName,
   host: z.string().min(1).default("127.0.0.1").meta({ description: "Host at which players reach the instances." }),
   ports: z
@@ -198,4 +199,5 @@ export const Config = z
   })
   .meta({ title: "Yellow Harbor configuration" });
 export type Config = z.output<typeof Config>;
+export type PoolConfig = z.output<typeof Pool>;
 export type BuildConfig = Config["builds"][string];

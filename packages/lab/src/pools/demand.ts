@@ -1,0 +1,119 @@
+import { type FieldFault, type Problem, problem } from "@yellow-harbor/protocol";
+import { randomLogNormal } from "d3-random";
+import { uniformFloat64 } from "pure-rand/distribution/uniformFloat64";
+import { xoroshiro128plus } from "pure-rand/generator/xoroshiro128plus";
+import { z } from "zod";
+import { arrivals } from "../arrivals.ts";
+import type { Recorded } from "../recorded.ts";
+
+/** One line of demand: a room that asks for an instance, and how long it holds it. Seconds from any beginning. */
+export const DemandLine = z.object({
+  at: z.number().min(0).max(1e9),
+  holdS: z.number().min(0).max(1e7),
+  players: z.int().min(1).max(1_000).default(1),
+});
+export type DemandLine = z.output<typeof DemandLine>;
+
+/** What demand is made of. Everything has a preset. */
+export const DemandPlan = z.strictObject({
+  minutes: z.number().positive().max(100_000).default(120),
+  perMinute: z
+    .array(z.tuple([z.number().min(0), z.number().min(0).max(1e5)]))
+    .min(1)
+    .default([
+      [0, 2],
+      [40, 12],
+      [70, 12],
+      [110, 2],
+    ])
+    .meta({
+      description: "Rooms a minute, as points [minute, rate]: straight lines between them, flat after the last.",
+    }),
+  holdS: z
+    .strictObject({ median: z.number().positive().default(420), spread: z.number().min(0).max(3).default(0.35) })
+    .prefault({})
+    .meta({ description: "How long rooms hold their instance: log-normal, median in seconds, and its spread." }),
+  players: z.int().min(1).max(1_000).default(6),
+});
+export type DemandPlan = z.output<typeof DemandPlan>;
+
+/** Makes demand. The same plan and seed give the same lines. */
+export function generateDemand(plan: DemandPlan, seed: number): DemandLine[] {
+  const rng = xoroshiro128plus(seed);
+  const chance = () => uniformFloat64(rng);
+  const hold = randomLogNormal.source(chance)(Math.log(plan.holdS.median), plan.holdS.spread);
+  return [...arrivals(plan, chance)].map((at) => ({
+    ...{ at: thousandths(at), holdS: thousandths(hold()), players: plan.players },
+  }));
+}
+
+export type ReadDemand =
+  | { readonly ok: true; readonly demand: readonly DemandLine[] }
+  | { readonly ok: false; readonly problem: Problem };
+
+const FAULTS_TOLD = 20;
+
+/** Reads demand, a room a line in JSON; empty lines are passed over. Refused with `traffic-invalid` and the lines at fault. */
+export function readDemand(text: string): ReadDemand {
+  const demand: DemandLine[] = [];
+  const faults: FieldFault[] = [];
+  for (const [n, line] of text.split("\n").entries()) {
+    if (line.trim() === "") continue;
+    const read = readLine(line);
+    if ("line" in read) demand.push(read.line);
+    else faults.push({ path: `line ${n + 1}`, message: read.fault });
+  }
+  if (faults.length === 0) return { ok: true, demand: demand.sort((a, b) => a.at - b.at) };
+  const detail = `The demand has ${faults.length} fault${faults.length === 1 ? "" : "s"}; each line is one room in JSON, such as {"at": 0, "holdS": 300}.`;
+  return { ok: false, problem: problem("traffic-invalid", detail, { fields: faults.slice(0, FAULTS_TOLD) }) };
+}
+
+function readLine(line: string): { line: DemandLine } | { fault: string } {
+  let value: unknown;
+  try {
+    value = JSON.parse(line);
+  } catch (error) {
+    return { fault: `is not JSON: ${(error as Error).message}` };
+  }
+  const checked = DemandLine.safeParse(value);
+  if (checked.success) return { line: checked.data };
+  return { fault: checked.error.issues.map(({ path, message }) => `${path.join(".")}: ${message}`).join("; ") };
+}
+
+/** The demand on a pool out of the events of a journal: which rooms asked when, and how long each held its instance. */
+export function recordedDemand(events: Iterable<Recorded>, pool: string): DemandLine[] {
+  const ours = new Set<string>();
+  const held = new Map<string, { room: unknown; atMs: number; players: number }>();
+  const rooms: { atMs: number; holdMs: number; players: number }[] = [];
+  const letGo = (instance: string, atMs: number) => {
+    const since = held.get(instance);
+    if (since) rooms.push({ atMs: since.atMs, holdMs: atMs - since.atMs, players: since.players });
+    held.delete(instance);
+  };
+  for (const { atMs, kind, event } of events) {
+    const instance = String(event["instance"]);
+    if (kind === "instance.ordered" && event["pool"] === pool) ours.add(instance);
+    if (!ours.has(instance)) continue;
+    const takes = kind === "instance.ordered" || kind === "instance.claimed";
+    // A room that goes on to its next run asks for what it has.
+    if (takes && event["room"] !== undefined && held.get(instance)?.room !== event["room"]) {
+      letGo(instance, atMs);
+      held.set(instance, { room: event["room"], atMs, players: 1 });
+    }
+    const since = held.get(instance);
+    if (kind === "instance.assigned" && since) {
+      since.players = (event["match"] as { players: readonly unknown[] }).players.length;
+    }
+    if (ENDS.has(kind)) letGo(instance, atMs);
+  }
+  const fromMs = Math.min(...rooms.map(({ atMs }) => atMs));
+  return rooms
+    .sort((a, b) => a.atMs - b.atMs)
+    .map(({ atMs, holdMs, players }) => ({ at: (atMs - fromMs) / 1_000, holdS: holdMs / 1_000, players }));
+}
+
+const ENDS: ReadonlySet<string> = new Set([
+  ...["instance.returned", "instance.stop-ordered", "instance.failed", "instance.exited"],
+]);
+
+const thousandths = (value: number) => Math.round(value * 1_000) / 1_000;

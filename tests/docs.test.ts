@@ -216,8 +216,9 @@ describe("examples in the documents", () => {
         .replace("K7RDM", room.code)
         .replace("i_4kq2m7c9x0ab", instance)
         .replace("monday.sqlite", join(folder, "monday.sqlite"))
-        .replace(/(?<= )(evening\.jsonl|recorded\.jsonl|evening\.yaml|wider\.yaml)/g, (name) =>
-          join(ROOT, "examples/tidewrights/lab", name),
+        .replace(
+          /(?<= )(evening\.jsonl|recorded\.jsonl|evening\.yaml|wider\.yaml|rush\.yaml|machines\.yaml|on-demand\.yaml|roomy\.yaml)/g,
+          (name) => join(ROOT, "examples/tidewrights/lab", name),
         )
         .replace("harbor.yaml", join(ROOT, "examples/tidewrights/harbor.yaml"));
       const ran = await runYh([...args.split(" "), "--url", service.url], { input: input.replaceAll("\\n", "\n") });

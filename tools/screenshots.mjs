@@ -14,6 +14,9 @@ const PORT = 7429;
 const URL = `http://127.0.0.1:${PORT}`;
 const YH = `${node} ${join(ROOT, "packages/cli/bin/yh.js")}`;
 
+/** How players of the demo get onto its instances. */
+const AWAY = join(ROOT, "examples/tidewrights/dist/game/play.js");
+
 const named = process.argv.slice(2);
 const isWanted = (name) => named.length === 0 || named.includes(name);
 
@@ -42,7 +45,7 @@ async function consolePictures() {
     executablePath,
     args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
   });
-  for (const [name, colorScheme, pick] of [
+  for (const row of [
     ["console-dusk", "dark", undefined],
     // A room of the far lobby, which has sides and turns.
     ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
@@ -51,62 +54,65 @@ async function consolePictures() {
     ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
     ["console-queue-why", "light", "#queues tbody tr td:nth-child(2)"],
   ]) {
-    if (!isWanted(name)) continue;
-    const isOfQueue = name.startsWith("console-queue");
-    const part = name === "console-travel" ? await travelScene() : isOfQueue ? await searchScene() : undefined;
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
-    await page.goto(URL);
-    await page.locator("#rooms tbody tr").first().waitFor();
-    if (isOfQueue)
-      await page.locator("#queues tbody tr td:nth-child(7):not(:text-is('0'))").waitFor({ timeout: 120_000 });
-    await wait(7_000);
-    if (pick) await page.locator(pick).first().click();
-    if (name === "console-look-back") {
-      await page.getByRole("button", { name: "Look back" }).click();
-      for (let n = 0; n < 6; n++) {
-        await page.getByRole("button", { name: "One event back" }).click();
-        await wait(700);
-      }
-    }
-    if (name === "console-queue-why") await page.locator("article li button", { hasText: "Dragan" }).click();
-    await wait(1_000);
-    await page.screenshot({ path: join(OUT, `${name}.png`) });
-    say(`wrote ${name}.png`);
-    await part?.();
+    if (isWanted(row[0])) await consolePicture(browser, row);
   }
-  if (isWanted("lab-report")) await labPicture(browser);
+  await labPictures(browser);
   await browser.close();
 }
 
-/** The report of the lab on the example's evening. */
-async function labPicture(browser) {
+async function consolePicture(browser, [name, colorScheme, pick]) {
+  const isOfQueue = name.startsWith("console-queue");
+  const part = name === "console-travel" ? await travelScene() : isOfQueue ? await searchScene() : undefined;
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
+  await page.goto(URL);
+  await page.locator("#rooms tbody tr").first().waitFor();
+  if (isOfQueue)
+    await page.locator("#queues tbody tr td:nth-child(7):not(:text-is('0'))").waitFor({ timeout: 120_000 });
+  await wait(7_000);
+  if (pick) await page.locator(pick).first().click();
+  if (name === "console-look-back") {
+    await page.getByRole("button", { name: "Look back" }).click();
+    for (let n = 0; n < 6; n++) {
+      await page.getByRole("button", { name: "One event back" }).click();
+      await wait(700);
+    }
+  }
+  if (name === "console-queue-why") await page.locator("article li button", { hasText: "Dragan" }).click();
+  await wait(1_000);
+  await page.screenshot({ path: join(OUT, `${name}.png`) });
+  say(`wrote ${name}.png`);
+  await part?.();
+}
+
+async function labPictures(browser) {
+  const wider = ["queue", "--queue", "crews", "--tickets", "evening.jsonl", "--rules", "wider.yaml"];
+  if (isWanted("lab-report")) await labPicture(browser, "lab-report", wider, 1_460);
+  const rush = ["pool", "--pool", "sluice", "--generate", "rush.yaml", "--machines", "machines.yaml"];
+  const policies = ["--policy", "on-demand.yaml", "--policy", "roomy.yaml"];
+  if (isWanted("lab-pool")) await labPicture(browser, "lab-pool", [...rush, ...policies], 1_390);
+}
+
+/** A report of the lab on the example's files. */
+async function labPicture(browser, name, words, height) {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-lab-"));
-  const lab = (name) => join(ROOT, "examples/tidewrights/lab", name);
+  const file = (one) => join(ROOT, "examples/tidewrights/lab", one);
   const report = join(folder, "report.html");
+  const args = words.map((word) => (/\.(yaml|jsonl)$/.test(word) ? file(word) : word));
+  const config = join(ROOT, "examples/tidewrights/harbor.yaml");
   await run(node, [
-    ...[
-      join(ROOT, "packages/cli/bin/yh.js"),
-      "lab",
-      "queue",
-      "--config",
-      join(ROOT, "examples/tidewrights/harbor.yaml"),
-    ],
-    ...[
-      "--queue",
-      "crews",
-      "--tickets",
-      lab("evening.jsonl"),
-      "--rules",
-      lab("wider.yaml"),
-      "--report",
-      report,
-      "--json",
-    ],
+    join(ROOT, "packages/cli/bin/yh.js"),
+    "lab",
+    ...args,
+    "--config",
+    config,
+    "--report",
+    report,
+    "--json",
   ]);
-  const page = await browser.newPage({ viewport: { width: 1280, height: 1460 } });
+  const page = await browser.newPage({ viewport: { width: 1280, height } });
   await page.goto(`file://${report}`);
-  await page.screenshot({ path: join(OUT, "lab-report.png") });
-  say("wrote lab-report.png");
+  await page.screenshot({ path: join(OUT, `${name}.png`) });
+  say(`wrote ${name}.png`);
 }
 
 /** Some who search in the queue, far from each other in skill and near. Returns how to let them go. */
@@ -191,6 +197,15 @@ async function terminalPictures() {
       `TICKET=$(${YH} queue show crews --json --url ${URL} | grep -o 't_[a-z0-9]*' | head -1)`,
       yh("explain ticket $TICKET"),
     ],
+    "yh-pools": [
+      yh("pool list"),
+      // A rush of players, and what the pool makes of it.
+      `(${YH} bots --count 60 --seconds 30 --lobby quayside --aboard ${AWAY} --url ${URL} >/dev/null 2>&1 &)`,
+      `${shown("yh bots --count 60 --lobby quayside ... &")}; sleep 14; echo`,
+      yh("pool list"),
+      yh("pool plan sluice"),
+      yh("instance list --limit 12"),
+    ],
     "yh-reach": [yh("address"), yh(`doctor 127.0.0.1:${PORT}`), yh(`doctor 127.0.0.1:${PORT} --build tidewrights-0.2`)],
     "yh-replay": [
       // The one that has seen most.
@@ -230,7 +245,7 @@ async function terminalPictures() {
       stdio: "ignore",
       env: { ...process.env, DISPLAY: display },
     });
-    await wait(name === "yh-watch" ? 18_000 : 9_000);
+    await wait({ "yh-watch": 18_000, "yh-pools": 26_000 }[name] ?? 9_000);
     const file = join(OUT, `${name}.png`);
     await run("import", ["-display", display, "-window", "root", file]);
     await run("mogrify", ["-crop", "1264x788+4+4", "-trim", "-bordercolor", "#0D2433", "-border", "14", file]);

@@ -56,7 +56,7 @@ export async function assemble(
     addressOf: (player) => gateway.addressOf(player),
     makeDriver: (events) =>
       new ProcessDriver({
-        ...{ events, log, builds: config.builds, workingFolder: folder },
+        ...{ events, log, builds: config.builds, workingFolder: folder, output: config.output },
         folder: join(dataFolder, "instances"),
         serviceUrl: () => config.listen.url ?? running.url,
       }),

@@ -1,5 +1,6 @@
 import { open, stat } from "node:fs/promises";
 import { setTimeout as wait } from "node:timers/promises";
+import { formerOutput } from "../machines/output-keeper.ts";
 
 const LOOK_EVERY_MS = 150;
 const CHUNK = 65_536;
@@ -14,10 +15,17 @@ export interface Following {
 
 /** Yields what stands at the end of a file, then what is added to it. A file that is not there yet is empty. */
 export async function* followOutput(file: string, { tailBytes, goesOn, abort }: Following): AsyncGenerator<Buffer> {
-  let at = Math.max(0, (await sizeOf(file)) - tailBytes);
+  const size = await sizeOf(file);
+  const former = formerOutput(file);
+  const missing = Math.max(0, tailBytes - size);
+  // What was put aside belongs before it.
+  if (missing > 0) yield* readFrom(former, Math.max(0, (await sizeOf(former)) - missing));
+  let at = Math.max(0, size - tailBytes);
   for (;;) {
     // Asked before reading: what was printed before the end is then read for certain.
     const isLast = !(await goesOn());
+    // It was put aside meanwhile, and begins anew.
+    if ((await sizeOf(file)) < at) at = 0;
     for await (const chunk of readFrom(file, at)) {
       at += chunk.length;
       yield chunk;

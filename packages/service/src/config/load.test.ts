@@ -1,5 +1,7 @@
-import { describe, expect, it } from "vitest";
-import { TEST_CONFIG } from "../testing/test-service.ts";
+import { chmodSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { afterEach, describe, expect, it } from "vitest";
+import { endAll, TEST_CONFIG, temporaryFolder } from "../testing/test-service.ts";
 import { loadConfig, parseConfig } from "./load.ts";
 
 const faultsOf = (text: string) => {
@@ -9,6 +11,8 @@ const faultsOf = (text: string) => {
     : parsed.faults.map(({ line, column, path, message }) => `${line}:${column} ${path} ${message}`);
 };
 const changed = (from: string | RegExp, to: string) => faultsOf(TEST_CONFIG().replace(from, to));
+
+afterEach(endAll);
 
 describe("a configuration file", () => {
   it("that is right is taken, with defaults filled in", () => {
@@ -44,6 +48,29 @@ describe("a configuration file", () => {
     const faults = changed(from, to);
     expect(faults).toHaveLength(1);
     expect(faults[0]?.split(" ")[1]).toBe(path);
+  });
+
+  it("names a command that is not there, is no file, or may not be executed, before anybody waits for it", () => {
+    const folder = temporaryFolder();
+    const faultOf = (command: string) => {
+      const file = join(folder, "harbor.yaml");
+      writeFileSync(file, TEST_CONFIG().replace("command: node", `command: ${command}`));
+      const loaded = loadConfig(file);
+      return loaded.ok
+        ? undefined
+        : loaded.faults.map(({ line, path, message }) => `${line} ${path} ${message}`).join();
+    };
+    writeFileSync(join(folder, "server.sh"), "#!/bin/sh\n", { mode: 0o644 });
+    expect(faultOf("node")).toBeUndefined();
+    expect(faultOf(process.execPath)).toBeUndefined();
+    expect(faultOf("no-such-program-at-all")).toContain(
+      "builds.plain.command no-such-program-at-all is in no folder of PATH",
+    );
+    expect(faultOf("./gone")).toContain(`${join(folder, "gone")} is not there`);
+    expect(faultOf("./server.sh")).toContain("may not be executed");
+    expect(faultOf(folder)).toContain("is not a file");
+    chmodSync(join(folder, "server.sh"), 0o755);
+    expect(faultOf("./server.sh")).toBeUndefined();
   });
 
   it("names what refers to nothing, and the nearest thing there is", () => {

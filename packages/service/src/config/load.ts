@@ -3,6 +3,7 @@ import { dirname, resolve } from "node:path";
 import { closest, distance } from "fastest-levenshtein";
 import { isMap, isPair, isScalar, LineCounter, parseDocument } from "yaml";
 import { z } from "zod";
+import { commandFaults } from "./commands.ts";
 import { Queue, type QueueConfig, queueFaults } from "./queue.ts";
 import { type Fault, referenceFaults } from "./references.ts";
 import { Config, Pool, type PoolConfig } from "./schema.ts";
@@ -23,9 +24,14 @@ export type LoadedConfig =
 /** Reads and checks a configuration file. All faults are found at once. */
 export function loadConfig(file: string): LoadedConfig {
   const path = resolve(file);
-  const read = readYaml(path, readConfig);
+  const folder = dirname(path);
+  const read = readYaml(path, (values) => {
+    const checked = readConfig(values);
+    const faults = "value" in checked ? commandFaults(checked.value, folder) : [];
+    return faults.length === 0 ? checked : { faults };
+  });
   return read.ok
-    ? { ok: true, config: read.value, file: path, folder: dirname(path) }
+    ? { ok: true, config: read.value, file: path, folder }
     : { ok: false, file: path, faults: read.faults };
 }
 

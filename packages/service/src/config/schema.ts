@@ -153,6 +153,20 @@ const InstanceRelay = z
   })
   .prefault({});
 
+const Output = z
+  .strictObject({
+    keepBytes: z.int().min(4_096).max(10_000_000_000).default(8_388_608).meta({
+      description:
+        "Bytes of each stream of an instance after which it is put aside, in place of what was put aside before.",
+    }),
+    keepMs: Ms(7 * 86_400_000, "How long the output of an instance is kept after its last word.", {
+      min: 60_000,
+      max: 366 * 86_400_000,
+    }),
+  })
+  .prefault({})
+  .meta({ description: "What instances print." });
+
 const JournalConfig = z
   .strictObject({
     snapshotEvery: z
@@ -194,6 +208,7 @@ export const Config = z
     queues: z.record(ConfigName, Queue).default({}),
     travel: Travel,
     instanceRelay: InstanceRelay,
+    output: Output,
     journal: JournalConfig,
     log: Log,
   })

@@ -6,9 +6,11 @@ import { type InstanceId, instanceEnvironment } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { BuildConfig } from "../config/schema.ts";
 import type { DriverEvents, MachineDriver, OutputStream, StartOrder } from "./driver.ts";
+import { type OutputLimits, outputName, sweepOutput } from "./output-keeper.ts";
 import { isRunning, startedAt } from "./process-info.ts";
 
 const LOOK_EVERY_MS = 500;
+const SWEEP_EVERY_MS = 5_000;
 
 export interface ProcessDriverParts {
   /** Holds a folder for each instance. */
@@ -20,6 +22,7 @@ export interface ProcessDriverParts {
   readonly serviceUrl: () => string;
   readonly events: DriverEvents;
   readonly log: Logger;
+  readonly output: OutputLimits;
 }
 
 /** What is written down about a process right after it was started, so that a later service can take it back. */
@@ -38,11 +41,14 @@ export class ProcessDriver implements MachineDriver {
   /** Processes that an earlier service started: they are no children, so they are looked at. */
   readonly #adopted = new Map<InstanceId, RunNote>();
   readonly #looking: NodeJS.Timeout;
+  readonly #sweeping: NodeJS.Timeout;
 
   constructor(parts: ProcessDriverParts) {
     this.#parts = parts;
     this.#looking = setInterval(() => void this.#look(), LOOK_EVERY_MS);
     this.#looking.unref();
+    this.#sweeping = setInterval(() => void this.#sweep(), SWEEP_EVERY_MS);
+    this.#sweeping.unref();
   }
 
   async start(order: StartOrder): Promise<void> {
@@ -101,7 +107,7 @@ export class ProcessDriver implements MachineDriver {
   }
 
   outputFile(instance: InstanceId, stream: OutputStream): string {
-    return join(this.#folderOf(instance), stream === "out" ? "output.log" : "errors.log");
+    return join(this.#folderOf(instance), outputName(stream));
   }
 
   running(): readonly InstanceId[] {
@@ -110,6 +116,7 @@ export class ProcessDriver implements MachineDriver {
 
   close(): void {
     clearInterval(this.#looking);
+    clearInterval(this.#sweeping);
   }
 
   #spawn({ instance, address, key }: StartOrder, build: BuildConfig): ChildProcess {
@@ -152,6 +159,15 @@ export class ProcessDriver implements MachineDriver {
       this.#adopted.delete(instance);
       this.#pids.delete(instance);
       this.#parts.events.exited(instance, { exitCode: null, signal: null });
+    }
+  }
+
+  async #sweep(): Promise<void> {
+    const { folder, output, log } = this.#parts;
+    try {
+      await sweepOutput(folder, new Set(this.#pids.keys()), output, Date.now());
+    } catch (error) {
+      log.warn({ err: error }, "what instances printed could not be trimmed");
     }
   }
 

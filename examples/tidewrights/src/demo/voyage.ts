@@ -178,12 +178,16 @@ const steps: Readonly<Record<string, Step>> = {
   },
   retire: async (crew) => {
     const { operator, instance } = crew;
+    // It went back to its pool, which would keep it for the next room.
+    const { room, state: returned } = await operator.instance(instance.id);
+    expect(room === undefined && returned === "open", `the instance to be free again, not ${returned}`);
+    await operator.pinPool(instance.pool, 0);
     crew.instance = await untilOver(operator, instance.id);
     const { state, exit, pid, why } = crew.instance;
     const exitCode = exit?.code;
     expect(state === "ended" && exitCode === 0, `the instance to end with exit code 0, not ${state}: ${why}`);
     expect(pid !== undefined && !isAlive(pid), `process ${pid} to be gone`);
-    return `${instance.id} said farewell; process ${pid} is gone, exit code ${exitCode}`;
+    return `${instance.id} was free again and is retired; process ${pid} is gone, exit code ${exitCode}`;
   },
 };
 

@@ -99,6 +99,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       ...(closesWithHost(event, state)
         ? [{ do: "room.dissolve", room: id, reason: "its host has left", by: "host" } as const]
         : []),
+      ...(isEmpty ? [{ do: "queue.stop-filling", room: id, why: "nobody is in it any more" } as const] : []),
       // Last of all, and only for the last one to go: what else follows from the departure still needs the room.
       ...(isEmpty ? emptied(event, state) : []),
     ];

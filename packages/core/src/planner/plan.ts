@@ -64,12 +64,14 @@ export interface Step {
 }
 
 /** What is done about a plan now: grown at once, shrunk only after the need was lower for a settling time. */
-export function stepOf(plan: Plan, idle: number, lower: Lower | null, settleMs: number, atMs: number): Step {
-  const { live, wanted } = plan;
+export function stepOf(plan: Plan, idle: number, lower: Lower | null, settlingMs: number, atMs: number): Step {
+  const { live, wanted, why } = plan;
+  // An operator's word need not settle.
+  const settleMs = why === "pinned" ? 0 : settlingMs;
   if (wanted > live) return { order: wanted - live, retire: 0, lower: null };
   if (wanted === live) return { order: 0, retire: 0, lower: null };
   const since = lower?.sinceMs ?? atMs;
-  const highest = Math.max(lower?.highest ?? wanted, wanted);
+  const highest = why === "pinned" ? wanted : Math.max(lower?.highest ?? wanted, wanted);
   if (atMs - since < settleMs) return { order: 0, retire: 0, lower: { sinceMs: since, highest } };
   // Only those that nobody holds; one that was needed in the meantime stays.
   return { order: 0, retire: Math.max(0, Math.min(idle, live - highest)), lower: null };

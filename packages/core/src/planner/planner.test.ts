@@ -71,10 +71,15 @@ describe("a pool with a plan", () => {
     test.pass(0);
     comeUp(test);
     expect(live(test)).toHaveLength(3);
-    test.ok({ do: "plan.pin", pool: "sluice", instances: 0 });
+    // By its demand it would keep one to spare, after its time.
+    test.ok({ do: "plan.pin", pool: "sluice", instances: null });
     test.pass(9_000);
     expect(live(test)).toHaveLength(3);
     test.pass(1_500);
+    expect(live(test)).toHaveLength(2);
+    // An operator's word need not settle.
+    test.ok({ do: "plan.pin", pool: "sluice", instances: 0 });
+    test.pass(0);
     expect(live(test).map(({ room: held }) => held)).toEqual([room]);
     expect(test.room(room).phase).toBe("playing");
     // While their processes still run there is no place for another.

@@ -123,6 +123,14 @@ describe("a playing room whose queue fills it up", () => {
     expect(roomOf(test, edda)).toBeNull();
   });
 
+  it("stops asking when the last one leaves, and whoever watches sees it", () => {
+    const { test, players } = playing("filled-pairs");
+    for (const player of players) leave(test, player);
+    expect(test.kinds()).toContain("queue.filling-ended");
+    expect(test.watched.queues["filled-pairs"]).toMatchObject({ filling: 0 });
+    expect(test.harbor.state.rooms.byId.size).toBe(0);
+  });
+
   it("refuses rooms of no queue, or of one that plays on", () => {
     const { test, at } = playing("pairs");
     leave(test, at(3));

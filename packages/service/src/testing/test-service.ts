@@ -13,8 +13,8 @@ import type { RunningService, ServeOptions } from "../start.ts";
 
 const INSTANCE = fileURLToPath(new URL("./plain-instance.mjs", import.meta.url));
 
-/** A port range of its own for each test process, so that tests side by side do not take each other's ports. */
-const portsFrom = 20_000 + (process.pid % 400) * 50;
+/** A port range of its own for each test process, so that tests side by side do not take each other's ports; below those that connections are given. */
+const portsFrom = 20_000 + (process.pid % 250) * 50;
 
 export const TEST_CONFIG = (mode = "good") => `
 harbor: test-harbor

@@ -106,7 +106,10 @@ export async function assemble(
     isReady = false;
     await gateway.close(problem("shutting-down", "The service is stopping; connect again in a moment to resume."));
     relay.close();
-    if (stopInstances) await stopAllInstances(effects, log);
+    if (stopInstances) {
+      runtime.suspendPlans();
+      await stopAllInstances(effects, log);
+    }
     pulses.answerAll();
     await runtime.stop();
     effects.close();

@@ -76,6 +76,12 @@ export class Harbor {
     return { changed, gone };
   }
 
+  /** From now on nothing is ordered ahead, as when the service is about to end. Nothing of it is kept. */
+  suspendPlans(): void {
+    const pools = new Map([...this.#rules.pools].map(([id, pool]) => [id, { ...pool, plan: null }]));
+    this.#rules = { ...this.#rules, pools };
+  }
+
   /** Decides a command and applies its events; then, one by one, the commands that follow from them. */
   execute(command: Command, stamp: Stamp, listener?: Listener): Outcome {
     const moment: Moment = { state: this.#state, rules: this.#rules, at: stamp.at, chance: chanceFrom(stamp.entropy) };

@@ -81,6 +81,11 @@ export class HarborRuntime {
     return "refused" in settled ? settled : { changed, gone };
   }
 
+  /** Nothing is ordered ahead any more: the service is about to end, and its instances with it. */
+  suspendPlans(): void {
+    this.#harbor.suspendPlans();
+  }
+
   /** Why nothing is taken any more, once the journal has failed. */
   get failure(): Error | undefined {
     return this.#failure;

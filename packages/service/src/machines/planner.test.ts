@@ -1,3 +1,5 @@
+import { join } from "node:path";
+import Database from "better-sqlite3";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Config } from "../config/schema.ts";
 import { Config as ConfigSchema } from "../config/schema.ts";
@@ -62,6 +64,18 @@ describe("a pool that keeps instances ready, on real processes", () => {
     expect(paused.text.join(" ")).toContain("paused");
     const unknown = await operator.explainPool("quay").catch((error: { code: string }) => error);
     expect(unknown).toMatchObject({ code: "pool-unknown" });
+  });
+
+  it("orders nothing in the place of instances that end with the service", async () => {
+    const service = await startTestService(planned({ spare: 3, settleMs: 0 }));
+    const { operator } = service;
+    await vi.waitUntil(async () => (await operator.explainPool("sluice")).idle === 3, soon);
+    const journal = join(service.data, "harbor.sqlite");
+    await service.stop();
+    const sqlite = new Database(journal, { readonly: true });
+    const ordered = sqlite.prepare("SELECT count(*) FROM journal WHERE kind = 'instance.ordered'").pluck().get();
+    sqlite.close();
+    expect(ordered).toBe(3);
   });
 
   it("finds its instances again after a restart, and orders no more than are missing", async () => {

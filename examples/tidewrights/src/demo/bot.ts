@@ -4,6 +4,8 @@ export interface BotOptions {
   readonly url: string;
   readonly name: string;
   readonly lobby: "quayside" | "far-light";
+  /** How often it lets the queue find a crew, instead of seeking a room. */
+  readonly searches: number;
   /** Runs played in one room before moving on. */
   readonly runsPerRoom: number;
   readonly signal: AbortSignal;

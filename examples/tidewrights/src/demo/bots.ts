@@ -38,7 +38,7 @@ async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
   await pause(options, 1_500);
   if (options.lobby === "quayside" && options.chance() < 0.3)
     await player.say("Who has stones to spare?").catch(ignored);
-  if (options.lobby === "quayside" && options.chance() < 0.6) return playMatch(player, options);
+  if (options.lobby === "quayside" && options.chance() < options.searches) return playMatch(player, options);
   await gather(player, options);
   for (let run = 0; run < options.runsPerRoom && !options.signal.aborted; run++) {
     await untilCalled(player, options);

@@ -18,6 +18,8 @@ const USAGE = `npm run demo [-- --once [--json]] [--port N] [--bots N]
 /** How long the bots may take to say goodbye. */
 const GOODBYE_MS = 500;
 
+const ENOUGH_TO_MATCH = 9;
+
 const NAMES = [
   "Ansel",
   "Brisa",
@@ -104,6 +106,8 @@ async function live({ port, bots }: DemoOptions): Promise<number> {
   const lives = names.map((name, n) =>
     liveAsBot({
       ...{ url: service.url, name, runsPerRoom: 2, signal: abort.signal, chance: Math.random },
+      // With few of them a match would hardly ever come together.
+      searches: bots < ENOUGH_TO_MATCH ? 0 : 0.6,
       lobby: n % 3 === 2 ? "far-light" : "quayside",
     }),
   );

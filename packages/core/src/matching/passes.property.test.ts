@@ -49,6 +49,27 @@ describe("passes over a queue, one after the other", () => {
     );
   });
 
+  it("look at newcomers also when somebody has asked who waits in between", () => {
+    const alone = { sinceMs: 0, needs: [], attributes: { build: "b1" } };
+    const latencyMs = { "north-quay": 10, "south-quay": 10, "far-light": 10 };
+    const parties = [0, 1, 2, 3].map((n) => ({
+      ...{ ...alone, ticket: `t${n}` },
+      players: [{ id: `p${n}`, attributes: { skill: 1_000 }, latencyMs }],
+    }));
+    const far = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => ({
+      ...{ ...alone, ticket: `f${n}` },
+      players: [{ id: `f${n}`, attributes: { skill: 5_000 + 5_000 * n }, latencyMs }],
+    }));
+    const pool = poolOf(rules, far);
+    pool.pass(0);
+    for (const one of parties) {
+      const entered = enter(rules, one);
+      if ("entrant" in entered) pool.add(entered.entrant);
+    }
+    expect(pool.byAge()).toHaveLength(14);
+    expect(pool.pass(0, { lookedAtAgain: 0 }).matches).toHaveLength(1);
+  });
+
   it("come to everybody when only a few are looked at each time: nobody is left who could be in a match", () => {
     fc.assert(
       fc.property(fc.array(party, { minLength: 8, maxLength: 40 }), fc.integer({ min: 1, max: 4 }), (raws, few) => {

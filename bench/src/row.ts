@@ -10,6 +10,8 @@ export interface Row {
   readonly higherIsBetter: boolean;
   /** How often each is measured. */
   readonly rounds: number;
+  /** How often each is run before it is measured: a service that has run for a minute is not compiled any more. */
+  readonly warmUps?: number;
   /** Makes ready; what is returned is measured in turns and then ended. */
   readonly prepare: () => Promise<Prepared>;
 }
@@ -42,6 +44,10 @@ export async function runRow(row: Row, progress: (text: string) => void): Promis
   const ours: number[] = [];
   const ceiling: number[] = [];
   try {
+    for (let n = 0; n < (row.warmUps ?? 0); n++) {
+      await prepared.ceiling();
+      await prepared.ours();
+    }
     for (let round = 1; round <= row.rounds; round++) {
       // In turns, so that a busy machine slows both.
       ceiling.push(await prepared.ceiling());

@@ -98,9 +98,11 @@ export class Candidates {
     const line = this.#line as Line;
     const walk = this.#walks;
     this.#walks = walk + 2;
-    this.#walkSize.fill(size, walk, walk + 2);
-    this.#mayTake.fill(each, walk, walk + 2);
-    this.#mayLook.fill(each * PASSED_OVER, walk, walk + 2);
+    for (let n = walk; n < walk + 2; n++) {
+      this.#walkSize[n] = size;
+      this.#mayTake[n] = each;
+      this.#mayLook[n] = each * PASSED_OVER;
+    }
     this.#stepTo(line, walk, line.left(size, this.#position - 1));
     this.#stepTo(line, walk + 1, line.right(size, this.#position + 1));
   }

@@ -14,6 +14,22 @@ export function valueAt(curve: Curve, seconds: number): number {
   return before[1];
 }
 
+/** A curve as seconds and values in turn, for {@link flatValueAt}. */
+export const flatCurve = (curve: Curve): Float64Array => Float64Array.from(curve.flat());
+
+/** What {@link valueAt} gives, to the last bit, of a curve in a flat array. */
+export function flatValueAt(curve: Float64Array, seconds: number): number {
+  const last = curve.length - 2;
+  for (let n = 2; n <= last; n += 2) {
+    const toS = curve[n] as number;
+    if (seconds >= toS) continue;
+    const fromS = curve[n - 2] as number;
+    const from = curve[n - 1] as number;
+    return from + (((curve[n + 1] as number) - from) * (seconds - fromS)) / (toS - fromS);
+  }
+  return last < 0 ? 0 : (curve[last + 1] as number);
+}
+
 /** The value that a curve ends with: the most it ever allows. */
 export const endOf = (curve: Curve): number => curve.at(-1)?.[1] ?? 0;
 

@@ -1,4 +1,4 @@
-import { valueAt } from "./curve.ts";
+import { flatCurve, flatValueAt } from "./curve.ts";
 import type { Entrant } from "./entrant.ts";
 import { orderOf } from "./order.ts";
 import type { MatchRules } from "./rules.ts";
@@ -26,22 +26,25 @@ export class Line {
   length = 0;
   /** Players of all tickets, newcomers included. */
   players = 0;
-  slots = new Int32Array(0);
+  slots: Int32Array = new Int32Array(0);
   /** Party sizes. */
-  sizes = new Uint8Array(0);
+  sizes: Uint8Array = new Uint8Array(0);
   /** `stride` numbers of each ticket, and the largest gaps that it puts up with, once {@link refresh} has worked them out. */
-  numbers = new Float64Array(0);
+  numbers: Float64Array = new Float64Array(0);
   gaps = new Float64Array(0);
   /** Regions within each ticket's ceiling, one bit each, once {@link refresh} has worked them out. */
   regions = new Int32Array(0);
   readonly stride: number;
-  readonly #rules: MatchRules;
+  readonly #gapCurves: readonly Float64Array[];
+  readonly #ceilingCurve: Float64Array | null;
   readonly #positions: Positions;
   /** Of each ticket: since when it waits, the sum of its players' first numbers, its latencies. */
-  #others = new Float64Array(0);
+  #others: Float64Array = new Float64Array(0);
+  /** The columns of before, which are written to next. */
+  #spare: Columns = columns(0, 0, 0);
   readonly #othersWidth: number;
   /** For each position, from -1 to `length`, and for any and each party size: the next to the right and to the left. */
-  #links = new Int32Array(0);
+  #links: Int32Array;
   readonly #linksWidth: number;
   #gone = 0;
   #nowMs = Number.NaN;
@@ -53,11 +56,13 @@ export class Line {
   readonly #pendingOthers = new Figures();
 
   constructor(rules: MatchRules, positions: Positions) {
-    this.#rules = rules;
+    this.#gapCurves = rules.closeness.map(({ gap }) => flatCurve(gap));
+    this.#ceilingCurve = rules.latency && flatCurve(rules.latency.ceilingMs);
     this.#positions = positions;
     this.stride = strideOf(rules);
     this.#othersWidth = 2 + (rules.latency?.regions.length ?? 0);
     this.#linksWidth = 2 * (rules.party.most + 1);
+    this.#links = new Int32Array(2 * this.#linksWidth);
     this.#link();
   }
 
@@ -157,20 +162,24 @@ export class Line {
   refresh(position: number): void {
     if (this.#refreshedFor[position] === this.#moment) return;
     this.#refreshedFor[position] = this.#moment;
-    const { closeness, latency } = this.#rules;
     const { gaps, stride } = this;
     const others = this.#others;
     const from = position * this.#othersWidth;
     const seconds = (this.#nowMs - (others[from] as number)) / 1_000;
-    if (closeness.length === 0) gaps[position] = Number.POSITIVE_INFINITY;
-    for (let n = 0; n < closeness.length; n++) {
-      gaps[position * stride + n] = valueAt((closeness[n] as MatchRules["closeness"][number]).gap, seconds);
-    }
-    if (latency === null) return;
-    const ceiling = valueAt(latency.ceilingMs, seconds);
+    const curves = this.#gapCurves;
+    if (curves.length === 0) gaps[position] = Number.POSITIVE_INFINITY;
+    for (let n = 0; n < curves.length; n++)
+      gaps[position * stride + n] = flatValueAt(curves[n] as Float64Array, seconds);
+    if (this.#ceilingCurve === null) return;
+    const ceiling = flatValueAt(this.#ceilingCurve, seconds);
     let regions = 0;
     for (let n = 2; n < this.#othersWidth; n++) if ((others[from + n] as number) <= ceiling) regions |= 1 << (n - 2);
     this.regions[position] = regions;
+  }
+
+  /** The same for all of them, one after the other as they lie in memory: many times as fast as each where it is met. */
+  refreshAll(): void {
+    for (let position = 0; position < this.length; position++) this.refresh(position);
   }
 
   /**
@@ -224,12 +233,8 @@ export class Line {
     const { stride } = this;
     const old = this.#own();
     const alive = this.#alive();
-    const width = this.#othersWidth;
     const length = alive.length + order.length;
-    this.slots = new Int32Array(length);
-    this.sizes = new Uint8Array(length);
-    this.numbers = new Float64Array(length * stride);
-    this.#others = new Float64Array(length * width);
+    this.#takeUp(length, old);
     let kept = 0;
     let to = 0;
     // Between two newcomers the others keep their order, and those that stood side by side still do.
@@ -255,11 +260,28 @@ export class Line {
     const positions = this.#positions.at;
     for (let position = 0; position < length; position++) positions[this.slots[position] as number] = position;
     this.length = length;
-    this.gaps = new Float64Array(length * stride);
-    this.regions = new Int32Array(length).fill(EVERY_REGION);
-    this.#refreshedFor = new Int32Array(length).fill(-1);
+    this.#refreshedFor.fill(-1, 0, length);
     this.#gone = 0;
     this.#link();
+  }
+
+  /** Makes room for so many. Two sets of columns take turns: fresh memory costs more than all that is written to it. */
+  #takeUp(length: number, old: Columns): void {
+    const room = this.#refreshedFor.length;
+    if (length > room || room > 4 * length + 1_024) {
+      const wide = length + (length >> 2);
+      this.gaps = new Float64Array(wide * this.stride);
+      this.regions = new Int32Array(wide).fill(EVERY_REGION);
+      this.#refreshedFor = new Int32Array(wide);
+      this.#links = new Int32Array((wide + 2) * this.#linksWidth);
+    }
+    const most = this.#refreshedFor.length;
+    const next = this.#spare.slots.length === most ? this.#spare : columns(most, this.stride, this.#othersWidth);
+    this.slots = next.slots;
+    this.sizes = next.sizes;
+    this.numbers = next.numbers;
+    this.#others = next.others;
+    this.#spare = old;
   }
 
   /** Copies tickets that stand side by side. */
@@ -284,7 +306,7 @@ export class Line {
   #link(): void {
     const { length, sizes } = this;
     const width = this.#linksWidth;
-    const links = new Int32Array((length + 2) * width);
+    const links = this.#links;
     const next = new Int32Array(width).fill(length);
     for (let position = length; position >= -1; position--) {
       if (position >= 0 && position < length) {
@@ -301,16 +323,23 @@ export class Line {
       }
       for (let which = 1; which < width; which += 2) links[(position + 1) * width + which] = next[which] as number;
     }
-    this.#links = links;
   }
 }
 
+/** What is known of each ticket, side by side. */
 interface Columns {
   readonly slots: Int32Array;
   readonly sizes: Uint8Array;
   readonly numbers: Float64Array;
   readonly others: Float64Array;
 }
+
+const columns = (most: number, stride: number, others: number): Columns => ({
+  slots: new Int32Array(most),
+  sizes: new Uint8Array(most),
+  numbers: new Float64Array(most * stride),
+  others: new Float64Array(most * others),
+});
 
 /** How many numbers a ticket is told from others by. Without any closeness it is the one of when it came. */
 export const strideOf = ({ closeness }: MatchRules): number => Math.max(1, closeness.length);

@@ -1,4 +1,4 @@
-import type { Entrant } from "./entrant.ts";
+import type { Entrant, EntrantPlayer } from "./entrant.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Found } from "./search.ts";
 import type { Sides } from "./sides.ts";
@@ -24,25 +24,31 @@ export interface Match {
   readonly entrants: readonly Entrant[];
   /** Where all can play best; null when the queue looks at no latency. */
   readonly region: string | null;
-  /** The players of each side, counted through all players of the tickets: see {@link sidesOf}. */
-  readonly sides: readonly (readonly number[])[];
+  /** The side of each player, counted through all players of the tickets: see {@link sidesOf}. */
+  readonly sideOf: readonly number[];
   readonly score: number;
 }
 
 /** Ids of the players of each side. */
-export function sidesOf({ entrants, sides }: Match): string[][] {
-  const players = entrants.flatMap((entrant) => entrant.players);
-  return sides.map((side) => side.map((n) => players[n]?.id ?? ""));
+export const sidesOf = (match: Match): string[][] => playersOf(match).map((side) => side.map(({ id }) => id));
+
+/** The players of each side. */
+function playersOf({ entrants, sideOf }: Match): EntrantPlayer[][] {
+  const sides: EntrantPlayer[][] = Array.from({ length: Math.max(...sideOf) + 1 }, () => []);
+  for (const [n, player] of entrants.flatMap(({ players }) => players).entries()) sides[sideOf[n] ?? 0]?.push(player);
+  return sides;
 }
 
 /** What is to be said of a match that was made at a moment. */
-export function qualityOf(rules: MatchRules, { entrants, region, sides, score }: Match, nowMs: number): MatchQuality {
+export function qualityOf(rules: MatchRules, match: Match, nowMs: number): MatchQuality {
+  const { entrants, region, score } = match;
   const waits = entrants.map(({ party }) => (nowMs - party.sinceMs) / 1_000);
-  const players = entrants.flatMap((entrant) => entrant.players);
+  // A playing room that is filled up may have a side without anybody.
+  const sides = playersOf(match).filter((side) => side.length > 0);
   const at = rules.latency?.regions.indexOf(region ?? "") ?? -1;
   const figures = (of: (n: number) => readonly number[]) =>
     Object.fromEntries(rules.closeness.map(({ attribute }, n) => [attribute, rounded(between(of(n)))]));
-  const meanOf = (side: readonly number[], n: number) => mean(side.map((player) => players[player]?.numbers[n] ?? 0));
+  const meanOf = (side: readonly EntrantPlayer[], n: number) => mean(side.map(({ numbers }) => numbers[n] ?? 0));
   return {
     score: rounded(score),
     spread: figures((n) => entrants.map(({ numbers }) => numbers[n] ?? 0)),
@@ -66,10 +72,11 @@ export function matchOf(
   found: Found,
 ): Match | undefined {
   if (!sides.arrange(found)) return undefined;
-  const entrants: Entrant[] = [];
-  for (const slot of found.slots) entrants.push(waiting.entrants[slot] as Entrant);
+  const { slots } = found;
+  const entrants = new Array<Entrant>(slots.length);
+  for (let n = 0; n < slots.length; n++) entrants[n] = waiting.entrants[slots[n] as number] as Entrant;
   const region = latency && regionOf(latency.regions, waiting, found);
-  return { entrants, region, sides: sides.players(), score: found.score };
+  return { entrants, region, sideOf: sides.sideOf(), score: found.score };
 }
 
 /** Of the regions within every ticket's ceiling the one whose worst latency is lowest. */

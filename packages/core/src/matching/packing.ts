@@ -44,9 +44,9 @@ export class Packing {
 
   /** Whether parties of these sizes fit into the sides, with room for more or as they are. */
   fits(key: number): boolean {
-    if (!this.#together) return true;
     const known = this.#known[key];
-    if (known === 1 || known === 2) return known === 1;
+    if (known === 1 || !this.#together) return true;
+    if (known === 2) return false;
     const fits = this.#others.get(key) ?? this.#work(key);
     if (key < KEYS_MOST) this.#known[key] = fits ? 1 : 2;
     else this.#others.set(key, fits);

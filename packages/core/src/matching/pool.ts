@@ -147,6 +147,7 @@ export class MatchPool {
     const newcomers = this.#firstNewcomers(most);
     const isAll = this.#waiting.size - newcomers.length <= lookedAtAgain;
     this.#bringInOrder(newcomers, isAll);
+    if (isAll) this.#waiting.refreshAll();
     this.#due = isAll ? this.#byAge : this.#share(newcomers, lookedAtAgain);
     this.#seen = new Set(isAll ? [] : this.#due);
     this.#isShare = !isAll;

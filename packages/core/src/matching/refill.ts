@@ -57,7 +57,7 @@ export function refillOf(pool: MatchPool, gap: Gap, nowMs: number): Refill | und
   if (rows.length === 0) return undefined;
   const quality = qualityOf(
     rules,
-    { entrants: together, region: gap.region, sides: seats.numbers(together), score: scoreOf(pool, together) },
+    { entrants: together, region: gap.region, sideOf: seats.sideOf(together), score: scoreOf(pool, together) },
     nowMs,
   );
   const waits = rows.map((row) => (nowMs - row.sinceMs) / 1_000);
@@ -172,11 +172,9 @@ class Seats {
     else comers.splice(comers.length - ids.length, ids.length);
   }
 
-  /** The players of each side, counted through all players of the match. */
-  numbers(all: readonly Entrant[]): number[][] {
-    const at = new Map(all.flatMap(({ players }) => players).map(({ id }, n) => [id, n]));
-    return this.comers.map((comers, side) =>
-      [...(this.#playing[side] ?? []), ...comers].flatMap((id) => at.get(id) ?? []),
-    );
+  /** The side of each player, counted through all players of the match. */
+  sideOf(all: readonly Entrant[]): number[] {
+    const sides = this.comers.map((comers, side) => new Set([...(this.#playing[side] ?? []), ...comers]));
+    return all.flatMap(({ players }) => players).map(({ id }) => sides.findIndex((side) => side.has(id)));
   }
 }

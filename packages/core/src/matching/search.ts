@@ -83,8 +83,11 @@ export class Search {
     this.#visit = undefined;
     this.#run(anchor, packing, reach);
     if (this.#bestSize < 0) return undefined;
-    const slots = [anchor.slot];
-    for (let n = 0; n < this.#bestSize; n++) slots.push(this.#candidates.slots[this.#bestSet[n] as number] as number);
+    // As long as it will be: one that grows takes several times as much, and there are many of them.
+    const slots = new Array<number>(this.#bestSize + 1);
+    slots[0] = anchor.slot;
+    for (let n = 0; n < this.#bestSize; n++)
+      slots[n + 1] = this.#candidates.slots[this.#bestSet[n] as number] as number;
     return { line: anchor.line, slots, score: this.#best, packing };
   }
 
@@ -167,15 +170,15 @@ export class Search {
       this.#freshFrom = this.#candidates.count;
       this.#candidates.collect(many, this.#best);
       if (this.#candidates.count === this.#freshFrom) return;
-      this.#try(size, key);
+      this.#try(size, key, line.length);
       if (this.#bestSize >= 0 && line.length > EXACT_UP_TO) return;
     }
   }
 
-  /** Region by region: among candidates that share one, the nearest fit sooner. All at once when every match is asked for. */
-  #try(size: number, key: number): void {
+  /** Where tickets are few, region by region: candidates that share none lead nowhere soon. Among many the nearest go together. */
+  #try(size: number, key: number, length: number): void {
     const regions = this.#anchorRegions;
-    if (this.#visit !== undefined || regions === EVERY_REGION) {
+    if (this.#visit !== undefined || regions === EVERY_REGION || length > EXACT_UP_TO) {
       this.#extend(0, 0, size, key, regions);
       return;
     }
@@ -185,15 +188,19 @@ export class Search {
   #extend(from: number, depth: number, players: number, key: number, regions: number): void {
     const packing = this.#packing as Packing;
     const target = packing.players;
-    for (let n = from; n < this.#candidates.count; n++) {
+    // Fields are read once: what is in here is done a million times in a large pass.
+    const { count, far, sizes, regions: theirs } = this.#candidates;
+    for (let n = from; n < count; n++) {
       // Whoever is added makes the match at least as wide as its own distance.
-      if ((this.#candidates.far[n] as number) >= this.#best) return;
-      const size = this.#candidates.sizes[n] as number;
+      if ((far[n] as number) >= this.#best) return;
+      const size = sizes[n] as number;
       const filled = players + size;
-      const shared = regions & (this.#candidates.regions[n] as number);
+      const shared = regions & (theirs[n] as number);
       if (filled > target || shared === 0) continue;
-      // The last one to come in has to be a fresh one: sets without any were looked at before.
-      if (filled === target && n < this.#freshFrom) continue;
+      // The last one to come in has to be a fresh one, since sets without any were looked at before; and behind any other
+      // somebody has to come, at least as far off as the next.
+      const isIdle = filled === target ? n < this.#freshFrom : n + 1 === count || (far[n + 1] as number) >= this.#best;
+      if (isIdle) continue;
       if (this.#stepsLeft === 0) {
         this.#isOutOfSteps = true;
         return;
@@ -218,12 +225,13 @@ export class Search {
   /** Adds a candidate to what the set spans, one level deeper. Its score then, or infinity when somebody is too far off. */
   #span(n: number, depth: number): number {
     const stride = this.#stride;
+    const { numbers, gaps } = this.#candidates;
     const from = depth * stride;
     const to = from + stride;
     let score = 0;
     for (let d = 0; d < stride; d++) {
-      const number = this.#candidates.numbers[n * stride + d] as number;
-      const gap = this.#candidates.gaps[n * stride + d] as number;
+      const number = numbers[n * stride + d] as number;
+      const gap = gaps[n * stride + d] as number;
       const floor = this.#floor[from + d] as number;
       const ceiling = this.#ceiling[from + d] as number;
       if (number < floor || number > ceiling) return Number.POSITIVE_INFINITY;

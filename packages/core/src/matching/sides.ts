@@ -27,6 +27,8 @@ export class Sides {
   readonly #posts: readonly string[];
   // Units are players that go to the same side together, the largest first: a party, or each of its players by itself.
   #units = 0;
+  /** Players of the match. */
+  #all = 0;
   /** Its first player, counted through all players of the match. */
   #first = new Uint8Array(FIRST_UNITS);
   #size = new Uint8Array(FIRST_UNITS);
@@ -50,7 +52,7 @@ export class Sides {
     this.#strength = new Float64Array(this.#count);
   }
 
-  /** Finds the best way. Whether there is one: see {@link players} then. */
+  /** Finds the best way. Whether there is one: see {@link sideOf} then. */
   arrange(found: Found): boolean {
     this.#take(found);
     this.#limits = found.packing;
@@ -67,16 +69,24 @@ export class Sides {
   #take({ line, slots }: Found): void {
     this.#slots = slots;
     this.#units = 0;
+    // Of who is alone the number is the sum, and lies where the search has just looked.
+    const isSum = this.#rules.closeness.length > 0;
     let first = 0;
     for (let n = 0; n < slots.length; n++) {
       const slot = slots[n] as number;
       const position = this.#waiting.positions.at[slot] as number;
       const size = line.sizes[position] as number;
       if (first + size > this.#sideOf.length) this.#grow();
-      if (this.#rules.party.together) this.#insert(first, size, line.sumOf(position));
+      if (this.#rules.party.together)
+        this.#insert(
+          first,
+          size,
+          isSum && size === 1 ? (line.numbers[position * line.stride] as number) : line.sumOf(position),
+        );
       else this.#insertEach(first, slot);
       first += size;
     }
+    this.#all = first;
   }
 
   #insertEach(first: number, slot: number): void {
@@ -222,19 +232,23 @@ export class Sides {
     });
   }
 
-  /** The players of each side in the best way, counted through all players of the match. */
-  players(): number[][] {
-    return this.#split(this.#bestSideOf);
+  /** The side of each player in the best way, counted through all players of the match. */
+  sideOf(): number[] {
+    const sides = new Array<number>(this.#all);
+    for (let n = 0; n < this.#units; n++) {
+      const first = this.#first[n] as number;
+      const size = this.#size[n] as number;
+      for (let player = first; player < first + size; player++) sides[player] = this.#bestSideOf[n] as number;
+    }
+    return sides;
   }
 
   #split(sideOf: Uint8Array): number[][] {
-    const sides: number[][] = [];
-    for (let side = 0; side < this.#count; side++) sides.push([]);
+    const sides: number[][] = Array.from({ length: this.#count }, () => []);
     for (let n = 0; n < this.#units; n++) {
-      const side = sides[sideOf[n] as number] as number[];
       const first = this.#first[n] as number;
       const size = this.#size[n] as number;
-      for (let player = first; player < first + size; player++) side.push(player);
+      for (let player = first; player < first + size; player++) sides[sideOf[n] as number]?.push(player);
     }
     return sides;
   }

@@ -93,6 +93,11 @@ export class Waiting {
     }
   }
 
+  /** Works out at once what everybody puts up with, when everybody will be looked at. */
+  refreshAll(): void {
+    for (const line of this.lines.values()) line.refreshAll();
+  }
+
   #release(slot: number): void {
     this.rows[slot] = undefined;
     this.#free.push(slot);

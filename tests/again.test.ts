@@ -1,4 +1,5 @@
 import { join } from "node:path";
+import { BuildSpec } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { goAboard } from "../examples/tidewrights/src/game/play.ts";
 import { endAll, startTestService, testConfig } from "../packages/service/src/testing/test-service.ts";
@@ -12,7 +13,7 @@ const tidewrights = testConfig(undefined, (config) => {
   return {
     ...config,
     ...(crews && { roomKinds: { crews: { ...crews, resultsMs: 60_000 } } }),
-    builds: { plain: { command: "node", args, environment: {}, speaks: "tcp" as const } },
+    builds: { plain: BuildSpec.parse({ command: "node", args }) },
   };
 });
 

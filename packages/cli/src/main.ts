@@ -11,6 +11,8 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   room: async () => (await import("./commands/room.ts")).addRoom,
   instance: async () => (await import("./commands/instance.ts")).addInstance,
   player: async () => (await import("./commands/player.ts")).addPlayer,
+  build: async () => (await import("./commands/build.ts")).addBuild,
+  cost: async () => (await import("./commands/cost.ts")).addCost,
   pool: async () => (await import("./commands/pool.ts")).addPool,
   queue: async () => (await import("./commands/queue.ts")).addQueue,
   explain: async () => (await import("./commands/explain.ts")).addExplain,

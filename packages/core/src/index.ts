@@ -1,3 +1,5 @@
+export { buildViews, specOf } from "./builds/index.ts";
+export { costsView } from "./costs/index.ts";
 export { nextDeadline } from "./deadlines/index.ts";
 export type { Command } from "./harbor/command.ts";
 export type { Effect, InstanceEffect, ProbeWorld } from "./harbor/effect.ts";
@@ -32,7 +34,7 @@ export {
 } from "./matching/index.ts";
 export { backOffMs, type Lower, type PlanRules, percentile, planOf, poolView, stepOf } from "./planner/index.ts";
 export type { PlayerPicture } from "./players/index.ts";
-export { instanceView, type OwedPass } from "./pools/index.ts";
+export { type Heard, type Instance, instanceView, type OwedPass, relayDoor } from "./pools/index.ts";
 export { explainMatch, explainTicket, matchView, queueSummary, ticketView } from "./queues/index.ts";
 export type { QueueRules } from "./queues/rules.ts";
 export {

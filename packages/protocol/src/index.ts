@@ -1,5 +1,7 @@
 export * from "./basics.ts";
 export * from "./board.ts";
+export * from "./builds.ts";
+export * from "./costs.ts";
 export * from "./frames.ts";
 export * from "./ids.ts";
 export * from "./instance-protocol.ts";

@@ -56,7 +56,10 @@ export const AnnounceReply = z
 export const Pulse = z
   .strictObject({
     taken: z.int().nonnegative().meta({ description: "Number of the last order carried out; 0 before the first." }),
-    players: z.array(PlayerId).max(1000).default([]).meta({ description: "Who is connected to the instance now." }),
+    players: z.array(PlayerId).max(10_000).optional().meta({
+      description:
+        "Who has boarded and is there now; held against the berths. Nothing is concluded when it is left out.",
+    }),
     waitMs: z.int().min(0).max(60_000).optional().meta({ description: "Longest time to hold this pulse open." }),
   })
   .meta({ id: "Pulse" });

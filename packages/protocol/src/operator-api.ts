@@ -68,8 +68,16 @@ export const OutputQuery = z.object({
     .stringbool()
     .default(false)
     .meta({ description: "Keep sending what is printed until the instance has ended." }),
-  tailBytes: z.coerce.number().int().min(0).max(1_048_576).default(65_536),
+  tailBytes: z.coerce.number().int().min(0).max(67_108_864).default(65_536),
+  find: z
+    .string()
+    .min(1)
+    .max(200)
+    .optional()
+    .meta({ description: "Only lines that hold this text, whatever its case." }),
 });
+
+export const DrainInstance = z.strictObject({ reason: Reason.optional() }).meta({ id: "DrainInstance" });
 
 export const PutOut = z
   .strictObject({ player: PlayerId, reason: Reason.optional(), ban: z.boolean().default(false) })

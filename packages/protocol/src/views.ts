@@ -222,6 +222,7 @@ export const BerthView = z
     player: PlayerId,
     name: z.string(),
     state: z.enum(["reserved", "taken", "left"]),
+    room: RoomId.optional(),
   })
   .meta({ id: "Berth", description: "One player's reserved place on an instance." });
 export type BerthView = z.infer<typeof BerthView>;
@@ -230,16 +231,27 @@ export const InstanceView = z
   .object({
     id: InstanceId,
     pool: ConfigName,
-    build: z.string(),
+    build: z.string().meta({ description: "Build line." }),
+    version: z.string().meta({ description: "The version of it that it runs." }),
+    machine: ConfigName,
+    region: z.string().optional(),
     state: InstanceState,
     why: z.string().meta({ description: "Reason of the last change of state, in words." }),
     changedAtMs: AtMs,
     orderedAtMs: AtMs,
     address: Address,
+    ports: z.record(z.string(), z.int()).optional().meta({ description: "Ports beside its own, by purpose." }),
+    startedAtMs: AtMs.optional().meta({ description: "Since when its process runs." }),
     pid: z.int().optional(),
-    room: RoomId.optional(),
-    run: RunId.optional(),
+    rooms: z
+      .array(z.object({ room: RoomId, run: RunId.optional(), level: ConfigName.optional() }))
+      .meta({ description: "The rooms that hold it, with the run that it plays for each." }),
+    roomsMost: z.int().optional().meta({ description: "Rooms that it serves at once; one when absent." }),
     berths: z.array(BerthView),
+    differences: z
+      .array(z.object({ player: z.string(), what: z.string(), sinceMs: AtMs, text: z.string() }))
+      .optional()
+      .meta({ description: "Where its word about who is there is not the harbor's." }),
     exit: z.object({ code: z.int().optional(), signal: z.string().optional() }).optional().meta({
       description:
         "Once the process is gone: its exit code or the signal that ended it; neither when nobody saw it end.",

@@ -20,7 +20,7 @@ import type { OpenedJournal } from "./journal/journal.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
 import { EffectRunner } from "./machines/effects.ts";
-import { ProcessDriver } from "./machines/process-driver.ts";
+import { makeDrivers } from "./machines/make-drivers.ts";
 import { Pulses } from "./machines/pulses.ts";
 import { type RunningService, type ServeOptions, StartError } from "./start.ts";
 import { SERVICE_VERSION } from "./version.ts";
@@ -54,9 +54,10 @@ export async function assemble(
   const effects = new EffectRunner({
     ...{ runtime, tokens, pulses, log, probeWorlds: config.travel.probe },
     addressOf: (player) => gateway.addressOf(player),
-    makeDriver: (events) =>
-      new ProcessDriver({
-        ...{ events, log, builds: config.builds, workingFolder: folder, output: config.output },
+    environmentOf: (pool) => config.pools[pool]?.environment ?? {},
+    makeDrivers: (events) =>
+      makeDrivers(config.machines, {
+        ...{ events, log, workingFolder: folder, output: config.output },
         folder: join(dataFolder, "instances"),
         serviceUrl: () => config.listen.url ?? running.url,
       }),
@@ -80,7 +81,8 @@ export async function assemble(
   const api = await createApi(
     {
       ...{ config, version: SERVICE_VERSION, runtime, journal, dataFolder, tokens, pulses, watchers, startedAtMs },
-      driver: () => effects.driver,
+      outputFile: (instance, stream) => effects.driverOf(instance).outputFile(instance, stream),
+      workingFolder: folder,
       access: { loopbackIsEnough, token: operatorToken },
       connectionCount: () => gateway.connectionCount,
       relayFigures: () => relay.figures,
@@ -123,7 +125,9 @@ export async function assemble(
     failure: () => runtime.failure,
   };
   // Only now can instances reach the service, so only now are effects of the time before carried out.
-  await runtime.ask(lastSeq === 0 ? { do: "harbor.found", codeKey: stamp().entropy } : { do: "harbor.recover" });
+  if (lastSeq === 0) await runtime.ask({ do: "harbor.found", codeKey: stamp().entropy });
+  for (const [line, spec] of Object.entries(config.builds)) await runtime.ask({ do: "build.configure", line, spec });
+  if (lastSeq > 0) await runtime.ask({ do: "harbor.recover" });
   runtime.start();
   // Pools that keep instances ready look after themselves from here on.
   for (const [pool, { plan }] of runtime.rules.pools) if (plan) await runtime.ask({ do: "plan.consider", pool });
@@ -179,15 +183,15 @@ const POLITE_MS = 1_500;
 const FORCED_MS = 1_500;
 
 /** For a service that takes its instances with it: signals, waits a moment, then kills. */
-async function stopAllInstances({ driver }: EffectRunner, log: Logger): Promise<void> {
+async function stopAllInstances(effects: EffectRunner, log: Logger): Promise<void> {
   for (const [signal, patienceMs] of [
     ["terminate", POLITE_MS],
     ["kill", FORCED_MS],
   ] as const) {
-    const running = driver.running();
+    const running = effects.running();
     if (running.length === 0) return;
     log.info({ instances: running.length, signal }, "stopping instances");
-    for (const instance of running) driver.signal(instance, signal);
-    for (const begin = Date.now(); driver.running().length > 0 && Date.now() - begin < patienceMs; ) await wait(25);
+    for (const instance of running) effects.driverOf(instance).signal(instance, signal);
+    for (const begin = Date.now(); effects.running().length > 0 && Date.now() - begin < patienceMs; ) await wait(25);
   }
 }

@@ -7,7 +7,7 @@ import {
   type ProbeWorld,
   type Push,
 } from "@yellow-harbor/core";
-import type { BoardingPass } from "@yellow-harbor/protocol";
+import { type BoardingPass, BuildSpec } from "@yellow-harbor/protocol";
 import { type HarborRuntime, loadRuntime, type Settled } from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
 import type { Shadow } from "./shadow.ts";
@@ -80,7 +80,9 @@ export class SimService {
       flush: () => undefined,
     });
     const isNew = disk.lastSeq === 0;
-    service.tell(isNew ? { do: "harbor.found", codeKey: [word(), word(), word(), word()] } : { do: "harbor.recover" });
+    if (isNew) service.tell({ do: "harbor.found", codeKey: [word(), word(), word(), word()] });
+    service.tell({ do: "build.configure", line: "breakwater", spec: BuildSpec.parse({ command: "none" }) });
+    if (!isNew) service.tell({ do: "harbor.recover" });
     runtime.start();
     return service;
   }

@@ -179,8 +179,8 @@ const steps: Readonly<Record<string, Step>> = {
   retire: async (crew) => {
     const { operator, instance } = crew;
     // It went back to its pool, which would keep it for the next room.
-    const { room, state: returned } = await operator.instance(instance.id);
-    expect(room === undefined && returned === "open", `the instance to be free again, not ${returned}`);
+    const { rooms, state: returned } = await operator.instance(instance.id);
+    expect(rooms.length === 0 && returned === "open", `the instance to be free again, not ${returned}`);
     await operator.pinPool(instance.pool, 0);
     crew.instance = await untilOver(operator, instance.id);
     const { state, exit, pid, why } = crew.instance;

@@ -26,12 +26,17 @@ export function addInstance(program: Command): void {
     .argument("<instance>", "id")
     .option("-f, --follow", "keep printing until it has ended or Ctrl-C")
     .option("--stream <name>", "out, err or both", "both")
-    .option("--tail <bytes>", "begin so many bytes from the end", wholeNumber("--tail", 0, 1_048_576), 65_536)
-    .action(async (id: string, options: { follow?: boolean; stream: string; tail: number }, command: Command) => {
+    .option("--tail <bytes>", "begin so many bytes from the end", wholeNumber("--tail", 0, 67_108_864))
+    .option(
+      "--find <text>",
+      "only lines that hold a text, whatever its case; in all that is kept unless --tail says less",
+    )
+    .action(async (id: string, options: LogOptions, command: Command) => {
       const { screen, operator } = contextOf(command);
-      const { follow, stream, tail: tailBytes } = options;
+      const { follow, stream, find, tail } = options;
+      const tailBytes = tail ?? (find === undefined ? 65_536 : 67_108_864);
       let rest = "";
-      for await (const text of operator.output(id, { follow, stream, tailBytes })) {
+      for await (const text of operator.output(id, { follow, stream, tailBytes, find })) {
         if (!screen.json) process.stdout.write(text);
         const lines = (rest + text).split("\n");
         rest = lines.pop() ?? "";
@@ -39,6 +44,52 @@ export function addInstance(program: Command): void {
       }
       if (screen.json && rest !== "") screen.line(JSON.stringify({ instance: id, line: rest }));
     });
+  instance
+    .command("show")
+    .description("one instance: where it runs, for whom, since when and why; also one that has ended")
+    .argument("<instance>", "id")
+    .action(async (id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.instance(id), (one) => details(one, screen));
+    });
+  instance
+    .command("drain")
+    .description("have an instance take no new room, and stop once its matches are over")
+    .argument("<instance>", "id")
+    .option("--reason <text>", "why; it stands in the journal and with the instance")
+    .action(async (id: string, { reason }: { reason?: string }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.drainInstance(id, reason), (one) => [
+        one.rooms.length === 0
+          ? `${one.id} stops: ${one.why}.`
+          : `${one.id} takes no new room and goes on for ${one.rooms.length}: ${one.why}.`,
+      ]);
+    });
+}
+
+interface LogOptions {
+  readonly follow?: boolean;
+  readonly stream: string;
+  readonly tail?: number;
+  readonly find?: string;
+}
+
+function details(one: InstanceView, { absolute }: Screen): string[] {
+  const now = Date.now();
+  const { address, machine, region, ports = {}, berths, rooms, differences = [] } = one;
+  const more = Object.entries(ports).map(([purpose, port]) => `, ${purpose} ${port}`);
+  const exit =
+    one.exit && (one.exit.signal ?? (one.exit.code === undefined ? "nobody saw it" : `code ${one.exit.code}`));
+  return [
+    `${pc.bold(one.id)}  ${stateText(one.state)} since ${when(one.changedAtMs, now, absolute)}: ${one.why}`,
+    `runs    ${one.build} ${one.version} of pool ${one.pool}, on ${machine}${region === undefined ? "" : ` in ${region}`}${one.pid === undefined ? "" : `, process ${one.pid}`}`,
+    `at      ${address.host}:${address.port}${more.join("")}`,
+    `ordered ${when(one.orderedAtMs, now, absolute)}`,
+    ...(exit === undefined ? [] : [`exit    ${exit}`]),
+    ...rooms.map(({ room, run, level }) => `room    ${room}${run === undefined ? "" : `, run ${run} on ${level}`}`),
+    ...berths.map(({ name, state }) => `berth   ${name} ${state}`),
+    ...differences.map(({ text }) => `differs ${text}`),
+  ];
 }
 
 function render(instances: readonly InstanceView[], hasMore: boolean, { width, absolute }: Screen): string[] {

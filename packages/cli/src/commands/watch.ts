@@ -1,5 +1,5 @@
 import { mergePatch, ProblemError } from "@yellow-harbor/client";
-import type { HarborView, WatchMessage } from "@yellow-harbor/protocol";
+import type { HarborView, InstanceView, WatchMessage } from "@yellow-harbor/protocol";
 import { type Command, Option } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -83,7 +83,7 @@ function concerns({ patch }: Happened, { room, lobby }: Wanted, before: HarborVi
   const lobbies = Object.keys(changed.lobbies ?? {});
   if (room !== undefined) {
     const instances = Object.keys(changed.instances ?? {});
-    const isOurs = (id: string) => after.instances[id]?.room === room || before.instances[id]?.room === room;
+    const isOurs = (id: string) => holds(after.instances[id], room) || holds(before.instances[id], room);
     return rooms.includes(room) || instances.some(isOurs);
   }
   if (lobby === undefined) return true;
@@ -102,3 +102,6 @@ function print({ atMs, kind, text, patch }: Happened, screen: Screen): boolean {
   screen.line(`${pc.dim(screen.absolute ? at : at.slice(11, 19))}  ${text}`);
   return true;
 }
+
+const holds = (instance: InstanceView | undefined, room: string) =>
+  instance?.rooms.some((one) => one.room === room) ?? false;

@@ -1,4 +1,8 @@
 import {
+  type BuildList,
+  type BuildSpecInput,
+  type BuildView,
+  type CostsView,
   type InstancePage,
   type InstanceView,
   type JoinExplanation,
@@ -13,6 +17,7 @@ import {
   type QueueMode,
   type QueueSummary,
   type QueuesReloaded,
+  type RollOut,
   type RoomExplanation,
   type RoomPage,
   type RoomPast,
@@ -124,6 +129,32 @@ export class OperatorClient {
     return this.#post(`/v1/pools/${encodeURIComponent(pool)}/pin`, { instances });
   }
 
+  /** All versions of all build lines, the newest of each first. */
+  builds(): Promise<BuildList> {
+    return this.#get("/v1/builds");
+  }
+
+  /** Registers a new version of a build line. It takes over step by step, as `rollOut` says or by the presets. */
+  addBuild(line: string, spec: BuildSpecInput, rollOut: Partial<RollOut> = {}): Promise<BuildView> {
+    return this.#post(`/v1/builds/${encodeURIComponent(line)}`, { spec, rollOut });
+  }
+
+  /** Promotes a version at once, or rolls it back. */
+  changeRollOut(line: string, version: string, to: "promoted" | "rolled-back", reason?: string): Promise<BuildView> {
+    const path = `/v1/builds/${encodeURIComponent(line)}/${encodeURIComponent(version)}/roll-out`;
+    return this.#post(path, { to, reason });
+  }
+
+  /** What instances have run for, and what it costs. */
+  costs(): Promise<CostsView> {
+    return this.#get("/v1/costs");
+  }
+
+  /** Has an instance take no new room, and stop once its matches are over. */
+  drainInstance(instance: string, reason?: string): Promise<InstanceView> {
+    return this.#post(`/v1/instances/${encodeURIComponent(instance)}/drain`, { reason });
+  }
+
   /** Has the planner look at a pool now. */
   considerPool(pool: string): Promise<PoolView> {
     return this.#post(`/v1/pools/${encodeURIComponent(pool)}/consider`, {});
@@ -204,7 +235,7 @@ export class OperatorClient {
   /** What an instance has printed; with `follow` until it has ended or `signal` is aborted. */
   async *output(
     id: string,
-    query: { stream?: string; follow?: boolean; tailBytes?: number } = {},
+    query: { stream?: string; follow?: boolean; tailBytes?: number; find?: string } = {},
     signal?: AbortSignal,
   ): AsyncGenerator<string> {
     const response = await this.#fetch(`/v1/instances/${encodeURIComponent(id)}/output`, query, signal);

@@ -52,7 +52,9 @@ export function Instances({ instances, rooms, total, now, chosen, choose }: Inst
                   <td>
                     <StateMark state={one.state} />
                   </td>
-                  <td className="font-mono">{(one.room && rooms[one.room]?.code) ?? "-"}</td>
+                  <td className="font-mono">
+                    {one.rooms.map(({ room }) => rooms[room]?.code ?? room.slice(0, 7)).join(" ") || "-"}
+                  </td>
                   <td className="text-right tabular-nums">{aboard(one)}</td>
                   <td className="font-mono text-xs">
                     {one.address.host}:{one.address.port}

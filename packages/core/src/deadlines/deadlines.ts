@@ -16,6 +16,8 @@ export type DeadlineKind =
   | "instance-boot"
   | "instance-stop"
   | "instance-kill"
+  | "instance-drain"
+  | "instance-berths"
   | "instance-forget";
 
 export interface Deadline {

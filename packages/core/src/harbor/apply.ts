@@ -1,3 +1,4 @@
+import { applyBuild } from "../builds/index.ts";
 import { applyLobby, markStandersAway } from "../lobbies/index.ts";
 import { applyPlan, learnFrom } from "../planner/index.ts";
 import { applyPlayer, losePlayers } from "../players/index.ts";
@@ -39,6 +40,8 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       applyQueue(state, sorted.event, at);
       if (isSeenInRoom(state, sorted.event)) touchRoom(state, sorted.event.room);
       return;
+    case "build":
+      return applyBuild(state, sorted.event, at);
     case "plan":
       return applyPlan(state, sorted.event, at);
     case "pool": {

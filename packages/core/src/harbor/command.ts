@@ -1,4 +1,5 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
+import type { BuildCommand } from "../builds/commands.ts";
 import type { LobbyCommand } from "../lobbies/commands.ts";
 import type { PlanCommand } from "../planner/commands.ts";
 import type { PlayerCommand } from "../players/commands.ts";
@@ -27,5 +28,6 @@ export type Command =
   | RoomCommand
   | TravelCommand
   | QueueCommand
+  | BuildCommand
   | PlanCommand
   | PoolCommand;

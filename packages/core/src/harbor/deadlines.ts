@@ -19,6 +19,8 @@ const dueCommand: { readonly [K in DeadlineKind]: (subject: string) => Command }
   "instance-boot": (instance) => ({ do: "instance.boot-late", instance }),
   "instance-stop": (instance) => ({ do: "instance.stop-late", instance }),
   "instance-kill": (instance) => ({ do: "instance.kill-late", instance }),
+  "instance-drain": (instance) => ({ do: "instance.drain-late", instance }),
+  "instance-berths": (instance) => ({ do: "instance.berths-late", instance }),
   "instance-forget": (instance) => ({ do: "instance.forget", instance }),
 };
 

@@ -1,3 +1,4 @@
+import { decideBuild } from "../builds/index.ts";
 import { decideLobby } from "../lobbies/index.ts";
 import { decidePlan } from "../planner/index.ts";
 import { decidePlayer } from "../players/index.ts";
@@ -25,6 +26,8 @@ export function decide(moment: Moment, command: Command): Decision {
       return decideTravel(moment, sorted.command);
     case "queue":
       return decideQueue(moment, sorted.command);
+    case "build":
+      return decideBuild(moment, sorted.command);
     case "plan":
       return decidePlan(moment, sorted.command);
     case "pool":

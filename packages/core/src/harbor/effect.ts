@@ -1,4 +1,4 @@
-import type { Address, ConfigName, InstanceId, PlayerId, ProblemCode, RunId } from "@yellow-harbor/protocol";
+import type { Address, BuildSpec, ConfigName, InstanceId, PlayerId, ProblemCode, RunId } from "@yellow-harbor/protocol";
 
 /** What the world has to do after the events are durable. Carried out at least once: a recovery may repeat one. */
 export type Effect =
@@ -26,7 +26,13 @@ export type InstanceEffect =
       readonly instance: InstanceId;
       readonly pool: ConfigName;
       readonly build: ConfigName;
+      readonly version: string;
+      readonly spec: BuildSpec;
+      readonly machine: ConfigName;
       readonly address: Address;
+      readonly ports: Readonly<Record<string, number>>;
+      /** The level it is started for, where one is known. */
+      readonly level: ConfigName | null;
     }
   /** Find out whether the process of an instance still runs, and watch it from now on. */
   | { readonly effect: "watch-instance"; readonly instance: InstanceId; readonly pid: number }

@@ -1,4 +1,5 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
+import type { BuildEvent } from "../builds/events.ts";
 import type { LobbyEvent } from "../lobbies/events.ts";
 import type { PlanEvent } from "../planner/events.ts";
 import type { PlayerEvent } from "../players/events.ts";
@@ -27,6 +28,7 @@ export type HarborEvent =
   | RoomEvent
   | TravelEvent
   | QueueEvent
+  | BuildEvent
   | PlanEvent
   | PoolEvent;
 export type EventKind = HarborEvent["kind"];

@@ -1,4 +1,5 @@
 import type { LevelView } from "@yellow-harbor/protocol";
+import type { Instance, Match } from "../pools/state.ts";
 import { FORMER_WAYS } from "../rooms/index.ts";
 import type { Travel } from "../travel/state.ts";
 import type { Destination } from "./destination.ts";
@@ -16,7 +17,8 @@ export function stateOfSix(state: HarborState): void {
     Object.assign(room, { destination: dedicated(room.destination as Place | null) });
     Object.assign(room, { cameFrom: "gathering", spread: null, moves: 0 });
     for (const member of room.members.values()) {
-      const berth = state.pools.instances.get(state.pools.byRoom.get(room.id) ?? "")?.match?.berths.get(member.id);
+      const instance = state.pools.instances.get(state.pools.byRoom.get(room.id) ?? "") as FormerInstance | undefined;
+      const berth = instance?.match?.berths.get(member.id);
       Object.assign(member, { attention: null, vote: null, aboard: berth?.state === "taken" });
     }
   }
@@ -24,6 +26,32 @@ export function stateOfSix(state: HarborState): void {
   Object.assign(state.rooms, { ways: new Map(byText) });
   for (const travel of state.travels.byRun.values()) modernTravel(travel);
   Object.assign(state.travels, { worlds: new Map() });
+}
+
+type FormerInstance = Instance & {
+  readonly room: string | null;
+  readonly match: Match | null;
+  readonly lastRun: string | null;
+};
+
+/** Brings the state of a snapshot of version 7 into today's form, in place: each instance had one room, and one match. */
+export function stateOfSeven({ pools }: HarborState): void {
+  for (const one of pools.instances.values()) {
+    const { room, match, lastRun, ...rest } = one as FormerInstance;
+    pools.instances.set(one.id, {
+      ...rest,
+      ...{ version: "1", machine: "here", region: null, ports: {}, isWatched: false, drainMs: 3_600_000 },
+      ...{
+        capacity: { rooms: 1, berths: 64, matches: "many" },
+        startedAtMs: one.pid === null ? null : one.orderedAtMs,
+      },
+      stopping: one.state === "draining",
+      holds: new Map(room === null ? [] : [[room, match]]),
+      heldSinceMs: new Map(room === null ? [] : [[room, one.orderedAtMs]]),
+      ...{ lastRuns: lastRun === null ? [] : [lastRun], played: lastRun === null ? 0 : 1 },
+      ...{ differences: new Map(), heard: { out: 0, err: 0 } },
+    });
+  }
 }
 
 function modernTravel(travel: Travel): void {

@@ -21,10 +21,26 @@ export function modernise(event: HarborEvent): HarborEvent {
     case "travel.completed":
     case "room.playing":
       return event.destination === undefined ? { ...event, destination: formerPlace(event) } : event;
+    // Once an instance ran one match for one room.
+    case "instance.ordered":
+      return event.version === undefined ? { ...event, ...FORMER_INSTANCE } : event;
+    case "instance.failed":
+    case "instance.exited":
+      return event.rooms === undefined ? { ...event, rooms: formerRooms(event) } : event;
     default:
       return event;
   }
 }
+
+const FORMER_INSTANCE = {
+  ...{ version: "1", machine: "here", region: null, ports: {}, isWatched: false, level: null, drainMs: 3_600_000 },
+  capacity: { rooms: 1, berths: 64, matches: "many" },
+} as const;
+
+const formerRooms = (event: HarborEvent): string[] => {
+  const { room } = event as unknown as { room?: string | null };
+  return room == null ? [] : [room];
+};
 
 const FORMER_COURSE = { options: ["dedicated"], stragglers: "wait" } as const;
 

@@ -1,5 +1,6 @@
 import type { Problem } from "@yellow-harbor/protocol";
 import type { OutOfRoom } from "../lobbies/index.ts";
+import { isIdle, matchesOf, matchWith } from "../pools/index.ts";
 import { spreadView } from "../travel/index.ts";
 import type { Command } from "./command.ts";
 import type { EventKind, HarborEvent } from "./event.ts";
@@ -144,12 +145,24 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "travel.close-world", room },
     ...prepare(run, state),
   ],
-  "instance.claimed": ({ instance }, state) => assignWaitingMatch(instance, state),
-  "instance.opened": ({ instance }, state) => assignWaitingMatch(instance, state),
+  "instance.claimed": ({ instance }, state) => assignWaitingMatches(instance, state),
+  "instance.opened": ({ instance }, state) => [
+    ...assignWaitingMatches(instance, state),
+    ...considerBuild(instance, state),
+  ],
   "instance.took-orders": ({ instance: id, taken }, state) => {
     const instance = state.pools.instances.get(id);
-    if (instance?.match == null || taken < instance.match.order) return [];
-    return [{ do: "travel.instance-ready", run: instance.match.run, instance: id, address: instance.address }];
+    if (instance === undefined) return [];
+    return matchesOf(instance)
+      .filter(({ order }) => order <= taken)
+      .map(({ run }) => ({ do: "travel.instance-ready", run, instance: id, address: instance.address }) as const);
+  },
+
+  // One that knows nothing of us takes no orders: it has the match as soon as it is to have it.
+  "instance.assigned": ({ instance: id, match: { run } }, state) => {
+    const instance = state.pools.instances.get(id);
+    if (!instance?.isWatched) return [];
+    return [{ do: "travel.instance-ready", run, instance: id, address: instance.address }];
   },
 
   // A match becomes a room, which starts at once; whatever fails on the way puts its players back where they searched.
@@ -159,15 +172,17 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "queue.room-ended": ({ room, why }) => [{ do: "room.dissolve", room, reason: why, by: "operator" }],
 
   // What the planner has decided is carried out one by one.
-  "plan.made": ({ pool, order, retire, why }) => [
+  "plan.made": ({ pool, order, retire, back = [], why }) => [
+    ...back.map((id) => ({ do: "pool.take-back", id, why: `planned: ${why}` }) as const),
     ...Array.from({ length: order }, () => ({ do: "pool.order-ahead", pool, why: `planned: ${why}` }) as const),
     ...retire.map((id) => ({ do: "pool.retire", id, why: `planned: ${why}` }) as const),
   ],
 
   // Arrival, and the run itself.
   "instance.boarded": ({ run, player }) => [{ do: "travel.mark-arrived", run, player }],
-  "instance.unboarded": ({ instance, player }, state) => {
-    const run = state.pools.instances.get(instance)?.match?.run;
+  "instance.unboarded": ({ instance: id, player, run: own }, state) => {
+    const instance = state.pools.instances.get(id);
+    const run = own ?? (instance && matchWith(instance, player)?.run);
     return run === undefined ? [] : [{ do: "travel.mark-ashore", run, player }];
   },
   "travel.completed": ({ room, run, destination, late = [], without = [] }, state) => [
@@ -183,7 +198,10 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       : [{ do: "pool.release", room, reason: "its room plays elsewhere" } as const]),
     { do: "pool.release-former", room },
   ],
-  "instance.reported": ({ room, run, standings, note }) => [{ do: "room.take-result", room, run, standings, note }],
+  "instance.reported": ({ instance, room, run, standings, note }, state) => [
+    { do: "room.take-result", room, run, standings, note },
+    ...considerBuild(instance, state),
+  ],
   "room.result-set": ({ room, run }) => [
     { do: "queue.stop-filling", room, why: "the match is over" },
     { do: "pool.end-match", room, run, reason: "its result is set" },
@@ -203,8 +221,25 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   ],
   "travel.world-closed": ({ room, run, lost }) =>
     lost === undefined ? [] : [{ do: "room.lose-run", room, run, code: "instance-lost", detail: lost }],
-  "instance.failed": ({ room, why, instance }, state) => loseInstance(room, instance, why, state),
-  "instance.exited": ({ room, why, instance }, state) => loseInstance(room, instance, why, state),
+  "instance.failed": ({ rooms, why, instance }, state) => [
+    ...rooms.flatMap((room) => loseInstance(room, instance, why, state)),
+    ...considerBuild(instance, state),
+  ],
+  "instance.exited": ({ rooms, why, instance }, state) => [
+    ...rooms.flatMap((room) => loseInstance(room, instance, why, state)),
+    ...considerBuild(instance, state),
+  ],
+  "instance.stop-ordered": ({ rooms = [], reason, instance }, state) =>
+    rooms.flatMap((room) => loseInstance(room, instance, `was told to stop: ${reason}`, state)),
+  "instance.returned": ({ instance }) => [{ do: "pool.stop-if-done", id: instance }],
+
+  // A new version takes over, or does not: whatever runs of the other takes no new room, and stops when it may.
+  "build.promoted": ({ line, version }, state) =>
+    drainOthers(line, (other) => other !== version, `${version} has taken over`, state),
+  "build.rolled-back": ({ line, version }, state) =>
+    drainOthers(line, (other) => other === version, `${version} was rolled back`, state),
+  "build.added": ({ line, version, rollOut }, state) =>
+    rollOut === null ? drainOthers(line, (other) => other !== version, `${version} has taken over`, state) : [],
 
   // Letting go.
   "room.closed": ({ room }, state) => [
@@ -313,12 +348,36 @@ const considerTravel = (room: string, { rooms }: HarborState): readonly Command[
   return run == null ? [] : [{ do: "travel.consider", run }];
 };
 
-/** The room that holds an open instance may be waiting for it. */
-function assignWaitingMatch(id: string, state: HarborState): readonly Command[] {
+/** Something became of an instance of a version that is being rolled out. */
+function considerBuild(id: string, { pools, builds }: HarborState): readonly Command[] {
+  const line = builds.byLine.get(pools.instances.get(id)?.build ?? "");
+  return line?.canary ? [{ do: "build.consider", line: line.line }] : [];
+}
+
+function drainOthers(
+  line: string,
+  isOut: (version: string) => boolean,
+  why: string,
+  { pools }: HarborState,
+): readonly Command[] {
+  return [...pools.instances.values()]
+    .filter((one) => one.build === line && !one.gone && isOut(one.version) && isIdle(one))
+    .map(({ id }) => ({ do: "pool.drain", id, why }) as const);
+}
+
+/** The rooms that hold an open instance may be waiting for it. */
+function assignWaitingMatches(id: string, state: HarborState): readonly Command[] {
   const instance = state.pools.instances.get(id);
-  const room = instance?.room == null ? undefined : state.rooms.byId.get(instance.room);
+  if (instance?.state !== "open" && instance?.state !== "busy") return [];
+  return [...instance.holds].flatMap(([room, match]) => (match === null ? assignWaiting(id, room, state) : []));
+}
+
+function assignWaiting(id: string, held: string, state: HarborState): readonly Command[] {
+  const room = state.rooms.byId.get(held);
   const travel = room?.run == null ? undefined : state.travels.byRun.get(room.run);
-  if (instance?.state !== "open" || room === undefined || travel?.step !== "preparing") return [];
+  // A room that has another one by now waits for that.
+  const isHeld = state.pools.byRoom.get(held) === id;
+  if (room === undefined || travel?.step !== "preparing" || !isHeld) return [];
   const players = [...travel.travellers.values()].map(({ id: player, name, place }) => ({ id: player, name, place }));
   const { id: level, attributes } = travel.level;
   const spread = spreadView(room);

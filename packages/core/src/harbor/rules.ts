@@ -20,6 +20,7 @@ export interface HarborRules {
   readonly queues: ReadonlyMap<ConfigName, QueueRules>;
   readonly levels: ReadonlyMap<ConfigName, LevelRules>;
   readonly pools: ReadonlyMap<ConfigName, PoolRules>;
+  readonly machines: ReadonlyMap<ConfigName, MachineRules>;
   readonly travel: {
     /** From the call until the address is told. */
     readonly prepareMs: number;
@@ -72,8 +73,10 @@ export interface LevelRules {
 export interface PoolRules {
   /** Build line whose command is started. */
   readonly build: ConfigName;
-  /** Host that players reach the instances at. */
-  readonly host: string;
+  /** Machines that its instances run on. */
+  readonly machines: readonly ConfigName[];
+  /** Host that players reach the instances at; the machine's own when null. */
+  readonly host: string | null;
   readonly ports: { readonly from: number; readonly to: number };
   /** Most instances at once. */
   readonly most: number;
@@ -81,6 +84,8 @@ export interface PoolRules {
   readonly bootMs: number;
   /** From the polite order to stop until it is signalled, and from the signal until it is killed. */
   readonly stopMs: number;
+  /** How long one that drains may go on for those who are in it. */
+  readonly drainMs: number;
   /** After so long without a pulse an instance counts as failed. */
   readonly silenceMs: number;
   /** How long a port rests after its instance has ended. */
@@ -91,4 +96,20 @@ export interface PoolRules {
   readonly plan: PlanRules | null;
   /** Whom an instance serves: one room until that lets go of it, or any room after the other. */
   readonly reuse: "room" | "any";
+  /** Price of each of its instances, by the second; null when none is known. */
+  readonly pricePerS: number | null;
+}
+
+/** A computer that runs instances. */
+export interface MachineRules {
+  /** How it is reached: its processes are started here, it is a simulated one, or an agent runs on it. */
+  readonly driver: "process" | "simulated";
+  /** Where it stands, for players' latencies. */
+  readonly region: string | null;
+  /** Host that players reach its instances at. */
+  readonly host: string;
+  /** Most instances of all pools on it. */
+  readonly most: number;
+  /** Price of a second in which it runs at least one; null when none is known. */
+  readonly pricePerS: number | null;
 }

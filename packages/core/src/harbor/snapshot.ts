@@ -1,12 +1,13 @@
+import { newPoolsState } from "../pools/state.ts";
 import { newQueuesState } from "../queues/state.ts";
-import { stateOfSix, waysOfSix } from "./former-states.ts";
+import { stateOfSeven, stateOfSix, waysOfSix } from "./former-states.ts";
 import { type HarborState, newHarborState } from "./state.ts";
 
 /**
  * Version of the snapshot's shape. Journals are trimmed once a snapshot stands for them, so every version from
  * {@link OLDEST_SNAPSHOT} on can be read. An older one is not, and the journal, which is whole then, replayed instead.
  */
-export const SNAPSHOT_VERSION = 7;
+export const SNAPSHOT_VERSION = 8;
 const OLDEST_SNAPSHOT = 6;
 
 // Maps and Sets are written as arrays with a tag in front. Players write what they like on boards: where an array of
@@ -40,7 +41,12 @@ export function readSnapshot(text: string): HarborState | undefined {
   const frozen = modern.map((one) => Object.freeze(one));
   const revived = revive(state, frozen) as HarborState;
   if (version < 7) stateOfSix(revived);
-  return { ...newHarborState(), ...revived, queues: { ...newQueuesState(), ...revived.queues } };
+  if (version < 8) stateOfSeven(revived);
+  return {
+    ...newHarborState(),
+    ...revived,
+    ...{ queues: { ...newQueuesState(), ...revived.queues }, pools: { ...newPoolsState(), ...revived.pools } },
+  };
 }
 
 function parsed(text: string): Partial<Written> {

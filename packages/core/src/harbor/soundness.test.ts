@@ -40,7 +40,7 @@ const damages: readonly [fault: RegExp, (state: HarborState, of: ReturnType<type
       if (instance) state.pools.instances.set("i_copy", { ...instance, id: "i_copy" });
     },
   ],
-  [/does not know of room/, (state) => Object.assign([...state.pools.instances.values()][0] ?? {}, { room: null })],
+  [/does not know of room/, (state) => [...state.pools.instances.values()][0]?.holds.clear()],
   [/counted, 1 there/, (state) => void state.pools.live.set("sluice", 5)],
   [
     /without its deadline/,

@@ -1,3 +1,4 @@
+import { type BuildsState, newBuildsState } from "../builds/state.ts";
 import { type Deadlines, newDeadlines } from "../deadlines/index.ts";
 import { type LobbiesState, newLobbiesState } from "../lobbies/state.ts";
 import { newPlansState, type PlansState } from "../planner/state.ts";
@@ -15,6 +16,7 @@ export interface HarborState {
   readonly rooms: RoomsState;
   readonly travels: TravelsState;
   readonly queues: QueuesState;
+  readonly builds: BuildsState;
   readonly pools: PoolsState;
   readonly plans: PlansState;
   readonly deadlines: Deadlines;
@@ -28,6 +30,7 @@ export function newHarborState(): HarborState {
     rooms: newRoomsState(),
     travels: newTravelsState(),
     queues: newQueuesState(),
+    builds: newBuildsState(),
     pools: newPoolsState(),
     plans: newPlansState(),
     deadlines: newDeadlines(),

@@ -1,4 +1,5 @@
 import type { HarborView, Patch } from "@yellow-harbor/protocol";
+import { tellBuild } from "../builds/index.ts";
 import { lobbyPushes, lobbySummary } from "../lobbies/index.ts";
 import { tellPlan } from "../planner/index.ts";
 import { tellPlayer } from "../players/index.ts";
@@ -24,6 +25,7 @@ export function pushesOf(state: HarborState, event: HarborEvent): readonly Push[
       return roomPushes(state, sorted.event);
     case "travel":
       return travelPushes(state, sorted.event);
+    case "build":
     case "plan":
       return [];
     case "queue":
@@ -52,6 +54,8 @@ export function tell(state: HarborState, event: HarborEvent, at: number): string
       return tellRoom(state, sorted.event);
     case "travel":
       return tellTravel(state, sorted.event);
+    case "build":
+      return tellBuild(sorted.event);
     case "plan":
       return tellPlan(sorted.event);
     case "queue":
@@ -102,6 +106,7 @@ export function operatorPatch(
     case "harbor":
       return ownPatch(state, rules, sorted.event);
     case "player":
+    case "build":
     case "plan":
       return {};
     case "lobby":
@@ -162,5 +167,5 @@ function roomPatch(state: HarborState, id: string, kind: HarborEvent["kind"], pu
 function instancePatch(state: HarborState, id: string): Patch | null {
   const instance = state.pools.instances.get(id);
   if (instance === undefined) return null;
-  return { pid: null, room: null, run: null, ...instanceView(instance) };
+  return { pid: null, differences: null, ...instanceView(instance) };
 }

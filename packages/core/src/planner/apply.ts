@@ -29,7 +29,7 @@ export function applyPlan(state: HarborState, event: PlanEvent, at: number): voi
 
 const CHANGES: ReadonlySet<PoolEvent["kind"]> = new Set([
   ...(["instance.ordered", "instance.claimed", "instance.returned", "instance.failed", "instance.exited"] as const),
-  "instance.stop-ordered",
+  ...(["instance.stop-ordered", "instance.set-aside"] as const),
 ]);
 
 /** What a pool learns from its instances: what is asked for, how long they take, and whether they come up at all. */

@@ -1,5 +1,6 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
 import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
+import type { PoolRules } from "../harbor/rules.ts";
 import { roomFor } from "../pools/index.ts";
 import type { PlanCommand } from "./commands.ts";
 import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
@@ -51,28 +52,43 @@ const noPlan = (pool: ConfigName) =>
   refuse("pool-unplanned", `Pool ${pool} keeps no instances ready; give it a plan in the configuration.`);
 
 /** Orders what is missing and retires what is not needed any more. Says so only when something changes by it. */
-function consider({ state, rules, at }: Moment, id: ConfigName): Decision {
+function consider(moment: Moment, id: ConfigName): Decision {
+  const { state, rules, at } = moment;
   const pool = rules.pools.get(id);
   const known = knownOf(state, id);
   if (pool?.plan == null || known.mode === "paused") return nothingToDo;
   const again = { kind: "plan-pool", subject: id, at: at + LOOK_EVERY_MS } as const;
   const demand = demandOf(state, rules, id, at);
   const plan = planOf(pool.plan, pool.most, demand);
-  const { idle } = instancesOf(state, id);
+  const { idle, aside } = instancesOf(state, id);
   const step = stepOf(plan, idle.length, known.lower, pool.plan.settleMs, at);
   const backOff = backOffMs(known.failures);
   const mayOrder = backOff !== null && at >= known.failedAtMs + backOff;
-  const order = mayOrder && step.order > 0 ? Math.min(step.order, roomFor(state.pools, id, pool, at)) : 0;
+  // What is about to be retired is there at once; another has to come up first.
+  const back = aside.slice(0, step.order).map((one) => one.id);
+  const missing = step.order - back.length;
+  const hosts = hostsOf(moment, pool);
+  const order = mayOrder && missing > 0 ? Math.min(missing, roomFor(state, id, pool, hosts, at)) : 0;
   const retire = idle.slice(0, step.retire).map((one) => one.id);
   const isAsBefore =
     order === 0 &&
+    back.length === 0 &&
     retire.length === 0 &&
     known.last?.wanted === plan.wanted &&
     known.lower?.sinceMs === step.lower?.sinceMs &&
     known.lower?.highest === step.lower?.highest;
   if (isAsBefore) return { ...accepted([]), again };
   const why = planText(pool, demand, plan);
-  return { ...accepted([{ kind: "plan.made", pool: id, plan, lower: step.lower, order, retire, why }]), again };
+  return {
+    ...accepted([
+      { kind: "plan.made", pool: id, plan, lower: step.lower, order, retire, ...(back.length > 0 && { back }), why },
+    ]),
+    again,
+  };
 }
+
+/** Where its instances have their ports. */
+const hostsOf = ({ rules }: Moment, { host, machines }: PoolRules): string[] =>
+  host !== null ? [host] : [...new Set(machines.flatMap((id) => rules.machines.get(id)?.host ?? []))];
 
 const accepted = (events: readonly PlanEvent[]) => accept(events) as Extract<Decision, { events: unknown }>;

@@ -1,6 +1,7 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
 import type { HarborRules, PoolRules } from "../harbor/rules.ts";
 import type { HarborState } from "../harbor/state.ts";
+import { isAside, isIdle } from "../pools/index.ts";
 import { type Demand, type Plan, percentile } from "./plan.ts";
 import { newPoolPlan, type PoolPlan } from "./state.ts";
 
@@ -15,9 +16,10 @@ export function instancesOf({ pools }: HarborState, pool: ConfigName) {
   const live = [...pools.instances.values()].filter(
     (one) => one.pool === pool && !one.gone && one.state !== "draining" && one.state !== "failed",
   );
-  const idle = live.filter(({ room, match }) => room === null && match === null);
+  const idle = live.filter(isIdle);
+  const aside = [...pools.instances.values()].filter((one) => one.pool === pool && isAside(one) && isIdle(one));
   const isUp = (state: string) => Number(state === "open");
-  return { live, idle: idle.sort((a, b) => isUp(a.state) - isUp(b.state) || b.orderedAtMs - a.orderedAtMs) };
+  return { live, aside, idle: idle.sort((a, b) => isUp(a.state) - isUp(b.state) || b.orderedAtMs - a.orderedAtMs) };
 }
 
 export function demandOf(state: HarborState, rules: HarborRules, pool: ConfigName, atMs: number): Demand {

@@ -9,6 +9,8 @@ export type PlanEvent =
       readonly lower: Lower | null;
       readonly order: number;
       readonly retire: readonly InstanceId[];
+      /** Taken back instead of ordering others. */
+      readonly back?: readonly InstanceId[];
       /** The arithmetic, in a sentence. */
       readonly why: string;
     }

@@ -8,6 +8,8 @@ export interface PlanRules {
   readonly spareShare: number;
   /** The need has to be lower for so long before instances are retired. */
   readonly settleMs: number;
+  /** One that is to be retired may be taken back for so long. */
+  readonly asideMs: number;
 }
 
 /** What a plan is made from. All in instances, but where it says otherwise. */

@@ -10,7 +10,7 @@ function planned(change: Partial<PoolRules> = {}): TestHarbor {
   const rules = testRules();
   const sluice = rules.pools.get("sluice");
   if (!sluice) throw new Error("no pool");
-  const plan = { least: 0, spare: 1, spareShare: 0, settleMs: 10_000 };
+  const plan = { least: 0, spare: 1, spareShare: 0, settleMs: 10_000, asideMs: 0 };
   const pools = new Map([...rules.pools, ["sluice", { ...sluice, plan, ...change }] as const]);
   const test = new TestHarbor({ ...rules, pools });
   test.ok({ do: "plan.consider", pool: "sluice" });
@@ -36,7 +36,7 @@ const two = (test: TestHarbor) => [test.enter("Ansel"), test.enter("Brisa")];
 describe("a pool with a plan", () => {
   it("has its spare instance before anybody asks, hands it out, and orders the next", () => {
     const test = planned();
-    expect(live(test).map(({ state, room }) => [state, room])).toEqual([["ordered", null]]);
+    expect(live(test).map(({ state, holds }) => [state, holds.size])).toEqual([["ordered", 0]]);
     comeUp(test);
     const ready = live(test)[0]?.id;
     const room = startedRoom(test, "crews", two(test));
@@ -44,7 +44,7 @@ describe("a pool with a plan", () => {
     // It was open: the match is assigned in the same breath.
     expect(test.instance(ready ?? "").state).toBe("busy");
     test.pass(0);
-    expect(live(test).filter((one) => one.room === null)).toHaveLength(1);
+    expect(live(test).filter((one) => one.holds.size === 0)).toHaveLength(1);
     expect(view(test)).toMatchObject({ held: 1, coming: 1, plan: { wanted: 2, spare: 1 } });
   });
 
@@ -80,7 +80,7 @@ describe("a pool with a plan", () => {
     // An operator's word need not settle.
     test.ok({ do: "plan.pin", pool: "sluice", instances: 0 });
     test.pass(0);
-    expect(live(test).map(({ room: held }) => held)).toEqual([room]);
+    expect(live(test).flatMap(({ holds }) => [...holds.keys()])).toEqual([room]);
     expect(test.room(room).phase).toBe("playing");
     // While their processes still run there is no place for another.
     test.ok({ do: "plan.pin", pool: "sluice", instances: null });
@@ -109,7 +109,7 @@ describe("a pool with a plan", () => {
     test.pass(0);
     comeUp(test);
     for (const player of players) test.ok({ do: "room.leave", player, args: {} });
-    expect(test.instance(used)).toMatchObject({ state: "open", room: null });
+    expect(test.instance(used)).toMatchObject({ state: "open", holds: new Map() });
     const again = startedRoom(test, "crews", players);
     expect(live(test).map(({ id }) => id)).toContain(instanceOf(test, again));
     expect(test.journal.map(({ event }) => event.kind)).toContain("instance.returned");

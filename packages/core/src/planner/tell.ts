@@ -7,6 +7,9 @@ export function tellPlan(event: PlanEvent): string | undefined {
   switch (event.kind) {
     case "plan.made": {
       const { order, retire, why, plan } = event;
+      if (event.back !== undefined && event.back.length > 0) {
+        return `Pool ${pool} takes back ${event.back.length}${order > 0 ? ` and orders ${order}` : ""}: ${why}.`;
+      }
       if (order > 0) return `Pool ${pool} orders ${order}: ${why}.`;
       if (retire.length === 0) return undefined;
       const left = plan.live - retire.length;

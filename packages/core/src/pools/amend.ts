@@ -4,6 +4,7 @@ import { isGood } from "./berths.ts";
 import type { PoolCommand } from "./commands.ts";
 import { wakeUp } from "./ending.ts";
 import { heldBy } from "./hand-out.ts";
+import { matchFor } from "./holds.ts";
 
 type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
 
@@ -11,9 +12,9 @@ type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
 export function addBerth({ state, rules, at, chance }: Moment, command: Doing<"pool.add-berth">): Decision {
   const { room, run, player, anew, always } = command;
   const instance = heldBy(state.pools, room);
-  const { match } = instance ?? {};
+  const match = matchFor(instance, room);
   // No match was given yet: the player is among the travellers, and so in the order to come.
-  if (instance === undefined || match == null || match.run !== run) return nothingToDo;
+  if (instance === undefined || match?.run !== run) return nothingToDo;
   const travel = state.travels.byRun.get(run);
   if (!always && isGood(match.berths.get(player.id), { anew, at, travel })) return nothingToDo;
   const number = instance.ordersGiven + 1;
@@ -34,7 +35,7 @@ export function addBerth({ state, rules, at, chance }: Moment, command: Doing<"p
 /** Tells the instance that its match begins with who is there. */
 export function beginMatch({ state }: Moment, { room, run, without }: Doing<"pool.begin-match">): Decision {
   const instance = heldBy(state.pools, room);
-  if (instance?.match?.run !== run) return nothingToDo;
+  if (instance === undefined || matchFor(instance, room)?.run !== run) return nothingToDo;
   const number = instance.ordersGiven + 1;
   return accept([{ kind: "instance.match-begun", instance: instance.id, number, run, without }], {
     effects: [wakeUp(instance)],
@@ -44,7 +45,7 @@ export function beginMatch({ state }: Moment, { room, run, without }: Doing<"poo
 /** Tells the instance that its match is over, unless it has said so itself. */
 export function endMatch({ state }: Moment, { room, run, reason }: Doing<"pool.end-match">): Decision {
   const instance = heldBy(state.pools, room);
-  if (instance?.match?.run !== run) return nothingToDo;
+  if (instance === undefined || matchFor(instance, room)?.run !== run) return nothingToDo;
   const number = instance.ordersGiven + 1;
   return accept([{ kind: "instance.match-ended", instance: instance.id, number, run, reason }], {
     effects: [wakeUp(instance)],

@@ -1,27 +1,51 @@
-import type { InstanceState } from "@yellow-harbor/protocol";
+import type { InstanceState, Order } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import type { Berth } from "../harbor/berth.ts";
 import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
+import { countEvent } from "./count.ts";
 import type { PoolEvent } from "./events.ts";
-import { portKey } from "./hand-out.ts";
+import { matchesOf, matchOfRun, matchWith } from "./holds.ts";
+import { meterInstance, meterRoom } from "./meter.ts";
+import { portKey } from "./order.ts";
 import type { Instance, Match } from "./state.ts";
 
 type Of<K extends PoolEvent["kind"]> = Extract<PoolEvent, { kind: K }>;
 
 export function applyPool(state: HarborState, event: PoolEvent, at: number): void {
-  if (event.kind === "instance.ordered") return order(state, event, at);
+  if (event.kind === "instance.ordered") order(state, event, at);
+  else change(state, event, at);
+  countEvent(state, event);
+}
+
+function change(state: HarborState, event: Exclude<PoolEvent, { kind: "instance.ordered" }>, at: number): void {
   const instance = instanceOf(state, event.instance);
-  const become = (next: InstanceState, why: string) => Object.assign(instance, { state: next, why, changedAtMs: at });
+  const become = (next: InstanceState, why: string): void => {
+    Object.assign(instance, { state: next, why, changedAtMs: at });
+  };
   switch (event.kind) {
     case "instance.claimed":
-      return hold(state, instance, event.room);
+      return hold(state, instance, event.room, at);
     case "instance.returned":
-      letGoOfRoom(state, instance);
-      instance.why = `free again: ${event.reason}`;
+      letGoOf(state, instance, event.room, at);
+      if (instance.state !== "draining") instance.why = `free again: ${event.reason}`;
+      return;
+    case "instance.set-aside":
+      setDeadline(state.deadlines, "instance-drain", instance.id, event.untilMs);
+      return become("draining", event.why);
+    case "instance.taken-back":
+      clearDeadline(state.deadlines, "instance-drain", instance.id);
+      return become("open", `taken back: ${event.why}`);
+    case "instance.heard":
+      instance.heard = { ...instance.heard, [event.stream]: event.upTo };
+      return;
+    case "instance.differed":
+      if (event.what === null) instance.differences.delete(event.player);
+      else instance.differences.set(event.player, { what: event.what, sinceMs: at });
       return;
     case "instance.booting":
       instance.pid = event.pid;
+      instance.startedAtMs ??= at;
       // A release may have come before the process did.
       if (instance.state === "ordered") become("booting", "started; has not announced itself yet");
       return;
@@ -35,33 +59,35 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
       return;
     case "instance.assigned":
       assign(instance, event);
-      become("busy", `runs ${event.match.level} for ${event.match.players.length} players`);
-      return;
+      if (instance.state === "draining") return;
+      return become("busy", `runs ${event.match.level} for ${event.match.players.length} players`);
     case "instance.berth-added":
+      setDeadline(state.deadlines, "instance-berths", instance.id, event.expiresAtMs + 1);
       return addBerth(instance, event);
     case "instance.match-begun": {
       const { number, run, without } = event;
-      instance.orders = [...instance.orders, { number, order: "begin", run, without: [...without] }];
-      instance.ordersGiven = number;
-      return;
+      return give(instance, { number, order: "begin", run, without: [...without] });
     }
     case "instance.match-ended":
-      endMatch(instance, event);
-      if (instance.state === "busy") become("open", "its match was ended; it is held by its room");
+      give(instance, { number: event.number, order: "end-match", run: event.run, reason: event.reason });
+      endMatch(instance, event.run);
+      if (instance.state === "busy" && !isPlaying(instance))
+        become("open", "its match was ended; it is held by its room");
       return;
     case "instance.took-orders":
       return takeOrders(instance, event.taken);
     case "instance.boarded":
-      setBerth(instance, event.player, { state: "taken", attempt: event.attempt ?? null });
-      return;
+      instance.differences.delete(event.player);
+      return setBerth(instance, event.run, event.player, { state: "taken", attempt: event.attempt ?? null });
     case "instance.unboarded":
       return leaveBerth(instance, event);
     case "instance.reported":
-      Object.assign(instance, { match: null, lastRun: event.run });
-      if (instance.state === "busy") become("open", "its match is over; it is held by its room");
+      endMatch(instance, event.run);
+      if (instance.state === "busy" && !isPlaying(instance))
+        become("open", "its match is over; it is held by its room");
       return;
     case "instance.stop-ordered":
-      stopOrdered(state, instance, event);
+      stopOrdered(state, instance, event, at);
       become("draining", `asked to stop: ${event.reason}`);
       return;
     case "instance.stop-forced":
@@ -72,12 +98,14 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
       return;
     case "instance.parting":
       instance.parting = true;
+      clearDeadline(state.deadlines, "instance-drain", instance.id);
       if (instance.state !== "draining") become("draining", `said farewell: ${event.reason}`);
       // It may say farewell and hang: the deadlines of stopping hold for it too.
       setDeadline(state.deadlines, "instance-stop", instance.id, at + instance.stopMs);
       return;
     case "instance.failed":
-      letGoOfRoom(state, instance);
+      letGoOfAll(state, instance, at);
+      clearDeadline(state.deadlines, "instance-drain", instance.id);
       become("failed", event.why);
       clearDeadline(state.deadlines, "instance-boot", instance.id);
       return;
@@ -95,30 +123,45 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
 }
 
 function order(state: HarborState, event: Of<"instance.ordered">, at: number): void {
-  const { instance: id, pool, build, address, stopMs, portRestMs, forgetMs, why, room } = event;
+  const { instance: id, pool, build, version, machine, region, address, ports, capacity, isWatched } = event;
+  const { stopMs, portRestMs, forgetMs, drainMs, why, room } = event;
   const instance: Instance = {
-    ...{ id, pool, build, address, stopMs, portRestMs, forgetMs, why },
+    ...{ id, pool, build, version, machine, region, address, ports, capacity, isWatched },
+    ...{ stopMs, portRestMs, forgetMs, drainMs, why },
     ...{ state: "ordered", orderedAtMs: at, changedAtMs: at, pid: null, exitCode: null, signal: null },
-    ...{ announced: false, parting: false, gone: false, room: null, match: null, lastRun: null },
-    ...{ orders: [], ordersGiven: 0, ordersTaken: 0 },
+    ...{ startedAtMs: null, announced: false, parting: false, stopping: false, gone: false },
+    ...{ holds: new Map(), heldSinceMs: new Map(), lastRuns: [], played: 0, differences: new Map() },
+    ...{ heard: { out: 0, err: 0 }, orders: [], ordersGiven: 0, ordersTaken: 0 },
   };
   state.pools.instances.set(id, instance);
   state.pools.live.set(pool, (state.pools.live.get(pool) ?? 0) + 1);
-  state.pools.ports.set(portKey(address.host, address.port), null);
-  if (room !== undefined) hold(state, instance, room);
+  for (const port of portsOf(instance)) state.pools.ports.set(portKey(address.host, port), null);
+  if (room !== undefined) hold(state, instance, room, at);
   setDeadline(state.deadlines, "instance-boot", id, event.bootByMs);
 }
 
-function hold(state: HarborState, instance: Instance, room: string): void {
-  instance.room = room;
+const portsOf = ({ address, ports }: Instance): number[] => [address.port, ...Object.values(ports)];
+
+function hold(state: HarborState, instance: Instance, room: string, at: number): void {
+  if (!instance.holds.has(room)) {
+    instance.holds.set(room, null);
+    instance.heldSinceMs.set(room, at);
+  }
   state.pools.byRoom.set(room, instance.id);
 }
 
-function letGoOfRoom(state: HarborState, instance: Instance): void {
-  if (instance.room !== null && state.pools.byRoom.get(instance.room) === instance.id)
-    state.pools.byRoom.delete(instance.room);
-  Object.assign(instance, { room: null, match: null });
+function letGoOf(state: HarborState, instance: Instance, room: string, at: number): void {
+  if (state.pools.byRoom.get(room) === instance.id) state.pools.byRoom.delete(room);
+  if (instance.holds.has(room)) meterRoom(state.pools.meter, instance, room, at);
+  instance.holds.delete(room);
+  instance.heldSinceMs.delete(room);
 }
+
+function letGoOfAll(state: HarborState, instance: Instance, at: number): void {
+  for (const room of [...instance.holds.keys()]) letGoOf(state, instance, room, at);
+}
+
+const isPlaying = (instance: Instance): boolean => matchesOf(instance).length > 0;
 
 function assign(instance: Instance, { number, match, passes }: Of<"instance.assigned">): void {
   const { room, run, level, players } = match;
@@ -126,9 +169,15 @@ function assign(instance: Instance, { number, match, passes }: Of<"instance.assi
   for (const { id: player, name, place } of players) {
     berths.set(player, { player, name, place, pass: passes[player] ?? "", ...FRESH });
   }
-  instance.match = { room, run, level, order: number, berths };
-  instance.orders = [...instance.orders, { number, order: "take-match", match }];
-  instance.ordersGiven = number;
+  instance.holds.set(room, { room, run, level, order: number, berths });
+  instance.differences.clear();
+  give(instance, { number, order: "take-match", match });
+}
+
+/** One that knows nothing of us never takes an order: none is kept for it. */
+function give(instance: Instance, order: Order): void {
+  if (!instance.isWatched) instance.orders = [...instance.orders, order];
+  instance.ordersGiven = order.number;
 }
 
 function takeOrders(instance: Instance, taken: number): void {
@@ -136,29 +185,43 @@ function takeOrders(instance: Instance, taken: number): void {
   instance.orders = instance.orders.filter((order) => order.number > taken);
 }
 
-function endMatch(instance: Instance, { number, run, reason }: Of<"instance.match-ended">): void {
-  instance.orders = [...instance.orders, { number, order: "end-match", run, reason }];
-  Object.assign(instance, { ordersGiven: number, match: null, lastRun: run });
+/** So many runs are remembered, to tell a repeated report from one of a run that was never here. */
+const RUNS_REMEMBERED = 16;
+
+function endMatch(instance: Instance, run: string): void {
+  const match = matchOfRun(instance, run);
+  if (match) {
+    instance.holds.set(match.room, null);
+    // Who was in it is of no account to the next: its count begins anew.
+    for (const player of match.berths.keys()) instance.differences.delete(player);
+  }
+  instance.lastRuns = [...instance.lastRuns, run].slice(-RUNS_REMEMBERED);
+  instance.played += 1;
 }
 
 const FRESH = { state: "reserved", attempt: null, expiresAtMs: null } as const;
 
 function addBerth(instance: Instance, { number, run, player, pass, expiresAtMs }: Of<"instance.berth-added">): void {
   const { id, name, place } = player;
-  instance.match?.berths.set(id, { player: id, name, place, pass, ...FRESH, expiresAtMs });
-  instance.orders = [...instance.orders, { number, order: "expect-player", run, player }];
-  instance.ordersGiven = number;
+  matchOfRun(instance, run)?.berths.set(id, { player: id, name, place, pass, ...FRESH, expiresAtMs });
+  give(instance, { number, order: "expect-player", run, player });
 }
 
 function leaveBerth(instance: Instance, { player, number, run }: Of<"instance.unboarded">): void {
-  setBerth(instance, player, { state: "left" });
+  setBerth(instance, run, player, { state: "left" });
+  instance.differences.delete(player);
   if (number === undefined || run === undefined) return;
-  instance.orders = [...instance.orders, { number, order: "release-player", run, player }];
-  instance.ordersGiven = number;
+  give(instance, { number, order: "release-player", run, player });
 }
 
-function setBerth(instance: Instance, player: string, change: Partial<Pick<Berth, "state" | "attempt">>): void {
-  const berth = instance.match?.berths.get(player);
+function setBerth(
+  instance: Instance,
+  run: string | undefined,
+  player: string,
+  change: Partial<Pick<Berth, "state" | "attempt">>,
+): void {
+  const match = run === undefined ? matchWith(instance, player) : matchOfRun(instance, run);
+  const berth = match?.berths.get(player);
   if (berth) Object.assign(berth, change);
 }
 
@@ -166,23 +229,27 @@ function stopOrdered(
   state: HarborState,
   instance: Instance,
   { number, reason, stopByMs }: Of<"instance.stop-ordered">,
+  at: number,
 ): void {
-  letGoOfRoom(state, instance);
-  instance.orders = [...instance.orders, { number, order: "stop", reason }];
-  instance.ordersGiven = number;
+  letGoOfAll(state, instance, at);
+  instance.stopping = true;
+  clearDeadline(state.deadlines, "instance-drain", instance.id);
+  give(instance, { number, order: "stop", reason });
   clearDeadline(state.deadlines, "instance-boot", instance.id);
   setDeadline(state.deadlines, "instance-stop", instance.id, stopByMs);
 }
 
 function exit(state: HarborState, instance: Instance, event: Of<"instance.exited">, at: number): void {
-  letGoOfRoom(state, instance);
+  letGoOfAll(state, instance, at);
   const { exitCode, signal } = event;
   Object.assign(instance, { gone: true, exitCode, signal, orders: [] });
-  const { host, port } = instance.address;
   const { pools, deadlines } = state;
-  pools.ports.set(portKey(host, port), event.portFreeAtMs);
+  meterInstance(pools.meter, instance, at);
+  for (const port of portsOf(instance)) pools.ports.set(portKey(instance.address.host, port), event.portFreeAtMs);
   pools.live.set(instance.pool, (pools.live.get(instance.pool) ?? 1) - 1);
-  for (const kind of ["instance-boot", "instance-stop", "instance-kill"] as const)
+  for (const kind of [
+    ...(["instance-boot", "instance-stop", "instance-kill", "instance-drain", "instance-berths"] as const),
+  ])
     clearDeadline(deadlines, kind, instance.id);
   setDeadline(deadlines, "instance-forget", instance.id, at + instance.forgetMs);
 }

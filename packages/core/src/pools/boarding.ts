@@ -1,7 +1,9 @@
+import type { RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { checkBerth } from "./berths.ts";
 import type { InstanceCommand } from "./commands.ts";
 import { wakeUp } from "./ending.ts";
+import { matchesOf, matchFor, matchOfRun, matchWith } from "./holds.ts";
 import { rank } from "./rank.ts";
 import type { Instance } from "./state.ts";
 
@@ -9,12 +11,13 @@ type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }
 
 /** A player shows a pass whose signature, expiry and instance were found right: the berth must still be kept for it. */
 export function board(instance: Instance, { attempt, ...shown }: Doing<"instance.board">): Decision {
-  const { match } = instance;
-  const check = checkBerth(match, shown, attempt);
+  // A pass of another run is told why by the match in which its player has a berth now.
+  const match = matchOfRun(instance, shown.run) ?? matchWith(instance, shown.player) ?? matchesOf(instance)[0];
+  const check = checkBerth(match ?? null, shown, attempt);
   if (typeof check === "object") return check;
   const { player } = shown;
   const berth = match?.berths.get(player);
-  if (match === null || berth === undefined) return nothingToDo;
+  if (match === undefined || berth === undefined) return nothingToDo;
   const { name, place } = berth;
   const { room, run, level } = match;
   const reply = () => ({ player: { id: player, name, place }, room, run, level });
@@ -24,21 +27,26 @@ export function board(instance: Instance, { attempt, ...shown }: Doing<"instance
 }
 
 export function unboard(instance: Instance, { player, reason }: Doing<"instance.unboard">): Decision {
-  const berth = instance.match?.berths.get(player);
+  const match = matchWith(instance, player);
+  const berth = match?.berths.get(player);
+  const reply = () => ({});
   // After the result the match is over and players close their connections one by one.
-  if (instance.match === null) return accept([], { reply: () => ({}) });
-  if (berth === undefined) return refuse("berth-unknown", `No berth is kept for ${player} on this instance.`);
-  if (berth.state === "left") return accept([], { reply: () => ({}) });
-  return accept([{ kind: "instance.unboarded", instance: instance.id, player, name: berth.name, reason }], {
-    reply: () => ({}),
+  if (matchesOf(instance).length === 0) return accept([], { reply });
+  if (match === undefined || berth === undefined) {
+    return refuse("berth-unknown", `No berth is kept for ${player} on this instance.`);
+  }
+  if (berth.state === "left") return accept([], { reply });
+  const { run } = match;
+  return accept([{ kind: "instance.unboarded", instance: instance.id, player, name: berth.name, reason, run }], {
+    reply,
   });
 }
 
 /** A member left the room: its berth is not kept for it any longer, and the instance need not wait for it. */
-export function freeBerth(instance: Instance, player: string): Decision {
-  const { match } = instance;
+export function freeBerth(instance: Instance, room: RoomId, player: string): Decision {
+  const match = matchFor(instance, room);
   const berth = match?.berths.get(player);
-  if (match === null || berth === undefined || berth.state === "left") return nothingToDo;
+  if (match === undefined || berth === undefined || berth.state === "left") return nothingToDo;
   const order = { number: instance.ordersGiven + 1, run: match.run };
   const event = { kind: "instance.unboarded", instance: instance.id, player, name: berth.name } as const;
   return accept([{ ...event, reason: "left-room", ...order }], {
@@ -49,10 +57,10 @@ export function freeBerth(instance: Instance, player: string): Decision {
 /** The instance says how the run ended. It is the one place that decides it, and it decides once. */
 export function report({ state }: Moment, instance: Instance, command: Doing<"instance.report">): Decision {
   const { run, standings, note } = command;
-  if (instance.lastRun === run)
+  if (instance.lastRuns.includes(run))
     return refuse("result-known", `The result of run ${run} was reported before; it stays as it is.`);
-  const { match } = instance;
-  if (match === null || match.run !== run) {
+  const match = matchOfRun(instance, run);
+  if (match === undefined) {
     return refuse(
       "match-unknown",
       `This instance has no match with run ${run}; report the run of the order take-match.`,

@@ -7,6 +7,11 @@ export type PoolCommand =
   | { readonly do: "pool.order-ahead"; readonly pool: ConfigName; readonly why: string }
   /** The planner does not want one any more that nobody holds. */
   | { readonly do: "pool.retire"; readonly id: InstanceId; readonly why: string }
+  /** It is to take no new room, and to stop when its matches are over, or its time to drain is. */
+  | { readonly do: "pool.drain"; readonly id: InstanceId; readonly why: string }
+  /** One that drains and that nobody holds is needed after all. */
+  | { readonly do: "pool.take-back"; readonly id: InstanceId; readonly why: string }
+  | { readonly do: "pool.stop-if-done"; readonly id: InstanceId }
   /** A room needs its instance no longer. */
   | { readonly do: "pool.release"; readonly room: RoomId; readonly reason: string }
   /** A room has arrived where it goes: what it held for the run before is needed no longer. */
@@ -33,13 +38,29 @@ export type PoolCommand =
   | { readonly do: "pool.end-match"; readonly room: RoomId; readonly run: RunId; readonly reason: string }
   | InstanceCommand;
 
+/** What a line of output tells: that it is ready, who has come in or gone, that the match is over. */
+export type Heard =
+  | { readonly what: "ready" }
+  | { readonly what: "over" }
+  | { readonly what: "joined" | "left"; readonly who: { readonly by: "id" | "name" | "place"; readonly text: string } };
+
 export type InstanceCommand = { readonly instance: InstanceId } & (
   | { readonly do: "instance.spawned"; readonly pid: number }
   | { readonly do: "instance.start-failed"; readonly detail: string; readonly portTaken: boolean }
   | { readonly do: "instance.announce"; readonly port: number; readonly pid: number | undefined }
   | { readonly do: "instance.probed"; readonly reached: boolean; readonly detail: string }
   | { readonly do: "instance.assign"; readonly match: MatchOrder }
-  | { readonly do: "instance.take-orders"; readonly taken: number }
+  /** `players`: who is there by its word, when it says so. */
+  | { readonly do: "instance.take-orders"; readonly taken: number; readonly players?: readonly PlayerId[] | undefined }
+  /** What the output of an instance that knows nothing of us has told, up to a byte of a stream. */
+  | {
+      readonly do: "instance.hear";
+      readonly stream: "out" | "err";
+      readonly upTo: number;
+      /** The file was put aside and begins anew. */
+      readonly anew: boolean;
+      readonly said: readonly Heard[];
+    }
   | {
       readonly do: "instance.board";
       readonly player: PlayerId;
@@ -58,7 +79,10 @@ export type InstanceCommand = { readonly instance: InstanceId } & (
   | { readonly do: "instance.farewell"; readonly reason: string }
   | { readonly do: "instance.exited"; readonly exitCode: number | null; readonly signal: string | null }
   | { readonly do: "instance.silent"; readonly detail: string }
+  | { readonly do: "instance.over-limit"; readonly detail: string }
   | { readonly do: "instance.boot-late" }
+  | { readonly do: "instance.drain-late" }
+  | { readonly do: "instance.berths-late" }
   | { readonly do: "instance.stop-late" }
   | { readonly do: "instance.kill-late" }
   | { readonly do: "instance.forget" }

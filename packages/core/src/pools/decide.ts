@@ -1,3 +1,4 @@
+import { specOf } from "../builds/index.ts";
 import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { recordOf } from "../harbor/record.ts";
 import { newId } from "../harbor/stamp.ts";
@@ -5,7 +6,11 @@ import { addBerth, beginMatch, endMatch } from "./amend.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
 import type { InstanceCommand, PoolCommand } from "./commands.ts";
 import { exited, fail, killLate, startFailed, stopLate, wakeUp } from "./ending.ts";
-import { handOut, heldBy, orderAhead, release, releaseFormer, retire } from "./hand-out.ts";
+import type { PoolEvent } from "./events.ts";
+import { drain, drainLate, handOut, heldBy, release, releaseFormer, retire, stopIfDone, takeBack } from "./hand-out.ts";
+import { hear } from "./hear.ts";
+import { orderAhead } from "./order.ts";
+import { berthsLate, reconcile } from "./reconcile.ts";
 import type { Instance } from "./state.ts";
 
 export function decidePool(moment: Moment, command: PoolCommand): Decision {
@@ -16,13 +21,21 @@ export function decidePool(moment: Moment, command: PoolCommand): Decision {
       return orderAhead(moment, command);
     case "pool.retire":
       return retire(moment, command);
+    case "pool.drain":
+      return drain(moment, command);
+    case "pool.take-back":
+      return takeBack(moment, command);
+    case "pool.stop-if-done": {
+      const one = moment.state.pools.instances.get(command.id);
+      return one === undefined ? nothingToDo : stopIfDone(moment, one);
+    }
     case "pool.release":
       return release(moment, command);
     case "pool.release-former":
       return releaseFormer(moment, command.room);
     case "pool.free-berth": {
       const held = heldBy(moment.state.pools, command.room);
-      return held === undefined ? nothingToDo : freeBerth(held, command.player);
+      return held === undefined ? nothingToDo : freeBerth(held, command.room, command.player);
     }
     case "pool.add-berth":
       return addBerth(moment, command);
@@ -42,7 +55,7 @@ export function decidePool(moment: Moment, command: PoolCommand): Decision {
 function decideInstance(moment: Moment, instance: Instance, command: InstanceCommand): Decision {
   switch (command.do) {
     case "instance.spawned":
-      return spawned(instance, command.pid);
+      return spawned(moment, instance, command.pid);
     case "instance.start-failed":
       return startFailed(moment, instance, command.detail, command.portTaken);
     case "instance.probed":
@@ -53,11 +66,19 @@ function decideInstance(moment: Moment, instance: Instance, command: InstanceCom
       return exited(moment, instance, command.exitCode, command.signal);
     case "instance.silent":
       return instance.state === "draining" ? nothingToDo : fail(instance, `silent: ${command.detail}`);
+    case "instance.over-limit":
+      return fail(instance, `killed: ${command.detail}`);
     case "instance.boot-late":
       return fail(
         instance,
         instance.announced ? "announced itself but its port was never reached" : "never announced itself",
       );
+    case "instance.drain-late":
+      return drainLate(moment, instance);
+    case "instance.berths-late":
+      return berthsLate(moment, instance);
+    case "instance.hear":
+      return hear(moment, instance, command);
     case "instance.stop-late":
       return stopLate(moment, instance);
     case "instance.kill-late":
@@ -85,7 +106,7 @@ function decideReport(moment: Moment, instance: Instance, command: InstanceRepor
     case "instance.announce":
       return announce(instance, command);
     case "instance.take-orders":
-      return takeOrders(instance, command.taken);
+      return takeOrders(moment, instance, command);
     case "instance.board":
       return board(instance, command);
     case "instance.unboard":
@@ -103,10 +124,18 @@ function decideReport(moment: Moment, instance: Instance, command: InstanceRepor
 
 type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
-function spawned(instance: Instance, pid: number): Decision {
+function spawned({ state }: Moment, instance: Instance, pid: number): Decision {
   if (instance.gone || instance.pid !== null) return nothingToDo;
-  return accept([{ kind: "instance.booting", instance: instance.id, pid }]);
+  // One that says nothing to us, nor prints that it is ready, is up once it answers.
+  const { id, address } = instance;
+  const isProbed = instance.isWatched && isReadyByPort(state, instance);
+  return accept([{ kind: "instance.booting", instance: id, pid }], {
+    effects: isProbed ? [{ effect: "probe-instance", instance: id, address }] : [],
+  });
 }
+
+const isReadyByPort = (state: Moment["state"], { build, version }: Instance) =>
+  specOf(state, build, version)?.ready === "port";
 
 function announce(instance: Instance, { port, pid }: Doing<"instance.announce">): Decision {
   if (port !== instance.address.port) {
@@ -132,7 +161,9 @@ function probed(instance: Instance, { reached, detail }: Doing<"instance.probed"
 }
 
 function assign({ chance }: Moment, instance: Instance, { match }: Doing<"instance.assign">): Decision {
-  if (instance.state !== "open" || instance.match !== null) {
+  const { holds, state, stopping, gone } = instance;
+  const isUp = state === "open" || state === "busy" || (state === "draining" && !stopping);
+  if (!isUp || gone || holds.get(match.room) !== null) {
     return refuse("instance-not-open", `Instance ${instance.id} is ${instance.state}.`);
   }
   const passes = recordOf(match.players.map((player) => [player.id, newId("b", chance)]));
@@ -142,11 +173,13 @@ function assign({ chance }: Moment, instance: Instance, { match }: Doing<"instan
   });
 }
 
-function takeOrders(instance: Instance, taken: number): Decision {
+function takeOrders(moment: Moment, instance: Instance, { taken, players }: Doing<"instance.take-orders">): Decision {
   if (taken > instance.ordersGiven) {
     return refuse("order-unknown", `Order ${taken} was never given; the last one is ${instance.ordersGiven}.`);
   }
   const reply = () => ({ orders: instance.orders });
-  if (taken <= instance.ordersTaken) return accept([], { reply });
-  return accept([{ kind: "instance.took-orders", instance: instance.id, taken }], { reply });
+  const said = players === undefined ? { events: [], effects: [] } : reconcile(moment, instance, players);
+  const took: readonly PoolEvent[] =
+    taken <= instance.ordersTaken ? [] : [{ kind: "instance.took-orders", instance: instance.id, taken }];
+  return accept([...took, ...said.events], { reply, effects: said.effects });
 }

@@ -17,16 +17,25 @@ const neverOpen = ({ state }: Instance): { neverOpen?: true } =>
   state === "ordered" || state === "booting" ? { neverOpen: true } : {};
 
 /** The polite order to stop. */
-export function stopEvent(instance: Instance, reason: string, at: number): PoolEvent {
+export function stopEvent(
+  instance: Instance,
+  reason: string,
+  at: number,
+): Extract<PoolEvent, { kind: "instance.stop-ordered" }> {
   const number = instance.ordersGiven + 1;
   return { kind: "instance.stop-ordered", instance: instance.id, number, reason, stopByMs: at + instance.stopMs };
 }
 
+/** How it hears of that: one that knows nothing of us by a signal, since it takes no orders. */
+export const stopEffect = (instance: Instance): Effect =>
+  instance.isWatched ? { effect: "signal-instance", instance: instance.id, signal: "terminate" } : wakeUp(instance);
+
 /** Something is wrong with a live instance: it is given up and its process killed. */
 export function fail(instance: Instance, why: string): Decision {
   if (instance.gone || instance.state === "failed") return nothingToDo;
-  const { id, room } = instance;
-  return accept([{ kind: "instance.failed", instance: id, why, room, ...neverOpen(instance) }], {
+  const { id, holds } = instance;
+  const rooms = [...holds.keys()];
+  return accept([{ kind: "instance.failed", instance: id, why, rooms, ...neverOpen(instance) }], {
     effects: [{ effect: "signal-instance", instance: id, signal: "kill" }],
   });
 }
@@ -51,7 +60,8 @@ export function killLate(instance: Instance): Decision {
 /** The process is gone, however that came. Whether it was meant to go decides between ended and failed. */
 export function exited({ at }: Moment, instance: Instance, exitCode: number | null, signal: string | null): Decision {
   if (instance.gone) return nothingToDo;
-  const { id, room, state, why } = instance;
+  const { id, holds, state, why } = instance;
+  const rooms = [...holds.keys()];
   const how = describeExit(exitCode, signal);
   const meant = state === "draining" || instance.parting;
   const verdict =
@@ -62,15 +72,16 @@ export function exited({ at }: Moment, instance: Instance, exitCode: number | nu
         : ({ state: "failed", why: `${how} without being asked to` } as const);
   const portFreeAtMs = at + instance.portRestMs;
   const early = verdict.state === "failed" ? neverOpen(instance) : {};
+  const first = verdict.state === "failed" && state !== "failed" ? ({ first: true } as const) : {};
   return accept([
-    { kind: "instance.exited", instance: id, ...verdict, exitCode, signal, room, portFreeAtMs, ...early },
+    { kind: "instance.exited", instance: id, ...verdict, exitCode, signal, rooms, portFreeAtMs, ...early, ...first },
   ]);
 }
 
 /** Nothing was started. A port that a stranger listens on is left alone for a while, or it would be tried again at once. */
 export function startFailed({ at }: Moment, instance: Instance, detail: string, portTaken: boolean): Decision {
   if (instance.gone) return nothingToDo;
-  const { id, room, portRestMs } = instance;
+  const { id, holds, portRestMs } = instance;
   const portFreeAtMs = at + (portTaken ? Math.max(portRestMs, STRANGER_MS) : portRestMs);
   const why = `could not be started: ${detail}`;
   return accept([
@@ -82,8 +93,9 @@ export function startFailed({ at }: Moment, instance: Instance, detail: string, 
         why,
         exitCode: null,
         signal: null,
-        room,
+        rooms: [...holds.keys()],
         portFreeAtMs,
+        first: true,
       },
       ...neverOpen(instance),
     },

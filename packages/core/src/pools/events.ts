@@ -9,13 +9,23 @@ import type {
   RunId,
   Standing,
 } from "@yellow-harbor/protocol";
+import type { Capacity, Difference } from "./state.ts";
 
 export type PoolEvent = { readonly instance: InstanceId } & (
   | {
       readonly kind: "instance.ordered";
       readonly pool: ConfigName;
       readonly build: ConfigName;
+      readonly version: string;
+      readonly machine: ConfigName;
+      readonly region: string | null;
       readonly address: Address;
+      /** Ports beside its own, by purpose. */
+      readonly ports: Readonly<Record<string, number>>;
+      readonly capacity: Capacity;
+      readonly isWatched: boolean;
+      /** The level it is started for, where one is known. */
+      readonly level: ConfigName | null;
       /** The room that it is ordered for; absent when it is to be ready for whoever comes. */
       readonly room?: RoomId;
       readonly why: string;
@@ -23,8 +33,16 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly stopMs: number;
       readonly portRestMs: number;
       readonly forgetMs: number;
+      readonly drainMs: number;
     }
   | { readonly kind: "instance.claimed"; readonly room: RoomId; readonly run: RunId; readonly why: string }
+  /** It takes no new room: it stops once nobody holds it, or at that time. Until then it may be taken back. */
+  | { readonly kind: "instance.set-aside"; readonly why: string; readonly untilMs: number }
+  | { readonly kind: "instance.taken-back"; readonly why: string }
+  /** What it has printed was looked at up to here. */
+  | { readonly kind: "instance.heard"; readonly stream: "out" | "err"; readonly upTo: number }
+  /** Its word about who is there is not ours; null once they agree again. */
+  | { readonly kind: "instance.differed"; readonly player: string; readonly what: Difference["what"] | null }
   /** Its room has let go of it, and it is there for the next. */
   | { readonly kind: "instance.returned"; readonly room: RoomId; readonly reason: string }
   | { readonly kind: "instance.booting"; readonly pid: number }
@@ -65,9 +83,10 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly kind: "instance.unboarded";
       readonly player: PlayerId;
       readonly name: string;
-      readonly reason: "left" | "lost" | "put-out" | "left-room";
+      readonly reason: "left" | "lost" | "put-out" | "left-room" | "never-came" | "not-there";
       /** Number of the order that tells the instance, when it was not the instance that said so. */
       readonly number?: number;
+      /** Absent in journals from when an instance ran one match at a time. */
       readonly run?: RunId;
     }
   | {
@@ -82,6 +101,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly number: number;
       readonly reason: string;
       readonly stopByMs: number;
+      /** Rooms that lose it by that. */
+      readonly rooms?: readonly RoomId[];
     }
   | {
       readonly kind: "instance.stop-forced";
@@ -89,15 +110,22 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly killByMs: number | null;
     }
   | { readonly kind: "instance.parting"; readonly reason: string }
-  | { readonly kind: "instance.failed"; readonly why: string; readonly room: RoomId | null; readonly neverOpen?: true }
+  | {
+      readonly kind: "instance.failed";
+      readonly why: string;
+      readonly rooms: readonly RoomId[];
+      readonly neverOpen?: true;
+    }
   | {
       readonly kind: "instance.exited";
       readonly state: "ended" | "failed";
       readonly why: string;
       readonly exitCode: number | null;
       readonly signal: string | null;
-      readonly room: RoomId | null;
+      readonly rooms: readonly RoomId[];
       readonly portFreeAtMs: number;
+      /** It has failed just now: nothing was said of that before. */
+      readonly first?: true;
       /** It failed before it was open. */
       readonly neverOpen?: true;
     }

@@ -1,61 +1,118 @@
-import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
+import type { RoomId } from "@yellow-harbor/protocol";
+import { takesNewRooms } from "../builds/index.ts";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import type { PoolRules } from "../harbor/rules.ts";
-import { newId } from "../harbor/stamp.ts";
+import type { HarborState } from "../harbor/state.ts";
 import type { PoolCommand } from "./commands.ts";
-import { stopEvent, wakeUp } from "./ending.ts";
+import { stopEffect, stopEvent, wakeUp } from "./ending.ts";
 import type { PoolEvent } from "./events.ts";
+import { hasPlaceFor, isAside, isIdle } from "./holds.ts";
+import { order } from "./order.ts";
 import type { Instance, PoolsState } from "./state.ts";
 
-/** The instance the room holds already, else a free open one, else a new one. */
-export function handOut(moment: Moment, { pool, room, run }: Extract<PoolCommand, { do: "pool.hand-out" }>): Decision {
+type HandOut = Extract<PoolCommand, { do: "pool.hand-out" }>;
+
+/** The instance the room holds already, else the best that is open, else one that drains and is not needed to, else a new one. */
+export function handOut(moment: Moment, command: HandOut): Decision {
+  const { pool, room, run } = command;
   const { state, rules } = moment;
   const poolRules = rules.pools.get(pool);
   if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
-  const { build } = poolRules;
+  const claim = (one: Instance, why: string): Decision => {
+    const claimed: PoolEvent = { kind: "instance.claimed", instance: one.id, room, run, why };
+    if (!isAside(one)) return accept([claimed]);
+    return accept([{ kind: "instance.taken-back", instance: one.id, why: "a room needs it" }, claimed]);
+  };
   const held = heldBy(state.pools, room);
-  if (held?.pool === pool && held.build === build && held.state === "open") {
-    return accept([
-      { kind: "instance.claimed", instance: held.id, room, run, why: "held by the room since its last run" },
-    ]);
+  if (held?.pool === pool && isFit(state, held, poolRules) && isOpen(held) && mayGoOn(held)) {
+    return claim(held, "held by the room since its last run");
   }
   // What it holds stays as it is until everybody has arrived at the other.
-  const free = [...state.pools.instances.values()].find((one) => isFree(one, pool) && one.build === build);
-  if (free) return accept([{ kind: "instance.claimed", instance: free.id, room, run, why: "free and open" }]);
-  const coming = [...state.pools.instances.values()].find((one) => isComing(one, pool) && one.build === build);
-  if (coming) {
-    return accept([
-      { kind: "instance.claimed", instance: coming.id, room, run, why: "ordered ahead and on its way up" },
-    ]);
-  }
-  return order(moment, { pool, poolRules, room });
+  const players = state.rooms.byId.get(room)?.members.size ?? 1;
+  const fitting = [...state.pools.instances.values()].filter(
+    (one) => one.pool === pool && one !== held && isFit(state, one, poolRules) && hasPlaceFor(one, players),
+  );
+  const region = regionOf(state, room);
+  const best = bestOf(fitting.filter(isOpen), region);
+  if (best) return claim(best.one, best.why);
+  const aside = bestOf(fitting.filter((one) => isAside(one) && isIdle(one)), region);
+  if (aside) return claim(aside.one, "it was about to be retired and is needed after all");
+  const coming = fitting.find(isComing);
+  if (coming) return claim(coming, "ordered ahead and on its way up");
+  return order(moment, { pool, poolRules, room, region });
 }
+
+/** Where a room would best be played: what its queue has found for the players' latencies. */
+const regionOf = ({ queues }: HarborState, room: RoomId): string | null =>
+  queues.matches.get(queues.byRoom.get(room) ?? "")?.region ?? null;
+
+/** The nearest for the players, where that is known; the fullest of several. */
+function bestOf(
+  fitting: readonly Instance[],
+  region: string | null,
+): { readonly one: Instance; readonly why: string } | undefined {
+  const near = region === null ? [] : fitting.filter((one) => one.region === region);
+  const among = near.length > 0 ? near : fitting;
+  const [first] = [...among].sort((a, b) => b.holds.size - a.holds.size || a.orderedAtMs - b.orderedAtMs);
+  if (first === undefined) return undefined;
+  const where = near.length > 0 ? `in ${region}, where its players have the lowest latency` : "open";
+  const { rooms } = first.capacity;
+  const how = rooms === 1 ? "free" : `the fullest that fits, with ${first.holds.size} of ${rooms} rooms`;
+  return { one: first, why: `${where} and ${how}${among.length > 1 ? `, of ${among.length}` : ""}` };
+}
+
+const isOpen = ({ state }: Instance) => state === "open" || state === "busy";
+const isComing = ({ state }: Instance) => state === "ordered" || state === "booting";
+
+/** Whether the room that holds it may go on to another run in it. */
+const mayGoOn = ({ capacity, played }: Instance) => capacity.matches === "many" || played === 0;
+
+/** New rooms go to the build line that the pool runs now, and to versions that are not on their way out. */
+const isFit = (state: HarborState, { build, version, gone }: Instance, rules: PoolRules) =>
+  !gone && build === rules.build && takesNewRooms(state, build, version);
 
 /** The room has arrived: whatever else it holds is let go of. */
-export function releaseFormer({ state, at }: Moment, room: RoomId): Decision {
+export function releaseFormer(moment: Moment, room: RoomId): Decision {
+  const { state } = moment;
   const current = state.pools.byRoom.get(room);
   const former = [...state.pools.instances.values()].filter(
-    (one) => one.room === room && one.id !== current && one.state !== "draining" && !one.gone,
+    (one) => one.holds.has(room) && one.id !== current && !one.stopping && !one.gone,
   );
-  return accept(
-    former.map((one) => stopEvent(one, "its room has gone on to another place", at)),
-    { effects: former.map(wakeUp) },
-  );
+  const reason = "its room has gone on to another place";
+  return all(former.map((one) => letGo(moment, one, room, reason, false)));
 }
 
-export function release(
-  { state, rules, at }: Moment,
-  { room, reason }: Extract<PoolCommand, { do: "pool.release" }>,
-): Decision {
-  const held = heldBy(state.pools, room);
-  if (held === undefined || held.state === "draining") return accept([]);
-  const pool = rules.pools.get(held.pool);
-  // One in the middle of a match is not handed on: what it still does for that nobody would know.
-  const isClean = held.match === null && held.state === "open";
-  if (pool?.plan && pool.reuse === "any" && isClean) {
-    return accept([{ kind: "instance.returned", instance: held.id, room, reason }]);
+export function release(moment: Moment, { room, reason }: Extract<PoolCommand, { do: "pool.release" }>): Decision {
+  const held = heldBy(moment.state.pools, room);
+  if (held === undefined || held.stopping) return accept([]);
+  const pool = moment.rules.pools.get(held.pool);
+  return letGo(moment, held, room, reason, pool?.plan != null && pool.reuse === "any");
+}
+
+/** A room lets go of an instance: it is there for others, where that may be; else it stops. */
+function letGo({ at }: Moment, one: Instance, room: RoomId, reason: string, reusable: boolean): Decision {
+  const match = one.holds.get(room) ?? null;
+  const others = [...one.holds.keys()].filter((id) => id !== room);
+  const returned: PoolEvent = { kind: "instance.returned", instance: one.id, room, reason };
+  if (others.length > 0) {
+    if (match === null) return accept([returned]);
+    // It goes on for the others: it is told that this match is over.
+    const number = one.ordersGiven + 1;
+    const ended: PoolEvent = { kind: "instance.match-ended", instance: one.id, number, run: match.run, reason };
+    return accept([ended, returned], { effects: [wakeUp(one)] });
   }
-  return accept([stopEvent(held, reason, at)], { effects: [wakeUp(held)] });
+  // One in the middle of a match is not handed on: what it still does for that nobody would know.
+  const isClean = match === null && one.state === "open" && (one.capacity.matches === "many" || one.played === 0);
+  if (reusable && isClean) return accept([returned]);
+  return accept([stopEvent(one, reason, at)], { effects: [stopEffect(one)] });
+}
+
+function all(decisions: readonly Decision[]): Decision {
+  const accepted = decisions.flatMap((one) => ("refused" in one ? [] : [one]));
+  return accept(
+    accepted.flatMap(({ events }) => events),
+    { effects: accepted.flatMap(({ effects }) => effects) },
+  );
 }
 
 export function heldBy(pools: PoolsState, room: RoomId): Instance | undefined {
@@ -63,80 +120,46 @@ export function heldBy(pools: PoolsState, room: RoomId): Instance | undefined {
   return id === undefined ? undefined : pools.instances.get(id);
 }
 
-/** One more for whoever comes. When the pool is at its most, or has no port free, nothing is ordered. */
-export function orderAhead(moment: Moment, { pool, why }: Extract<PoolCommand, { do: "pool.order-ahead" }>): Decision {
-  const poolRules = moment.rules.pools.get(pool);
-  if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
-  return order(moment, { pool, poolRules, why });
-}
-
-export function retire({ state, at }: Moment, { id, why }: Extract<PoolCommand, { do: "pool.retire" }>): Decision {
+/** One that nobody holds is set aside: for a while it can be taken back, then it stops. */
+export function retire(
+  { state, rules, at }: Moment,
+  { id, why }: Extract<PoolCommand, { do: "pool.retire" }>,
+): Decision {
   const one = state.pools.instances.get(id);
   // A room may have taken it in the same breath: then it stays.
-  if (!one || one.gone || one.room !== null || one.match !== null || one.state === "draining") return nothingToDo;
-  return accept([stopEvent(one, why, at)], { effects: [wakeUp(one)] });
+  if (!one || one.gone || !isIdle(one) || one.state === "draining") return nothingToDo;
+  const asideMs = one.state === "open" ? (rules.pools.get(one.pool)?.plan?.asideMs ?? 0) : 0;
+  if (asideMs > 0) return accept([{ kind: "instance.set-aside", instance: id, why, untilMs: at + asideMs }]);
+  return accept([stopEvent(one, why, at)], { effects: [stopEffect(one)] });
 }
 
-const isComing = ({ pool, state, room }: Instance, wanted: ConfigName) =>
-  pool === wanted && (state === "ordered" || state === "booting") && room === null;
-
-const isFree = (one: Instance, pool: ConfigName) => one.pool === pool && one.state === "open" && one.room === null;
-
-interface Ordering {
-  readonly pool: ConfigName;
-  readonly poolRules: PoolRules;
-  readonly room?: RoomId;
-  readonly why?: string;
+/** Takes no new room any more, plays its matches to their end, and stops: at once when nobody holds it. */
+export function drain({ state, at }: Moment, { id, why }: Extract<PoolCommand, { do: "pool.drain" }>): Decision {
+  const one = state.pools.instances.get(id);
+  if (one === undefined) return refuse("instance-unknown", `There is no instance ${id}.`);
+  const reply = () => ({});
+  if (one.gone || one.stopping || one.parting || one.state === "failed") return accept([], { reply });
+  if (isIdle(one)) return accept([stopEvent(one, why, at)], { effects: [stopEffect(one)], reply });
+  if (isAside(one)) return accept([], { reply });
+  return accept([{ kind: "instance.set-aside", instance: id, why, untilMs: at + one.drainMs }], { reply });
 }
 
-function order(
-  { state, chance, at }: Moment,
-  { pool, poolRules, room, why = `no instance of pool ${pool} was open and free` }: Ordering,
-): Decision {
-  const live = state.pools.live.get(pool) ?? 0;
-  if (live >= poolRules.most) {
-    return refuse(
-      "no-instance",
-      `Pool ${pool} runs ${live} instances, the most it may; try again when a match has ended.`,
-    );
-  }
-  const port = lowestFreePort(state.pools, poolRules, at);
-  if (port === undefined) {
-    const { from, to } = poolRules.ports;
-    return refuse("no-instance", `Pool ${pool} has no free port between ${from} and ${to}.`);
-  }
-  const instance = newId("i", chance);
-  const { build, host, bootMs, stopMs, portRestMs, forgetMs } = poolRules;
-  const address = { host, port };
-  const ordered: PoolEvent = {
-    ...{ kind: "instance.ordered", instance, pool, build, address, why },
-    ...(room !== undefined && { room }),
-    ...{ bootByMs: at + bootMs, stopMs, portRestMs, forgetMs },
-  };
-  return accept([ordered], { effects: [{ effect: "start-instance", instance, pool, build, address }] });
+export function takeBack({ state }: Moment, { id, why }: Extract<PoolCommand, { do: "pool.take-back" }>): Decision {
+  const one = state.pools.instances.get(id);
+  if (one === undefined || !isAside(one) || !isIdle(one)) return nothingToDo;
+  return accept([{ kind: "instance.taken-back", instance: id, why }]);
 }
 
-/** Ports belong to a host, whichever pools share it. */
-export const portKey = (host: string, port: number) => `${host}:${port}`;
-
-/** How many more a pool could start now: by its most, and by its ports. */
-export function roomFor(pools: PoolsState, id: ConfigName, rules: PoolRules, at: number): number {
-  const left = rules.most - (pools.live.get(id) ?? 0);
-  let free = 0;
-  for (let port = rules.ports.from; port <= rules.ports.to && free < left; port++) {
-    if (isPortFree(pools, rules.host, port, at)) free += 1;
-  }
-  return Math.max(0, Math.min(left, free));
+/** Its time to drain is over. Who is still in there is lost to it, and goes where the room's kind says. */
+export function drainLate({ at }: Moment, one: Instance): Decision {
+  if (!isAside(one)) return nothingToDo;
+  const rooms = [...one.holds.keys()];
+  const event = stopEvent(one, rooms.length > 0 ? `its time to drain is over; ${one.why}` : one.why, at);
+  return accept([rooms.length > 0 ? { ...event, rooms } : event], { effects: [stopEffect(one)] });
 }
 
-function isPortFree(pools: PoolsState, host: string, port: number, at: number): boolean {
-  const freeFrom = pools.ports.get(portKey(host, port));
-  return freeFrom === undefined || (freeFrom !== null && freeFrom <= at);
-}
-
-function lowestFreePort(pools: PoolsState, { host, ports }: PoolRules, at: number): number | undefined {
-  for (let port = ports.from; port <= ports.to; port++) {
-    if (isPortFree(pools, host, port, at)) return port;
-  }
-  return undefined;
+/** Whatever drains and has nothing left to do stops. */
+export function stopIfDone({ at }: Moment, one: Instance): Decision {
+  if (!isAside(one) || !isIdle(one)) return nothingToDo;
+  return accept([stopEvent(one, one.why, at)], { effects: [stopEffect(one)] });
 }

@@ -4,25 +4,37 @@ import type { HarborState } from "../harbor/state.ts";
 export function poolFaults({ pools, rooms }: HarborState): string[] {
   const live = [...pools.instances.values()].filter(({ gone }) => !gone);
   const taken = new Map<string, string>();
-  const shared = live.flatMap(({ id, address }) => {
-    const at = `${address.host}:${address.port}`;
-    const other = taken.get(at);
-    taken.set(at, id);
-    return other === undefined ? [] : [`instance ${id}: ${at} is that of ${other} too`];
-  });
+  const shared = live.flatMap(({ id, address, ports }) =>
+    [address.port, ...Object.values(ports)].flatMap((port) => {
+      const at = `${address.host}:${port}`;
+      const other = taken.get(at);
+      taken.set(at, id);
+      return other === undefined ? [] : [`instance ${id}: ${at} is that of ${other} too`];
+    }),
+  );
   const lost = [...pools.byRoom].flatMap(([room, instance]) => [
     ...(rooms.byId.has(room) ? [] : [`instance ${instance}: held for room ${room}, which is unknown`]),
-    ...(pools.instances.get(instance)?.room === room ? [] : [`instance ${instance}: does not know of room ${room}`]),
+    ...(pools.instances.get(instance)?.holds.has(room) ? [] : [`instance ${instance}: does not know of room ${room}`]),
   ]);
-  const former = live.flatMap(({ id, room, state }) => {
-    if (room === null || state === "draining" || pools.byRoom.get(room) === id) return [];
-    const isTravelling = rooms.byId.get(room)?.phase === "travelling";
-    return isTravelling ? [] : [`instance ${id}: held for room ${room}, which has arrived elsewhere`];
-  });
+  const former = live.flatMap(({ id, holds, stopping }) =>
+    [...holds.keys()].flatMap((room) => {
+      if (stopping || pools.byRoom.get(room) === id) return [];
+      const isTravelling = rooms.byId.get(room)?.phase === "travelling";
+      return isTravelling ? [] : [`instance ${id}: held for room ${room}, which has arrived elsewhere`];
+    }),
+  );
+  const crowded = live.flatMap(({ id, holds, capacity }) =>
+    holds.size > capacity.rooms ? [`instance ${id}: held by ${holds.size} rooms of ${capacity.rooms}`] : [],
+  );
+  const idle = live.flatMap(({ id, state, holds }) =>
+    state === "busy" && [...holds.values()].every((match) => match === null)
+      ? [`instance ${id}: busy with nothing`]
+      : [],
+  );
   const counts = new Map<string, number>();
   for (const { pool } of live) counts.set(pool, (counts.get(pool) ?? 0) + 1);
   const miscounted = [...pools.live]
     .filter(([pool, count]) => (counts.get(pool) ?? 0) !== count)
     .map(([pool, count]) => `pool ${pool}: ${count} counted, ${counts.get(pool) ?? 0} there`);
-  return [...shared, ...lost, ...former, ...miscounted];
+  return [...shared, ...lost, ...former, ...crowded, ...idle, ...miscounted];
 }

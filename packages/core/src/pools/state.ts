@@ -20,36 +20,78 @@ export interface Match {
   readonly berths: Map<PlayerId, Berth>;
 }
 
+/** How much an instance takes: rooms and players at once, and one match after the other or only one. */
+export interface Capacity {
+  readonly rooms: number;
+  readonly berths: number;
+  readonly matches: "many" | "one";
+}
+
+/** The instance's word about a player that is not ours. */
+export interface Difference {
+  readonly what: "not-there" | "not-expected" | "never-said";
+  readonly sinceMs: number;
+}
+
 export interface Instance {
   readonly id: InstanceId;
   readonly pool: ConfigName;
+  /** Build line, and the version of it that it runs. */
   readonly build: ConfigName;
+  readonly version: string;
+  readonly machine: ConfigName;
+  readonly region: string | null;
   readonly address: Address;
+  /** Ports beside its own, by purpose. */
+  readonly ports: Readonly<Record<string, number>>;
+  readonly capacity: Capacity;
   readonly orderedAtMs: number;
+  /** It knows nothing of us: what it prints is all there is. */
+  readonly isWatched: boolean;
   /** Copied from the pool when it was ordered. */
   readonly stopMs: number;
   readonly portRestMs: number;
   readonly forgetMs: number;
+  readonly drainMs: number;
   state: InstanceState;
   why: string;
   changedAtMs: number;
   pid: number | null;
   announced: boolean;
+  /** When its process was known to run, for the meter. */
+  startedAtMs: number | null;
   /** Said farewell: it exits by itself. */
   parting: boolean;
+  /** Was ordered to stop. One that drains and is not may still be taken back. */
+  stopping: boolean;
   /** The process is known to be gone. */
   gone: boolean;
-  /** The room it is held for. */
-  room: RoomId | null;
-  match: Match | null;
-  /** The last run it reported. */
-  lastRun: RunId | null;
+  /** The rooms that hold it, each with the match that is run for it now. */
+  readonly holds: Map<RoomId, Match | null>;
+  readonly heldSinceMs: Map<RoomId, number>;
+  /** The last runs that came to their end, the newest last. */
+  lastRuns: readonly RunId[];
+  /** Matches that came to their end. */
+  played: number;
+  /** Where the instance says otherwise than we, by player. */
+  readonly differences: Map<string, Difference>;
+  /** Bytes of what it prints on each stream that were looked at, when that is what it is watched by. */
+  heard: Readonly<Record<"out" | "err", number>>;
   /** Orders not yet taken, oldest first. */
   orders: Order[];
   ordersGiven: number;
   ordersTaken: number;
   exitCode: number | null;
   signal: string | null;
+}
+
+/** Milliseconds that instances have run, of those that are gone; by pool, by build line and version, by machine, by room. */
+export interface Meter {
+  readonly byPool: Map<string, number>;
+  readonly byBuild: Map<string, number>;
+  readonly byMachine: Map<string, number>;
+  /** Of the rooms that last held one. */
+  readonly byRoom: Map<RoomId, number>;
 }
 
 export interface PoolsState {
@@ -59,10 +101,12 @@ export interface PoolsState {
   readonly ports: Map<string, number | null>;
   /** Instances of each pool whose process is not known to be gone. */
   readonly live: Map<ConfigName, number>;
+  readonly meter: Meter;
 }
 
 export function newPoolsState(): PoolsState {
-  return { instances: new Map(), byRoom: new Map(), ports: new Map(), live: new Map() };
+  const meter = { byPool: new Map(), byBuild: new Map(), byMachine: new Map(), byRoom: new Map() };
+  return { instances: new Map(), byRoom: new Map(), ports: new Map(), live: new Map(), meter };
 }
 
 /** All that goes into a boarding pass but the signature. */

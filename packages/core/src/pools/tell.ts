@@ -1,6 +1,13 @@
 import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { PoolEvent } from "./events.ts";
+import type { Difference } from "./state.ts";
+
+export const DIFFERENCE: Readonly<Record<Difference["what"], string>> = {
+  "not-there": "it took a berth, and the instance does not see it",
+  "not-expected": "the instance sees it, and no berth is kept for it",
+  "never-said": "its berth was handed out, and no line said that it came in",
+};
 
 /** The event in a sentence, from the state after it. */
 export function tellPool(state: HarborState, event: PoolEvent): string | undefined {
@@ -28,6 +35,15 @@ export function tellPool(state: HarborState, event: PoolEvent): string | undefin
       return `Instance ${id} is told to begin; ${event.without.length} of its players may follow.`;
     case "instance.match-ended":
       return `The match on ${id} is ended: ${event.reason}.`;
+    case "instance.set-aside":
+      return `Instance ${id} takes no new room: ${event.why}.`;
+    case "instance.taken-back":
+      return `Instance ${id} is taken back: ${event.why}.`;
+    case "instance.differed":
+      return event.what === null
+        ? `Instance ${id} and the harbor agree about ${event.player} again.`
+        : `Instance ${id} differs about ${event.player}: ${DIFFERENCE[event.what]}.`;
+    case "instance.heard":
     case "instance.took-orders":
     case "instance.forgotten":
       return undefined;

@@ -1,5 +1,6 @@
 import { CODE_ALPHABET } from "@yellow-harbor/protocol";
 import { beforeEach, describe, expect, it } from "vitest";
+import { matchesOf } from "../pools/index.ts";
 import { testRules } from "../testing/rules.ts";
 import { boardAll, bringUp, instanceOf, joinRoom, openRoom, playRoom, startRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
@@ -167,7 +168,7 @@ describe("joining late", () => {
     const instance = test.instance(instanceOf(test, room));
     expect(instance.orders.at(-1)).toMatchObject({ order: "expect-player", player: { id: corin, name: "Corin" } });
     boardAll(test, room);
-    expect(instance.match?.berths.get(corin)?.state).toBe("taken");
+    expect(matchesOf(instance)[0]?.berths.get(corin)?.state).toBe("taken");
   });
 
   it("while the instance is prepared makes one a traveller like the others", () => {
@@ -186,9 +187,9 @@ describe("joining late", () => {
     joinRoom(test, room, brisa, corin);
     test.run({ do: "player.lose", player: corin, connection: 1 });
     playRoom(test, room);
-    expect(test.instance(instanceOf(test, room)).match?.berths.has(corin)).toBe(false);
+    expect(matchesOf(test.instance(instanceOf(test, room)))[0]?.berths.has(corin)).toBe(false);
     test.resume(corin);
-    expect(test.instance(instanceOf(test, room)).match?.berths.get(corin)?.state).toBe("reserved");
+    expect(matchesOf(test.instance(instanceOf(test, room)))[0]?.berths.get(corin)?.state).toBe("reserved");
   });
 });
 

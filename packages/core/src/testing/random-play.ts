@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import type { Command } from "../harbor/command.ts";
+import { matchesOf, matchWith } from "../pools/index.ts";
 import { type Arranging, arrange, type Governing, govern, type Travelling, travel, travelOn } from "./random-acts.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
@@ -258,7 +259,7 @@ function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "in
 }
 
 const someoneAboard = (test: TestHarbor, instance: string): string =>
-  [...(test.instance(instance).match?.berths.values() ?? [])].find(({ state }) => state === "taken")?.player ??
+  [...(matchesOf(test.instance(instance))[0]?.berths.values() ?? [])].find(({ state }) => state === "taken")?.player ??
   "p_none";
 
 function muster(test: TestHarbor, which: number): void {
@@ -275,7 +276,8 @@ function onward(test: TestHarbor, which: number): void {
   const ids = [...test.harbor.state.pools.instances.values()].filter((one) => !one.gone).map((one) => one.id);
   const id = ids[which % Math.max(1, ids.length)];
   if (id === undefined) return;
-  const { state, announced, match, ordersGiven, ordersTaken } = test.instance(id);
+  const { state, announced, ordersGiven, ordersTaken } = test.instance(id);
+  const [match] = matchesOf(test.instance(id));
   const reserved = [...(match?.berths.values() ?? [])].find((berth) => berth.state === "reserved");
   if (!announced) playInstance(test, { do: "instance", which: indexOf(test, id), step: "announce" });
   else if (state === "booting") playInstance(test, { do: "instance", which: indexOf(test, id), step: "probed" });
@@ -287,16 +289,19 @@ function onward(test: TestHarbor, which: number): void {
 const indexOf = (test: TestHarbor, id: string) => [...test.harbor.state.pools.instances.keys()].indexOf(id);
 
 function board(test: TestHarbor, player: string): void {
-  for (const { id, match } of test.harbor.state.pools.instances.values()) {
+  for (const instance of test.harbor.state.pools.instances.values()) {
+    const match = matchWith(instance, player);
     const berth = match?.berths.get(player);
     if (match && berth)
-      return void test.run({ do: "instance.board", instance: id, player, pass: berth.pass, run: match.run });
+      return void test.run({ do: "instance.board", instance: instance.id, player, pass: berth.pass, run: match.run });
   }
 }
 
 function report(test: TestHarbor, player: string): void {
-  for (const { id, match } of test.harbor.state.pools.instances.values()) {
-    if (!match?.berths.has(player)) continue;
+  for (const instance of test.harbor.state.pools.instances.values()) {
+    const { id } = instance;
+    const match = matchWith(instance, player);
+    if (!match) continue;
     const standings = [...match.berths.keys()].map((one, n) => ({ player: one, score: n }));
     return void test.run({ do: "instance.report", instance: id, run: match.run, standings, note: undefined });
   }

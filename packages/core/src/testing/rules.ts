@@ -1,3 +1,4 @@
+import type { BuildSpec } from "@yellow-harbor/protocol";
 import type { HarborRules, LevelRules, PoolRules, RoomKindRules } from "../harbor/rules.ts";
 import type { QueueRules } from "../queues/rules.ts";
 import { FORMER_WAYS } from "../rooms/index.ts";
@@ -17,9 +18,9 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     board: { entries: 4, bytes: 64, totalBytes: 160 },
   };
   const pool = (from: number): PoolRules => ({
-    ...{ build: "breakwater", host: "127.0.0.1", ports: { from, to: from + 2 }, most: 3 },
+    ...{ build: "breakwater", machines: ["here"], host: null, ports: { from, to: from + 2 }, most: 3 },
     ...{ bootMs: 20_000, stopMs: 3_000, silenceMs: 15_000, portRestMs: 5_000, forgetMs: 10_000 },
-    ...{ plan: null, reuse: "room" },
+    ...{ drainMs: 60_000, plan: null, reuse: "room", pricePerS: null },
   });
   const sides = { names: ["north", "south"], most: 2, apart: 1 };
   const pairs: QueueRules = {
@@ -106,6 +107,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       ["sluice", pool(7500)],
       ["weir", pool(7510)],
     ]),
+    machines: new Map([["here", { driver: "process", region: null, host: "127.0.0.1", most: 100, pricePerS: null }]]),
     queues: new Map([
       ["pairs", pairs],
       // Its players are asked first, and its rooms are filled up.
@@ -123,3 +125,10 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     ...change,
   };
 }
+
+/** What starts the instances of tests. */
+export const testSpec = (change: Partial<BuildSpec> = {}): BuildSpec => ({
+  ...{ version: "1", command: "breakwater", args: [], environment: {}, ready: "kit", berths: 64, rooms: 1 },
+  ...{ matches: "many", ports: [], speaks: "tcp", limits: {} },
+  ...change,
+});

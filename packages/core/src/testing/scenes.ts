@@ -1,4 +1,5 @@
 import type { PlayerArgs } from "@yellow-harbor/protocol";
+import { matchFor } from "../pools/index.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 /** Opens a room of a kind; returns its id. */
@@ -44,7 +45,7 @@ export function takeOrders(test: TestHarbor, room: string): void {
 
 export function boardAll(test: TestHarbor, room: string): void {
   const instance = instanceOf(test, room);
-  const { match } = test.instance(instance);
+  const match = matchFor(test.instance(instance), room);
   for (const { player, pass, state } of [...(match?.berths.values() ?? [])]) {
     if (state === "reserved") test.ok({ do: "instance.board", instance, player, pass, run: match?.run ?? "" });
   }

@@ -1,10 +1,10 @@
 import { applyNews, mergePatch, type Picture } from "@yellow-harbor/client";
-import type { HarborView, Problem } from "@yellow-harbor/protocol";
+import type { BuildSpec, HarborView, Problem } from "@yellow-harbor/protocol";
 import type { Command } from "../harbor/command.ts";
 import type { HarborEvent } from "../harbor/event.ts";
 import { type Happening, Harbor, type Outcome } from "../harbor/harbor.ts";
 import type { HarborRules } from "../harbor/rules.ts";
-import { testRules } from "./rules.ts";
+import { testRules, testSpec } from "./rules.ts";
 
 /**
  * A harbor with a clock and entropy of its own, and with clients that hold pictures as real ones do: whole at first,
@@ -23,10 +23,12 @@ export class TestHarbor {
   now = 1_000_000;
   #stamps = 0;
 
-  constructor(rules: HarborRules = testRules()) {
+  constructor(rules: HarborRules = testRules(), spec: BuildSpec = testSpec()) {
     this.harbor = new Harbor(rules);
     this.watched = this.harbor.view();
     this.run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
+    const lines = new Set([...rules.pools.values()].map(({ build }) => build));
+    for (const line of lines) this.run({ do: "build.configure", line, spec });
   }
 
   run(command: Command): Outcome {

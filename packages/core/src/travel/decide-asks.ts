@@ -2,7 +2,7 @@ import type { PlayerId, RunId } from "@yellow-harbor/protocol";
 import type { Berth } from "../harbor/berth.ts";
 import { accept, assertNever, type Decision, type Moment, refuse } from "../harbor/decision.ts";
 import { type Refusal, refusal, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
-import { addBerth, heldBy } from "../pools/index.ts";
+import { addBerth, heldBy, matchFor } from "../pools/index.ts";
 import type { TravelCommand, TravelRequest } from "./commands.ts";
 import { arrive, fail, follow, forgo, type OnTheWay } from "./course.ts";
 import type { TravelEvent } from "./events.ts";
@@ -143,7 +143,7 @@ function trouble(moment: Moment, way: OnTheWay, why: string): Decision {
 const RENEW_MS = 2_000;
 
 function berthOf({ state }: Moment, room: string, player: PlayerId): Berth | undefined {
-  const held = heldBy(state.pools, room)?.match ?? state.travels.worlds.get(room);
+  const held = matchFor(heldBy(state.pools, room), room) ?? state.travels.worlds.get(room);
   return held?.berths.get(player);
 }
 

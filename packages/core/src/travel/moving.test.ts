@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
+import { matchesOf } from "../pools/index.ts";
 import {
   boardAll,
   bringUp,
@@ -94,7 +95,7 @@ describe("an instance that is lost", () => {
     const room = started("crews");
     bringUp(test, room);
     const first = instanceOf(test, room);
-    const { match } = test.instance(first);
+    const [match] = matchesOf(test.instance(first));
     const berth = match?.berths.get(ansel);
     test.ok({ do: "instance.board", instance: first, player: ansel, pass: berth?.pass ?? "", run: run(room) });
     test.ok({ do: "instance.exited", instance: first, exitCode: 1, signal: null });
@@ -111,11 +112,12 @@ describe("an instance that is lost", () => {
     test.run({ do: "player.lose", player: corin, connection: 1 });
     for (const player of [ansel, brisa]) {
       const instance = instanceOf(test, room);
-      const pass = test.instance(instance).match?.berths.get(player)?.pass ?? "";
+      const pass = matchesOf(test.instance(instance))[0]?.berths.get(player)?.pass ?? "";
       test.ok({ do: "instance.board", instance, player, pass, run: run(room) });
     }
     expect(test.room(room).phase).toBe("playing");
-    const { orders, match } = test.instance(instanceOf(test, room));
+    const { orders } = test.instance(instanceOf(test, room));
+    const [match] = matchesOf(test.instance(instanceOf(test, room)));
     expect(orders).toMatchObject([{ order: "begin", run: run(room), without: [corin] }]);
     expect(match?.berths.get(corin)?.state).toBe("reserved");
     const { reply } = test.resume(corin);

@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
+import { matchesOf } from "../pools/index.ts";
 import { joinRoom, openRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { explainTravel } from "./explain.ts";
@@ -23,7 +24,7 @@ function start() {
 }
 
 const instanceOf = (id = room) => test.harbor.state.pools.byRoom.get(id) ?? "none";
-const berth = (player: string) => test.instance(instanceOf()).match?.berths.get(player);
+const berth = (player: string) => matchesOf(test.instance(instanceOf()))[0]?.berths.get(player);
 const run = () => test.room(room).run ?? "none";
 
 function bringUp(instance = instanceOf()) {
@@ -125,7 +126,7 @@ describe("a travel", () => {
     bringUp();
     const instance = instanceOf();
     for (const player of [ansel, brisa]) test.ask(player, { do: "room.leave", player, args: {} });
-    expect(test.instance(instance)).toMatchObject({ state: "draining", room: null });
+    expect(test.instance(instance)).toMatchObject({ state: "draining", holds: new Map() });
     expect(test.instance(instance).orders.at(-1)).toMatchObject({ order: "stop" });
     test.pass(3_000);
     expect(test.instance(instance).why).toContain("signalled");

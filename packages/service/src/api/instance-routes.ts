@@ -75,8 +75,8 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
   api.post(pulse.url, { schema: pulse.schema, helmet: pulse.helmet }, async (request, reply) => {
     const instance = await instanceOf(request, reply);
     if (instance === undefined) return reply;
-    const { taken, waitMs = PULSE_WAIT_MS } = request.body;
-    const settled = await runtime.ask({ do: "instance.take-orders", instance, taken });
+    const { taken, players, waitMs = PULSE_WAIT_MS } = request.body;
+    const settled = await runtime.ask({ do: "instance.take-orders", instance, taken, players });
     if ("refused" in settled) return sendProblem(reply, settled.refused);
     const waiting = (settled.reply.orders as Order[]) ?? [];
     if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return reply.send({ orders: waiting });

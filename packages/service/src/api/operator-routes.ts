@@ -1,5 +1,6 @@
 import { type Harbor, instanceView, lobbySummary } from "@yellow-harbor/core";
 import {
+  DrainInstance,
   InstancePage,
   InstanceQuery,
   InstanceState,
@@ -11,6 +12,7 @@ import {
 } from "@yellow-harbor/protocol";
 import { z } from "zod";
 import { operatorRefusal } from "./access.ts";
+import { buildRoutes } from "./build-routes.ts";
 import { journalRoute } from "./journal-route.ts";
 import { outputRoute } from "./output-route.ts";
 import type { Api, ApiParts } from "./parts.ts";
@@ -36,6 +38,7 @@ export async function operatorRoutes(api: Api, parts: ApiParts): Promise<void> {
   playerRoutes(api, parts);
   queueRoutes(api, parts);
   poolRoutes(api, parts);
+  buildRoutes(api, parts);
   instanceListRoutes(api, parts);
   outputRoute(api, parts);
   watchRoute(api, parts);
@@ -118,6 +121,22 @@ function instanceListRoutes(api: Api, { runtime, journal }: ApiParts): void {
     const view = live ?? (await journal.instanceRecord(instance));
     const detail = `There is no instance ${instance}; \`yh instance list --ended\` shows all there were.`;
     return view ?? sendProblem(reply, problem("instance-unknown", detail));
+  });
+
+  const drainSchema = {
+    ...{ tags, security, params, body: DrainInstance, response: { 200: InstanceView } },
+    summary: "Have an instance take no new room, play its matches to the end, and stop.",
+  };
+  api.post("/v1/instances/:instance/drain", { schema: drainSchema }, async ({ params, body }, reply) => {
+    const { instance: id } = params;
+    const why = body.reason === undefined ? "drained by an operator" : `drained by an operator: ${body.reason}`;
+    const settled = await runtime.ask({ do: "pool.drain", id, why });
+    if ("refused" in settled) return sendProblem(reply, settled.refused);
+    return runtime.query(({ state }) => {
+      const known = state.pools.instances.get(id);
+      if (known === undefined) throw new Error(`instance ${id} is gone right after it was asked to drain`);
+      return instanceView(known);
+    });
   });
 }
 

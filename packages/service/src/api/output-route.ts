@@ -7,7 +7,7 @@ import type { Api, ApiParts } from "./parts.ts";
 import { sendProblem } from "./problems.ts";
 
 /** What an instance has printed, as plain text; with follow=true also what it prints from now on. */
-export function outputRoute(api: Api, { runtime, journal, driver }: ApiParts): void {
+export function outputRoute(api: Api, { runtime, journal, outputFile }: ApiParts): void {
   const schema = {
     tags: ["instances"],
     security: [{ operatorToken: [] }],
@@ -17,7 +17,7 @@ export function outputRoute(api: Api, { runtime, journal, driver }: ApiParts): v
   };
   api.get("/v1/instances/:instance/output", { schema }, async (request, reply) => {
     const { instance } = request.params;
-    const { stream, follow, tailBytes } = request.query;
+    const { stream, follow, tailBytes, find } = request.query;
     const isLive = () => runtime.query(({ state }) => state.pools.instances.get(instance)?.gone === false);
     if (!(await isLive()) && (await journal.instanceRecord(instance)) === undefined) {
       return sendProblem(reply, problem("instance-unknown", `There is no instance ${instance}.`));
@@ -27,10 +27,27 @@ export function outputRoute(api: Api, { runtime, journal, driver }: ApiParts): v
     const goesOn = async () => follow && !abort.signal.aborted && isLive();
     const streams: OutputStream[] = stream === "both" ? ["out", "err"] : [stream];
     const sources = streams.map((one) =>
-      followOutput(driver().outputFile(instance, one), { tailBytes, goesOn, abort: abort.signal }),
+      followOutput(outputFile(instance, one), { tailBytes, goesOn, abort: abort.signal }),
     );
-    return reply.type("text/plain; charset=utf-8").send(Readable.from(merge(sources)));
+    const found = find === undefined ? sources : sources.map((source) => linesWith(source, find));
+    return reply.type("text/plain; charset=utf-8").send(Readable.from(merge(found)));
   });
+}
+
+const LONGEST_LINE = 65_536;
+
+/** The whole lines of a source that hold a text, whatever its case. */
+async function* linesWith(source: AsyncGenerator<Buffer>, find: string): AsyncGenerator<Buffer> {
+  const wanted = find.toLowerCase();
+  const decoder = new TextDecoder();
+  let rest = "";
+  for await (const chunk of source) {
+    const lines = (rest + decoder.decode(chunk, { stream: true })).split("\n");
+    rest = (lines.pop() ?? "").slice(-LONGEST_LINE);
+    const found = lines.filter((line) => line.toLowerCase().includes(wanted));
+    if (found.length > 0) yield Buffer.from(`${found.join("\n")}\n`);
+  }
+  if (rest.toLowerCase().includes(wanted)) yield Buffer.from(rest);
 }
 
 /** Yields from all sources as each has something. */

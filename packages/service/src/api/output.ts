@@ -1,5 +1,6 @@
-import { open, stat } from "node:fs/promises";
+import { open } from "node:fs/promises";
 import { setTimeout as wait } from "node:timers/promises";
+import { sizeOf } from "../machines/output-file.ts";
 import { formerOutput } from "../machines/output-keeper.ts";
 
 const LOOK_EVERY_MS = 150;
@@ -50,9 +51,3 @@ async function* readFrom(file: string, from: number): AsyncGenerator<Buffer> {
     await handle.close();
   }
 }
-
-const sizeOf = (file: string) =>
-  stat(file).then(
-    ({ size }) => size,
-    () => 0,
-  );

@@ -36,7 +36,10 @@ export interface ApiParts {
   readonly dataFolder: string;
   readonly tokens: Tokens;
   readonly pulses: Pulses;
-  readonly driver: () => MachineDriver;
+  /** File that holds what an instance has printed to a stream. */
+  readonly outputFile: MachineDriver["outputFile"];
+  /** Folder of the configuration file, which relative paths of builds count from. */
+  readonly workingFolder: string;
   readonly access: OperatorAccess;
   readonly watchers: WatchHub;
   /** Connections of players that are open. */

@@ -1,6 +1,7 @@
+import { type BuildSpec, PLACEHOLDERS, placeholdersIn } from "@yellow-harbor/protocol";
 import { closest } from "fastest-levenshtein";
 import { queueFaults } from "./queue.ts";
-import type { Config } from "./schema.ts";
+import type { Config, PoolConfig } from "./schema.ts";
 
 type RoomKind = Config["roomKinds"][string];
 
@@ -11,8 +12,6 @@ export interface Fault {
   /** The unknown key itself, when the fault is one. */
   readonly key?: string;
 }
-
-const PLACEHOLDERS = ["host", "port", "instance"];
 
 /** Faults between parts that are each right by themselves: names that name nothing, ranges that cannot hold. */
 export function referenceFaults(config: Config): Fault[] {
@@ -77,15 +76,20 @@ function levelFaults({ levels, pools }: Config): Fault[] {
   );
 }
 
-function poolFaults({ pools, builds, listen }: Config): Fault[] {
+function poolFaults(config: Config): Fault[] {
+  const { pools, builds, listen, machines } = config;
   const entries = Object.entries(pools);
   return entries.flatMap(([name, pool], n) => {
     const { from, to } = pool.ports;
     const path = ["pools", name, "ports"];
-    const faults = unknownName("build", pool.build, builds, ["pools", name, "build"]);
-    const width = to - from + 1;
+    const faults = [
+      ...unknownName("build", pool.build, builds, ["pools", name, "build"]),
+      ...pool.machines.flatMap((one, n) => unknownName("machine", one, machines, ["pools", name, "machines", n])),
+    ];
+    const each = 1 + (builds[pool.build]?.ports.length ?? 0);
+    const width = Math.floor((to - from + 1) / each) * hostsOf(config, pool).length;
     if (width < pool.most) {
-      const message = `the range holds ${width} ports, too few for the most instances, ${pool.most}; widen it or lower most`;
+      const message = `the range holds ports for ${width} instances${each > 1 ? ` of ${each} ports each` : ""}, too few for the most, ${pool.most}; widen it or lower most`;
       faults.push({ path, message });
     }
     if (pool.plan !== undefined && pool.plan.least > pool.most) {
@@ -95,8 +99,10 @@ function poolFaults({ pools, builds, listen }: Config): Fault[] {
     if (listen.port >= from && listen.port <= to) {
       faults.push({ path, message: `the range holds ${listen.port}, the port the service listens on` });
     }
-    for (const [other, { ports, host }] of entries.slice(0, n)) {
-      if (host === pool.host && ports.from <= to && from <= ports.to) {
+    for (const [other, otherPool] of entries.slice(0, n)) {
+      const { ports } = otherPool;
+      const isShared = hostsOf(config, pool).some((host) => hostsOf(config, otherPool).includes(host));
+      if (isShared && ports.from <= to && from <= ports.to) {
         faults.push({ path, message: `the range overlaps that of pool ${other}, ${ports.from} to ${ports.to}` });
       }
     }
@@ -104,16 +110,29 @@ function poolFaults({ pools, builds, listen }: Config): Fault[] {
   });
 }
 
+/** Hosts whose ports the instances of a pool have. */
+const hostsOf = ({ machines }: Config, { host, machines: named }: PoolConfig): string[] =>
+  host !== undefined ? [host] : [...new Set(named.flatMap((name) => machines[name]?.host ?? []))];
+
 function buildFaults({ builds }: Config): Fault[] {
-  return Object.entries(builds).flatMap(([build, { args }]) =>
-    args.flatMap((arg, n) => {
-      const unknown = [...arg.matchAll(/\{(\w+)\}/g)]
-        .map((found) => found[1] ?? "")
-        .filter((name) => !PLACEHOLDERS.includes(name));
-      return unknown.map((name) => ({
-        path: ["builds", build, "args", n],
-        message: `there is no placeholder {${name}}; did you mean {${closest(name, PLACEHOLDERS)}}?`,
-      }));
+  return Object.entries(builds).flatMap(([name, spec]) =>
+    specFaults(spec).map((fault) => ({ ...fault, path: ["builds", name, ...fault.path] })),
+  );
+}
+
+/** Faults of a build by itself: placeholders that nobody knows. */
+export function specFaults({ args, environment, ports, assets }: BuildSpec): Fault[] {
+  const known = [...PLACEHOLDERS, ...ports.map((purpose) => `port.${purpose}`)];
+  const texts = [
+    ...args.map((text, n) => ({ text, path: ["args", n] })),
+    ...Object.entries(environment).map(([key, text]) => ({ text, path: ["environment", key] })),
+  ];
+  return texts.flatMap(({ text, path }) =>
+    placeholdersIn(text).flatMap((name) => {
+      if (name === "assets" && assets === undefined)
+        return [{ path, message: "{assets} stands for the folder of assets, and the build names none" }];
+      if (known.includes(name)) return [];
+      return [{ path, message: `there is no placeholder {${name}}; did you mean {${closest(name, known)}}?` }];
     }),
   );
 }

@@ -34,7 +34,18 @@ export function rulesOf(config: Config): HarborRules {
         },
       ]),
     ),
-    pools: new Map(Object.entries(config.pools).map(([name, pool]) => [name, { ...pool, plan: pool.plan ?? null }])),
+    pools: new Map(
+      Object.entries(config.pools).map(([name, { environment: _, ...pool }]) => [
+        name,
+        { ...pool, plan: pool.plan ?? null, host: pool.host ?? null, pricePerS: pool.pricePerS ?? null },
+      ]),
+    ),
+    machines: new Map(
+      Object.entries(config.machines).map(([name, { driver, region, host, most, pricePerS }]) => [
+        name,
+        { driver, host, most, region: region ?? null, pricePerS: pricePerS ?? null },
+      ]),
+    ),
     queues: new Map(Object.entries(config.queues).map(([name, queue]) => [name, queueRulesOf(queue)])),
     travel: { prepareMs, boardMs, attempts },
   };

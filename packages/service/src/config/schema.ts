@@ -1,10 +1,11 @@
-import { BuildString, ConfigName, PORT_MAX } from "@yellow-harbor/protocol";
+import { BuildSpec, BuildString, ConfigName, PORT_MAX } from "@yellow-harbor/protocol";
 import { z } from "zod";
 import { Level } from "./level.ts";
 import { Lobby } from "./lobby.ts";
 import { Ms, Port } from "./parts.ts";
 import { Queue } from "./queue.ts";
 import { RoomKind } from "./room-kind.ts";
+import { Simulated } from "./simulated.ts";
 
 const Listen = z
   .strictObject({
@@ -76,27 +77,37 @@ const Players = z.strictObject({
     .meta({ description: "A connection with more unread bytes than this is cut; it may resume." }),
 });
 
-const Build = z.strictObject({
-  command: z
-    .string()
-    .min(1)
-    .max(4096)
-    .meta({ description: "Program to start; relative paths count from the configuration file." }),
-  args: z
-    .array(z.string().max(4096))
-    .max(64)
-    .default([])
-    .meta({ description: "May hold the placeholders {host}, {port} and {instance}." }),
-  environment: z.record(z.string().regex(/^[A-Za-z_][A-Za-z0-9_]*$/), z.string().max(4096)).default({}),
-  speaks: z.enum(["tcp", "websocket"]).default("tcp").meta({
-    description: "What its instances speak to players; of use where players reach them through the service.",
+/** A computer that runs instances. */
+export const Machine = z.strictObject({
+  driver: z.enum(["process", "simulated"]).default("process").meta({
+    description:
+      "process: its instances are processes of this computer; simulated: they only seem to run, as in a distant data centre.",
   }),
+  region: ConfigName.optional().meta({ description: "Where it stands, in the words of the queues' latency regions." }),
+  host: z.string().min(1).default("127.0.0.1").meta({ description: "Host at which players reach its instances." }),
+  most: z.int().min(1).max(100_000).default(1_000).meta({ description: "Most instances of all pools on it." }),
+  pricePerS: z.number().min(0).max(1e6).optional().meta({
+    description: "Price of a second in which it runs at least one instance, in any currency.",
+  }),
+  simulated: Simulated.optional().meta({ description: "How a simulated one behaves." }),
 });
+export type MachineConfig = z.output<typeof Machine>;
 
 /** A pool, as it stands in the configuration. */
 export const Pool = z.strictObject({
   build: ConfigName,
-  host: z.string().min(1).default("127.0.0.1").meta({ description: "Host at which players reach the instances." }),
+  machines: z.array(ConfigName).min(1).max(100).default(["here"]).meta({
+    description: "Machines that its instances run on; `here` is this computer.",
+  }),
+  host: z.string().min(1).optional().meta({
+    description: "Host at which players reach the instances; the machine's when absent.",
+  }),
+  environment: z
+    .record(z.string().regex(/^[A-Za-z_][A-Za-z0-9_]*$/), z.string().max(4096))
+    .default({})
+    .meta({
+      description: "More of the environment of its instances, over that of the build.",
+    }),
   ports: z
     .strictObject({ from: Port, to: Port })
     .refine((p) => p.from <= p.to, { message: "expected from to be no more than to", path: ["from"] })
@@ -112,6 +123,7 @@ export const Pool = z.strictObject({
         description: "The same as a share of those that rooms hold; the larger of both counts.",
       }),
       settleMs: Ms(60_000, "The need has to be lower for so long before instances are retired.", { min: 0 }),
+      asideMs: Ms(5_000, "One that is to be retired may be taken back for so long before it is stopped.", { min: 0 }),
     })
     .optional()
     .meta({ description: "Keep instances ready; without it one is started when a room asks." }),
@@ -121,9 +133,13 @@ export const Pool = z.strictObject({
   }),
   bootMs: Ms(20_000, "From the order until an instance is announced and reached."),
   silenceMs: Ms(15_000, "After so long without a pulse an instance counts as failed."),
+  drainMs: Ms(3_600_000, "How long one that drains goes on for those who are in it.", { max: 7 * 86_400_000 }),
   stopMs: Ms(5_000, "From the order to stop until a signal, and from the signal until the process is killed."),
   portRestMs: Ms(10_000, "How long a port rests after its instance has ended.", { min: 0 }),
   forgetMs: Ms(60_000, "How long an ended instance stays in view.", { min: 0 }),
+  pricePerS: z.number().min(0).max(1e6).optional().meta({
+    description: "Price of a second of one of its instances, in any currency.",
+  }),
 });
 
 const Travel = z
@@ -186,6 +202,8 @@ const Log = z
   .strictObject({ level: z.enum(["trace", "debug", "info", "warn", "error", "fatal", "silent"]).default("info") })
   .prefault({});
 
+const HERE = Machine.parse({});
+
 /** The configuration file. What names something must name something that is there: see `references.ts`. */
 export const Config = z
   .strictObject({
@@ -203,7 +221,11 @@ export const Config = z
       .refine((lobbies) => Object.keys(lobbies).length > 0, "expected at least one lobby"),
     roomKinds: z.record(ConfigName, RoomKind),
     levels: z.record(ConfigName, Level),
-    builds: z.record(ConfigName, Build),
+    builds: z.record(ConfigName, BuildSpec),
+    machines: z
+      .record(ConfigName, Machine)
+      .default({})
+      .transform((named): Record<string, MachineConfig> => ({ here: HERE, ...named })),
     pools: z.record(ConfigName, Pool),
     queues: z.record(ConfigName, Queue).default({}),
     travel: Travel,
@@ -215,4 +237,3 @@ export const Config = z
   .meta({ title: "Yellow Harbor configuration" });
 export type Config = z.output<typeof Config>;
 export type PoolConfig = z.output<typeof Pool>;
-export type BuildConfig = Config["builds"][string];

@@ -1,6 +1,7 @@
 import type { IncomingMessage } from "node:http";
 import { connect } from "node:net";
 import type { Duplex } from "node:stream";
+import { relayDoor } from "@yellow-harbor/core";
 import {
   type Address,
   type InstanceId,
@@ -103,18 +104,13 @@ export class InstanceRelay {
     }
     const check = await tokens.checkPass(pass, instance);
     if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
-    const found = await runtime.query(({ state }) => {
-      const known = state.pools.instances.get(instance);
-      const berth = known?.match?.run === check.run ? known.match.berths.get(check.player) : undefined;
-      const isKept = known !== undefined && !known.gone && berth?.pass === check.pass && berth.state !== "left";
-      return isKept ? { address: known.address, build: known.build } : undefined;
-    });
+    const found = await runtime.query(({ state }) => relayDoor(state, instance, check));
     if (found === undefined) {
       return {
         refused: problem("berth-unknown", "No berth is kept for this pass; the run is over or the player has left."),
       };
     }
-    return { address: found.address, speaks: config.builds[found.build]?.speaks ?? "tcp" };
+    return found;
   }
 
   #join(player: WebSocket, instance: InstanceId, { address, speaks }: Door): void {

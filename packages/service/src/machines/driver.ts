@@ -1,9 +1,14 @@
-import type { Address, ConfigName, InstanceId } from "@yellow-harbor/protocol";
+import type { Address, BuildSpec, ConfigName, InstanceId, MorePorts } from "@yellow-harbor/protocol";
 
 export interface StartOrder {
   readonly instance: InstanceId;
-  readonly build: ConfigName;
+  readonly spec: BuildSpec;
+  /** More of its environment, from the pool. */
+  readonly environment: Readonly<Record<string, string>>;
   readonly address: Address;
+  readonly ports: MorePorts;
+  /** The level it is started for, where one is known. */
+  readonly level: ConfigName | null;
   /** Key with which the instance shows itself to the service. A secret. */
   readonly key: string;
 }
@@ -20,6 +25,8 @@ export type OutputStream = "out" | "err";
 export interface DriverEvents {
   readonly spawned: (instance: InstanceId, pid: number) => void;
   readonly startFailed: (instance: InstanceId, why: { readonly detail: string; readonly portTaken: boolean }) => void;
+  /** It takes more than its build may. */
+  readonly overLimit: (instance: InstanceId, detail: string) => void;
   readonly exited: (instance: InstanceId, exit: Exit) => void;
 }
 

@@ -1,22 +1,29 @@
-import type { InstanceEffect, ProbeWorld } from "@yellow-harbor/core";
-import type { PlayerId } from "@yellow-harbor/protocol";
+import { type InstanceEffect, type ProbeWorld, specOf } from "@yellow-harbor/core";
+import type { ConfigName, InstanceId, PlayerId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { Config } from "../config/schema.ts";
 import { steadyMs } from "../harbor/clock.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { DriverEvents, MachineDriver } from "./driver.ts";
+import { OutputWatcher, type Watched } from "./output-watcher.ts";
 import { probe } from "./probe.ts";
 import { probeWorld } from "./probe-world.ts";
 import type { Pulses } from "./pulses.ts";
 
 const SILENCE_LOOK_MS = 1_000;
 
+/** The machine that is always there: this computer. */
+const HERE = "here";
+
 export interface EffectParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
   readonly pulses: Pulses;
-  readonly makeDriver: (events: DriverEvents) => MachineDriver;
+  /** A driver for each machine. */
+  readonly makeDrivers: (events: DriverEvents) => ReadonlyMap<ConfigName, MachineDriver>;
+  /** More of the environment of a pool's instances. */
+  readonly environmentOf: (pool: ConfigName) => Readonly<Record<string, string>>;
   readonly log: Logger;
   /** Which addresses of members' worlds may be looked at. */
   readonly probeWorlds: Config["travel"]["probe"];
@@ -27,7 +34,8 @@ export interface EffectParts {
 /** Carries out what the harbor wants done in the world, and tells the harbor what came of it. */
 export class EffectRunner {
   readonly #parts: EffectParts;
-  readonly #driver: MachineDriver;
+  readonly #drivers: ReadonlyMap<ConfigName, MachineDriver>;
+  readonly #watcher: OutputWatcher;
   readonly #abort = new AbortController();
   readonly #silenceLook: NodeJS.Timeout;
 
@@ -35,20 +43,34 @@ export class EffectRunner {
     this.#parts = parts;
     const { runtime } = parts;
     const ignore = () => undefined;
-    this.#driver = parts.makeDriver({
+    this.#drivers = parts.makeDrivers({
       spawned: (instance, pid) => runtime.submit({ do: "instance.spawned", instance, pid }, ignore),
       startFailed: (instance, why) => runtime.submit({ do: "instance.start-failed", instance, ...why }, ignore),
+      overLimit: (instance, detail) => runtime.submit({ do: "instance.over-limit", instance, detail }, ignore),
       exited: (instance, exit) => {
         parts.pulses.forget(instance);
         runtime.submit({ do: "instance.exited", instance, ...exit }, ignore);
       },
     });
+    this.#watcher = new OutputWatcher({
+      watched: () => this.#watched(),
+      outputFile: (instance, stream) => this.driverOf(instance).outputFile(instance, stream),
+      hear: (instance, lines) =>
+        new Promise((resolve) => runtime.submit({ do: "instance.hear", instance, ...lines }, () => resolve())),
+    });
     this.#silenceLook = setInterval(() => void this.#lookForSilence(), SILENCE_LOOK_MS);
     this.#silenceLook.unref();
   }
 
-  get driver(): MachineDriver {
-    return this.#driver;
+  /** What runs an instance. */
+  driverOf(instance: InstanceId): MachineDriver {
+    const machine = this.#parts.runtime.decided.state.pools.instances.get(instance)?.machine;
+    return this.#driverOn(machine ?? HERE);
+  }
+
+  /** Instances that are known to run now, on all machines. */
+  running(): InstanceId[] {
+    return [...this.#drivers.values()].flatMap((driver) => driver.running());
   }
 
   carryOut(effect: InstanceEffect | ProbeWorld): void {
@@ -58,7 +80,25 @@ export class EffectRunner {
   close(): void {
     this.#abort.abort();
     clearInterval(this.#silenceLook);
-    this.#driver.close();
+    this.#watcher.close();
+    for (const driver of this.#drivers.values()) driver.close();
+  }
+
+  #driverOn(machine: ConfigName): MachineDriver {
+    const driver = this.#drivers.get(machine) ?? this.#drivers.get(HERE);
+    if (driver === undefined) throw new Error(`there is no machine ${machine}`);
+    return driver;
+  }
+
+  /** Instances of builds that are watched by what they print, and how far that was looked at. */
+  #watched(): Watched[] {
+    const { state } = this.#parts.runtime.decided;
+    return [...state.pools.instances.values()]
+      .filter(({ isWatched, gone, pid }) => isWatched && !gone && pid !== null)
+      .flatMap(({ id, build, version, heard }) => {
+        const spec = specOf(state, build, version);
+        return spec === undefined ? [] : [{ instance: id, spec, heard }];
+      });
   }
 
   async #run(effect: InstanceEffect | ProbeWorld): Promise<void> {
@@ -67,11 +107,12 @@ export class EffectRunner {
     switch (effect.effect) {
       case "start-instance": {
         const key = await this.#parts.tokens.signInstanceKey(instance);
-        const { build, address } = effect;
-        return this.#driver.start({ instance, build, address, key });
+        const { spec, address, ports, level, machine, pool } = effect;
+        const environment = this.#parts.environmentOf(pool);
+        return this.#driverOn(machine).start({ instance, spec, environment, address, ports, level, key });
       }
       case "watch-instance":
-        return this.#driver.adopt(instance, effect.pid);
+        return this.driverOf(instance).adopt(instance, effect.pid);
       case "probe-instance": {
         const patienceMs = 10_000;
         const probed = await probe(effect.address, patienceMs, this.#abort.signal);
@@ -81,7 +122,7 @@ export class EffectRunner {
       case "wake-instance":
         return this.#wake(effect);
       case "signal-instance":
-        return this.#driver.signal(instance, effect.signal);
+        return this.driverOf(instance).signal(instance, effect.signal);
     }
   }
 
@@ -107,7 +148,9 @@ export class EffectRunner {
     const now = steadyMs();
     const expected = await runtime.query(({ state, rules }) =>
       [...state.pools.instances.values()]
-        .filter((one) => one.announced && !one.gone && one.state !== "failed" && one.state !== "draining")
+        .filter(
+          (one) => one.announced && !one.isWatched && !one.gone && one.state !== "failed" && one.state !== "draining",
+        )
         .map(({ id, pool }) => ({ id, silenceMs: rules.pools.get(pool)?.silenceMs ?? Number.POSITIVE_INFINITY })),
     );
     for (const { id, silenceMs } of expected) {

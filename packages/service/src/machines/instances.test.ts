@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { readFile } from "node:fs/promises";
 import { Agent, request } from "node:http";
 import { createServer } from "node:net";
-import { instanceEnvironment } from "@yellow-harbor/protocol";
+import { BuildSpec, instanceEnvironment } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import {
   endAll,
@@ -202,7 +202,7 @@ describe("an instance that misbehaves", () => {
     const service = await startTestService(
       testConfig("good", (config) => ({
         ...config,
-        builds: { plain: { command: "./no-such-server", args: [], environment: {}, speaks: "tcp" as const } },
+        builds: { plain: BuildSpec.parse({ command: "./no-such-server" }) },
       })),
     );
     const { ansel } = await startVoyage(service);

@@ -1,13 +1,13 @@
-import { type ChildProcess, spawn } from "node:child_process";
-import { closeSync, mkdirSync, openSync, readFileSync, writeFileSync } from "node:fs";
+import { readFileSync, writeFileSync } from "node:fs";
 import { createServer } from "node:net";
 import { join } from "node:path";
-import { type InstanceId, instanceEnvironment } from "@yellow-harbor/protocol";
+import type { InstanceId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
-import type { BuildConfig } from "../config/schema.ts";
+import { whyChecksumDiffers } from "../config/commands.ts";
 import type { DriverEvents, MachineDriver, OutputStream, StartOrder } from "./driver.ts";
+import { launch } from "./launch.ts";
 import { type OutputLimits, outputName, sweepOutput } from "./output-keeper.ts";
-import { isRunning, startedAt } from "./process-info.ts";
+import { isRunning, residentByGroup, startedAt } from "./process-info.ts";
 
 const LOOK_EVERY_MS = 500;
 const SWEEP_EVERY_MS = 5_000;
@@ -17,7 +17,6 @@ export interface ProcessDriverParts {
   readonly folder: string;
   /** Folder that relative commands and arguments count from. */
   readonly workingFolder: string;
-  readonly builds: Readonly<Record<string, BuildConfig>>;
   /** Address at which instances reach the service. Asked for at each start, since the port may be chosen late. */
   readonly serviceUrl: () => string;
   readonly events: DriverEvents;
@@ -29,6 +28,8 @@ export interface ProcessDriverParts {
 interface RunNote {
   readonly pid: number;
   readonly startedAt: string | undefined;
+  /** Most resident memory that it may have. */
+  readonly memoryMb?: number;
 }
 
 /**
@@ -40,33 +41,40 @@ export class ProcessDriver implements MachineDriver {
   readonly #pids = new Map<InstanceId, number>();
   /** Processes that an earlier service started: they are no children, so they are looked at. */
   readonly #adopted = new Map<InstanceId, RunNote>();
+  /** Most resident memory of those that have a limit, in MiB. */
+  readonly #memory = new Map<InstanceId, number>();
   readonly #looking: NodeJS.Timeout;
   readonly #sweeping: NodeJS.Timeout;
 
   constructor(parts: ProcessDriverParts) {
     this.#parts = parts;
-    this.#looking = setInterval(() => void this.#look(), LOOK_EVERY_MS);
+    this.#looking = setInterval(() => {
+      void this.#look();
+      void this.#lookAtMemory();
+    }, LOOK_EVERY_MS);
     this.#looking.unref();
     this.#sweeping = setInterval(() => void this.#sweep(), SWEEP_EVERY_MS);
     this.#sweeping.unref();
   }
 
   async start(order: StartOrder): Promise<void> {
-    const { instance, build: name, address } = order;
-    const { events, builds } = this.#parts;
+    const { instance, spec, address, ports } = order;
+    const { events, workingFolder, serviceUrl } = this.#parts;
     const note = this.#readNote(instance);
     // A service that died between starting a process and writing that down comes here again.
     if (note && (await isSameProcess(note))) return this.#takeBack(instance, note);
-    const build = builds[name];
     const fail = (detail: string, portTaken = false) => events.startFailed(instance, { detail, portTaken });
-    if (build === undefined) return fail(`build ${name} is not in the configuration`);
-    const taken = await whyPortIsTaken(address.port);
-    if (taken !== undefined) return fail(`port ${address.port} is taken (${taken})`, true);
+    for (const port of [address.port, ...Object.values(ports)]) {
+      const taken = await whyPortIsTaken(port);
+      if (taken !== undefined) return fail(`port ${port} is taken (${taken})`, true);
+    }
     try {
-      const child = this.#spawn(order, build);
+      const differs = spec.checksum && whyChecksumDiffers(spec.command, spec.folder ?? workingFolder, spec.checksum);
+      if (differs) return fail(differs);
+      const child = launch(order, { ownFolder: this.#folderOf(instance), workingFolder, serviceUrl: serviceUrl() });
       child.once("error", (error) => {
         this.#pids.delete(instance);
-        fail(`${build.command}: ${error.message}`);
+        fail(`${spec.command}: ${error.message}`);
       });
       const { pid } = child;
       // Without a pid the error event says why.
@@ -74,13 +82,14 @@ export class ProcessDriver implements MachineDriver {
       this.#pids.set(instance, pid);
       child.once("exit", (exitCode, signal) => {
         this.#pids.delete(instance);
+        this.#memory.delete(instance);
         events.exited(instance, { exitCode, signal });
       });
       child.unref();
-      writeFileSync(
-        this.#noteFile(instance),
-        JSON.stringify({ pid, startedAt: await startedAt(pid) } satisfies RunNote),
-      );
+      const { memoryMb } = spec.limits;
+      const note: RunNote = { pid, startedAt: await startedAt(pid), ...(memoryMb !== undefined && { memoryMb }) };
+      writeFileSync(this.#noteFile(instance), JSON.stringify(note));
+      if (memoryMb !== undefined) this.#memory.set(instance, memoryMb);
       events.spawned(instance, pid);
     } catch (error) {
       fail((error as Error).message);
@@ -119,37 +128,10 @@ export class ProcessDriver implements MachineDriver {
     clearInterval(this.#sweeping);
   }
 
-  #spawn({ instance, address, key }: StartOrder, build: BuildConfig): ChildProcess {
-    const { workingFolder, serviceUrl } = this.#parts;
-    mkdirSync(this.#folderOf(instance), { recursive: true, mode: 0o700 });
-    const out = openSync(this.outputFile(instance, "out"), "a", 0o600);
-    const err = openSync(this.outputFile(instance, "err"), "a", 0o600);
-    const values: Record<string, string> = { host: address.host, port: String(address.port), instance };
-    const args = build.args.map((arg) => arg.replace(/\{(\w+)\}/g, (_whole, name: string) => values[name] ?? ""));
-    try {
-      return spawn(build.command, args, {
-        cwd: workingFolder,
-        detached: true,
-        stdio: ["ignore", out, err],
-        env: {
-          ...inheritedEnvironment(),
-          ...build.environment,
-          [instanceEnvironment.serviceUrl]: serviceUrl(),
-          [instanceEnvironment.key]: key,
-          [instanceEnvironment.instance]: instance,
-          [instanceEnvironment.host]: address.host,
-          [instanceEnvironment.port]: String(address.port),
-        },
-      });
-    } finally {
-      closeSync(out);
-      closeSync(err);
-    }
-  }
-
   #takeBack(instance: InstanceId, note: RunNote): void {
     this.#pids.set(instance, note.pid);
     this.#adopted.set(instance, note);
+    if (note.memoryMb !== undefined) this.#memory.set(instance, note.memoryMb);
     this.#parts.events.spawned(instance, note.pid);
   }
 
@@ -158,7 +140,20 @@ export class ProcessDriver implements MachineDriver {
       if (await isSameProcess(note)) continue;
       this.#adopted.delete(instance);
       this.#pids.delete(instance);
+      this.#memory.delete(instance);
       this.#parts.events.exited(instance, { exitCode: null, signal: null });
+    }
+  }
+
+  /** Whoever takes more memory than it may is given up: the system would sooner or later take it from others. */
+  async #lookAtMemory(): Promise<void> {
+    if (this.#memory.size === 0) return;
+    const groups = await residentByGroup();
+    for (const [instance, mostMb] of this.#memory) {
+      const mb = Math.round((groups.get(this.#pids.get(instance) ?? 0) ?? 0) / 2 ** 20);
+      if (mb <= mostMb) continue;
+      this.#memory.delete(instance);
+      this.#parts.events.overLimit(instance, `used ${mb} MiB of memory, more than the ${mostMb} it may`);
     }
   }
 
@@ -191,14 +186,6 @@ export class ProcessDriver implements MachineDriver {
 async function isSameProcess({ pid, startedAt: then }: RunNote): Promise<boolean> {
   if (!(await isRunning(pid))) return false;
   return then === undefined || (await startedAt(pid)) === then;
-}
-
-/** Instances get the paths and locale of the service, not its secrets. */
-function inheritedEnvironment(): NodeJS.ProcessEnv {
-  const { PATH, HOME, LANG, LC_ALL, TZ, TMPDIR } = process.env;
-  return Object.fromEntries(
-    Object.entries({ PATH, HOME, LANG, LC_ALL, TZ, TMPDIR }).filter(([, value]) => value !== undefined),
-  );
 }
 
 /** Tries the port for a moment, so that a clash is known before a process is started for nothing. */

@@ -1,0 +1,1 @@
+export { costsView } from "./view.ts";

@@ -1,0 +1,316 @@
+import type { BuildSpec } from "@yellow-harbor/protocol";
+import { describe, expect, it } from "vitest";
+import { costsView } from "../costs/index.ts";
+import type { PoolRules } from "../harbor/rules.ts";
+import { testRules, testSpec } from "../testing/rules.ts";
+import {
+  boardAll,
+  instanceOf,
+  joinRoom,
+  openRoom,
+  runOf,
+  startedRoom,
+  startRoom,
+  takeOrders,
+} from "../testing/scenes.ts";
+import { TestHarbor } from "../testing/test-harbor.ts";
+import type { Heard } from "./commands.ts";
+import { matchesOf, matchFor } from "./holds.ts";
+import { instanceView } from "./view.ts";
+
+const plan = { least: 0, spare: 0, spareShare: 0, settleMs: 5_000, asideMs: 4_000 };
+
+function harbor(spec: Partial<BuildSpec> = {}, change: Partial<PoolRules> = {}): TestHarbor {
+  const rules = testRules();
+  const sluice = rules.pools.get("sluice");
+  if (!sluice) throw new Error("no pool");
+  const pools = new Map([...rules.pools, ["sluice", { ...sluice, most: 3, ...change }] as const]);
+  return new TestHarbor({ ...rules, pools }, testSpec(spec));
+}
+
+function comeUp(test: TestHarbor, instance: string): void {
+  const { port } = test.instance(instance).address;
+  test.ok({ do: "instance.spawned", instance, pid: 4_242 });
+  test.ok({ do: "instance.announce", instance, port, pid: 4_242 });
+  test.ok({ do: "instance.probed", instance, reached: true, detail: "reached" });
+}
+
+const two = (test: TestHarbor, name: string) => [test.enter(`${name} one`), test.enter(`${name} two`)];
+
+function played(test: TestHarbor, name: string, kind = "crews"): string {
+  const room = startedRoom(test, kind, two(test, name));
+  const instance = instanceOf(test, room);
+  if (test.instance(instance).state === "ordered") comeUp(test, instance);
+  takeOrders(test, room);
+  boardAll(test, room);
+  expect(test.room(room).phase).toBe("playing");
+  return room;
+}
+
+const pulse = (test: TestHarbor, instance: string, players?: readonly string[]) =>
+  test.ok({ do: "instance.take-orders", instance, taken: test.instance(instance).ordersGiven, players });
+
+describe("an instance that serves several rooms", () => {
+  it("takes them one after the other, fills up before another is ordered, and keeps their matches apart", () => {
+    const test = harbor({ rooms: 2, berths: 4 });
+    const first = played(test, "First");
+    const second = played(test, "Second");
+    expect(instanceOf(test, second)).toBe(instanceOf(test, first));
+    const third = startedRoom(test, "crews", two(test, "Third"));
+    expect(instanceOf(test, third)).not.toBe(instanceOf(test, first));
+    const shared = instanceOf(test, first);
+    expect(instanceView(test.instance(shared)).rooms.map(({ room }) => room)).toEqual([first, second]);
+    test.ok({ do: "instance.report", instance: shared, run: runOf(test, first), standings: [], note: undefined });
+    expect(test.room(first).phase).not.toBe("playing");
+    expect(test.room(second).phase).toBe("playing");
+    expect(test.instance(shared).state).toBe("busy");
+  });
+
+  it("is not given more players than it has berths", () => {
+    const test = harbor({ rooms: 5, berths: 3 });
+    const first = played(test, "First");
+    const second = startedRoom(test, "crews", two(test, "Second"));
+    expect(instanceOf(test, second)).not.toBe(instanceOf(test, first));
+  });
+
+  it("goes on for one room when the other closes in the middle of its match, and is told that this one is over", () => {
+    const test = harbor({ rooms: 2, berths: 8 });
+    const [first, second] = [played(test, "First"), played(test, "Second")];
+    const shared = instanceOf(test, first);
+    test.ok({ do: "room.dissolve", room: first, reason: "enough", by: "operator" });
+    expect(test.instance(shared).orders.at(-1)).toMatchObject({ order: "end-match" });
+    expect(test.instance(shared).holds.has(first)).toBe(false);
+    expect(test.room(second).phase).toBe("playing");
+    test.ok({ do: "instance.exited", instance: shared, exitCode: 1, signal: null });
+    expect(test.room(second).phase).not.toBe("playing");
+  });
+});
+
+describe("an instance for one match only", () => {
+  it("is not used for the next run of its room, and stops once that has arrived elsewhere", () => {
+    const test = harbor({ matches: "one" });
+    const room = played(test, "First");
+    const used = instanceOf(test, room);
+    test.ok({ do: "instance.report", instance: used, run: runOf(test, room), standings: [], note: undefined });
+    startRoom(test, room);
+    expect(instanceOf(test, room)).not.toBe(used);
+    comeUp(test, instanceOf(test, room));
+    takeOrders(test, room);
+    boardAll(test, room);
+    expect(test.instance(used)).toMatchObject({ state: "draining", stopping: true });
+  });
+});
+
+describe("an instance that drains", () => {
+  it("plays to the end, takes no new room, and stops when its room lets go", () => {
+    const test = harbor({ rooms: 4 });
+    const room = played(test, "First");
+    const one = instanceOf(test, room);
+    test.ok({ do: "pool.drain", id: one, why: "drained by an operator" });
+    expect(test.instance(one)).toMatchObject({ state: "draining", stopping: false });
+    expect(instanceOf(test, startedRoom(test, "crews", two(test, "Second")))).not.toBe(one);
+    expect(test.room(room).phase).toBe("playing");
+    for (const player of [...test.room(room).members.keys()]) test.ok({ do: "room.leave", player, args: {} });
+    expect(test.instance(one).stopping).toBe(true);
+  });
+
+  it("is stopped when its time is over, and who is still in it goes where the room's kind says", () => {
+    const test = harbor({}, { drainMs: 30_000 });
+    const room = played(test, "First", "anywhere");
+    const one = instanceOf(test, room);
+    test.ok({ do: "pool.drain", id: one, why: "a new kernel" });
+    test.pass(29_000);
+    expect(test.room(room).phase).toBe("playing");
+    test.pass(1_500);
+    expect(test.instance(one).orders.at(-1)).toMatchObject({ order: "stop" });
+    // This kind of room moves on: to another instance.
+    expect(test.room(room).phase).toBe("travelling");
+    expect(instanceOf(test, room)).not.toBe(one);
+  });
+
+  it("is taken back when a room needs it, rather than another being ordered", () => {
+    const test = harbor({}, { plan, reuse: "any" });
+    test.ok({ do: "plan.pin", pool: "sluice", instances: 1 });
+    test.pass(0);
+    const [one] = [...test.harbor.state.pools.instances.keys()];
+    comeUp(test, one ?? "");
+    test.ok({ do: "plan.pin", pool: "sluice", instances: 0 });
+    test.pass(0);
+    expect(test.instance(one ?? "")).toMatchObject({ state: "draining", stopping: false });
+    const room = startedRoom(test, "crews", two(test, "First"));
+    expect(instanceOf(test, room)).toBe(one);
+    expect(test.instance(one ?? "").state).toBe("busy");
+  });
+
+  it("is taken back by the planner when the need returns, and stops when it does not", () => {
+    const test = harbor({}, { plan, reuse: "any" });
+    const pin = (instances: number | null) => {
+      test.ok({ do: "plan.pin", pool: "sluice", instances });
+      test.pass(0);
+    };
+    pin(1);
+    const [one = ""] = [...test.harbor.state.pools.instances.keys()];
+    comeUp(test, one);
+    pin(0);
+    pin(1);
+    expect(test.instance(one)).toMatchObject({ state: "open", why: expect.stringContaining("taken back") });
+    expect(test.harbor.state.pools.instances.size).toBe(1);
+    pin(0);
+    test.pass(4_500);
+    expect(test.instance(one).stopping).toBe(true);
+  });
+});
+
+describe("who is there, by the instance's word", () => {
+  it("frees a berth that nobody sits on, once it has said so for some seconds, and shows the difference meanwhile", () => {
+    const test = harbor();
+    const room = played(test, "First", "open-house");
+    const one = instanceOf(test, room);
+    const [ansel = "", brisa = ""] = [...test.room(room).members.keys()];
+    pulse(test, one, [ansel, brisa]);
+    expect(instanceView(test.instance(one)).differences).toBeUndefined();
+    pulse(test, one, [ansel]);
+    expect(instanceView(test.instance(one)).differences).toMatchObject([{ player: brisa, what: "not-there" }]);
+    // What crosses on the way is settled by the next word.
+    pulse(test, one, [ansel, brisa]);
+    expect(instanceView(test.instance(one)).differences).toBeUndefined();
+    pulse(test, one, [ansel]);
+    test.pass(3_500);
+    pulse(test, one, [ansel]);
+    expect(matchFor(test.instance(one), room)?.berths.get(brisa)?.state).toBe("left");
+    expect(test.room(room).members.get(brisa)?.aboard).toBe(false);
+  });
+
+  it("has somebody let go of who has left the room, and says nothing of who says nothing", () => {
+    const test = harbor();
+    const room = played(test, "First", "open-house");
+    const one = instanceOf(test, room);
+    const [ansel = "", brisa = ""] = [...test.room(room).members.keys()];
+    test.ok({ do: "room.leave", player: brisa, args: {} });
+    pulse(test, one, [ansel, brisa]);
+    test.pass(3_500);
+    const before = test.instance(one).ordersGiven;
+    pulse(test, one, [ansel, brisa]);
+    expect(test.instance(one).orders.at(-1)).toMatchObject({
+      order: "release-player",
+      player: brisa,
+      number: before + 1,
+    });
+    const events = test.journal.length;
+    pulse(test, one);
+    expect(test.kinds(events)).toEqual(["instance.took-orders"]);
+  });
+
+  it("frees a berth that a late comer never took, once its pass is worth nothing", () => {
+    const test = harbor();
+    const room = played(test, "First", "open-house");
+    const corin = test.enter("Corin");
+    joinRoom(test, room, corin);
+    const one = instanceOf(test, room);
+    expect(matchFor(test.instance(one), room)?.berths.get(corin)?.state).toBe("reserved");
+    test.pass(70_500);
+    expect(matchFor(test.instance(one), room)?.berths.get(corin)?.state).toBe("left");
+    expect(test.instance(one).orders.at(-1)).toMatchObject({ order: "release-player", player: corin });
+  });
+});
+
+describe("an instance that knows nothing of us", () => {
+  const watch = { joined: "joined (?<name>.+)", left: "left (?<name>.+)", over: "match over" };
+  let upTo = 0;
+  const hear = (test: TestHarbor, instance: string, ...said: Heard[]) => {
+    upTo += 10;
+    test.ok({ do: "instance.hear", instance, stream: "out", upTo, anew: false, said });
+  };
+  const joined = (text: string): Heard => ({ what: "joined", who: { by: "name", text } });
+  const left = (text: string): Heard => ({ what: "left", who: { by: "name", text } });
+
+  function started(): { test: TestHarbor; room: string; one: string } {
+    const test = harbor({ ready: { line: "listening" }, watch });
+    const room = openRoom(test, test.enter("Ansel"), { kind: "crews", capacity: 3 });
+    joinRoom(test, room, test.enter("Brisa"));
+    startRoom(test, room);
+    const one = instanceOf(test, room);
+    test.ok({ do: "instance.spawned", instance: one, pid: 4_242 });
+    hear(test, one, { what: "ready" });
+    test.ok({ do: "instance.probed", instance: one, reached: true, detail: "reached" });
+    return { test, room, one };
+  }
+
+  it("is ready by its line, takes its match without an order, and plays when all have joined", () => {
+    const { test, room, one } = started();
+    expect(test.room(room).phase).toBe("travelling");
+    expect(test.instance(one)).toMatchObject({ state: "busy", orders: [] });
+    hear(test, one, joined("Ansel"), joined("Brisa"));
+    expect(test.room(room).phase).toBe("playing");
+    hear(test, one, { what: "over" });
+    expect(test.room(room).phase).toBe("gathering");
+    expect(test.instance(one).state).toBe("open");
+  });
+
+  it("counts right over the change of matches, also when lines of who left are missing", () => {
+    const { test, room, one } = started();
+    hear(test, one, joined("Ansel"), joined("Brisa"), { what: "over" }, left("Ansel"));
+    // The match was not under way when its end was read with its beginning: the lines that follow say so again.
+    hear(test, one, { what: "over" });
+    expect(test.room(room).phase).toBe("gathering");
+    startRoom(test, room);
+    expect(matchesOf(test.instance(one))[0]?.berths.size).toBe(2);
+    hear(test, one, joined("Ansel"));
+    expect(instanceView(test.instance(one)).berths.map(({ name, state }) => `${name} ${state}`)).toEqual([
+      "Ansel taken",
+      "Brisa reserved",
+    ]);
+  });
+
+  it("shows whose line is missing, and who came in without a berth", () => {
+    const { test, one, room } = started();
+    const corin = test.enter("Corin");
+    hear(test, one, joined("Ansel"), joined("Brisa"));
+    hear(test, one, joined("Edda"));
+    expect(instanceView(test.instance(one)).differences).toMatchObject([{ player: "name Edda", what: "not-expected" }]);
+    hear(test, one, left("Edda"));
+    expect(instanceView(test.instance(one)).differences).toBeUndefined();
+    void corin;
+    hear(test, one, left("Brisa"));
+    expect(test.room(room).members.size).toBe(2);
+    expect(instanceView(test.instance(one)).berths.find(({ name }) => name === "Brisa")?.state).toBe("left");
+  });
+
+  it("hears each line once, whatever is read again", () => {
+    const { test, one } = started();
+    hear(test, one, joined("Ansel"));
+    const before = test.journal.length;
+    test.ok({ do: "instance.hear", instance: one, stream: "out", upTo, anew: false, said: [left("Ansel")] });
+    expect(test.kinds(before)).toEqual([]);
+  });
+
+  it("is asked to stop by a signal", () => {
+    const { test, room, one } = started();
+    hear(test, one, joined("Ansel"), joined("Brisa"));
+    let effects: readonly { effect: string }[] = [];
+    for (const player of [...test.room(room).members.keys()]) {
+      effects = test.run({ do: "room.leave", player, args: {} }).effects;
+    }
+    expect(effects).toContainEqual({ effect: "signal-instance", instance: one, signal: "terminate" });
+  });
+});
+
+describe("the meter", () => {
+  it("counts by the second, of those that run and those that are gone, and prices what has a price", () => {
+    const test = harbor({}, { pricePerS: 0.5 });
+    const room = played(test, "First");
+    const one = instanceOf(test, room);
+    test.pass(10_000);
+    const now = () => costsView(test.harbor.state, test.harbor.rules, test.now);
+    expect(now()).toMatchObject({
+      pools: [{ id: "sluice", seconds: 10, cost: 5 }],
+      builds: [{ id: "breakwater 1", seconds: 10, cost: 5 }],
+      machines: [{ id: "here", seconds: 10 }],
+      rooms: [{ id: room, seconds: 10 }],
+    });
+    test.ok({ do: "instance.exited", instance: one, exitCode: 1, signal: null });
+    test.pass(5_000);
+    expect(now().rooms).toMatchObject([{ id: room, seconds: 10 }]);
+    expect(now().pools).toMatchObject([{ id: "sluice", seconds: 10, cost: 5 }]);
+  });
+});

@@ -1,0 +1,143 @@
+import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
+import { nextVersion, specOf } from "../builds/index.ts";
+import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
+import type { MachineRules, PoolRules } from "../harbor/rules.ts";
+import { newId } from "../harbor/stamp.ts";
+import type { HarborState } from "../harbor/state.ts";
+import type { PoolCommand } from "./commands.ts";
+import type { PoolEvent } from "./events.ts";
+import type { PoolsState } from "./state.ts";
+
+interface Ordering {
+  readonly pool: ConfigName;
+  readonly poolRules: PoolRules;
+  readonly room?: RoomId;
+  /** Where it would best be, for its players' latencies. */
+  readonly region?: string | null;
+  readonly why?: string;
+}
+
+/** One more for whoever comes. When the pool is at its most, or has no port free, nothing is ordered. */
+export function orderAhead(moment: Moment, { pool, why }: Extract<PoolCommand, { do: "pool.order-ahead" }>): Decision {
+  const poolRules = moment.rules.pools.get(pool);
+  if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
+  return order(moment, { pool, poolRules, why });
+}
+
+export function order(
+  { state, rules, chance, at }: Moment,
+  { pool, poolRules, room, region = null, why = `no instance of pool ${pool} was open and free` }: Ordering,
+): Decision {
+  const live = state.pools.live.get(pool) ?? 0;
+  if (live >= poolRules.most) {
+    return refuse(
+      "no-instance",
+      `Pool ${pool} runs ${live} instances, the most it may; try again when a match has ended.`,
+    );
+  }
+  const { build } = poolRules;
+  const version = nextVersion(state, build);
+  const spec = version === undefined ? undefined : specOf(state, build, version);
+  if (version === undefined || spec === undefined) {
+    return refuse("no-instance", `Build line ${build} has no version that may be started; add one, or promote one.`);
+  }
+  const machine = machineFor(state, poolRules, rules.machines, region);
+  if ("refused" in machine) return refuse("no-instance", machine.refused);
+  const host = poolRules.host ?? machine.rules.host;
+  const ports = freePorts(state.pools, { ...poolRules, host }, at, 1 + spec.ports.length);
+  const [port, ...others] = ports;
+  if (port === undefined || others.length < spec.ports.length) {
+    const { from, to } = poolRules.ports;
+    const wanted = spec.ports.length === 0 ? "no free port" : `fewer than ${1 + spec.ports.length} free ports`;
+    return refuse("no-instance", `Pool ${pool} has ${wanted} between ${from} and ${to} on ${host}.`);
+  }
+  const instance = newId("i", chance);
+  const { bootMs, stopMs, portRestMs, forgetMs, drainMs } = poolRules;
+  const address = { host, port };
+  const morePorts = Object.fromEntries(spec.ports.map((purpose, n) => [purpose, others[n] as number]));
+  const level = room === undefined ? null : (state.rooms.byId.get(room)?.level?.id ?? null);
+  const ordered: PoolEvent = {
+    ...{ kind: "instance.ordered", instance, pool, build, version, machine: machine.id, region: machine.rules.region },
+    ...{ address, ports: morePorts, why, isWatched: spec.ready !== "kit", level },
+    capacity: { rooms: spec.rooms, berths: spec.berths, matches: spec.matches },
+    ...(room !== undefined && { room }),
+    ...{ bootByMs: at + bootMs, stopMs, portRestMs, forgetMs, drainMs },
+  };
+  return accept([ordered], {
+    effects: [
+      {
+        effect: "start-instance",
+        instance,
+        pool,
+        build,
+        version,
+        spec,
+        machine: machine.id,
+        address,
+        ports: morePorts,
+        level,
+      },
+    ],
+  });
+}
+
+/** Where it is to run: on a machine that is there and has room, near the players where that is known, the least loaded. */
+function machineFor(
+  { pools }: HarborState,
+  { machines }: PoolRules,
+  all: ReadonlyMap<ConfigName, MachineRules>,
+  region: string | null,
+): { readonly id: ConfigName; readonly rules: MachineRules } | { readonly refused: string } {
+  const load = new Map<ConfigName, number>();
+  for (const { machine, gone } of pools.instances.values()) if (!gone) load.set(machine, (load.get(machine) ?? 0) + 1);
+  const known = machines.flatMap((id) => {
+    const rules = all.get(id);
+    return rules === undefined ? [] : [{ id, rules, running: load.get(id) ?? 0 }];
+  });
+  const free = known.filter(({ rules, running }) => running < rules.most);
+  if (free.length === 0) {
+    const full = known.map(({ id, rules }) => `${id} with ${rules.most} instances`).join(", ");
+    return {
+      refused:
+        full === "" ? `None of the machines ${machines.join(", ")} is known.` : `All machines are full: ${full}.`,
+    };
+  }
+  const near = free.filter(({ rules }) => region !== null && rules.region === region);
+  const among = near.length > 0 ? near : free;
+  return among.reduce((best, one) => (one.running < best.running ? one : best));
+}
+
+/** Ports belong to a host, whichever pools share it. */
+export const portKey = (host: string, port: number) => `${host}:${port}`;
+
+/** How many more a pool could start now: by its most, and by its ports. */
+export function roomFor(
+  state: HarborState,
+  id: ConfigName,
+  rules: PoolRules,
+  hosts: readonly string[],
+  at: number,
+): number {
+  const { pools } = state;
+  const left = Math.max(0, rules.most - (pools.live.get(id) ?? 0));
+  const version = nextVersion(state, rules.build);
+  const each = 1 + (version === undefined ? 0 : (specOf(state, rules.build, version)?.ports.length ?? 0));
+  let free = 0;
+  for (const host of hosts) free += Math.floor(freePorts(pools, { ...rules, host }, at, left * each).length / each);
+  return Math.min(left, free);
+}
+
+/** The lowest free ports of a host, at most so many. */
+function freePorts(
+  pools: PoolsState,
+  { host, ports }: Pick<PoolRules, "ports"> & { readonly host: string },
+  at: number,
+  most: number,
+): number[] {
+  const free: number[] = [];
+  for (let port = ports.from; port <= ports.to && free.length < most; port++) {
+    const freeFrom = pools.ports.get(portKey(host, port));
+    if (freeFrom === undefined || (freeFrom !== null && freeFrom <= at)) free.push(port);
+  }
+  return free;
+}

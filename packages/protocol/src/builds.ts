@@ -1,0 +1,195 @@
+import { z } from "zod";
+import { AtMs } from "./basics.ts";
+import { ConfigName } from "./ids.ts";
+import { PORT_MAX } from "./limits.ts";
+
+export const BuildVersion = z
+  .string()
+  .regex(/^[A-Za-z0-9][A-Za-z0-9._+-]{0,63}$/, "expected 1 to 64 of letters, digits and . _ + -, such as 1.4.0")
+  .meta({ id: "BuildVersion", description: "Version of a build, such as 1.4.0." });
+export type BuildVersion = z.infer<typeof BuildVersion>;
+
+/** Longest pattern over what an instance prints, and most characters of a line that are looked at. */
+export const PATTERN_MAX = 500;
+export const WATCHED_LINE_MAX = 2_000;
+
+const Pattern = z
+  .string()
+  .min(1)
+  .max(PATTERN_MAX)
+  .refine((source) => isPattern(source), "expected a regular expression");
+
+const WhoPattern = Pattern.refine(
+  (source) => !isPattern(source) || /\(\?<(id|name|place)>/.test(source),
+  "expected a named group that tells the player: (?<name>...), (?<id>...) or (?<place>...)",
+);
+
+function isPattern(source: string): boolean {
+  try {
+    new RegExp(source, "u");
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** What stands in `{}` in arguments and environment, beside `{port.PURPOSE}`. */
+export const PLACEHOLDERS = ["host", "port", "instance", "key", "service", "level", "data", "assets"] as const;
+
+/** Where a placeholder stands, and its name. */
+export const placeholdersIn = (text: string): string[] =>
+  [...text.matchAll(/\{([a-z][\w.-]*)\}/g)].map((found) => found[1] ?? "");
+
+/** How to start one version of a dedicated server, and how to tell what it does. */
+export const BuildSpec = z
+  .strictObject({
+    version: BuildVersion.default("1"),
+    command: z
+      .string()
+      .min(1)
+      .max(4096)
+      .meta({ description: "Program to start; relative paths count from the configuration file." }),
+    args: z
+      .array(z.string().max(4096))
+      .max(64)
+      .default([])
+      .meta({ description: "May hold placeholders, such as {port} and {port.query}; docs/instances.md lists them." }),
+    environment: z
+      .record(z.string().regex(/^[A-Za-z_][A-Za-z0-9_]*$/), z.string().max(4096))
+      .default({})
+      .meta({ description: "More of the environment; placeholders are filled in." }),
+    folder: z.string().max(4096).optional().meta({
+      description: "Working folder; that of the configuration file when absent.",
+    }),
+    checksum: z
+      .string()
+      .regex(/^sha256:[0-9a-f]{64}$/, "expected sha256: and 64 hexadecimal digits")
+      .optional()
+      .meta({ description: "SHA-256 of the command's file; an instance is not started when it differs." }),
+    assets: z.string().max(4096).optional().meta({ description: "Read-only folder of the game's data: {assets}." }),
+    ready: z
+      .union([z.enum(["kit", "port"]), z.strictObject({ line: Pattern })])
+      .default("kit")
+      .meta({
+        description:
+          "How it says that it is ready: by announcing itself, by listening on its port, or by a line that it prints.",
+      }),
+    watch: z
+      .strictObject({
+        joined: WhoPattern.meta({ description: "A line that says who has come in." }),
+        left: WhoPattern.optional().meta({ description: "A line that says who has gone." }),
+        over: Pattern.optional().meta({ description: "A line that says that the match is over." }),
+      })
+      .optional()
+      .meta({ description: "What a server that knows nothing of the service tells by what it prints." }),
+    berths: z.int().min(1).max(10_000).default(64).meta({ description: "Players of all its rooms together." }),
+    rooms: z.int().min(1).max(1_000).default(1).meta({ description: "Rooms that it serves at once." }),
+    matches: z.enum(["many", "one"]).default("many").meta({
+      description: "many: one match after the other; one: it is retired after its first.",
+    }),
+    ports: z
+      .array(ConfigName)
+      .max(8)
+      .default([])
+      .meta({ description: "Purposes of more ports, each out of the pool's range: {port.PURPOSE}." }),
+    speaks: z.enum(["tcp", "websocket"]).default("tcp").meta({
+      description: "What its instances speak to players; of use where players reach them through the service.",
+    }),
+    limits: z
+      .strictObject({
+        memoryMb: z.int().min(16).max(1_048_576).optional().meta({
+          description: "Resident memory of its processes together, after which it is killed.",
+        }),
+        niceness: z.int().min(0).max(19).optional().meta({ description: "0 to 19: how far others go first." }),
+        openFiles: z.int().min(16).max(1_048_576).optional().meta({ description: "Most files it may hold open." }),
+      })
+      .default({})
+      .meta({ description: "What the system grants it; none of them needs the powers of root." }),
+  })
+  .superRefine((spec, context) => {
+    if (spec.ready === "kit" && spec.watch !== undefined) {
+      context.addIssue({
+        code: "custom",
+        path: ["watch"],
+        message: "is for servers that print ready or listen: expected ready: port or ready: { line }",
+      });
+    }
+    if (spec.ready !== "kit" && spec.watch === undefined) {
+      context.addIssue({
+        code: "custom",
+        path: ["watch"],
+        message: "is missing; without it nobody knows who has joined",
+      });
+    }
+    if (spec.ready !== "kit" && spec.rooms > 1) {
+      context.addIssue({
+        code: "custom",
+        path: ["rooms"],
+        message: "expected 1: what is printed does not say of which room it is",
+      });
+    }
+  });
+export type BuildSpec = z.output<typeof BuildSpec>;
+/** A build as it is written down, presets left out. */
+export type BuildSpecInput = z.input<typeof BuildSpec>;
+
+export type Ready = BuildSpec["ready"];
+
+/** Ports of an instance beside its own, by purpose. */
+export const MorePorts = z.record(ConfigName, z.int().min(1).max(PORT_MAX)).meta({ id: "MorePorts" });
+export type MorePorts = z.infer<typeof MorePorts>;
+
+export const RollOutSteps = z
+  .array(z.number().gt(0).max(1))
+  .min(1)
+  .max(10)
+  .refine((steps) => steps.every((step, n) => n === 0 || step > (steps[n - 1] ?? 0)), "expected shares that rise");
+
+/** How a new version takes the place of the former one. */
+export const RollOut = z
+  .strictObject({
+    steps: RollOutSteps.default([0.1, 0.5, 1]).meta({ description: "Shares of new instances, one after the other." }),
+    enough: z.int().min(1).max(10_000).default(5).meta({
+      description: "Instances that have come up, or matches that were played, before the next step.",
+    }),
+    failuresMost: z.number().min(0).lt(1).default(0.2).meta({
+      description: "Share of failed instances above which it is rolled back.",
+    }),
+  })
+  .meta({ id: "RollOut" });
+export type RollOut = z.output<typeof RollOut>;
+
+export const AddBuild = z
+  .strictObject({ spec: BuildSpec, rollOut: RollOut.prefault({}) })
+  .meta({ id: "AddBuild", description: "A new version of a build line, and how it takes over." });
+
+export const BuildVersionState = z.enum(["current", "canary", "former", "rolled-back"]).meta({
+  id: "BuildVersionState",
+  description:
+    "current: new instances run it; canary: a share of them does; former: only what is left of it; rolled-back: it failed too often, or an operator said so.",
+});
+export type BuildVersionState = z.infer<typeof BuildVersionState>;
+
+export const BuildView = z
+  .object({
+    line: ConfigName,
+    version: BuildVersion,
+    state: BuildVersionState,
+    why: z.string(),
+    addedAtMs: AtMs,
+    share: z.number().optional().meta({ description: "Of a canary: its share of new instances now." }),
+    ordered: z.int().meta({ description: "Instances ordered of it." }),
+    failed: z.int().meta({ description: "Of these, failed." }),
+    matches: z.int().meta({ description: "Matches that were played to their end." }),
+    running: z.int(),
+    spec: BuildSpec,
+  })
+  .meta({ id: "Build", description: "One version of a build line." });
+export type BuildView = z.infer<typeof BuildView>;
+
+export const BuildList = z.object({ builds: z.array(BuildView) }).meta({ id: "BuildList" });
+export type BuildList = z.infer<typeof BuildList>;
+
+export const ChangeRollOut = z
+  .strictObject({ to: z.enum(["promoted", "rolled-back"]), reason: z.string().max(200).optional() })
+  .meta({ id: "ChangeRollOut" });

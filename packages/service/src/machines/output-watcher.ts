@@ -1,0 +1,126 @@
+import type { Heard } from "@yellow-harbor/core";
+import { type BuildSpec, type InstanceId, WATCHED_LINE_MAX } from "@yellow-harbor/protocol";
+import { readPart, sizeOf } from "./output-file.ts";
+import { formerOutput } from "./output-keeper.ts";
+
+const READ_MOST = 262_144;
+
+/** What one kind of server tells by what it prints. */
+interface Patterns {
+  readonly ready: RegExp | undefined;
+  readonly joined: RegExp | undefined;
+  readonly left: RegExp | undefined;
+  readonly over: RegExp | undefined;
+}
+
+const patternOf = (source: string | undefined) => (source === undefined ? undefined : new RegExp(source, "u"));
+
+export const patternsOf = ({ ready, watch }: BuildSpec): Patterns => ({
+  ready: typeof ready === "object" ? patternOf(ready.line) : undefined,
+  joined: patternOf(watch?.joined),
+  left: patternOf(watch?.left),
+  over: patternOf(watch?.over),
+});
+
+/** What a line tells, or undefined. */
+export function heardIn(line: string, { ready, joined, left, over }: Patterns): Heard | undefined {
+  const text = line.slice(0, WATCHED_LINE_MAX);
+  const who = (pattern: RegExp | undefined) => {
+    const groups = pattern?.exec(text)?.groups;
+    const by = (["id", "name", "place"] as const).find((one) => groups?.[one] !== undefined);
+    return by && { by, text: groups?.[by]?.trim() ?? "" };
+  };
+  const joins = who(joined);
+  if (joins) return { what: "joined", who: joins };
+  const leaves = who(left);
+  if (leaves) return { what: "left", who: leaves };
+  if (over?.test(text)) return { what: "over" };
+  return ready?.test(text) ? { what: "ready" } : undefined;
+}
+
+export interface Watched {
+  readonly instance: InstanceId;
+  readonly spec: BuildSpec;
+  readonly heard: Readonly<Record<"out" | "err", number>>;
+}
+
+export interface Lines {
+  readonly stream: "out" | "err";
+  /** Bytes of the file that were looked at so far. */
+  readonly upTo: number;
+  /** The file was put aside and begins anew. */
+  readonly anew: boolean;
+  readonly said: readonly Heard[];
+}
+
+/** The whole lines that have come in a file since so many bytes of it; of one that was put aside, what was left there first. */
+export async function linesSince(
+  file: string,
+  stream: "out" | "err",
+  from: number,
+  patterns: Patterns,
+): Promise<Lines | undefined> {
+  const anew = (await sizeOf(file)) < from;
+  const left = anew ? await readPart(formerOutput(file), from, READ_MOST) : Buffer.alloc(0);
+  const start = anew ? 0 : from;
+  const part = await readPart(file, start, READ_MOST);
+  const end = part.lastIndexOf(0x0a);
+  // A line that fills all that is read at once and has no end is none that anybody waits for.
+  const taken = end >= 0 ? end + 1 : part.length === READ_MOST ? part.length : 0;
+  if (taken === 0 && !anew) return undefined;
+  const text = Buffer.concat([left, part.subarray(0, taken)]).toString("utf8");
+  const said = text.split("\n").flatMap((line) => heardIn(line.replace(/\r$/, ""), patterns) ?? []);
+  return { stream, upTo: start + taken, anew, said };
+}
+
+const LOOK_EVERY_MS = 150;
+
+export interface WatcherParts {
+  /** Instances that are watched by what they print, as they are decided. */
+  readonly watched: () => readonly Watched[];
+  readonly outputFile: (instance: InstanceId, stream: "out" | "err") => string;
+  /** Resolves once it is settled: until then no more is read. */
+  readonly hear: (instance: InstanceId, lines: Lines) => Promise<void>;
+}
+
+/** Reads on in the output of the instances that know nothing of us. */
+export class OutputWatcher {
+  readonly #parts: WatcherParts;
+  readonly #patterns = new WeakMap<BuildSpec, Patterns>();
+  readonly #timer: NodeJS.Timeout;
+  #isLooking = false;
+
+  constructor(parts: WatcherParts) {
+    this.#parts = parts;
+    this.#timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
+    this.#timer.unref();
+  }
+
+  async look(): Promise<void> {
+    if (this.#isLooking) return;
+    this.#isLooking = true;
+    try {
+      await Promise.all(this.#parts.watched().map((one) => this.#lookAt(one)));
+    } finally {
+      this.#isLooking = false;
+    }
+  }
+
+  close(): void {
+    clearInterval(this.#timer);
+  }
+
+  async #lookAt({ instance, spec, heard }: Watched): Promise<void> {
+    const patterns = this.#patterns.get(spec) ?? patternsOf(spec);
+    this.#patterns.set(spec, patterns);
+    for (const stream of ["out", "err"] as const) {
+      const lines = await linesSince(this.#parts.outputFile(instance, stream), stream, heard[stream], patterns);
+      // Where nothing is said only long stretches are noted: not every line of a chatty server is an event.
+      if (lines && (lines.said.length > 0 || lines.anew || lines.upTo - heard[stream] > QUIET_BYTES)) {
+        await this.#parts.hear(instance, lines);
+      }
+    }
+  }
+}
+
+const QUIET_BYTES = 65_536;

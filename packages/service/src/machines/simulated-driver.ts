@@ -1,0 +1,177 @@
+import { createServer, type Server, type Socket } from "node:net";
+import { createInterface } from "node:readline";
+import { setTimeout as wait } from "node:timers/promises";
+import type { InstanceId, MatchOrder, Order } from "@yellow-harbor/protocol";
+import type { SimulatedConfig } from "../config/simulated.ts";
+import type { DriverEvents, MachineDriver, StartOrder } from "./driver.ts";
+import { chancesOf } from "./simulated-chance.ts";
+
+export interface SimulatedDriverParts {
+  readonly ways: SimulatedConfig;
+  readonly serviceUrl: () => string;
+  readonly events: DriverEvents;
+}
+
+/** One that seems to run. */
+interface Seeming {
+  readonly order: StartOrder;
+  readonly abort: AbortController;
+  readonly server: Server;
+  readonly sockets: Set<Socket>;
+  match: MatchOrder | undefined;
+  readonly aboard: Set<string>;
+}
+
+/**
+ * A stand-in for machines far away: its instances have no process. They come up after a while, or never; their address
+ * answers a little later than they say; they take matches, let in who shows a pass, report a result, and fail, all by
+ * the seed. They speak the instances' protocol like any other, and end with the service that runs them.
+ */
+export class SimulatedDriver implements MachineDriver {
+  readonly #parts: SimulatedDriverParts;
+  readonly #running = new Map<InstanceId, Seeming>();
+  readonly #chances: ReturnType<typeof chancesOf>;
+
+  constructor(parts: SimulatedDriverParts) {
+    this.#parts = parts;
+    this.#chances = chancesOf(parts.ways);
+  }
+
+  async start(order: StartOrder): Promise<void> {
+    const { instance } = order;
+    if (this.#running.has(instance)) return;
+    const one: Seeming = {
+      ...{ order, abort: new AbortController(), server: createServer(), sockets: new Set(), match: undefined },
+      aboard: new Set(),
+    };
+    this.#running.set(instance, one);
+    this.#parts.events.spawned(instance, 0);
+    const { bootMs, isNeverUp } = this.#chances.next();
+    // What breaks off since it was ended is no fault.
+    if (!isNeverUp) this.#live(one, bootMs).catch(() => this.#end(instance, { exitCode: 1, signal: null }));
+  }
+
+  async adopt(instance: InstanceId): Promise<void> {
+    if (!this.#running.has(instance)) this.#parts.events.exited(instance, { exitCode: null, signal: null });
+  }
+
+  signal(instance: InstanceId, how: "terminate" | "kill"): void {
+    this.#end(instance, { exitCode: null, signal: how === "kill" ? "SIGKILL" : "SIGTERM" });
+  }
+
+  outputFile(): string {
+    return "/dev/null";
+  }
+
+  running(): readonly InstanceId[] {
+    return [...this.#running.keys()];
+  }
+
+  close(): void {
+    for (const one of this.#running.values()) letGo(one);
+    this.#running.clear();
+  }
+
+  async #live(one: Seeming, bootMs: number): Promise<void> {
+    const { order, abort, server } = one;
+    const { address } = order;
+    await wait(bootMs, undefined, { signal: abort.signal });
+    await this.#say(one, "announce", { port: address.port });
+    await wait(this.#parts.ways.lagMs, undefined, { signal: abort.signal });
+    server.on("connection", (socket) => this.#welcome(one, socket));
+    server.once("error", () => this.#end(order.instance, { exitCode: 1, signal: null }));
+    server.listen(address.port, address.host);
+    for (let taken = 0; !abort.signal.aborted; ) {
+      const { orders } = await this.#say<{ orders: Order[] }>(one, "pulse", {
+        taken,
+        players: [...one.aboard],
+        waitMs: 5_000,
+      });
+      for (const each of orders.filter(({ number }) => number > taken)) {
+        taken = each.number;
+        await this.#obey(one, each);
+      }
+    }
+  }
+
+  async #obey(one: Seeming, order: Order): Promise<void> {
+    switch (order.order) {
+      case "take-match":
+        one.match = order.match;
+        return;
+      case "begin":
+        return this.#play(one);
+      case "release-player":
+        one.aboard.delete(order.player);
+        return;
+      case "end-match":
+        one.match = undefined;
+        one.aboard.clear();
+        return;
+      case "stop":
+        await this.#say(one, "farewell", { reason: order.reason });
+        return this.#end(one.order.instance, { exitCode: 0, signal: null });
+      default:
+        return;
+    }
+  }
+
+  /** A client shows its pass as a line. */
+  #welcome(one: Seeming, socket: Socket): void {
+    one.sockets.add(socket);
+    socket.once("close", () => one.sockets.delete(socket)).on("error", () => socket.destroy());
+    createInterface({ input: socket }).on("line", (pass) => {
+      this.#say<{ player: { id: string; name: string } }>(one, "board", { pass })
+        .then(({ player }) => {
+          one.aboard.add(player.id);
+          socket.write(`welcome ${player.name}\n`);
+          if (one.match?.players.every(({ id }) => one.aboard.has(id))) this.#play(one);
+        })
+        .catch((error: Error) => socket.end(`${error.message}\n`));
+    });
+  }
+
+  /** The match takes its time, and comes to a result, or to nothing. */
+  #play(one: Seeming): void {
+    const { match, abort } = one;
+    if (match === undefined) return;
+    const { isCrash, scores } = this.#chances.match(match.players.length);
+    wait(this.#parts.ways.matchMs, undefined, { signal: abort.signal })
+      .then(async () => {
+        if (isCrash) return this.#end(one.order.instance, { exitCode: null, signal: "SIGSEGV" });
+        if (one.match?.run !== match.run) return;
+        one.match = undefined;
+        const standings = match.players.map(({ id }, n) => ({ player: id, score: scores[n] ?? 0 }));
+        await this.#say(one, "report", { run: match.run, standings, note: "simulated" });
+        one.aboard.clear();
+      })
+      // It was ended meanwhile, or somebody else has set the result.
+      .catch(() => undefined);
+  }
+
+  async #say<T = object>({ order, abort }: Seeming, step: string, body: object): Promise<T> {
+    const response = await fetch(`${this.#parts.serviceUrl()}/v1/instance/${step}`, {
+      method: "POST",
+      headers: { authorization: `Bearer ${order.key}`, "content-type": "application/json" },
+      body: JSON.stringify(body),
+      signal: abort.signal,
+    });
+    const answer = (await response.json()) as T & { readonly detail?: string };
+    if (!response.ok) throw new Error(answer.detail ?? `the service answered ${response.status}`);
+    return answer;
+  }
+
+  #end(instance: InstanceId, exit: { exitCode: number | null; signal: string | null }): void {
+    const one = this.#running.get(instance);
+    if (one === undefined) return;
+    this.#running.delete(instance);
+    letGo(one);
+    this.#parts.events.exited(instance, exit);
+  }
+}
+
+function letGo({ abort, server, sockets }: Seeming): void {
+  abort.abort();
+  for (const socket of sockets) socket.destroy();
+  server.close();
+}

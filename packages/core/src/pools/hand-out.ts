@@ -35,7 +35,10 @@ export function handOut(moment: Moment, command: HandOut): Decision {
   const region = regionOf(state, room);
   const best = bestOf(fitting.filter(isOpen), region);
   if (best) return claim(best.one, best.why);
-  const aside = bestOf(fitting.filter((one) => isAside(one) && isIdle(one)), region);
+  const aside = bestOf(
+    fitting.filter((one) => isAside(one) && isIdle(one)),
+    region,
+  );
   if (aside) return claim(aside.one, "it was about to be retired and is needed after all");
   const coming = fitting.find(isComing);
   if (coming) return claim(coming, "ordered ahead and on its way up");

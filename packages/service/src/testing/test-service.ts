@@ -46,7 +46,7 @@ export interface TestService extends RunningService {
   readonly operator: OperatorClient;
   readonly player: (name: string, more?: Partial<PlayerOptions>) => Promise<PlayerClient>;
   /** Stops the service and starts it again on the same data folder and port. */
-  readonly restart: () => Promise<TestService>;
+  readonly restart: (more?: Partial<ServeOptions>) => Promise<TestService>;
 }
 
 const cleanUps: (() => Promise<void>)[] = [];
@@ -85,9 +85,10 @@ export async function startTestService(
       cleanUps.push(async () => player.drop());
       return player;
     },
-    restart: async () => {
+    restart: async (more = {}) => {
       await stop();
-      return startTestService({ ...config, listen: { ...config.listen, port: running.port } }, { data, ...options });
+      const again = { ...config, listen: { ...config.listen, port: running.port } };
+      return startTestService(again, { data, ...options, ...more });
     },
   };
 }

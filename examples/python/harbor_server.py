@@ -1,0 +1,131 @@
+#!/usr/bin/env python3
+"""A dedicated server that speaks the instances' protocol by plain HTTP: announce, pulse, board, unboard, report, farewell.
+
+A client sends its boarding pass as the first line, then words. "finish" ends the match. Python 3.8 or newer, standard
+library only. Read it beside docs/instances-protocol.md.
+"""
+import json
+import os
+import signal
+import socketserver
+import threading
+import time
+import urllib.error
+import urllib.request
+
+URL = os.environ["YELLOW_HARBOR_URL"]
+KEY = os.environ["YELLOW_HARBOR_KEY"]
+PORT = int(os.environ["YELLOW_HARBOR_PORT"])
+
+lock = threading.Lock()
+aboard = set()
+match = None
+gone = threading.Event()
+
+
+def say(text):
+    print(text, flush=True)
+
+
+def call(step, body, attempts=100):
+    """Repeats a call while the service does not answer; returns the status and the answer."""
+    request = urllib.request.Request(
+        f"{URL}/v1/instance/{step}",
+        json.dumps(body).encode(),
+        {"authorization": f"Bearer {KEY}", "content-type": "application/json"},
+    )
+    for _ in range(attempts):
+        try:
+            with urllib.request.urlopen(request, timeout=30) as response:
+                return response.status, json.load(response)
+        except urllib.error.HTTPError as error:
+            if error.code < 500:
+                return error.code, json.load(error)
+        except (urllib.error.URLError, OSError):
+            pass
+        time.sleep(0.2)
+    say("the service has been away for too long")
+    os._exit(4)
+
+
+class Player(socketserver.StreamRequestHandler):
+    def handle(self):
+        shown = self.rfile.readline(4096).decode("utf-8", "replace").strip()
+        status, answer = call("board", {"pass": shown, "attempt": f"{self.client_address[1]}-{time.monotonic_ns()}"})
+        if status != 200:
+            self.wfile.write(f"refused: {answer.get('detail', status)}\n".encode())
+            return
+        player = answer["player"]
+        with lock:
+            aboard.add(player["id"])
+        say(f"{player['name']} has boarded")
+        self.wfile.write(f"welcome {player['name']}\n".encode())
+        try:
+            for line in self.rfile:
+                if line.strip() == b"finish":
+                    report(player["id"])
+        except OSError:
+            pass
+        finally:
+            with lock:
+                aboard.discard(player["id"])
+            call("unboard", {"player": player["id"], "reason": "left"}, attempts=3)
+
+
+def report(winner):
+    with lock:
+        current = match
+    if current is None:
+        return
+    standings = [{"player": one["id"], "score": int(one["id"] == winner)} for one in current["players"]]
+    status, answer = call("report", {"run": current["run"], "standings": standings})
+    say("result taken" if status == 200 else f"result refused: {answer.get('detail', status)}")
+
+
+def obey(order):
+    global match
+    with lock:
+        if order["order"] == "take-match":
+            match = order["match"]
+            say(f"match on {match['level']} for {', '.join(one['name'] for one in match['players'])}")
+        elif order["order"] == "expect-player" and match is not None:
+            match["players"].append(order["player"])
+        elif order["order"] == "end-match":
+            match = None
+    if order["order"] == "stop":
+        farewell(order["reason"])
+
+
+def farewell(reason):
+    if not gone.is_set():
+        gone.set()
+        call("farewell", {"reason": reason}, attempts=1)
+    os._exit(0)
+
+
+def pulse():
+    taken = 0
+    while not gone.is_set():
+        with lock:
+            players = sorted(aboard)
+        status, answer = call("pulse", {"taken": taken, "players": players, "waitMs": 2000})
+        if status != 200:
+            say(f"dismissed: {answer.get('detail', status)}")
+            os._exit(1)
+        for order in answer["orders"]:
+            obey(order)
+            taken = order["number"]
+
+
+class Server(socketserver.ThreadingTCPServer):
+    allow_reuse_address = True
+    daemon_threads = True
+
+
+if __name__ == "__main__":
+    with Server(("127.0.0.1", PORT), Player) as server:
+        signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=farewell, args=("signalled",)).start())
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        call("announce", {"port": PORT, "pid": os.getpid()})
+        say(f"announced on port {PORT}")
+        pulse()

@@ -1,0 +1,127 @@
+import { spawnSync } from "node:child_process";
+import { connect, type Socket } from "node:net";
+import { fileURLToPath } from "node:url";
+import type { PlayerClient } from "@yellow-harbor/client";
+import { loadConfig } from "@yellow-harbor/service";
+import { afterEach, describe, expect, it } from "vitest";
+import {
+  endAll,
+  startTestService,
+  type TestService,
+  untilPicture,
+} from "../packages/service/src/testing/test-service.ts";
+
+const FOLDER = fileURLToPath(new URL("../examples/python", import.meta.url));
+const hasPython = spawnSync("python3", ["--version"]).status === 0;
+
+afterEach(endAll);
+
+/** The example as it is shipped, on ports of its own. */
+async function start(more: { stopInstances?: boolean } = {}): Promise<TestService> {
+  const loaded = loadConfig(`${FOLDER}/harbor.yaml`);
+  if (!loaded.ok) throw new Error(JSON.stringify(loaded.faults));
+  const { config } = loaded;
+  const from = 20_000 + (process.pid % 250) * 50;
+  const pools = Object.fromEntries(
+    Object.entries(config.pools).map(([name, pool], n) => [
+      name,
+      { ...pool, ports: { from: from + 10 * n, to: from + 10 * n + 9 }, stopMs: 500, portRestMs: 0 },
+    ]),
+  );
+  const own = { ...config, pools, listen: { ...config.listen, port: 0 }, log: { level: "silent" as const } };
+  return startTestService(own, { folder: FOLDER, ...more });
+}
+
+async function begin(service: TestService, kind: string) {
+  const build = "tidewrights-0.3";
+  const ansel = await service.player("Ansel", { build });
+  const brisa = await service.player("Brisa", { build });
+  const { room } = await ansel.openRoom({ kind, capacity: 2 });
+  await brisa.joinRoom({ room: room.id });
+  await ansel.pickLevel(kind === "adopted" ? "gull-flats" : "copper-sound");
+  await setOut(ansel, brisa);
+  return { ansel, brisa };
+}
+
+async function setOut(ansel: PlayerClient, brisa: PlayerClient): Promise<void> {
+  await Promise.all([ansel.setReady(true), brisa.setReady(true)]);
+  await ansel.start();
+}
+
+/** Connects, says its first line, and resolves once it is welcome. */
+function enter({ host, port }: { host: string; port: number }, first: string): Promise<Socket> {
+  return new Promise((resolve, reject) => {
+    const socket = connect(port, host, () => socket.write(`${first}\n`));
+    socket.once("error", reject).once("data", (data) => {
+      if (String(data).startsWith("welcome")) resolve(socket);
+      else reject(new Error(String(data)));
+    });
+  });
+}
+
+describe.skipIf(!hasPython)("a server in Python", () => {
+  it("that knows nothing of the service is adopted by what it prints, for one match after the other", async () => {
+    const service = await start();
+    const { ansel, brisa } = await begin(service, "adopted");
+    const { address, instance = "" } = await ansel.nextPass();
+    const [one, other] = await Promise.all([enter(address, "Ansel"), enter(address, "Brisa")]);
+    await ansel.until((picture) => picture.room?.phase === "playing");
+    one.write("finish\n");
+    const { room } = await ansel.until((picture) => picture.room?.phase === "results");
+    expect(room?.result?.note).toBe("its output says that the match is over");
+    for (const socket of [one, other]) socket.destroy();
+    await ansel.until((picture) => picture.room?.phase === "gathering");
+    await setOut(ansel, brisa);
+    const again = await ansel.nextPass();
+    expect(again.instance).toBe(instance);
+    // The lines of who left the match before count for nothing in this one.
+    await Promise.all([enter(again.address, "Ansel"), enter(again.address, "Brisa")]);
+    await ansel.until((picture) => picture.room?.phase === "playing");
+    const seen = await service.operator.instance(instance);
+    expect(seen.berths.map(({ name, state }) => `${name} ${state}`)).toEqual(["Ansel taken", "Brisa taken"]);
+    expect(seen.differences).toBeUndefined();
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    const { instances } = await untilPicture(
+      service.operator,
+      (picture) => picture.instances[instance]?.exit !== undefined,
+    );
+    expect(instances[instance]).toMatchObject({ state: "ended", exit: { code: 0 } });
+    let found = "";
+    for await (const text of service.operator.output(instance, { find: "MATCH over" })) found += text;
+    expect(found).toBe("match over, Ansel won\n");
+  });
+
+  it("that is adopted is heard on across a restart of the service: no line twice, none lost", async () => {
+    let service = await start({ stopInstances: false });
+    const { ansel, brisa } = await begin(service, "adopted");
+    const { address, instance = "" } = await ansel.nextPass();
+    await enter(address, "Ansel");
+    await untilPicture(
+      service.operator,
+      ({ instances }) =>
+        instances[instance]?.berths.some(({ name, state }) => name === "Ansel" && state === "taken") ?? false,
+    );
+    service = await service.restart({ stopInstances: true });
+    await enter(address, "Brisa");
+    await brisa.until((picture) => picture.room?.phase === "playing", 15_000);
+    const { events } = await service.operator.journal({ kind: "instance.boarded", limit: 100 });
+    expect(events.map(({ event }) => event.name)).toEqual(["Ansel", "Brisa"]);
+  });
+
+  it("that speaks the protocol by plain HTTP boards passes, reports, and says farewell", async () => {
+    const service = await start();
+    const { ansel, brisa } = await begin(service, "spoken");
+    const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    await expect(enter(a.address, "no pass at all")).rejects.toThrow("refused");
+    const one = await enter(a.address, a.pass);
+    await enter(b.address, b.pass);
+    await ansel.until((picture) => picture.room?.phase === "playing");
+    one.write("finish\n");
+    const { room } = await brisa.until((picture) => picture.room?.phase === "results");
+    expect(room?.result?.standings[0]).toMatchObject({ player: ansel.id, rank: 1 });
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    const id = a.instance ?? "";
+    const { instances } = await untilPicture(service.operator, (picture) => picture.instances[id]?.exit !== undefined);
+    expect(instances[id]).toMatchObject({ state: "ended", exit: { code: 0 } });
+  });
+});

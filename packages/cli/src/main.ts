@@ -11,6 +11,8 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   room: async () => (await import("./commands/room.ts")).addRoom,
   instance: async () => (await import("./commands/instance.ts")).addInstance,
   player: async () => (await import("./commands/player.ts")).addPlayer,
+  agent: async () => (await import("./commands/agent.ts")).addAgent,
+  machine: async () => (await import("./commands/machine.ts")).addMachine,
   build: async () => (await import("./commands/build.ts")).addBuild,
   cost: async () => (await import("./commands/cost.ts")).addCost,
   pool: async () => (await import("./commands/pool.ts")).addPool,

@@ -14,6 +14,7 @@ export { faultsOf } from "./harbor/soundness.ts";
 export { type Chance, chanceFrom, type Entropy, type Stamp } from "./harbor/stamp.ts";
 export type { HarborState } from "./harbor/state.ts";
 export { lobbySummary, lobbyView } from "./lobbies/index.ts";
+export { machineViews } from "./machines/index.ts";
 export {
   type Entrant,
   enter,
@@ -34,7 +35,14 @@ export {
 } from "./matching/index.ts";
 export { backOffMs, type Lower, type PlanRules, percentile, planOf, poolView, stepOf } from "./planner/index.ts";
 export type { PlayerPicture } from "./players/index.ts";
-export { type Heard, type Instance, instanceView, type OwedPass, relayDoor } from "./pools/index.ts";
+export {
+  type Heard,
+  type Instance,
+  instanceView,
+  type OwedPass,
+  recoveryEffects,
+  relayDoor,
+} from "./pools/index.ts";
 export { explainMatch, explainTicket, matchView, queueSummary, ticketView } from "./queues/index.ts";
 export type { QueueRules } from "./queues/rules.ts";
 export {

@@ -9,7 +9,13 @@ describe("the kit without a service", () => {
     const said: string[] = [];
     let onMatch: () => void = () => undefined;
     const kit = new StandAloneKit(
-      { match: (match) => void matches.push(match) ?? onMatch(), stop: () => undefined },
+      {
+        match: (match) => {
+          matches.push(match);
+          onMatch();
+        },
+        stop: () => undefined,
+      },
       { players: ["Edda", "Fenn"], level: "gull-flats", say: (text) => said.push(text) },
     );
     await kit.announce();

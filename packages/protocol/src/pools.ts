@@ -36,6 +36,23 @@ export type PoolView = z.infer<typeof PoolView>;
 export const PoolList = z.object({ pools: z.array(PoolView) }).meta({ id: "PoolList" });
 export type PoolList = z.infer<typeof PoolList>;
 
+export const MachineView = z
+  .object({
+    id: ConfigName,
+    driver: z.enum(["process", "simulated", "agent"]),
+    region: z.string().optional(),
+    host: z.string(),
+    most: z.int(),
+    running: z.int().meta({ description: "Instances of all pools that run on it or come up." }),
+    isThere: z.boolean().meta({ description: "false while its agent is not connected: nothing is started there." }),
+    sinceMs: z.int().optional(),
+    why: z.string().optional(),
+  })
+  .meta({ id: "Machine", description: "A computer that runs instances." });
+export type MachineView = z.infer<typeof MachineView>;
+export const MachineList = z.object({ machines: z.array(MachineView) }).meta({ id: "MachineList" });
+export type MachineList = z.infer<typeof MachineList>;
+
 export const SetPoolMode = z.strictObject({ mode: z.enum(["open", "paused"]) }).meta({ id: "SetPoolMode" });
 export const PinPool = z
   .strictObject({

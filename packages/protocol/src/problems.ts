@@ -124,6 +124,8 @@ export const problemTable = {
   "travel-deadline": row("The travel took too long", 504, 6, "later"),
   "pool-unknown": row("There is no such pool", 404, 3, "changed"),
   "pool-unplanned": row("The pool keeps no instances ready", 409, 4, "changed"),
+  "machine-unknown": row("There is no such machine", 404, 3, "changed"),
+  "agent-token-invalid": row("The agent's token is not valid", 401, 5, "changed"),
   "build-line-unknown": row("There is no such build line", 404, 3, "changed"),
   "build-version-unknown": row("The build line has no such version", 404, 3, "changed"),
   "build-exists": row("The version is there already, with another way to run", 409, 4, "changed"),

@@ -3,6 +3,7 @@ import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { problem } from "@yellow-harbor/protocol";
 import pino, { type Logger } from "pino";
+import { AgentHub } from "./agent/hub.ts";
 import { isLoopback } from "./api/access.ts";
 import type { Api } from "./api/parts.ts";
 import { createApi } from "./api/server.ts";
@@ -56,11 +57,19 @@ export async function assemble(
     addressOf: (player) => gateway.addressOf(player),
     environmentOf: (pool) => config.pools[pool]?.environment ?? {},
     makeDrivers: (events) =>
-      makeDrivers(config.machines, {
-        ...{ events, log, workingFolder: folder, output: config.output },
-        folder: join(dataFolder, "instances"),
-        serviceUrl: () => config.listen.url ?? running.url,
-      }),
+      makeDrivers(
+        config.machines,
+        {
+          ...{ events, log, workingFolder: folder, output: config.output },
+          folder: join(dataFolder, "instances"),
+          serviceUrl: () => config.listen.url ?? running.url,
+        },
+        (machine, instance) => runtime.decided.state.pools.instances.get(instance)?.machine === machine,
+      ),
+  });
+  const agents = new AgentHub({
+    ...{ runtime, tokens, log, drivers: effects.agents },
+    carryOut: (effect) => effects.carryOut(effect),
   });
   // Before anything else waits: from the next turn on the runtime may have something to say.
   runtime.connect({
@@ -81,7 +90,7 @@ export async function assemble(
   const api = await createApi(
     {
       ...{ config, version: SERVICE_VERSION, runtime, journal, dataFolder, tokens, pulses, watchers, startedAtMs },
-      outputFile: (instance, stream) => effects.driverOf(instance).outputFile(instance, stream),
+      output: (instance, stream) => effects.driverOf(instance).output(instance, stream),
       workingFolder: folder,
       access: { loopbackIsEnough, token: operatorToken },
       connectionCount: () => gateway.connectionCount,
@@ -95,7 +104,8 @@ export async function assemble(
   );
   const relay = new InstanceRelay({ runtime, tokens, config, log });
   api.server.on("upgrade", (request, socket, head) => {
-    if (gateway.upgrade(request, socket, head) || relay.upgrade(request, socket, head)) return;
+    const ways = [gateway, relay, agents];
+    if (ways.some((way) => way.upgrade(request, socket, head))) return;
     socket.end("HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n");
   });
   const port = await listen(api, config).catch(async (error: unknown) => {
@@ -108,6 +118,7 @@ export async function assemble(
     isReady = false;
     await gateway.close(problem("shutting-down", "The service is stopping; connect again in a moment to resume."));
     relay.close();
+    agents.close();
     if (stopInstances) {
       runtime.suspendPlans();
       await stopAllInstances(effects, log);
@@ -127,6 +138,14 @@ export async function assemble(
   // Only now can instances reach the service, so only now are effects of the time before carried out.
   if (lastSeq === 0) await runtime.ask({ do: "harbor.found", codeKey: stamp().entropy });
   for (const [line, spec] of Object.entries(config.builds)) await runtime.ask({ do: "build.configure", line, spec });
+  // Agents come again by themselves; until then nothing is started on their machines.
+  for (const machine of effects.agents.keys()) {
+    await runtime.ask({
+      do: "machine.lose",
+      machine,
+      why: "the service was started anew; its agent has not come back yet",
+    });
+  }
   if (lastSeq > 0) await runtime.ask({ do: "harbor.recover" });
   runtime.start();
   // Pools that keep instances ready look after themselves from here on.

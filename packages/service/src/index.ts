@@ -12,7 +12,7 @@ export { type QueueConfig, queueRulesOf } from "./config/queue.ts";
 export { Config, type PoolConfig } from "./config/schema.ts";
 export type { CopyContents } from "./journal/copies.ts";
 export { openSqliteJournal } from "./journal/sqlite-journal.ts";
-export { backupFolder, inspectBackup, readOperatorToken, restoreBackup, serve } from "./serve.ts";
+export { backupFolder, inspectBackup, readAgentToken, readOperatorToken, restoreBackup, serve } from "./serve.ts";
 export { type RunningService, type ServeOptions, StartError } from "./start.ts";
 export { SERVICE_VERSION } from "./version.ts";
 
@@ -31,3 +31,6 @@ export type {
 
 /** The generated documents; loaded only by who asks for them. */
 export const loadDocuments = () => import("./documents/documents.ts");
+
+/** What runs instances on a computer for a service elsewhere; loaded only by who asks for it. */
+export const loadAgent = () => import("./agent/agent.ts");

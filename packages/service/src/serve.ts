@@ -28,11 +28,21 @@ async function openJournal(dataFolder: string) {
 
 /** The operator's token of a data folder. Throws {@link StartError} when no service has run there yet. */
 export async function readOperatorToken(folder: string): Promise<string> {
+  return operatorTokenOf(await secretOf(folder));
+}
+
+/** The token of the agent of a machine. Throws {@link StartError} when no service has run there yet. */
+export async function readAgentToken(folder: string, harbor: string, machine: string): Promise<string> {
+  const { Tokens } = await import("./keys/tokens.ts");
+  return new Tokens(await secretOf(folder), harbor, Date.now).signAgentToken(machine);
+}
+
+async function secretOf(folder: string): Promise<Uint8Array> {
   const { readSecret } = await import("./journal/read-secret.ts");
   const secret = readSecret(folder);
   if (secret === undefined)
     throw new StartError("data-unusable", `No service has run in ${folder} yet; start it once with yh serve.`);
-  return operatorTokenOf(secret);
+  return secret;
 }
 
 /** Looks through a backup. Throws {@link StartError} when it cannot be relied on. */

@@ -8,15 +8,18 @@ export function addToken(program: Command): void {
     .command("token")
     .description("print the operator token of a data folder, on the service's own computer")
     .option("-c, --config <file>", "configuration file", "harbor.yaml")
+    .option("-m, --machine <name>", "print the token of the agent of a machine instead")
     .option("-d, --data <folder>", "data folder instead of the configured one")
-    .action(async ({ config, data }: { config: string; data?: string }, command: Command) => {
-      const { loadConfig, readOperatorToken } = await import("@yellow-harbor/service");
-      const loaded = loadConfig(config);
-      if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
-      const folder = data ?? loaded.config.data;
-      const token = await readOperatorToken(
-        isAbsolute(folder) || data !== undefined ? resolve(folder) : resolve(dirname(loaded.file), folder),
-      );
-      screenFor(command.optsWithGlobals()).show({ token }, () => [token]);
-    });
+    .action(
+      async ({ config, data, machine }: { config: string; data?: string; machine?: string }, command: Command) => {
+        const { loadConfig, readAgentToken, readOperatorToken } = await import("@yellow-harbor/service");
+        const loaded = loadConfig(config);
+        if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
+        const folder = data ?? loaded.config.data;
+        const path = isAbsolute(folder) || data !== undefined ? resolve(folder) : resolve(dirname(loaded.file), folder);
+        const { harbor } = loaded.config;
+        const token = await (machine === undefined ? readOperatorToken(path) : readAgentToken(path, harbor, machine));
+        screenFor(command.optsWithGlobals()).show({ token }, () => [token]);
+      },
+    );
 }

@@ -7,6 +7,7 @@ import {
   type InstanceView,
   type JoinExplanation,
   type JournalPage,
+  type MachineList,
   type MatchExplanation,
   type MatchList,
   type PlayerPage,
@@ -143,6 +144,11 @@ export class OperatorClient {
   changeRollOut(line: string, version: string, to: "promoted" | "rolled-back", reason?: string): Promise<BuildView> {
     const path = `/v1/builds/${encodeURIComponent(line)}/${encodeURIComponent(version)}/roll-out`;
     return this.#post(path, { to, reason });
+  }
+
+  /** The machines that instances run on. */
+  machines(): Promise<MachineList> {
+    return this.#get("/v1/machines");
   }
 
   /** What instances have run for, and what it costs. */

@@ -1,5 +1,6 @@
 import { applyBuild } from "../builds/index.ts";
 import { applyLobby, markStandersAway } from "../lobbies/index.ts";
+import { applyMachine } from "../machines/index.ts";
 import { applyPlan, learnFrom } from "../planner/index.ts";
 import { applyPlayer, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
@@ -40,6 +41,8 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       applyQueue(state, sorted.event, at);
       if (isSeenInRoom(state, sorted.event)) touchRoom(state, sorted.event.room);
       return;
+    case "machine":
+      return applyMachine(state, sorted.event, at);
     case "build":
       return applyBuild(state, sorted.event, at);
     case "plan":

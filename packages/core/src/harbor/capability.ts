@@ -2,7 +2,7 @@ import type { Command, HarborCommand } from "./command.ts";
 import type { HarborEvent, OwnEvent } from "./event.ts";
 
 /** Which capability a command or an event belongs to: the part of its name before the dot. */
-type Capability = "harbor" | "player" | "lobby" | "room" | "travel" | "queue" | "pool" | "plan" | "build";
+type Capability = "harbor" | "player" | "lobby" | "room" | "travel" | "queue" | "pool" | "plan" | "build" | "machine";
 
 /** Commands and events of instances belong to the pools. */
 const capabilityOf = (name: string): Capability => {
@@ -20,6 +20,7 @@ export type SortedCommand =
   | { capability: "room"; command: Named<Command, "do", "room"> }
   | { capability: "travel"; command: Named<Command, "do", "travel"> }
   | { capability: "queue"; command: Named<Command, "do", "queue"> }
+  | { capability: "machine"; command: Named<Command, "do", "machine"> }
   | { capability: "build"; command: Named<Command, "do", "build"> }
   | { capability: "plan"; command: Named<Command, "do", "plan"> }
   | { capability: "pool"; command: Named<Command, "do", "pool" | "instance"> };
@@ -31,6 +32,7 @@ export type SortedEvent =
   | { capability: "room"; event: Named<HarborEvent, "kind", "room"> }
   | { capability: "travel"; event: Named<HarborEvent, "kind", "travel"> }
   | { capability: "queue"; event: Named<HarborEvent, "kind", "queue"> }
+  | { capability: "machine"; event: Named<HarborEvent, "kind", "machine"> }
   | { capability: "build"; event: Named<HarborEvent, "kind", "build"> }
   | { capability: "plan"; event: Named<HarborEvent, "kind", "plan"> }
   | { capability: "pool"; event: Named<HarborEvent, "kind", "instance"> };

@@ -1,6 +1,7 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
 import type { BuildCommand } from "../builds/commands.ts";
 import type { LobbyCommand } from "../lobbies/commands.ts";
+import type { MachineCommand } from "../machines/commands.ts";
 import type { PlanCommand } from "../planner/commands.ts";
 import type { PlayerCommand } from "../players/commands.ts";
 import type { PoolCommand } from "../pools/commands.ts";
@@ -29,5 +30,6 @@ export type Command =
   | TravelCommand
   | QueueCommand
   | BuildCommand
+  | MachineCommand
   | PlanCommand
   | PoolCommand;

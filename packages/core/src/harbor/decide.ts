@@ -1,5 +1,6 @@
 import { decideBuild } from "../builds/index.ts";
 import { decideLobby } from "../lobbies/index.ts";
+import { decideMachine } from "../machines/index.ts";
 import { decidePlan } from "../planner/index.ts";
 import { decidePlayer } from "../players/index.ts";
 import { decidePool, recoveryEffects } from "../pools/index.ts";
@@ -26,6 +27,8 @@ export function decide(moment: Moment, command: Command): Decision {
       return decideTravel(moment, sorted.command);
     case "queue":
       return decideQueue(moment, sorted.command);
+    case "machine":
+      return decideMachine(moment, sorted.command);
     case "build":
       return decideBuild(moment, sorted.command);
     case "plan":

@@ -1,6 +1,7 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
 import type { BuildEvent } from "../builds/events.ts";
 import type { LobbyEvent } from "../lobbies/events.ts";
+import type { MachineEvent } from "../machines/events.ts";
 import type { PlanEvent } from "../planner/events.ts";
 import type { PlayerEvent } from "../players/events.ts";
 import type { PoolEvent } from "../pools/events.ts";
@@ -29,6 +30,7 @@ export type HarborEvent =
   | TravelEvent
   | QueueEvent
   | BuildEvent
+  | MachineEvent
   | PlanEvent
   | PoolEvent;
 export type EventKind = HarborEvent["kind"];

@@ -103,7 +103,7 @@ export interface PoolRules {
 /** A computer that runs instances. */
 export interface MachineRules {
   /** How it is reached: its processes are started here, it is a simulated one, or an agent runs on it. */
-  readonly driver: "process" | "simulated";
+  readonly driver: "process" | "simulated" | "agent";
   /** Where it stands, for players' latencies. */
   readonly region: string | null;
   /** Host that players reach its instances at. */

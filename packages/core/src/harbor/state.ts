@@ -1,6 +1,7 @@
 import { type BuildsState, newBuildsState } from "../builds/state.ts";
 import { type Deadlines, newDeadlines } from "../deadlines/index.ts";
 import { type LobbiesState, newLobbiesState } from "../lobbies/state.ts";
+import { type MachinesState, newMachinesState } from "../machines/state.ts";
 import { newPlansState, type PlansState } from "../planner/state.ts";
 import { newPlayersState, type PlayersState } from "../players/state.ts";
 import { newPoolsState, type PoolsState } from "../pools/state.ts";
@@ -17,6 +18,7 @@ export interface HarborState {
   readonly travels: TravelsState;
   readonly queues: QueuesState;
   readonly builds: BuildsState;
+  readonly machines: MachinesState;
   readonly pools: PoolsState;
   readonly plans: PlansState;
   readonly deadlines: Deadlines;
@@ -31,6 +33,7 @@ export function newHarborState(): HarborState {
     travels: newTravelsState(),
     queues: newQueuesState(),
     builds: newBuildsState(),
+    machines: newMachinesState(),
     pools: newPoolsState(),
     plans: newPlansState(),
     deadlines: newDeadlines(),

@@ -1,6 +1,7 @@
 import type { HarborView, Patch } from "@yellow-harbor/protocol";
 import { tellBuild } from "../builds/index.ts";
 import { lobbyPushes, lobbySummary } from "../lobbies/index.ts";
+import { tellMachine } from "../machines/index.ts";
 import { tellPlan } from "../planner/index.ts";
 import { tellPlayer } from "../players/index.ts";
 import { instanceView, poolPushes, tellPool } from "../pools/index.ts";
@@ -26,6 +27,7 @@ export function pushesOf(state: HarborState, event: HarborEvent): readonly Push[
     case "travel":
       return travelPushes(state, sorted.event);
     case "build":
+    case "machine":
     case "plan":
       return [];
     case "queue":
@@ -54,6 +56,8 @@ export function tell(state: HarborState, event: HarborEvent, at: number): string
       return tellRoom(state, sorted.event);
     case "travel":
       return tellTravel(state, sorted.event);
+    case "machine":
+      return tellMachine(sorted.event);
     case "build":
       return tellBuild(sorted.event);
     case "plan":
@@ -107,6 +111,7 @@ export function operatorPatch(
       return ownPatch(state, rules, sorted.event);
     case "player":
     case "build":
+    case "machine":
     case "plan":
       return {};
     case "lobby":

@@ -83,7 +83,7 @@ export function order(
 
 /** Where it is to run: on a machine that is there and has room, near the players where that is known, the least loaded. */
 function machineFor(
-  { pools }: HarborState,
+  { pools, machines: { agents } }: HarborState,
   { machines }: PoolRules,
   all: ReadonlyMap<ConfigName, MachineRules>,
   region: string | null,
@@ -94,9 +94,13 @@ function machineFor(
     const rules = all.get(id);
     return rules === undefined ? [] : [{ id, rules, running: load.get(id) ?? 0 }];
   });
-  const free = known.filter(({ rules, running }) => running < rules.most);
+  const there = known.filter(({ id, rules }) => rules.driver !== "agent" || agents.get(id)?.isThere === true);
+  if (known.length > 0 && there.length === 0) {
+    return { refused: `None of the machines ${machines.join(", ")} is there; start \`yh agent\` on one of them.` };
+  }
+  const free = there.filter(({ rules, running }) => running < rules.most);
   if (free.length === 0) {
-    const full = known.map(({ id, rules }) => `${id} with ${rules.most} instances`).join(", ");
+    const full = there.map(({ id, rules }) => `${id} with ${rules.most} instances`).join(", ");
     return {
       refused:
         full === "" ? `None of the machines ${machines.join(", ")} is known.` : `All machines are full: ${full}.`,

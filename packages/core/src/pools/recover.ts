@@ -1,12 +1,13 @@
+import type { ConfigName } from "@yellow-harbor/protocol";
 import { specOf } from "../builds/index.ts";
 import type { Effect } from "../harbor/effect.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { Instance } from "./state.ts";
 
-/** After a restart: what has to be done again or looked after, since the service may have died before it was done. */
-export function recoveryEffects(state: HarborState): Effect[] {
+/** After a restart, or when a machine is back: what has to be done again or looked after, since the service may have died before it was done. */
+export function recoveryEffects(state: HarborState, machine?: ConfigName): Effect[] {
   return [...state.pools.instances.values()]
-    .filter((instance) => !instance.gone)
+    .filter((instance) => !instance.gone && (machine === undefined || instance.machine === machine))
     .flatMap((instance) => effectsFor(state, instance));
 }
 

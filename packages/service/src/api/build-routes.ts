@@ -1,4 +1,4 @@
-import { buildViews, costsView } from "@yellow-harbor/core";
+import { buildViews, costsView, machineViews } from "@yellow-harbor/core";
 import {
   AddBuild,
   BuildList,
@@ -8,6 +8,7 @@ import {
   ChangeRollOut,
   ConfigName,
   CostsView,
+  MachineList,
   type Problem,
   problem,
 } from "@yellow-harbor/protocol";
@@ -48,6 +49,14 @@ export function buildRoutes(api: Api, { runtime, config, workingFolder }: ApiPar
     const settled = await runtime.ask({ do: "build.change", ...params, to: body.to, reason: body.reason });
     return "refused" in settled ? sendProblem(reply, settled.refused) : (settled.reply.build as BuildView);
   });
+
+  const machinesSchema = {
+    ...{ tags: ["pools"], security, response: { 200: MachineList } },
+    summary: "The machines that instances run on.",
+  };
+  api.get("/v1/machines", { schema: machinesSchema }, async () =>
+    runtime.query(({ state, rules }) => ({ machines: machineViews(state, rules) })),
+  );
 
   const costsSchema = {
     ...{ tags: ["pools"], security, response: { 200: CostsView } },

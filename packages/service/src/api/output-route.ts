@@ -7,7 +7,7 @@ import type { Api, ApiParts } from "./parts.ts";
 import { sendProblem } from "./problems.ts";
 
 /** What an instance has printed, as plain text; with follow=true also what it prints from now on. */
-export function outputRoute(api: Api, { runtime, journal, outputFile }: ApiParts): void {
+export function outputRoute(api: Api, { runtime, journal, output }: ApiParts): void {
   const schema = {
     tags: ["instances"],
     security: [{ operatorToken: [] }],
@@ -27,7 +27,7 @@ export function outputRoute(api: Api, { runtime, journal, outputFile }: ApiParts
     const goesOn = async () => follow && !abort.signal.aborted && isLive();
     const streams: OutputStream[] = stream === "both" ? ["out", "err"] : [stream];
     const sources = streams.map((one) =>
-      followOutput(outputFile(instance, one), { tailBytes, goesOn, abort: abort.signal }),
+      followOutput(output(instance, one), { tailBytes, goesOn, abort: abort.signal }),
     );
     const found = find === undefined ? sources : sources.map((source) => linesWith(source, find));
     return reply.type("text/plain; charset=utf-8").send(Readable.from(merge(found)));

@@ -36,8 +36,7 @@ export interface ApiParts {
   readonly dataFolder: string;
   readonly tokens: Tokens;
   readonly pulses: Pulses;
-  /** File that holds what an instance has printed to a stream. */
-  readonly outputFile: MachineDriver["outputFile"];
+  readonly output: MachineDriver["output"];
   /** Folder of the configuration file, which relative paths of builds count from. */
   readonly workingFolder: string;
   readonly access: OperatorAccess;

@@ -79,9 +79,9 @@ const Players = z.strictObject({
 
 /** A computer that runs instances. */
 export const Machine = z.strictObject({
-  driver: z.enum(["process", "simulated"]).default("process").meta({
+  driver: z.enum(["process", "simulated", "agent"]).default("process").meta({
     description:
-      "process: its instances are processes of this computer; simulated: they only seem to run, as in a distant data centre.",
+      "process: its instances are processes of this computer; simulated: they only seem to run, as in a distant data centre; agent: `yh agent` runs on it.",
   }),
   region: ConfigName.optional().meta({ description: "Where it stands, in the words of the queues' latency regions." }),
   host: z.string().min(1).default("127.0.0.1").meta({ description: "Host at which players reach its instances." }),

@@ -14,7 +14,7 @@ import {
 const jose = () => import("jose");
 
 /** What a token is for (the `aud` claim, RFC 7519, section 4.1.3). A token of one use is worth nothing for another. */
-type Use = "resume" | "instance" | "board";
+type Use = "resume" | "instance" | "board" | "agent";
 
 export type PassCheck =
   | {
@@ -70,6 +70,15 @@ export class Tokens {
     if (this.#instanceKeys.size >= KNOWN_KEYS_MOST) this.#instanceKeys.clear();
     this.#instanceKeys.set(token, instance);
     return instance;
+  }
+
+  /** For the agent of one machine; good until the harbor has another secret. */
+  signAgentToken(machine: ConfigName): Promise<string> {
+    return this.#sign("agent", machine, {});
+  }
+
+  async checkAgentToken(token: string): Promise<ConfigName | undefined> {
+    return (await this.#verify("agent", token))?.sub;
   }
 
   async signPass(owed: OwedPass): Promise<BoardingPass> {

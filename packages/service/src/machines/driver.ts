@@ -21,6 +21,14 @@ export interface Exit {
 
 export type OutputStream = "out" | "err";
 
+/** What an instance has printed to a stream: what it prints to now, and what was put aside before that. */
+export interface Output {
+  /** Bytes; 0 of what is not there. */
+  size(part: "now" | "former"): Promise<number>;
+  /** At most so many bytes from a place on. */
+  read(part: "now" | "former", from: number, most: number): Promise<Buffer>;
+}
+
 /** What a driver reports. Reports may come more than once, and late. */
 export interface DriverEvents {
   readonly spawned: (instance: InstanceId, pid: number) => void;
@@ -37,8 +45,7 @@ export interface MachineDriver {
   /** Watches a process that an earlier service started; `pid` 0 when it was not written down. */
   adopt(instance: InstanceId, pid: number): Promise<void>;
   signal(instance: InstanceId, signal: "terminate" | "kill"): void;
-  /** File that holds what the instance has printed to a stream. */
-  outputFile(instance: InstanceId, stream: OutputStream): string;
+  output(instance: InstanceId, stream: OutputStream): Output;
   /** Instances that are known to run now. */
   running(): readonly InstanceId[];
   /** Stops watching. What runs goes on running. */

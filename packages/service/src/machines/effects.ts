@@ -1,6 +1,7 @@
 import { type InstanceEffect, type ProbeWorld, specOf } from "@yellow-harbor/core";
 import type { ConfigName, InstanceId, PlayerId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
+import { AgentDriver } from "../agent/agent-driver.ts";
 import type { Config } from "../config/schema.ts";
 import { steadyMs } from "../harbor/clock.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
@@ -54,7 +55,7 @@ export class EffectRunner {
     });
     this.#watcher = new OutputWatcher({
       watched: () => this.#watched(),
-      outputFile: (instance, stream) => this.driverOf(instance).outputFile(instance, stream),
+      output: (instance, stream) => this.driverOf(instance).output(instance, stream),
       hear: (instance, lines) =>
         new Promise((resolve) => runtime.submit({ do: "instance.hear", instance, ...lines }, () => resolve())),
     });
@@ -66,6 +67,13 @@ export class EffectRunner {
   driverOf(instance: InstanceId): MachineDriver {
     const machine = this.#parts.runtime.decided.state.pools.instances.get(instance)?.machine;
     return this.#driverOn(machine ?? HERE);
+  }
+
+  /** The drivers of machines that agents run on. */
+  get agents(): ReadonlyMap<ConfigName, AgentDriver> {
+    return new Map(
+      [...this.#drivers].flatMap(([name, one]) => (one instanceof AgentDriver ? [[name, one] as const] : [])),
+    );
   }
 
   /** Instances that are known to run now, on all machines. */

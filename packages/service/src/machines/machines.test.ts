@@ -5,6 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterEach, describe, expect, it } from "vitest";
 import { followOutput } from "../api/output.ts";
+import { outputOf } from "./output-file.ts";
 import { probe } from "./probe.ts";
 import { isRunning, startedAt } from "./process-info.ts";
 import { Pulses } from "./pulses.ts";
@@ -108,13 +109,19 @@ describe("output that is followed", () => {
   it("begins so many bytes from the end, and ends at the end when it is not to go on", async () => {
     const file = join(folder(), "output.log");
     writeFileSync(file, "one two three");
-    expect(await readAll(followOutput(file, { tailBytes: 5, goesOn: async () => false, abort: never }))).toBe("three");
-    expect(await readAll(followOutput(file, { tailBytes: 0, goesOn: async () => false, abort: never }))).toBe("");
+    expect(await readAll(followOutput(outputOf(file), { tailBytes: 5, goesOn: async () => false, abort: never }))).toBe(
+      "three",
+    );
+    expect(await readAll(followOutput(outputOf(file), { tailBytes: 0, goesOn: async () => false, abort: never }))).toBe(
+      "",
+    );
   });
 
   it("of a file that is not there is empty", async () => {
     expect(
-      await readAll(followOutput(join(folder(), "none"), { tailBytes: 100, goesOn: async () => false, abort: never })),
+      await readAll(
+        followOutput(outputOf(join(folder(), "none")), { tailBytes: 100, goesOn: async () => false, abort: never }),
+      ),
     ).toBe("");
   });
 
@@ -127,7 +134,7 @@ describe("output that is followed", () => {
       appendFileSync(file, `part ${asked} `);
       return asked < 3;
     };
-    expect(await readAll(followOutput(file, { tailBytes: 100, goesOn, abort: never }))).toBe(
+    expect(await readAll(followOutput(outputOf(file), { tailBytes: 100, goesOn, abort: never }))).toBe(
       "first part 1 part 2 part 3 ",
     );
   });

@@ -1,4 +1,5 @@
-import type { ConfigName } from "@yellow-harbor/protocol";
+import type { ConfigName, InstanceId } from "@yellow-harbor/protocol";
+import { AgentDriver } from "../agent/agent-driver.ts";
 import type { MachineConfig } from "../config/schema.ts";
 import { Simulated } from "../config/simulated.ts";
 import type { MachineDriver } from "./driver.ts";
@@ -9,13 +10,17 @@ import { SimulatedDriver } from "./simulated-driver.ts";
 export function makeDrivers(
   machines: Readonly<Record<ConfigName, MachineConfig>>,
   parts: ProcessDriverParts,
+  isOn: (machine: ConfigName, instance: InstanceId) => boolean,
 ): ReadonlyMap<ConfigName, MachineDriver> {
   const here = new ProcessDriver(parts);
   const { serviceUrl, events } = parts;
   return new Map(
-    Object.entries(machines).map(([name, { driver, simulated }]) => [
-      name,
-      driver === "process" ? here : new SimulatedDriver({ ways: simulated ?? Simulated.parse({}), serviceUrl, events }),
-    ]),
+    Object.entries(machines).map(([name, { driver, simulated }]): [ConfigName, MachineDriver] => {
+      if (driver === "process") return [name, here];
+      if (driver === "agent") {
+        return [name, new AgentDriver({ serviceUrl, events, isOwn: (instance) => isOn(name, instance) })];
+      }
+      return [name, new SimulatedDriver({ ways: simulated ?? Simulated.parse({}), serviceUrl, events })];
+    }),
   );
 }

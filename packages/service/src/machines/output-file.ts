@@ -1,14 +1,25 @@
 import { open, stat } from "node:fs/promises";
+import type { Output } from "./driver.ts";
+import { formerOutput } from "./output-keeper.ts";
+
+/** What an instance prints to a stream, in a file of this computer. */
+export const outputOf = (file: string): Output => {
+  const pathOf = (part: "now" | "former") => (part === "now" ? file : formerOutput(file));
+  return { size: (part) => sizeOf(pathOf(part)), read: (part, from, most) => readPart(pathOf(part), from, most) };
+};
+
+/** Nothing was ever printed. */
+export const noOutput: Output = { size: async () => 0, read: async () => Buffer.alloc(0) };
 
 /** Bytes of a file; 0 of one that is not there. */
-export const sizeOf = (file: string): Promise<number> =>
+const sizeOf = (file: string): Promise<number> =>
   stat(file).then(
     ({ size }) => size,
     () => 0,
   );
 
 /** At most so many bytes of a file from a place on; none of one that is not there. */
-export async function readPart(file: string, from: number, most: number): Promise<Buffer> {
+async function readPart(file: string, from: number, most: number): Promise<Buffer> {
   const handle = await open(file, "r").catch(() => undefined);
   if (handle === undefined) return Buffer.alloc(0);
   try {

@@ -4,6 +4,7 @@ import { join } from "node:path";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { followOutput } from "../api/output.ts";
 import { endAll, temporaryFolder } from "../testing/test-service.ts";
+import { outputOf } from "./output-file.ts";
 import { formerOutput, sweepOutput } from "./output-keeper.ts";
 
 afterEach(endAll);
@@ -13,7 +14,7 @@ const LIMITS = { keepBytes: 20_000, keepMs: 60_000 };
 const read = async (file: string, tailBytes: number): Promise<string> => {
   const chunks: Buffer[] = [];
   const following = { tailBytes, goesOn: async () => false, abort: new AbortController().signal };
-  for await (const chunk of followOutput(file, following)) chunks.push(chunk);
+  for await (const chunk of followOutput(outputOf(file), following)) chunks.push(chunk);
   return Buffer.concat(chunks).toString();
 };
 

@@ -1,7 +1,6 @@
 import type { Heard } from "@yellow-harbor/core";
 import { type BuildSpec, type InstanceId, WATCHED_LINE_MAX } from "@yellow-harbor/protocol";
-import { readPart, sizeOf } from "./output-file.ts";
-import { formerOutput } from "./output-keeper.ts";
+import type { Output } from "./driver.ts";
 
 const READ_MOST = 262_144;
 
@@ -55,15 +54,15 @@ export interface Lines {
 
 /** The whole lines that have come in a file since so many bytes of it; of one that was put aside, what was left there first. */
 export async function linesSince(
-  file: string,
+  output: Output,
   stream: "out" | "err",
   from: number,
   patterns: Patterns,
 ): Promise<Lines | undefined> {
-  const anew = (await sizeOf(file)) < from;
-  const left = anew ? await readPart(formerOutput(file), from, READ_MOST) : Buffer.alloc(0);
+  const anew = (await output.size("now")) < from;
+  const left = anew ? await output.read("former", from, READ_MOST) : Buffer.alloc(0);
   const start = anew ? 0 : from;
-  const part = await readPart(file, start, READ_MOST);
+  const part = await output.read("now", start, READ_MOST);
   const end = part.lastIndexOf(0x0a);
   // A line that fills all that is read at once and has no end is none that anybody waits for.
   const taken = end >= 0 ? end + 1 : part.length === READ_MOST ? part.length : 0;
@@ -78,7 +77,7 @@ const LOOK_EVERY_MS = 150;
 export interface WatcherParts {
   /** Instances that are watched by what they print, as they are decided. */
   readonly watched: () => readonly Watched[];
-  readonly outputFile: (instance: InstanceId, stream: "out" | "err") => string;
+  readonly output: (instance: InstanceId, stream: "out" | "err") => Output;
   /** Resolves once it is settled: until then no more is read. */
   readonly hear: (instance: InstanceId, lines: Lines) => Promise<void>;
 }
@@ -114,7 +113,7 @@ export class OutputWatcher {
     const patterns = this.#patterns.get(spec) ?? patternsOf(spec);
     this.#patterns.set(spec, patterns);
     for (const stream of ["out", "err"] as const) {
-      const lines = await linesSince(this.#parts.outputFile(instance, stream), stream, heard[stream], patterns);
+      const lines = await linesSince(this.#parts.output(instance, stream), stream, heard[stream], patterns);
       // Where nothing is said only long stretches are noted: not every line of a chatty server is an event.
       if (lines && (lines.said.length > 0 || lines.anew || lines.upTo - heard[stream] > QUIET_BYTES)) {
         await this.#parts.hear(instance, lines);

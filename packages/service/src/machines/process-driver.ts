@@ -4,8 +4,9 @@ import { join } from "node:path";
 import type { InstanceId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { whyChecksumDiffers } from "../config/commands.ts";
-import type { DriverEvents, MachineDriver, OutputStream, StartOrder } from "./driver.ts";
+import type { DriverEvents, MachineDriver, Output, OutputStream, StartOrder } from "./driver.ts";
 import { launch } from "./launch.ts";
+import { outputOf } from "./output-file.ts";
 import { type OutputLimits, outputName, sweepOutput } from "./output-keeper.ts";
 import { isRunning, residentByGroup, startedAt } from "./process-info.ts";
 
@@ -115,8 +116,8 @@ export class ProcessDriver implements MachineDriver {
     }
   }
 
-  outputFile(instance: InstanceId, stream: OutputStream): string {
-    return join(this.#folderOf(instance), outputName(stream));
+  output(instance: InstanceId, stream: OutputStream): Output {
+    return outputOf(join(this.#folderOf(instance), outputName(stream)));
   }
 
   running(): readonly InstanceId[] {

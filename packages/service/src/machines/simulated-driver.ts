@@ -3,7 +3,8 @@ import { createInterface } from "node:readline";
 import { setTimeout as wait } from "node:timers/promises";
 import type { InstanceId, MatchOrder, Order } from "@yellow-harbor/protocol";
 import type { SimulatedConfig } from "../config/simulated.ts";
-import type { DriverEvents, MachineDriver, StartOrder } from "./driver.ts";
+import type { DriverEvents, MachineDriver, Output, StartOrder } from "./driver.ts";
+import { noOutput } from "./output-file.ts";
 import { chancesOf } from "./simulated-chance.ts";
 
 export interface SimulatedDriverParts {
@@ -59,8 +60,8 @@ export class SimulatedDriver implements MachineDriver {
     this.#end(instance, { exitCode: null, signal: how === "kill" ? "SIGKILL" : "SIGTERM" });
   }
 
-  outputFile(): string {
-    return "/dev/null";
+  output(): Output {
+    return noOutput;
   }
 
   running(): readonly InstanceId[] {

@@ -1,0 +1,44 @@
+import { resolve } from "node:path";
+import { ProblemError } from "@yellow-harbor/client";
+import { type Command, Option } from "commander";
+import { contextOf } from "../context.ts";
+
+interface AgentArgs {
+  readonly agentToken?: string;
+  readonly folder: string;
+  readonly data: string;
+}
+
+export function addAgent(program: Command): void {
+  program
+    .command("agent")
+    .description("run instances on this computer for a service elsewhere; connects outwards only")
+    .addOption(
+      new Option("--agent-token <token>", "of this machine: yh token --machine NAME prints it").env("YH_AGENT_TOKEN"),
+    )
+    .option("-f, --folder <folder>", "folder that relative commands of builds count from", ".")
+    .option("-d, --data <folder>", "keeps what instances print", "data")
+    .action(async ({ agentToken, folder, data }: AgentArgs, command: Command) => {
+      const { url, screen } = contextOf(command);
+      if (agentToken === undefined) {
+        throw ProblemError.of(
+          "usage",
+          "Give --agent-token or YH_AGENT_TOKEN; `yh token --machine NAME` prints it where the service runs.",
+        );
+      }
+      const { AgentRefusedError, runAgent } = await (await import("@yellow-harbor/service")).loadAgent();
+      const stopping = new AbortController();
+      for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => stopping.abort());
+      try {
+        await runAgent({
+          ...{ url, token: agentToken, workingFolder: resolve(folder), dataFolder: resolve(data) },
+          output: { keepBytes: 8_388_608, keepMs: 7 * 86_400_000 },
+          signal: stopping.signal,
+          joined: () => screen.note(`joined ${url}; instances run here from now on, and outlive this agent`),
+        });
+      } catch (error) {
+        if (error instanceof AgentRefusedError) throw new ProblemError(error.problem);
+        throw error;
+      }
+    });
+}

@@ -1,0 +1,14 @@
+import { assertNever } from "../harbor/decision.ts";
+import type { MachineEvent } from "./events.ts";
+
+/** The event in a sentence. */
+export function tellMachine(event: MachineEvent): string {
+  switch (event.kind) {
+    case "machine.joined":
+      return `Machine ${event.machine} has joined, from ${event.from}.`;
+    case "machine.lost":
+      return `Machine ${event.machine} is lost: ${event.why}. Its instances run on; nothing new is started there.`;
+    default:
+      return assertNever(event);
+  }
+}

@@ -1,0 +1,18 @@
+import type { MachineView } from "@yellow-harbor/protocol";
+import type { HarborRules } from "../harbor/rules.ts";
+import type { HarborState } from "../harbor/state.ts";
+
+/** All machines of the configuration, with what runs on each. */
+export function machineViews({ machines, pools }: HarborState, rules: HarborRules): MachineView[] {
+  return [...rules.machines].map(([id, { driver, region, host, most }]) => {
+    const running = [...pools.instances.values()].filter((one) => !one.gone && one.machine === id).length;
+    const agent = machines.agents.get(id);
+    const isThere = driver === "agent" ? agent?.isThere === true : true;
+    return {
+      ...{ id, driver, host, most, running, isThere },
+      ...(region !== null && { region }),
+      ...(driver === "agent" && { why: agent?.why ?? "its agent has never connected; run `yh agent` there" }),
+      ...(agent !== undefined && { sinceMs: agent.sinceMs }),
+    };
+  });
+}

@@ -1,0 +1,171 @@
+import { mkdtempSync, readdirSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import pino from "pino";
+import { afterEach, describe, expect, it } from "vitest";
+import { WebSocket } from "ws";
+import type { Config } from "../config/schema.ts";
+import { readAgentToken } from "../serve.ts";
+import {
+  endAll,
+  isAlive,
+  sayToInstance,
+  startTestService,
+  startVoyage,
+  type TestService,
+  testConfig,
+  untilPicture,
+} from "../testing/test-service.ts";
+import { runAgent } from "./agent.ts";
+import { AGENT_SUBPROTOCOL } from "./frames.ts";
+
+const stops: (() => Promise<void> | void)[] = [];
+
+afterEach(async () => {
+  for (const stop of stops.splice(0).reverse()) await stop();
+  await endAll();
+});
+
+/** A pool whose instances run on a machine with another address of this computer. */
+const farAway = (host = "127.0.0.2"): Config =>
+  testConfig(undefined, (config) => {
+    const { sluice } = config.pools;
+    if (!sluice) throw new Error("no pool");
+    const far = { driver: "agent", host, most: 10, region: "far-light" } as const;
+    return {
+      ...config,
+      machines: { ...config.machines, far },
+      pools: { sluice: { ...sluice, machines: ["far"], silenceMs: 10_000 } },
+    };
+  });
+
+interface Agent {
+  readonly data: string;
+  readonly stop: () => Promise<void>;
+}
+
+async function startAgent(service: TestService, data?: string, token?: string): Promise<Agent> {
+  const folder = data ?? mkdtempSync(join(tmpdir(), "yellow-harbor-agent-"));
+  if (data === undefined) stops.push(() => rmSync(folder, { recursive: true, force: true }));
+  const abort = new AbortController();
+  let running: Promise<void> = Promise.resolve();
+  const shown = token ?? (await readAgentToken(service.data, "test-harbor", "far"));
+  await new Promise<void>((resolve, reject) => {
+    running = runAgent({
+      ...{ url: service.url, token: shown, workingFolder: folder, dataFolder: folder, signal: abort.signal },
+      ...{ output: { keepBytes: 1_000_000, keepMs: 60_000 }, log: pino({ level: "silent" }), joined: resolve },
+    });
+    running.catch(reject);
+  });
+  const stop = async () => {
+    abort.abort();
+    await running.catch(() => undefined);
+  };
+  stops.push(stop);
+  return { data: folder, stop };
+}
+
+const untilThere = async (service: TestService, isThere: boolean) => {
+  for (let n = 0; n < 200; n++) {
+    const { machines } = await service.operator.machines();
+    if (machines.find(({ id }) => id === "far")?.isThere === isThere) return;
+    await new Promise((resolve) => setTimeout(resolve, 25));
+  }
+  throw new Error(`the machine was never ${isThere ? "there" : "away"}`);
+};
+
+describe("a machine with an agent", () => {
+  it("runs instances at its own address; players board there, and its output is read from here", async () => {
+    const service = await startTestService(farAway());
+    const { data } = await startAgent(service);
+    const { ansel, brisa } = await startVoyage(service);
+    const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    expect(a.address.host).toBe("127.0.0.2");
+    await sayToInstance(a.address, a.pass);
+    await sayToInstance(b.address, b.pass);
+    await ansel.until((picture) => picture.room?.phase === "playing");
+    const id = a.instance ?? "";
+    expect(await service.operator.instance(id)).toMatchObject({ machine: "far", region: "far-light", state: "busy" });
+    expect(readdirSync(join(data, "instances"))).toEqual([id]);
+    let output = "";
+    for await (const text of service.operator.output(id)) output += text;
+    expect(output).toContain(`mode good on port ${a.address.port}`);
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    const { instances } = await untilPicture(service.operator, (picture) => picture.instances[id]?.exit !== undefined);
+    expect(instances[id]).toMatchObject({ state: "ended", exit: { code: 0 } });
+  });
+
+  it("is away without one: a room is told so, and nothing is started", async () => {
+    const service = await startTestService(farAway());
+    const { ansel } = await startVoyage(service);
+    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
+    expect(room?.setback?.detail).toContain("None of the machines far is there; start `yh agent` on one of them.");
+  });
+
+  it("may lose its agent: the match goes on, and the instance is known again when the agent is back", async () => {
+    const service = await startTestService(farAway());
+    const agent = await startAgent(service);
+    const { ansel, brisa } = await startVoyage(service);
+    const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    await sayToInstance(a.address, a.pass);
+    const id = a.instance ?? "";
+    const { pid = 0 } = await service.operator.instance(id);
+    await agent.stop();
+    await untilThere(service, false);
+    expect(isAlive(pid)).toBe(true);
+    // The instance speaks to the service by itself: boarding and result need no agent.
+    await sayToInstance(b.address, b.pass);
+    await ansel.until((picture) => picture.room?.phase === "playing");
+    await startAgent(service, agent.data);
+    await untilThere(service, true);
+    expect(await sayToInstance(a.address, "report")).toMatchObject({ status: 200 });
+    await ansel.until((picture) => picture.room?.result !== undefined);
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    const { instances } = await untilPicture(service.operator, (picture) => picture.instances[id]?.exit !== undefined);
+    expect(instances[id]?.state).toBe("ended");
+    expect(isAlive(pid)).toBe(false);
+  });
+
+  it("comes back by itself after the service was started anew, with what runs on it", async () => {
+    let service = await startTestService(farAway(), { stopInstances: false });
+    await startAgent(service);
+    const { ansel, brisa } = await startVoyage(service);
+    const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    const id = a.instance ?? "";
+    service = await service.restart({ stopInstances: true });
+    await untilThere(service, true);
+    await sayToInstance(a.address, a.pass);
+    await sayToInstance(b.address, b.pass);
+    await ansel.until((picture) => picture.room?.phase === "playing");
+    expect((await service.operator.instance(id)).state).toBe("busy");
+  });
+
+  it("lets no agent in without the token of a machine that waits for one", async () => {
+    const service = await startTestService(farAway());
+    await expect(startAgent(service, undefined, "nonsense")).rejects.toMatchObject({
+      problem: { code: "agent-token-invalid" },
+    });
+    const other = await readAgentToken(service.data, "test-harbor", "elsewhere");
+    await expect(startAgent(service, undefined, other)).rejects.toMatchObject({ problem: { code: "machine-unknown" } });
+  });
+
+  it("has no say about instances of other machines, and is cut off when it says what nobody knows", async () => {
+    const config = farAway();
+    const service = await startTestService({
+      ...config,
+      pools: { sluice: { ...config.pools.sluice, machines: ["here"] } as Config["pools"][string] },
+    });
+    const { ansel } = await startVoyage(service);
+    const { instance = "" } = await ansel.nextPass();
+    const token = await readAgentToken(service.data, "test-harbor", "far");
+    const socket = new WebSocket(`${service.url.replace("http", "ws")}/v1/agent`, AGENT_SUBPROTOCOL, {
+      headers: { authorization: `Bearer ${token}` },
+    });
+    await new Promise((resolve) => socket.once("open", resolve));
+    socket.send(JSON.stringify({ say: "exited", instance, exitCode: 1, signal: null }));
+    socket.send(JSON.stringify({ say: "obey" }));
+    const code = await new Promise((resolve) => socket.once("close", resolve));
+    expect(code).toBe(4400);
+    expect((await service.operator.instance(instance)).exit).toBeUndefined();
+  });
+});

@@ -1,0 +1,139 @@
+import { mkdirSync } from "node:fs";
+import { join, resolve } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
+import type { Problem } from "@yellow-harbor/protocol";
+import pino, { type Logger } from "pino";
+import { WebSocket } from "ws";
+import type { OutputLimits } from "../machines/output-keeper.ts";
+import { ProcessDriver } from "../machines/process-driver.ts";
+import { AGENT_PATH, AGENT_SUBPROTOCOL, type FromAgent, ToAgent } from "./frames.ts";
+
+const RETRY_FIRST_MS = 500;
+const RETRY_MOST_MS = 10_000;
+
+/** The service lets this agent not in; trying again does not help. */
+export class AgentRefusedError extends Error {
+  readonly problem: Problem;
+  constructor(problem: Problem) {
+    super(problem.detail);
+    this.problem = problem;
+  }
+}
+
+export interface AgentOptions {
+  /** Address of the service, as instances here reach it too. */
+  readonly url: string;
+  readonly token: string;
+  /** Folder that relative commands count from. */
+  readonly workingFolder: string;
+  /** Keeps what instances print, and which process is whose. */
+  readonly dataFolder: string;
+  readonly output: OutputLimits;
+  /** Warnings go to standard output as JSON when absent. */
+  readonly log?: Logger;
+  readonly signal: AbortSignal;
+  readonly joined?: () => void;
+}
+
+/**
+ * Runs instances on this computer for a service elsewhere. It connects outwards only, and again when it was cut off; what
+ * runs here runs on meanwhile, and after it has ended too. Resolves when it is told to stop; rejects when it is refused.
+ */
+export async function runAgent(options: AgentOptions): Promise<void> {
+  const { signal, dataFolder, log = pino({ level: "warn", base: undefined }) } = options;
+  const folder = join(resolve(dataFolder), "instances");
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  let socket: WebSocket | undefined;
+  let serviceUrl = options.url;
+  const say = (frame: FromAgent) => {
+    // What is not heard now is asked for by the service when we are back.
+    if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(frame));
+  };
+  const driver = new ProcessDriver({
+    ...{ folder, workingFolder: options.workingFolder, output: options.output, log, serviceUrl: () => serviceUrl },
+    events: {
+      spawned: (instance, pid) => say({ say: "spawned", instance, pid }),
+      startFailed: (instance, why) => say({ say: "start-failed", instance, ...why }),
+      overLimit: (instance, detail) => say({ say: "over-limit", instance, detail }),
+      exited: (instance, exit) => say({ say: "exited", instance, ...exit }),
+    },
+  });
+  const obey = async (frame: ToAgent): Promise<void> => {
+    switch (frame.do) {
+      case "start":
+        // A service that listens on loopback names an address that leads nowhere from here.
+        serviceUrl = isLoopback(frame.serviceUrl) ? options.url : frame.serviceUrl;
+        return driver.start(frame.order);
+      case "adopt":
+        return driver.adopt(frame.instance, frame.pid);
+      case "signal":
+        return driver.signal(frame.instance, frame.signal);
+      case "size": {
+        const { ask, instance, stream, part } = frame;
+        return say({ say: "size", ask, bytes: await driver.output(instance, stream).size(part) });
+      }
+      case "read": {
+        const { ask, instance, stream, part, from, most } = frame;
+        const bytes = await driver.output(instance, stream).read(part, from, most);
+        return say({ say: "read", ask, base64: bytes.toString("base64") });
+      }
+    }
+  };
+  try {
+    for (let pauseMs = RETRY_FIRST_MS; !signal.aborted; pauseMs = Math.min(RETRY_MOST_MS, pauseMs * 2)) {
+      const opened = new WebSocket(new URL(AGENT_PATH, options.url.replace(/^http/, "ws")), AGENT_SUBPROTOCOL, {
+        headers: { authorization: `Bearer ${options.token}` },
+      });
+      socket = opened;
+      const stop = () => opened.close(1000, "the agent stops");
+      signal.addEventListener("abort", stop, { once: true });
+      opened.once("open", () => {
+        pauseMs = RETRY_FIRST_MS;
+        options.joined?.();
+      });
+      opened.on("message", (data) => {
+        const frame = ToAgent.safeParse(JSON.parse(String(data)));
+        if (!frame.success)
+          return log.error({ issues: frame.error.issues }, "the service says what this agent does not know");
+        obey(frame.data).catch((error: unknown) => log.error({ err: error }, "an order could not be carried out"));
+      });
+      const why = await untilClosed(opened);
+      signal.removeEventListener("abort", stop);
+      if (why instanceof AgentRefusedError) throw why;
+      if (signal.aborted) return;
+      log.warn({ why: why?.message }, "the service is away; what runs here runs on");
+      await wait(pauseMs, undefined, { signal }).catch(() => undefined);
+    }
+  } finally {
+    driver.close();
+  }
+}
+
+const isLoopback = (url: string) => /^https?:\/\/(127\.|localhost|\[::1\])/.test(url);
+
+/** Resolves when a connection is over, with why when it never was one. */
+function untilClosed(socket: WebSocket): Promise<Error | undefined> {
+  return new Promise((resolve) => {
+    let why: Error | undefined;
+    socket.once("unexpected-response", (_request, response) => {
+      let body = "";
+      response.setEncoding("utf8").on("data", (chunk) => {
+        body += chunk;
+      });
+      response.once("end", () => {
+        try {
+          const refused = JSON.parse(body) as Problem;
+          why = refused.status < 500 ? new AgentRefusedError(refused) : new Error(refused.detail);
+        } catch {
+          why = new Error(`the service answered ${response.statusCode}`);
+        }
+        socket.terminate();
+        resolve(why);
+      });
+    });
+    socket.on("error", (error) => {
+      why ??= error;
+    });
+    socket.once("close", () => resolve(why));
+  });
+}

@@ -1,0 +1,54 @@
+import { Address, BuildSpec, ConfigName, InstanceId, MorePorts } from "@yellow-harbor/protocol";
+import { z } from "zod";
+
+/** Path of the agents' WebSocket, and its subprotocol (RFC 6455, section 1.9). */
+export const AGENT_PATH = "/v1/agent";
+export const AGENT_SUBPROTOCOL = "yellow-harbor-agent.1";
+
+/** Most bytes of output in one answer. */
+export const READ_MOST = 262_144;
+
+const Stream = z.enum(["out", "err"]);
+const Part = z.enum(["now", "former"]);
+
+export const StartFrame = z.object({
+  instance: InstanceId,
+  spec: BuildSpec,
+  environment: z.record(z.string(), z.string()),
+  address: Address,
+  ports: MorePorts,
+  level: ConfigName.nullable(),
+  key: z.string(),
+});
+
+/** What the service tells an agent. */
+export const ToAgent = z.discriminatedUnion("do", [
+  z.object({ do: z.literal("start"), order: StartFrame, serviceUrl: z.string() }),
+  z.object({ do: z.literal("adopt"), instance: InstanceId, pid: z.int() }),
+  z.object({ do: z.literal("signal"), instance: InstanceId, signal: z.enum(["terminate", "kill"]) }),
+  z.object({ do: z.literal("size"), ask: z.int(), instance: InstanceId, stream: Stream, part: Part }),
+  z.object({
+    ...{ do: z.literal("read"), ask: z.int(), instance: InstanceId, stream: Stream, part: Part },
+    ...{ from: z.int().min(0), most: z.int().min(1).max(READ_MOST) },
+  }),
+]);
+export type ToAgent = z.infer<typeof ToAgent>;
+
+/** What an agent says. */
+export const FromAgent = z.discriminatedUnion("say", [
+  z.object({ say: z.literal("spawned"), instance: InstanceId, pid: z.int() }),
+  z.object({
+    say: z.literal("start-failed"),
+    instance: InstanceId,
+    detail: z.string().max(2_000),
+    portTaken: z.boolean(),
+  }),
+  z.object({ say: z.literal("over-limit"), instance: InstanceId, detail: z.string().max(2_000) }),
+  z.object({
+    ...{ say: z.literal("exited"), instance: InstanceId },
+    ...{ exitCode: z.int().nullable(), signal: z.string().max(32).nullable() },
+  }),
+  z.object({ say: z.literal("size"), ask: z.int(), bytes: z.int().min(0) }),
+  z.object({ say: z.literal("read"), ask: z.int(), base64: z.string() }),
+]);
+export type FromAgent = z.infer<typeof FromAgent>;

@@ -1,0 +1,129 @@
+import type { IncomingMessage } from "node:http";
+import type { Duplex } from "node:stream";
+import { type InstanceEffect, recoveryEffects } from "@yellow-harbor/core";
+import { type ConfigName, type Problem, problem } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import { type WebSocket, WebSocketServer } from "ws";
+import { refuseUpgrade } from "../gateway/refuse-upgrade.ts";
+import type { HarborRuntime } from "../harbor/runtime.ts";
+import type { Tokens } from "../keys/tokens.ts";
+import type { AgentDriver } from "./agent-driver.ts";
+import { AGENT_PATH, AGENT_SUBPROTOCOL, FromAgent } from "./frames.ts";
+
+const FRAME_MOST = 1_048_576;
+const PING_EVERY_MS = 5_000;
+const GOING_AWAY = 1001;
+const REPLACED = 4409;
+const BAD_FRAME = 4400;
+
+export interface AgentHubParts {
+  readonly runtime: HarborRuntime;
+  readonly tokens: Tokens;
+  readonly drivers: ReadonlyMap<ConfigName, AgentDriver>;
+  /** Carries out what has to be done again on a machine that has come back. */
+  readonly carryOut: (effect: InstanceEffect) => void;
+  readonly log: Logger;
+}
+
+/**
+ * The agents of other computers: each comes by itself, with a token for one machine. While it is there the machine's
+ * driver speaks through it; when it is lost its instances are not: they pulse to the service as before.
+ */
+export class AgentHub {
+  readonly #parts: AgentHubParts;
+  readonly #server = new WebSocketServer({
+    noServer: true,
+    perMessageDeflate: false,
+    maxPayload: FRAME_MOST,
+    handleProtocols: (offered) => (offered.has(AGENT_SUBPROTOCOL) ? AGENT_SUBPROTOCOL : false),
+  });
+  readonly #pinging: NodeJS.Timeout;
+  readonly #silent = new WeakSet<WebSocket>();
+
+  constructor(parts: AgentHubParts) {
+    this.#parts = parts;
+    this.#pinging = setInterval(() => this.#ping(), PING_EVERY_MS);
+    this.#pinging.unref();
+  }
+
+  /** Takes an HTTP upgrade. Returns false when it is not an agent's. */
+  upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): boolean {
+    if (new URL(request.url ?? "/", "http://unknown").pathname !== AGENT_PATH) return false;
+    socket.on("error", () => socket.destroy());
+    void this.#look(request).then((found) => {
+      if (socket.destroyed) return;
+      if ("refused" in found) return refuseUpgrade(socket, found.refused);
+      this.#server.handleUpgrade(request, socket, head, (agent) => this.#welcome(found.machine, agent));
+    });
+    return true;
+  }
+
+  close(): void {
+    clearInterval(this.#pinging);
+    for (const socket of this.#server.clients) socket.close(GOING_AWAY, "shutting-down");
+    this.#server.close();
+  }
+
+  async #look(request: IncomingMessage): Promise<{ readonly machine: ConfigName } | { readonly refused: Problem }> {
+    const { tokens, runtime, drivers } = this.#parts;
+    const token = /^bearer (.+)$/i.exec(request.headers.authorization ?? "")?.[1] ?? "";
+    const machine = await tokens.checkAgentToken(token);
+    if (machine === undefined) {
+      const detail = "The agent's token is missing or not one of this harbor's; `yh token --machine NAME` prints it.";
+      return { refused: problem("agent-token-invalid", detail) };
+    }
+    const settled = await runtime.ask({
+      do: "machine.join",
+      machine,
+      from: request.socket.remoteAddress ?? "somewhere",
+    });
+    if ("refused" in settled) return { refused: settled.refused };
+    if (!drivers.has(machine)) return { refused: problem("machine-unknown", `There is no machine ${machine}.`) };
+    return { machine };
+  }
+
+  #welcome(machine: ConfigName, socket: WebSocket): void {
+    const { runtime, drivers, carryOut, log } = this.#parts;
+    const driver = drivers.get(machine);
+    if (driver === undefined) return socket.close(GOING_AWAY);
+    const send = (text: string) => socket.send(text);
+    driver.replaced()?.(REPLACED);
+    driver.connect(send, (code) => socket.close(code, "another agent has come for this machine"));
+    log.info({ machine }, "an agent has joined");
+    socket.on("pong", () => this.#silent.delete(socket));
+    socket.on("message", (data) => {
+      const frame = FromAgent.safeParse(parsed(String(data)));
+      if (frame.success) driver.take(frame.data);
+      else socket.close(BAD_FRAME, "a frame that is none of an agent's");
+    });
+    socket.once("close", () => {
+      // One that was replaced is not lost.
+      if (!driver.disconnect(send)) return;
+      log.warn({ machine }, "an agent is lost");
+      runtime.submit({ do: "machine.lose", machine, why: "its agent's connection is gone" }, () => undefined);
+    });
+    // What was to be done there while it was away, or is not known to have been done, is done now.
+    void runtime
+      .query(({ state }) => recoveryEffects(state, machine))
+      .then((effects) => {
+        for (const effect of effects)
+          if (effect.effect !== "end-connection" && effect.effect !== "probe-world") carryOut(effect);
+      });
+  }
+
+  #ping(): void {
+    for (const socket of this.#server.clients) {
+      if (this.#silent.has(socket)) socket.terminate();
+      this.#silent.add(socket);
+      socket.ping();
+    }
+  }
+}
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}

@@ -14,6 +14,56 @@ import { runYh } from "./run-yh.ts";
 
 afterEach(endAll);
 
+const PATIENT = { timeout: 20_000, interval: 100 };
+
+describe("yh and builds", () => {
+  it("adds a version and waits until it has taken over, or was taken back, with an exit code that says which", async () => {
+    const config = testConfig(undefined, (one) => {
+      const { sluice } = one.pools;
+      const plan = { least: 1, spare: 0, settleMs: 100 };
+      return Config.parse({ ...one, pools: { sluice: { ...sluice, plan, reuse: "any" } } });
+    });
+    const service = await startTestService(config);
+    const url = ["--url", service.url];
+    const spec = join(temporaryFolder(), "next.yaml");
+    const add = (version: string, ...more: string[]) =>
+      runYh(["build", "add", "plain", "--version", version, "--steps", "1", "--enough", "1", ...more, ...url]);
+    const drainAll = async () => {
+      const { instances } = await service.operator.instances();
+      for (const { id } of instances) await service.operator.drainInstance(id);
+    };
+    const good = add("2", "--wait", "--timeout", "60");
+    await vi.waitUntil(
+      async () => (await service.operator.builds()).builds.some(({ version }) => version === "2"),
+      PATIENT,
+    );
+    await drainAll();
+    expect(await good).toMatchObject({ code: 0, out: expect.stringContaining("plain 2 is current") });
+    writeFileSync(spec, "args: [-e, process.exit(7)]\n");
+    const bad = add("3", "--spec", spec, "--failures", "0", "--wait", "--timeout", "60");
+    await vi.waitUntil(
+      async () => (await service.operator.builds()).builds.some(({ version }) => version === "3"),
+      PATIENT,
+    );
+    await drainAll();
+    expect(await bad).toMatchObject({ code: 4, out: expect.stringContaining("plain 3 is rolled-back") });
+    const list = await runYh(["build", "list", ...url]);
+    expect(list.out).toMatch(/plain\s+3\s+rolled-back[\s\S]*plain\s+2\s+current[\s\S]*plain\s+1\s+former/);
+    expect((await runYh(["build", "roll-back", "plain", "2", "--reason", "it leaks", ...url])).out).toContain(
+      "it leaks",
+    );
+    expect((await runYh(["build", "promote", "plain", "2", ...url])).out).toContain("plain 2 is current");
+    expect(await runYh(["build", "promote", "plain", "9", ...url])).toMatchObject({ code: 3 });
+    expect(await add("2")).toMatchObject({ code: 0 });
+    expect(await add("2", "--spec", spec)).toMatchObject({
+      code: 4,
+      err: expect.stringContaining("a version of its own"),
+    });
+    writeFileSync(spec, "- no map\n");
+    expect(await add("5", "--spec", spec)).toMatchObject({ code: 2 });
+  });
+});
+
 describe("yh and pools", () => {
   it("tell how many instances should run and why, pin and pause, and try policies on what was asked for", async () => {
     const config = testConfig(undefined, (one) => {
@@ -38,6 +88,23 @@ describe("yh and pools", () => {
     expect((await runYh(["pool", "resume", "sluice", ...url])).out).not.toContain("paused");
     expect((await runYh(["pool", "unpin", "sluice", ...url])).out).toContain("2 wanted");
     expect(await runYh(["pool", "plan", "quay", ...url])).toMatchObject({ code: 3 });
+
+    const { instances } = JSON.parse((await runYh(["instance", "list", "--state", "busy", "--json", ...url])).out);
+    const [{ id }] = instances;
+    const shown = await runYh(["instance", "show", id, ...url]);
+    expect(shown.out).toMatch(
+      /busy since .*\nruns {4}plain 1 of pool sluice, on here, process \d+\nat {6}127\.0\.0\.1:\d+/,
+    );
+    expect(shown.out).toContain("berth   Ansel reserved");
+    expect((await runYh(["instance", "logs", id, "--find", "MODE good", ...url])).out).toMatch(
+      /^mode good on port \d+\n$/,
+    );
+    expect((await runYh(["instance", "logs", id, "--find", "no such line", ...url])).out).toBe("");
+    expect((await runYh(["machine", "list", ...url])).out).toMatch(/MACHINE\s+STATE[\s\S]*here\s+there\s+process/);
+    expect((await runYh(["cost", ...url])).out).toMatch(/pool\s+sluice\s+\d+\.\d[\s\S]*no price is configured/);
+    expect((await runYh(["cost", "--csv", ...url])).out).toMatch(/^what,id,seconds,cost\npool,sluice,\d/);
+    expect((await runYh(["instance", "drain", id, "--reason", "a new kernel", ...url])).out).toContain("goes on for 1");
+    expect(await runYh(["instance", "drain", "i_000000000000", ...url])).toMatchObject({ code: 3 });
 
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     const demand = join(temporaryFolder(), "demand.jsonl");

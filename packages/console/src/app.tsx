@@ -7,6 +7,8 @@ import { InstanceDetail } from "./parts/instance-detail.tsx";
 import { Instances } from "./parts/instances.tsx";
 import { Lobbies } from "./parts/lobbies.tsx";
 import { LookBack } from "./parts/look-back.tsx";
+import { PoolDetail } from "./parts/pool-detail.tsx";
+import { POOL, Pools } from "./parts/pools.tsx";
 import { Pulse } from "./parts/pulse.tsx";
 import { QueueDetail } from "./parts/queue-detail.tsx";
 import { QUEUE, Queues } from "./parts/queues.tsx";
@@ -88,6 +90,7 @@ function Work({ live, picture, now, search }: WorkProps) {
           chosen={chosen}
           choose={setChosen}
         />
+        <Pools chosen={chosen} choose={setChosen} />
         <Instances
           instances={instances.filter((one) => fitsInstance(one, search))}
           rooms={picture.rooms}
@@ -117,6 +120,7 @@ function Chosen({
   if (id === undefined) return null;
   const queue = id.startsWith(QUEUE) ? picture.queues[id.slice(QUEUE.length)] : undefined;
   if (queue) return <QueueDetail key={id} queue={queue} now={now} close={close} />;
+  if (id.startsWith(POOL)) return <PoolDetail key={id} pool={id.slice(POOL.length)} close={close} />;
   const room = picture.rooms[id];
   if (room) return <RoomDetail room={room} now={now} close={close} />;
   const instance = picture.instances[id];

@@ -4,6 +4,7 @@ import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
 import type { BuildSpecInput, BuildView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
+import { parse } from "yaml";
 import { contextOf, wholeNumber } from "../context.ts";
 import type { Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
@@ -49,7 +50,7 @@ export function addBuild(program: Command): void {
       const { builds } = await operator.builds();
       const current = builds.find((one) => one.line === line && one.state === "current");
       const base = current === undefined ? {} : withoutVersion(current);
-      const spec = { ...base, ...(await readSpec(options.spec)), version: options.version } as BuildSpecInput;
+      const spec = { ...base, ...readSpec(options.spec), version: options.version } as BuildSpecInput;
       const added = await operator.addBuild(line, spec, rollOutOf(options));
       if (options.wait !== true) return screen.show(added, (one) => sentences(one));
       if (!screen.json) for (const text of sentences(added)) screen.note(text);
@@ -76,9 +77,8 @@ export function addBuild(program: Command): void {
 
 const withoutVersion = ({ spec: { version: _, checksum: __, ...spec } }: BuildView) => spec;
 
-async function readSpec(file: string | undefined): Promise<object> {
+function readSpec(file: string | undefined): object {
   if (file === undefined) return {};
-  const { parse } = await import("yaml");
   try {
     const values: unknown = parse(readFileSync(file, "utf8"));
     if (typeof values === "object" && values !== null && !Array.isArray(values)) return values;

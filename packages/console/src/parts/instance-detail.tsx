@@ -7,10 +7,12 @@ import { Fact, Panel } from "./panel.tsx";
 import { span } from "./time.ts";
 
 const OUTPUT_MOST = 20_000;
+const FOUND_IN_BYTES = 67_108_864;
 
 /** A chosen instance: why it is as it is, who has a berth, and what it prints. */
 export function InstanceDetail({ instance, now, close }: { instance: InstanceView; now: number; close: () => void }) {
-  const { id, state, why, changedAtMs, address, pid, berths, exit, build, pool } = instance;
+  const { id, state, why, changedAtMs, address, pid, berths, exit, build, version, pool, machine, differences } =
+    instance;
   return (
     <Panel title={`Instance ${id.slice(0, 7)}…`} close={close}>
       <dl className="grid grid-cols-[6rem_1fr] gap-y-1 text-sm">
@@ -28,8 +30,10 @@ export function InstanceDetail({ instance, now, close }: { instance: InstanceVie
           <Fact label="exit">{exit.signal ?? (exit.code === undefined ? "nobody saw it" : `code ${exit.code}`)}</Fact>
         )}
         <Fact label="pool, build">
-          {pool}, {build}
+          {pool}, {build} {version}
         </Fact>
+        <Fact label="machine">{machine}</Fact>
+        {differences && <Fact label="differs">{differences.map(({ text }) => text).join("; ")}</Fact>}
         <Fact label="berths">
           {berths.length === 0 ? "none reserved" : berths.map((berth) => `${berth.name} ${berth.state}`).join(", ")}
         </Fact>
@@ -45,12 +49,18 @@ export function InstanceDetail({ instance, now, close }: { instance: InstanceVie
 /** What the instance prints, as it prints it. */
 function Output({ id }: { id: string }) {
   const [text, setText] = useState("");
+  const [find, setFind] = useState("");
+  const wanted = find.trim();
   const box = useRef<HTMLPreElement>(null);
   useEffect(() => {
     const abort = new AbortController();
     setText("");
     const read = async () => {
-      for await (const chunk of store.operator.output(id, { follow: true }, abort.signal)) {
+      for await (const chunk of store.operator.output(
+        id,
+        wanted === "" ? { follow: true } : { follow: true, find: wanted, tailBytes: FOUND_IN_BYTES },
+        abort.signal,
+      )) {
         setText((before) => (before + chunk).slice(-OUTPUT_MOST));
       }
     };
@@ -58,18 +68,27 @@ function Output({ id }: { id: string }) {
       if (!abort.signal.aborted) setText((before) => `${before}\n(the output broke off: ${(error as Error).message})`);
     });
     return () => abort.abort();
-  }, [id]);
+  }, [id, wanted]);
   useEffect(() => {
     if (text && box.current) box.current.scrollTop = box.current.scrollHeight;
   }, [text]);
   return (
     <div>
-      <h3 className="mb-1 text-sm opacity-70">Output</h3>
+      <div className="mb-1 flex items-center gap-2">
+        <h3 className="flex-1 text-sm opacity-70">Output</h3>
+        <input
+          type="search"
+          className="input input-xs w-36"
+          placeholder="Find in it"
+          value={find}
+          onChange={(event) => setFind(event.target.value)}
+        />
+      </div>
       <pre
         ref={box}
         className="max-h-72 overflow-auto whitespace-pre-wrap rounded-field bg-base-100 p-3 font-mono text-xs leading-relaxed"
       >
-        {text || "Nothing printed yet."}
+        {text || (wanted === "" ? "Nothing printed yet." : "No line holds this.")}
       </pre>
     </div>
   );

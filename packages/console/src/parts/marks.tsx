@@ -1,4 +1,4 @@
-import type { InstanceState, Phase, QueueMode, TicketView } from "@yellow-harbor/protocol";
+import type { BuildVersionState, InstanceState, Phase, PoolView, QueueMode, TicketView } from "@yellow-harbor/protocol";
 import {
   CircleAlert,
   CircleCheck,
@@ -68,6 +68,25 @@ const modes: Record<QueueMode, { icon: LucideIcon; tone: Tone }> = {
 
 export function ModeMark({ mode }: { mode: QueueMode }) {
   return <Mark {...modes[mode]} word={mode} />;
+}
+
+/** How a pool is planned: the word that matters most now. */
+export function PlannerMark({ pool: { plan, mode, pinned, failures } }: { pool: PoolView }) {
+  if (plan === undefined) return <Mark icon={CircleDashed} tone="quiet" word="on demand" />;
+  if (mode === "paused") return <Mark icon={CirclePause} tone="attention" word="paused" />;
+  if (failures > 0) return <Mark icon={CircleAlert} tone="fault" word={`${failures} failed`} />;
+  return <Mark icon={CircleDot} tone="well" word={pinned === undefined ? "planned" : `pinned to ${pinned}`} />;
+}
+
+const builds: Record<BuildVersionState, { icon: LucideIcon; tone: Tone }> = {
+  current: { icon: CircleCheck, tone: "well" },
+  canary: { icon: Hourglass, tone: "attention" },
+  former: { icon: CircleSlash, tone: "quiet" },
+  "rolled-back": { icon: CircleAlert, tone: "fault" },
+};
+
+export function BuildMark({ state }: { state: BuildVersionState }) {
+  return <Mark {...builds[state]} word={state} />;
 }
 
 const tickets: Record<TicketView["state"], { icon: LucideIcon; tone: Tone }> = {

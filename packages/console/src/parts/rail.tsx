@@ -1,10 +1,11 @@
-import { DoorOpen, Moon, Server, Shuffle, Sun, Users } from "lucide-react";
+import { Boxes, DoorOpen, Moon, Server, Shuffle, Sun, Users } from "lucide-react";
 import { useEffect, useState } from "react";
 
 const areas = [
   { href: "#lobbies", label: "Lobbies", icon: Users },
   { href: "#queues", label: "Queues", icon: Shuffle },
   { href: "#rooms", label: "Rooms", icon: DoorOpen },
+  { href: "#pools", label: "Pools", icon: Boxes },
   { href: "#instances", label: "Instances", icon: Server },
 ];
 

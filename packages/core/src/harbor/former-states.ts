@@ -36,6 +36,14 @@ type FormerInstance = Instance & {
 
 /** Brings the state of a snapshot of version 7 into today's form, in place: each instance had one room, and one match. */
 export function stateOfSeven({ pools }: HarborState): void {
+  const ports = new Map<string, Map<number, number | null>>();
+  for (const [key, freeAtMs] of pools.ports as unknown as Map<string, number | null>) {
+    const colon = key.lastIndexOf(":");
+    const known = ports.get(key.slice(0, colon)) ?? new Map<number, number | null>();
+    ports.set(key.slice(0, colon), known.set(Number(key.slice(colon + 1)), freeAtMs));
+  }
+  const there = [...pools.instances.values()].filter(({ gone }) => !gone).length;
+  Object.assign(pools, { ports, onMachine: new Map([["here", there]]) });
   for (const one of pools.instances.values()) {
     const { room, match, lastRun, ...rest } = one as FormerInstance;
     pools.instances.set(one.id, {

@@ -7,8 +7,7 @@ import { countEvent } from "./count.ts";
 import type { PoolEvent } from "./events.ts";
 import { matchesOf, matchOfRun, matchWith } from "./holds.ts";
 import { meterInstance, meterRoom } from "./meter.ts";
-import { portKey } from "./order.ts";
-import type { Instance, Match } from "./state.ts";
+import type { Instance, Match, PoolsState } from "./state.ts";
 
 type Of<K extends PoolEvent["kind"]> = Extract<PoolEvent, { kind: K }>;
 
@@ -123,24 +122,59 @@ function change(state: HarborState, event: Exclude<PoolEvent, { kind: "instance.
 }
 
 function order(state: HarborState, event: Of<"instance.ordered">, at: number): void {
-  const { instance: id, pool, build, version, machine, region, address, ports, capacity, isWatched } = event;
-  const { stopMs, portRestMs, forgetMs, drainMs, why, room } = event;
+  const { instance: id, pool, machine, room } = event;
+  // Written out one by one: put together of parts it would be a dictionary, and a hand-out looks at thousands of them.
   const instance: Instance = {
-    ...{ id, pool, build, version, machine, region, address, ports, capacity, isWatched },
-    ...{ stopMs, portRestMs, forgetMs, drainMs, why },
-    ...{ state: "ordered", orderedAtMs: at, changedAtMs: at, pid: null, exitCode: null, signal: null },
-    ...{ startedAtMs: null, announced: false, parting: false, stopping: false, gone: false },
-    ...{ holds: new Map(), heldSinceMs: new Map(), lastRuns: [], played: 0, differences: new Map() },
-    ...{ heard: { out: 0, err: 0 }, orders: [], ordersGiven: 0, ordersTaken: 0 },
+    id,
+    pool,
+    build: event.build,
+    version: event.version,
+    machine,
+    region: event.region,
+    address: event.address,
+    ports: event.ports,
+    capacity: event.capacity,
+    orderedAtMs: at,
+    isWatched: event.isWatched,
+    stopMs: event.stopMs,
+    portRestMs: event.portRestMs,
+    forgetMs: event.forgetMs,
+    drainMs: event.drainMs,
+    state: "ordered",
+    why: event.why,
+    changedAtMs: at,
+    pid: null,
+    announced: false,
+    startedAtMs: null,
+    parting: false,
+    stopping: false,
+    gone: false,
+    holds: new Map(),
+    heldSinceMs: new Map(),
+    lastRuns: [],
+    played: 0,
+    differences: new Map(),
+    heard: { out: 0, err: 0 },
+    orders: [],
+    ordersGiven: 0,
+    ordersTaken: 0,
+    exitCode: null,
+    signal: null,
   };
   state.pools.instances.set(id, instance);
   state.pools.live.set(pool, (state.pools.live.get(pool) ?? 0) + 1);
-  for (const port of portsOf(instance)) state.pools.ports.set(portKey(address.host, port), null);
+  setPorts(state.pools, instance, null);
+  state.pools.lastPort.set(pool, Math.max(event.address.port, ...Object.values(event.ports)));
+  state.pools.onMachine.set(machine, (state.pools.onMachine.get(machine) ?? 0) + 1);
   if (room !== undefined) hold(state, instance, room, at);
   setDeadline(state.deadlines, "instance-boot", id, event.bootByMs);
 }
 
-const portsOf = ({ address, ports }: Instance): number[] => [address.port, ...Object.values(ports)];
+function setPorts({ ports: all }: PoolsState, { address, ports }: Instance, freeAtMs: number | null): void {
+  const known = all.get(address.host) ?? new Map<number, number | null>();
+  all.set(address.host, known);
+  for (const port of [address.port, ...Object.values(ports)]) known.set(port, freeAtMs);
+}
 
 function hold(state: HarborState, instance: Instance, room: string, at: number): void {
   if (!instance.holds.has(room)) {
@@ -245,7 +279,8 @@ function exit(state: HarborState, instance: Instance, event: Of<"instance.exited
   Object.assign(instance, { gone: true, exitCode, signal, orders: [] });
   const { pools, deadlines } = state;
   meterInstance(pools.meter, instance, at);
-  for (const port of portsOf(instance)) pools.ports.set(portKey(instance.address.host, port), event.portFreeAtMs);
+  setPorts(pools, instance, event.portFreeAtMs);
+  pools.onMachine.set(instance.machine, (pools.onMachine.get(instance.machine) ?? 1) - 1);
   pools.live.set(instance.pool, (pools.live.get(instance.pool) ?? 1) - 1);
   for (const kind of [
     ...(["instance-boot", "instance-stop", "instance-kill", "instance-drain", "instance-berths"] as const),

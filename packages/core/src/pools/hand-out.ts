@@ -29,18 +29,20 @@ export function handOut(moment: Moment, command: HandOut): Decision {
   }
   // What it holds stays as it is until everybody has arrived at the other.
   const players = state.rooms.byId.get(room)?.members.size ?? 1;
-  const fitting = [...state.pools.instances.values()].filter(
-    (one) => one.pool === pool && one !== held && isFit(state, one, poolRules) && hasPlaceFor(one, players),
-  );
   const region = regionOf(state, room);
-  const best = bestOf(fitting.filter(isOpen), region);
-  if (best) return claim(best.one, best.why);
-  const aside = bestOf(
-    fitting.filter((one) => isAside(one) && isIdle(one)),
-    region,
-  );
-  if (aside) return claim(aside.one, "it was about to be retired and is needed after all");
-  const coming = fitting.find(isComing);
+  const best = new Best(region);
+  const aside = new Best(region);
+  let coming: Instance | undefined;
+  // Once through all of them, with what is quickly looked at first: there may be thousands.
+  for (const one of state.pools.instances.values()) {
+    if (one.gone || one.pool !== pool || one === held || !hasPlaceFor(one, players)) continue;
+    if (!isFit(state, one, poolRules)) continue;
+    if (isOpen(one)) best.consider(one);
+    else if (isAside(one) && isIdle(one)) aside.consider(one);
+    else if (isComing(one)) coming ??= one;
+  }
+  if (best.one) return claim(best.one, best.why);
+  if (aside.one) return claim(aside.one, "it was about to be retired and is needed after all");
   if (coming) return claim(coming, "ordered ahead and on its way up");
   return order(moment, { pool, poolRules, room, region });
 }
@@ -49,19 +51,43 @@ export function handOut(moment: Moment, command: HandOut): Decision {
 const regionOf = ({ queues }: HarborState, room: RoomId): string | null =>
   queues.matches.get(queues.byRoom.get(room) ?? "")?.region ?? null;
 
-/** The nearest for the players, where that is known; the fullest of several. */
-function bestOf(
-  fitting: readonly Instance[],
-  region: string | null,
-): { readonly one: Instance; readonly why: string } | undefined {
-  const near = region === null ? [] : fitting.filter((one) => one.region === region);
-  const among = near.length > 0 ? near : fitting;
-  const [first] = [...among].sort((a, b) => b.holds.size - a.holds.size || a.orderedAtMs - b.orderedAtMs);
-  if (first === undefined) return undefined;
-  const where = near.length > 0 ? `in ${region}, where its players have the lowest latency` : "open";
-  const { rooms } = first.capacity;
-  const how = rooms === 1 ? "free" : `the fullest that fits, with ${first.holds.size} of ${rooms} rooms`;
-  return { one: first, why: `${where} and ${how}${among.length > 1 ? `, of ${among.length}` : ""}` };
+/** The nearest for the players, where that is known; the fullest of several; the one that is there for longest. */
+class Best {
+  one: Instance | undefined;
+  readonly #region: string | null;
+  #near = 0;
+  #all = 0;
+
+  constructor(region: string | null) {
+    this.#region = region;
+  }
+
+  consider(one: Instance): void {
+    this.#all += 1;
+    if (this.#isNear(one)) this.#near += 1;
+    if (this.one === undefined || this.#isBetter(one, this.one)) this.one = one;
+  }
+
+  get why(): string {
+    const { one } = this;
+    if (one === undefined) return "";
+    const { rooms } = one.capacity;
+    const where = this.#near > 0 ? `in ${this.#region}, where its players have the lowest latency` : "open";
+    const how = rooms === 1 ? "free" : `the fullest that fits, with ${one.holds.size} of ${rooms} rooms`;
+    const of = this.#near > 0 ? this.#near : this.#all;
+    return `${where} and ${how}${of > 1 ? `, of ${of}` : ""}`;
+  }
+
+  #isNear(one: Instance): boolean {
+    return this.#region !== null && one.region === this.#region;
+  }
+
+  #isBetter(one: Instance, other: Instance): boolean {
+    if (this.#isNear(one) !== this.#isNear(other)) return this.#isNear(one);
+    return (
+      one.holds.size > other.holds.size || (one.holds.size === other.holds.size && one.orderedAtMs < other.orderedAtMs)
+    );
+  }
 }
 
 const isOpen = ({ state }: Instance) => state === "open" || state === "busy";

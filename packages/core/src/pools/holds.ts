@@ -26,7 +26,8 @@ export const berthsKept = (instance: Instance): Berth[] =>
 export function hasPlaceFor(instance: Instance, players: number): boolean {
   const { holds, capacity, played } = instance;
   if (capacity.matches === "one" && (played > 0 || holds.size > 0)) return false;
-  return holds.size < capacity.rooms && berthsKept(instance).length + players <= capacity.berths;
+  if (holds.size >= capacity.rooms) return false;
+  return (holds.size === 0 ? 0 : berthsKept(instance).length) + players <= capacity.berths;
 }
 
 /** Nobody has any part in it. */

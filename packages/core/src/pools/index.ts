@@ -5,7 +5,7 @@ export type { Heard } from "./commands.ts";
 export { decidePool } from "./decide.ts";
 export type { PoolEvent } from "./events.ts";
 export { heldBy } from "./hand-out.ts";
-export { isAside, isIdle, matchesOf, matchFor, matchWith } from "./holds.ts";
+export { berthsKept, isAside, isIdle, matchesOf, matchFor, matchWith } from "./holds.ts";
 export { buildKey, heldMs, ranMs } from "./meter.ts";
 export { roomFor } from "./order.ts";
 export { rank } from "./rank.ts";

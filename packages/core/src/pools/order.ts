@@ -44,7 +44,13 @@ export function order(
   const machine = machineFor(state, poolRules, rules.machines, region);
   if ("refused" in machine) return refuse("no-instance", machine.refused);
   const host = poolRules.host ?? machine.rules.host;
-  const ports = freePorts(state.pools, { ...poolRules, host }, at, 1 + spec.ports.length);
+  const ports = freePorts(
+    state.pools,
+    { ...poolRules, host },
+    at,
+    1 + spec.ports.length,
+    state.pools.lastPort.get(pool),
+  );
   const [port, ...others] = ports;
   if (port === undefined || others.length < spec.ports.length) {
     const { from, to } = poolRules.ports;
@@ -88,11 +94,9 @@ function machineFor(
   all: ReadonlyMap<ConfigName, MachineRules>,
   region: string | null,
 ): { readonly id: ConfigName; readonly rules: MachineRules } | { readonly refused: string } {
-  const load = new Map<ConfigName, number>();
-  for (const { machine, gone } of pools.instances.values()) if (!gone) load.set(machine, (load.get(machine) ?? 0) + 1);
   const known = machines.flatMap((id) => {
     const rules = all.get(id);
-    return rules === undefined ? [] : [{ id, rules, running: load.get(id) ?? 0 }];
+    return rules === undefined ? [] : [{ id, rules, running: pools.onMachine.get(id) ?? 0 }];
   });
   const there = known.filter(({ id, rules }) => rules.driver !== "agent" || agents.get(id)?.isThere === true);
   if (known.length > 0 && there.length === 0) {
@@ -111,9 +115,6 @@ function machineFor(
   return among.reduce((best, one) => (one.running < best.running ? one : best));
 }
 
-/** Ports belong to a host, whichever pools share it. */
-export const portKey = (host: string, port: number) => `${host}:${port}`;
-
 /** How many more a pool could start now: by its most, and by its ports. */
 export function roomFor(
   state: HarborState,
@@ -131,16 +132,22 @@ export function roomFor(
   return Math.min(left, free);
 }
 
-/** The lowest free ports of a host, at most so many. */
+/** Free ports of a host, at most so many: those behind the last one that was given first, then on from the beginning. */
 function freePorts(
   pools: PoolsState,
-  { host, ports }: Pick<PoolRules, "ports"> & { readonly host: string },
+  { host, ports: { from, to } }: Pick<PoolRules, "ports"> & { readonly host: string },
   at: number,
   most: number,
+  last = to,
 ): number[] {
+  // Ports belong to a host, whichever pools share it.
+  const known = pools.ports.get(host);
+  const many = to - from + 1;
+  const start = last >= from && last < to ? last + 1 - from : 0;
   const free: number[] = [];
-  for (let port = ports.from; port <= ports.to && free.length < most; port++) {
-    const freeFrom = pools.ports.get(portKey(host, port));
+  for (let n = 0; n < many && free.length < most; n++) {
+    const port = from + ((start + n) % many);
+    const freeFrom = known?.get(port);
     if (freeFrom === undefined || (freeFrom !== null && freeFrom <= at)) free.push(port);
   }
   return free;

@@ -36,5 +36,11 @@ export function poolFaults({ pools, rooms }: HarborState): string[] {
   const miscounted = [...pools.live]
     .filter(([pool, count]) => (counts.get(pool) ?? 0) !== count)
     .map(([pool, count]) => `pool ${pool}: ${count} counted, ${counts.get(pool) ?? 0} there`);
+  const perMachine = new Map<string, number>();
+  for (const { machine } of live) perMachine.set(machine, (perMachine.get(machine) ?? 0) + 1);
+  for (const [machine, count] of pools.onMachine) {
+    const there = perMachine.get(machine) ?? 0;
+    if (there !== count) miscounted.push(`machine ${machine}: ${count} counted, ${there} there`);
+  }
   return [...shared, ...lost, ...former, ...crowded, ...idle, ...miscounted];
 }

@@ -97,8 +97,12 @@ export interface Meter {
 export interface PoolsState {
   readonly instances: Map<InstanceId, Instance>;
   readonly byRoom: Map<RoomId, InstanceId>;
-  /** Ports in use or at rest: `host:port` to the time from which it is free again, or null while in use. */
-  readonly ports: Map<string, number | null>;
+  /** Ports in use or at rest, by host: to the time from which each is free again, or null while in use. */
+  readonly ports: Map<string, Map<number, number | null>>;
+  /** The port that each pool gave last: the next is looked for behind it, so that each rests for as long as it can. */
+  readonly lastPort: Map<ConfigName, number>;
+  /** Instances on each machine whose process is not known to be gone. */
+  readonly onMachine: Map<ConfigName, number>;
   /** Instances of each pool whose process is not known to be gone. */
   readonly live: Map<ConfigName, number>;
   readonly meter: Meter;
@@ -106,7 +110,15 @@ export interface PoolsState {
 
 export function newPoolsState(): PoolsState {
   const meter = { byPool: new Map(), byBuild: new Map(), byMachine: new Map(), byRoom: new Map() };
-  return { instances: new Map(), byRoom: new Map(), ports: new Map(), live: new Map(), meter };
+  return {
+    instances: new Map(),
+    byRoom: new Map(),
+    ports: new Map(),
+    lastPort: new Map(),
+    onMachine: new Map(),
+    live: new Map(),
+    meter,
+  };
 }
 
 /** All that goes into a boarding pass but the signature. */

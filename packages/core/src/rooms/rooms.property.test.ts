@@ -5,7 +5,7 @@ import { Harbor } from "../harbor/harbor.ts";
 import { faultsOf } from "../harbor/soundness.ts";
 import { checkPictures, plain } from "../testing/checks.ts";
 import { moves, play } from "../testing/random-play.ts";
-import { testRules } from "../testing/rules.ts";
+import { testRules, testSpec } from "../testing/rules.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 
 const partsOfTheVoyage = [
@@ -48,6 +48,7 @@ const partsOfTheVoyage = [
     "instance.took-orders",
     "instance.boarded",
   ],
+  ...["instance.set-aside", "instance.differed"],
   ...["instance.reported", "instance.stop-ordered", "instance.failed", "instance.exited", "instance.forgotten"],
 ];
 
@@ -64,6 +65,29 @@ describe("rooms, under random play", () => {
         }
       }),
       { numRuns: 250 },
+    );
+  });
+
+  it.each([
+    ["several at once", { rooms: 3, berths: 7 }],
+    ["one match each", { matches: "one" as const, ports: ["query"] }],
+  ])("keep every rule on instances that serve %s", (_, change) => {
+    fc.assert(
+      fc.property(moves(250), (moves) => {
+        const test = new TestHarbor(testRules(), testSpec(change));
+        const players = [test.enter("Ansel"), test.enter("Brisa")];
+        for (const next of moves) {
+          play(test, players, next);
+          assert.deepEqual(faultsOf(test.harbor.state), []);
+          checkPictures(test);
+        }
+        const restored = Harbor.fromSnapshot(testRules(), test.harbor.snapshot());
+        expect(restored && plain(restored, test.now)).toEqual(plain(test.harbor, test.now));
+        const replayed = new Harbor(testRules());
+        for (const { event, at } of test.journal) replayed.replay(JSON.parse(JSON.stringify(event)), at);
+        expect(plain(replayed, test.now)).toEqual(plain(test.harbor, test.now));
+      }),
+      { numRuns: 80 },
     );
   });
 

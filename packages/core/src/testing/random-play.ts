@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import type { Command } from "../harbor/command.ts";
-import { matchesOf, matchWith } from "../pools/index.ts";
+import { berthsKept, matchesOf, matchWith } from "../pools/index.ts";
 import { type Arranging, arrange, type Governing, govern, type Travelling, travel, travelOn } from "./random-acts.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
@@ -13,6 +13,10 @@ type RoomKind = (typeof KINDS)[number];
 type Searching = "enter" | "accept" | "decline" | "cancel" | "fill" | "no-fill" | "pause" | "open";
 const SEARCHED = ["pairs", "asked-pairs", "filled-pairs", "ended-pairs"];
 
+type InstanceStep =
+  | ("spawned" | "announce" | "probed" | "take" | "unboard" | "exited" | "failed")
+  | ("drain" | "nobody-there" | "all-there" | "strangers-there");
+
 /** What a random player may do next. Numbers choose among the players, rooms and instances that there are. */
 export type Move =
   | { do: "enter" }
@@ -24,7 +28,7 @@ export type Move =
   | {
       do: "instance";
       which: number;
-      step: "spawned" | "announce" | "probed" | "take" | "unboard" | "exited" | "failed";
+      step: InstanceStep;
     }
   | {
       do: "govern";
@@ -107,7 +111,8 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
           "take",
           "unboard",
           "exited",
-          "failed" as const,
+          "failed",
+          ...(["drain", "nobody-there", "all-there", "strangers-there"] as const),
         ),
       }) as fc.Arbitrary<Move>,
     },
@@ -245,7 +250,11 @@ function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "in
   const ids = [...test.harbor.state.pools.instances.keys()];
   const instance = ids[which % Math.max(1, ids.length)];
   if (instance === undefined) return;
-  const { address, ordersGiven } = test.instance(instance);
+  const { address, ordersGiven, ordersTaken } = test.instance(instance);
+  const pulse = { do: "instance.take-orders", instance, taken: ordersTaken } as const;
+  const aboard = berthsKept(test.instance(instance)).flatMap(({ player, state }) =>
+    state === "taken" ? [player] : [],
+  );
   const commands: Record<typeof step, Command> = {
     spawned: { do: "instance.spawned", instance, pid: 4242 },
     announce: { do: "instance.announce", instance, port: address.port, pid: 4242 },
@@ -254,6 +263,10 @@ function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "in
     unboard: { do: "instance.unboard", instance, player: someoneAboard(test, instance), reason: "lost" },
     exited: { do: "instance.exited", instance, exitCode: 0, signal: null },
     failed: { do: "instance.silent", instance, detail: "no pulse" },
+    drain: { do: "pool.drain", id: instance, why: "drained at random" },
+    "nobody-there": { ...pulse, players: [] },
+    "all-there": { ...pulse, players: aboard },
+    "strangers-there": { ...pulse, players: [...aboard, "p_stranger00000", ...test.harbor.state.players.byId.keys()] },
   };
   test.run(commands[step]);
 }

@@ -224,7 +224,7 @@ describe("a travel that goes wrong", () => {
     test.ok({ do: "instance.start-failed", instance: instanceOf(), detail: "port 7500 is taken", portTaken: true });
     expect(test.instance(instanceOf()).address.port).toBe(7501);
     for (const player of [ansel, brisa]) test.ask(player, { do: "room.leave", player, args: {} });
-    expect(test.harbor.state.pools.ports.get("127.0.0.1:7500")).toBe(test.now + 60_000);
+    expect(test.harbor.state.pools.ports.get("127.0.0.1")?.get(7500)).toBe(test.now + 60_000);
   });
 });
 

@@ -1,0 +1,141 @@
+// Instances handed out and ordered, each durable, beside the same rows by bare better-sqlite3.
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { type Command, Harbor } from "@yellow-harbor/core";
+import { type JournalRow, loadRuntime, openSqliteJournal, parseConfig } from "@yellow-harbor/service";
+import Database from "better-sqlite3";
+
+const OPEN = 1_000;
+const HANDED_OUT = 400;
+const ORDERED = 4_000;
+const AT_ONCE = 100;
+
+const CONFIG = `
+harbor: bench
+players: { builds: [bench-1] }
+lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
+roomKinds: { crews: { capacity: { most: 6 }, levels: [brine-gate] } }
+levels: { brine-gate: { title: Brine Gate, players: { least: 1, most: 6 }, pool: sluice } }
+builds: { none: { command: "true" } }
+machines: { here: { most: 20000 } }
+pools: { sluice: { build: none, ports: { from: 20000, to: 59999 }, most: 10000, plan: { spare: 0 }, reuse: any } }
+`;
+
+interface Bench {
+  readonly run: (command: Command) => JournalRow[];
+  readonly harbor: Harbor;
+}
+
+async function newHarbor(): Promise<Bench> {
+  const parsed = parseConfig(CONFIG);
+  if (!parsed.ok) throw new Error("the benchmark's own configuration is wrong");
+  const { rulesOf } = await loadRuntime();
+  const harbor = new Harbor(rulesOf(parsed.config));
+  let [seq, stamps] = [0, 0];
+  const run = (command: Command) => {
+    stamps += 1;
+    const rows: JournalRow[] = [];
+    const stamp = {
+      at: 1_700_000_000_000 + stamps,
+      entropy: [stamps, (stamps * 2_654_435_761) >>> 0, 11, 13] as const,
+    };
+    const { refused } = harbor.execute(command, stamp, ({ event }, atMs) => {
+      seq += 1;
+      rows.push({ seq, atMs, kind: event.kind, body: JSON.stringify(event) });
+    });
+    if (refused) throw new Error(refused.detail);
+    return rows;
+  };
+  run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
+  for (const [line, spec] of Object.entries(parsed.config.builds)) run({ do: "build.configure", line, spec });
+  return { run, harbor };
+}
+
+const order = ({ run }: Bench) => run({ do: "pool.order-ahead", pool: "sluice", why: "planned" });
+
+/** A pool of open instances, and the hand-outs that are to be measured: one each time, until it is durable. */
+async function handOuts(folder: string): Promise<{ us: number; rows: JournalRow[][] }> {
+  const bench = await newHarbor();
+  for (let n = 0; n < OPEN; n++) order(bench);
+  for (const { id, address } of [...bench.harbor.state.pools.instances.values()]) {
+    bench.run({ do: "instance.spawned", instance: id, pid: 1 });
+    bench.run({ do: "instance.announce", instance: id, port: address.port, pid: 1 });
+    bench.run({ do: "instance.probed", instance: id, reached: true, detail: "reached" });
+  }
+  const { journal } = await openSqliteJournal(folder);
+  const batches: JournalRow[][] = [];
+  let seq = 0;
+  const begin = performance.now();
+  for (let n = 0; n < HANDED_OUT; n++) {
+    const room = `r_${String(n).padStart(12, "0")}`;
+    const rows = bench.run({ do: "pool.hand-out", pool: "sluice", room, run: `u_${String(n).padStart(12, "0")}` });
+    const renumbered = rows.map((row, at) => ({ ...row, seq: seq + at + 1 }));
+    await journal.append({ rows: renumbered, instances: [] }, seq);
+    seq += rows.length;
+    batches.push(renumbered);
+  }
+  const us = ((performance.now() - begin) * 1_000) / HANDED_OUT;
+  await journal.close();
+  return { us, rows: batches };
+}
+
+/** Instances ordered by the second, so many of them made durable at once as a planner does. */
+async function orders(folder: string): Promise<{ perSecond: number; rows: JournalRow[][] }> {
+  const bench = await newHarbor();
+  const { journal } = await openSqliteJournal(folder);
+  const batches: JournalRow[][] = [];
+  let seq = 0;
+  const begin = performance.now();
+  for (let n = 0; n < ORDERED; n += AT_ONCE) {
+    const rows: JournalRow[] = [];
+    for (let each = 0; each < AT_ONCE; each++) rows.push(...order(bench));
+    const renumbered = rows.map((row, at) => ({ ...row, seq: seq + at + 1 }));
+    await journal.append({ rows: renumbered, instances: [] }, seq);
+    seq += rows.length;
+    batches.push(renumbered);
+  }
+  const perSecond = (ORDERED * 1_000) / (performance.now() - begin);
+  await journal.close();
+  return { perSecond, rows: batches };
+}
+
+/** The same rows by prepared inserts, a transaction for each batch. Milliseconds in all. */
+function bare(folder: string, batches: readonly JournalRow[][]): number {
+  const sqlite = new Database(join(folder, "plain.sqlite"));
+  sqlite.pragma("journal_mode = WAL");
+  sqlite.pragma("synchronous = FULL");
+  sqlite.exec(
+    "CREATE TABLE journal (seq INTEGER PRIMARY KEY, at_ms INTEGER NOT NULL, kind TEXT NOT NULL, body TEXT NOT NULL)",
+  );
+  const insert = sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, body) VALUES (?, ?, ?, ?)");
+  const write = sqlite.transaction((rows: readonly JournalRow[]) => {
+    for (const { seq, atMs, kind, body } of rows) insert.run(seq, atMs, kind, body);
+  });
+  const begin = performance.now();
+  for (const rows of batches) write(rows);
+  const ms = performance.now() - begin;
+  sqlite.close();
+  return ms;
+}
+
+interface Question {
+  readonly what: "hand-out" | "orders";
+  readonly of: "ours" | "ceiling";
+}
+
+async function answer({ what, of }: Question): Promise<number> {
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-pools-"));
+  try {
+    if (what === "hand-out") {
+      const { us, rows } = await handOuts(folder);
+      return of === "ours" ? us : (bare(folder, rows) * 1_000) / HANDED_OUT;
+    }
+    const { perSecond, rows } = await orders(folder);
+    return of === "ours" ? perSecond : (ORDERED * 1_000) / bare(folder, rows);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+process.on("message", async (question: Question) => process.send?.({ value: await answer(question) }));

@@ -1,0 +1,35 @@
+import { startHelper } from "../processes/child.ts";
+import type { Prepared, Row } from "../row.ts";
+
+const prepare = (what: "hand-out" | "orders", note: string) => async (): Promise<Prepared> => {
+  const helper = startHelper("pools-process");
+  const measure = (of: "ours" | "ceiling") => async () => (await helper.ask<{ value: number }>({ what, of })).value;
+  return { ours: measure("ours"), ceiling: measure("ceiling"), whereTheTimeGoes: () => note, end: () => helper.end() };
+};
+
+export const handOut: Row = {
+  name: "hand-out",
+  about:
+    "an open instance out of 1,000 given to a room, decided and durable; ceiling: its rows by bare better-sqlite3, a transaction each, WAL, FULL",
+  unit: "us",
+  goal: 6,
+  higherIsBetter: false,
+  rounds: 7,
+  warmUps: 1,
+  prepare: prepare(
+    "hand-out",
+    "looking through 1,000 instances for the best, and the way to the journal's thread and back",
+  ),
+};
+
+export const orders: Row = {
+  name: "orders",
+  about:
+    "instances ordered, each with its port, machine and version, durable 100 at once; ceiling: their rows by bare better-sqlite3 in the same transactions",
+  unit: "orders/s",
+  goal: 0.1,
+  higherIsBetter: true,
+  rounds: 7,
+  warmUps: 1,
+  prepare: prepare("orders", "finding a free port among those that are taken, and how full each machine is"),
+};

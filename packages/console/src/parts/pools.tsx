@@ -1,0 +1,88 @@
+import type { MachineView, PoolView } from "@yellow-harbor/protocol";
+import { store } from "../live/use-live.ts";
+import { useLooks } from "../live/use-looks.ts";
+import { PlannerMark } from "./marks.tsx";
+import { Empty, plural, Section } from "./section.tsx";
+
+/** Begins the name of a pool among the things that can be chosen. */
+export const POOL = "pool:";
+
+interface PoolsProps {
+  readonly chosen: string | undefined;
+  readonly choose: (id: string) => void;
+}
+
+/** The pools: what runs in each and what should, and the machines that are away. */
+export function Pools({ chosen, choose }: PoolsProps) {
+  const { answer, fault } = useLooks("pools", async () => {
+    const [{ pools }, { machines }] = await Promise.all([store.operator.pools(), store.operator.machines()]);
+    return { pools, machines };
+  });
+  const pools = answer?.pools ?? [];
+  return (
+    <Section id="pools" title="Pools" count={plural(pools.length, "pool")}>
+      {fault && <p className="text-sm text-warning">{fault}</p>}
+      <Away machines={answer?.machines ?? []} />
+      {answer && pools.length === 0 ? (
+        <Empty>No pools. They stand under pools in the configuration.</Empty>
+      ) : (
+        <div className="overflow-x-auto rounded-box border border-base-300">
+          <table className="table table-sm">
+            <thead>
+              <tr>
+                <th>Pool</th>
+                <th>Planner</th>
+                {["Wanted", "Run", "Held", "Free", "Coming", "Draining", "Most"].map((name) => (
+                  <th key={name} className="text-right">
+                    {name}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {pools.map((pool) => (
+                <Row key={pool.id} pool={pool} isChosen={chosen === POOL + pool.id} choose={choose} />
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+    </Section>
+  );
+}
+
+function Row({ pool, isChosen, choose }: { pool: PoolView; isChosen: boolean; choose: (id: string) => void }) {
+  const { id, build, plan, live, held, idle, coming, draining, most } = pool;
+  return (
+    <tr
+      onClick={() => choose(POOL + id)}
+      className={`cursor-pointer hover:bg-base-200 ${isChosen ? "bg-base-300 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}
+    >
+      <td>
+        <button type="button" className="cursor-pointer font-semibold" aria-pressed={isChosen}>
+          {id}
+        </button>
+        <div className="text-xs opacity-70">runs {build}</div>
+      </td>
+      <td>
+        <PlannerMark pool={pool} />
+      </td>
+      {[plan?.wanted ?? "-", live, held, idle, coming, draining, most].map((value, n) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: the columns never change their places
+        <td key={n} className="text-right tabular-nums">
+          {value}
+        </td>
+      ))}
+    </tr>
+  );
+}
+
+/** Machines on which nothing can be started now. */
+function Away({ machines }: { machines: readonly MachineView[] }) {
+  const away = machines.filter(({ isThere }) => !isThere);
+  return away.map(({ id, why, running }) => (
+    <p key={id} className="mb-2 text-sm text-warning">
+      Machine {id} is away: {why}. {running > 0 && `${plural(running, "instance")} of it may run on.`}
+    </p>
+  ));
+}

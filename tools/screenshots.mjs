@@ -51,6 +51,7 @@ async function consolePictures() {
     ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
     ["console-look-back", "dark", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
     ["console-travel", "dark", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
+    ["console-pools", "dark", "#pools tbody tr td:nth-child(2)"],
     ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
     ["console-queue-why", "light", "#queues tbody tr td:nth-child(2)"],
   ]) {
@@ -69,6 +70,7 @@ async function consolePicture(browser, [name, colorScheme, pick]) {
   if (isOfQueue)
     await page.locator("#queues tbody tr td:nth-child(7):not(:text-is('0'))").waitFor({ timeout: 120_000 });
   await wait(7_000);
+  if (name === "console-pools") await page.locator("#pools").scrollIntoViewIfNeeded();
   if (pick) await page.locator(pick).first().click();
   if (name === "console-look-back") {
     await page.getByRole("button", { name: "Look back" }).click();
@@ -205,6 +207,14 @@ async function terminalPictures() {
       yh("pool list"),
       yh("pool plan sluice"),
       yh("instance list --limit 12"),
+    ],
+    "yh-builds": [
+      yh("build add breakwater --version 0.4.0 --steps 0.5,1 --enough 2"),
+      yh("build list"),
+      yh("machine list"),
+      pick("ONE", "instance list --state busy", "id"),
+      yh("instance show $ONE"),
+      yh("cost"),
     ],
     "yh-reach": [yh("address"), yh(`doctor 127.0.0.1:${PORT}`), yh(`doctor 127.0.0.1:${PORT} --build tidewrights-0.2`)],
     "yh-replay": [

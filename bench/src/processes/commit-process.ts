@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { type JournalRow, openSqliteJournal } from "@yellow-harbor/service";
-import Database from "better-sqlite3";
+import { openBareJournal } from "./bare-journal.ts";
 
 const BATCH = 100;
 
@@ -39,24 +39,15 @@ async function ours(folder: string, ms: number): Promise<number> {
 }
 
 function ceiling(folder: string, ms: number): number {
-  const sqlite = new Database(join(folder, "plain.sqlite"));
-  sqlite.pragma("journal_mode = WAL");
-  sqlite.pragma("synchronous = FULL");
-  sqlite.exec(
-    "CREATE TABLE journal (seq INTEGER PRIMARY KEY, at_ms INTEGER NOT NULL, kind TEXT NOT NULL, body TEXT NOT NULL)",
-  );
-  const insert = sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, body) VALUES (?, ?, ?, ?)");
-  const write = sqlite.transaction((rows: readonly JournalRow[]) => {
-    for (const { seq, atMs, kind, body } of rows) insert.run(seq, atMs, kind, body);
-  });
+  const journal = openBareJournal(folder);
   let seq = 0;
   const begin = performance.now();
   while (performance.now() - begin < ms) {
-    write(rowsFrom(seq + 1));
+    journal.write(rowsFrom(seq + 1));
     seq += BATCH;
   }
   const perSecond = seq / ((performance.now() - begin) / 1000);
-  sqlite.close();
+  journal.close();
   return perSecond;
 }
 

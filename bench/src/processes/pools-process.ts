@@ -4,7 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { type Command, Harbor } from "@yellow-harbor/core";
 import { type JournalRow, loadRuntime, openSqliteJournal, parseConfig } from "@yellow-harbor/service";
-import Database from "better-sqlite3";
+import { openBareJournal } from "./bare-journal.ts";
 
 const OPEN = 1_000;
 const HANDED_OUT = 400;
@@ -102,20 +102,11 @@ async function orders(folder: string): Promise<{ perSecond: number; rows: Journa
 
 /** The same rows by prepared inserts, a transaction for each batch. Milliseconds in all. */
 function bare(folder: string, batches: readonly JournalRow[][]): number {
-  const sqlite = new Database(join(folder, "plain.sqlite"));
-  sqlite.pragma("journal_mode = WAL");
-  sqlite.pragma("synchronous = FULL");
-  sqlite.exec(
-    "CREATE TABLE journal (seq INTEGER PRIMARY KEY, at_ms INTEGER NOT NULL, kind TEXT NOT NULL, body TEXT NOT NULL)",
-  );
-  const insert = sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, body) VALUES (?, ?, ?, ?)");
-  const write = sqlite.transaction((rows: readonly JournalRow[]) => {
-    for (const { seq, atMs, kind, body } of rows) insert.run(seq, atMs, kind, body);
-  });
+  const journal = openBareJournal(folder);
   const begin = performance.now();
-  for (const rows of batches) write(rows);
+  for (const rows of batches) journal.write(rows);
   const ms = performance.now() - begin;
-  sqlite.close();
+  journal.close();
   return ms;
 }
 

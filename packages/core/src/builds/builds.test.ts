@@ -109,6 +109,21 @@ describe("a new version", () => {
     expect(test.instance(old)).toMatchObject({ state: "draining", stopping: true });
   });
 
+  it("takes an instance of the former one from its pool for good, once its room lets go of it", () => {
+    const test = harbor("any");
+    const players = [test.enter("Ansel"), test.enter("Brisa")];
+    const room = startedRoom(test, "crews", players);
+    comeUp(test, room);
+    takeOrders(test, room);
+    boardAll(test, room);
+    const old = instanceOf(test, room);
+    test.ok({ do: "instance.report", instance: old, run: test.room(room).run ?? "", standings: [], note: undefined });
+    add(test, "2");
+    test.ok({ do: "build.change", line, version: "2", to: "promoted", reason: undefined });
+    for (const player of players) test.ok({ do: "room.leave", player, args: {} });
+    expect(test.instance(old)).toMatchObject({ state: "draining", stopping: true });
+  });
+
   it("is refused when it is there with another way to run, while another is on its way, or for a line that nobody runs", () => {
     const test = harbor();
     const spec = testSpec({ version: "1", args: ["--other"] });

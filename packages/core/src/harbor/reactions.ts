@@ -1,9 +1,9 @@
 import type { Problem } from "@yellow-harbor/protocol";
 import type { OutOfRoom } from "../lobbies/index.ts";
-import { isIdle, matchesOf, matchWith } from "../pools/index.ts";
-import { spreadView } from "../travel/index.ts";
+import { matchesOf, matchWith } from "../pools/index.ts";
 import type { Command } from "./command.ts";
 import type { EventKind, HarborEvent } from "./event.ts";
+import { assignWaitingMatches, considerBuild, drainVersions, loseInstance } from "./instance-consequences.ts";
 import type { HarborState } from "./state.ts";
 
 /** A command that follows from an event in another capability; `otherwise` is what is done when it is refused. */
@@ -235,11 +235,11 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
 
   // A new version takes over, or does not: whatever runs of the other takes no new room, and stops when it may.
   "build.promoted": ({ line, version }, state) =>
-    drainOthers(line, (other) => other !== version, `${version} has taken over`, state),
+    drainVersions(line, (other) => other !== version, `${version} has taken over`, state),
   "build.rolled-back": ({ line, version }, state) =>
-    drainOthers(line, (other) => other === version, `${version} was rolled back`, state),
+    drainVersions(line, (other) => other === version, `${version} was rolled back`, state),
   "build.added": ({ line, version, rollOut }, state) =>
-    rollOut === null ? drainOthers(line, (other) => other !== version, `${version} has taken over`, state) : [],
+    rollOut === null ? drainVersions(line, (other) => other !== version, `${version} has taken over`, state) : [],
 
   // Letting go.
   "room.closed": ({ room }, state) => [
@@ -347,58 +347,6 @@ const considerTravel = (room: string, { rooms }: HarborState): readonly Command[
   const run = rooms.byId.get(room)?.run;
   return run == null ? [] : [{ do: "travel.consider", run }];
 };
-
-/** Something became of an instance of a version that is being rolled out. */
-function considerBuild(id: string, { pools, builds }: HarborState): readonly Command[] {
-  const line = builds.byLine.get(pools.instances.get(id)?.build ?? "");
-  return line?.canary ? [{ do: "build.consider", line: line.line }] : [];
-}
-
-function drainOthers(
-  line: string,
-  isOut: (version: string) => boolean,
-  why: string,
-  { pools }: HarborState,
-): readonly Command[] {
-  return [...pools.instances.values()]
-    .filter((one) => one.build === line && !one.gone && isOut(one.version) && isIdle(one))
-    .map(({ id }) => ({ do: "pool.drain", id, why }) as const);
-}
-
-/** The rooms that hold an open instance may be waiting for it. */
-function assignWaitingMatches(id: string, state: HarborState): readonly Command[] {
-  const instance = state.pools.instances.get(id);
-  if (instance?.state !== "open" && instance?.state !== "busy") return [];
-  return [...instance.holds].flatMap(([room, match]) => (match === null ? assignWaiting(id, room, state) : []));
-}
-
-function assignWaiting(id: string, held: string, state: HarborState): readonly Command[] {
-  const room = state.rooms.byId.get(held);
-  const travel = room?.run == null ? undefined : state.travels.byRun.get(room.run);
-  // A room that has another one by now waits for that.
-  const isHeld = state.pools.byRoom.get(held) === id;
-  if (room === undefined || travel?.step !== "preparing" || !isHeld) return [];
-  const players = [...travel.travellers.values()].map(({ id: player, name, place }) => ({ id: player, name, place }));
-  const { id: level, attributes } = travel.level;
-  const spread = spreadView(room);
-  const match = {
-    ...{ room: room.id, run: travel.run, level, players },
-    ...(attributes && { attributes }),
-    ...(spread && { spread }),
-  };
-  return [{ do: "instance.assign", instance: id, match }];
-}
-
-function loseInstance(id: string | null, instance: string, why: string, state: HarborState): readonly Command[] {
-  const room = id === null ? undefined : state.rooms.byId.get(id);
-  // When the room holds another one by now, it was on its way from this one.
-  if (room == null || room.run === null || state.pools.byRoom.has(room.id)) return [];
-  const { id: lost, run, destination } = room;
-  const detail = `${instance} ${why}.`;
-  if (state.travels.byRun.has(run)) return [{ do: "travel.lose-instance", run, detail }];
-  if (destination?.by !== "dedicated" || destination.instance !== instance) return [];
-  return [{ do: "room.lose-run", room: lost, run, code: "instance-lost", detail: `The instance was lost: ${detail}` }];
-}
 
 /** Who did not leave by itself is told why it stands in the lobby again. */
 function because({ room, reason, by = "operator", why }: Extract<HarborEvent, { kind: "room.departed" }>): {

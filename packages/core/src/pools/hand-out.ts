@@ -119,7 +119,7 @@ export function release(moment: Moment, { room, reason }: Extract<PoolCommand, {
 }
 
 /** A room lets go of an instance: it is there for others, where that may be; else it stops. */
-function letGo({ at }: Moment, one: Instance, room: RoomId, reason: string, reusable: boolean): Decision {
+function letGo({ state, at }: Moment, one: Instance, room: RoomId, reason: string, reusable: boolean): Decision {
   const match = one.holds.get(room) ?? null;
   const others = [...one.holds.keys()].filter((id) => id !== room);
   const returned: PoolEvent = { kind: "instance.returned", instance: one.id, room, reason };
@@ -132,7 +132,8 @@ function letGo({ at }: Moment, one: Instance, room: RoomId, reason: string, reus
   }
   // One in the middle of a match is not handed on: what it still does for that nobody would know.
   const isClean = match === null && one.state === "open" && (one.capacity.matches === "many" || one.played === 0);
-  if (reusable && isClean) return accept([returned]);
+  // A version on its way out is not kept for anybody.
+  if (reusable && isClean && takesNewRooms(state, one.build, one.version)) return accept([returned]);
   return accept([stopEvent(one, reason, at)], { effects: [stopEffect(one)] });
 }
 

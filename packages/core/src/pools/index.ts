@@ -12,5 +12,5 @@ export { rank } from "./rank.ts";
 export { recoveryEffects } from "./recover.ts";
 export { poolFaults } from "./soundness.ts";
 export type { Instance, OwedPass } from "./state.ts";
-export { DIFFERENCE, tellPool } from "./tell.ts";
+export { tellPool } from "./tell.ts";
 export { instanceView, owedPass, poolPushes, relayDoor } from "./view.ts";

@@ -1,5 +1,12 @@
 import type { InstanceId } from "@yellow-harbor/protocol";
-import type { DriverEvents, MachineDriver, Output, OutputStream, StartOrder } from "../machines/driver.ts";
+import {
+  type DriverEvents,
+  type MachineDriver,
+  type Output,
+  OutputAwayError,
+  type OutputStream,
+  type StartOrder,
+} from "../machines/driver.ts";
 import { type FromAgent, READ_MOST, type ToAgent } from "./frames.ts";
 
 const ANSWER_MS = 5_000;
@@ -87,13 +94,15 @@ export class AgentDriver implements MachineDriver {
     return {
       size: async (part) => {
         const answer = await this.#ask((ask) => ({ do: "size", ask, instance, stream, part }));
-        return answer?.say === "size" ? answer.bytes : 0;
+        if (answer?.say !== "size") throw new OutputAwayError();
+        return answer.bytes;
       },
       read: async (part, from, most) => {
         const answer = await this.#ask((ask) => ({
           ...{ do: "read", ask, instance, stream, part, from, most: Math.min(most, READ_MOST) },
         }));
-        return answer?.say === "read" ? Buffer.from(answer.base64, "base64") : Buffer.alloc(0);
+        if (answer?.say !== "read") throw new OutputAwayError();
+        return Buffer.from(answer.base64, "base64");
       },
     };
   }

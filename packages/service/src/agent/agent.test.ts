@@ -113,6 +113,9 @@ describe("a machine with an agent", () => {
     await agent.stop();
     await untilThere(service, false);
     expect(isAlive(pid)).toBe(true);
+    let output = "";
+    for await (const text of service.operator.output(id, { stream: "out" })) output += text;
+    expect(output).toBe("(the machine's agent is away; its output can be read when it is back)\n");
     // The instance speaks to the service by itself: boarding and result need no agent.
     await sayToInstance(b.address, b.pass);
     await ansel.until((picture) => picture.room?.phase === "playing");

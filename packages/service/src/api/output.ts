@@ -1,5 +1,5 @@
 import { setTimeout as wait } from "node:timers/promises";
-import type { Output } from "../machines/driver.ts";
+import { type Output, OutputAwayError } from "../machines/driver.ts";
 
 const LOOK_EVERY_MS = 150;
 const CHUNK = 65_536;
@@ -13,7 +13,16 @@ export interface Following {
 }
 
 /** Yields what stands at the end of an output, then what is added to it. */
-export async function* followOutput(output: Output, { tailBytes, goesOn, abort }: Following): AsyncGenerator<Buffer> {
+export async function* followOutput(output: Output, following: Following): AsyncGenerator<Buffer> {
+  try {
+    yield* follow(output, following);
+  } catch (error) {
+    if (!(error instanceof OutputAwayError)) throw error;
+    yield Buffer.from(`(${error.message})\n`);
+  }
+}
+
+async function* follow(output: Output, { tailBytes, goesOn, abort }: Following): AsyncGenerator<Buffer> {
   const size = await output.size("now");
   const missing = Math.max(0, tailBytes - size);
   // What was put aside belongs before it.

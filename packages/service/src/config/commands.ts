@@ -34,7 +34,7 @@ export function fileOfCommand(command: string, folder: string): string | undefin
 }
 
 /** Why the command's file is another than it should be, or undefined. */
-export function whyChecksumDiffers(command: string, folder: string, checksum: string): string | undefined {
+function whyChecksumDiffers(command: string, folder: string, checksum: string): string | undefined {
   const file = fileOfCommand(command, folder);
   if (file === undefined) return undefined;
   const found = `sha256:${createHash("sha256").update(readFileSync(file)).digest("hex")}`;

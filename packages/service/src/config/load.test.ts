@@ -84,7 +84,9 @@ describe("a configuration file", () => {
   });
 
   it("refuses port ranges that overlap, are too small, or hold the service's own port", () => {
-    expect(changed("most: 6, bootMs", "most: 600, bootMs")[0]).toContain("too few for the most instances, 600");
+    expect(changed("most: 6, bootMs", "most: 600, bootMs")[0]).toContain(
+      "ports for 50 instances, too few for the most, 600",
+    );
     expect(changed(/ports: \{ from: \d+, to: \d+ \}/, "ports: { from: 7410, to: 7430 }").join()).not.toContain(
       "listens on",
     );

@@ -23,10 +23,18 @@ export type OutputStream = "out" | "err";
 
 /** What an instance has printed to a stream: what it prints to now, and what was put aside before that. */
 export interface Output {
+  // Both reject with OutputAwayError while nobody can look: that is not the same as nothing.
   /** Bytes; 0 of what is not there. */
   size(part: "now" | "former"): Promise<number>;
   /** At most so many bytes from a place on. */
   read(part: "now" | "former", from: number, most: number): Promise<Buffer>;
+}
+
+/** The machine that holds the output is away. */
+export class OutputAwayError extends Error {
+  constructor() {
+    super("the machine's agent is away; its output can be read when it is back");
+  }
 }
 
 /** What a driver reports. Reports may come more than once, and late. */

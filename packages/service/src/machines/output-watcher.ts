@@ -1,6 +1,6 @@
 import type { Heard } from "@yellow-harbor/core";
 import { type BuildSpec, type InstanceId, WATCHED_LINE_MAX } from "@yellow-harbor/protocol";
-import type { Output } from "./driver.ts";
+import { type Output, OutputAwayError } from "./driver.ts";
 
 const READ_MOST = 262_144;
 
@@ -113,7 +113,7 @@ export class OutputWatcher {
     const patterns = this.#patterns.get(spec) ?? patternsOf(spec);
     this.#patterns.set(spec, patterns);
     for (const stream of ["out", "err"] as const) {
-      const lines = await linesSince(this.#parts.output(instance, stream), stream, heard[stream], patterns);
+      const lines = await whileThere(linesSince(this.#parts.output(instance, stream), stream, heard[stream], patterns));
       // Where nothing is said only long stretches are noted: not every line of a chatty server is an event.
       if (lines && (lines.said.length > 0 || lines.anew || lines.upTo - heard[stream] > QUIET_BYTES)) {
         await this.#parts.hear(instance, lines);
@@ -123,3 +123,13 @@ export class OutputWatcher {
 }
 
 const QUIET_BYTES = 65_536;
+
+/** Undefined while the machine is away: what it has printed meanwhile is read when it is back. */
+async function whileThere<T>(reading: Promise<T>): Promise<T | undefined> {
+  try {
+    return await reading;
+  } catch (error) {
+    if (error instanceof OutputAwayError) return undefined;
+    throw error;
+  }
+}

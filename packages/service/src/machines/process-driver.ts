@@ -1,9 +1,10 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { createServer } from "node:net";
-import { join } from "node:path";
+import { join, resolve } from "node:path";
 import type { InstanceId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
-import { whyChecksumDiffers } from "../config/commands.ts";
+import { fileOfCommand } from "../config/commands.ts";
+import { whyFileDiffers } from "./checksum.ts";
 import type { DriverEvents, MachineDriver, Output, OutputStream, StartOrder } from "./driver.ts";
 import { launch } from "./launch.ts";
 import { outputOf } from "./output-file.ts";
@@ -70,7 +71,8 @@ export class ProcessDriver implements MachineDriver {
       if (taken !== undefined) return fail(`port ${port} is taken (${taken})`, true);
     }
     try {
-      const differs = spec.checksum && whyChecksumDiffers(spec.command, spec.folder ?? workingFolder, spec.checksum);
+      const base = resolve(workingFolder, spec.folder ?? ".");
+      const differs = spec.checksum && (await whyFileDiffers(fileOfCommand(spec.command, base), spec.checksum));
       if (differs) return fail(differs);
       const child = launch(order, { ownFolder: this.#folderOf(instance), workingFolder, serviceUrl: serviceUrl() });
       child.once("error", (error) => {

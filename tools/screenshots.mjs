@@ -70,7 +70,7 @@ async function consolePicture(browser, [name, colorScheme, pick]) {
   if (isOfQueue)
     await page.locator("#queues tbody tr td:nth-child(7):not(:text-is('0'))").waitFor({ timeout: 120_000 });
   await wait(7_000);
-  if (name === "console-pools") await page.locator("#pools").scrollIntoViewIfNeeded();
+  if (name === "console-pools") await page.locator("#pools").evaluate((section) => section.scrollIntoView());
   if (pick) await page.locator(pick).first().click();
   if (name === "console-look-back") {
     await page.getByRole("button", { name: "Look back" }).click();

@@ -78,6 +78,11 @@ export const bodies: readonly object[] = [
     { pass: "a.b.c", attempt: "one" },
   ],
   { mode: "paused" },
+  {
+    spec: { version: "9.9.9", command: "node", args: ["{port}", "{port.query}"], ports: ["query"], ready: "kit" },
+    rollOut: { steps: [0.5, 1], enough: 2, failuresMost: 0.1 },
+  },
+  { to: "rolled-back", reason: "it leaks" },
   ...[{ player: PLAYER, reason: "left" }, { run: "u_000000000000", standings: [] }, { reason: "over" }],
 ];
 
@@ -108,6 +113,9 @@ export const paths: readonly string[] = [
     "/v1/instances/i_000000000000",
     "/v1/instances/i_000000000000/output?tailBytes=10",
   ],
+  ...["/v1/instances/i_000000000000/drain", "/v1/instances/i_000000000000/output?find=a&tailBytes=10"],
+  ...["/v1/builds", "/v1/builds/breakwater", "/v1/builds/breakwater/1/roll-out", "/v1/machines", "/v1/costs"],
+  ...["/v1/pools", "/v1/pools/sluice/plan", "/v1/pools/sluice/pin", "/v1/pools/sluice/consider", "/v1/agent"],
   ...["announce", "pulse", "board", "unboard", "report", "farewell"].map((step) => `/v1/instance/${step}`),
   ...["/", "/index.html", "/assets/none.js", "/v1/play", "/v1/relay/i_000000000000", "/..%2f..%2fetc/passwd"],
 ];

@@ -97,6 +97,38 @@ describe("the kit", () => {
     ).toEqual([0, 1]);
   });
 
+  it("says who is there, and nobody of a run that is over", async () => {
+    const orders = [
+      { number: 1, order: "release-player", run: "u_1", player: "p_2" },
+      { number: 2, order: "end-match", run: "u_1", reason: "over" },
+    ];
+    const said: unknown[] = [];
+    let last: () => void = () => undefined;
+    const isLast = new Promise<void>((resolve) => {
+      last = resolve;
+    });
+    let boarded = 0;
+    const { kit } = await fakeService(({ step, body }) => {
+      if (step === "board") {
+        boarded += 1;
+        return {
+          body: { player: { id: `p_${boarded}`, name: "Ansel", place: 0 }, room: "r_1", run: "u_1", level: "l" },
+        };
+      }
+      if (step !== "pulse") return { body: {} };
+      said.push(body.players);
+      const next = orders[Number(body.taken)];
+      if (next) return { body: { orders: [next] } };
+      last();
+      return forever();
+    });
+    const one = kit();
+    for (const pass of ["a", "b", "c"]) await one.board(pass);
+    await one.announce();
+    await isLast;
+    expect(said).toEqual([["p_1", "p_2", "p_3"], ["p_1", "p_3"], []]);
+  });
+
   it("goes on trying while the service is away, and says so", async () => {
     const told: string[] = [];
     const { calls, kit } = await fakeService(({ step }, count) => {

@@ -67,7 +67,8 @@ export class InstanceKit {
   readonly environment: KitEnvironment;
   readonly #handlers: InstanceHandlers;
   readonly #abort = new AbortController();
-  readonly #players = new Set<string>();
+  /** Who is there, and for which run. */
+  readonly #players = new Map<string, string>();
   readonly #orphanMs: number;
   #taken = 0;
 
@@ -87,7 +88,7 @@ export class InstanceKit {
   /** Shows a player's pass. Resolves with who it is; throws {@link RefusedError} when the player must not be let in. */
   async board(pass: string): Promise<BoardReply> {
     const boarded = await this.#persist<BoardReply>("board", { pass, attempt: randomUUID() });
-    this.#players.add(boarded.player.id);
+    this.#players.set(boarded.player.id, boarded.run);
     return boarded;
   }
 
@@ -104,6 +105,12 @@ export class InstanceKit {
       // Known already: the answer to the first call was lost with the service.
       if (!(error instanceof RefusedError && error.problem.code === "result-known")) throw error;
     }
+    this.#forgetRun(run);
+  }
+
+  /** Whoever was there for a run that is over has no part in the next. */
+  #forgetRun(run: string): void {
+    for (const [player, theirs] of this.#players) if (theirs === run) this.#players.delete(player);
   }
 
   /** The last word before exit. Does not wait for a service that is away. */
@@ -120,7 +127,7 @@ export class InstanceKit {
       try {
         const { orders } = await this.#persist<PulseReply>("pulse", {
           taken: this.#taken,
-          players: [...this.#players],
+          players: [...this.#players.keys()],
         });
         for (const order of orders) await this.#carryOut(order);
       } catch (error) {
@@ -144,12 +151,14 @@ export class InstanceKit {
         break;
       case "release-player":
         await this.#handlers.release?.(order.player, order.run);
+        this.#players.delete(order.player);
         break;
       case "begin":
         await this.#handlers.begin?.(order.run, order.without);
         break;
       case "end-match":
         await this.#handlers.end?.(order.run, order.reason);
+        this.#forgetRun(order.run);
         break;
       case "stop":
         await this.#handlers.stop(order.reason);

@@ -5,6 +5,8 @@ import { contextOf } from "../context.ts";
 import type { Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 
+const ROOMS_SHOWN = 8;
+
 const PARTS = ["pools", "builds", "machines", "rooms"] as const;
 
 export function addCost(program: Command): void {
@@ -29,7 +31,10 @@ const csvOf = (costs: CostsView): string[] => [
 ];
 
 function render(costs: CostsView, { width }: Screen): string[] {
-  const rows = rowsOf(costs);
+  // Of the rooms those that have taken most: there may be a thousand.
+  const rooms = [...costs.rooms].sort((a, b) => b.seconds - a.seconds);
+  const rows = rowsOf({ ...costs, rooms: rooms.slice(0, ROOMS_SHOWN) });
+  const more = rooms.length > ROOMS_SHOWN ? `, and ${rooms.length - ROOMS_SHOWN} more rooms with --csv or --json` : "";
   if (rows.length === 0) return ["Nothing has run yet. An instance counts from the moment its process runs."];
   const lines = table(
     rows,
@@ -42,7 +47,10 @@ function render(costs: CostsView, { width }: Screen): string[] {
     width,
   );
   const hasPrice = rows.some(({ cost }) => cost !== undefined);
-  return [...lines, pc.dim(hasPrice ? "since the harbor was founded" : "no price is configured: pools.NAME.pricePerS")];
+  return [
+    ...lines,
+    pc.dim(hasPrice ? `since the harbor was founded${more}` : `no price is configured: pools.NAME.pricePerS${more}`),
+  ];
 }
 
 const costText = ({ cost }: CostRow) => (cost === undefined ? "-" : cost.toFixed(4));

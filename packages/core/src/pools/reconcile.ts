@@ -9,6 +9,9 @@ import type { Difference, Instance } from "./state.ts";
 /** So long the instance's word may differ from ours before ours is put right: what crossed on the way is settled by then. */
 const DIFFER_MS = 3_000;
 
+/** So many differences of one instance are kept: more of them tell nothing more. */
+const DIFFERENCES_MOST = 64;
+
 interface Settled {
   readonly events: readonly PoolEvent[];
   readonly effects: readonly Effect[];
@@ -28,7 +31,7 @@ export function reconcile({ at }: Moment, instance: Instance, players: readonly 
     ...players.filter((player) => isUnexpected(instance, player)).map((player) => [player, "not-expected"] as const),
   ]);
   const events: PoolEvent[] = [];
-  for (const [player, what] of now) {
+  for (const [player, what] of [...now].slice(0, DIFFERENCES_MOST)) {
     const before = instance.differences.get(player);
     if (before?.what !== what) events.push({ kind: "instance.differed", instance: instance.id, player, what });
     else if (at - before.sinceMs >= DIFFER_MS) events.push(...putRight(instance, player, what, events.length));

@@ -1,5 +1,6 @@
 import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { InstanceView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
@@ -33,6 +34,23 @@ describe("the journal", () => {
       [4, '{"n":4}'],
     ]);
     await again.journal.close();
+  });
+
+  it("reads records of instances as they were written before builds had versions", async () => {
+    const { journal } = await openSqliteJournal(temporaryFolder());
+    const former = {
+      ...{ id: "i_4kq2m7c9x0ab", pool: "sluice", build: "plain", state: "ended", why: "its room closed" },
+      ...{ changedAtMs: 2_000, orderedAtMs: 1_000, address: { host: "127.0.0.1", port: 7_500 }, berths: [] },
+      ...{ room: "r_4kq2m7c9x0ab", run: "u_4kq2m7c9x0ab" },
+    };
+    await journal.append({ ...batch(1), instances: [former as unknown as InstanceView] }, 0);
+    const [one] = await journal.instanceRecords({ limit: 5, before: undefined, state: undefined });
+    expect(InstanceView.parse(one)).toMatchObject({
+      version: "1",
+      rooms: [{ room: "r_4kq2m7c9x0ab", run: "u_4kq2m7c9x0ab" }],
+    });
+    expect(await journal.instanceRecord("i_4kq2m7c9x0ab")).toEqual(one);
+    await journal.close();
   });
 
   it("keeps every row of batches of any size", async () => {

@@ -141,12 +141,12 @@ export class SqliteStore {
       .orderBy(desc(orderedAtMs), desc(id))
       .limit(limit)
       .all();
-    return rows.map((row) => JSON.parse(row.view) as InstanceView);
+    return rows.map((row) => instanceOf(row.view));
   }
 
   instanceRecord(id: string): InstanceView | undefined {
     const row = this.#db.select({ view: instanceTable.view }).from(instanceTable).where(eq(instanceTable.id, id)).get();
-    return row && (JSON.parse(row.view) as InstanceView);
+    return row && instanceOf(row.view);
   }
 
   close(): void {
@@ -226,6 +226,15 @@ export function schemaOf(sqlite: Database.Database, file: string): { applied: nu
     );
   }
   return { applied, known };
+}
+
+/** A record as it is read now. Those from when an instance had one room and no version are brought into today's form. */
+function instanceOf(text: string): InstanceView {
+  const view = JSON.parse(text) as InstanceView & { room?: string; run?: string };
+  if (view.rooms !== undefined) return view;
+  const { room, run, ...rest } = view;
+  const rooms = room === undefined ? [] : [{ room, ...(run !== undefined && { run }) }];
+  return { ...rest, version: "1", machine: "here", rooms };
 }
 
 /** `user_version` holds the number of migrations applied, so that an older service refuses a newer file. */

@@ -81,6 +81,7 @@ export const problemTable = {
   "start-not-possible": row("The room cannot start yet", 409, 4, "later"),
   "instance-unknown": row("There is no such instance", 404, 3, "never"),
   "instance-key-invalid": row("The instance key is not valid", 401, 5, "never"),
+  "instance-key-in-use": row("The instance key is that of another process", 409, 5, "never"),
   "instance-ended": row("The instance has ended", 410, 4, "never"),
   "instance-not-open": row("The instance is in another state", 409, 4, "changed"),
   "order-unknown": row("No such order was given", 409, 4, "changed"),

@@ -11,7 +11,8 @@ function harbor(reuse: "room" | "any" = "room"): TestHarbor {
   const rules = testRules();
   const pools = new Map(
     [...rules.pools].map(([id, pool]) => {
-      const plan = reuse === "any" ? { least: 0, spare: 0, spareShare: 0, settleMs: 60_000, asideMs: 0 } : null;
+      const plan =
+        reuse === "any" ? { least: 0, spare: 0, spareShare: 0, settleMs: 60_000, asideMs: 0, giveUpAfter: 6 } : null;
       return [
         id,
         {

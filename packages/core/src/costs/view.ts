@@ -11,7 +11,8 @@ export function costsView(state: HarborState, rules: HarborRules, at: number): C
   const running = [...instances.values()].filter(({ gone }) => !gone);
   const pools = withRunning(meter.byPool, running, ({ pool }) => [pool], ranMs, at);
   const builds = withRunning(meter.byBuild, running, (one) => [buildKey(one)], ranMs, at);
-  const machines = withRunning(meter.byMachine, running, ({ machine }) => [machine], ranMs, at);
+  const machines = new Map(meter.byMachine);
+  for (const [machine, since] of meter.busySinceMs) add(machines, machine, Math.max(0, at - since));
   const rooms = new Map(meter.byRoom);
   for (const one of running) for (const room of one.holds.keys()) add(rooms, room, heldMs(one, room, at));
   const price = (pool: string) => rules.pools.get(pool)?.pricePerS ?? null;

@@ -1,5 +1,5 @@
 import type { LevelView } from "@yellow-harbor/protocol";
-import type { Instance, Match } from "../pools/state.ts";
+import { type Instance, type Match, newPoolsState } from "../pools/state.ts";
 import { FORMER_WAYS } from "../rooms/index.ts";
 import type { Travel } from "../travel/state.ts";
 import type { Destination } from "./destination.ts";
@@ -43,6 +43,10 @@ export function stateOfSeven({ pools }: HarborState): void {
     ports.set(key.slice(0, colon), known.set(Number(key.slice(colon + 1)), freeAtMs));
   }
   const there = [...pools.instances.values()].filter(({ gone }) => !gone).length;
+  const busySinceMs = new Map(
+    there > 0 ? [["here", Math.min(...[...pools.instances.values()].map(({ orderedAtMs }) => orderedAtMs))]] : [],
+  );
+  Object.assign(pools, { meter: { ...newPoolsState().meter, busySinceMs } });
   Object.assign(pools, { ports, onMachine: new Map([["here", there]]) });
   for (const one of pools.instances.values()) {
     const { room, match, lastRun, ...rest } = one as FormerInstance;
@@ -53,6 +57,7 @@ export function stateOfSeven({ pools }: HarborState): void {
         capacity: { rooms: 1, berths: 64, matches: "many" },
         startedAtMs: one.pid === null ? null : one.orderedAtMs,
       },
+      announcedPid: null,
       stopping: one.state === "draining",
       holds: new Map(room === null ? [] : [[room, match]]),
       heldSinceMs: new Map(room === null ? [] : [[room, one.orderedAtMs]]),

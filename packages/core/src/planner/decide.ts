@@ -62,7 +62,7 @@ function consider(moment: Moment, id: ConfigName): Decision {
   const plan = planOf(pool.plan, pool.most, demand);
   const { idle, aside } = instancesOf(state, id);
   const step = stepOf(plan, idle.length, known.lower, pool.plan.settleMs, at);
-  const backOff = backOffMs(known.failures);
+  const backOff = backOffMs(known.failures, pool.plan.giveUpAfter);
   const mayOrder = backOff !== null && at >= known.failedAtMs + backOff;
   // What is about to be retired is there at once; another has to come up first.
   const back = aside.slice(0, step.order).map((one) => one.id);

@@ -1,6 +1,15 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { backOffMs, type Demand, GIVE_UP_AT, type Lower, type PlanRules, percentile, planOf, stepOf } from "./plan.ts";
+import {
+  backOffMs,
+  type Demand,
+  GIVE_UP_AFTER,
+  type Lower,
+  type PlanRules,
+  percentile,
+  planOf,
+  stepOf,
+} from "./plan.ts";
 
 const rules = fc.record({
   least: fc.nat(8),
@@ -8,6 +17,7 @@ const rules = fc.record({
   spareShare: fc.constantFrom(0, 0.1, 0.25, 1),
   settleMs: fc.constantFrom(0, 5_000, 60_000),
   asideMs: fc.constant(0),
+  giveUpAfter: fc.constant(6),
 });
 const demand = fc.record({
   held: fc.nat(20),
@@ -38,7 +48,7 @@ describe("a plan", () => {
   });
 
   it("counts what is asked for while an instance comes up", () => {
-    const rules = { least: 0, spare: 1, spareShare: 0.5, settleMs: 0, asideMs: 0 };
+    const rules = { least: 0, spare: 1, spareShare: 0.5, settleMs: 0, asideMs: 0, giveUpAfter: 6 };
     const demand = { held: 4, idle: 0, counting: 1, asking: 2, ratePerS: 0.5, bootS: 7, pinned: null };
     expect(planOf(rules, 50, demand)).toMatchObject({
       spare: 2,
@@ -108,7 +118,7 @@ describe("what is done about it", () => {
   it("grows within one look, and shrinks after the settling time and not before", () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 10 }), fc.constantFrom(5, 30), (held, settleS) => {
-        const rules = { least: 0, spare: 1, spareShare: 0, settleMs: settleS * 1_000, asideMs: 0 };
+        const rules = { least: 0, spare: 1, spareShare: 0, settleMs: settleS * 1_000, asideMs: 0, giveUpAfter: 6 };
         const steps = play(rules, 16, [...Array(5).fill(held), ...Array(settleS + 10).fill(0)], 2);
         expect(steps[0]?.live).toBe(held + 1);
         const shrunkAt = steps.find(({ retire }) => retire > 0)?.at ?? 0;
@@ -119,7 +129,7 @@ describe("what is done about it", () => {
   });
 
   it("keeps what was needed again during the settling time", () => {
-    const rules = { least: 0, spare: 0, spareShare: 0, settleMs: 10_000, asideMs: 0 };
+    const rules = { least: 0, spare: 0, spareShare: 0, settleMs: 10_000, asideMs: 0, giveUpAfter: 6 };
     const held = [...Array(3).fill(8), ...Array(4).fill(2), ...Array(2).fill(5), ...Array(30).fill(2)];
     const steps = play(rules, 16, held, 1);
     const shrinks = steps.filter(({ retire }) => retire > 0).map(({ live }) => live);
@@ -142,8 +152,8 @@ describe("what was measured", () => {
   });
 
   it("makes failures wait longer each time, and then for somebody to look", () => {
-    const waits = Array.from({ length: GIVE_UP_AT }, (_, n) => backOffMs(n));
+    const waits = Array.from({ length: GIVE_UP_AFTER }, (_, n) => backOffMs(n));
     expect(waits).toEqual([0, 1_000, 2_000, 4_000, 8_000, 16_000]);
-    expect(backOffMs(GIVE_UP_AT)).toBeNull();
+    expect(backOffMs(GIVE_UP_AFTER)).toBeNull();
   });
 });

@@ -10,6 +10,8 @@ export interface PlanRules {
   readonly settleMs: number;
   /** One that is to be retired may be taken back for so long. */
   readonly asideMs: number;
+  /** After so many in a row that were never open nothing is ordered ahead until somebody looks. */
+  readonly giveUpAfter: number;
 }
 
 /** What a plan is made from. All in instances, but where it says otherwise. */
@@ -80,11 +82,11 @@ export function stepOf(plan: Plan, idle: number, lower: Lower | null, settlingMs
 }
 
 /** From the failures in a row: how long nothing is ordered after the last, or null for not until somebody looks. */
-export const backOffMs = (failures: number): number | null =>
-  failures === 0 ? 0 : failures >= GIVE_UP_AT ? null : Math.min(60_000, 1_000 * 2 ** (failures - 1));
+export const backOffMs = (failures: number, giveUpAfter = GIVE_UP_AFTER): number | null =>
+  failures === 0 ? 0 : failures >= giveUpAfter ? null : Math.min(60_000, 1_000 * 2 ** (failures - 1));
 
-/** Instances in a row that failed before they were open. */
-export const GIVE_UP_AT = 6;
+/** Instances in a row that failed before they were open, where a pool says nothing else. */
+export const GIVE_UP_AFTER = 6;
 
 /** The nearest-rank percentile of what was measured; 0 when nothing was. */
 export function percentile(values: readonly number[], share: number): number {

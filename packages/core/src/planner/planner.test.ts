@@ -10,7 +10,7 @@ function planned(change: Partial<PoolRules> = {}): TestHarbor {
   const rules = testRules();
   const sluice = rules.pools.get("sluice");
   if (!sluice) throw new Error("no pool");
-  const plan = { least: 0, spare: 1, spareShare: 0, settleMs: 10_000, asideMs: 0 };
+  const plan = { least: 0, spare: 1, spareShare: 0, settleMs: 10_000, asideMs: 0, giveUpAfter: 6 };
   const pools = new Map([...rules.pools, ["sluice", { ...sluice, plan, ...change }] as const]);
   const test = new TestHarbor({ ...rules, pools });
   test.ok({ do: "plan.consider", pool: "sluice" });

@@ -32,7 +32,7 @@ export function poolView(state: HarborState, rules: HarborRules, id: string, atM
     text: [
       `Pool ${id}: ${planText(pool, demand, plan)}.`,
       ...(known.mode === "paused" ? ["Its planner is paused: it orders and retires nothing until it goes on."] : []),
-      ...troubleText(known.failures, known.failedAtMs, atMs),
+      ...troubleText(known.failures, known.failedAtMs, atMs, pool.plan.giveUpAfter),
       doText(step.order, step.retire),
       ...(step.lower
         ? [
@@ -50,9 +50,9 @@ function doText(order: number, retire: number): string {
   return retire > 0 ? `It retires ${retire} now, of those that nobody holds.` : "There is nothing to do now.";
 }
 
-function troubleText(failures: number, failedAtMs: number, atMs: number): string[] {
+function troubleText(failures: number, failedAtMs: number, atMs: number, giveUpAfter: number): string[] {
   if (failures === 0) return [];
-  const backOff = backOffMs(failures);
+  const backOff = backOffMs(failures, giveUpAfter);
   const count = failures === 1 ? "The last instance" : `The last ${failures} instances`;
   if (backOff === null) {
     return [

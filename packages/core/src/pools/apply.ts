@@ -6,7 +6,7 @@ import type { HarborState } from "../harbor/state.ts";
 import { countEvent } from "./count.ts";
 import type { PoolEvent } from "./events.ts";
 import { matchesOf, matchOfRun, matchWith } from "./holds.ts";
-import { meterInstance, meterRoom } from "./meter.ts";
+import { meterInstance, meterMachine, meterRoom } from "./meter.ts";
 import type { Instance, Match, PoolsState } from "./state.ts";
 
 type Of<K extends PoolEvent["kind"]> = Extract<PoolEvent, { kind: K }>;
@@ -50,6 +50,7 @@ function change(state: HarborState, event: Exclude<PoolEvent, { kind: "instance.
       return;
     case "instance.announced":
       Object.assign(instance, { announced: true, pid: instance.pid ?? event.pid ?? null });
+      instance.announcedPid = event.pid ?? null;
       if (isComingUp(instance)) become("booting", "announced itself; its port is being probed");
       return;
     case "instance.opened":
@@ -145,6 +146,7 @@ function order(state: HarborState, event: Of<"instance.ordered">, at: number): v
     changedAtMs: at,
     pid: null,
     announced: false,
+    announcedPid: null,
     startedAtMs: null,
     parting: false,
     stopping: false,
@@ -165,9 +167,15 @@ function order(state: HarborState, event: Of<"instance.ordered">, at: number): v
   state.pools.live.set(pool, (state.pools.live.get(pool) ?? 0) + 1);
   setPorts(state.pools, instance, null);
   state.pools.lastPort.set(pool, Math.max(event.address.port, ...Object.values(event.ports)));
-  state.pools.onMachine.set(machine, (state.pools.onMachine.get(machine) ?? 0) + 1);
+  countOnMachine(state.pools, machine, 1, at);
   if (room !== undefined) hold(state, instance, room, at);
   setDeadline(state.deadlines, "instance-boot", id, event.bootByMs);
+}
+
+function countOnMachine({ onMachine, meter }: PoolsState, machine: string, change: 1 | -1, at: number): void {
+  const running = Math.max(0, (onMachine.get(machine) ?? 0) + change);
+  onMachine.set(machine, running);
+  meterMachine(meter, machine, running, at);
 }
 
 function setPorts({ ports: all }: PoolsState, { address, ports }: Instance, freeAtMs: number | null): void {
@@ -280,7 +288,7 @@ function exit(state: HarborState, instance: Instance, event: Of<"instance.exited
   const { pools, deadlines } = state;
   meterInstance(pools.meter, instance, at);
   setPorts(pools, instance, event.portFreeAtMs);
-  pools.onMachine.set(instance.machine, (pools.onMachine.get(instance.machine) ?? 1) - 1);
+  countOnMachine(pools, instance.machine, -1, at);
   pools.live.set(instance.pool, (pools.live.get(instance.pool) ?? 1) - 1);
   for (const kind of [
     ...(["instance-boot", "instance-stop", "instance-kill", "instance-drain", "instance-berths"] as const),

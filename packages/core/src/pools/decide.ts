@@ -146,7 +146,14 @@ function announce(instance: Instance, { port, pid }: Doing<"instance.announce">)
   }
   const reply = () => ({ instance: instance.id, pool: instance.pool });
   // After a restart of the service an instance announces itself again; it is known already.
-  if (instance.announced) return accept([], { reply });
+  if (instance.announced) {
+    const known = instance.announcedPid;
+    if (known !== null && pid !== undefined && pid !== known) {
+      const detail = `The key of ${instance.id} is that of process ${known}, not of ${pid}: each process has a key of its own. Exit now.`;
+      return refuse("instance-key-in-use", detail);
+    }
+    return accept([], { reply });
+  }
   return accept([{ kind: "instance.announced", instance: instance.id, ...(pid !== undefined && { pid }) }], {
     reply,
     effects: [{ effect: "probe-instance", instance: instance.id, address: instance.address }],

@@ -18,7 +18,7 @@ import type { Heard } from "./commands.ts";
 import { matchesOf, matchFor } from "./holds.ts";
 import { instanceView } from "./view.ts";
 
-const plan = { least: 0, spare: 0, spareShare: 0, settleMs: 5_000, asideMs: 4_000 };
+const plan = { least: 0, spare: 0, spareShare: 0, settleMs: 5_000, asideMs: 4_000, giveUpAfter: 6 };
 
 function harbor(spec: Partial<BuildSpec> = {}, change: Partial<PoolRules> = {}): TestHarbor {
   const rules = testRules();
@@ -295,6 +295,23 @@ describe("an instance that knows nothing of us", () => {
   });
 });
 
+describe("a key", () => {
+  it("is that of one process: a second one that announces itself with it is sent away, the same one is welcome again", () => {
+    const test = harbor();
+    const room = startedRoom(test, "crews", two(test, "First"));
+    const instance = instanceOf(test, room);
+    comeUp(test, instance);
+    const { port } = test.instance(instance).address;
+    test.ok({ do: "instance.announce", instance, port, pid: 4_242 });
+    expect(test.refusal({ do: "instance.announce", instance, port, pid: 4_243 })).toMatchObject({
+      code: "instance-key-in-use",
+      detail: expect.stringContaining("is that of process 4242, not of 4243"),
+    });
+    test.ok({ do: "instance.exited", instance, exitCode: 0, signal: null });
+    expect(test.refusal({ do: "instance.announce", instance, port, pid: 4_242 }).code).toBe("instance-ended");
+  });
+});
+
 describe("the meter", () => {
   it("counts by the second, of those that run and those that are gone, and prices what has a price", () => {
     const test = harbor({}, { pricePerS: 0.5 });
@@ -312,5 +329,18 @@ describe("the meter", () => {
     test.pass(5_000);
     expect(now().rooms).toMatchObject([{ id: room, seconds: 10 }]);
     expect(now().pools).toMatchObject([{ id: "sluice", seconds: 10, cost: 5 }]);
+  });
+
+  it("counts a machine by the seconds in which it runs anything, however much that is", () => {
+    const test = harbor();
+    const [first, second] = [played(test, "First"), played(test, "Second")];
+    test.pass(10_000);
+    const seconds = () => costsView(test.harbor.state, test.harbor.rules, test.now).machines[0]?.seconds;
+    expect(seconds()).toBe(10);
+    for (const room of [first, second]) {
+      test.ok({ do: "instance.exited", instance: instanceOf(test, room), exitCode: 1, signal: null });
+    }
+    test.pass(5_000);
+    expect(seconds()).toBe(10);
   });
 });

@@ -14,7 +14,17 @@ export function meterInstance(meter: Meter, instance: Instance, at: number): voi
   const ms = ranMs(instance, at);
   add(meter.byPool, instance.pool, ms);
   add(meter.byBuild, buildKey(instance), ms);
-  add(meter.byMachine, instance.machine, ms);
+}
+
+/** A machine begins to run something, or runs nothing any more. */
+export function meterMachine({ byMachine, busySinceMs }: Meter, machine: string, running: number, at: number): void {
+  const since = busySinceMs.get(machine);
+  if (running > 0) {
+    if (since === undefined) busySinceMs.set(machine, at);
+    return;
+  }
+  if (since !== undefined) add(byMachine, machine, at - since);
+  busySinceMs.delete(machine);
 }
 
 /** A room lets go: of an instance that serves several rooms at once it has had a part. */

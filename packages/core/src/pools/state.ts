@@ -58,6 +58,8 @@ export interface Instance {
   changedAtMs: number;
   pid: number | null;
   announced: boolean;
+  /** The process that has announced itself, by its own word: a second one has no business with the key. */
+  announcedPid: number | null;
   /** When its process was known to run, for the meter. */
   startedAtMs: number | null;
   /** Said farewell: it exits by itself. */
@@ -85,11 +87,14 @@ export interface Instance {
   signal: string | null;
 }
 
-/** Milliseconds that instances have run, of those that are gone; by pool, by build line and version, by machine, by room. */
+/** Milliseconds that instances have run, of those that are gone; by pool, by build line and version, by room. */
 export interface Meter {
   readonly byPool: Map<string, number>;
   readonly byBuild: Map<string, number>;
+  /** Milliseconds in which a machine ran at least one, up to when it last ran none. */
   readonly byMachine: Map<string, number>;
+  /** Since when a machine runs at least one. */
+  readonly busySinceMs: Map<string, number>;
   /** Of the rooms that last held one. */
   readonly byRoom: Map<RoomId, number>;
 }
@@ -109,7 +114,13 @@ export interface PoolsState {
 }
 
 export function newPoolsState(): PoolsState {
-  const meter = { byPool: new Map(), byBuild: new Map(), byMachine: new Map(), byRoom: new Map() };
+  const meter = {
+    byPool: new Map(),
+    byBuild: new Map(),
+    byMachine: new Map(),
+    busySinceMs: new Map(),
+    byRoom: new Map(),
+  };
   return {
     instances: new Map(),
     byRoom: new Map(),

@@ -214,7 +214,7 @@ class PoolPlay {
     });
     const step = stepOf(plan, idle.length, this.#lower, rules.settleMs, this.#now * 1_000);
     this.#lower = step.lower;
-    const backOff = backOffMs(this.#failuresInRow);
+    const backOff = backOffMs(this.#failuresInRow, rules.giveUpAfter);
     const mayOrder = backOff !== null && this.#now >= this.#failedAt + backOff / 1_000;
     const left = most - this.#live.size;
     for (let n = 0; mayOrder && n < Math.min(step.order, left); n++) this.#order();

@@ -4,7 +4,7 @@ import { DemandPlan, generateDemand, readDemand, recordedDemand } from "./demand
 import { Machines, type PoolPolicy, playPool } from "./play-pool.ts";
 import { poolComparison, poolFigures, poolReport, type RanPolicy } from "./pool-report.ts";
 
-const plan = { least: 0, spare: 2, spareShare: 0, settleMs: 30_000, asideMs: 0 };
+const plan = { least: 0, spare: 2, spareShare: 0, settleMs: 30_000, asideMs: 0, giveUpAfter: 6 };
 const planned: PoolPolicy = { most: 20, plan, reuse: "any" };
 const onDemand: PoolPolicy = { most: 20, plan: null, reuse: "room" };
 const steady = Machines.parse({ bootS: { median: 8, spread: 0 }, failures: 0, pricePerHour: 3.6 });
@@ -24,6 +24,7 @@ const policy = fc.record({
       spareShare: fc.constantFrom(0, 0.5),
       settleMs: fc.constantFrom(0, 20_000),
       asideMs: fc.constant(0),
+      giveUpAfter: fc.constant(6),
     }),
   ),
   reuse: fc.constantFrom("room" as const, "any" as const),

@@ -123,6 +123,10 @@ export const Pool = z.strictObject({
         description: "The same as a share of those that rooms hold; the larger of both counts.",
       }),
       settleMs: Ms(60_000, "The need has to be lower for so long before instances are retired.", { min: 0 }),
+      giveUpAfter: z.int().min(1).max(1_000).default(6).meta({
+        description:
+          "After so many instances in a row that never came up nothing is ordered ahead, until `yh pool resume`.",
+      }),
       asideMs: Ms(5_000, "One that is to be retired may be taken back for so long before it is stopped.", { min: 0 }),
     })
     .optional()

@@ -103,7 +103,10 @@ describe("a build", () => {
 
 describe("a new version on real processes", () => {
   const spec = (version: string, mode: string): BuildSpecInput => ({ version, command: "node", args: [PLACED, mode] });
-  const keepsReady = { plan: { least: 2, spare: 0, spareShare: 0, settleMs: 100, asideMs: 0 }, reuse: "any" as const };
+  const keepsReady = {
+    plan: { least: 2, spare: 0, spareShare: 0, settleMs: 100, asideMs: 0, giveUpAfter: 6 },
+    reuse: "any" as const,
+  };
 
   it("takes over once enough of it has come up, and the others stop", async () => {
     const service = await startTestService(withBuild(spec("1", "good"), keepsReady));

@@ -55,7 +55,7 @@ describe("a simulated machine", () => {
   });
 
   it("takes no more than it holds, and says that it is full", async () => {
-    const plan = { least: 5, spare: 0, spareShare: 0, settleMs: 0, asideMs: 0 };
+    const plan = { least: 5, spare: 0, spareShare: 0, settleMs: 0, asideMs: 0, giveUpAfter: 6 };
     const service = await startTestService(faraway({}, { plan }));
     await untilPicture(
       service.operator,

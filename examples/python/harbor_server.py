@@ -15,6 +15,7 @@ import urllib.request
 
 URL = os.environ["YELLOW_HARBOR_URL"]
 KEY = os.environ["YELLOW_HARBOR_KEY"]
+HOST = os.environ["YELLOW_HARBOR_HOST"]
 PORT = int(os.environ["YELLOW_HARBOR_PORT"])
 
 lock = threading.Lock()
@@ -123,7 +124,7 @@ class Server(socketserver.ThreadingTCPServer):
 
 
 if __name__ == "__main__":
-    with Server(("127.0.0.1", PORT), Player) as server:
+    with Server((HOST, PORT), Player) as server:
         signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=farewell, args=("signalled",)).start())
         threading.Thread(target=server.serve_forever, daemon=True).start()
         call("announce", {"port": PORT, "pid": os.getpid()})

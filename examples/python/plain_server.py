@@ -46,10 +46,11 @@ class Server(socketserver.ThreadingTCPServer):
 
 def main():
     options = argparse.ArgumentParser()
+    options.add_argument("--host", default="127.0.0.1")
     options.add_argument("--port", type=int, required=True)
     options.add_argument("--level", default="")
     asked = options.parse_args()
-    with Server(("127.0.0.1", asked.port), Player) as server:
+    with Server((asked.host, asked.port), Player) as server:
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
         say(f"listening on {asked.port}, level {asked.level or 'any'}")
         server.serve_forever()

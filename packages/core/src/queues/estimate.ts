@@ -24,7 +24,7 @@ export function estimateFor(waits: readonly number[], players: number): WaitEsti
   const isAlike = alike.length >= ENOUGH;
   const used = (isAlike ? alike : all).sort((a, b) => a - b);
   if (used.length < ENOUGH) return undefined;
-  // Nearest rank: always a wait that somebody has had.
-  const at = (share: number) => (used[Math.ceil(share * used.length) - 1] ?? 0) / 1_000;
+  // Nearest rank: always a wait that somebody has had, to a tenth of a second.
+  const at = (share: number) => Math.round((used[Math.ceil(share * used.length) - 1] ?? 0) / 100) / 10;
   return { lowS: at(0.25), middleS: at(0.5), highS: at(0.75), from: used.length, alike: isAlike };
 }

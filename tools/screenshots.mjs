@@ -200,7 +200,8 @@ async function terminalPictures() {
     "yh-queue": [
       yh("queue list"),
       yh("queue show crews"),
-      `TICKET=$(${YH} queue show crews --json --url ${URL} | grep -o 't_[a-z0-9]*' | head -1)`,
+      // One that still waits: of one that is asked there is less to tell.
+      `TICKET=$(${YH} queue show crews --json --url ${URL} | ${node} -p 'JSON.parse(fs.readFileSync(0)).tickets.find(({ state }) => state === "searching").id')`,
       yh("explain ticket $TICKET"),
     ],
     "yh-pools": [

@@ -3,11 +3,9 @@ import { z } from "zod";
 export const CostRow = z
   .object({
     id: z.string(),
-    seconds: z
-      .number()
-      .meta({
-        description: "Instance-seconds; of a room its part of them; of a machine those in which it ran at least one.",
-      }),
+    seconds: z.number().meta({
+      description: "Instance-seconds; of a room its part of them; of a machine those in which it ran at least one.",
+    }),
     cost: z
       .number()
       .optional()

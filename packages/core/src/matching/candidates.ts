@@ -1,5 +1,6 @@
+import { strideOf } from "./columns.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
-import { ANY_SIZE, type Line, strideOf } from "./line.ts";
+import { ANY_SIZE, type Line } from "./line.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Row, Waiting } from "./waiting.ts";
 

@@ -1,6 +1,7 @@
 import { CANDIDATES_MOST, Candidates } from "./candidates.ts";
+import { strideOf } from "./columns.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
-import { EVERY_REGION, type Line, strideOf } from "./line.ts";
+import { EVERY_REGION, type Line } from "./line.ts";
 import type { Packing } from "./packing.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Row, Waiting } from "./waiting.ts";

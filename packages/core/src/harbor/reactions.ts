@@ -1,16 +1,11 @@
-import type { Problem } from "@yellow-harbor/protocol";
 import type { OutOfRoom } from "../lobbies/index.ts";
 import { matchesOf, matchWith } from "../pools/index.ts";
 import type { Command } from "./command.ts";
+import type { Consequence } from "./consequence.ts";
 import type { EventKind, HarborEvent } from "./event.ts";
 import { assignWaitingMatches, considerBuild, drainVersions, loseInstance } from "./instance-consequences.ts";
+import { becomeRoom, startMatch, undoMatch } from "./match-consequences.ts";
 import type { HarborState } from "./state.ts";
-
-/** A command that follows from an event in another capability; `otherwise` is what is done when it is refused. */
-export interface Consequence {
-  readonly command: Command;
-  readonly otherwise?: (refused: Problem) => Command;
-}
 
 type Reaction<K extends EventKind> = (
   event: Extract<HarborEvent, { kind: K }>,
@@ -249,36 +244,6 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "travel.close-world", room },
   ],
 };
-
-/** A match becomes a room, whose lobby and kind are the queue's own, or fills up one that plays. */
-function becomeRoom(id: string, { queues }: HarborState): readonly Consequence[] {
-  const match = queues.matches.get(id);
-  if (match === undefined) return [];
-  const { queue, sides, into, tickets } = match;
-  const command: Command =
-    into === undefined
-      ? { do: "room.convene", match: id, queue, lobby: tickets[0]?.lobby ?? "", sides }
-      : { do: "room.take-in", match: id, room: into, sides };
-  return [{ command, otherwise: ({ detail }) => ({ do: "queue.put-back", match: id, why: detail }) }];
-}
-
-const startMatch = (room: string): Consequence => ({
-  command: { do: "room.launch-match", room },
-  otherwise: ({ detail }) => ({
-    do: "room.dissolve",
-    room,
-    reason: `its match could not start: ${detail}`,
-    by: "operator",
-  }),
-});
-
-/** What came to nothing before it was played: the room goes, and with it gone whoever was in it searches on. */
-function undoMatch(room: string, why: string, { queues, rooms }: HarborState): readonly Command[] {
-  const match = queues.matches.get(queues.byRoom.get(room) ?? "");
-  if (match === undefined || !match.forming) return [];
-  if (!rooms.byId.has(room)) return [{ do: "queue.put-back", match: match.id, why }];
-  return [{ do: "room.dissolve", room, reason: `its match came to nothing: ${why}`, by: "operator" }];
-}
 
 export function reactTo(event: HarborEvent, state: HarborState): readonly Consequence[] {
   const reaction = reactions[event.kind] as Reaction<EventKind> | undefined;

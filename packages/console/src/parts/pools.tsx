@@ -7,6 +7,16 @@ import { Empty, plural, Section } from "./section.tsx";
 /** Begins the name of a pool among the things that can be chosen. */
 export const POOL = "pool:";
 
+const COLUMNS: readonly { readonly name: string; readonly of: (pool: PoolView) => number | string }[] = [
+  { name: "Wanted", of: ({ plan }) => plan?.wanted ?? "-" },
+  { name: "Run", of: ({ live }) => live },
+  { name: "Held", of: ({ held }) => held },
+  { name: "Free", of: ({ idle }) => idle },
+  { name: "Coming", of: ({ coming }) => coming },
+  { name: "Draining", of: ({ draining }) => draining },
+  { name: "Most", of: ({ most }) => most },
+];
+
 interface PoolsProps {
   readonly chosen: string | undefined;
   readonly choose: (id: string) => void;
@@ -32,7 +42,7 @@ export function Pools({ chosen, choose }: PoolsProps) {
               <tr>
                 <th>Pool</th>
                 <th>Planner</th>
-                {["Wanted", "Run", "Held", "Free", "Coming", "Draining", "Most"].map((name) => (
+                {COLUMNS.map(({ name }) => (
                   <th key={name} className="text-right">
                     {name}
                   </th>
@@ -52,7 +62,7 @@ export function Pools({ chosen, choose }: PoolsProps) {
 }
 
 function Row({ pool, isChosen, choose }: { pool: PoolView; isChosen: boolean; choose: (id: string) => void }) {
-  const { id, build, plan, live, held, idle, coming, draining, most } = pool;
+  const { id, build } = pool;
   return (
     <tr
       onClick={() => choose(POOL + id)}
@@ -67,10 +77,9 @@ function Row({ pool, isChosen, choose }: { pool: PoolView; isChosen: boolean; ch
       <td>
         <PlannerMark pool={pool} />
       </td>
-      {[plan?.wanted ?? "-", live, held, idle, coming, draining, most].map((value, n) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: the columns never change their places
-        <td key={n} className="text-right tabular-nums">
-          {value}
+      {COLUMNS.map(({ name, of }) => (
+        <td key={name} className="text-right tabular-nums">
+          {of(pool)}
         </td>
       ))}
     </tr>

@@ -3,6 +3,7 @@ import { join } from "node:path";
 import { type Browser, chromium, type Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
 import { Queue } from "../packages/service/src/config/queue.ts";
+import { Config } from "../packages/service/src/config/schema.ts";
 import { endAll, startTestService, startVoyage, testConfig } from "../packages/service/src/testing/test-service.ts";
 import { ROOT } from "./imports.ts";
 
@@ -43,6 +44,36 @@ async function look(url: string): Promise<{ page: Page; faults: string[] }> {
 }
 
 describe("the console", () => {
+  it("shows pools with their plan, versions and cost, pauses a planner, and finds a line in what an instance prints", async () => {
+    const config = testConfig(undefined, (one) => {
+      const { sluice } = one.pools;
+      return Config.parse({ ...one, pools: { sluice: { ...sluice, plan: { spare: 1 }, pricePerS: 0.5 } } });
+    });
+    const service = await startTestService(config, { consoleFolder });
+    const { page, faults } = await look(service.url);
+    const row = page.locator("#pools tbody tr", { hasText: "sluice" });
+    await row.getByText("planned").waitFor();
+    await row.click();
+    const panel = page.getByRole("article", { name: "Pool sluice" });
+    await panel.getByText("1 wanted: 0 held by rooms, 1 to spare; 1 run.").waitFor();
+    await panel.getByText(/instance-seconds so far, at a cost of/).waitFor();
+    await panel.getByText("the configuration names it").waitFor();
+    await panel.getByRole("button", { name: "Pause the planner" }).click();
+    await panel.getByText("Its planner is paused").waitFor();
+    await row.getByText("paused").waitFor();
+    await service.operator.addBuild("plain", { version: "2", command: "node", args: ["-e", "0"] });
+    await panel.getByRole("button", { name: "Roll back" }).click();
+    await panel.getByText("rolled back by an operator").waitFor();
+    const [instance] = (await service.operator.instances()).instances;
+    await page.locator("#instances tbody tr", { hasText: instance?.id.slice(0, 7) ?? "" }).click();
+    await page.getByPlaceholder("Find in it").fill("no such line");
+    await page.getByText("No line holds this.").waitFor();
+    await page.getByPlaceholder("Find in it").fill("MODE GOOD");
+    await page.locator("pre", { hasText: "mode good on port" }).waitFor();
+    expect(faults).toEqual([]);
+    await page.close();
+  });
+
   it("shows lobbies, rooms and instances as they are and as they change, without a reload", async () => {
     const service = await startTestService(testConfig(), { consoleFolder });
     const { page, faults } = await look(service.url);

@@ -83,6 +83,24 @@ describe("a configuration file", () => {
     expect(changed('"{port}"', '"{prt}"')[0]).toContain("there is no placeholder {prt}; did you mean {port}?");
   });
 
+  it.each([
+    [/args: \[/, 'args: ["{prot}", ', "there is no placeholder {prot}; did you mean {port}?"],
+    [/args: \[/, 'args: ["{assets}", ', "{assets} stands for the folder of assets, and the build names none"],
+    [/plain: \{ command/, "plain: { ready: port, command", "without it nobody knows who has joined"],
+    [
+      /plain: \{ command/,
+      'plain: { watch: { joined: "(?<name>.)" }, command',
+      "is for servers that print ready or listen",
+    ],
+    [/plain: \{ command/, 'plain: { ready: port, watch: { joined: "(.)" }, command', "expected a named group"],
+    [/plain: \{ command/, 'plain: { ready: { line: "(" }, command', "expected a regular expression"],
+    [/plain: \{ command/, "plain: { checksum: abc, command", "expected sha256: and 64 hexadecimal digits"],
+    [/build: plain,/, "build: plain, machines: [east],", "east"],
+    [/most: 6, bootMs/, "most: 30, plan: { least: 31 }, bootMs", "the least, 31, is above the most, 30"],
+  ])("refuses of builds and pools what could never work: %s to %s", (from, to, told) => {
+    expect(changed(from, to).join("\n")).toContain(told);
+  });
+
   it("refuses port ranges that overlap, are too small, or hold the service's own port", () => {
     expect(changed("most: 6, bootMs", "most: 600, bootMs")[0]).toContain(
       "ports for 50 instances, too few for the most, 600",

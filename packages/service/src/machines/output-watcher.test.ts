@@ -1,0 +1,95 @@
+import { appendFileSync, copyFileSync, mkdtempSync, rmSync, truncateSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { BuildSpec } from "@yellow-harbor/protocol";
+import { afterEach, describe, expect, it } from "vitest";
+import { OutputAwayError } from "./driver.ts";
+import { outputOf } from "./output-file.ts";
+import { heardIn, type Lines, linesSince, OutputWatcher, patternsOf } from "./output-watcher.ts";
+
+const spec = BuildSpec.parse({
+  command: "server",
+  ready: { line: "^listening on \\d+$" },
+  watch: { joined: "^(?<name>.+) joined$", left: "^place (?<place>\\d+) left$", over: "over" },
+});
+const patterns = patternsOf(spec);
+
+const folders: string[] = [];
+afterEach(() => {
+  for (const folder of folders.splice(0)) rmSync(folder, { recursive: true });
+});
+
+function newFile(text: string): string {
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-watch-"));
+  folders.push(folder);
+  const file = join(folder, "output.log");
+  writeFileSync(file, text);
+  return file;
+}
+
+describe("a line of output", () => {
+  it.each([
+    ["listening on 7500", { what: "ready" }],
+    ["Jón of the Quay joined", { what: "joined", who: { by: "name", text: "Jón of the Quay" } }],
+    ["place 3 left", { what: "left", who: { by: "place", text: "3" } }],
+    ["the match is over", { what: "over" }],
+    ["a gull cries", undefined],
+    ["", undefined],
+  ])("%s tells what it says", (line, heard) => {
+    expect(heardIn(line, patterns)).toEqual(heard);
+  });
+
+  it("is looked at no further than so many characters: what is printed may be anything", () => {
+    expect(heardIn(`${"a".repeat(5_000)} joined`, patterns)).toBeUndefined();
+  });
+});
+
+describe("output that is watched", () => {
+  const since = (file: string, from: number) => linesSince(outputOf(file), "out", from, patterns);
+
+  it("gives whole lines once, and the rest of a line when it is whole", async () => {
+    const file = newFile("listening on 7500\r\nAnsel jo");
+    const first = await since(file, 0);
+    expect(first).toEqual({ stream: "out", upTo: 19, anew: false, said: [{ what: "ready" }] });
+    expect(await since(file, 19)).toBeUndefined();
+    appendFileSync(file, "ined\n");
+    expect(await since(file, 19)).toMatchObject({ upTo: 32, said: [{ what: "joined", who: { text: "Ansel" } }] });
+  });
+
+  it("is read on across a file that was put aside: first what was left of it", async () => {
+    const file = newFile("Ansel joined\n");
+    const { upTo = 0 } = (await since(file, 0)) ?? {};
+    appendFileSync(file, "Brisa joined\n");
+    copyFileSync(file, `${file}.1`);
+    truncateSync(file, 0);
+    appendFileSync(file, "over\n");
+    expect(await since(file, upTo)).toMatchObject({
+      ...{ upTo: 5, anew: true },
+      said: [{ what: "joined", who: { text: "Brisa" } }, { what: "over" }],
+    });
+  });
+
+  it("is let be while its machine is away, and read from the same place when it is back", async () => {
+    const file = newFile("Ansel joined\n");
+    let isAway = true;
+    const heard: Lines[] = [];
+    const there = outputOf(file);
+    const watcher = new OutputWatcher({
+      watched: () => [{ instance: "i_000000000001", spec, heard: { out: 0, err: 0 } }],
+      output: (_instance, stream) => ({
+        size: async (part) => {
+          if (isAway) throw new OutputAwayError();
+          return stream === "out" ? there.size(part) : 0;
+        },
+        read: there.read,
+      }),
+      hear: async (_instance, lines) => void heard.push(lines),
+    });
+    watcher.close();
+    await watcher.look();
+    expect(heard).toEqual([]);
+    isAway = false;
+    await watcher.look();
+    expect(heard[0]).toMatchObject({ upTo: 13, said: [{ what: "joined" }] });
+  });
+});

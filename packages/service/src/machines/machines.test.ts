@@ -3,7 +3,7 @@ import { appendFileSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { afterEach, describe, expect, it } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import { followOutput } from "../api/output.ts";
 import { outputOf } from "./output-file.ts";
 import { probe } from "./probe.ts";
@@ -91,6 +91,20 @@ describe("a process", () => {
     await ended;
     expect(await isRunning(pid)).toBe(false);
     expect(await startedAt(pid)).toBeUndefined();
+  });
+
+  it("that has ended and was never reaped does not run, though its id is still taken", async () => {
+    // What the shell becomes knows nothing of the child it has, and reaps none.
+    const parent = spawn("sh", ["-c", "sleep 0.2 & echo $!; exec sleep 30"], { stdio: ["ignore", "pipe", "ignore"] });
+    try {
+      const pid = await new Promise<number>((resolve) => parent.stdout.once("data", (text) => resolve(Number(text))));
+      await vi.waitUntil(async () => (await startedAt(pid)) === "zombie", { timeout: 5_000, interval: 10 });
+      expect(() => process.kill(pid, 0)).not.toThrow();
+      expect(await isRunning(pid)).toBe(false);
+      expect(await isRunning(parent.pid ?? 0)).toBe(true);
+    } finally {
+      parent.kill("SIGKILL");
+    }
   });
 });
 

@@ -30,10 +30,12 @@ describe("the trials", () => {
     expect(report.resumed).toBeGreaterThanOrEqual(3 * 4);
   });
 
-  it("let players come and go: nothing of the service grows", async () => {
+  // Where a machine becomes less busy in the middle of it, more players come: once more tells that from growth, which stays.
+  it("let players come and go: nothing of the service grows", { retry: 1 }, async () => {
     const ran = await runNode([join(ROOT, "trials/dist/soak.js"), "--minutes", "0.4", "--json"]);
     const report = JSON.parse(ran.out);
-    expect(report, ran.err).toMatchObject({ ok: true, faults: [] });
+    expect(report.growth.filter(({ grows }: { grows: boolean }) => grows)).toEqual([]);
+    expect(report, `the loop is late by ${report.loopDelayMs} ms`).toMatchObject({ ok: true, faults: [] });
     expect(report.growth.map(({ name }: { name: string }) => name)).toContain("handles");
     expect(report.visits).toBeGreaterThan(20);
     expect(ran.err).not.toContain("MaxListeners");

@@ -1,9 +1,10 @@
-// Sends what nobody meant: mutated frames, HTTP requests and configuration files. Fails on a crash, a 5xx, a hang, or an
+// Sends what nobody meant: raw bytes, mutated frames, HTTP requests and configuration files. Fails on a crash, a 5xx, a hang, or an
 // error in the service's log: npm run fuzz -- --inputs N [--seed N] [--json].
 import { parseArgs } from "node:util";
 import { parseConfig } from "@yellow-harbor/service";
 import { WebSocket } from "ws";
 import { bodies, configTexts, frames, paths } from "./corpus.ts";
+import { faultOfAnswer, knock } from "./doors.ts";
 import { chanceFrom, happens, mutateJson, mutateText, oneOf } from "./mutate.ts";
 import { ServiceUnderTrial, TRIAL_BUILD } from "./service-under-trial.ts";
 
@@ -21,15 +22,20 @@ const AT_ONCE = 8;
 
 const faults = new Map<string, number>();
 const fault = (what: string) => faults.set(what, (faults.get(what) ?? 0) + 1);
-const counted = { frames: 0, requests: 0, configurations: 0, closed: 0 };
+const counted = { frames: 0, requests: 0, configurations: 0, knocks: 0, closed: 0 };
 const statuses = new Map<number, number>();
 
 const service = new ServiceUnderTrial();
 await service.start();
 say(`${inputs} inputs to ${service.url}, seed ${seed}`);
 try {
-  const shares = { frames: Math.floor(inputs * 0.6), requests: Math.floor(inputs * 0.2) };
-  fuzzConfigurations(inputs - shares.frames - shares.requests);
+  const shares = {
+    frames: Math.floor(inputs * 0.55),
+    requests: Math.floor(inputs * 0.2),
+    knocks: Math.floor(inputs * 0.05),
+  };
+  fuzzConfigurations(inputs - shares.frames - shares.requests - shares.knocks);
+  await Promise.all(Array.from({ length: AT_ONCE }, (_, n) => fuzzDoors(n, Math.ceil(shares.knocks / AT_ONCE))));
   await Promise.all(Array.from({ length: AT_ONCE }, (_, n) => fuzzFrames(n, Math.ceil(shares.frames / AT_ONCE))));
   await Promise.all(Array.from({ length: AT_ONCE }, (_, n) => fuzzRequests(n, Math.ceil(shares.requests / AT_ONCE))));
   await stillAnswers("afterwards");
@@ -42,7 +48,12 @@ try {
 }
 
 const ok = faults.size === 0;
-const report = { ok, inputs: counted.frames + counted.requests + counted.configurations, ...counted, seed };
+const report = {
+  ok,
+  inputs: counted.frames + counted.requests + counted.configurations + counted.knocks,
+  ...counted,
+  seed,
+};
 const more = { statuses: Object.fromEntries(statuses), faults: Object.fromEntries(faults) };
 if (values.json) console.log(JSON.stringify({ ...report, ...more }));
 else
@@ -62,6 +73,16 @@ function fuzzConfigurations(count: number): void {
     } catch (error) {
       fault(`a configuration made the reader throw: ${(error as Error).message}`);
     }
+  }
+}
+
+/** Raw bytes on the listening port, upgrades of all kinds, and resets wherever a connection may be by then. */
+async function fuzzDoors(lane: number, count: number): Promise<void> {
+  const chance = chanceFrom(seed, 300 + lane);
+  for (let n = 0; n < count && service.isRunning; n++) {
+    counted.knocks += 1;
+    const wrong = faultOfAnswer(await knock(Number(new URL(service.url).port), chance));
+    if (wrong) fault(wrong);
   }
 }
 

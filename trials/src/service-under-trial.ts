@@ -13,7 +13,7 @@ const config = (port: number, graceMs: number) => `
 harbor: trial
 data: data
 listen: { port: ${port} }
-players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: ${graceMs} }
+players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: ${graceMs}, perAddress: { connections: 10000, perSecond: 100000 } }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews, hosted, relayed], talk: {} } }
 roomKinds:
   hosted: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [player-hosted, relayed], resultBy: host }

@@ -1,3 +1,5 @@
+import "./schema-words.ts";
+
 export * from "./basics.ts";
 export * from "./board.ts";
 export * from "./builds.ts";

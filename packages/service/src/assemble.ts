@@ -10,6 +10,9 @@ import { createApi } from "./api/server.ts";
 import { WatchHub } from "./api/watch-hub.ts";
 import { rulesOf } from "./config/rules.ts";
 import type { Config } from "./config/schema.ts";
+import { AddressGate } from "./front-door/address-gate.ts";
+import { trustedProxies } from "./front-door/caller.ts";
+import { FrontDoor } from "./front-door/front-door.ts";
 import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { harborClock } from "./harbor/clock.ts";
@@ -47,7 +50,6 @@ export async function assemble(
     tokens,
     now,
     players: config.players,
-    behindProxy: config.listen.behindProxy,
     ownPort: () => running.port,
     log,
   });
@@ -103,11 +105,13 @@ export async function assemble(
     log,
   );
   const relay = new InstanceRelay({ runtime, tokens, config, log });
-  api.server.on("upgrade", (request, socket, head) => {
-    const ways = [gateway, relay, agents];
-    if (ways.some((way) => way.upgrade(request, socket, head))) return;
-    socket.end("HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n");
+  const frontDoor = new FrontDoor({
+    gate: new AddressGate(config.players.perAddress),
+    trusts: trustedProxies(config.listen.trustedProxies),
+    doors: [gateway, relay, agents],
+    log,
   });
+  frontDoor.attach(api.server);
   const port = await listen(api, config).catch(async (error: unknown) => {
     await journal.close();
     effects.close();
@@ -116,6 +120,8 @@ export async function assemble(
 
   const stop = async () => {
     isReady = false;
+    // Whoever comes back while the others are being told goodbye would keep the service from ever stopping.
+    frontDoor.close();
     await gateway.close(problem("shutting-down", "The service is stopping; connect again in a moment to resume."));
     relay.close();
     agents.close();

@@ -215,7 +215,11 @@ export class Link {
 }
 
 function socketUrl(url: string): string {
-  const parsed = new URL(PLAY_PATH, url);
+  // A service may lie below a path of a larger site: what stands there is kept.
+  const parsed = new URL(url);
+  parsed.pathname = `${parsed.pathname.replace(/\/+$/, "")}${PLAY_PATH}`;
+  parsed.search = "";
+  parsed.hash = "";
   parsed.protocol = parsed.protocol === "https:" || parsed.protocol === "wss:" ? "wss:" : "ws:";
   return parsed.href;
 }

@@ -1,10 +1,8 @@
-import type { IncomingMessage } from "node:http";
-import type { Duplex } from "node:stream";
 import { type InstanceEffect, recoveryEffects } from "@yellow-harbor/core";
 import { type ConfigName, type Problem, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
-import { refuseUpgrade } from "../gateway/refuse-upgrade.ts";
+import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { AgentDriver } from "./agent-driver.ts";
@@ -29,9 +27,10 @@ export interface AgentHubParts {
  * The agents of other computers: each comes by itself, with a token for one machine. While it is there the machine's
  * driver speaks through it; when it is lost its instances are not: they pulse to the service as before.
  */
-export class AgentHub {
+export class AgentHub implements Door {
   readonly #parts: AgentHubParts;
-  readonly #server = new WebSocketServer({
+  readonly holdsPlace = false;
+  readonly sockets = new WebSocketServer({
     noServer: true,
     perMessageDeflate: false,
     maxPayload: FRAME_MOST,
@@ -46,25 +45,25 @@ export class AgentHub {
     this.#pinging.unref();
   }
 
-  /** Takes an HTTP upgrade. Returns false when it is not an agent's. */
-  upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): boolean {
-    if (new URL(request.url ?? "/", "http://unknown").pathname !== AGENT_PATH) return false;
-    socket.on("error", () => socket.destroy());
-    void this.#look(request).then((found) => {
-      if (socket.destroyed) return;
-      if ("refused" in found) return refuseUpgrade(socket, found.refused);
-      this.#server.handleUpgrade(request, socket, head, (agent) => this.#welcome(found.machine, agent));
-    });
-    return true;
+  opensAt(path: string): boolean {
+    return path === AGENT_PATH;
+  }
+
+  async decide({ request, from }: Arrival): Promise<Opening> {
+    const found = await this.#look(request, from);
+    return "refused" in found ? found : { welcome: (agent) => this.#welcome(found.machine, agent) };
   }
 
   close(): void {
     clearInterval(this.#pinging);
-    for (const socket of this.#server.clients) socket.close(GOING_AWAY, "shutting-down");
-    this.#server.close();
+    for (const socket of this.sockets.clients) socket.close(GOING_AWAY, "shutting-down");
+    this.sockets.close();
   }
 
-  async #look(request: IncomingMessage): Promise<{ readonly machine: ConfigName } | { readonly refused: Problem }> {
+  async #look(
+    request: Arrival["request"],
+    from: string,
+  ): Promise<{ readonly machine: ConfigName } | { readonly refused: Problem }> {
     const { tokens, runtime, drivers } = this.#parts;
     const token = /^bearer (.+)$/i.exec(request.headers.authorization ?? "")?.[1] ?? "";
     const machine = await tokens.checkAgentToken(token);
@@ -72,11 +71,7 @@ export class AgentHub {
       const detail = "The agent's token is missing or not one of this harbor's; `yh token --machine NAME` prints it.";
       return { refused: problem("agent-token-invalid", detail) };
     }
-    const settled = await runtime.ask({
-      do: "machine.join",
-      machine,
-      from: request.socket.remoteAddress ?? "somewhere",
-    });
+    const settled = await runtime.ask({ do: "machine.join", machine, from });
     if ("refused" in settled) return { refused: settled.refused };
     if (!drivers.has(machine)) return { refused: problem("machine-unknown", `There is no machine ${machine}.`) };
     return { machine };
@@ -112,7 +107,7 @@ export class AgentHub {
   }
 
   #ping(): void {
-    for (const socket of this.#server.clients) {
+    for (const socket of this.sockets.clients) {
       if (this.#silent.has(socket)) socket.terminate();
       this.#silent.add(socket);
       socket.ping();

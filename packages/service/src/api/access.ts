@@ -16,20 +16,26 @@ export function operatorRefusal(
 ): Problem | undefined {
   const shown = bearerOf(request);
   if (shown !== undefined && isSame(shown, token)) return undefined;
-  if (loopbackIsEnough && isLoopback(request.socket.remoteAddress ?? "")) {
+  if (loopbackIsEnough && isLoopback(request.socket.remoteAddress ?? "") && !isForwarded(request)) {
     // A page of another site can make a browser ask for a name of its own that leads to this computer, so the name counts too.
     if (!isLoopbackHost(request.headers.host)) {
       const detail = `The Host header names ${request.headers.host ?? "nothing"}; without a token operators reach the service as localhost or 127.0.0.1.`;
       return problem("host-not-allowed", detail);
     }
-    // And a page of another site may ask for the right name: browsers say so.
-    const site = request.headers["sec-fetch-site"];
-    if (site === undefined || site === "same-origin" || site === "none") return undefined;
+    // And a page of another site may ask for the right name: browsers say so, older ones by the origin alone.
+    const { "sec-fetch-site": site, origin, host } = request.headers;
+    const isOwnPage = origin === undefined || origin === `http://${host}` || origin === `https://${host}`;
+    if (isOwnPage && (site === undefined || site === "same-origin" || site === "none")) return undefined;
   }
-  const detail =
-    "Send the operator token as Authorization: Bearer TOKEN; `yh token` prints it on the service's computer.";
-  return problem("operator-token-needed", detail);
+  const remedy =
+    "`yh token` prints it on the service's computer; give it with --token, YH_TOKEN, or Authorization: Bearer.";
+  const what = shown === undefined ? "This needs the operator token" : "The operator token is not this harbor's";
+  return problem("operator-token-needed", `${what}: ${remedy}`);
 }
+
+/** What came through a proxy comes from anywhere, whichever address the proxy has. */
+const isForwarded = ({ headers }: FastifyRequest) =>
+  ["x-forwarded-for", "x-real-ip", "forwarded", "via"].some((name) => headers[name] !== undefined);
 
 export function bearerOf(request: FastifyRequest): string | undefined {
   const header = request.headers.authorization;

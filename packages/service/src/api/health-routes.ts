@@ -1,6 +1,6 @@
 import { AboutView, WIRE_VERSION } from "@yellow-harbor/protocol";
 import { z } from "zod";
-import { callerOf } from "../gateway/caller.ts";
+import { callerOf, trustedProxies } from "../front-door/caller.ts";
 import type { Api, ApiParts } from "./parts.ts";
 
 const Health = z.object({ ok: z.boolean(), detail: z.string() }).meta({ id: "Health" });
@@ -8,6 +8,7 @@ const Health = z.object({ ok: z.boolean(), detail: z.string() }).meta({ id: "Hea
 export function healthRoutes(api: Api, parts: ApiParts): void {
   const { runtime, isReady, config, version } = parts;
   const tags = ["health"];
+  const trusts = trustedProxies(config.listen.trustedProxies);
   api.get(
     "/healthz",
     {
@@ -40,8 +41,8 @@ export function healthRoutes(api: Api, parts: ApiParts): void {
     "/v1/about",
     { schema: { tags, summary: "What a client has to know before it connects.", response: { 200: AboutView } } },
     async (request, reply) => {
-      const { harbor, players, listen } = config;
-      const seenAs = callerOf(request.raw, listen.behindProxy);
+      const { harbor, players } = config;
+      const seenAs = callerOf(request.raw, trusts);
       // Pages of other sites may read it: nothing in it is anybody's secret.
       reply.header("access-control-allow-origin", "*");
       return { harbor, version, wire: WIRE_VERSION, accepts: players.builds, seenAs };

@@ -14,7 +14,7 @@ import {
   Report,
   Unboard,
 } from "@yellow-harbor/protocol";
-import type { FastifyReply, FastifyRequest } from "fastify";
+import type { FastifyReply } from "fastify";
 import type { z } from "zod";
 import { steadyMs } from "../harbor/clock.ts";
 import { passDetail } from "../keys/pass-detail.ts";
@@ -25,6 +25,13 @@ import { sendProblem } from "./problems.ts";
 /** How long a pulse is held open when the instance does not say. */
 const PULSE_WAIT_MS = 5_000;
 
+declare module "fastify" {
+  interface FastifyRequest {
+    /** Whose key an instance's request carries; empty in all others. */
+    instance: InstanceId;
+  }
+}
+
 const tags = ["instances' own"];
 const security = [{ instanceKey: [] }];
 
@@ -32,18 +39,19 @@ const security = [{ instanceKey: [] }];
 export function instanceRoutes(api: Api, parts: ApiParts): void {
   const { runtime, tokens, pulses } = parts;
 
-  const instanceOf = async (request: FastifyRequest, reply: FastifyReply): Promise<InstanceId | undefined> => {
+  // Whose key it is comes before the body: a stranger's is not even read.
+  api.decorateRequest("instance", "");
+  api.addHook("onRequest", async (request, reply) => {
     const key = bearerOf(request);
     const instance = key === undefined ? undefined : await tokens.checkInstanceKey(key);
     if (instance === undefined) {
       const detail =
         "The instance key is missing or not one of this harbor's; send Authorization: Bearer with the key of the environment.";
-      await sendProblem(reply, problem("instance-key-invalid", detail));
-      return undefined;
+      return sendProblem(reply, problem("instance-key-invalid", detail));
     }
     pulses.hear(instance, steadyMs());
-    return instance;
-  };
+    request.instance = instance;
+  });
 
   const settle = async <T>(reply: FastifyReply, command: Command, extra?: Partial<T>): Promise<FastifyReply> => {
     const settled = await runtime.ask(command);
@@ -60,8 +68,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
 
   const announce = route("announce", "Say that the process is up and listens on its port.", Announce, AnnounceReply);
   api.post(announce.url, { schema: announce.schema, helmet: announce.helmet }, async (request, reply) => {
-    const instance = await instanceOf(request, reply);
-    if (instance === undefined) return reply;
+    const { instance } = request;
     const { port, pid } = request.body;
     return settle(reply, { do: "instance.announce", instance, port, pid }, { pulseWaitMs: PULSE_WAIT_MS });
   });
@@ -73,8 +80,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     PulseReply,
   );
   api.post(pulse.url, { schema: pulse.schema, helmet: pulse.helmet }, async (request, reply) => {
-    const instance = await instanceOf(request, reply);
-    if (instance === undefined) return reply;
+    const { instance } = request;
     const { taken, players, waitMs = PULSE_WAIT_MS } = request.body;
     const settled = await runtime.ask({ do: "instance.take-orders", instance, taken, players });
     if ("refused" in settled) return sendProblem(reply, settled.refused);
@@ -94,8 +100,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
 
   const board = route("board", "Show a player's boarding pass to have its berth filled.", Board, BoardReply);
   api.post(board.url, { schema: board.schema, helmet: board.helmet }, async (request, reply) => {
-    const instance = await instanceOf(request, reply);
-    if (instance === undefined) return reply;
+    const { instance } = request;
     const check = await tokens.checkPass(request.body.pass, instance);
     if (!check.ok) return sendProblem(reply, problem(check.code, passDetail[check.code]));
     const { player, pass, run, level } = check;
@@ -104,23 +109,20 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
 
   const unboard = route("unboard", "Say that a player is gone from the instance.", Unboard, Acknowledged);
   api.post(unboard.url, { schema: unboard.schema, helmet: unboard.helmet }, async (request, reply) => {
-    const instance = await instanceOf(request, reply);
-    if (instance === undefined) return reply;
+    const { instance } = request;
     return settle(reply, { do: "instance.unboard", instance, ...request.body });
   });
 
   const report = route("report", "Report the result of a run. Once for each run.", Report, Acknowledged);
   api.post(report.url, { schema: report.schema, helmet: report.helmet }, async (request, reply) => {
-    const instance = await instanceOf(request, reply);
-    if (instance === undefined) return reply;
+    const { instance } = request;
     const { run, standings, note } = request.body;
     return settle(reply, { do: "instance.report", instance, run, standings, note });
   });
 
   const farewell = route("farewell", "Say that the process is about to exit.", Farewell, Acknowledged);
   api.post(farewell.url, { schema: farewell.schema, helmet: farewell.helmet }, async (request, reply) => {
-    const instance = await instanceOf(request, reply);
-    if (instance === undefined) return reply;
+    const { instance } = request;
     return settle(reply, { do: "instance.farewell", instance, reason: request.body.reason });
   });
 }

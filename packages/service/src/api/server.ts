@@ -2,14 +2,16 @@ import { existsSync } from "node:fs";
 import { join } from "node:path";
 import helmet from "@fastify/helmet";
 import fastifyStatic from "@fastify/static";
+import { problem } from "@yellow-harbor/protocol";
 import Fastify, { type FastifyBaseLogger } from "fastify";
 import { serializerCompiler, validatorCompiler, type ZodTypeProvider } from "fastify-type-provider-zod";
 import type { Logger } from "pino";
+import { HEADERS_MAX_BYTES, onClientError, REQUEST_LOOK_MS, REQUEST_MAX_MS } from "../front-door/client-errors.ts";
 import { healthRoutes } from "./health-routes.ts";
 import { instanceRoutes } from "./instance-routes.ts";
 import { operatorRoutes } from "./operator-routes.ts";
 import type { Api, ApiParts } from "./parts.ts";
-import { handleError, handleNotFound } from "./problems.ts";
+import { handleError, handleNotFound, handleUnroutable, hostFault, sendProblem } from "./problems.ts";
 
 const BODY_MOST = 65_536;
 
@@ -31,15 +33,32 @@ export async function createApi(parts: ApiParts, log: Logger, prepare?: (api: Ap
     forceCloseConnections: true,
     routerOptions: { ignoreTrailingSlash: true },
     schemaController: { compilersFactory },
+    // Node's own limits and refusals are set here, so that everything that leaves is a problem with a code.
+    http: { maxHeaderSize: HEADERS_MAX_BYTES, connectionsCheckingInterval: REQUEST_LOOK_MS, requireHostHeader: false },
+    requestTimeout: REQUEST_MAX_MS,
+    clientErrorHandler: onClientError,
+    frameworkErrors: handleUnroutable,
   }).withTypeProvider<ZodTypeProvider>();
   api.setErrorHandler(handleError);
   api.setNotFoundHandler(handleNotFound);
+  api.server.headersTimeout = REQUEST_MAX_MS;
+  api.server.on("checkExpectation", (request, response) => {
+    const detail = `The expectation ${String(request.headers.expect).slice(0, 100)} cannot be met; leave the Expect header out.`;
+    const refused = problem("expectation-unknown", detail);
+    const body = Buffer.from(JSON.stringify(refused));
+    const headers = { "content-type": "application/problem+json", "content-length": body.length, connection: "close" };
+    response.writeHead(refused.status, headers).end(body);
+  });
+  api.addHook("onRequest", async (request, reply) => {
+    const refused = hostFault(request.raw);
+    if (refused) return sendProblem(reply, refused);
+  });
   await prepare?.(api);
   await api.register(helmet, { contentSecurityPolicy: { directives: contentPolicy }, strictTransportSecurity: false });
   api.register(async (scope) => {
     healthRoutes(scope.withTypeProvider<ZodTypeProvider>(), parts);
-    instanceRoutes(scope.withTypeProvider<ZodTypeProvider>(), parts);
   });
+  api.register(async (scope) => instanceRoutes(scope.withTypeProvider<ZodTypeProvider>(), parts));
   api.register((scope) => operatorRoutes(scope.withTypeProvider<ZodTypeProvider>(), parts));
   const { consoleFolder } = parts;
   if (consoleFolder !== undefined && existsSync(join(consoleFolder, "index.html"))) {

@@ -150,7 +150,7 @@ function readQueue(values: unknown, name: string, base: QueueConfig): Checked<Qu
 }
 
 function faultsOfIssue(schema: z.core.$ZodType, issue: z.core.$ZodIssue): Fault[] {
-  if (issue.code !== "unrecognized_keys") return [{ path: issue.path, message: inWords(issue.message) }];
+  if (issue.code !== "unrecognized_keys") return [{ path: issue.path, message: issue.message }];
   const known = knownKeys(schema, issue.path);
   return issue.keys.map((key) => {
     const near = known.length === 0 ? undefined : closest(key, known);
@@ -158,12 +158,6 @@ function faultsOfIssue(schema: z.core.$ZodType, issue: z.core.$ZodIssue): Fault[
     const hint = isNear ? `did you mean ${near}?` : `known here: ${known.join(", ")}`;
     return { path: issue.path, key, message: `unknown key ${key}; ${hint}` };
   });
-}
-
-/** Zod says of a missing key that its value is undefined; nobody has written that. */
-function inWords(message: string): string {
-  const missing = /^Invalid input: expected (.+), received undefined$/.exec(message);
-  return missing ? `is missing; expected ${missing[1]}` : message;
 }
 
 /** The keys that a schema knows at a path. */

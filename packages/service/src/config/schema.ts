@@ -1,5 +1,6 @@
 import { BuildSpec, BuildString, ConfigName, PORT_MAX } from "@yellow-harbor/protocol";
 import { z } from "zod";
+import { isNetwork } from "../front-door/caller.ts";
 import { Level } from "./level.ts";
 import { Lobby } from "./lobby.ts";
 import { Ms, Port } from "./parts.ts";
@@ -24,10 +25,14 @@ const Listen = z
       .url({ protocol: /^https?$/ })
       .optional()
       .meta({ description: "Address at which instances reach the service, when it is not the one it listens on." }),
-    behindProxy: z.boolean().default(false).meta({
-      description:
-        "Whether players come through a proxy of yours: their addresses are then taken from the last X-Forwarded-For.",
-    }),
+    trustedProxies: z
+      .array(z.string().refine(isNetwork, "expected an address or a network, such as 10.0.0.5 or 10.0.0.0/8"))
+      .max(64)
+      .default([])
+      .meta({
+        description:
+          "Addresses and networks of your own proxies. From these alone X-Forwarded-For is believed, as far as they wrote it.",
+      }),
   })
   .prefault({});
 

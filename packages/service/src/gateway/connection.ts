@@ -9,11 +9,11 @@ import {
   type ServiceFrame,
 } from "@yellow-harbor/protocol";
 import type { WebSocket } from "ws";
+import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../harbor/clock.ts";
-import type { Comer } from "./address-gate.ts";
+import type { CheckedRequest } from "./decode.ts";
 import { frameText } from "./framing.ts";
 import { LatencyMeter } from "./latency.ts";
-import { RateLimit } from "./limits.ts";
 import { Sender } from "./send.ts";
 
 /** Slips that are forgiven at once, and how many more each second; one over that and the connection is closed. */
@@ -28,12 +28,14 @@ export interface ConnectionLimits {
   readonly unreadBytes: number;
 }
 
+/** Requests that are kept until the welcome. */
+export const EARLY_MOST = 16;
+
 const NOTHING = Promise.resolve();
 
 interface ConnectionSource {
   readonly socket: WebSocket;
   readonly raw: Socket;
-  readonly comer: Comer;
   readonly from: string;
 }
 
@@ -49,10 +51,10 @@ export class Connection {
   player: PlayerId | undefined;
   /** Ends a connection on which nobody says hello. */
   helloDue: NodeJS.Timeout | undefined;
-  /** Where it comes from; it counts there until it has ended. */
-  readonly comer: Comer;
   /** A hello is being decided. */
   isGreeting = false;
+  /** What was asked before the welcome, to be answered after it; made with the first. */
+  #early: CheckedRequest[] | undefined;
   /** Address it comes from, as it is told to nobody but its own player. */
   readonly from: string;
   /** Of its game or of its computer, which answers pings by itself. */
@@ -75,14 +77,12 @@ export class Connection {
   /** `number` tells the connections of a player apart. */
   constructor(
     number: number,
-    { socket, raw, comer, from }: ConnectionSource,
+    { socket, raw, from }: ConnectionSource,
     limits: ConnectionLimits,
     gathered: (connection: Connection) => void,
   ) {
     const now = steadyMs();
     this.number = number;
-    this.comer = comer;
-    comer.open += 1;
     this.#socket = socket;
     this.#sender = new Sender(raw, limits.unreadBytes);
     this.#frameLimit = new RateLimit(limits.framesPerSecond, limits.framesPerSecond * 2, now);
@@ -98,6 +98,18 @@ export class Connection {
 
   mayDecode(now: number): boolean {
     return this.#frameLimit.take(now);
+  }
+
+  /** Keeps a request until the welcome. False when there are too many. */
+  keepEarly(request: CheckedRequest): boolean {
+    this.#early ??= [];
+    return this.#early.length < EARLY_MOST && this.#early.push(request) > 0;
+  }
+
+  takeEarly(): readonly CheckedRequest[] {
+    const early = this.#early ?? [];
+    this.#early = undefined;
+    return early;
   }
 
   /** Takes an encoded frame for the next flush. */

@@ -24,7 +24,13 @@ export type Decoded =
   | { readonly frame: "beat"; readonly beat: Beat }
   | { readonly frame: "request"; readonly request: CheckedRequest }
   /** A slip; with the id of the request when there is one. */
-  | { readonly frame: "slip"; readonly problem: Problem; readonly id: number | undefined };
+  | {
+      readonly frame: "slip";
+      /** What it was meant to be, when that can be told. */
+      readonly of: "hello" | undefined;
+      readonly problem: Problem;
+      readonly id: number | undefined;
+    };
 
 /** From bytes to a frame of a known shape. Everything after this works on checked values. */
 export function decode(bytes: Buffer): Decoded {
@@ -54,7 +60,7 @@ export function decode(bytes: Buffer): Decoded {
 function decodeHello(value: unknown): Decoded {
   const hello = Hello.safeParse(value);
   if (hello.success) return { frame: "hello", hello: hello.data };
-  return slip(invalid("The hello", fieldFaults(hello.error)));
+  return slip(invalid("The hello", fieldFaults(hello.error)), undefined, "hello");
 }
 
 function decodeBeat(value: unknown): Decoded {
@@ -80,7 +86,7 @@ function decodeRequest(value: unknown): Decoded {
 
 const isAsk = (ask: string): ask is PlayerAsk => Object.hasOwn(playerRequests, ask);
 
-const slip = (problem: Problem, id?: number): Decoded => ({ frame: "slip", problem, id });
+const slip = (problem: Problem, id?: number, of?: "hello"): Decoded => ({ frame: "slip", of, problem, id });
 
 /** The faults of a schema error, each with its path. */
 export function fieldFaults(error: z.core.$ZodError, prefix = ""): FieldFault[] {

@@ -49,6 +49,19 @@ const HELLO = { frame: "hello", wire: 1, build: "game-1", name: "Ansel" };
 const codeOf = (frame: Record<string, unknown>) => (frame.problem as { code: string }).code;
 
 describe("a hello", () => {
+  it("may be followed at once by requests, which are answered after the welcome", async () => {
+    const service = await startTestService();
+    const client = await rawClient(service.url);
+    client.send(HELLO);
+    for (let id = 1; id <= 17; id++) client.send({ frame: "request", id, ask: "level.list" });
+    await client.frame("reply", 16);
+    expect(client.frames.find(({ frame, id }) => frame === "reply" && id === 17)).toMatchObject({
+      problem: { code: "hello-expected" },
+    });
+    const order = client.frames.filter(({ id }) => id !== 17).map(({ frame, id }) => id ?? frame);
+    expect(order.filter((one) => one !== "news")).toEqual(["welcome", ...Array.from({ length: 16 }, (_, n) => n + 1)]);
+  });
+
   it("is answered with who one is and the complete picture of the lobby", async () => {
     const service = await startTestService();
     await service.player("Brisa");
@@ -117,13 +130,23 @@ describe("a hello", () => {
     ["no name at all", { name: undefined }],
     ["an unknown member", { rank: "admiral" }],
     ["a resume token that is no text", { resume: {} }],
-  ])("with %s is refused, and the connection may try again", async (_about, change) => {
+    ["a control character", { name: "An\u0007sel" }],
+    ["nothing but its kind", { wire: undefined, build: undefined, name: undefined }],
+  ])("with %s is answered at once by closing, with the reason", async (_about, change) => {
     const service = await startTestService();
     const client = await rawClient(service.url);
     client.send({ ...HELLO, ...change });
-    expect(codeOf(await client.frame("refused"))).toBe("request-invalid");
-    client.send(HELLO);
-    await client.frame("welcome");
+    const closing = await client.frame("closing");
+    expect(closing.problem).toMatchObject({ code: "request-invalid", fields: expect.any(Array) });
+    expect(await client.closed()).toEqual({ code: 4400, reason: "request-invalid" });
+  });
+
+  it("that does not fit is explained by the SDK in the service's words", async () => {
+    const service = await startTestService();
+    await expect(service.player("A".repeat(33))).rejects.toMatchObject({
+      code: "request-invalid",
+      message: expect.stringContaining("1 to 32 visible characters"),
+    });
   });
 
   it("takes names of any script, trimmed", async () => {

@@ -1,6 +1,4 @@
-import type { IncomingMessage } from "node:http";
 import type { Socket } from "node:net";
-import type { Duplex } from "node:stream";
 import type { ListingChange } from "@yellow-harbor/core";
 import {
   type Beat,
@@ -17,13 +15,12 @@ import {
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
+import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
 import { steadyMs } from "../harbor/clock.ts";
 import type { NewsPush } from "../harbor/outbox.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
-import { AddressGate, type Comer } from "./address-gate.ts";
-import { callerOf } from "./caller.ts";
-import { Connection } from "./connection.ts";
+import { Connection, EARLY_MOST } from "./connection.ts";
 import { type CheckedRequest, decode } from "./decode.ts";
 import { type Answer, dispatch, isLookedAt, isPassing, type LookedAtRequest } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
@@ -32,7 +29,6 @@ import { listenersFor } from "./listeners.ts";
 import { commandOf } from "./look-at.ts";
 import { NewsLog } from "./news-log.ts";
 import { PassingDesk } from "./passing.ts";
-import { refuseUpgrade } from "./refuse-upgrade.ts";
 import { sendTo } from "./short-path.ts";
 
 // A frame over the limit of the protocol is refused with words; one over this is not even read.
@@ -42,8 +38,6 @@ export interface GatewayParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
   readonly players: Config["players"];
-  /** Whether connections come through a proxy that tells whose they are. */
-  readonly behindProxy: boolean;
   /** The harbor's time. */
   readonly now: () => number;
   /** The port that the service itself listens on. */
@@ -52,9 +46,10 @@ export interface GatewayParts {
 }
 
 /** The players' side: accepts WebSockets, turns frames into commands, and speaks what the outbox holds for players. */
-export class Gateway {
+export class Gateway implements Door {
   readonly #parts: GatewayParts;
-  readonly #server = new WebSocketServer({
+  readonly holdsPlace = true;
+  readonly sockets = new WebSocketServer({
     noServer: true,
     perMessageDeflate: false,
     maxPayload: PAYLOAD_MOST,
@@ -73,12 +68,10 @@ export class Gateway {
     close: (connection, socket) => {
       clearTimeout(connection.helloDue);
       this.#connections.delete(socket);
-      connection.comer.open -= 1;
       this.#forget(connection);
     },
   });
   readonly #desk: PassingDesk;
-  readonly #gate: AddressGate;
   readonly #heart: NodeJS.Timeout;
   #numbersGiven = 0;
   #isClosing = false;
@@ -87,7 +80,6 @@ export class Gateway {
   constructor(parts: GatewayParts) {
     this.#parts = parts;
     this.#desk = new PassingDesk(parts.runtime, this.#connectionOf);
-    this.#gate = new AddressGate(parts.players.perAddress);
     this.#heart = setInterval(() => this.#beat(), parts.players.beatEveryMs);
     this.#heart.unref();
   }
@@ -96,29 +88,18 @@ export class Gateway {
     return this.#connections.size;
   }
 
-  /** Takes an HTTP upgrade. Returns false when it is not for players. */
-  upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): boolean {
-    if (new URL(request.url ?? "/", "http://unknown").pathname !== PLAY_PATH) return false;
-    // Whoever comes back while the others are being told goodbye would keep the service from ever stopping.
-    if (this.#isClosing) {
-      refuseUpgrade(socket, problem("shutting-down", "The service is stopping; connect again in a moment."));
-      return true;
-    }
+  opensAt(path: string): boolean {
+    return path === PLAY_PATH;
+  }
+
+  /** Lets a player's client in when it offers the protocol that is spoken here, or none at all. */
+  decide({ request, socket, from }: Arrival): Opening {
     const offered = request.headers["sec-websocket-protocol"];
     if (offered !== undefined && !offered.split(",").some((name) => name.trim() === WIRE_SUBPROTOCOL)) {
-      const detail = `None of the subprotocols ${offered} is spoken here; this service speaks ${WIRE_SUBPROTOCOL}. Update the client.`;
-      refuseUpgrade(socket, problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }));
-      return true;
+      const detail = `None of the subprotocols ${offered.slice(0, 200)} is spoken here; this service speaks ${WIRE_SUBPROTOCOL}. Update the client.`;
+      return { refused: problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }) };
     }
-    const from = callerOf(request, this.#parts.behindProxy);
-    const admitted = this.#gate.admit(from, steadyMs());
-    if ("refused" in admitted) refuseUpgrade(socket, admitted.refused);
-    else {
-      this.#server.handleUpgrade(request, socket, head, (webSocket) =>
-        this.#accept(webSocket, { raw: socket as Socket, comer: admitted.comer, from }),
-      );
-    }
-    return true;
+    return { welcome: (webSocket) => this.#accept(webSocket, { raw: socket as Socket, from }) };
   }
 
   /** Speaks one piece of news to all who are to hear it: encoded once. */
@@ -166,7 +147,7 @@ export class Gateway {
   async close(reason: Problem): Promise<void> {
     this.#isClosing = true;
     clearInterval(this.#heart);
-    const open = [...this.#server.clients];
+    const open = [...this.sockets.clients];
     const closed = Promise.all(
       open.map((socket) => new Promise<void>((resolve) => socket.once("close", () => resolve()))),
     );
@@ -176,10 +157,10 @@ export class Gateway {
     }, 1000);
     await closed;
     clearTimeout(patience);
-    this.#server.close();
+    this.sockets.close();
   }
 
-  #accept(socket: WebSocket, source: { readonly raw: Socket; readonly comer: Comer; readonly from: string }): void {
+  #accept(socket: WebSocket, source: { readonly raw: Socket; readonly from: string }): void {
     const { players } = this.#parts;
     source.raw.setNoDelay(true);
     const connection = new Connection(++this.#numbersGiven, { socket, ...source }, players, this.#gather);
@@ -224,6 +205,9 @@ export class Gateway {
     const decoded = decode(bytes);
     switch (decoded.frame) {
       case "slip":
+        // Nothing can come of a connection whose hello does not fit, so it is told why at once.
+        if (decoded.of === "hello" && !connection.player && !connection.isGreeting)
+          return connection.close(decoded.problem);
         return connection.refuse(decoded.problem, decoded.id);
       case "hello":
         return this.#hello(connection, decoded.hello);
@@ -264,6 +248,7 @@ export class Gateway {
     connection.isSilent = former?.isSilent ?? false;
     former?.close(problem("taken-over", "The player connected again elsewhere; this connection is closed."));
     this.#sayWelcome(connection, greeted.welcome, have);
+    for (const request of connection.takeEarly()) this.#request(connection, request);
     // It may have closed while the hello was being decided.
     if (!connection.isOpen) this.#forget(connection);
   }
@@ -283,7 +268,11 @@ export class Gateway {
   #request(connection: Connection, request: CheckedRequest): void {
     const { player } = connection;
     if (player === undefined) {
-      return connection.refuse(problem("hello-expected", "Say hello first, and wait for the welcome."), request.id);
+      if (connection.isGreeting && connection.keepEarly(request)) return;
+      const detail = connection.isGreeting
+        ? `More than ${EARLY_MOST} requests before the welcome; wait for it.`
+        : "Say hello first.";
+      return connection.refuse(problem("hello-expected", detail), request.id);
     }
     const answer = (given: Answer) => {
       const { id } = request;

@@ -1,6 +1,4 @@
-import type { IncomingMessage } from "node:http";
 import { connect } from "node:net";
-import type { Duplex } from "node:stream";
 import { relayDoor } from "@yellow-harbor/core";
 import {
   type Address,
@@ -13,11 +11,11 @@ import {
 import type { Logger } from "pino";
 import { createWebSocketStream, WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
+import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import { passDetail } from "../keys/pass-detail.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { Pace, paced, passMessages } from "./pace.ts";
-import { refuseUpgrade } from "./refuse-upgrade.ts";
 
 /** Larger messages are not taken from players. */
 const MESSAGE_MOST = 262_144;
@@ -47,9 +45,10 @@ export interface RelayFigures {
  * The way to an instance for those who can open no other: a secure socket at the service, behind which bytes pass to the
  * instance's own port and back. A boarding pass for that very instance opens it; the instance still looks at the pass.
  */
-export class InstanceRelay {
+export class InstanceRelay implements Door {
   readonly #parts: RelayParts;
-  readonly #server = new WebSocketServer({
+  readonly holdsPlace = false;
+  readonly sockets = new WebSocketServer({
     noServer: true,
     perMessageDeflate: false,
     maxPayload: MESSAGE_MOST,
@@ -65,26 +64,22 @@ export class InstanceRelay {
     return { ...this.#figures };
   }
 
-  /** Takes an HTTP upgrade. Returns false when it is not for an instance. */
-  upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): boolean {
-    const { pathname } = new URL(request.url ?? "/", "http://unknown");
-    if (!pathname.startsWith(RELAY_PATH)) return false;
-    const instance = decodeURIComponent(pathname.slice(RELAY_PATH.length));
-    socket.on("error", () => socket.destroy());
-    void this.#look(instance, request).then((found) => {
-      if (socket.destroyed) return;
-      if ("refused" in found) return refuseUpgrade(socket, found.refused);
-      this.#server.handleUpgrade(request, socket, head, (player) => this.#join(player, instance, found));
-    });
-    return true;
+  opensAt(path: string): boolean {
+    return path.startsWith(RELAY_PATH);
+  }
+
+  async decide({ path, request }: Arrival): Promise<Opening> {
+    const instance = path.slice(RELAY_PATH.length);
+    const found = await this.#look(instance, request);
+    return "refused" in found ? found : { welcome: (player) => this.#join(player, instance, found) };
   }
 
   close(): void {
-    for (const socket of this.#server.clients) socket.close(GOING_AWAY, "shutting-down");
-    this.#server.close();
+    for (const socket of this.sockets.clients) socket.close(GOING_AWAY, "shutting-down");
+    this.sockets.close();
   }
 
-  async #look(instance: InstanceId, request: IncomingMessage): Promise<Door | { readonly refused: Problem }> {
+  async #look(instance: InstanceId, request: Arrival["request"]): Promise<Quay | { readonly refused: Problem }> {
     const { config, tokens, runtime } = this.#parts;
     if (!config.instanceRelay.enabled) {
       const detail = "Instances are not reached through this service; instanceRelay.enabled switches that on.";
@@ -113,7 +108,7 @@ export class InstanceRelay {
     return found;
   }
 
-  #join(player: WebSocket, instance: InstanceId, { address, speaks }: Door): void {
+  #join(player: WebSocket, instance: InstanceId, { address, speaks }: Quay): void {
     const { config, log } = this.#parts;
     const { bytesPerSecond, idleMs } = config.instanceRelay;
     const figures = this.#figures;
@@ -152,7 +147,7 @@ export class InstanceRelay {
 }
 
 /** Where a pass leads. */
-interface Door {
+interface Quay {
   readonly address: Address;
   readonly speaks: "tcp" | "websocket";
 }

@@ -1,6 +1,6 @@
 import { connect, createServer, type Socket } from "node:net";
 import { afterEach, describe, expect, it } from "vitest";
-import { RateLimit } from "./limits.ts";
+import { RateLimit } from "../front-door/rate-limit.ts";
 import { Sender } from "./send.ts";
 
 const closers: (() => void)[] = [];

@@ -1,10 +1,10 @@
 import type { Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
+import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../harbor/clock.ts";
 import type { Connection } from "./connection.ts";
 import type { Answer } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
-import { RateLimit } from "./limits.ts";
 
 /** What is needed to pass something on that is no state. */
 export interface ShortPath {

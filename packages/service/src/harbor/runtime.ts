@@ -150,14 +150,14 @@ export class HarborRuntime {
     this.#setTimer();
   }
 
-  /** Resolves when everything submitted so far is durable and spoken; then writes a snapshot and stops the clock. */
+  /** Resolves when everything submitted so far is durable and spoken, and no snapshot is due; stops the clock. */
   async stop(): Promise<void> {
     this.#callOff?.();
     await new Promise<void>((resolve) => {
       this.#idle.push(resolve);
       this.#scheduleFlush();
     });
-    if (!this.#failure) await this.#snapshots.make(this.#durableSeq);
+    if (!this.#failure) await this.#snapshots.settle(this.#durableSeq);
   }
 
   /** Hears of each event while the state is as it was right after it. */

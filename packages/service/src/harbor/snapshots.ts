@@ -45,6 +45,12 @@ export class SnapshotKeeper {
     if (durableSeq - this.#lastSeq >= this.#spacing) void this.make(durableSeq);
   }
 
+  /** Resolves when no snapshot is being made; one that was due is made first. */
+  settle(durableSeq: number): Promise<void> {
+    this.consider(durableSeq);
+    return this.#making;
+  }
+
   /** Has a snapshot made of everything up to an event, beside the work that goes on, and keeps it. */
   make(seq: number): Promise<void> {
     if (seq <= this.#lastSeq) return this.#making;

@@ -1,6 +1,6 @@
 import { isIPv6 } from "node:net";
 import { type Problem, problem } from "@yellow-harbor/protocol";
-import { RateLimit } from "./limits.ts";
+import { RateLimit } from "./rate-limit.ts";
 
 export interface AddressLimits {
   /** Most connections that are open at once. */
@@ -9,8 +9,8 @@ export interface AddressLimits {
   readonly perSecond: number;
 }
 
-/** An address, or a network, with what it has open. Whoever lets a connection in counts it here, and takes it off when it ends. */
-export interface Comer {
+/** An address, or a network, with what it has open. Whoever takes a connection counts it here until its socket is gone, refused or not. */
+export interface AddressQuota {
   open: number;
   readonly rate: RateLimit;
   lastMs: number;
@@ -24,7 +24,7 @@ const FORGET_MS = 10_000;
 /** Counts the connections of each address, so that one computer cannot take the places of all others. */
 export class AddressGate {
   readonly #limits: AddressLimits;
-  readonly #comers = new Map<string, Comer>();
+  readonly #quotas = new Map<string, AddressQuota>();
   #lookAt = KNOWN_MOST;
 
   constructor(limits: AddressLimits) {
@@ -32,30 +32,30 @@ export class AddressGate {
   }
 
   /** Whether one more connection may come from an address. It is the caller who counts it. */
-  admit(address: string, nowMs: number): { readonly comer: Comer } | { readonly refused: Problem } {
+  admit(address: string, nowMs: number): { readonly quota: AddressQuota } | { readonly refused: Problem } {
     const { connections, perSecond } = this.#limits;
     const key = networkOf(address);
-    if (this.#comers.size >= this.#lookAt) this.#forget(nowMs);
-    const comer = this.#comers.get(key) ?? { open: 0, rate: new RateLimit(perSecond, 2 * perSecond, nowMs), lastMs: 0 };
-    this.#comers.set(key, comer);
-    comer.lastMs = nowMs;
-    if (!comer.rate.take(nowMs)) {
+    if (this.#quotas.size >= this.#lookAt) this.#forget(nowMs);
+    const quota = this.#quotas.get(key) ?? { open: 0, rate: new RateLimit(perSecond, 2 * perSecond, nowMs), lastMs: 0 };
+    this.#quotas.set(key, quota);
+    quota.lastMs = nowMs;
+    if (!quota.rate.take(nowMs)) {
       const detail = `More than ${perSecond} new connections a second come from ${key}; wait a moment before connecting again.`;
       return { refused: problem("too-many-connections", detail) };
     }
-    if (comer.open >= connections) {
+    if (quota.open >= connections) {
       const detail = `${connections} connections from ${key} are open, which is the most; close some of them first.`;
       return { refused: problem("too-many-connections", detail) };
     }
-    return { comer };
+    return { quota };
   }
 
   /** Forgets who has nothing open and has not come for a while. With many that stay it is looked for less often. */
   #forget(nowMs: number): void {
-    for (const [key, { open, lastMs }] of this.#comers) {
-      if (open === 0 && nowMs - lastMs > FORGET_MS) this.#comers.delete(key);
+    for (const [key, { open, lastMs }] of this.#quotas) {
+      if (open === 0 && nowMs - lastMs > FORGET_MS) this.#quotas.delete(key);
     }
-    this.#lookAt = Math.max(KNOWN_MOST, 2 * this.#comers.size);
+    this.#lookAt = Math.max(KNOWN_MOST, 2 * this.#quotas.size);
   }
 }
 

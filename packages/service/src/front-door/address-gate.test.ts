@@ -3,16 +3,16 @@ import { WIRE_SUBPROTOCOL } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import WebSocket from "ws";
 import { endAll, startTestService, testConfig } from "../testing/test-service.ts";
-import { AddressGate, type Comer, networkOf } from "./address-gate.ts";
+import { AddressGate, type AddressQuota, networkOf } from "./address-gate.ts";
 
 afterEach(endAll);
 
 /** One that comes in, or does not. */
-function come(gate: AddressGate, address: string, nowMs = 0): Comer | undefined {
+function come(gate: AddressGate, address: string, nowMs = 0): AddressQuota | undefined {
   const admitted = gate.admit(address, nowMs);
   if ("refused" in admitted) return undefined;
-  admitted.comer.open += 1;
-  return admitted.comer;
+  admitted.quota.open += 1;
+  return admitted.quota;
 }
 const isIn = (gate: AddressGate, address: string, nowMs = 0) => come(gate, address, nowMs) !== undefined;
 
@@ -39,7 +39,7 @@ describe("the gate", () => {
     expect(again(1_000_000)).toBe(true);
   });
 
-  it("takes an IPv6 network for one comer, and an IPv4 address for itself however it is written", () => {
+  it("takes an IPv6 network for one address, and an IPv4 address for itself however it is written", () => {
     expect(networkOf("2001:db8:0:7::1")).toBe("2001:db8:0:7::/64");
     expect(networkOf("2001:db8:0:7:aaaa:bbbb:cccc:dddd")).toBe("2001:db8:0:7::/64");
     expect(networkOf("2001:db8:0:8::1")).toBe("2001:db8:0:8::/64");
@@ -49,10 +49,10 @@ describe("the gate", () => {
   });
 });
 
-const limited = (behindProxy: boolean) =>
+const limited = (trustedProxies: string[]) =>
   testConfig("good", (config) => ({
     ...config,
-    listen: { ...config.listen, behindProxy },
+    listen: { ...config.listen, trustedProxies },
     players: { ...config.players, perAddress: { connections: 3, perSecond: 1_000 } },
   }));
 
@@ -73,7 +73,7 @@ async function connect(url: string, forwardedFor?: string): Promise<WebSocket | 
 
 describe("a flood of connections", () => {
   it("is refused with a code beyond the limit of its address, and the players who are in do not notice", async () => {
-    const service = await startTestService(limited(false));
+    const service = await startTestService(limited([]));
     const [ansel, brisa] = [await service.player("Ansel"), await service.player("Brisa")];
     const { room } = await ansel.openRoom();
     const third = await connect(service.url);
@@ -91,12 +91,13 @@ describe("a flood of connections", () => {
   });
 
   it("counts by the address that a proxy tells, where there is one, and only there", async () => {
-    const proxied = await startTestService(limited(true));
-    for (let n = 0; n < 3; n++) expect(await connect(proxied.url, "10.9.9.9, 192.0.2.1")).toBeInstanceOf(WebSocket);
-    // What stands before the last address the client may have made up.
-    expect(await connect(proxied.url, "10.1.1.1, 192.0.2.1")).toMatchObject({ status: 429 });
+    const proxied = await startTestService(limited(["127.0.0.0/8", "10.9.0.0/16"]));
+    for (let n = 0; n < 3; n++)
+      expect(await connect(proxied.url, "192.0.2.77, 192.0.2.1, 10.9.9.9")).toBeInstanceOf(WebSocket);
+    // What stands before the last address that is none of the proxies' the client may have made up.
+    expect(await connect(proxied.url, "192.0.2.78, 192.0.2.1")).toMatchObject({ status: 429 });
     expect(await connect(proxied.url, "192.0.2.2")).toBeInstanceOf(WebSocket);
-    const direct = await startTestService(limited(false));
+    const direct = await startTestService(limited([]));
     for (let n = 0; n < 3; n++) expect(await connect(direct.url, `192.0.2.${n}`)).toBeInstanceOf(WebSocket);
     expect(await connect(direct.url, "192.0.2.9")).toMatchObject({ status: 429 });
   });

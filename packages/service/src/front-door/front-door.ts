@@ -1,0 +1,150 @@
+import type { IncomingMessage, Server } from "node:http";
+import type { Duplex } from "node:stream";
+import { type Problem, problem } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import type { WebSocket, WebSocketServer } from "ws";
+import { steadyMs } from "../harbor/clock.ts";
+import type { AddressGate, AddressQuota } from "./address-gate.ts";
+import { callerOf, type TrustsProxy } from "./caller.ts";
+import { refuseSocket } from "./refuse-socket.ts";
+import { pathOf } from "./target.ts";
+
+/** Somebody who asks for a WebSocket. */
+export interface Arrival {
+  readonly request: IncomingMessage;
+  readonly path: string;
+  /** The address it comes from, past the proxies that are believed. */
+  readonly from: string;
+  readonly quota: AddressQuota;
+  readonly socket: Duplex;
+}
+
+/** What a door decides: a refusal, or what is done with the WebSocket once it is open. */
+export type Opening = { readonly refused: Problem } | { readonly welcome: (socket: WebSocket) => void };
+
+/** One of the ways in. It says what belongs to it and decides; the front door does everything else. */
+export interface Door {
+  readonly sockets: WebSocketServer;
+  /** Whether those who are let in count among the open connections of their address for as long as they stay. */
+  readonly holdsPlace: boolean;
+  readonly opensAt: (path: string) => boolean;
+  readonly decide: (arrival: Arrival) => Opening | Promise<Opening>;
+}
+
+export interface FrontDoorParts {
+  readonly gate: AddressGate;
+  readonly trusts: TrustsProxy;
+  readonly doors: readonly Door[];
+  readonly log: Pick<Logger, "error">;
+}
+
+/** Longest that a door may take to decide. */
+const DECIDE_MS = 10_000;
+
+/**
+ * Takes every upgrade of the listener. Each is parsed once, counted against its address, and never holds a socket
+ * without a deadline; nothing that is sent can make it throw.
+ */
+export class FrontDoor {
+  readonly #parts: FrontDoorParts;
+  #isClosed = false;
+
+  constructor(parts: FrontDoorParts) {
+    this.#parts = parts;
+    for (const { sockets } of parts.doors) {
+      // Bad handshakes (RFC 6455, section 4.2.1) are refused here too, in the words of everything else.
+      sockets.on("wsClientError", (error, socket) => {
+        const detail = `The WebSocket handshake does not fit: ${error.message}.`;
+        refuseSocket(socket, problem("upgrade-invalid", detail), ["Sec-WebSocket-Version: 13"]);
+      });
+    }
+  }
+
+  attach(server: Server): void {
+    server.on("upgrade", (request, socket, head) => this.#take(request, socket, head));
+    // Nobody tunnels through here; without a listener Node would drop the connection without a word.
+    server.on("connect", (_request, socket) => {
+      socket.on("error", destroy);
+      refuseSocket(socket, problem("method-unknown", "CONNECT is not spoken here; send plain requests."));
+    });
+  }
+
+  /** From now on everybody who comes is told that the service is stopping. */
+  close(): void {
+    this.#isClosed = true;
+  }
+
+  #take(request: IncomingMessage, socket: Duplex, head: Buffer): void {
+    socket.on("error", destroy);
+    const arrival = this.#arrive(request, socket);
+    if ("refused" in arrival) return refuseSocket(socket, arrival.refused);
+    const { quota } = arrival;
+    quota.open += 1;
+    let isCounted = true;
+    const letGo = () => {
+      if (isCounted) quota.open -= 1;
+      isCounted = false;
+    };
+    socket.once("close", letGo);
+    const { door } = arrival;
+    if ("refused" in door) return refuseSocket(socket, door.refused);
+    const late = setTimeout(() => socket.destroy(), DECIDE_MS);
+    const open = (opening: Opening) => {
+      clearTimeout(late);
+      if (socket.destroyed) return;
+      if ("refused" in opening) return refuseSocket(socket, opening.refused);
+      socket.off("error", destroy);
+      door.sockets.handleUpgrade(request, socket, head, (webSocket) => {
+        if (!door.holdsPlace) letGo();
+        opening.welcome(webSocket);
+      });
+      // A handshake that did not fit has left the socket with nobody who hears its errors.
+      if (socket.listenerCount("error") === 0) socket.on("error", destroy);
+    };
+    this.#decide(door, arrival, open);
+  }
+
+  /** A door that throws has a fault of ours: whoever came is told so, and nobody else notices. */
+  #decide(door: Door, arrival: Arrival, open: (opening: Opening) => void): void {
+    const failed = (error: unknown) => {
+      this.#parts.log.error({ err: error, path: arrival.path }, "an upgrade could not be decided");
+      open({ refused: problem("internal", "The connection met a fault of the service; it is in the log.") });
+    };
+    try {
+      const opening = door.decide(arrival);
+      if (opening instanceof Promise) opening.then(open).catch(failed);
+      else open(opening);
+    } catch (error) {
+      failed(error);
+    }
+  }
+
+  #arrive(
+    request: IncomingMessage,
+    socket: Duplex,
+  ): { readonly refused: Problem } | (Arrival & { readonly door: Door | { readonly refused: Problem } }) {
+    if (this.#isClosed) {
+      return { refused: problem("shutting-down", "The service is stopping; connect again in a moment.") };
+    }
+    const { gate, trusts, doors } = this.#parts;
+    const from = callerOf(request, trusts);
+    // Before anything else, so that what is refused costs its sender as much as what is let in.
+    const admitted = gate.admit(from, steadyMs());
+    if ("refused" in admitted) return admitted;
+    const path = pathOf(request.url) ?? "";
+    const door = doors.find(({ opensAt }) => opensAt(path));
+    return { request, path, from, socket, quota: admitted.quota, door: door ?? { refused: noDoor(request, path) } };
+  }
+}
+
+function noDoor({ headers, method }: IncomingMessage, path: string): Problem {
+  if (headers.upgrade?.toLowerCase() !== "websocket") {
+    return problem("upgrade-invalid", "Only WebSockets are upgraded to here; leave the Upgrade header out.");
+  }
+  if (path === "") return problem("http-malformed", "The request line names no path that can be read.");
+  return problem("not-found", `No WebSocket opens at ${method} ${path.slice(0, 200)}.`);
+}
+
+function destroy(this: Duplex): void {
+  this.destroy();
+}

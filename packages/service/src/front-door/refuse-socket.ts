@@ -1,0 +1,29 @@
+import { STATUS_CODES } from "node:http";
+import type { Duplex } from "node:stream";
+import type { Problem } from "@yellow-harbor/protocol";
+
+/** How long whoever was refused may take to read why and go. */
+const LEAVE_MS = 1_000;
+
+/**
+ * Answers by hand, where Node or the WebSocket library has no response object to answer with: a problem (RFC 9457) and
+ * the end of the connection. The socket never stays for longer than a moment, whatever the other side does.
+ */
+export function refuseSocket(socket: Duplex, reason: Problem, headers: readonly string[] = []): void {
+  if (socket.destroyed || !socket.writable) return void socket.destroy();
+  const body = JSON.stringify(reason);
+  const head = [
+    `HTTP/1.1 ${reason.status} ${STATUS_CODES[reason.status] ?? "Refused"}`,
+    "Content-Type: application/problem+json",
+    `Content-Length: ${Buffer.byteLength(body)}`,
+    "Cache-Control: no-store",
+    "Connection: close",
+    ...headers,
+  ];
+  const gone = setTimeout(() => socket.destroy(), LEAVE_MS);
+  gone.unref();
+  socket.once("close", () => clearTimeout(gone));
+  // What it still sends is read and dropped: closing over unread bytes would reset the connection and lose the answer.
+  socket.resume();
+  socket.end(`${head.join("\r\n")}\r\n\r\n${body}`);
+}

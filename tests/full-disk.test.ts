@@ -4,7 +4,12 @@ import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { OperatorClient, PlayerClient } from "@yellow-harbor/client";
 import { afterEach, describe, expect, it } from "vitest";
-import { endAll, TEST_CONFIG, temporaryFolder } from "../packages/service/src/testing/test-service.ts";
+import {
+  endAll,
+  startTestService,
+  TEST_CONFIG,
+  temporaryFolder,
+} from "../packages/service/src/testing/test-service.ts";
 import { ROOT } from "./imports.ts";
 
 afterEach(endAll);
@@ -31,6 +36,13 @@ mount -o remount,size=64m ${mount}
 exec ${process.execPath} ${yh}
 `;
 
+/** A service whose data folder can only be read. */
+const readOnlyScript = (data: string, yh: string) => `
+mount --bind ${data} ${data}
+mount -o remount,bind,ro ${data}
+exec ${process.execPath} ${yh}
+`;
+
 /** Resolves to a value of the next line that has it. */
 function nextLine<T>(child: ChildProcess, name: string): Promise<T> {
   return new Promise((resolve, reject) => {
@@ -48,6 +60,15 @@ function nextLine<T>(child: ChildProcess, name: string): Promise<T> {
     child.stdout?.on("data", read);
     child.once("exit", (code) => reject(new Error(`ended with ${code} before it said ${name}`)));
   });
+}
+
+/** Runs a script in a mount name space of its own; resolves with what it said and how it ended. */
+async function runApart(text: string): Promise<{ code: number | null; said: string }> {
+  const child = spawn("unshare", [...UNSHARE, "sh", "-c", text], { stdio: ["ignore", "pipe", "pipe"] });
+  let said = "";
+  for (const stream of [child.stdout, child.stderr]) stream.on("data", (chunk) => (said += chunk));
+  const [code] = (await once(child, "close")) as [number | null];
+  return { code, said };
 }
 
 const folder = temporaryFolder();
@@ -100,5 +121,77 @@ describe("a disk that is full", () => {
       child.kill("SIGKILL");
       await once(child, "exit");
     }
+  });
+
+  it.skipIf(!mayMount(folder))(
+    "is no end of the process while instances print, and is told as what it is",
+    async () => {
+      const mount = join(temporaryFolder(), "small");
+      mkdirSync(mount, { recursive: true });
+      const file = join(temporaryFolder(), "harbor.yaml");
+      const printing = "require('node:http'); setInterval(() => console.log('a gull cries '.repeat(4000)), 5)";
+      writeFileSync(
+        file,
+        TEST_CONFIG()
+          .replace("silent", "info")
+          .replace(
+            /plain: \{.*\}/,
+            `plain: { command: node, args: ["-e", "${printing}"], ready: port, watch: { joined: "^(?<name>.+) joined$" } }`,
+          )
+          .concat("output: { keepBytes: 4096 }\n"),
+      );
+      const yh = `${join(ROOT, "packages/cli/bin/yh.js")} serve --stop-instances --config ${file} --data ${mount}/data --port 0`;
+      const fill = `mount -t tmpfs -o size=3m tmpfs ${mount}\nexec ${process.execPath} ${yh}`;
+      // With process ids of its own, so that nothing of it is left when it is killed.
+      const child = spawn("unshare", [...UNSHARE, "--pid", "--fork", "--mount-proc", "sh", "-c", fill], {
+        stdio: ["ignore", "pipe", "ignore"],
+      });
+      try {
+        const url = await nextLine<string>(child, "url");
+        const come = (name: string) => PlayerClient.connect({ url, name, build: "game-1", reconnect: { attempts: 1 } });
+        const [ansel, brisa] = [await come("Ansel"), await come("Brisa")];
+        const { room } = await ansel.openRoom();
+        await brisa.joinRoom({ room: room.id });
+        await ansel.pickLevel("brine-gate");
+        await Promise.all([ansel.setReady(true), brisa.setReady(true)]);
+        await ansel.start();
+        let refused: unknown;
+        for (let n = 0; n < 20_000 && refused === undefined; n++) {
+          await ansel.write("stones", { n, text: "x".repeat(1_500) }).catch((error: unknown) => {
+            refused = error;
+          });
+        }
+        expect(refused).toMatchObject({ code: "journal-unavailable" });
+        // Trimming and watching go on beside it, and fail; nobody is there to catch that but the service itself.
+        await new Promise((resolve) => setTimeout(resolve, 1_500));
+        const health = await fetch(`${url}/healthz`);
+        expect([health.status, (await health.json()).detail]).toEqual([503, expect.stringMatching(/disk.*full/)]);
+        for (const player of [ansel, brisa]) player.drop();
+      } finally {
+        child.kill("SIGKILL");
+        await once(child, "exit");
+      }
+    },
+  );
+});
+
+describe("a data folder that can only be read", () => {
+  it.skipIf(!mayMount(folder))("is refused at the start, with what is wrong", async () => {
+    const data = join(temporaryFolder(), "data");
+    mkdirSync(data, { recursive: true });
+    const file = join(data, "..", "harbor.yaml");
+    writeFileSync(file, TEST_CONFIG());
+    const yh = `${join(ROOT, "packages/cli/bin/yh.js")} serve --config ${file} --data ${data} --port 0`;
+    // Once as a new folder, once as one that a service has used.
+    expect(await runApart(readOnlyScript(data, yh))).toMatchObject({
+      code: 6,
+      said: expect.stringContaining("read-only"),
+    });
+    const service = await startTestService(undefined, { data });
+    await service.stop();
+    expect(await runApart(readOnlyScript(data, yh))).toMatchObject({
+      code: 6,
+      said: expect.stringContaining("read-only"),
+    });
   });
 });

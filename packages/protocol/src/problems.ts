@@ -146,6 +146,7 @@ export const problemTable = {
   "host-not-allowed": row("The Host header names another service", 421, 5, "changed"),
   "not-found": row("There is nothing at this address", 404, 3, "never"),
   "journal-unavailable": row("The journal cannot be written", 503, 6, "later", 4501),
+  "service-halted": row("A fault has stopped the service", 503, 6, "later", 4501),
   "data-locked": row("The data folder is in use by another process", 503, 6, "later"),
   "data-unusable": row("The data folder cannot be used", 503, 6, "changed"),
   "port-taken": row("The port is taken", 503, 6, "changed"),

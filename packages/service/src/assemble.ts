@@ -139,7 +139,7 @@ export async function assemble(
   const host = config.listen.host;
   const running: RunningService = {
     ...{ host, port, operatorToken, stop, url: `http://${reachable(host)}:${port}` },
-    failure: () => runtime.failure,
+    failure: () => runtime.failure?.error,
   };
   // Only now can instances reach the service, so only now are effects of the time before carried out.
   if (lastSeq === 0) await runtime.ask({ do: "harbor.found", codeKey: stamp().entropy });

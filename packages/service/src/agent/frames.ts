@@ -26,7 +26,13 @@ export const ToAgent = z.discriminatedUnion("do", [
   z.object({ do: z.literal("start"), order: StartFrame, serviceUrl: z.string() }),
   z.object({ do: z.literal("adopt"), instance: InstanceId, pid: z.int() }),
   z.object({ do: z.literal("signal"), instance: InstanceId, signal: z.enum(["terminate", "kill"]) }),
-  z.object({ do: z.literal("size"), ask: z.int(), instance: InstanceId, stream: Stream, part: Part }),
+  z.object({
+    do: z.literal("size"),
+    ask: z.int(),
+    instance: InstanceId,
+    stream: Stream,
+    part: z.union([Part, z.literal("cut")]),
+  }),
   z.object({
     ...{ do: z.literal("read"), ask: z.int(), instance: InstanceId, stream: Stream, part: Part },
     ...{ from: z.int().min(0), most: z.int().min(1).max(READ_MOST) },

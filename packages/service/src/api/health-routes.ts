@@ -1,6 +1,7 @@
 import { AboutView, WIRE_VERSION } from "@yellow-harbor/protocol";
 import { z } from "zod";
 import { callerOf, trustedProxies } from "../front-door/caller.ts";
+import { failureDetail } from "../harbor/runtime.ts";
 import type { Api, ApiParts } from "./parts.ts";
 
 const Health = z.object({ ok: z.boolean(), detail: z.string() }).meta({ id: "Health" });
@@ -23,7 +24,10 @@ export function healthRoutes(api: Api, parts: ApiParts): void {
       if (failure)
         return reply
           .code(503)
-          .send({ ok: false, detail: `The journal cannot be written: ${failure.message}. Restart the service.` });
+          .send({
+            ok: false,
+            detail: `Nothing is taken any more, since ${failureDetail(failure)}. Restart the service.`,
+          });
       return reply.send({ ok: true, detail: "alive" });
     },
   );
@@ -34,7 +38,7 @@ export function healthRoutes(api: Api, parts: ApiParts): void {
       const ok = isReady() && runtime.failure === undefined;
       return reply
         .code(ok ? 200 : 503)
-        .send({ ok, detail: ok ? "ready" : "starting, stopping, or unable to write the journal" });
+        .send({ ok, detail: ok ? "ready" : "starting, stopping, or stopped by a fault: see /healthz" });
     },
   );
   api.get(

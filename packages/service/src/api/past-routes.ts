@@ -1,6 +1,5 @@
 import { randomBytes } from "node:crypto";
-import { createReadStream } from "node:fs";
-import { rm } from "node:fs/promises";
+import { open, rm } from "node:fs/promises";
 import { join } from "node:path";
 import { PastQuery, type Problem, problem, RoomPast } from "@yellow-harbor/protocol";
 import type { PastAnswer, PastMoment } from "../journal/journal.ts";
@@ -32,8 +31,10 @@ export function pastRoutes(api: Api, { journal, dataFolder }: ApiParts): void {
   api.get("/v1/backup", { schema: backupSchema }, async (_request, reply) => {
     const file = join(dataFolder, `backup-${randomBytes(6).toString("hex")}.sqlite`);
     await journal.copyTo(file);
-    const stream = createReadStream(file);
-    stream.once("close", () => void rm(file, { force: true }));
+    const handle = await open(file);
+    // It holds the secret: its name goes at once, and the rest with the last byte, however this ends.
+    await rm(file, { force: true });
+    const stream = handle.createReadStream();
     return reply.type("application/vnd.sqlite3").send(stream);
   });
 }

@@ -1,7 +1,7 @@
 import { Harbor } from "@yellow-harbor/core";
 import type { BoardingPass } from "@yellow-harbor/protocol";
 import pino from "pino";
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import { rulesOf } from "../config/rules.ts";
 import type { Journal, JournalBatch, Snapshot } from "../journal/journal.ts";
 import { Tokens } from "../keys/tokens.ts";
@@ -55,12 +55,33 @@ class HeldJournal implements Pick<Journal, "append" | "snapshotAt" | "writeSnaps
   }
 }
 
+/** A harbor whose core fails at a chosen place, when half of a change is applied. */
+class FaultyHarbor extends Harbor {
+  failsIn: "execute" | "advance" | "listener" | undefined;
+
+  override execute(...[command, stamp, listener]: Parameters<Harbor["execute"]>) {
+    const hear: typeof listener = (happening, at) => {
+      if (this.failsIn === "listener") throw new Error("planted");
+      listener?.(happening, at);
+    };
+    const outcome = super.execute(command, stamp, hear);
+    if (this.failsIn === "execute") throw new Error("planted");
+    return outcome;
+  }
+
+  override advance(...args: Parameters<Harbor["advance"]>) {
+    if (this.failsIn === "advance") throw new Error("planted");
+    return super.advance(...args);
+  }
+}
+
 function start(snapshotEvery = 1_000) {
   const journal = new HeldJournal();
   const said: string[] = [];
+  const harbor = new FaultyHarbor(rulesOf(testConfig()));
   const runtime = new HarborRuntime({
     ...{
-      harbor: new Harbor(rulesOf(testConfig())),
+      harbor,
       lastSeq: 0,
       snapshots: { every: snapshotEvery, keepEvents: 1_000_000 },
       stamp: stampMaker(() => 1_000),
@@ -85,7 +106,7 @@ function start(snapshotEvery = 1_000) {
     runtime.submit({ do: "player.enter", name, build: "game-1", lobby: undefined, connection: 1 }, (settled) =>
       said.push("refused" in settled ? settled.refused.code : `entered ${name}`),
     );
-  return { journal, runtime, said, enter };
+  return { journal, runtime, harbor, said, enter };
 }
 
 const turn = () => new Promise((resolve) => setImmediate(resolve));
@@ -108,6 +129,59 @@ describe("the runtime", () => {
     journal.finish();
     await turn();
     expect(said).toEqual(["push player-arrived", "entered Ansel", "push player-arrived", "entered Brisa", "flush"]);
+  });
+
+  it.each(["execute", "listener"] as const)(
+    "stops at once when the core throws in %s: nothing of it is written, and nothing is taken any more",
+    async (place) => {
+      const { journal, runtime, harbor, said, enter } = start();
+      enter("Ansel");
+      await journal.until(1);
+      enter("Brisa");
+      harbor.failsIn = place;
+      enter("Corin");
+      harbor.failsIn = undefined;
+      enter("Dovie");
+      // Of what was acknowledged to nobody nothing is kept; what was being written is told once it is.
+      expect(said).toEqual(["service-halted", "flush", "service-halted", "service-halted"]);
+      journal.finish();
+      await turn();
+      expect(said.slice(4)).toEqual(["push player-arrived", "entered Ansel", "flush"]);
+      expect(journal.batches).toHaveLength(1);
+      expect(runtime.failure).toMatchObject({ what: "core", error: { message: "player.enter: planted" } });
+      await expect(runtime.query(() => 1)).rejects.toThrow("planted");
+      await runtime.stop();
+    },
+  );
+
+  it("stops as well when a deadline throws", async () => {
+    const { journal, runtime, harbor, said, enter } = start();
+    enter("Ansel");
+    await journal.until(1);
+    journal.finish();
+    await turn();
+    harbor.failsIn = "advance";
+    runtime.submit(
+      { do: "player.lose", player: [...harbor.state.players.byId.keys()][0] ?? "", connection: 1 },
+      () => {},
+    );
+    await journal.until(2);
+    journal.finish();
+    await vi.waitUntil(() => runtime.failure !== undefined, { timeout: 5_000 });
+    enter("Brisa");
+    expect(said.at(-1)).toBe("service-halted");
+  });
+
+  it("takes nothing more once it has stopped, so that nothing is left to be written", async () => {
+    const { journal, runtime, said, enter } = start();
+    enter("Ansel");
+    await journal.until(1);
+    journal.finish();
+    await runtime.stop();
+    enter("Brisa");
+    await turn();
+    expect(said.at(-1)).toBe("shutting-down");
+    expect(journal.batches).toHaveLength(1);
   });
 
   it("gathers what comes while a batch is being written into the next one", async () => {
@@ -186,7 +260,7 @@ describe("the runtime", () => {
     await turn();
     expect(said.filter((line) => line !== "flush")).toEqual(Array(3).fill("journal-unavailable"));
     expect(journal.batches).toHaveLength(1);
-    expect(runtime.failure?.message).toBe("disk full");
+    expect(runtime.failure?.error.message).toBe("disk full");
   });
 
   it("keeps a snapshot each so many events, of exactly what is durable, and none besides", async () => {

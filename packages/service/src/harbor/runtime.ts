@@ -8,7 +8,7 @@ import {
   type Outcome,
   type Stamp,
 } from "@yellow-harbor/core";
-import { type InstanceView, problem } from "@yellow-harbor/protocol";
+import { type InstanceView, type Problem, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { Journal, JournalRow } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -53,7 +53,8 @@ export class HarborRuntime {
   #isFlushDue = false;
   #callOff: (() => void) | undefined;
   #timerAt = Number.POSITIVE_INFINITY;
-  #failure: Error | undefined;
+  #failure: RuntimeFailure | undefined;
+  #isStopped = false;
   #idle: (() => void)[] = [];
 
   constructor(parts: RuntimeParts) {
@@ -86,8 +87,8 @@ export class HarborRuntime {
     this.#harbor.suspendPlans();
   }
 
-  /** Why nothing is taken any more, once the journal has failed. */
-  get failure(): Error | undefined {
+  /** Why nothing is taken any more, once the journal or the core has failed. */
+  get failure(): RuntimeFailure | undefined {
     return this.#failure;
   }
 
@@ -97,9 +98,15 @@ export class HarborRuntime {
 
   /** Decides a command now; `done` hears how it ended once that is durable and `prepare` has done its part. */
   submit(command: Command, done: (settled: Settled) => void, prepare?: (settled: Settled) => Promise<void>): void {
-    if (this.#failure) return done({ refused: journalProblem() });
-    const outcome = this.#harbor.execute(command, this.#parts.stamp(), this.#hear);
-    this.#take(outcome);
+    if (this.#failure) return done({ refused: problemOf(this.#failure) });
+    if (this.#isStopped) return done({ refused: problem("shutting-down", "The service is stopping; try again soon.") });
+    const outcome = this.#guard(command.do, () => {
+      const decided = this.#harbor.execute(command, this.#parts.stamp(), this.#hear);
+      this.#take(decided);
+      return decided;
+    });
+    if (this.#failure) return done({ refused: problemOf(this.#failure) });
+    if (outcome === undefined) return;
     const settled: Settled = outcome.refused ? { refused: outcome.refused } : { reply: outcome.reply ?? {} };
     this.#batch.outbox.push({ out: "settle", settled, prepare, done });
     this.#scheduleFlush();
@@ -112,7 +119,7 @@ export class HarborRuntime {
 
   /** Reads the state now; `done` gets the answer once everything it may show is durable. */
   read<T>(read: (harbor: Harbor, atMs: number) => T, done: (answer: T) => void, fail: (error: Error) => void): void {
-    if (this.#failure) return fail(this.#failure);
+    if (this.#failure) return fail(this.#failure.error);
     const answer = read(this.#harbor, this.#parts.stamp().at);
     this.#batch.outbox.push({ out: "run", run: () => done(answer), fail });
     this.#scheduleFlush();
@@ -157,6 +164,9 @@ export class HarborRuntime {
       this.#idle.push(resolve);
       this.#scheduleFlush();
     });
+    // What still comes, as from a process that ends meanwhile, is seen to at the next start.
+    this.#isStopped = true;
+    this.#callOff?.();
     if (!this.#failure) await this.#snapshots.settle(this.#durableSeq);
   }
 
@@ -212,7 +222,7 @@ export class HarborRuntime {
         await this.#commit(batch);
         this.#snapshots.consider(this.#durableSeq);
       } catch (error) {
-        this.#fail(error as Error, batch);
+        this.#fail({ what: "journal", error: error as Error }, batch.outbox);
         break;
       }
       this.#speak(batch.outbox);
@@ -260,23 +270,34 @@ export class HarborRuntime {
     outlets.flush();
   }
 
-  /** The state in memory is ahead of what is durable, and stays so: nothing of it may be shown any more. */
-  #fail(error: Error, unspoken: Batch): void {
-    this.#failure = error;
-    this.#callOff?.();
-    this.#parts.log.fatal({ err: error }, "the journal cannot be written; no more commands are taken");
-    const refused = journalProblem();
-    for (const entry of [...unspoken.outbox, ...this.#batch.outbox]) {
-      if (entry.out === "settle") entry.done({ refused });
-      if (entry.out === "run") entry.fail(error);
+  /** Anything thrown in the core may have left half of a change behind: nothing may go on from there. */
+  #guard<T>(what: string, work: () => T): T | undefined {
+    try {
+      return work();
+    } catch (error) {
+      this.#fail({ what: "core", error: new Error(`${what}: ${(error as Error).message}`, { cause: error }) }, []);
+      return undefined;
     }
+  }
+
+  /** The state in memory is not what is durable, and stays so: nothing of it may be shown any more. */
+  #fail(failure: RuntimeFailure, unspoken: readonly OutboxEntry[]): void {
+    this.#failure ??= failure;
+    this.#callOff?.();
+    this.#parts.log.fatal({ err: failure.error }, `${failureText[failure.what]}; no more commands are taken`);
+    const refused = problemOf(failure);
+    const entries = [...unspoken, ...this.#batch.outbox];
     this.#batch = newBatch();
+    for (const entry of entries) {
+      if (entry.out === "settle") entry.done({ refused });
+      if (entry.out === "run") entry.fail(failure.error);
+    }
     this.#outlets?.flush();
   }
 
   #setTimer(): void {
     const next = this.#harbor.nextDeadlineAt() ?? Number.POSITIVE_INFINITY;
-    if (next === this.#timerAt || this.#failure) return;
+    if (next === this.#timerAt || this.#failure || this.#isStopped) return;
     this.#callOff?.();
     this.#timerAt = next;
     if (next === Number.POSITIVE_INFINITY) return;
@@ -288,9 +309,12 @@ export class HarborRuntime {
   #advance(): void {
     this.#timerAt = Number.POSITIVE_INFINITY;
     const stamp = this.#parts.stamp;
-    for (let due = this.#harbor.advance(stamp(), this.#hear); due; due = this.#harbor.advance(stamp(), this.#hear)) {
-      this.#take(due);
-    }
+    this.#guard("a deadline", () => {
+      for (let due = this.#harbor.advance(stamp(), this.#hear); due; due = this.#harbor.advance(stamp(), this.#hear)) {
+        this.#take(due);
+      }
+    });
+    if (this.#failure) return;
     this.#setTimer();
     this.#scheduleFlush();
   }
@@ -317,8 +341,27 @@ function speakEntry(outlets: Outlets, entry: OutboxEntry): void {
 
 const newBatch = (): Batch => ({ rows: [], instances: new Map(), outbox: [] });
 
-const journalProblem = () =>
-  problem(
-    "journal-unavailable",
-    "The journal cannot be written, so nothing is taken until the service was restarted; try again later.",
-  );
+/** What has ended the taking of commands. */
+export interface RuntimeFailure {
+  readonly what: "journal" | "core";
+  readonly error: Error;
+}
+
+const failureText: Readonly<Record<RuntimeFailure["what"], string>> = {
+  journal: "the journal cannot be written",
+  core: "a decision met a fault of the service",
+};
+
+/** Why nothing is taken any more, in a sentence without an end. */
+export const failureDetail = ({ what, error }: RuntimeFailure): string => `${failureText[what]}: ${error.message}`;
+
+const problemOf = ({ what }: RuntimeFailure): Problem =>
+  what === "journal"
+    ? problem(
+        "journal-unavailable",
+        "The journal cannot be written, so nothing is taken until the service was restarted; try again later.",
+      )
+    : problem(
+        "service-halted",
+        "A fault of the service has stopped it before it could go on wrongly; what was acknowledged is kept. Try again once it was restarted.",
+      );

@@ -4,6 +4,7 @@ import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
 import { backupFolder, inspectBackup, restoreBackup } from "../serve.ts";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
+import { chained, NOTHING_YET, type SummedRow } from "./chain.ts";
 
 afterEach(endAll);
 
@@ -129,6 +130,11 @@ describe("a restore", () => {
         ),
       /1 members and a capacity of 0/,
     ],
+    [
+      "has another event in the place of one",
+      (file) => inDatabase(file, "UPDATE journal SET body = replace(body, 'stones', 'pebble')", "as it is"),
+      /checksum differs/,
+    ],
   ])("refuses a backup that %s, and leaves the folder empty", async (_what, damage, why) => {
     const file = join(temporaryFolder(), "damaged.sqlite");
     copyFileSync(await someBackup(), file);
@@ -142,8 +148,17 @@ describe("a restore", () => {
   });
 });
 
-function inDatabase(file: string, sql: string): void {
+/** Changes a database as somebody would who knows how sums are made, unless they are to stay as they are. */
+function inDatabase(file: string, sql: string, sums: "made anew" | "as it is" = "made anew"): void {
   const sqlite = new Database(file);
   sqlite.exec(sql);
+  if (sums === "made anew") {
+    const set = sqlite.prepare("UPDATE journal SET chain = ? WHERE seq = ?");
+    let chain = NOTHING_YET;
+    for (const row of sqlite.prepare("SELECT seq, at_ms AS atMs, kind, body FROM journal ORDER BY seq").all()) {
+      chain = chained(chain, [row as SummedRow]);
+      set.run(chain, (row as SummedRow).seq);
+    }
+  }
   sqlite.close();
 }

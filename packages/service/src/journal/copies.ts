@@ -4,16 +4,19 @@ import {
   copyFileSync,
   existsSync,
   fsyncSync,
-  mkdirSync,
   openSync,
   renameSync,
   rmSync,
+  statSync,
 } from "node:fs";
 import { join } from "node:path";
 import { type HarborEvent, Past, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import Database from "better-sqlite3";
+import { ChainReader, NOTHING_YET, sumOf } from "./chain.ts";
+import { DataFolderError, HeadMark, lockFolder, unusable } from "./data-folder.ts";
 import { DATABASE_FILE } from "./files.ts";
-import { DataFolderError, lockFolder, schemaOf, unusable } from "./sqlite-store.ts";
+import type { JournalRow } from "./journal.ts";
+import { schemaOf } from "./sqlite-store.ts";
 
 /** What a copy holds. */
 export interface CopyContents {
@@ -30,9 +33,12 @@ export function copyDatabase(file: string, to: string): void {
   if (existsSync(to)) throw new Error(`${to} is there already`);
   const sqlite = new Database(file, { readonly: true, fileMustExist: true });
   try {
+    // It holds the harbor's secret, so it is for its owner alone from the first byte on. SQLite takes an empty file.
+    closeSync(openSync(to, "wx", 0o600));
     sqlite.prepare("VACUUM INTO ?").run(to);
-    // It holds the harbor's secret.
-    chmodSync(to, 0o600);
+  } catch (error) {
+    rmSync(to, { force: true });
+    throw error;
   } finally {
     sqlite.close();
   }
@@ -64,16 +70,17 @@ export function restoreCopy(file: string, folder: string): CopyContents {
   const lock = lockFolder(folder);
   try {
     const target = join(folder, DATABASE_FILE);
-    if (existsSync(target)) {
+    if (statSync(target, { throwIfNoEntry: false })?.size) {
       const detail = `${target} is there already and is not overwritten; move it away first, or restore to another folder with --data.`;
       throw new DataFolderError("data-unusable", detail);
     }
-    mkdirSync(folder, { recursive: true, mode: 0o700 });
     const part = `${target}.part`;
     rmSync(part, { force: true });
+    closeSync(openSync(part, "w", 0o600));
     copyFileSync(file, part);
     chmodSync(part, 0o600);
     keepOnDisk(part);
+    new HeadMark(folder).forget();
     renameSync(part, target);
     keepOnDisk(folder);
     return contents;
@@ -89,7 +96,7 @@ export function keepOnDisk(path: string): void {
   closeSync(handle);
 }
 
-type Row = { readonly seq: number; readonly atMs: number; readonly body: string };
+type Row = JournalRow & { readonly chain: Buffer | null };
 
 function contentsOf(sqlite: Database.Database, file: string): CopyContents {
   const { events, low, high } = sqlite
@@ -98,16 +105,22 @@ function contentsOf(sqlite: Database.Database, file: string): CopyContents {
   const damaged = (what: string) => new DataFolderError("data-unusable", `${file} cannot be relied on: ${what}.`);
   if (low !== null && high !== null && high - low + 1 !== events) throw damaged("events are missing in its journal");
   const snapshot = sqlite
-    .prepare("SELECT seq, body FROM snapshots WHERE version = ? ORDER BY seq DESC LIMIT 1")
-    .get(SNAPSHOT_VERSION) as { seq: number; body: string } | undefined;
+    .prepare("SELECT seq, body, sum FROM snapshots WHERE version = ? ORDER BY seq DESC LIMIT 1")
+    .get(SNAPSHOT_VERSION) as { seq: number; body: string; sum: Buffer | null } | undefined;
+  if (snapshot?.sum && !snapshot.sum.equals(sumOf(snapshot.body)))
+    throw damaged(`its snapshot of event ${snapshot.seq} is not what was written`);
   const from = (snapshot?.seq ?? 0) + 1;
   if (low !== null && low > from)
     throw damaged(`its journal begins at event ${low}, and no snapshot stands for what was before`);
   const past = Past.from(snapshot?.body);
   if (past === undefined) throw damaged("its snapshot cannot be read");
-  const rows = sqlite.prepare("SELECT seq, at_ms AS atMs, body FROM journal WHERE seq >= ? ORDER BY seq");
-  for (const { body, atMs } of rows.iterate(from) as IterableIterator<Row>)
-    past.replay(JSON.parse(body) as HarborEvent, atMs);
+  const reader = new ChainReader(low ?? 1, low === 1 ? NOTHING_YET : undefined);
+  const rows = sqlite.prepare("SELECT seq, at_ms AS atMs, kind, body, chain FROM journal ORDER BY seq");
+  for (const row of rows.iterate() as IterableIterator<Row>) {
+    const wrong = reader.take(row, row.chain) ?? (row.seq === high ? reader.end() : undefined);
+    if (wrong !== undefined) throw damaged(wrong);
+    if (row.seq >= from) past.replay(JSON.parse(row.body) as HarborEvent, row.atMs);
+  }
   const [fault] = past.faults();
   if (fault !== undefined) throw damaged(fault);
   const momentOf = sqlite.prepare("SELECT seq, at_ms AS atMs FROM journal WHERE seq = ?");

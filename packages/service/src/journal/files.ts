@@ -1,4 +1,5 @@
 export const DATABASE_FILE = "harbor.sqlite";
+export const HEAD_FILE = "harbor.head";
 export const LOCK_FILE = "lock.sqlite";
 
 /**

@@ -110,7 +110,9 @@ describe("the journal", () => {
     const service = await startTestService(config);
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();
-    for (let n = 0; n < 3_000; n++) await ansel.write(`stones.${n % 8}`, n);
+    for (let n = 0; n < 3_000; n += 40) {
+      await Promise.all(Array.from({ length: 40 }, (_, more) => ansel.write(`stones.${(n + more) % 8}`, n + more)));
+    }
     await service.stop();
     const sqlite = new Database(join(service.data, "harbor.sqlite"), { readonly: true });
     const { first, count } = sqlite.prepare("SELECT min(seq) AS first, count(*) AS count FROM journal").get() as {

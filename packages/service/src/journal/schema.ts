@@ -8,6 +8,8 @@ export const journalTable = sqliteTable("journal", {
   kind: text("kind").notNull(),
   /** The event as JSON. */
   body: text("body").notNull(),
+  /** At the last event of each batch: the sum of all events up to it, see `chain.ts`. */
+  chain: blob("chain", { mode: "buffer" }),
 });
 
 /** The state after the event `seq`. */
@@ -16,6 +18,10 @@ export const snapshotTable = sqliteTable("snapshots", {
   atMs: integer("at_ms").notNull(),
   version: integer("version").notNull(),
   body: text("body").notNull(),
+  /** Of the journal at `seq`: what comes after is held against it once the events before are trimmed away. */
+  chain: blob("chain", { mode: "buffer" }),
+  /** SHA-256 of the body. */
+  sum: blob("sum", { mode: "buffer" }),
 });
 
 /** Each instance as it was last seen, also long after it has ended. Projected from the journal. */

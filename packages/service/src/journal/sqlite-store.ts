@@ -1,5 +1,5 @@
 import { randomBytes } from "node:crypto";
-import { existsSync, mkdirSync } from "node:fs";
+import { existsSync } from "node:fs";
 import { join } from "node:path";
 import type { InstanceView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
@@ -8,7 +8,9 @@ import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3"
 import { migrate } from "drizzle-orm/better-sqlite3/migrator";
 import { readMigrationFiles } from "drizzle-orm/migrator";
 import { PACKAGE_FOLDER } from "../package-folder.ts";
-import { DATABASE_FILE, LOCK_FILE } from "./files.ts";
+import { ChainReader, chained, NOTHING_YET, sumOf } from "./chain.ts";
+import { DataFolderError, HeadMark, lockFolder, ownFile, unusable } from "./data-folder.ts";
+import { DATABASE_FILE } from "./files.ts";
 import type { InstanceRecordQuery, JournalBatch, JournalRow, Snapshot } from "./journal.ts";
 import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 
@@ -22,27 +24,26 @@ const insertInto = (rows: number) => {
 
 const PUT_INSTANCE = `INSERT INTO instances (id, ordered_at_ms, pool, state, view) VALUES (?, ?, ?, ?, ?)
   ON CONFLICT (id) DO UPDATE SET ordered_at_ms = excluded.ordered_at_ms, pool = excluded.pool, state = excluded.state, view = excluded.view`;
-const SELECT_ROWS = "SELECT seq, at_ms AS atMs, kind, body FROM journal WHERE seq >= ? ORDER BY seq LIMIT ?";
+const INSERT_LAST = "INSERT INTO journal (seq, at_ms, kind, body, chain) VALUES (?, ?, ?, ?, ?)";
+const SELECT_ROWS = "SELECT seq, at_ms AS atMs, kind, body, chain FROM journal WHERE seq >= ? ORDER BY seq LIMIT ?";
 
-/** A data folder that cannot be used, in words for the one who started the service. */
-export class DataFolderError extends Error {
-  readonly code: "data-locked" | "data-unusable";
-  constructor(code: "data-locked" | "data-unusable", message: string) {
-    super(message);
-    this.code = code;
-  }
-}
+type StoredRow = JournalRow & { readonly chain: Buffer | null };
 
 /** The journal and its records in one SQLite file. Synchronous; lives in a thread of its own. */
 export class SqliteStore {
   readonly #lock: Database.Database;
   readonly #sqlite: Database.Database;
   readonly #db: BetterSQLite3Database<typeof schema>;
+  readonly #head: HeadMark;
   readonly #insertRow: Database.Statement;
+  readonly #insertLast: Database.Statement;
   readonly #insertRows: Database.Statement;
   readonly #selectRows: Database.Statement;
   readonly #putInstance: Database.Statement;
   #lastSeq: number;
+  #chain: Buffer;
+  /** Goes along with what is read at the start. */
+  #reader: ChainReader | undefined;
   /** Time of the event that was the last one when the file was opened. */
   readonly lastAtMs: number;
   readonly secret: Buffer;
@@ -54,13 +55,18 @@ export class SqliteStore {
       this.#sqlite = openFile(file);
       this.#db = drizzle(this.#sqlite, { schema });
       bringUpToDate(this.#sqlite, this.#db, file);
-      const { seq, atMs } = journalTable;
-      const last = this.#db.select({ seq, atMs }).from(journalTable).orderBy(desc(seq)).limit(1).get();
+      proveWritable(this.#db);
+      const { seq, atMs, chain } = journalTable;
+      const last = this.#db.select({ seq, atMs, chain }).from(journalTable).orderBy(desc(seq)).limit(1).get();
       this.#lastSeq = last?.seq ?? 0;
+      this.#chain = last?.chain ?? NOTHING_YET;
       this.lastAtMs = last?.atMs ?? 0;
+      this.#head = new HeadMark(folder);
+      this.#head.check(this.#lastSeq, this.#chain);
       this.secret = secretOf(this.#db);
       // The hot path: prepared statements, since building the same insert for each row costs several times its run.
       this.#insertRow = this.#sqlite.prepare(insertInto(1));
+      this.#insertLast = this.#sqlite.prepare(INSERT_LAST);
       this.#insertRows = this.#sqlite.prepare(insertInto(ROWS_AT_ONCE));
       this.#selectRows = this.#sqlite.prepare(SELECT_ROWS);
       this.#putInstance = this.#sqlite.prepare(PUT_INSTANCE);
@@ -78,26 +84,43 @@ export class SqliteStore {
     if (expectedSeq !== this.#lastSeq) {
       throw new Error(`the journal is at event ${this.#lastSeq}, not at ${expectedSeq}; somebody else wrote to it`);
     }
+    const chain = chained(this.#chain, rows);
     this.#sqlite.transaction(() => {
-      this.#insert(rows);
+      this.#insert(rows, chain);
       for (const view of instances) this.#record(view);
     })();
     this.#lastSeq = rows.at(-1)?.seq ?? this.#lastSeq;
+    this.#chain = chain;
+    this.#head.note(this.#lastSeq, chain);
   }
 
+  /** Events in their order. Whoever reads on from where it began reads what was written, or is told that it is not. */
   read(fromSeq: number, limit: number): JournalRow[] {
-    return this.#selectRows.all(fromSeq, limit) as JournalRow[];
+    const rows = this.#selectRows.all(fromSeq, limit) as StoredRow[];
+    // What was trimmed away nobody can read; what is left begins where it begins.
+    const first = rows[0]?.seq ?? fromSeq;
+    if (this.#reader?.nextSeq !== first) this.#reader = new ChainReader(first, this.#chainBefore(first));
+    for (const row of rows) {
+      const wrong = this.#reader.take(row, row.chain) ?? (row.seq === this.#lastSeq ? this.#reader.end() : undefined);
+      if (wrong !== undefined) throw new Error(`${wrong}; restore a backup`);
+    }
+    return rows;
   }
 
   newestSnapshot(): Snapshot | undefined {
-    const columns = { seq: snapshotTable.seq, version: snapshotTable.version, body: snapshotTable.body };
-    return this.#db.select(columns).from(snapshotTable).orderBy(desc(snapshotTable.seq)).limit(1).get();
+    const { seq, version, body, sum } = snapshotTable;
+    const newest = this.#db.select({ seq, version, body, sum }).from(snapshotTable).orderBy(desc(seq)).limit(1).get();
+    if (newest === undefined) return undefined;
+    const { sum: written, ...snapshot } = newest;
+    if (written === null || written.equals(sumOf(snapshot.body))) return snapshot;
+    throw new Error(`the snapshot of event ${snapshot.seq} is not what was written; restore a backup`);
   }
 
   /** Writes a snapshot. Of older ones so many stay that any moment of the past is at most two `spacing`s from one. */
   writeSnapshot({ seq, version, body }: Snapshot, spacing: number): void {
     this.#db.transaction((tx) => {
-      const snapshot = { seq, version, body, atMs: Date.now() };
+      const chain = this.#chainBefore(seq + 1) ?? null;
+      const snapshot = { seq, version, body, atMs: Date.now(), chain, sum: sumOf(body) };
       tx.insert(snapshotTable).values(snapshot).onConflictDoNothing().run();
       const seqs = tx.select({ seq: snapshotTable.seq }).from(snapshotTable).orderBy(asc(snapshotTable.seq)).all();
       for (const [n, { seq: middle }] of seqs.entries()) {
@@ -150,6 +173,7 @@ export class SqliteStore {
   }
 
   close(): void {
+    this.#head.close();
     this.#sqlite.close();
     this.#lock.close();
   }
@@ -162,10 +186,31 @@ export class SqliteStore {
       .run();
   }
 
+  /** Sum of the journal before an event, when it is known. */
+  #chainBefore(fromSeq: number): Buffer | undefined {
+    if (fromSeq === 1) return NOTHING_YET;
+    const { chain } = journalTable;
+    const own = this.#db
+      .select({ chain })
+      .from(journalTable)
+      .where(eq(journalTable.seq, fromSeq - 1))
+      .get();
+    if (own?.chain) return own.chain;
+    const kept = { chain: snapshotTable.chain };
+    const snapshot = this.#db
+      .select(kept)
+      .from(snapshotTable)
+      .where(eq(snapshotTable.seq, fromSeq - 1))
+      .get();
+    return snapshot?.chain ?? undefined;
+  }
+
   /** Many rows a statement where there are many: each run of a statement has a price of its own. */
-  #insert(rows: readonly JournalRow[]): void {
+  #insert(rows: readonly JournalRow[], chain: Buffer): void {
+    const last = rows.at(-1);
+    if (last === undefined) return;
     let done = 0;
-    for (; done + ROWS_AT_ONCE <= rows.length; done += ROWS_AT_ONCE) {
+    for (; done + ROWS_AT_ONCE < rows.length; done += ROWS_AT_ONCE) {
       const values: (number | string)[] = [];
       for (let n = done; n < done + ROWS_AT_ONCE; n++) {
         const { seq, atMs, kind, body } = rows[n] as JournalRow;
@@ -173,7 +218,8 @@ export class SqliteStore {
       }
       this.#insertRows.run(values);
     }
-    for (const { seq, atMs, kind, body } of rows.slice(done)) this.#insertRow.run(seq, atMs, kind, body);
+    for (const { seq, atMs, kind, body } of rows.slice(done, -1)) this.#insertRow.run(seq, atMs, kind, body);
+    this.#insertLast.run(last.seq, last.atMs, last.kind, last.body, chain);
   }
 
   #record(view: InstanceView): void {
@@ -182,30 +228,8 @@ export class SqliteStore {
   }
 }
 
-/** Holds an exclusive lock for as long as the process lives: the system lets go of it however the process ends. */
-export function lockFolder(folder: string): Database.Database {
-  try {
-    mkdirSync(folder, { recursive: true, mode: 0o700 });
-    const lock = new Database(join(folder, LOCK_FILE), { timeout: 200 });
-    try {
-      lock.exec("BEGIN EXCLUSIVE");
-    } catch (error) {
-      lock.close();
-      throw error;
-    }
-    return lock;
-  } catch (error) {
-    if ((error as { code?: string }).code === "SQLITE_BUSY") {
-      throw new DataFolderError(
-        "data-locked",
-        `The data folder ${folder} is in use by another process; stop that one, or give this one a folder of its own with --data.`,
-      );
-    }
-    throw unusable(folder, error);
-  }
-}
-
 function openFile(file: string): Database.Database {
+  ownFile(file);
   const sqlite = new Database(file);
   sqlite.pragma("journal_mode = WAL");
   // A commit is only spoken of once it is on the disk, so every commit waits for it.
@@ -242,7 +266,32 @@ function bringUpToDate(sqlite: Database.Database, db: BetterSQLite3Database<type
   const { applied, known } = schemaOf(sqlite, file);
   if (applied === known) return;
   migrate(db, { migrationsFolder: MIGRATIONS });
+  if (applied > 0 && applied < FIRST_CHAINED) chainFormer(sqlite);
   sqlite.pragma(`user_version = ${known}`);
+}
+
+/** The version of the schema in which sums were first kept. */
+const FIRST_CHAINED = 2;
+
+/** A journal from before sums were kept gets them now: what is there counts from here on. */
+function chainFormer(sqlite: Database.Database): void {
+  const setChain = sqlite.prepare("UPDATE journal SET chain = ? WHERE seq = ?");
+  const select = sqlite.prepare(SELECT_ROWS);
+  let [chain, rows] = [NOTHING_YET, select.all(0, 10_000) as StoredRow[]];
+  for (let last = rows.at(-1); last !== undefined; last = rows.at(-1)) {
+    chain = chained(chain, rows);
+    setChain.run(chain, last.seq);
+    rows = select.all(last.seq + 1, 10_000) as StoredRow[];
+  }
+}
+
+/** A folder that can only be read is found out now, and not with the first thing that happens. */
+function proveWritable(db: BetterSQLite3Database<typeof schema>): void {
+  const value = Buffer.from(String(Date.now()));
+  db.insert(factTable)
+    .values({ name: "opened-at-ms", value })
+    .onConflictDoUpdate({ target: factTable.name, set: { value } })
+    .run();
 }
 
 function secretOf(db: BetterSQLite3Database<typeof schema>): Buffer {
@@ -251,12 +300,4 @@ function secretOf(db: BetterSQLite3Database<typeof schema>): Buffer {
   const value = randomBytes(32);
   db.insert(factTable).values({ name: "secret", value }).run();
   return value;
-}
-
-export function unusable(path: string, error: unknown): DataFolderError {
-  const { code, message } = error as { code?: string; message: string };
-  return new DataFolderError(
-    "data-unusable",
-    `${path} cannot be used (${code ?? "error"}: ${message}); nothing was changed in it.`,
-  );
 }

@@ -1,7 +1,8 @@
 import { parentPort, workerData } from "node:worker_threads";
+import { DataFolderError } from "./data-folder.ts";
 import type { InstanceRecordQuery, Snapshot } from "./journal.ts";
 import { type PackedBatch, packRows, unpackBatch } from "./packing.ts";
-import { DataFolderError, SqliteStore } from "./sqlite-store.ts";
+import { SqliteStore } from "./sqlite-store.ts";
 
 /** What the service's thread asks of this one. Answered in order, each with its id. */
 export type StoreRequest = { readonly id: number } & (

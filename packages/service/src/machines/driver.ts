@@ -24,8 +24,8 @@ export type OutputStream = "out" | "err";
 /** What an instance has printed to a stream: what it prints to now, and what was put aside before that. */
 export interface Output {
   // Both reject with OutputAwayError while nobody can look: that is not the same as nothing.
-  /** Bytes; 0 of what is not there. */
-  size(part: "now" | "former"): Promise<number>;
+  /** Bytes; 0 of what is not there. `cut` are those that stood before the former part and were not kept. */
+  size(part: "now" | "former" | "cut"): Promise<number>;
   /** At most so many bytes from a place on. */
   read(part: "now" | "former", from: number, most: number): Promise<Buffer>;
 }

@@ -4,6 +4,7 @@ import type { Logger } from "pino";
 import { AgentDriver } from "../agent/agent-driver.ts";
 import type { Config } from "../config/schema.ts";
 import { steadyMs } from "../harbor/clock.ts";
+import { every } from "../harbor/every.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { DriverEvents, MachineDriver } from "./driver.ts";
@@ -38,7 +39,7 @@ export class EffectRunner {
   readonly #drivers: ReadonlyMap<ConfigName, MachineDriver>;
   readonly #watcher: OutputWatcher;
   readonly #abort = new AbortController();
-  readonly #silenceLook: NodeJS.Timeout;
+  readonly #stopLooking: () => void;
 
   constructor(parts: EffectParts) {
     this.#parts = parts;
@@ -56,11 +57,11 @@ export class EffectRunner {
     this.#watcher = new OutputWatcher({
       watched: () => this.#watched(),
       output: (instance, stream) => this.driverOf(instance).output(instance, stream),
+      log: parts.log,
       hear: (instance, lines) =>
         new Promise((resolve) => runtime.submit({ do: "instance.hear", instance, ...lines }, () => resolve())),
     });
-    this.#silenceLook = setInterval(() => void this.#lookForSilence(), SILENCE_LOOK_MS);
-    this.#silenceLook.unref();
+    this.#stopLooking = every(SILENCE_LOOK_MS, "looking for silent instances", parts.log, () => this.#lookForSilence());
   }
 
   /** What runs an instance. */
@@ -87,7 +88,7 @@ export class EffectRunner {
 
   close(): void {
     this.#abort.abort();
-    clearInterval(this.#silenceLook);
+    this.#stopLooking();
     this.#watcher.close();
     for (const driver of this.#drivers.values()) driver.close();
   }

@@ -1,11 +1,12 @@
-import { open, stat } from "node:fs/promises";
+import { open, readFile, stat } from "node:fs/promises";
 import type { Output } from "./driver.ts";
-import { formerOutput } from "./output-keeper.ts";
+import { cutNote, formerOutput } from "./output-keeper.ts";
 
 /** What an instance prints to a stream, in a file of this computer. */
 export const outputOf = (file: string): Output => {
   const pathOf = (part: "now" | "former") => (part === "now" ? file : formerOutput(file));
-  return { size: (part) => sizeOf(pathOf(part)), read: (part, from, most) => readPart(pathOf(part), from, most) };
+  const size: Output["size"] = (part) => (part === "cut" ? cutBefore(file) : sizeOf(pathOf(part)));
+  return { size, read: (part, from, most) => readPart(pathOf(part), from, most) };
 };
 
 /** Nothing was ever printed. */
@@ -15,6 +16,12 @@ export const noOutput: Output = { size: async () => 0, read: async () => Buffer.
 const sizeOf = (file: string): Promise<number> =>
   stat(file).then(
     ({ size }) => size,
+    () => 0,
+  );
+
+const cutBefore = (file: string): Promise<number> =>
+  readFile(cutNote(file), "utf8").then(
+    (text) => Number(text) || 0,
     () => 0,
   );
 

@@ -1,11 +1,13 @@
 import { spawn } from "node:child_process";
 import { existsSync, mkdirSync, openSync, readFileSync, statSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { BuildSpec } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { followOutput } from "../api/output.ts";
 import { endAll, temporaryFolder } from "../testing/test-service.ts";
 import { outputOf } from "./output-file.ts";
-import { formerOutput, sweepOutput } from "./output-keeper.ts";
+import { formerOutput, sweepOutput, trimOutput } from "./output-keeper.ts";
+import { linesSince, patternsOf } from "./output-watcher.ts";
 
 afterEach(endAll);
 
@@ -29,8 +31,8 @@ describe("what instances print", () => {
     const ended = new Promise((resolve) => child.once("exit", resolve));
     try {
       await vi.waitUntil(() => statSync(file).size > LIMITS.keepBytes, { timeout: 10_000 });
-      await sweepOutput(folder, new Set(["i_1"]), LIMITS, Date.now());
-      expect(statSync(formerOutput(file)).size).toBeGreaterThan(LIMITS.keepBytes);
+      await trimOutput(folder, ["i_1"], LIMITS);
+      expect(statSync(formerOutput(file)).size).toBe(LIMITS.keepBytes);
       await vi.waitUntil(() => statSync(file).size > 2_000, { timeout: 10_000 });
     } finally {
       child.kill();
@@ -43,6 +45,25 @@ describe("what instances print", () => {
     expect(await read(file, 10)).toBe(now.slice(-10));
     expect(await read(file, now.length + 30)).toBe(former.slice(-30) + now);
     expect(await read(file, 10_000_000)).toBe(former + now);
+  });
+
+  it("is held within its bounds however much came at once, and whoever reads on finds its place", async () => {
+    const folder = temporaryFolder();
+    mkdirSync(join(folder, "i_1"));
+    const file = join(folder, "i_1", "output.log");
+    const noise = "a gull cries\n".repeat(200_000);
+    writeFileSync(file, `${noise}Ansel joined\n${"more\n".repeat(100)}`);
+    await trimOutput(folder, ["i_1"], LIMITS);
+    expect([statSync(file).size, statSync(formerOutput(file)).size]).toEqual([0, LIMITS.keepBytes]);
+    const patterns = patternsOf(
+      BuildSpec.parse({ command: "x", ready: "port", watch: { joined: "^(?<name>.+) joined$" } }),
+    );
+    const lines = await linesSince(outputOf(file), "out", noise.length, patterns);
+    expect(lines).toMatchObject({
+      anew: true,
+      upTo: 0,
+      said: [{ what: "joined", who: { by: "name", text: "Ansel" } }],
+    });
   });
 
   it("is removed long after the last word of an instance that is gone, and kept for one that runs", async () => {

@@ -84,6 +84,7 @@ describe("output that is watched", () => {
         read: there.read,
       }),
       hear: async (_instance, lines) => void heard.push(lines),
+      log: { error: () => undefined },
     });
     watcher.close();
     await watcher.look();

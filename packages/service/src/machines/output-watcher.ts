@@ -1,8 +1,11 @@
 import type { Heard } from "@yellow-harbor/core";
 import { type BuildSpec, type InstanceId, WATCHED_LINE_MAX } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import { every } from "../harbor/every.ts";
 import { type Output, OutputAwayError } from "./driver.ts";
 
 const READ_MOST = 262_144;
+const NONE = Buffer.alloc(0);
 
 /** What one kind of server tells by what it prints. */
 interface Patterns {
@@ -60,7 +63,7 @@ export async function linesSince(
   patterns: Patterns,
 ): Promise<Lines | undefined> {
   const anew = (await output.size("now")) < from;
-  const left = anew ? await output.read("former", from, READ_MOST) : Buffer.alloc(0);
+  const left = anew ? await output.read("former", Math.max(0, from - (await output.size("cut"))), READ_MOST) : NONE;
   const start = anew ? 0 : from;
   const part = await output.read("now", start, READ_MOST);
   const end = part.lastIndexOf(0x0a);
@@ -78,6 +81,7 @@ export interface WatcherParts {
   /** Instances that are watched by what they print, as they are decided. */
   readonly watched: () => readonly Watched[];
   readonly output: (instance: InstanceId, stream: "out" | "err") => Output;
+  readonly log: Pick<Logger, "error">;
   /** Resolves once it is settled: until then no more is read. */
   readonly hear: (instance: InstanceId, lines: Lines) => Promise<void>;
 }
@@ -86,27 +90,19 @@ export interface WatcherParts {
 export class OutputWatcher {
   readonly #parts: WatcherParts;
   readonly #patterns = new WeakMap<BuildSpec, Patterns>();
-  readonly #timer: NodeJS.Timeout;
-  #isLooking = false;
+  readonly #stop: () => void;
 
   constructor(parts: WatcherParts) {
     this.#parts = parts;
-    this.#timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
-    this.#timer.unref();
+    this.#stop = every(LOOK_EVERY_MS, "reading what instances print", parts.log, () => this.look());
   }
 
   async look(): Promise<void> {
-    if (this.#isLooking) return;
-    this.#isLooking = true;
-    try {
-      await Promise.all(this.#parts.watched().map((one) => this.#lookAt(one)));
-    } finally {
-      this.#isLooking = false;
-    }
+    await Promise.all(this.#parts.watched().map((one) => this.#lookAt(one)));
   }
 
   close(): void {
-    clearInterval(this.#timer);
+    this.#stop();
   }
 
   async #lookAt({ instance, spec, heard }: Watched): Promise<void> {

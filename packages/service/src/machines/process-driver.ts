@@ -4,15 +4,20 @@ import { join, resolve } from "node:path";
 import type { InstanceId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { fileOfCommand } from "../config/commands.ts";
+import { every } from "../harbor/every.ts";
 import { whyFileDiffers } from "./checksum.ts";
 import type { DriverEvents, MachineDriver, Output, OutputStream, StartOrder } from "./driver.ts";
 import { launch } from "./launch.ts";
 import { outputOf } from "./output-file.ts";
-import { type OutputLimits, outputName, sweepOutput } from "./output-keeper.ts";
+import { type OutputLimits, outputName, sweepOutput, trimOutput } from "./output-keeper.ts";
 import { isRunning, residentByGroup, startedAt } from "./process-info.ts";
 
 const LOOK_EVERY_MS = 500;
-const SWEEP_EVERY_MS = 5_000;
+/** Output is held within its bounds at this pace: so often files are measured, however fast they grow. */
+const TRIM_EVERY_MS = 250;
+const SWEEP_EVERY_MS = 30_000;
+/** What an instance has left running may end by itself for so long. */
+const LEFTOVER_MS = 1_000;
 
 export interface ProcessDriverParts {
   /** Holds a folder for each instance. */
@@ -45,18 +50,19 @@ export class ProcessDriver implements MachineDriver {
   readonly #adopted = new Map<InstanceId, RunNote>();
   /** Most resident memory of those that have a limit, in MiB. */
   readonly #memory = new Map<InstanceId, number>();
-  readonly #looking: NodeJS.Timeout;
-  readonly #sweeping: NodeJS.Timeout;
+  readonly #stopLooking: readonly (() => void)[];
 
   constructor(parts: ProcessDriverParts) {
     this.#parts = parts;
-    this.#looking = setInterval(() => {
-      void this.#look();
-      void this.#lookAtMemory();
-    }, LOOK_EVERY_MS);
-    this.#looking.unref();
-    this.#sweeping = setInterval(() => void this.#sweep(), SWEEP_EVERY_MS);
-    this.#sweeping.unref();
+    const { log, folder, output } = parts;
+    this.#stopLooking = [
+      every(LOOK_EVERY_MS, "looking for ended instances", log, () => this.#look()),
+      every(LOOK_EVERY_MS, "measuring the memory of instances", log, () => this.#lookAtMemory()),
+      every(TRIM_EVERY_MS, "trimming what instances print", log, () => trimOutput(folder, this.#pids.keys(), output)),
+      every(SWEEP_EVERY_MS, "removing old output", log, () =>
+        sweepOutput(folder, new Set(this.#pids.keys()), output, Date.now()),
+      ),
+    ];
   }
 
   async start(order: StartOrder): Promise<void> {
@@ -86,6 +92,7 @@ export class ProcessDriver implements MachineDriver {
       child.once("exit", (exitCode, signal) => {
         this.#pids.delete(instance);
         this.#memory.delete(instance);
+        endGroup(pid);
         events.exited(instance, { exitCode, signal });
       });
       child.unref();
@@ -127,8 +134,7 @@ export class ProcessDriver implements MachineDriver {
   }
 
   close(): void {
-    clearInterval(this.#looking);
-    clearInterval(this.#sweeping);
+    for (const stop of this.#stopLooking) stop();
   }
 
   #takeBack(instance: InstanceId, note: RunNote): void {
@@ -144,6 +150,7 @@ export class ProcessDriver implements MachineDriver {
       this.#adopted.delete(instance);
       this.#pids.delete(instance);
       this.#memory.delete(instance);
+      endGroup(note.pid);
       this.#parts.events.exited(instance, { exitCode: null, signal: null });
     }
   }
@@ -157,15 +164,6 @@ export class ProcessDriver implements MachineDriver {
       if (mb <= mostMb) continue;
       this.#memory.delete(instance);
       this.#parts.events.overLimit(instance, `used ${mb} MiB of memory, more than the ${mostMb} it may`);
-    }
-  }
-
-  async #sweep(): Promise<void> {
-    const { folder, output, log } = this.#parts;
-    try {
-      await sweepOutput(folder, new Set(this.#pids.keys()), output, Date.now());
-    } catch (error) {
-      log.warn({ err: error }, "what instances printed could not be trimmed");
     }
   }
 
@@ -184,6 +182,18 @@ export class ProcessDriver implements MachineDriver {
       return undefined;
     }
   }
+}
+
+/** Ends what a process that is gone has left running: it led a session of its own, so its group is nobody else's. */
+function endGroup(pid: number): void {
+  const tell = (signal: "SIGTERM" | "SIGKILL") => {
+    try {
+      return process.kill(-pid, signal);
+    } catch {
+      return false;
+    }
+  };
+  if (tell("SIGTERM")) setTimeout(() => tell("SIGKILL"), LEFTOVER_MS);
 }
 
 async function isSameProcess({ pid, startedAt: then }: RunNote): Promise<boolean> {

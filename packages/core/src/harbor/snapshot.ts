@@ -23,12 +23,13 @@ const SHARED = "~shared";
 interface Written {
   readonly version: number;
   readonly shared: readonly unknown[];
-  readonly state: HarborState;
+  readonly state: Omit<HarborState, "derived">;
 }
 
 export function writeSnapshot(state: HarborState): string {
   const shared = new Map<object, number>();
-  const plain = plainOf(state, shared) as HarborState;
+  const { derived: _, ...kept } = state;
+  const plain = plainOf(kept, shared) as typeof kept;
   return JSON.stringify({ version: SNAPSHOT_VERSION, shared: [...shared.keys()], state: plain } satisfies Written);
 }
 

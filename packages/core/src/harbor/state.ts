@@ -8,6 +8,7 @@ import { newPoolsState, type PoolsState } from "../pools/state.ts";
 import { newQueuesState, type QueuesState } from "../queues/state.ts";
 import { newRoomsState, type RoomsState } from "../rooms/state.ts";
 import { newTravelsState, type TravelsState } from "../travel/state.ts";
+import { type Derived, newDerived } from "./derived.ts";
 
 /** All state of one harbor. Plain data and Maps, so that a snapshot is a matter of writing it down. */
 export interface HarborState {
@@ -22,6 +23,8 @@ export interface HarborState {
   readonly pools: PoolsState;
   readonly plans: PlansState;
   readonly deadlines: Deadlines;
+  /** In no snapshot. */
+  readonly derived: Derived;
 }
 
 export function newHarborState(): HarborState {
@@ -37,5 +40,6 @@ export function newHarborState(): HarborState {
     pools: newPoolsState(),
     plans: newPlansState(),
     deadlines: newDeadlines(),
+    derived: newDerived(),
   };
 }

@@ -7,6 +7,9 @@ import type { Row, Waiting } from "./waiting.ts";
 /** Candidates looked at beside each other. More of them do not make a match better. */
 export const CANDIDATES_MOST = 1_024;
 
+/** What holding a need against a ticket costs, in tickets looked at. */
+export const WANT_WORK = 4;
+
 /** So many tickets of any size are taken each way before each size is gone through by itself. */
 const ANY_TAKEN = 16;
 
@@ -27,6 +30,10 @@ export interface Stand {
  */
 export class Candidates {
   count = 0;
+  /** Tickets looked at since it was made, whether they were taken or not; those that ask much of others count for more. */
+  looks = 0;
+  /** Candidates of each party size. */
+  readonly ofSize: Int32Array;
   /** Whether there may be more than were taken. */
   isCutShort = false;
   readonly slots = new Int32Array(CANDIDATES_MOST);
@@ -61,6 +68,7 @@ export class Candidates {
     this.#weight = weight;
     this.#stride = strideOf(rules);
     const walks = 2 * rules.party.most;
+    this.ofSize = new Int32Array(rules.party.most + 1);
     this.#nextAt = new Int32Array(walks);
     this.#nextFar = new Float64Array(walks);
     this.#walkSize = new Int32Array(walks);
@@ -78,7 +86,12 @@ export class Candidates {
     this.#anchorRegions = regions;
     this.#among = among;
     this.isCutShort = false;
+    this.#empty();
+  }
+
+  #empty(): void {
     this.count = 0;
+    this.ofSize.fill(0);
   }
 
   walkAny(): void {
@@ -89,7 +102,7 @@ export class Candidates {
   /** Begins again, size by size: with so many players still missing, so many more taken than a match can hold. */
   walkEach(room: number, slack: number): void {
     this.isCutShort = false;
-    this.count = 0;
+    this.#empty();
     this.#walks = 0;
     const sizes = Math.min(room, this.#rules.party.most);
     for (let size = 1; size <= sizes; size++) this.#openWalks(size, Math.floor(room / size) + slack);
@@ -146,6 +159,7 @@ export class Candidates {
         continue;
       }
       mayLook[walk] = (mayLook[walk] as number) - 1;
+      this.looks += 1;
       if (this.#fits(line, at, far)) {
         this.#add(line, at, far * weight);
         mayTake[walk] = (mayTake[walk] as number) - 1;
@@ -170,7 +184,9 @@ export class Candidates {
     if (this.#among === undefined && !this.#waiting.hasWants) return true;
     const slot = line.slots[at] as number;
     if (this.#among !== undefined && !this.#among(slot)) return false;
-    return wantEachOther((this.#anchor as Row).entrant, this.#waiting.entrants[slot] as Entrant);
+    const [one, other] = [(this.#anchor as Row).entrant, this.#waiting.entrants[slot] as Entrant];
+    this.looks += WANT_WORK * (one.wants.length + other.wants.length);
+    return wantEachOther(one, other);
   }
 
   #add(line: Line, at: number, far: number): void {
@@ -178,7 +194,9 @@ export class Candidates {
     const stride = this.#stride;
     this.slots[n] = line.slots[at] as number;
     this.far[n] = far;
-    this.sizes[n] = line.sizes[at] as number;
+    const size = line.sizes[at] as number;
+    this.sizes[n] = size;
+    this.ofSize[size] = (this.ofSize[size] as number) + 1;
     this.regions[n] = line.regions[at] as number;
     for (let d = 0; d < stride; d++) {
       this.numbers[n * stride + d] = line.numbers[at * stride + d] as number;

@@ -21,7 +21,16 @@ export interface Entrant {
   readonly latencies: readonly number[];
   /** Its list for each need that lists overlap. */
   readonly lists: readonly (readonly string[])[];
+  readonly listSets: readonly ReadonlySet<string>[];
   readonly players: readonly EntrantPlayer[];
+  /** What it asks of others, made ready to be held against many of them. */
+  readonly wants: readonly Want[];
+}
+
+/** A need of a ticket about others; `isMet` gets the values that another ticket has of the attribute. */
+interface Want {
+  readonly attribute: string;
+  readonly isMet: (values: readonly AttributeValue[]) => boolean;
 }
 
 export interface EntrantPlayer {
@@ -72,7 +81,9 @@ function entrantOf(rules: MatchRules, party: SearchingParty): Entrant {
       players.map((player) => player.numbers[n] ?? 0),
     ),
   );
-  return { party, key, numbers, latencies: latenciesOf(rules, party), lists, players };
+  const listSets = lists.map((list) => new Set(list));
+  const wants = (party.needs ?? []).map((need) => wantOf(need, party));
+  return { party, key, numbers, latencies: latenciesOf(rules, party), lists, listSets, players, wants };
 }
 
 function checkPlayers({ party: { most, together }, sides }: MatchRules, { players }: SearchingParty): void {
@@ -233,32 +244,45 @@ function checkOwnNeeds(rules: MatchRules, party: SearchingParty): void {
 }
 
 function clashes(asked: QueueNeed, own: TicketNeed, party: SearchingParty): boolean {
-  if ("must" in asked) return asked.must === "equal" && !meets(own, sameOf(party, asked.attribute), undefined);
-  if ("oneOf" in asked) return !asked.oneOf.some((value) => meets(own, value, undefined));
+  if ("must" in asked) return asked.must === "equal" && !meets(own, sameOf(party, asked.attribute));
+  if ("oneOf" in asked) return !asked.oneOf.some((value) => meets(own, value));
   const { from = -Infinity, to = Infinity } = asked;
   if ("oneOf" in own) return !own.oneOf.some((value) => typeof value === "number" && isWithin(value, asked));
   return "must" in own ? false : (own.from ?? -Infinity) > to || from > (own.to ?? Infinity);
 }
 
 /** Whether what two tickets ask of others holds between them. */
-export function wantEachOther({ party: one }: Entrant, { party: other }: Entrant): boolean {
-  return (
-    (one.needs ?? []).every((need) => satisfies(need, other, one)) &&
-    (other.needs ?? []).every((need) => satisfies(need, one, other))
-  );
+export const wantEachOther = (one: Entrant, other: Entrant): boolean => hasAll(other, one) && hasAll(one, other);
+
+/** Whether a ticket has what another one wants: all of its players do. */
+function hasAll({ party }: Entrant, { wants }: Entrant): boolean {
+  for (const { attribute, isMet } of wants) {
+    const values = valuesOf(party, attribute);
+    if (values === undefined || !isMet(values)) return false;
+  }
+  return true;
 }
 
-/** Whether a ticket has what another one needs: all of its players do. */
-function satisfies(need: TicketNeed, other: SearchingParty, own: SearchingParty): boolean {
-  const values = valuesOf(other, need.attribute);
-  return values?.every((value) => meets(need, value, valuesOf(own, need.attribute)?.[0])) ?? false;
+function wantOf(need: TicketNeed, own: SearchingParty): Want {
+  const meets = meeting(need, "must" in need ? valuesOf(own, need.attribute)?.[0] : undefined);
+  return { attribute: need.attribute, isMet: (values) => values.every(meets) };
 }
 
-function meets(need: TicketNeed, value: AttributeValue, own: AttributeValue | undefined): boolean {
-  if ("must" in need) return own === undefined || told(value) === told(own);
-  if ("oneOf" in need) return isOneOf(value, need.oneOf);
-  return typeof value === "number" && isWithin(value, need);
+/** What a single value is held against. */
+function meeting(need: TicketNeed, own: AttributeValue | undefined): (value: AttributeValue) => boolean {
+  if ("must" in need) {
+    if (own === undefined) return () => true;
+    const wanted = told(own);
+    return (value) => (typeof value === "object" ? told(value) === wanted : value === own);
+  }
+  if ("oneOf" in need) {
+    const accepted = new Set<unknown>(need.oneOf);
+    return (value) => (Array.isArray(value) ? value.some((entry) => accepted.has(entry)) : accepted.has(value));
+  }
+  return (value) => typeof value === "number" && isWithin(value, need);
 }
+
+const meets = (need: TicketNeed, value: AttributeValue) => meeting(need, undefined)(value);
 
 const isOneOf = (value: AttributeValue, accepted: readonly SettingValue[]) =>
   Array.isArray(value) ? value.some((entry) => accepted.includes(entry)) : accepted.includes(value as SettingValue);

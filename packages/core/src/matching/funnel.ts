@@ -84,7 +84,7 @@ function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
     found.push({
       name: attribute,
       text: `an entry of ${attribute} in common`,
-      holds: (other) => entrant.lists[n]?.some((entry) => other.lists[n]?.includes(entry)) ?? true,
+      holds: (other) => entrant.lists[n]?.some((entry) => other.listSets[n]?.has(entry)) ?? true,
       why: (other) => `${attribute} is ${other.lists[n]?.join(", ")}`,
       inS: never,
     });

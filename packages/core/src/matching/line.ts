@@ -36,6 +36,8 @@ export class Line {
   /** Regions within each ticket's ceiling, one bit each, once {@link refresh} has worked them out. */
   regions = new Int32Array(0);
   readonly stride: number;
+  /** Tickets of each party size, newcomers included. */
+  readonly #ofSize: Int32Array;
   readonly #gapCurves: readonly Float64Array[];
   readonly #ceilingCurve: Float64Array | null;
   readonly #positions: Positions;
@@ -63,6 +65,7 @@ export class Line {
     this.stride = strideOf(rules);
     this.#othersWidth = 2 + (rules.latency?.regions.length ?? 0);
     this.#linksWidth = 2 * (rules.party.most + 1);
+    this.#ofSize = new Int32Array(rules.party.most + 1);
     this.#links = new Int32Array(2 * this.#linksWidth);
     this.#link();
   }
@@ -71,10 +74,14 @@ export class Line {
     return this.#gone * 2 > this.length;
   }
 
+  ofSize(size: number): number {
+    return this.#ofSize[size] as number;
+  }
+
   add(slot: number, { numbers, latencies, players, party }: Entrant): void {
     this.#pendingSlots.push(slot);
     this.#pendingSizes.push(players.length);
-    this.players += players.length;
+    this.#count(players.length, 1);
     for (let n = 0; n < this.stride; n++) this.#pendingNumbers.push(numbers[n] ?? party.sinceMs);
     let sum = 0;
     for (const player of players) sum += player.numbers[0] ?? 0;
@@ -91,8 +98,13 @@ export class Line {
       this.#links[at] = position + 1;
       this.#links[at + 1] = position - 1;
     }
-    this.players -= size;
+    this.#count(size, -1);
     this.#gone += 1;
+  }
+
+  #count(size: number, sign: 1 | -1): void {
+    this.players += sign * size;
+    this.#ofSize[size] = (this.#ofSize[size] as number) + sign;
   }
 
   /** Takes out a newcomer. */
@@ -100,7 +112,7 @@ export class Line {
     const n = this.#pendingSlots.indexOf(slot);
     if (n < 0) return;
     this.#pendingSlots[n] = -1;
-    this.players -= size;
+    this.#count(size, -1);
   }
 
   /** First ticket of a size, or of {@link ANY_SIZE}, at a position or to its right, or `length`. */

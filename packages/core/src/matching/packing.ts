@@ -1,6 +1,9 @@
 import type { MatchRules } from "./rules.ts";
 
 const KEYS_MOST = 65_536;
+/** So many compositions of a line are remembered. */
+const AVAILABLE_MOST = 256;
+const COMPLETIONS_MOST = 2_000;
 
 /** One size of match that is aimed at: how many players in all, and how they may be put into sides. */
 export class Packing {
@@ -16,6 +19,11 @@ export class Packing {
   /** By key: 0 not known yet, 1 fits, 2 does not. A map where the keys would fill too much memory. */
   readonly #known: Uint8Array;
   readonly #others = new Map<number, boolean>();
+  /** By the key of what there is, then by that of the set. */
+  readonly #completable = new Map<number, Map<number, boolean>>();
+  #tries = 0;
+  /** Ways that were tried since it was made. */
+  work = 0;
 
   constructor(
     players: number,
@@ -51,6 +59,63 @@ export class Packing {
     if (key < KEYS_MOST) this.#known[key] = fits ? 1 : 2;
     else this.#others.set(key, fits);
     return fits;
+  }
+
+  /** The key of as many parties of each size as there are, by size; more than a match can hold count as so many. */
+  keyOf(counts: (size: number) => number): number {
+    let key = 0;
+    for (const [n, digit] of this.#digits.entries()) {
+      key += Math.min(counts(n + 1), digit - 1) * (this.radix[n + 1] as number);
+    }
+    return key;
+  }
+
+  /**
+   * Whether a set of parties can become a whole match with others of those there are, its own included. Where it cannot,
+   * as with nothing but pairs for sides of three, nothing has to be searched.
+   */
+  canBecomeWhole(key: number, available: number): boolean {
+    if (!this.#together) return true;
+    let known = this.#completable.get(available);
+    if (known === undefined) {
+      if (this.#completable.size >= AVAILABLE_MOST) this.#completable.clear();
+      known = new Map();
+      this.#completable.set(available, known);
+    }
+    let can = known.get(key);
+    if (can === undefined) {
+      this.#tries = 0;
+      can = this.#complete(this.#countsOf(key), this.#countsOf(available), this.#digits.length);
+      known.set(key, can);
+      this.work += this.#tries;
+    }
+    return can;
+  }
+
+  #countsOf(key: number): number[] {
+    let rest = key;
+    return this.#digits.map((digit) => {
+      const count = rest % digit;
+      rest = Math.floor(rest / digit);
+      return count;
+    });
+  }
+
+  /** Adds parties of at most a size, the largest first. Where too many ways would have to be tried it is taken for possible. */
+  #complete(counts: number[], available: readonly number[], size: number): boolean {
+    const players = counts.reduce((sum, count, n) => sum + count * (n + 1), 0);
+    if (players === this.players) return this.fits(this.keyOf((one) => counts[one - 1] ?? 0));
+    if (players > this.players || size === 0) return false;
+    this.#tries += 1;
+    if (this.#tries > COMPLETIONS_MOST) return true;
+    const have = counts[size - 1] as number;
+    if (have < (available[size - 1] as number) && players + size <= this.players) {
+      counts[size - 1] = have + 1;
+      const can = this.#complete(counts, available, size);
+      counts[size - 1] = have;
+      if (can) return true;
+    }
+    return this.#complete(counts, available, size - 1);
   }
 
   #work(key: number): boolean {

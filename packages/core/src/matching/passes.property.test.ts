@@ -76,7 +76,7 @@ describe("passes over a queue, one after the other", () => {
         const pool = poolOf(rules, partiesOf(raws));
         const nowMs = 60_000;
         const rounds = raws.length + Math.ceil(raws.length / few) * 8;
-        for (let n = 0; n < rounds; n++) pool.pass(nowMs, { lookedAtAgain: few, newcomers: few, steps: 50, most: 1 });
+        for (let n = 0; n < rounds; n++) pool.pass(nowMs, { lookedAtAgain: few, newcomers: few, work: 50, most: 1 });
         expect(everyMatch(rules, pool.byAge(), { nowMs })).toEqual([]);
       }),
       { numRuns: 80 },

@@ -17,8 +17,8 @@ const FIRST_STEPS = 1_500;
 const WIDER_MOST = 7;
 
 export interface PassOptions {
-  /** Steps after which the pass stops and leaves the rest for the next call. */
-  readonly steps?: number;
+  /** Tickets looked at or held against each other after which the pass stops and leaves the rest for the next call. */
+  readonly work?: number;
   /** Matches after which it stops as well: each is work for whoever takes it. */
   readonly most?: number;
   /** How many newcomers are looked at in one pass, the longest waiting first; the others have their turn in the next. */
@@ -32,6 +32,8 @@ export interface PassResult {
   /** Whether some tickets are still to be looked at: call again. */
   readonly hasMore: boolean;
   readonly looks: number;
+  /** Tickets that were looked at or held against each other. */
+  readonly work: number;
 }
 
 /**
@@ -53,6 +55,8 @@ export class MatchPool {
   #nowMs = 0;
   readonly #wider = new Map<Row, number>();
   #due: Row[] = [];
+  #underWay: Looking | undefined;
+  #looks = 0;
   #seen = new Set<Row>();
   #planned = new Set<Line>();
   readonly #packings = new Map<number, readonly Packing[]>();
@@ -96,7 +100,7 @@ export class MatchPool {
 
   /** Whether the last pass came to its end, so that the next call begins one. */
   get isBetweenPasses(): boolean {
-    return this.#due.length === 0;
+    return this.#underWay === undefined;
   }
 
   /** Of those that could meet by their key the ones whose first number lies within, the longest waiting first. Settle before. */
@@ -113,31 +117,48 @@ export class MatchPool {
 
   /**
    * Makes what matches can be made at a moment. Newcomers are looked at, and of those that have been looked at before
-   * as many as is said, all in the order of their age: whoever waits longest has the first choice. With `steps` a pass is
-   * made in slices; the next call goes on where it stopped.
+   * as many as is said, all in the order of their age: whoever waits longest has the first choice. With `work` a pass is
+   * made in slices; the next call goes on where it stopped, also in the middle of a ticket.
    */
   pass(
     nowMs: number,
     {
-      steps = Number.POSITIVE_INFINITY,
+      work = Number.POSITIVE_INFINITY,
       most = Number.POSITIVE_INFINITY,
       newcomers = Number.POSITIVE_INFINITY,
       lookedAtAgain = LOOKED_AT_AGAIN,
     }: PassOptions = {},
   ): PassResult {
-    if (this.#due.length === 0) this.#begin(nowMs, newcomers, lookedAtAgain);
-    const matches: Match[] = [];
-    const until = this.#search.stepsTaken + steps;
-    let looks = 0;
-    let next = 0;
-    for (; next < this.#due.length && this.#search.stepsTaken < until && matches.length < most; next++) {
-      const row = this.#due[next] as Row;
-      if (!this.#waiting.isWaiting(row)) continue;
-      looks += 1;
-      this.#look(row, matches);
+    if (this.#underWay === undefined) {
+      this.#begin(nowMs, newcomers, lookedAtAgain);
+      this.#underWay = this.#lookAtAll();
     }
-    this.#due = next < this.#due.length ? this.#due.slice(next) : [];
-    return { matches, hasMore: this.#due.length > 0 || this.#backlog.length > 0, looks };
+    const matches: Match[] = [];
+    const before = this.#work;
+    const until = before + work;
+    const looksBefore = this.#looks;
+    // A search by itself is short; after each of them the pass may be left.
+    while (this.#underWay && this.#work < until && matches.length < most) {
+      const step = this.#underWay.next();
+      if (step.done) this.#underWay = undefined;
+      else if (step.value) matches.push(step.value);
+    }
+    const hasMore = this.#underWay !== undefined || this.#backlog.length > 0;
+    return { matches, hasMore, looks: this.#looks - looksBefore, work: this.#work - before };
+  }
+
+  get #work(): number {
+    return this.#search.work + this.#sides.work;
+  }
+
+  /** A pass, left after each search: with a match where one was made. Whoever goes on finds some tickets gone. */
+  *#lookAtAll(): Looking {
+    for (const row of this.#due) {
+      if (!this.#waiting.isWaiting(row)) continue;
+      this.#looks += 1;
+      yield* this.#look(row);
+    }
+    this.#due = [];
   }
 
   #begin(nowMs: number, most: number, lookedAtAgain: number): void {
@@ -194,38 +215,53 @@ export class MatchPool {
     }
   }
 
-  #look(row: Row, matches: Match[]): void {
+  *#look(row: Row): Looking {
     const { line } = row;
     if (line.players <= PLAN_PLAYERS_MOST) {
       if (this.#planned.has(line)) return;
       this.#planned.add(line);
-      this.#plan(line, matches);
+      const plan = this.#plan(line).map((found) => ({ found, rows: this.#rowsOf(found) }));
+      for (const { found, rows } of plan) if (this.#areWaiting(rows)) yield this.#make(found);
       return;
     }
-    let found = this.#bestFor(row);
+    let found = yield* this.#bestFor(row);
     if (!found) return;
     // Somebody older who is not looked at in this pass, but could be in a match now, has the first choice.
     const elder = this.#isShare ? this.#search.firstBefore(row, older, (one) => !this.#seen.has(one)) : undefined;
     if (elder) {
-      const first = this.#bestFor(elder);
       this.#seen.add(elder);
-      if (first) this.#make(first, matches);
-      if (!this.#waiting.isWaiting(row)) return;
-      if (first) found = this.#bestFor(row);
+      const rows = this.#rowsOf(found);
+      const first = yield* this.#bestFor(elder);
+      if (first) {
+        yield this.#make(first);
+        found = yield* this.#bestFor(row);
+      } else if (!this.#areWaiting(rows)) found = yield* this.#bestFor(row);
     }
-    if (found) this.#make(found, matches);
+    if (found) yield this.#make(found);
   }
 
-  #bestFor(row: Row): Found | undefined {
+  #rowsOf({ slots }: Found): Row[] {
+    return slots.map((slot) => this.#waiting.rows[slot] as Row);
+  }
+
+  /** Whether nobody has gone while the pass was left. */
+  #areWaiting(rows: readonly Row[]): boolean {
+    return rows.every((row) => this.#waiting.isWaiting(row));
+  }
+
+  /** Looks for the largest match a ticket can be in. Nothing may come between what it returns and what is made of it. */
+  *#bestFor(row: Row): Generator<undefined, Found | undefined> {
     const wider = this.#wider.get(row) ?? 0;
     const reach: Reach = { slack: FIRST_SLACK * 2 ** wider, steps: FIRST_STEPS * 2 ** wider };
     const { players } = row.line;
     let isCutShort = false;
     for (const packing of this.#packingsFor(row)) {
       if (players < packing.players) continue;
+      if (!this.#waiting.isWaiting(row)) return undefined;
       const found = this.#search.best(row, packing, reach);
       if (found) return found;
       isCutShort ||= this.#search.isCutShort;
+      yield undefined;
     }
     if (isCutShort && wider < WIDER_MOST) this.#wider.set(row, wider + 1);
     return undefined;
@@ -243,25 +279,27 @@ export class MatchPool {
     return packings;
   }
 
-  #plan(line: Line, matches: Match[]): void {
+  #plan(line: Line): readonly Found[] {
     const rows = this.#waiting.rowsOf(line).sort(older);
-    const plan = bestPlan(rows, (anchor, among) =>
+    return bestPlan(rows, (anchor, among) =>
       this.#packingsFor(anchor).flatMap((packing) =>
         this.#search.all(anchor, packing, { among, reach: { slack: 64, steps: 20_000 } }),
       ),
     );
-    for (const found of plan) this.#make(found, matches);
   }
 
-  #make(found: Found, matches: Match[]): void {
+  #make(found: Found): Match | undefined {
     const match = matchOf(this.rules, { sides: this.#sides, waiting: this.#waiting }, found);
-    if (!match) return;
+    if (!match) return undefined;
     for (const slot of found.slots) this.#waiting.take(found.line, slot);
     // Whoever is left moves together again: fewer steps to a neighbour, and memory that is used.
     if (found.line.isHalfEmpty) found.line.compact();
-    matches.push(match);
+    return match;
   }
 }
+
+/** Searches one by one, with a match where one was made of it. */
+type Looking = Generator<Match | undefined, void>;
 
 /** The same list where it is in order already, which it is as a rule. */
 function inOrder(rows: Row[]): Row[] {

@@ -99,7 +99,7 @@ function isNear(entrant: Entrant, region: string | null, { rules: { latency } }:
 
 const shareLists = (all: readonly Entrant[]): boolean =>
   (all[0]?.lists ?? []).every((list, n) =>
-    list.some((entry) => all.every((one) => one.lists[n]?.includes(entry) === true)),
+    list.some((entry) => all.every((one) => one.listSets[n]?.has(entry) === true)),
   );
 
 const scoreOf = ({ rules }: MatchPool, all: readonly Entrant[]): number =>

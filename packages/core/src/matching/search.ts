@@ -1,4 +1,4 @@
-import { CANDIDATES_MOST, Candidates } from "./candidates.ts";
+import { CANDIDATES_MOST, Candidates, WANT_WORK } from "./candidates.ts";
 import { strideOf } from "./columns.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
 import { EVERY_REGION, type Line } from "./line.ts";
@@ -21,6 +21,14 @@ export interface Reach {
   readonly steps: number;
 }
 
+/** What a search costs at the most, in tickets held against each other: a millisecond or two, however it goes. */
+const WORK_MOST = 25_000;
+
+/** What a search costs before anything is looked at. */
+const BASE_WORK = 100;
+/** Putting a set into sides costs about so many comparisons. */
+const TAKE_WORK = 40;
+
 /** So many are taken before the first try; more only as far as a better match could be made with them. */
 const FIRST_TAKEN = 6;
 
@@ -33,8 +41,8 @@ const EXACT_UP_TO = 500;
  */
 export class Search {
   #isOutOfSteps = false;
-  /** Steps taken since the search was made. */
-  stepsTaken = 0;
+  /** What was done since the search was made: tickets that were looked at or held against each other. */
+  work = 0;
   readonly #rules: MatchRules;
   readonly #waiting: Waiting;
   readonly #accepts: (found: Found) => boolean;
@@ -55,6 +63,8 @@ export class Search {
   #anchorRegions = 0;
   #packing: Packing | undefined;
   #stepsLeft = 0;
+  #workLeft = 0;
+  #available = 0;
   #best = Number.POSITIVE_INFINITY;
   #bestSize = -1;
   readonly #bestSet: number[] = [];
@@ -120,6 +130,15 @@ export class Search {
   }
 
   #run(anchor: Row, packing: Packing, reach: Reach, among?: (slot: number) => boolean): void {
+    const looksBefore = this.#candidates.looks;
+    const packingBefore = packing.work;
+    this.#workLeft = WORK_MOST;
+    this.#look(anchor, packing, reach, among);
+    const { looks } = this.#candidates;
+    this.work += BASE_WORK + WORK_MOST - this.#workLeft + looks - looksBefore + packing.work - packingBefore;
+  }
+
+  #look(anchor: Row, packing: Packing, reach: Reach, among?: (slot: number) => boolean): void {
     const { line } = anchor;
     const position = this.#waiting.positions.at[anchor.slot] as number;
     this.#isOutOfSteps = false;
@@ -134,7 +153,14 @@ export class Search {
     this.#candidates.standAt(anchor, position, this.#anchorRegions, among);
     if (size > packing.players || this.#anchorRegions === 0) return;
     const key = packing.radix[size] as number;
-    if (!packing.fits(key)) return;
+    if (
+      !packing.fits(key) ||
+      !packing.canBecomeWhole(
+        key,
+        packing.keyOf((one) => line.ofSize(one)),
+      )
+    )
+      return;
     this.#stand(line, position);
     if (size === packing.players) {
       this.#take(0, 0);
@@ -145,11 +171,11 @@ export class Search {
       this.#grow(line, size, key, FIRST_TAKEN);
     }
     if (this.#bestSize < 0) {
+      // What was left undone among the nearest is done here, as far as the work of one search goes.
       this.#isOutOfSteps = false;
       this.#candidates.walkEach(packing.players - size, reach.slack);
       this.#grow(line, size, key, this.#visit === undefined ? FIRST_TAKEN : CANDIDATES_MOST);
     }
-    this.stepsTaken += reach.steps - this.#stepsLeft + this.#candidates.count;
   }
 
   /** The set as it is with the anchor alone. */
@@ -171,6 +197,11 @@ export class Search {
       this.#freshFrom = this.#candidates.count;
       this.#candidates.collect(many, this.#best);
       if (this.#candidates.count === this.#freshFrom) return;
+      const own = (this.#anchor as Row).entrant.players.length;
+      this.#available = (this.#packing as Packing).keyOf(
+        (one) => (this.#candidates.ofSize[one] as number) + (one === own ? 1 : 0),
+      );
+      if (!(this.#packing as Packing).canBecomeWhole(key, this.#available)) continue;
       this.#try(size, key, line.length);
       if (this.#bestSize >= 0 && line.length > EXACT_UP_TO) return;
     }
@@ -192,6 +223,11 @@ export class Search {
     // Fields are read once: what is in here is done a million times in a large pass.
     const { count, far, sizes, regions: theirs } = this.#candidates;
     for (let n = from; n < count; n++) {
+      this.#workLeft -= 1;
+      if (this.#workLeft < 0) {
+        this.#isOutOfSteps = true;
+        return;
+      }
       // Whoever is added makes the match at least as wide as its own distance.
       if ((far[n] as number) >= this.#best) return;
       const size = sizes[n] as number;
@@ -208,7 +244,8 @@ export class Search {
       }
       this.#stepsLeft -= 1;
       const nextKey = key + (packing.radix[size] as number);
-      const score = packing.fits(nextKey) ? this.#scoreWith(n, depth) : Number.POSITIVE_INFINITY;
+      const mayBecome = packing.fits(nextKey) && packing.canBecomeWhole(nextKey, this.#available);
+      const score = mayBecome ? this.#scoreWith(n, depth) : Number.POSITIVE_INFINITY;
       if (score >= this.#best) continue;
       this.#chosen[depth] = n;
       if (filled === target) this.#take(depth + 1, score);
@@ -254,13 +291,16 @@ export class Search {
     const entrant = this.#entrant(n);
     if (this.#hasLists) {
       const common = (this.#common[depth] ?? []).map((list, at) =>
-        list.filter((entry) => entrant.lists[at]?.includes(entry)),
+        list.filter((entry) => entrant.listSets[at]?.has(entry)),
       );
+      for (const list of this.#common[depth] ?? []) this.#workLeft -= list.length;
       if (common.some((list) => list.length === 0)) return false;
       this.#common[depth + 1] = common;
     }
     for (let at = 0; at < depth && this.#waiting.hasWants; at++) {
-      if (!wantEachOther(entrant, this.#entrant(this.#chosen[at] as number))) return false;
+      const other = this.#entrant(this.#chosen[at] as number);
+      this.#workLeft -= WANT_WORK * (entrant.wants.length + other.wants.length);
+      if (!wantEachOther(entrant, other)) return false;
     }
     return true;
   }
@@ -270,6 +310,7 @@ export class Search {
       const { line, slot } = this.#anchor as Row;
       const slots = [slot, ...this.#chosen.slice(0, size).map((n) => this.#candidates.slots[n] as number)];
       const found = { line, slots, score, packing: this.#packing as Packing };
+      this.#workLeft -= TAKE_WORK;
       if (this.#rules.lineUp && !this.#accepts(found)) return;
       if (this.#visit) {
         this.#visit(found);

@@ -42,6 +42,8 @@ export class Sides {
   #limits: Limits = { least: 0, most: 0 };
   #best = Number.POSITIVE_INFINITY;
   #steps = 0;
+  /** Steps of all arrangements since it was made. */
+  work = 0;
 
   constructor(rules: MatchRules, waiting: Waiting) {
     this.#rules = rules;
@@ -62,6 +64,7 @@ export class Sides {
     this.#strength.fill(0);
     this.#place(0);
     if (this.#steps > STEPS_MOST) this.#improve();
+    this.work += this.#steps;
     return this.#best < Number.POSITIVE_INFINITY;
   }
 

@@ -2,7 +2,6 @@ import { clearDeadline, hasDeadline, setDeadline } from "../deadlines/index.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { countSearching } from "../lobbies/index.ts";
 import { isSearching, queueOf, type Ticket } from "./state.ts";
-import { noteChange } from "./waiting-index.ts";
 
 export function openTicket(state: HarborState, ticket: Ticket, at: number): void {
   for (const { id } of ticket.players) state.queues.byPlayer.set(id, ticket.id);
@@ -13,7 +12,7 @@ export function openTicket(state: HarborState, ticket: Ticket, at: number): void
 
 export function replaceTicket(state: HarborState, ticket: Ticket, at: number): void {
   state.queues.tickets.set(ticket.id, ticket);
-  noteChange(queueOf(state.queues, ticket.queue), ticket.id);
+  state.derived.waiting.note(ticket.queue, ticket.id);
   // While its players are asked about a match, nobody's search runs out.
   if (ticket.untilMs === null || ticket.asked !== undefined) clearDeadline(state.deadlines, "ticket-end", ticket.id);
   else setDeadline(state.deadlines, "ticket-end", ticket.id, ticket.untilMs);
@@ -33,7 +32,7 @@ export function closeTicket(state: HarborState, id: string, at: number): Ticket 
   for (const player of ticket.players) if (byPlayer.get(player.id) === id) byPlayer.delete(player.id);
   const queue = queueOf(state.queues, ticket.queue);
   queue.tickets.delete(id);
-  noteChange(queue, id);
+  state.derived.waiting.note(ticket.queue, id);
   clearDeadline(state.deadlines, "ticket-end", id);
   countSearching(state, ticket.lobby, -ticket.players.length, at);
   return ticket;

@@ -6,10 +6,10 @@ import { fillRooms } from "./decide-filling.ts";
 import type { QueueEvent } from "./events.ts";
 import { acceptAll, endedEvent, endOf } from "./parts.ts";
 import type { QueueRules } from "./rules.ts";
-import { type Brought, poolOf } from "./waiting-index.ts";
+import type { Brought } from "./waiting-index.ts";
 
-/** Steps of the matcher in one go: a few milliseconds at most, after which others have their turn. */
-const PASS_STEPS = 4_000;
+/** Tickets looked at or held against each other in one go: a few milliseconds, after which others have their turn. */
+const PASS_WORK = 15_000;
 /** Matches in one go: each opens a room, and tells everybody in it. */
 const PASS_MATCHES = 8;
 /** Newcomers in one pass; a pass of more of them is several, one after the other. */
@@ -29,14 +29,15 @@ export function pass(moment: Moment, id: string): Decision {
     const gone = [...queue.tickets].flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
     return accept(gone.map((ticket) => endedEvent(ticket, "refused", `Queue ${id} is not there any more.`)));
   }
-  const { pool, refused, hasMore: isBehind } = poolOf(state.queues, queue, known.match, PASS_TICKETS);
+  const waiters = { queues: state.queues, queue, rules: known.match };
+  const { pool, refused, hasMore: isBehind } = state.derived.waiting.take(id, waiters, PASS_TICKETS);
   if (isBehind) {
     pool.settle(at, SETTLE_AT);
     return { ...acceptAll(refused.map(refusedEvent)), again: { kind: "queue-pass", subject: id, at: at + 1 } };
   }
   // A playing room is short of players now; those who search only wait.
   const filling = pool.isBetweenPasses ? fillRooms(moment, id, known, pool) : [];
-  const { matches, hasMore } = pool.pass(at, { steps: PASS_STEPS, most: PASS_MATCHES, newcomers: PASS_NEWCOMERS });
+  const { matches, hasMore } = pool.pass(at, { work: PASS_WORK, most: PASS_MATCHES, newcomers: PASS_NEWCOMERS });
   const events: QueueEvent[] = [
     ...refused.map(refusedEvent),
     ...filling,

@@ -6,7 +6,6 @@ import { estimateFor } from "./estimate.ts";
 import { listed } from "./parts.ts";
 import type { Ticket } from "./state.ts";
 import { matchView, ticketView } from "./view.ts";
-import { poolOf } from "./waiting-index.ts";
 
 /** Why a ticket is still waiting; undefined when there is no such ticket. */
 export function explainTicket(
@@ -21,7 +20,7 @@ export function explainTicket(
   if (!ticket || !queue || !known) return undefined;
   const waitedS = ticket.sinceMs === null ? 0 : Math.round((at - ticket.sinceMs) / 100) / 10;
   const estimate = estimateFor(queue.waits, ticket.players.length);
-  const entrants = poolOf(state.queues, queue, known.match).pool.byAge();
+  const entrants = state.derived.waiting.entrants(ticket.queue, { queues: state.queues, queue, rules: known.match });
   const entrant = entrants.find(({ party }) => party.ticket === id);
   const base = { ticket: id, queue: ticket.queue, waitedS, ...(estimate && { estimate }) };
   if (!entrant) return { ...base, funnel: [], tolerances: [], nearest: [], text: [notMatched(state, ticket)] };

@@ -1,24 +1,14 @@
-import type { Problem } from "@yellow-harbor/protocol";
-import { enter, MatchPool, type MatchRules, type Row, type SearchingParty } from "../matching/index.ts";
+import type { ConfigName, Problem } from "@yellow-harbor/protocol";
+import { type Entrant, enter, MatchPool, type MatchRules, type Row, type SearchingParty } from "../matching/index.ts";
 import { isSearching, type QueueState, type QueuesState, type Ticket } from "./state.ts";
 
-/**
- * The matcher's own picture of a queue. It is no state: it is made from the tickets when it is first needed, and told of
- * every change after that.
- */
+/** The tickets of one queue as the matcher has them. */
 interface Index {
   readonly rules: MatchRules;
   readonly pool: MatchPool;
   readonly rows: Map<string, Row>;
   /** Tickets that changed since the pool was brought up to date. */
   readonly changed: Set<string>;
-}
-
-const indexes = new WeakMap<QueueState, Index>();
-
-/** Says that a ticket came, changed or went. */
-export function noteChange(queue: QueueState, ticket: string): void {
-  indexes.get(queue)?.changed.add(ticket);
 }
 
 export interface Brought {
@@ -29,34 +19,64 @@ export interface Brought {
   readonly hasMore: boolean;
 }
 
-/** The pool of a queue, up to date; or as far as it can be brought by taking in so many tickets. */
-export function poolOf(
-  queues: QueuesState,
-  queue: QueueState,
-  rules: MatchRules,
-  most = Number.POSITIVE_INFINITY,
-): Brought {
-  let index = indexes.get(queue);
-  if (index === undefined || index.rules !== rules) {
-    index = { rules, pool: new MatchPool(rules), rows: new Map(), changed: new Set(queue.tickets) };
-    indexes.set(queue, index);
+/**
+ * What the matcher has of the queues of one harbor. Derived: it is made from the tickets when it is first needed, told of
+ * every change after that, and in no snapshot. Only a pass takes changed tickets in; whoever asks finds it as it was.
+ */
+export class WaitingIndex {
+  readonly #byQueue = new Map<ConfigName, Index>();
+
+  /** Says that a ticket came, changed or went. */
+  note(queue: ConfigName, ticket: string): void {
+    this.#byQueue.get(queue)?.changed.add(ticket);
   }
-  const refused: { ticket: Ticket; problem: Problem }[] = [];
-  let taken = 0;
-  for (const id of index.changed) {
-    if (taken === most) break;
-    taken += 1;
-    index.changed.delete(id);
-    const row = index.rows.get(id);
-    if (row) index.pool.remove(row);
-    index.rows.delete(id);
-    const ticket = queues.tickets.get(id);
-    if (ticket === undefined || !isSearching(ticket)) continue;
-    const entered = enter(rules, partyOf(ticket));
-    if ("refused" in entered) refused.push({ ticket, problem: entered.refused });
-    else index.rows.set(id, index.pool.add(entered.entrant));
+
+  /** For a pass alone: the pool of a queue, brought up to date as far as taking in so many tickets does. */
+  take(name: ConfigName, { queues, queue, rules }: Waiters, most: number): Brought {
+    let index = this.#byQueue.get(name);
+    if (index === undefined || index.rules !== rules) {
+      index = { rules, pool: new MatchPool(rules), rows: new Map(), changed: new Set(queue.tickets) };
+      this.#byQueue.set(name, index);
+    }
+    const refused: { ticket: Ticket; problem: Problem }[] = [];
+    let taken = 0;
+    for (const id of index.changed) {
+      if (taken === most) break;
+      taken += 1;
+      index.changed.delete(id);
+      const row = index.rows.get(id);
+      if (row) index.pool.remove(row);
+      index.rows.delete(id);
+      const ticket = queues.tickets.get(id);
+      if (ticket === undefined || !isSearching(ticket)) continue;
+      const entered = enter(rules, partyOf(ticket));
+      if ("refused" in entered) refused.push({ ticket, problem: entered.refused });
+      else index.rows.set(id, index.pool.add(entered.entrant));
+    }
+    return { pool: index.pool, refused, hasMore: index.changed.size > 0 };
   }
-  return { pool: index.pool, refused, hasMore: index.changed.size > 0 };
+
+  /** For whoever asks: all that search in a queue, the longest waiting first. Changes nothing. */
+  entrants(name: ConfigName, { queues, queue, rules }: Waiters): readonly Entrant[] {
+    const index = this.#byQueue.get(name);
+    const isCurrent = index?.rules === rules;
+    const known = isCurrent ? index.pool.byAge().filter(({ party }) => !index.changed.has(party.ticket)) : [];
+    const others = [...(isCurrent ? index.changed : queue.tickets)].flatMap((id) => {
+      const ticket = queues.tickets.get(id);
+      if (ticket === undefined || !isSearching(ticket)) return [];
+      const entered = enter(rules, partyOf(ticket));
+      return "entrant" in entered ? [entered.entrant] : [];
+    });
+    if (others.length === 0) return known;
+    return [...known, ...others].sort((a, b) => a.party.sinceMs - b.party.sinceMs);
+  }
+}
+
+/** A queue, with its rules as they are now, and where its tickets are. */
+interface Waiters {
+  readonly queues: QueuesState;
+  readonly queue: QueueState;
+  readonly rules: MatchRules;
 }
 
 export const partyOf = ({ id, sinceMs, players, needs }: Ticket): SearchingParty => ({

@@ -22,12 +22,10 @@ export function healthRoutes(api: Api, parts: ApiParts): void {
     async (_request, reply) => {
       const { failure } = runtime;
       if (failure)
-        return reply
-          .code(503)
-          .send({
-            ok: false,
-            detail: `Nothing is taken any more, since ${failureDetail(failure)}. Restart the service.`,
-          });
+        return reply.code(503).send({
+          ok: false,
+          detail: `Nothing is taken any more, since ${failureDetail(failure)}. Restart the service.`,
+        });
       return reply.send({ ok: true, detail: "alive" });
     },
   );

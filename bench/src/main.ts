@@ -5,18 +5,19 @@ import { boot } from "./rows/boot.ts";
 import { commands } from "./rows/commands.ts";
 import { commit } from "./rows/commit.ts";
 import { directory } from "./rows/directory.ts";
+import { directoryQuery } from "./rows/directory-query.ts";
 import { fanout } from "./rows/fanout.ts";
 import { growth } from "./rows/growth.ts";
-import { matchGrowth, matchPass, matchQuality, matchStep } from "./rows/matching.ts";
+import { matchGrowth, matchPass, matchQuality, matchStep, slice } from "./rows/matching.ts";
 import { memory } from "./rows/memory.ts";
 import { handOut, orders } from "./rows/pools.ts";
 import { recover } from "./rows/recover.ts";
 import { warmStart } from "./rows/warm-start.ts";
 
 const rows: readonly Row[] = [
-  ...[commands, commit, boot, fanout, directory, memory, growth, recover, warmStart],
+  ...[commands, commit, boot, fanout, directory, directoryQuery, memory, growth, recover, warmStart],
   ...[handOut, orders],
-  ...[matchPass, matchGrowth, matchStep, matchQuality],
+  ...[matchPass, matchGrowth, matchStep, matchQuality, slice],
 ];
 
 const { values, positionals } = parseArgs({

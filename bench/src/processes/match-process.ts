@@ -1,9 +1,12 @@
 // Passes of the matcher, in milliseconds, and what they are held against.
-import { type Entrant, enter, MatchPool, type QueueRules } from "@yellow-harbor/core";
+import { type Entrant, enter, MatchPool, PASS_SLICE, type QueueRules } from "@yellow-harbor/core";
 import { generate, TrafficPlan } from "@yellow-harbor/lab";
 import { exactSpread, poolsOfFew } from "./match-exact.ts";
 
 const SEED = 20_311;
+
+/** What nothing on the event loop is to last longer than, in milliseconds. */
+const SLICE_MS = 10;
 
 const rulesWith = (gap: QueueRules["match"]["closeness"][number]["gap"]): QueueRules => ({
   ...{ title: "Crews", lobby: "quayside", roomKind: "crews", searchMs: null, passEveryMs: 500 },
@@ -109,8 +112,39 @@ const ownSpread = (entrants: readonly Entrant[]) =>
     .pass(NOW_MS)
     .matches.map(({ score }) => score);
 
+/** The longest slice of the matcher on 1,000 tickets of which four in five are pairs, three against three, over a minute. */
+function longestSlice(): number {
+  const pool = new MatchPool(loosening.match);
+  for (const entrant of mostlyPairs(1_000)) pool.add(entrant);
+  let longestMs = 0;
+  for (let nowMs = NOW_MS; nowMs <= NOW_MS + 60_000; nowMs += 5_000) {
+    for (let hasMore = true; hasMore; ) {
+      longestMs = Math.max(
+        longestMs,
+        timed(() => {
+          hasMore = pool.pass(nowMs, PASS_SLICE).hasMore;
+        }),
+      );
+    }
+  }
+  return longestMs;
+}
+
+function mostlyPairs(many: number): Entrant[] {
+  const latencyMs = { "north-quay": 20, "south-quay": 30, "far-light": 40 };
+  return Array.from({ length: many }, (_, n) => {
+    const skill = (n * 7_919) % 1_500;
+    const players = Array.from({ length: n % 5 === 0 ? 1 : 2 }, (_, at) => ({
+      ...{ id: `p${n}.${at}`, latencyMs, attributes: { skill: skill + at, build: "1" } },
+    }));
+    const entered = enter(loosening.match, { ticket: `t${n}`, sinceMs: (n * 29) % NOW_MS, players });
+    if ("refused" in entered) throw new Error(entered.refused.detail);
+    return entered.entrant;
+  });
+}
+
 interface Question {
-  readonly what: "pass" | "sort" | "step" | "full-step" | "quality" | "exact-quality";
+  readonly what: "pass" | "sort" | "step" | "full-step" | "quality" | "exact-quality" | "slice" | "slice-goal";
   readonly tickets?: number;
 }
 
@@ -123,6 +157,10 @@ function answer({ what, tickets = 0 }: Question): number {
     case "step":
     case "full-step":
       return step(tickets, what === "full-step");
+    case "slice":
+      return longestSlice();
+    case "slice-goal":
+      return SLICE_MS;
     default:
       return quality(what === "exact-quality");
   }

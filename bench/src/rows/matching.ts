@@ -54,6 +54,18 @@ export const matchStep: Row = {
   prepare: prepare({ what: "step", tickets: MANY }, { what: "full-step", tickets: MANY }),
 };
 
+export const slice: Row = {
+  name: "slice",
+  about:
+    "the longest slice of the matcher on 1,000 tickets, four in five of them pairs for three against three, over a minute; ceiling: 10 ms, which nothing on the event loop is to last longer than",
+  unit: "ms",
+  goal: 1,
+  higherIsBetter: false,
+  rounds: 5,
+  warmUps: 2,
+  prepare: prepare({ what: "slice" }, { what: "slice-goal" }),
+};
+
 export const matchQuality: Row = {
   name: "match-quality",
   about:

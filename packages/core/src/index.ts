@@ -43,13 +43,15 @@ export {
   recoveryEffects,
   relayDoor,
 } from "./pools/index.ts";
-export { explainMatch, explainTicket, matchView, queueSummary, ticketView } from "./queues/index.ts";
+export { explainMatch, explainTicket, matchView, PASS_SLICE, queueSummary, ticketView } from "./queues/index.ts";
 export type { QueueRules } from "./queues/rules.ts";
 export {
   directoryPage,
   explainJoin,
   explainRoom,
   fits,
+  fittingListings,
+  isDirectoryCursor,
   type ListingChange,
   levelView,
   listedRooms,

@@ -26,6 +26,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return applyLobby(state, sorted.event, at);
     case "room":
       applyRoom(state, sorted.event, at);
+      state.derived.directory.touch(sorted.event.room);
       if (sorted.event.kind === "room.opened" && sorted.event.match) {
         linkRoom(state, sorted.event.match.id, sorted.event.room);
       }
@@ -35,6 +36,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return;
     case "travel":
       applyTravel(state, sorted.event, at);
+      if ("room" in sorted.event) state.derived.directory.touch(sorted.event.room);
       if (isSeen(sorted.event)) touchRoom(state, sorted.event.room);
       return;
     case "queue":
@@ -73,5 +75,6 @@ function applyOwn(state: HarborState, event: OwnEvent, at: number): void {
   losePlayers(state, event.graceMs, at);
   markStandersAway(state);
   markMembersAway(state, at);
+  for (const room of state.rooms.byId.keys()) state.derived.directory.touch(room);
   holdTickets(state, at);
 }

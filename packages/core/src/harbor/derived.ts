@@ -1,4 +1,7 @@
+import { QueueCounts } from "../queues/counts.ts";
 import { WaitingIndex } from "../queues/waiting-index.ts";
+import { DirectoryIndex } from "../rooms/directory-index.ts";
+import type { HarborState } from "./state.ts";
 
 /**
  * What a harbor works out of its state so as not to work it out again. It holds no truth: it is in no snapshot and no
@@ -6,6 +9,23 @@ import { WaitingIndex } from "../queues/waiting-index.ts";
  */
 export interface Derived {
   readonly waiting: WaitingIndex;
+  readonly queueCounts: QueueCounts;
+  readonly directory: DirectoryIndex;
 }
 
-export const newDerived = (): Derived => ({ waiting: new WaitingIndex() });
+export const newDerived = (): Derived => ({
+  waiting: new WaitingIndex(),
+  queueCounts: new QueueCounts(),
+  directory: new DirectoryIndex(),
+});
+
+/** Goes with a state that was read from a snapshot. */
+export function deriveAll({ derived, queues, rooms }: Pick<HarborState, "derived" | "queues" | "rooms">): void {
+  for (const ticket of queues.tickets.values()) derived.queueCounts.change(ticket.queue, undefined, ticket);
+  for (const id of rooms.byId.keys()) derived.directory.touch(id);
+}
+
+/** Once for all events of a command, before anybody is answered from it. */
+export function settleDerived(state: Pick<HarborState, "derived" | "rooms">): void {
+  state.derived.directory.settle(state);
+}

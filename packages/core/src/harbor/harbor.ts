@@ -6,6 +6,7 @@ import type { Consequence } from "./consequence.ts";
 import { commandFor } from "./deadlines.ts";
 import { decide } from "./decide.ts";
 import type { Decision, Moment } from "./decision.ts";
+import { settleDerived } from "./derived.ts";
 import type { Effect } from "./effect.ts";
 import type { HarborEvent } from "./event.ts";
 import { modernise } from "./modernise.ts";
@@ -110,6 +111,7 @@ export class Harbor {
       const { otherwise } = next;
       carryOut("refused" in decision && otherwise ? decide(moment, otherwise(decision.refused)) : decision, depth + 1);
     }
+    settleDerived(this.#state);
     return { happenings, effects, reply: first.reply?.(this.#state) };
   }
 

@@ -1,5 +1,6 @@
 import { newPoolsState } from "../pools/state.ts";
 import { newQueuesState } from "../queues/state.ts";
+import { deriveAll, settleDerived } from "./derived.ts";
 import { stateOfSeven, stateOfSix, waysOfSix } from "./former-states.ts";
 import { type HarborState, newHarborState } from "./state.ts";
 
@@ -43,11 +44,14 @@ export function readSnapshot(text: string): HarborState | undefined {
   const revived = revive(state, frozen) as HarborState;
   if (version < 7) stateOfSix(revived);
   if (version < 8) stateOfSeven(revived);
-  return {
+  const whole = {
     ...newHarborState(),
     ...revived,
     ...{ queues: { ...newQueuesState(), ...revived.queues }, pools: { ...newPoolsState(), ...revived.pools } },
   };
+  deriveAll(whole);
+  settleDerived(whole);
+  return whole;
 }
 
 function parsed(text: string): Partial<Written> {

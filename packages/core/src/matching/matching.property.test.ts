@@ -21,13 +21,13 @@ describe("matches of random pools", () => {
 
   it("are the same for the same tickets, made in one pass or in slices", () => {
     fc.assert(
-      fc.property(fc.array(party, { minLength: 1, maxLength: 60 }), fc.integer({ min: 1, max: 60 }), (raws, steps) => {
+      fc.property(fc.array(party, { minLength: 1, maxLength: 60 }), fc.integer({ min: 1, max: 60 }), (raws, work) => {
         const parties = partiesOf(raws);
         const whole = poolOf(base, parties).pass(NOW).matches;
         const pool = poolOf(base, parties);
         const sliced: Match[] = [];
         for (let more = true; more; ) {
-          const { matches, hasMore } = pool.pass(NOW, { steps });
+          const { matches, hasMore } = pool.pass(NOW, { work });
           sliced.push(...matches);
           more = hasMore;
         }

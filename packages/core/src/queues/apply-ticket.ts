@@ -11,6 +11,7 @@ export function openTicket(state: HarborState, ticket: Ticket, at: number): void
 }
 
 export function replaceTicket(state: HarborState, ticket: Ticket, at: number): void {
+  state.derived.queueCounts.change(ticket.queue, state.queues.tickets.get(ticket.id), ticket);
   state.queues.tickets.set(ticket.id, ticket);
   state.derived.waiting.note(ticket.queue, ticket.id);
   // While its players are asked about a match, nobody's search runs out.
@@ -29,6 +30,7 @@ export function closeTicket(state: HarborState, id: string, at: number): Ticket 
   const ticket = tickets.get(id);
   if (!ticket) return undefined;
   tickets.delete(id);
+  state.derived.queueCounts.change(ticket.queue, ticket, undefined);
   for (const player of ticket.players) if (byPlayer.get(player.id) === id) byPlayer.delete(player.id);
   const queue = queueOf(state.queues, ticket.queue);
   queue.tickets.delete(id);

@@ -8,12 +8,11 @@ import { acceptAll, endedEvent, endOf } from "./parts.ts";
 import type { QueueRules } from "./rules.ts";
 import type { Brought } from "./waiting-index.ts";
 
-/** Tickets looked at or held against each other in one go: a few milliseconds, after which others have their turn. */
-const PASS_WORK = 15_000;
-/** Matches in one go: each opens a room, and tells everybody in it. */
-const PASS_MATCHES = 8;
-/** Newcomers in one pass; a pass of more of them is several, one after the other. */
-const PASS_NEWCOMERS = 4_000;
+/**
+ * One go of a pass, after which others have their turn. `work` is a few milliseconds of looking at tickets; each of the
+ * matches opens a room and tells everybody in it; a pass of more newcomers is several, one after the other.
+ */
+export const PASS_SLICE = { work: 15_000, most: 8, newcomers: 4_000 } as const;
 /** Tickets that are taken in in one go, as after a restart with many. */
 const PASS_TICKETS = 500;
 /** Then the index is brought up to date seldom: it takes a time in proportion to all of it. */
@@ -37,7 +36,7 @@ export function pass(moment: Moment, id: string): Decision {
   }
   // A playing room is short of players now; those who search only wait.
   const filling = pool.isBetweenPasses ? fillRooms(moment, id, known, pool) : [];
-  const { matches, hasMore } = pool.pass(at, { work: PASS_WORK, most: PASS_MATCHES, newcomers: PASS_NEWCOMERS });
+  const { matches, hasMore } = pool.pass(at, PASS_SLICE);
   const events: QueueEvent[] = [
     ...refused.map(refusedEvent),
     ...filling,

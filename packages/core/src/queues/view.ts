@@ -5,7 +5,7 @@ import type { HarborState } from "../harbor/state.ts";
 import { estimateFor } from "./estimate.ts";
 import type { QueueEvent } from "./events.ts";
 import type { QueueRules } from "./rules.ts";
-import { isSearching, type MadeMatch, type Ticket } from "./state.ts";
+import type { MadeMatch, Ticket } from "./state.ts";
 
 export function ticketView(state: HarborState, ticket: Ticket): TicketView {
   const { id, queue, leader, players, sinceMs, untilMs, held } = ticket;
@@ -35,17 +35,13 @@ export function fillingView({ queues }: HarborState, room: string): RoomView["ba
 export function queueSummary(state: HarborState, rules: HarborRules, id: string): QueueSummary {
   const { title, lobby, match } = rules.queues.get(id) ?? { title: id, lobby: "", match: undefined };
   const queue = state.queues.byName.get(id);
-  const tickets = [...(queue?.tickets ?? [])].flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
-  const searching = tickets.filter(isSearching);
-  const oldest = searching.reduce((since, ticket) => Math.min(since, ticket.sinceMs), Number.POSITIVE_INFINITY);
+  const { tickets, players, confirming, oldestSinceMs } = state.derived.queueCounts.of(id);
   const lately = latelyOf((queue?.recent ?? []).flatMap((match) => state.queues.matches.get(match) ?? []));
   return {
-    ...{ id, title, lobby, mode: queue?.mode ?? "open", tickets: searching.length, matches: queue?.matches ?? 0 },
-    players: searching.reduce((sum, { players }) => sum + players.length, 0),
+    ...{ id, title, lobby, mode: queue?.mode ?? "open", tickets, players, confirming, matches: queue?.matches ?? 0 },
     looksAt: looksAt(match),
-    confirming: new Set(tickets.flatMap(({ asked }) => asked ?? [])).size,
     filling: [...state.queues.fillings.values()].filter((one) => one.queue === id).length,
-    ...(Number.isFinite(oldest) && { oldestSinceMs: oldest }),
+    ...(oldestSinceMs !== undefined && { oldestSinceMs }),
     ...(lately && { lately }),
   };
 }

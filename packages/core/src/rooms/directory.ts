@@ -1,8 +1,8 @@
 import type { DirectoryFilter, DirectorySort, RoomId, RoomListing } from "@yellow-harbor/protocol";
 import type { HarborEvent } from "../harbor/event.ts";
 import type { HarborState } from "../harbor/state.ts";
+import type { DirectoryPlace, DirectoryRow } from "./directory-index.ts";
 import type { RoomEvent } from "./events.ts";
-import { medianLatency } from "./preference.ts";
 import type { Room } from "./state.ts";
 import { roomListing } from "./view.ts";
 
@@ -19,42 +19,73 @@ interface Wanted {
   readonly after?: string | undefined;
 }
 
-/** What is sorted by, the smaller the earlier; ties by id. */
-const keys: { readonly [S in DirectorySort]: (room: Room) => number } = {
-  newest: (room) => -room.openedAtMs,
-  oldest: (room) => room.openedAtMs,
-  fullest: (room) => room.capacity - room.members.size,
-  emptiest: (room) => room.members.size - room.capacity,
-  latency: (room) => medianLatency(room) ?? Number.MAX_SAFE_INTEGER,
-};
+const CURSOR = /^(-?\d+(?:\.\d+)?|inf)_(r_[0-9a-z]+)$/;
 
-/** A page of a lobby's directory. Rooms that change between two pages may be missed or come twice; following has no such gap. */
+/** Whether a text can be the cursor of a page. */
+export const isDirectoryCursor = (text: string): boolean => CURSOR.test(text);
+
+/**
+ * A page of a lobby's directory. Rooms that change between two pages may be missed or come twice; following has no such
+ * gap. The cursor holds key and id of the last row, so that it counts also when that room is gone.
+ */
 export function directoryPage(
   state: HarborState,
   lobby: string,
   { filter, sort, limit, after }: Wanted,
 ): DirectoryPage {
-  const fitting = listedRooms(state, lobby).filter((room) => filter === undefined || fits(roomListing(room), filter));
-  const keyOf = keys[sort];
-  const sorted = fitting
-    .map((room) => ({ room, key: keyOf(room) }))
-    .sort((a, b) => a.key - b.key || (a.room.id < b.room.id ? -1 : 1));
-  const from = after === undefined ? 0 : placeAfter(sorted, after);
-  const page = sorted.slice(from, from + limit);
+  const { directory } = state.derived;
+  const wants = filter === undefined ? () => true : rowFilter(filter);
+  const page: DirectoryRow[] = [];
+  let hasMore = false;
+  for (const row of directory.walk(lobby, sort, placeOf(after))) {
+    if (!wants(row)) continue;
+    hasMore = page.length === limit;
+    if (hasMore) break;
+    page.push(row);
+  }
   const last = page.at(-1);
   return {
     rooms: page.map(({ room }) => roomListing(room)),
-    total: sorted.length,
-    ...(last !== undefined && from + limit < sorted.length && { next: `${last.key}_${last.room.id}` }),
+    total: countOf(directory.rows(lobby), filter && wants),
+    ...(last !== undefined && hasMore && { next: cursorOf(directory.placeOf(last, sort)) }),
   };
 }
 
-/** The cursor holds key and id of the last row, so that it counts also when that room is gone. */
-function placeAfter(sorted: readonly { readonly room: Room; readonly key: number }[], cursor: string): number {
-  const cut = cursor.indexOf("_");
-  const [key, id] = [Number(cursor.slice(0, cut)), cursor.slice(cut + 1)];
-  const place = sorted.findIndex((row) => row.key > key || (row.key === key && row.room.id > id));
-  return place < 0 ? sorted.length : place;
+function countOf(rows: readonly DirectoryRow[], wants: ((row: DirectoryRow) => boolean) | undefined): number {
+  if (wants === undefined) return rows.length;
+  let count = 0;
+  for (const row of rows) if (wants(row)) count += 1;
+  return count;
+}
+
+const cursorOf = ({ key, id }: DirectoryPlace) => `${Number.isFinite(key) ? key : "inf"}_${id}`;
+
+function placeOf(cursor: string | undefined): DirectoryPlace | undefined {
+  const [, key = "", id = ""] = CURSOR.exec(cursor ?? "") ?? [];
+  if (id === "") return undefined;
+  return { key: key === "inf" ? Number.POSITIVE_INFINITY : Number(key), id };
+}
+
+/** What somebody wants to see, held against rows: what is cheap to tell comes first, and no listing is made for it. */
+function rowFilter(filter: DirectoryFilter): (row: DirectoryRow) => boolean {
+  const { kind, level, build, visibility, open, freePlaces = 0, sideSize, latencyMs, settings } = filter;
+  const wanted = Object.entries(settings ?? {});
+  return (row) => {
+    if (row.free < freePlaces || (open !== undefined && row.isOpen !== open)) return false;
+    if (kind !== undefined && row.kind !== kind) return false;
+    if (level !== undefined && row.level !== level) return false;
+    if (build !== undefined && row.build !== build) return false;
+    if (visibility !== undefined && row.visibility !== visibility) return false;
+    if (sideSize !== undefined && row.sideSize !== sideSize) return false;
+    if (latencyMs !== undefined && row.latencyMs > latencyMs) return false;
+    return wanted.length === 0 || wanted.every(([key, value]) => row.settings.get(key) === value);
+  };
+}
+
+/** Listings of all rooms that fit, the oldest first. */
+export function fittingListings(state: HarborState, lobby: string, filter: DirectoryFilter | undefined): RoomListing[] {
+  const rows = state.derived.directory.rows(lobby);
+  return rows.filter(filter === undefined ? () => true : rowFilter(filter)).map(({ room }) => roomListing(room));
 }
 
 export function listedRooms(state: HarborState, lobby: string): Room[] {

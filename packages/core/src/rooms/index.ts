@@ -3,6 +3,8 @@ export { decideRoom } from "./decide.ts";
 export {
   directoryPage,
   fits,
+  fittingListings,
+  isDirectoryCursor,
   type ListingChange,
   listedRooms,
   listingChange,

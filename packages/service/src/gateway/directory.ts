@@ -1,4 +1,4 @@
-import { fits, type Harbor, type ListingChange, listedRooms, roomListing } from "@yellow-harbor/core";
+import { fits, fittingListings, type Harbor, type ListingChange } from "@yellow-harbor/core";
 import type { DirectoryFilter, DirectoryNews, PlayerArgs, RoomId, RoomListing } from "@yellow-harbor/protocol";
 import type { Connection } from "./connection.ts";
 import { frameText } from "./framing.ts";
@@ -98,10 +98,7 @@ export const directoryPicture = (
   { state }: Harbor,
   lobby: string,
   filter: DirectoryFilter | undefined,
-): RoomListing[] =>
-  listedRooms(state, lobby)
-    .map(roomListing)
-    .filter((listing) => filter === undefined || fits(listing, filter));
+): RoomListing[] => fittingListings(state, lobby, filter);
 
 function put(group: Group, listing: RoomListing): void {
   group.fitting.set(listing.id, listing);

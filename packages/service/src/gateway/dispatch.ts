@@ -1,4 +1,11 @@
-import { directoryPage, type Harbor, levelView, queueSummary, ticketView } from "@yellow-harbor/core";
+import {
+  directoryPage,
+  type Harbor,
+  isDirectoryCursor,
+  levelView,
+  queueSummary,
+  ticketView,
+} from "@yellow-harbor/core";
 import type { LevelView, PlayerId, Problem, QueueSummary, TicketView } from "@yellow-harbor/protocol";
 import { problem } from "@yellow-harbor/protocol";
 import type { HarborRuntime } from "../harbor/runtime.ts";
@@ -34,6 +41,7 @@ export function dispatch(
       return runtime.read(listLevels, (levels) => done({ reply: { levels } }), fail);
     case "lobby.rooms": {
       const { args } = request;
+      if (args.after !== undefined && !isDirectoryCursor(args.after)) return done({ refused: badCursor });
       return runtime.read(
         ({ state }) => directoryPage(state, state.players.byId.get(player)?.lobby ?? "", args),
         (page) => done({ reply: { ...page } }),
@@ -80,6 +88,10 @@ function lookAtTicket(state: Harbor["state"], player: PlayerId): TicketView | un
   const ticket = state.queues.tickets.get(state.queues.byPlayer.get(player) ?? "");
   return ticket && ticketView(state, ticket);
 }
+
+const badCursor = problem("request-invalid", "args.after is no cursor of a page; give the `next` of the page before.", {
+  fields: [{ path: "args.after", message: "expected the next of an earlier page" }],
+});
 
 const notSearching = problem("not-searching", "You are not searching; begin with queue.enter.");
 

@@ -32,6 +32,8 @@ export const problemTable = {
   "hello-twice": row("The hello was already said", 409, 2, "never", 4401),
   "hello-late": row("No hello came in time", 408, 6, "later", 4408),
   "too-many-frames": row("Too many frames", 429, 4, "later", 4429),
+  "too-costly": row("Too much was asked in too short a time", 429, 4, "later"),
+  "codes-too-fast": row("Too many room codes were tried", 429, 4, "later"),
   "request-unknown": row("There is no such request", 404, 2, "never", 4400),
   "request-invalid": row("The request does not fit its schema", 422, 2, "changed", 4400),
   "http-malformed": row("The request is not HTTP as it is written", 400, 2, "changed"),

@@ -169,7 +169,11 @@ async function startRuntime(
   try {
     const harbor = await recoverHarbor(rulesOf(config), opened);
     const { journal, lastSeq } = opened;
-    const snapshots = { every: config.journal.snapshotEvery, keepEvents: config.journal.keepEvents };
+    const snapshots = {
+      every: config.journal.snapshotEvery,
+      keepEvents: config.journal.keepEvents,
+      keepBytes: config.journal.keepBytes,
+    };
     return new HarborRuntime({ ...parts, harbor, journal, lastSeq, snapshots, scheduler: eventLoop });
   } catch (error) {
     await opened.journal.close();

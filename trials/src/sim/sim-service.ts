@@ -18,7 +18,7 @@ import type { SimTime } from "./sim-time.ts";
 const { HarborRuntime: Runtime, recoverHarbor, harborClock } = await loadRuntime();
 
 /** Snapshots come often, so that most starts read one. */
-const SNAPSHOTS = { every: 200, keepEvents: 1_000_000 };
+const SNAPSHOTS = { every: 200, keepEvents: 1_000_000, keepBytes: 1_000_000_000 };
 /** By so much a deadline may be late while the harbor's clock comes near a wall clock that was set forward. */
 const LATE_MOST_MS = 500;
 

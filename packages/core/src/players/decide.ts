@@ -32,7 +32,10 @@ export function decidePlayer(moment: Moment, command: PlayerCommand): Decision {
 }
 
 function enter({ state, rules, chance }: Moment, command: Extract<PlayerCommand, { do: "player.enter" }>): Decision {
-  if (state.players.byId.size >= rules.players.limit) {
+  // Whoever is away and has begun nothing makes way for somebody who is here.
+  const isFull = state.players.byId.size >= rules.players.limit;
+  const makesWay = isFull ? idleAway(state) : undefined;
+  if (isFull && makesWay === undefined) {
     return refuse("harbor-full", `All ${rules.players.limit} player places are taken; try again in a minute.`);
   }
   const lobbies = [...rules.lobbies.keys()];
@@ -43,9 +46,18 @@ function enter({ state, rules, chance }: Moment, command: Extract<PlayerCommand,
   }
   const player = newId("p", chance);
   const { name, build, connection } = command;
-  return accept([{ kind: "player.entered", player, name, build, lobby, connection }], {
+  const leaving = makesWay === undefined ? [] : [leftEvent(makesWay, "lost")];
+  return accept([...leaving, { kind: "player.entered", player, name, build, lobby, connection }], {
     reply: (after) => pictureFor(after, player),
   });
+}
+
+/** The player known longest of those who are away, in no room and not searching. */
+function idleAway({ players, queues }: Moment["state"]): Player | undefined {
+  for (const player of players.byId.values()) {
+    if (player.presence === "away" && player.room === null && !queues.byPlayer.has(player.id)) return player;
+  }
+  return undefined;
 }
 
 function resume({ state }: Moment, id: PlayerId, connection: number): Decision {

@@ -5,7 +5,7 @@ import type { Latency } from "../harbor/latency.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { countInRooms } from "../lobbies/index.ts";
 import type { RoomEvent } from "./events.ts";
-import type { Member, Room } from "./state.ts";
+import { ban, type Member, type Room } from "./state.ts";
 
 /** What happens to single members. */
 export type MemberEvent = Extract<
@@ -121,7 +121,7 @@ function depart(state: HarborState, room: Room, event: Of<"room.departed">, at: 
   countInRooms(state, room.lobby, -1, at);
   if (event.host !== undefined) room.host = event.host;
   if (event.host !== undefined || room.members.size === 0) clearDeadline(state.deadlines, "room-host", room.id);
-  if (event.ban) room.banned.add(event.player);
+  if (event.ban) ban(room, event.player);
   for (const key of event.gone ?? []) room.board.delete(key);
   for (const key of event.passed ?? []) {
     const entry = room.board.get(key);

@@ -5,7 +5,7 @@ import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } f
 import { patchSettings } from "./decide-settings.ts";
 import type { RoomEvent } from "./events.ts";
 import { nameRoom, reindex, takeOut, unnameRoom } from "./open-index.ts";
-import type { Room } from "./state.ts";
+import { ban, type Room } from "./state.ts";
 import type { RoomWays } from "./ways.ts";
 
 type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
@@ -29,8 +29,7 @@ function change(
     case "room.settings-changed":
       return changeSettings(state, room, event);
     case "room.banned":
-      room.banned.add(event.player);
-      return;
+      return ban(room, event.player);
     case "room.unbanned":
       room.banned.delete(event.player);
       return;

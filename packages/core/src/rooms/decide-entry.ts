@@ -1,4 +1,4 @@
-import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import { CODE_ALPHABET, CODE_LENGTH, type PlayerArgs, type PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
 import { type Refusal, refusal, roomOf } from "../harbor/find-room.ts";
 import { newId } from "../harbor/stamp.ts";
@@ -34,12 +34,18 @@ export function join(moment: Moment, id: PlayerId, args: PlayerArgs<"room.join">
   if (room === undefined) {
     return "room" in args
       ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
-      : refuse("room-code-unknown", `No open room has the code ${args.code}; check it with whoever gave it to you.`);
+      : refuse("room-code-unknown", unknownCode(args.code));
   }
   const comer = comerOf(moment, id, args.move, room);
   if ("refused" in comer) return comer;
   return joinFor(comer, room, { byCode: "code" in args, side: args.side });
 }
+
+const unknownCode = (code: string) => {
+  const isCode = code.length === CODE_LENGTH && [...code].every((one) => CODE_ALPHABET.includes(one));
+  const form = isCode ? "" : ` Codes have ${CODE_LENGTH} characters out of ${CODE_ALPHABET}.`;
+  return `No open room has the code ${code}; check it with whoever gave it to you.${form}`;
+};
 
 /** The listed room of a name, else a new one: people who agree on a name meet. */
 export function enter(moment: Moment, id: PlayerId, args: PlayerArgs<"room.enter">): Decision {

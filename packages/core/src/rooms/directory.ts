@@ -19,6 +19,9 @@ interface Wanted {
   readonly after?: string | undefined;
 }
 
+/** A page ends early when its rooms fill so many characters of JSON, and the next one goes on from there. */
+const PAGE_LENGTH_MOST = 262_144;
+
 const CURSOR = /^(-?\d+(?:\.\d+)?|inf)_(r_[0-9a-z]+)$/;
 
 /** Whether a text can be the cursor of a page. */
@@ -36,16 +39,21 @@ export function directoryPage(
   const { directory } = state.derived;
   const wants = filter === undefined ? () => true : rowFilter(filter);
   const page: DirectoryRow[] = [];
+  const rooms: RoomListing[] = [];
+  let length = 0;
   let hasMore = false;
   for (const row of directory.walk(lobby, sort, placeOf(after))) {
     if (!wants(row)) continue;
-    hasMore = page.length === limit;
+    const listing = roomListing(row.room);
+    length += JSON.stringify(listing).length;
+    hasMore = page.length === limit || (page.length > 0 && length > PAGE_LENGTH_MOST);
     if (hasMore) break;
     page.push(row);
+    rooms.push(listing);
   }
   const last = page.at(-1);
   return {
-    rooms: page.map(({ room }) => roomListing(room)),
+    rooms,
     total: countOf(directory.rows(lobby), filter && wants),
     ...(last !== undefined && hasMore && { next: cursorOf(directory.placeOf(last, sort)) }),
   };

@@ -124,3 +124,12 @@ export function newRoomsState(): RoomsState {
     ...{ codeKey: [0, 0, 0, 0], opened: 0 },
   };
 }
+
+/** Bans of one room. With one more the oldest is lifted: the list is in everybody's picture of the room. */
+const BANNED_MOST = 256;
+
+export function ban(room: Room, player: string): void {
+  room.banned.add(player);
+  const [oldest] = room.banned;
+  if (room.banned.size > BANNED_MOST && oldest !== undefined) room.banned.delete(oldest);
+}

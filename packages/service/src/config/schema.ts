@@ -204,6 +204,10 @@ const JournalConfig = z
       description:
         "How many of the newest events are kept to look back at. Older ones are removed once a snapshot stands for them.",
     }),
+    keepBytes: z.int().min(16_777_216).max(10_000_000_000_000).default(4_294_967_296).meta({
+      description:
+        "Bytes that the journal may take; beyond them older events go although they are fewer than keepEvents.",
+    }),
   })
   .prefault({});
 

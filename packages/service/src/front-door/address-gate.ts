@@ -13,13 +13,23 @@ export interface AddressLimits {
 export interface AddressQuota {
   open: number;
   readonly rate: RateLimit;
+  /** New guests: whoever drops keeps a place for its grace, so an address may not bring them without end. */
+  readonly guests: RateLimit;
   lastMs: number;
 }
+
+/** In so many seconds an address may bring as many guests anew as it may have connections. */
+const GUESTS_ANEW_S = 60;
 
 /** Addresses that are remembered before those with nothing open are looked through. */
 const KNOWN_MOST = 10_000;
 /** So long after its last attempt the pace of an address with nothing open is forgotten. */
-const FORGET_MS = 10_000;
+const FORGET_MS = 60_000;
+
+function newQuota({ connections, perSecond }: AddressLimits, nowMs: number): AddressQuota {
+  const rate = new RateLimit(perSecond, 2 * perSecond, nowMs);
+  return { open: 0, rate, guests: new RateLimit(connections / GUESTS_ANEW_S, connections, nowMs), lastMs: 0 };
+}
 
 /** Counts the connections of each address, so that one computer cannot take the places of all others. */
 export class AddressGate {
@@ -36,7 +46,7 @@ export class AddressGate {
     const { connections, perSecond } = this.#limits;
     const key = networkOf(address);
     if (this.#quotas.size >= this.#lookAt) this.#forget(nowMs);
-    const quota = this.#quotas.get(key) ?? { open: 0, rate: new RateLimit(perSecond, 2 * perSecond, nowMs), lastMs: 0 };
+    const quota = this.#quotas.get(key) ?? newQuota(this.#limits, nowMs);
     this.#quotas.set(key, quota);
     quota.lastMs = nowMs;
     if (!quota.rate.take(nowMs)) {

@@ -12,13 +12,18 @@ export class RateLimit {
     this.#atMs = atMs;
   }
 
-  /** Whether one more is within the limit. */
-  take(atMs: number): boolean {
+  /** Whether one more, or so many, are within the limit; takes them when they are. */
+  take(atMs: number, many = 1): boolean {
+    if (!this.has(atMs, many)) return false;
+    this.#tokens -= many;
+    return true;
+  }
+
+  /** Whether so many are within the limit. What is more than ever fits is when the bucket is full. */
+  has(atMs: number, many = 1): boolean {
     const earned = (Math.max(0, atMs - this.#atMs) / 1000) * this.#perSecond;
     this.#tokens = Math.min(this.#atOnce, this.#tokens + earned);
     this.#atMs = atMs;
-    if (this.#tokens < 1) return false;
-    this.#tokens -= 1;
-    return true;
+    return this.#tokens >= Math.min(many, this.#atOnce);
   }
 }

@@ -9,6 +9,7 @@ import {
   type ServiceFrame,
 } from "@yellow-harbor/protocol";
 import type { WebSocket } from "ws";
+import type { AddressQuota } from "../front-door/address-gate.ts";
 import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../harbor/clock.ts";
 import type { CheckedRequest } from "./decode.ts";
@@ -33,10 +34,11 @@ export const EARLY_MOST = 16;
 
 const NOTHING = Promise.resolve();
 
-interface ConnectionSource {
+export interface ConnectionSource {
   readonly socket: WebSocket;
   readonly raw: Socket;
   readonly from: string;
+  readonly quota: AddressQuota;
 }
 
 /** One live WebSocket. It knows its player once the hello was accepted. */
@@ -55,6 +57,8 @@ export class Connection {
   isGreeting = false;
   /** What was asked before the welcome, to be answered after it; made with the first. */
   #early: CheckedRequest[] | undefined;
+  /** Of its address: what all who come from there share. */
+  readonly quota: AddressQuota;
   /** Address it comes from, as it is told to nobody but its own player. */
   readonly from: string;
   /** Of its game or of its computer, which answers pings by itself. */
@@ -67,17 +71,13 @@ export class Connection {
   looking: Promise<void> = NOTHING;
   /** Whether the room was told that its game is silent. */
   isSilent = false;
-  /** Made with the first relayed message. */
-  relayLimit: RateLimit | undefined;
-  /** Made with the first saying in a lobby. */
-  talkLimit: RateLimit | undefined;
   /** Made with the first round trip. */
   latency: LatencyMeter | undefined;
 
   /** `number` tells the connections of a player apart. */
   constructor(
     number: number,
-    { socket, raw, from }: ConnectionSource,
+    { socket, raw, from, quota }: ConnectionSource,
     limits: ConnectionLimits,
     gathered: (connection: Connection) => void,
   ) {
@@ -88,6 +88,7 @@ export class Connection {
     this.#frameLimit = new RateLimit(limits.framesPerSecond, limits.framesPerSecond * 2, now);
     this.#gathered = gathered;
     this.from = from;
+    this.quota = quota;
     this.lastSignMs = now;
     this.lastFrameMs = now;
   }

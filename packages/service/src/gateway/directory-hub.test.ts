@@ -25,7 +25,9 @@ class Follower {
     },
   } as unknown as Connection;
 
-  begin({ rooms, total }: { rooms: RoomListing[]; total: number }): this {
+  begin(followed: ReturnType<DirectoryHub["follow"]>): this {
+    if ("refused" in followed) throw new Error(followed.refused.detail);
+    const { rooms, total } = followed;
     for (const one of rooms) this.shown.set(one.id, one);
     this.total = total;
     return this;
@@ -90,5 +92,33 @@ describe("those who follow a directory", () => {
     hub.change({ lobby: "quayside", room: "r_1", listing: undefined });
     hub.flush();
     expect(one.frames).toBe(1);
+  });
+
+  it("may follow so many different filters from one address, and everybody may follow without one", () => {
+    const hub = new DirectoryHub();
+    const follow = (quota: object, settings: Record<string, number> | undefined) => {
+      const connection = { quota, send: () => undefined } as unknown as Connection;
+      const args = { filter: settings && { settings }, limit: 10 };
+      return "refused" in hub.follow(connection, "quayside", args, []) ? "refused" : "followed";
+    };
+    const [one, other] = [{}, {}];
+    const own = Array.from({ length: 80 }, (_, n) => follow(one, { n }));
+    expect([own.indexOf("refused"), own.filter((how) => how === "followed").length]).toEqual([64, 64]);
+    expect(follow(other, { n: 1_000 })).toBe("followed");
+    expect(follow(one, undefined)).toBe("followed");
+    for (let n = 0; n < 2_000; n++) follow({}, { n: 2_000 + n });
+    expect(follow({}, { n: 9_999 })).toBe("refused");
+  });
+
+  it("are given so much of a large directory that one answer carries it", () => {
+    const hub = new DirectoryHub();
+    const connection = { quota: {}, send: () => undefined } as unknown as Connection;
+    const settings = Object.fromEntries(Array.from({ length: 32 }, (_, n) => [`s${n}`, "x".repeat(200)]));
+    const picture = Array.from({ length: 300 }, (_, n) => ({ ...listing(n, 1), settings }));
+    const followed = hub.follow(connection, "quayside", { filter: undefined, limit: 300 }, picture);
+    if ("refused" in followed) throw new Error("refused");
+    expect(followed.total).toBe(300);
+    expect(JSON.stringify(followed.rooms).length).toBeLessThan(300_000);
+    expect(followed.rooms.length).toBeGreaterThan(20);
   });
 });

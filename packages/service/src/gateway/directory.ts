@@ -1,5 +1,13 @@
 import { fits, fittingListings, type Harbor, type ListingChange } from "@yellow-harbor/core";
-import type { DirectoryFilter, DirectoryNews, PlayerArgs, RoomId, RoomListing } from "@yellow-harbor/protocol";
+import {
+  type DirectoryFilter,
+  type DirectoryNews,
+  type PlayerArgs,
+  type Problem,
+  problem,
+  type RoomId,
+  type RoomListing,
+} from "@yellow-harbor/protocol";
 import type { Connection } from "./connection.ts";
 import { frameText } from "./framing.ts";
 
@@ -15,6 +23,29 @@ interface Group {
   readonly followers: Set<Connection>;
   readonly changed: Set<RoomId>;
   readonly gone: Set<RoomId>;
+}
+
+/** Different filters that are followed at once, by everybody and from one address. */
+const FILTERS_MOST = 1_024;
+const FILTERS_OF_ADDRESS = 64;
+/** Bytes of JSON, about, that the first answer may have; the rooms behind it come as those before them go. */
+const FIRST_BYTES = 262_144;
+
+const tooManyFilters = problem(
+  "too-costly",
+  "Too many different filters are followed now; follow without one, or ask lobby.rooms for pages.",
+);
+
+/** The first so many of a directory, as far as one answer goes. */
+function firstOf(listings: readonly RoomListing[], limit: number): Set<RoomId> {
+  const shown = new Set<RoomId>();
+  let bytes = 0;
+  for (const listing of listings) {
+    bytes += JSON.stringify(listing).length;
+    if (shown.size === limit || (shown.size > 0 && bytes > FIRST_BYTES)) break;
+    shown.add(listing.id);
+  }
+  return shown;
 }
 
 /** The directory as it is followed live: the picture at one moment, then differences. */
@@ -36,13 +67,14 @@ export class DirectoryHub {
     lobby: string,
     { filter, limit }: PlayerArgs<"lobby.follow">,
     picture: readonly RoomListing[],
-  ): { rooms: RoomListing[]; total: number } {
+  ): { rooms: RoomListing[]; total: number } | { readonly refused: Problem } {
     this.unfollow(connection);
     const key = JSON.stringify([lobby, sorted(filter), limit]);
     let group = this.#groups.get(key);
     if (group === undefined) {
+      if (filter !== undefined && !this.#mayHaveMore(connection)) return { refused: tooManyFilters };
       const fitting = new Map(picture.map((listing) => [listing.id, listing]));
-      const shown = new Set([...fitting.keys()].slice(0, limit));
+      const shown = firstOf(picture, limit);
       const sets = { followers: new Set<Connection>(), changed: new Set<RoomId>(), gone: new Set<RoomId>() };
       group = { lobby, filter, limit, fitting, shown, ...sets };
       this.#groups.set(key, group);
@@ -54,6 +86,17 @@ export class DirectoryHub {
     this.#groupOf.set(connection, key);
     const { fitting } = group;
     return { rooms: [...group.shown].flatMap((id) => fitting.get(id) ?? []), total: fitting.size };
+  }
+
+  /** Every change is held against every filter that somebody follows: an address has its share of them, and all together too. */
+  #mayHaveMore({ quota }: Connection): boolean {
+    if (this.#groups.size >= FILTERS_MOST) return false;
+    let own = 0;
+    for (const { followers } of this.#groups.values()) {
+      for (const follower of followers) if (follower.quota === quota) own += 1;
+      if (own >= FILTERS_OF_ADDRESS) return false;
+    }
+    return true;
   }
 
   unfollow(connection: Connection): void {

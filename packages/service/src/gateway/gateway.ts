@@ -20,7 +20,8 @@ import { steadyMs } from "../harbor/clock.ts";
 import type { NewsPush } from "../harbor/outbox.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
-import { Connection, EARLY_MOST } from "./connection.ts";
+import { Allowances } from "./allowance.ts";
+import { Connection, type ConnectionSource, EARLY_MOST } from "./connection.ts";
 import { type CheckedRequest, decode } from "./decode.ts";
 import { type Answer, dispatch, isLookedAt, isPassing, type LookedAtRequest } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
@@ -72,6 +73,7 @@ export class Gateway implements Door {
     },
   });
   readonly #desk: PassingDesk;
+  readonly #allowances: Allowances;
   readonly #heart: NodeJS.Timeout;
   #numbersGiven = 0;
   #isClosing = false;
@@ -79,7 +81,8 @@ export class Gateway implements Door {
 
   constructor(parts: GatewayParts) {
     this.#parts = parts;
-    this.#desk = new PassingDesk(parts.runtime, this.#connectionOf);
+    this.#allowances = new Allowances(parts.players.framesPerSecond);
+    this.#desk = new PassingDesk(parts.runtime, this.#connectionOf, this.#allowances);
     this.#heart = setInterval(() => this.#beat(), parts.players.beatEveryMs);
     this.#heart.unref();
   }
@@ -93,13 +96,13 @@ export class Gateway implements Door {
   }
 
   /** Lets a player's client in when it offers the protocol that is spoken here, or none at all. */
-  decide({ request, socket, from }: Arrival): Opening {
+  decide({ request, socket, from, quota }: Arrival): Opening {
     const offered = request.headers["sec-websocket-protocol"];
     if (offered !== undefined && !offered.split(",").some((name) => name.trim() === WIRE_SUBPROTOCOL)) {
       const detail = `None of the subprotocols ${offered.slice(0, 200)} is spoken here; this service speaks ${WIRE_SUBPROTOCOL}. Update the client.`;
       return { refused: problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }) };
     }
-    return { welcome: (webSocket) => this.#accept(webSocket, { raw: socket as Socket, from }) };
+    return { welcome: (webSocket) => this.#accept(webSocket, { raw: socket as Socket, from, quota }) };
   }
 
   /** Speaks one piece of news to all who are to hear it: encoded once. */
@@ -160,7 +163,7 @@ export class Gateway implements Door {
     this.sockets.close();
   }
 
-  #accept(socket: WebSocket, source: { readonly raw: Socket; readonly from: string }): void {
+  #accept(socket: WebSocket, source: Omit<ConnectionSource, "socket">): void {
     const { players } = this.#parts;
     source.raw.setNoDelay(true);
     const connection = new Connection(++this.#numbersGiven, { socket, ...source }, players, this.#gather);
@@ -195,13 +198,13 @@ export class Gateway implements Door {
       const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
       connection.refuse(problem("too-many-frames", detail));
     } else {
-      this.#handle(connection, bytes);
+      this.#handle(connection, bytes, now);
     }
     // What was refused on the spot goes out with this turn; what has to be durable first is flushed when it is spoken.
     this.#flushSoon();
   }
 
-  #handle(connection: Connection, bytes: Buffer): void {
+  #handle(connection: Connection, bytes: Buffer, now: number): void {
     const decoded = decode(bytes);
     switch (decoded.frame) {
       case "slip":
@@ -214,7 +217,7 @@ export class Gateway implements Door {
       case "beat":
         return this.#echo(connection, decoded.beat);
       case "request":
-        return this.#request(connection, decoded.request);
+        return this.#weigh(connection, decoded.request, { bytes: bytes.length, now });
     }
   }
 
@@ -227,6 +230,11 @@ export class Gateway implements Door {
   #hello(connection: Connection, hello: Hello): void {
     if (connection.player || connection.isGreeting) {
       return connection.refuse(problem("hello-twice", "A hello was said on this connection already; send requests."));
+    }
+    // Coming back brings nobody new.
+    if (hello.resume === undefined && !connection.quota.guests.take(steadyMs())) {
+      const detail = "This address has brought as many new players as it may for now; wait a minute.";
+      return connection.close(problem("too-many-connections", detail));
     }
     connection.isGreeting = true;
     const { runtime, tokens, players } = this.#parts;
@@ -265,6 +273,15 @@ export class Gateway implements Door {
     for (const text of missed) connection.send(frameText(text));
   }
 
+  /** Carries a request out when its player, and the address, may have done what it costs. */
+  #weigh(connection: Connection, request: CheckedRequest, { bytes, now }: { bytes: number; now: number }): void {
+    const { player, quota } = connection;
+    const tooMuch =
+      player === undefined ? undefined : this.#allowances.refusal(player, { ask: request.ask, bytes, quota }, now);
+    if (tooMuch) connection.say({ frame: "reply", id: request.id, problem: tooMuch });
+    else this.#request(connection, request);
+  }
+
   #request(connection: Connection, request: CheckedRequest): void {
     const { player } = connection;
     if (player === undefined) {
@@ -274,8 +291,16 @@ export class Gateway implements Door {
         : "Say hello first.";
       return connection.refuse(problem("hello-expected", detail), request.id);
     }
+    const isGuess = request.ask === "room.join" && "code" in request.args;
+    if (isGuess) {
+      const refused = this.#allowances.codeRefusal(player, connection.quota, steadyMs());
+      if (refused) return connection.say({ frame: "reply", id: request.id, problem: refused });
+    }
     const answer = (given: Answer) => {
       const { id } = request;
+      if (isGuess && "refused" in given && given.refused.code === "room-code-unknown") {
+        this.#allowances.missedCode(player, connection.quota, steadyMs());
+      }
       if ("refused" in given) return connection.say({ frame: "reply", id, problem: given.refused });
       connection.say({ frame: "reply", id, reply: given.reply });
       if (request.ask === "player.leave") connection.closeNormally();

@@ -3,6 +3,7 @@ import { relayDoor } from "@yellow-harbor/core";
 import {
   type Address,
   type InstanceId,
+  type PlayerId,
   type Problem,
   problem,
   RELAY_PATH,
@@ -19,6 +20,8 @@ import { Pace, paced, passMessages } from "./pace.ts";
 
 /** Larger messages are not taken from players. */
 const MESSAGE_MOST = 262_144;
+/** Connections of one player at once: its game may open a second one before it has closed the first. */
+const PLAYER_MOST = 4;
 const CONNECT_PATIENCE_MS = 5_000;
 const LOOK_MS = 1_000;
 const LINGER_MS = 1_000;
@@ -54,6 +57,8 @@ export class InstanceRelay implements Door {
     maxPayload: MESSAGE_MOST,
     handleProtocols: (offered) => (offered.has(RELAY_SUBPROTOCOL) ? RELAY_SUBPROTOCOL : false),
   });
+  /** Connections of each player who has any. */
+  readonly #ofPlayer = new Map<PlayerId, number>();
   readonly #figures = { connections: 0, bytesToInstances: 0, bytesToPlayers: 0 };
 
   constructor(parts: RelayParts) {
@@ -79,7 +84,10 @@ export class InstanceRelay implements Door {
     this.sockets.close();
   }
 
-  async #look(instance: InstanceId, request: Arrival["request"]): Promise<Quay | { readonly refused: Problem }> {
+  async #look(
+    instance: InstanceId,
+    request: Arrival["request"],
+  ): Promise<(Quay & { owner: PlayerId }) | { readonly refused: Problem }> {
     const { config, tokens, runtime } = this.#parts;
     if (!config.instanceRelay.enabled) {
       const detail = "Instances are not reached through this service; instanceRelay.enabled switches that on.";
@@ -99,20 +107,25 @@ export class InstanceRelay implements Door {
     }
     const check = await tokens.checkPass(pass, instance);
     if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
+    if ((this.#ofPlayer.get(check.player) ?? 0) >= PLAYER_MOST) {
+      const detail = `${PLAYER_MOST} connections of this player pass through here, which is the most; close one of them.`;
+      return { refused: problem("relay-full", detail) };
+    }
     const found = await runtime.query(({ state }) => relayDoor(state, instance, check));
     if (found === undefined) {
       return {
         refused: problem("berth-unknown", "No berth is kept for this pass; the run is over or the player has left."),
       };
     }
-    return found;
+    return { ...found, owner: check.player };
   }
 
-  #join(player: WebSocket, instance: InstanceId, { address, speaks }: Quay): void {
+  #join(player: WebSocket, instance: InstanceId, { address, speaks, owner }: Quay & { owner: PlayerId }): void {
     const { config, log } = this.#parts;
     const { bytesPerSecond, idleMs } = config.instanceRelay;
     const figures = this.#figures;
     figures.connections += 1;
+    this.#ofPlayer.set(owner, (this.#ofPlayer.get(owner) ?? 0) + 1);
     let isOver = false;
     const toInstance = new Pace(bytesPerSecond, (bytes) => {
       figures.bytesToInstances += bytes;
@@ -126,6 +139,9 @@ export class InstanceRelay implements Door {
       isOver = true;
       clearInterval(idle);
       figures.connections -= 1;
+      const left = (this.#ofPlayer.get(owner) ?? 1) - 1;
+      if (left === 0) this.#ofPlayer.delete(owner);
+      else this.#ofPlayer.set(owner, left);
       player.close(code, why);
       letGo();
       log.debug(

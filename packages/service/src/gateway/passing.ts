@@ -1,6 +1,8 @@
 import type { Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
+import { steadyMs } from "../harbor/clock.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
+import type { Allowances } from "./allowance.ts";
 import type { Connection } from "./connection.ts";
 import { DirectoryHub, directoryPicture } from "./directory.ts";
 import type { Answer, PassingRequest } from "./dispatch.ts";
@@ -10,12 +12,18 @@ import { talk } from "./short-path.ts";
 /** Carries out what touches no state and so takes no way through the journal. */
 export class PassingDesk {
   readonly directory = new DirectoryHub();
+  readonly #allowances: Allowances;
   readonly #runtime: HarborRuntime;
   readonly #connectionOf: (player: PlayerId) => Connection | undefined;
   /** Requests to follow a directory that are not answered yet. */
   #following = 0;
 
-  constructor(runtime: HarborRuntime, connectionOf: (player: PlayerId) => Connection | undefined) {
+  constructor(
+    runtime: HarborRuntime,
+    connectionOf: (player: PlayerId) => Connection | undefined,
+    allowances: Allowances,
+  ) {
+    this.#allowances = allowances;
     this.#runtime = runtime;
     this.#connectionOf = connectionOf;
   }
@@ -26,12 +34,13 @@ export class PassingDesk {
   }
 
   carryOut(connection: Connection, player: PlayerId, request: PassingRequest, answer: (given: Answer) => void): void {
-    const way = { harbor: this.#runtime.decided, connectionOf: this.#connectionOf };
+    const allowance = this.#allowances.of(player, steadyMs());
+    const way = { harbor: this.#runtime.decided, connectionOf: this.#connectionOf, allowance };
     switch (request.ask) {
       case "room.relay":
-        return answer(relay(request.args, player, connection, way));
+        return answer(relay(request.args, player, way));
       case "lobby.say":
-        return answer(talk(request.args, player, connection, way));
+        return answer(talk(request.args, player, way));
       case "lobby.follow":
         return this.#follow(connection, player, request.args, answer);
       case "lobby.unfollow":
@@ -53,7 +62,9 @@ export class PassingDesk {
       (harbor: Harbor) => directoryPicture(harbor, lobby, args.filter),
       (picture) => {
         this.#following -= 1;
-        if (connection.isOpen) answer({ reply: this.directory.follow(connection, lobby, args, picture) });
+        if (!connection.isOpen) return;
+        const followed = this.directory.follow(connection, lobby, args, picture);
+        answer("refused" in followed ? followed : { reply: followed });
       },
       () => {
         this.#following -= 1;

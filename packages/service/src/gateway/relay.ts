@@ -2,7 +2,6 @@ import type { Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
 import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../harbor/clock.ts";
-import type { Connection } from "./connection.ts";
 import type { Answer } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
 import { type ShortPath, sendTo } from "./short-path.ts";
@@ -14,8 +13,7 @@ import { type ShortPath, sendTo } from "./short-path.ts";
 export function relay(
   { to, body }: PlayerArgs<"room.relay">,
   from: PlayerId,
-  sender: Connection,
-  { harbor, connectionOf }: ShortPath,
+  { harbor, connectionOf, allowance }: ShortPath,
 ): Answer {
   const { players, rooms } = harbor.state;
   const id = players.byId.get(from)?.room;
@@ -24,8 +22,8 @@ export function relay(
     return { refused: problem("not-in-room", "You are in no room; there is nobody to relay to.") };
   const limits = harbor.rules.roomKinds.get(room.kind)?.relay ?? { perSecond: 30, bytes: 1_024 };
   const now = steadyMs();
-  sender.relayLimit ??= new RateLimit(limits.perSecond, limits.perSecond * 2, now);
-  if (!sender.relayLimit.take(now)) {
+  allowance.relay ??= new RateLimit(limits.perSecond, limits.perSecond * 2, now);
+  if (!allowance.relay.take(now)) {
     return {
       refused: problem(
         "relay-too-fast",

@@ -1,5 +1,8 @@
 import type { Socket } from "node:net";
 
+/** What may wait for a socket at the most, in what it may leave unread. */
+const BACKLOG_MOST = 4;
+
 /**
  * The way out to one socket: frames gather here and go out in one write when the turn's work is spoken. The WebSocket
  * library sends only control frames on the same socket; both write whole frames, so they cannot tear each other.
@@ -22,7 +25,11 @@ export class Sender {
     return this.#frames.length === 1;
   }
 
-  /** Writes what has gathered. False when the other side has left more unread than it may: cut it then. */
+  /**
+   * Writes what has gathered. False when the other side has left more unread than it may: cut it then. Unread is what is
+   * still there since the flush before, which the socket has had its chance with; what is large only now does not count,
+   * unless it comes on top of what is left again and again.
+   */
   flush(): boolean {
     const frames = this.#frames;
     if (frames.length === 0) return true;
@@ -30,7 +37,8 @@ export class Sender {
     const bytes = this.#bytes;
     this.#bytes = 0;
     if (this.#socket.destroyed) return true;
-    if (this.#socket.writableLength + bytes > this.#unreadBytesMost) return false;
+    const left = this.#socket.writableLength;
+    if (left > this.#unreadBytesMost || (left > 0 && left + bytes > BACKLOG_MOST * this.#unreadBytesMost)) return false;
     this.#socket.write(frames.length === 1 ? (frames[0] as Buffer) : Buffer.concat(frames, bytes));
     return true;
   }

@@ -2,6 +2,7 @@ import type { Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
 import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../harbor/clock.ts";
+import type { Allowance } from "./allowance.ts";
 import type { Connection } from "./connection.ts";
 import type { Answer } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
@@ -10,6 +11,8 @@ import { frameText } from "./framing.ts";
 export interface ShortPath {
   readonly harbor: Harbor;
   readonly connectionOf: (player: PlayerId) => Connection | undefined;
+  /** Of who says it. */
+  readonly allowance: Allowance;
 }
 
 const TALK_AT_ONCE = 5;
@@ -18,8 +21,7 @@ const TALK_AT_ONCE = 5;
 export function talk(
   { text }: PlayerArgs<"lobby.say">,
   from: PlayerId,
-  sender: Connection,
-  { harbor, connectionOf }: ShortPath,
+  { harbor, connectionOf, allowance }: ShortPath,
 ): Answer {
   const { players, lobbies } = harbor.state;
   const player = players.byId.get(from);
@@ -30,8 +32,8 @@ export function talk(
   const limits = harbor.rules.lobbies.get(lobby.id)?.talk ?? null;
   if (limits === null) return { refused: problem("talk-off", `People do not talk in ${lobby.id}; talk in a room.`) };
   const now = steadyMs();
-  sender.talkLimit ??= new RateLimit(limits.perSecond, TALK_AT_ONCE, now);
-  if (!sender.talkLimit.take(now)) {
+  allowance.talk ??= new RateLimit(limits.perSecond, TALK_AT_ONCE, now);
+  if (!allowance.talk.take(now)) {
     const pace = `${limits.perSecond} a second on average, ${TALK_AT_ONCE} at once`;
     return { refused: problem("talk-too-fast", `More than ${pace}; wait a moment.`) };
   }

@@ -83,7 +83,7 @@ function start(snapshotEvery = 1_000) {
     ...{
       harbor,
       lastSeq: 0,
-      snapshots: { every: snapshotEvery, keepEvents: 1_000_000 },
+      snapshots: { every: snapshotEvery, keepEvents: 1_000_000, keepBytes: 1_000_000_000 },
       stamp: stampMaker(() => 1_000),
     },
     ...{

@@ -16,7 +16,12 @@ function journalOf(length: number, write: () => Promise<void> = async () => unde
     },
     trim: async () => 0,
   };
-  const keeper = new SnapshotKeeper(journal as Journal, { every: 100, keepEvents: 1_000 }, 0, log);
+  const keeper = new SnapshotKeeper(
+    journal as Journal,
+    { every: 100, keepEvents: 1_000, keepBytes: 1_000_000_000 },
+    0,
+    log,
+  );
   return { keeper, kept };
 }
 

@@ -15,6 +15,8 @@ export interface SnapshotPolicy {
   readonly every: number;
   /** How many of the newest events are kept when older ones are trimmed away. */
   readonly keepEvents: number;
+  /** Bytes of the journal beyond which older ones go although they are fewer. */
+  readonly keepBytes: number;
 }
 
 /**
@@ -72,6 +74,7 @@ export class SnapshotKeeper {
   }
 
   async #trim(): Promise<void> {
-    while ((await this.#journal.trim(this.#policy.keepEvents, SNAPSHOT_VERSION, TRIMMED_AT_ONCE)) > 0);
+    const keep = { events: this.#policy.keepEvents, bytes: this.#policy.keepBytes };
+    while ((await this.#journal.trim(keep, SNAPSHOT_VERSION, TRIMMED_AT_ONCE)) > 0);
   }
 }

@@ -11,7 +11,7 @@ afterEach(endAll);
 const fast = testConfig("good", (config) => ({
   ...config,
   players: { ...config.players, framesPerSecond: 100_000 },
-  journal: { snapshotEvery: 100, keepEvents: 1_000_000 },
+  journal: { snapshotEvery: 100, keepEvents: 1_000_000, keepBytes: 1_000_000_000 },
 }));
 
 /** A backup as a client takes it. */

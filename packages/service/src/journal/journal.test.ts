@@ -19,6 +19,8 @@ const batch = (fromSeq: number, count = 3): JournalBatch => ({
   instances: [],
 });
 
+const keep = (events: number, bytes = 1_000_000_000) => ({ events, bytes });
+
 describe("the journal", () => {
   it("gives back what was appended, in order, after it was closed and opened again", async () => {
     const folder = temporaryFolder();
@@ -88,10 +90,14 @@ describe("the journal", () => {
     await journal.append(batch(1, 100), 0);
     for (const seq of [30, 60, 90]) await journal.writeSnapshot({ seq, version: 6, body: `state ${seq}` }, 10);
     // No snapshot of this version is old enough, or none at all.
-    expect(await journal.trim(80, 6, 1_000)).toBe(0);
-    expect(await journal.trim(10, 7, 1_000)).toBe(0);
-    const removed = [await journal.trim(40, 6, 25), await journal.trim(40, 6, 25), await journal.trim(40, 6, 25)];
-    expect([...removed, await journal.trim(40, 6, 25)]).toEqual([25, 25, 10, 0]);
+    expect(await journal.trim(keep(80), 6, 1_000)).toBe(0);
+    expect(await journal.trim(keep(10), 7, 1_000)).toBe(0);
+    const removed = [
+      await journal.trim(keep(40), 6, 25),
+      await journal.trim(keep(40), 6, 25),
+      await journal.trim(keep(40), 6, 25),
+    ];
+    expect([...removed, await journal.trim(keep(40), 6, 25)]).toEqual([25, 25, 10, 0]);
     expect((await journal.read(1, 1_000)).map(({ seq }) => seq)).toEqual(Array.from({ length: 40 }, (_, n) => n + 61));
     await journal.append(batch(101), 100);
     await journal.close();
@@ -101,11 +107,22 @@ describe("the journal", () => {
     await again.journal.close();
   });
 
+  it("is trimmed by its bytes as well, and never beyond its newest snapshot", async () => {
+    const { journal } = await openSqliteJournal(temporaryFolder());
+    await journal.append(batch(1, 2_000), 0);
+    await journal.writeSnapshot({ seq: 1_500, version: 6, body: "state" }, 10);
+    expect(await journal.trim(keep(1_000_000), 6, 5_000)).toBe(0);
+    expect(await journal.trim(keep(1_000_000, 4_096), 6, 5_000)).toBe(1_500);
+    expect(await journal.trim(keep(1_000_000, 4_096), 6, 5_000)).toBe(0);
+    expect((await journal.read(1, 1))[0]?.seq).toBe(1_501);
+    await journal.close();
+  });
+
   it("keeps a service's file from growing for ever, and the service can still start from it", async () => {
     const config = testConfig("good", (config) => ({
       ...config,
       players: { ...config.players, framesPerSecond: 100_000 },
-      journal: { snapshotEvery: 100, keepEvents: 1_000 },
+      journal: { snapshotEvery: 200, keepEvents: 1_000, keepBytes: 1_000_000_000 },
     }));
     const service = await startTestService(config);
     const ansel = await service.player("Ansel");

@@ -17,6 +17,12 @@ export interface JournalBatch {
   readonly instances: readonly InstanceView[];
 }
 
+/** How much of the past is kept. */
+export interface JournalKeep {
+  readonly events: number;
+  readonly bytes: number;
+}
+
 export interface Snapshot {
   readonly seq: number;
   readonly version: number;
@@ -78,10 +84,11 @@ export interface Journal {
   /** Keeps a snapshot; of older ones so many that no event is further than two `spacing`s from one. */
   writeSnapshot(snapshot: Snapshot, spacing: number): Promise<void>;
   /**
-   * Removes at most `limit` of the oldest events that a snapshot of `version` stands for, while `keep` younger ones stay.
-   * Resolves to how many were removed: ask again until that is 0.
+   * Removes at most `limit` of the oldest events that a snapshot of `version` stands for: those beyond the `keep.events`
+   * youngest, and more of them while the journal takes more than `keep.bytes`. Resolves to how many were removed: ask
+   * again until that is 0.
    */
-  trim(keep: number, version: number, limit: number): Promise<number>;
+  trim(keep: JournalKeep, version: number, limit: number): Promise<number>;
   /** What a room was like at a moment. */
   past(question: PastQuestion): Promise<PastAnswer>;
   /** Writes a copy of everything as it is now to a new file, while the journal goes on. */

@@ -7,7 +7,7 @@ afterEach(endAll);
 const trimming = testConfig("good", (config) => ({
   ...config,
   players: { ...config.players, framesPerSecond: 100_000 },
-  journal: { snapshotEvery: 100, keepEvents: 1_000 },
+  journal: { snapshotEvery: 400, keepEvents: 1_000, keepBytes: 1_000_000_000 },
 }));
 
 /** The room as it is now, with the number of the newest event. */

@@ -7,6 +7,7 @@ import type {
   InstanceRecordQuery,
   Journal,
   JournalBatch,
+  JournalKeep,
   JournalRow,
   OpenedJournal,
   PastAnswer,
@@ -89,7 +90,7 @@ class SqliteJournal implements Journal {
     return this.#ask({ do: "write-snapshot", snapshot, spacing });
   }
 
-  trim(keep: number, version: number, limit: number): Promise<number> {
+  trim(keep: JournalKeep, version: number, limit: number): Promise<number> {
     return this.#ask({ do: "trim", keep, version, limit });
   }
 

@@ -11,7 +11,7 @@ import { PACKAGE_FOLDER } from "../package-folder.ts";
 import { ChainReader, chained, NOTHING_YET, sumOf } from "./chain.ts";
 import { DataFolderError, HeadMark, lockFolder, ownFile, unusable } from "./data-folder.ts";
 import { DATABASE_FILE } from "./files.ts";
-import type { InstanceRecordQuery, JournalBatch, JournalRow, Snapshot } from "./journal.ts";
+import type { InstanceRecordQuery, JournalBatch, JournalKeep, JournalRow, Snapshot } from "./journal.ts";
 import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 
 const MIGRATIONS = join(PACKAGE_FOLDER, "migrations");
@@ -134,12 +134,13 @@ export class SqliteStore {
   }
 
   /**
-   * Removes at most `limit` of the oldest events, as long as `keep` younger ones and a snapshot that stands for the
-   * removed ones stay. Returns how many were removed.
+   * Removes at most `limit` of the oldest events, as long as a snapshot that stands for them stays, and as many younger
+   * ones as are to be kept, or as the bytes allow. Returns how many were removed.
    */
-  trim(keep: number, version: number, limit: number): number {
+  trim(keep: JournalKeep, version: number, limit: number): number {
     const { seq } = snapshotTable;
-    const fits = and(lte(seq, this.#lastSeq - keep), eq(snapshotTable.version, version));
+    const isTooLarge = this.#bytesUsed() > keep.bytes;
+    const fits = and(lte(seq, this.#lastSeq - (isTooLarge ? 0 : keep.events)), eq(snapshotTable.version, version));
     const base = this.#db.select({ seq }).from(snapshotTable).where(fits).orderBy(desc(seq)).limit(1).get()?.seq;
     if (base === undefined) return 0;
     return this.#db.transaction((tx) => {
@@ -151,6 +152,12 @@ export class SqliteStore {
       if (until > base) this.#forgetInstances(tx, until);
       return removed;
     });
+  }
+
+  /** Bytes of the file that hold something. */
+  #bytesUsed(): number {
+    const figure = (name: string) => this.#sqlite.pragma(name, { simple: true }) as number;
+    return (figure("page_count") - figure("freelist_count")) * figure("page_size");
   }
 
   instanceRecords({ limit, before, state }: InstanceRecordQuery): InstanceView[] {

@@ -1,6 +1,6 @@
 import { parentPort, workerData } from "node:worker_threads";
 import { DataFolderError } from "./data-folder.ts";
-import type { InstanceRecordQuery, Snapshot } from "./journal.ts";
+import type { InstanceRecordQuery, JournalKeep, Snapshot } from "./journal.ts";
 import { type PackedBatch, packRows, unpackBatch } from "./packing.ts";
 import { SqliteStore } from "./sqlite-store.ts";
 
@@ -10,7 +10,7 @@ export type StoreRequest = { readonly id: number } & (
   | { readonly do: "read"; readonly fromSeq: number; readonly limit: number }
   | { readonly do: "newest-snapshot" }
   | { readonly do: "write-snapshot"; readonly snapshot: Snapshot; readonly spacing: number }
-  | { readonly do: "trim"; readonly keep: number; readonly version: number; readonly limit: number }
+  | { readonly do: "trim"; readonly keep: JournalKeep; readonly version: number; readonly limit: number }
   | { readonly do: "instance-records"; readonly query: InstanceRecordQuery }
   | { readonly do: "instance-record"; readonly instance: string }
   | { readonly do: "close" }

@@ -14,11 +14,18 @@ export function addConfig(program: Command): void {
       const screen = screenFor(command.optsWithGlobals());
       const loaded = loadConfig(file);
       if (loaded.ok) {
-        const { lobbies, roomKinds, levels, pools, harbor } = loaded.config;
-        const count = { lobbies: size(lobbies), roomKinds: size(roomKinds), levels: size(levels), pools: size(pools) };
+        const { harbor, lobbies, roomKinds, levels, queues, builds, pools } = loaded.config;
+        const count = {
+          ...{ lobbies: size(lobbies), roomKinds: size(roomKinds), levels: size(levels) },
+          ...{ queues: size(queues), builds: size(builds), pools: size(pools) },
+        };
+        const counted = [
+          ...[`lobbies ${count.lobbies}`, `room kinds ${count.roomKinds}`, `levels ${count.levels}`],
+          ...[`queues ${count.queues}`, `builds ${count.builds}`, `pools ${count.pools}`],
+        ];
         return screen.show({ ok: true, file: loaded.file, harbor, ...count }, () => [
           `${pc.green("valid")}  ${loaded.file}`,
-          `harbor ${harbor}: lobbies ${count.lobbies}, room kinds ${count.roomKinds}, levels ${count.levels}, pools ${count.pools}`,
+          `harbor ${harbor}: ${counted.join(", ")}`,
         ]);
       }
       const { faults } = loaded;

@@ -147,10 +147,48 @@ describe("a configuration file", () => {
     expect(faultsOf("null")).not.toEqual([]);
   });
 
+  it("has all of its faults told at once: of values, and between parts that are right by themselves", () => {
+    const parsed = parseConfig(`
+harbor: faulty
+listen: { host: 127.0.0.300, port: 99999 }
+players: { builds: [game-1], beatEveryMs: 5000, silenceMs: 300, limits: 4 }
+lobbies: { quayside: { title: Quayside, roomKinds: [crews, nowhere] } }
+roomKinds:
+  crews: { capacity: { least: 1, most: 3, preset: 2 }, levels: [brine-gate, elsewhere], countdownMs: soon }
+levels: { brine-gate: { title: Brine Gate, players: { least: 7, most: 8 }, destinations: [relayed] } }
+`);
+    const faults = parsed.ok ? [] : parsed.faults.map(({ path, message }) => `${path}: ${message}`);
+    expect(faults).toEqual([
+      expect.stringMatching(/^listen.host: 127.0.0.300 is no address/),
+      "listen.port: expected at most 65535",
+      expect.stringMatching(/^players.silenceMs: a client that beats every 5000 ms would count as lost/),
+      expect.stringMatching(/^players.limits: unknown key limits; did you mean limit\?/),
+      expect.stringMatching(/^lobbies.quayside.roomKinds.1: there is no room kind nowhere/),
+      expect.stringMatching(/^roomKinds.crews.levels.0: .*destinations/),
+      expect.stringMatching(/^roomKinds.crews.levels.0: brine-gate needs 7 players, and rooms of this kind take 3/),
+      expect.stringMatching(/^roomKinds.crews.levels.1: there is no level elsewhere/),
+      "roomKinds.crews.countdownMs: expected a number",
+    ]);
+  });
+
+  it("may do without builds and pools, and lets nobody be operator who comes through a proxy", () => {
+    const text = (operators: string) => `
+harbor: small
+listen: { trustedProxies: [127.0.0.1] }
+operators: { access: ${operators} }
+players: { builds: [game-1] }
+lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
+roomKinds: { crews: { capacity: { most: 3, preset: 2 }, levels: [old-slip], destinations: [relayed] } }
+levels: { old-slip: { title: Old Slip, players: { least: 1, most: 3 } } }
+`;
+    expect(parseConfig(text("token"))).toMatchObject({ ok: true, config: { builds: {}, pools: {} } });
+    expect(parseConfig(text("loopback"))).toMatchObject({ ok: false, faults: [{ path: "operators.access" }] });
+  });
+
   it("that is not there is said to be so", () => {
     expect(loadConfig("/nowhere/harbor.yaml")).toMatchObject({
       ok: false,
-      faults: [{ line: 0, message: "cannot be read: ENOENT" }],
+      faults: [{ line: 0, message: "is not there" }],
     });
   });
 });

@@ -76,7 +76,8 @@ function readYaml<T>(path: string, check: (values: unknown) => Checked<T>): Pars
   try {
     text = readFileSync(path, "utf8");
   } catch (error) {
-    const message = `cannot be read: ${(error as NodeJS.ErrnoException).code ?? error}`;
+    const { code } = error as NodeJS.ErrnoException;
+    const message = code === "ENOENT" ? "is not there" : code === "EISDIR" ? "is a folder" : `cannot be read (${code})`;
     return { ok: false, faults: [{ line: 0, column: 0, path: "", message }] };
   }
   return parseYaml(text, check);
@@ -115,10 +116,52 @@ function parseYaml<T>(text: string, check: (values: unknown) => Checked<T>): Par
 
 function readConfig(values: unknown): Checked<Config> {
   const checked = Config.safeParse(values);
-  const faults = checked.success
-    ? referenceFaults(checked.data)
-    : checked.error.issues.flatMap((issue) => faultsOfIssue(Config, issue));
-  return checked.success && faults.length === 0 ? { value: checked.data } : { faults };
+  if (checked.success) {
+    const faults = referenceFaults(checked.data);
+    return faults.length === 0 ? { value: checked.data } : { faults };
+  }
+  const faults = checked.error.issues.flatMap((issue) => faultsOfIssue(Config, issue));
+  return { faults: [...faults, ...otherFaults(values, checked.error.issues)] };
+}
+
+/**
+ * Faults between the parts that are right by themselves, so that one reading finds both kinds. Parts that are not are left
+ * out: first the value that does not fit, for which there may be a default, then all that belongs to it. What names
+ * something that was left out is not held against it.
+ */
+function otherFaults(values: unknown, issues: readonly z.core.$ZodIssue[]): Fault[] {
+  const rest: unknown = structuredClone(values);
+  const leftOut = new Set<string>();
+  let left = issues;
+  for (const depth of [Number.POSITIVE_INFINITY, 2, 1]) {
+    for (const issue of left) {
+      const keys = issue.code === "unrecognized_keys" ? issue.keys.map((key) => [...issue.path, key]) : [issue.path];
+      for (const path of keys) {
+        const cut = path.slice(0, depth);
+        if (cut.length === 0 || !remove(rest, cut)) continue;
+        if (cut.length <= 2) leftOut.add(String(cut.at(-1)));
+      }
+    }
+    const again = Config.safeParse(rest);
+    if (again.success) {
+      const isOf = ({ path, message }: Fault) =>
+        path.some((step) => leftOut.has(String(step))) || [...leftOut].some((name) => message.includes(name));
+      return referenceFaults(again.data).filter((fault) => !isOf(fault));
+    }
+    left = again.error.issues;
+  }
+  return [];
+}
+
+/** Takes a value out of what it lies in. Whether it was there. */
+function remove(root: unknown, path: readonly PropertyKey[]): boolean {
+  let at = root;
+  for (const step of path.slice(0, -1)) at = (at as Record<PropertyKey, unknown> | null | undefined)?.[step];
+  const last = path.at(-1);
+  if (typeof at !== "object" || at === null || last === undefined || !Object.hasOwn(at, last)) return false;
+  // An element that goes would move those behind it, whose places other faults name.
+  if (Array.isArray(at)) return false;
+  return delete (at as Record<PropertyKey, unknown>)[last];
 }
 
 const isRecord = (value: unknown): value is Record<string, unknown> =>

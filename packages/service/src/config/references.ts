@@ -1,5 +1,7 @@
+import { isIP } from "node:net";
 import { type BuildSpec, PLACEHOLDERS, placeholdersIn } from "@yellow-harbor/protocol";
 import { closest } from "fastest-levenshtein";
+import { patternFaults } from "../machines/patterns.ts";
 import { queueFaults } from "./queue.ts";
 import type { Config, PoolConfig } from "./schema.ts";
 
@@ -16,6 +18,8 @@ export interface Fault {
 /** Faults between parts that are each right by themselves: names that name nothing, ranges that cannot hold. */
 export function referenceFaults(config: Config): Fault[] {
   return [
+    ...listenFaults(config),
+    ...playerFaults(config),
     ...lobbyFaults(config),
     ...roomKindFaults(config),
     ...levelFaults(config),
@@ -23,6 +27,25 @@ export function referenceFaults(config: Config): Fault[] {
     ...buildFaults(config),
     ...queuesFaults(config),
   ];
+}
+
+function listenFaults({ listen, operators }: Config): Fault[] {
+  const faults: Fault[] = [];
+  // Four numbers are meant for an address; a name is looked up when the service starts.
+  if (/^[\d.]+$/.test(listen.host) && isIP(listen.host) === 0)
+    faults.push({ path: ["listen", "host"], message: `${listen.host} is no address; each of its four numbers is 0 to 255` });
+  if (listen.trustedProxies.length > 0 && operators.access === "loopback") {
+    const message =
+      "loopback lets everybody in who comes through a proxy on this computer; with listen.trustedProxies set it to token";
+    faults.push({ path: ["operators", "access"], message });
+  }
+  return faults;
+}
+
+function playerFaults({ players: { beatEveryMs, silenceMs } }: Config): Fault[] {
+  if (silenceMs >= 2 * beatEveryMs) return [];
+  const message = `a client that beats every ${beatEveryMs} ms would count as lost between two beats; expected at least twice as much`;
+  return [{ path: ["players", "silenceMs"], message }];
 }
 
 function lobbyFaults({ lobbies, roomKinds }: Config): Fault[] {
@@ -38,6 +61,12 @@ function roomKindFaults(config: Config): Fault[] {
     return [
       ...nowhereToPlay(kind, ways, config),
       ...named.flatMap((name, n) => unknownName("level", name, levels, ["roomKinds", kind, "levels", n])),
+      ...named.flatMap((name, n) => {
+        const least = levels[name]?.players.least ?? 0;
+        if (least <= capacity.most) return [];
+        const message = `${name} needs ${least} players, and rooms of this kind take ${capacity.most} at the most`;
+        return [{ path: ["roomKinds", kind, "levels", n], message }];
+      }),
       ...(leastPlayers > capacity.most
         ? [
             {
@@ -120,14 +149,15 @@ function buildFaults({ builds }: Config): Fault[] {
   );
 }
 
-/** Faults of a build by itself: placeholders that nobody knows. */
-export function specFaults({ args, environment, ports, assets }: BuildSpec): Fault[] {
+/** Faults of a build by itself: placeholders that nobody knows, patterns that cannot be run. */
+export function specFaults(spec: BuildSpec): Fault[] {
+  const { args, environment, ports, assets } = spec;
   const known = [...PLACEHOLDERS, ...ports.map((purpose) => `port.${purpose}`)];
   const texts = [
     ...args.map((text, n) => ({ text, path: ["args", n] })),
     ...Object.entries(environment).map(([key, text]) => ({ text, path: ["environment", key] })),
   ];
-  return texts.flatMap(({ text, path }) =>
+  const placeholders = texts.flatMap(({ text, path }) =>
     placeholdersIn(text).flatMap((name) => {
       if (name === "assets" && assets === undefined)
         return [{ path, message: "{assets} stands for the folder of assets, and the build names none" }];
@@ -135,6 +165,7 @@ export function specFaults({ args, environment, ports, assets }: BuildSpec): Fau
       return [{ path, message: `there is no placeholder {${name}}; did you mean {${closest(name, known)}}?` }];
     }),
   );
+  return [...placeholders, ...patternFaults(spec)];
 }
 
 function queuesFaults({ queues, lobbies, roomKinds }: Config): Fault[] {

@@ -234,12 +234,12 @@ export const Config = z
       .refine((lobbies) => Object.keys(lobbies).length > 0, "expected at least one lobby"),
     roomKinds: z.record(ConfigName, RoomKind),
     levels: z.record(ConfigName, Level),
-    builds: z.record(ConfigName, BuildSpec),
+    builds: z.record(ConfigName, BuildSpec).default({}),
     machines: z
       .record(ConfigName, Machine)
       .default({})
       .transform((named): Record<string, MachineConfig> => ({ here: HERE, ...named })),
-    pools: z.record(ConfigName, Pool),
+    pools: z.record(ConfigName, Pool).default({}),
     queues: z.record(ConfigName, Queue).default({}),
     travel: Travel,
     instanceRelay: InstanceRelay,

@@ -5,6 +5,7 @@ import { BuildSpec } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { OutputAwayError } from "./driver.ts";
 import { outputOf } from "./output-file.ts";
+import { patternFaults } from "./patterns.ts";
 import { heardIn, type Lines, linesSince, OutputWatcher, patternsOf } from "./output-watcher.ts";
 
 const spec = BuildSpec.parse({
@@ -67,6 +68,20 @@ describe("output that is watched", () => {
       ...{ upTo: 5, anew: true },
       said: [{ what: "joined", who: { text: "Brisa" } }, { what: "over" }],
     });
+  });
+
+  it("is read in next to no time, whatever is printed and however its pattern was written", () => {
+    const watched = patternsOf(
+      BuildSpec.parse({ command: "x", ready: "port", watch: { joined: "^(?<name>(\\w+\\s?)+) joined$" } }),
+    );
+    expect(heardIn("Ansel of the Quay joined", watched)).toMatchObject({ who: { text: "Ansel of the Quay" } });
+    // A backtracking engine would try every way of cutting this into words: 2 to the power of 4,000 of them.
+    expect(heardIn(`${"a".repeat(4_000)} joine`, watched)).toBeUndefined();
+  });
+
+  it("may not have patterns that would need more than one look at each character", () => {
+    const spec = BuildSpec.parse({ command: "x", ready: { line: "up(?= now)" }, watch: { joined: "(?<name>.+) joined" } });
+    expect(patternFaults(spec)).toMatchObject([{ path: ["ready", "line"], message: expect.stringContaining("linear time") }]);
   });
 
   it("is let be while its machine is away, and read from the same place when it is back", async () => {

@@ -3,19 +3,20 @@ import { type BuildSpec, type InstanceId, WATCHED_LINE_MAX } from "@yellow-harbo
 import type { Logger } from "pino";
 import { every } from "../harbor/every.ts";
 import { type Output, OutputAwayError } from "./driver.ts";
+import { type OutputPattern, outputPattern } from "./patterns.ts";
 
 const READ_MOST = 262_144;
 const NONE = Buffer.alloc(0);
 
 /** What one kind of server tells by what it prints. */
 interface Patterns {
-  readonly ready: RegExp | undefined;
-  readonly joined: RegExp | undefined;
-  readonly left: RegExp | undefined;
-  readonly over: RegExp | undefined;
+  readonly ready: OutputPattern | undefined;
+  readonly joined: OutputPattern | undefined;
+  readonly left: OutputPattern | undefined;
+  readonly over: OutputPattern | undefined;
 }
 
-const patternOf = (source: string | undefined) => (source === undefined ? undefined : new RegExp(source, "u"));
+const patternOf = (source: string | undefined) => (source === undefined ? undefined : outputPattern(source));
 
 export const patternsOf = ({ ready, watch }: BuildSpec): Patterns => ({
   ready: typeof ready === "object" ? patternOf(ready.line) : undefined,
@@ -27,17 +28,19 @@ export const patternsOf = ({ ready, watch }: BuildSpec): Patterns => ({
 /** What a line tells, or undefined. */
 export function heardIn(line: string, { ready, joined, left, over }: Patterns): Heard | undefined {
   const text = line.slice(0, WATCHED_LINE_MAX);
-  const who = (pattern: RegExp | undefined) => {
-    const groups = pattern?.exec(text)?.groups;
-    const by = (["id", "name", "place"] as const).find((one) => groups?.[one] !== undefined);
-    return by && { by, text: groups?.[by]?.trim() ?? "" };
+  const who = (pattern: OutputPattern | undefined) => {
+    const found = pattern?.matcher(text);
+    if (pattern === undefined || !found?.find()) return undefined;
+    const named = pattern.namedGroups();
+    const by = (["id", "name", "place"] as const).find((one) => named[one] !== undefined && found.group(one) !== null);
+    return by && { by, text: found.group(by)?.trim() ?? "" };
   };
   const joins = who(joined);
   if (joins) return { what: "joined", who: joins };
   const leaves = who(left);
   if (leaves) return { what: "left", who: leaves };
-  if (over?.test(text)) return { what: "over" };
-  return ready?.test(text) ? { what: "ready" } : undefined;
+  if (over?.matcher(text).find()) return { what: "over" };
+  return ready?.matcher(text).find() ? { what: "ready" } : undefined;
 }
 
 export interface Watched {

@@ -54,9 +54,18 @@ export function freeBerth(instance: Instance, room: RoomId, player: string): Dec
   });
 }
 
+/** Whether a report is the one that was taken: an instance that did not hear the answer says it once more. */
+function isSaidAgain({ rooms }: Moment["state"], { run, standings, note }: Doing<"instance.report">): boolean {
+  const result = [...rooms.byId.values()].find((room) => room.result?.run === run)?.result;
+  if (result?.standings.length !== standings.length || result.note !== note) return false;
+  const scores = new Map(result.standings.map(({ player, score }) => [player, score]));
+  return standings.every(({ player, score }) => scores.get(player) === score);
+}
+
 /** The instance says how the run ended. It is the one place that decides it, and it decides once. */
 export function report({ state }: Moment, instance: Instance, command: Doing<"instance.report">): Decision {
   const { run, standings, note } = command;
+  if (instance.lastRuns.includes(run) && isSaidAgain(state, command)) return accept([], { reply: () => ({}) });
   if (instance.lastRuns.includes(run))
     return refuse("result-known", `The result of run ${run} was reported before; it stays as it is.`);
   const match = matchOfRun(instance, run);

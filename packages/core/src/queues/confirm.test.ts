@@ -153,3 +153,29 @@ describe("a match whose players are asked", () => {
     expect(why?.text.join(" ")).toContain(`match ${match} was found`);
   });
 });
+
+describe("whoever comes back while a match is confirmed", () => {
+  it("has not accepted by that: its own word is still waited for", () => {
+    const { test, one, other, match, answer } = asked();
+    answer(one, true);
+    test.run({ do: "player.lose", player: other, connection: 1 });
+    test.resume(other);
+    expect(test.harbor.state.queues.matches.get(match)?.asking?.accepted).toEqual([one]);
+    answer(other, true);
+    expect(test.harbor.state.queues.matches.get(match)?.asking).toBeUndefined();
+  });
+});
+
+describe("an invitation to search", () => {
+  it("keeps nobody from searching alone: the party that asked is told that it was turned down", () => {
+    const test = new TestHarbor(pairOfRules());
+    const [ansel, brisa] = ["Ansel", "Brisa"].map((name) => test.enter(name)) as [string, string];
+    search(test, ansel, 1_000, { with: [brisa] });
+    expect(search(test, brisa, 1_000).refused).toBeUndefined();
+    expect(told(test, ansel).at(-1)).toMatchObject({ kind: "ticket-ended", cause: "not-agreed" });
+    expect(ticketOf(test, ansel)).toBeUndefined();
+    expect(ticketOf(test, brisa)).toMatchObject({ leader: brisa, players: [{ id: brisa, agreed: true }] });
+    // Who has agreed is searching, and may not be in two searches.
+    expect(search(test, brisa, 1_000).refused?.code).toBe("already-searching");
+  });
+});

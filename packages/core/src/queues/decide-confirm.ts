@@ -23,12 +23,12 @@ export function confirm(moment: Moment, player: PlayerId, args: PlayerArgs<"queu
 const askedMatch = (state: HarborState, player: PlayerId): MadeMatch | undefined =>
   state.queues.matches.get(ticketOf(state, player)?.asked ?? "");
 
-/** What follows when everybody has accepted and is here: the match stands. */
-export function completion(state: HarborState, match: MadeMatch, last: PlayerId): QueueEvent[] {
+/** What follows when everybody has accepted and is here: the match stands. `last` accepts with this very decision. */
+export function completion(state: HarborState, match: MadeMatch, last?: PlayerId): QueueEvent[] {
   return isComplete(state, match, last) ? [{ kind: "queue.confirmed", queue: match.queue, match: match.id }] : [];
 }
 
-function isComplete({ players }: HarborState, { tickets, asking }: MadeMatch, last: PlayerId): boolean {
+function isComplete({ players }: HarborState, { tickets, asking }: MadeMatch, last: PlayerId | undefined): boolean {
   if (asking === undefined) return false;
   const all = tickets.flatMap((ticket) => ticket.players);
   return all.every(

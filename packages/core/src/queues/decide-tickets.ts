@@ -50,21 +50,35 @@ export function enter(moment: Moment, leader: PlayerId, args: PlayerArgs<"queue.
   };
   const entered = isAlone ? enterMatching(queue.match, partyOf(ticket)) : undefined;
   if (entered && "refused" in entered) return { refused: entered.refused };
-  return accept([{ kind: "queue.ticket-opened", queue: args.queue, ticket }], { reply: ticketReply(ticket.id) });
+  const opened: QueueEvent = { kind: "queue.ticket-opened", queue: args.queue, ticket };
+  return accept([...turnedDown(moment, leader), opened], { reply: ticketReply(ticket.id) });
+}
+
+/** A player who was only asked to search with others. */
+function isOnlyAsked({ state }: Moment, id: PlayerId): boolean {
+  return ticketOf(state, id)?.players.some((one) => one.id === id && !one.agreed) === true;
+}
+
+/** Whoever searches by itself has turned down the invitation that it has not answered: that keeps nobody from searching. */
+function turnedDown(moment: Moment, player: PlayerId): QueueEvent[] {
+  const invited = isOnlyAsked(moment, player) ? ticketOf(moment.state, player) : undefined;
+  if (invited === undefined) return [];
+  return [endedEvent(invited, "not-agreed", `${nameIn(invited, player)} searches without you.`)];
 }
 
 /** A player who may come into a ticket, or why not. */
 function playerFor(
-  { state, at }: Moment,
+  moment: Moment,
   id: PlayerId,
   leader: PlayerId,
   lobby: string,
 ): { readonly name: string } | Extract<Decision, { refused: unknown }> {
+  const { state, at } = moment;
   const player = state.players.byId.get(id);
   const who = id === leader ? "You are" : `${player?.name ?? id} is`;
   const no = (...words: Parameters<typeof refuse>) => refuse(...words) as Extract<Decision, { refused: unknown }>;
   if (player === undefined) return no("player-unknown", `There is no player ${id}; it has left, or never was here.`);
-  if (state.queues.byPlayer.has(id)) {
+  if (state.queues.byPlayer.has(id) && !(id === leader && isOnlyAsked(moment, id))) {
     return no("already-searching", `${who} searching already; cancel that with queue.cancel first.`);
   }
   const pause = state.queues.pauses.get(id);
@@ -146,8 +160,8 @@ export function checkPresence({ state }: Moment, player: PlayerId): Decision {
   if (held === ticket.held) return nothingToDo;
   const changed: QueueEvent = { kind: "queue.held-changed", queue: ticket.queue, ticket: ticket.id, held };
   const match = askedAbout(state, ticket);
-  // Whoever accepted and lost the connection is back: nobody else may be missing.
-  return accept([changed, ...(match && !held ? completion(state, match, player) : [])]);
+  // Whoever accepted and lost the connection is back: nobody else may be missing. Coming back is no answer by itself.
+  return accept([changed, ...(match && !held ? completion(state, match) : [])]);
 }
 
 export function dropPlayer(moment: Moment, player: PlayerId, cause: "player-left" | "went-elsewhere"): Decision {

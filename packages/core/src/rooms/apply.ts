@@ -125,7 +125,13 @@ function open(state: HarborState, event: Of<"room.opened">, at: number): void {
   const ways = sharedWays(state, event.ways);
   const room: Room = {
     ...{ id, code, name, lobby, kind: roomKind, capacity, build, ways, host, openedAtMs: at },
-    ...{ revision: 0, visibility: "listed", settings: {}, settingsRevision: 0, banned: new Set() },
+    ...{
+      revision: 0,
+      visibility: event.visibility ?? "listed",
+      settings: event.settings ?? {},
+      settingsRevision: 0,
+      banned: new Set(),
+    },
     ...{ board: new Map(), members: new Map(), baton: null, indexed: null },
     ...{ phase: "gathering", startsAtMs: null, gathersAtMs: null, level: event.level ?? null, run: null },
     ...{ destination: null, result: null, setback: null, cameFrom: "gathering", spread: null, moves: 0 },

@@ -4,6 +4,7 @@ import { type Refusal, refusal, roomOf } from "../harbor/find-room.ts";
 import { newId } from "../harbor/stamp.ts";
 import { freeCode } from "./codes.ts";
 import { departedEvent } from "./decide-leaving.ts";
+import { pickableIn } from "./decide-settings.ts";
 import type { RoomEvent } from "./events.ts";
 import { levelView } from "./levels.ts";
 import { obstacles } from "./obstacles.ts";
@@ -31,7 +32,9 @@ export function join(moment: Moment, id: PlayerId, args: PlayerArgs<"room.join">
   const { rooms } = moment.state;
   const roomId = "room" in args ? args.room : rooms.byCode.get(args.code);
   const room = roomId === undefined ? undefined : rooms.byId.get(roomId);
-  if (room === undefined) {
+  // Of a room that is joined by its code alone nobody learns by its id, not even that it is there.
+  const isHidden = room?.visibility === "code-only" && "room" in args && !room.members.has(id);
+  if (room === undefined || isHidden) {
     return "room" in args
       ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
       : refuse("room-code-unknown", unknownCode(args.code));
@@ -66,22 +69,28 @@ export function enter(moment: Moment, id: PlayerId, args: PlayerArgs<"room.enter
  * The best room that would let the player in, else a new one. Commands are decided one after the other, so two who seek
  * at once meet: the second finds the room that the first has just opened.
  */
-export function seek(moment: Moment, id: PlayerId, { kind, level, move }: PlayerArgs<"room.seek">): Decision {
+export function seek(moment: Moment, id: PlayerId, { move, ...wish }: PlayerArgs<"room.seek">): Decision {
   const comer = comerOf(moment, id, move);
   if ("refused" in comer) return comer;
   const { player } = comer;
+  const { kind, level, settings = {} } = wish;
   const rules = moment.rules.lobbies.get(player.lobby);
+  const unknown = level === undefined || moment.rules.levels.has(level) ? undefined : unknownLevel(moment, level);
+  if (unknown) return unknown;
   const kinds = kind === undefined ? (rules?.roomKinds ?? []) : [kind];
+  const isWanted = (room: Room) => Object.entries(settings).every(([key, value]) => room.settings[key] === value);
   const way = { byCode: false };
   const seekBy = rules?.seekBy ?? ["places", "age"];
   const candidates: Room[] = [];
   for (const row of openRows(moment.state.rooms, player.lobby, { kinds, level })) {
-    candidates.push(...row.filter((room) => room.id !== player.room && obstacles(room, player, way).length === 0));
+    candidates.push(
+      ...row.filter((room) => room.id !== player.room && isWanted(room) && obstacles(room, player, way).length === 0),
+    );
     // Where free places come first, no later row can be better.
     if (candidates.length > 0 && seekBy[0] === "places") break;
   }
   const best = bestOf(candidates, seekBy);
-  if (best === undefined) return withReply(openFor(moment, comer, { kind }), { opened: true });
+  if (best === undefined) return withReply(openFor(moment, comer, wish), { opened: true });
   return withReply(joinFor(comer, best, way), { opened: false });
 }
 
@@ -102,15 +111,19 @@ function comerOf(moment: Moment, id: PlayerId, move: boolean | undefined, into?:
   return { player, leaving: [departedEvent(moment, room, id, { reason: "moved" })] };
 }
 
-interface Opening {
-  readonly kind?: string | undefined;
-  readonly name?: string | undefined;
-  readonly capacity?: number | undefined;
-}
+/** The room somebody wants: one value for whoever opens one, and for whoever takes any that is like it. */
+type Wish = Omit<PlayerArgs<"room.open">, "move">;
 
-function openFor({ state, rules, chance }: Moment, { player, leaving }: Comer, args: Opening): Decision {
+const unknownLevel = ({ rules }: Moment, level: string): Decision =>
+  refuse("level-unknown", `There is no level ${level}; the levels are ${[...rules.levels.keys()].join(", ")}.`, {
+    accepted: [...rules.levels.keys()],
+  });
+
+function openFor(moment: Moment, { player, leaving }: Comer, args: Wish): Decision {
+  const { state, rules, chance } = moment;
   const allowed = rules.lobbies.get(player.lobby)?.roomKinds ?? [];
-  const kindName = args.kind ?? allowed[0];
+  const hasLevel = (one: string) => args.level === undefined || rules.roomKinds.get(one)?.levels.includes(args.level);
+  const kindName = args.kind ?? allowed.find(hasLevel) ?? allowed[0];
   const kind = kindName !== undefined && allowed.includes(kindName) ? rules.roomKinds.get(kindName) : undefined;
   if (kindName === undefined || kind === undefined) {
     const detail = `Lobby ${player.lobby} has no room kind ${args.kind}; it has ${allowed.join(", ")}.`;
@@ -127,12 +140,17 @@ function openFor({ state, rules, chance }: Moment, { player, leaving }: Comer, a
   const room = newId("r", chance);
   const { code, codeNumber } = freeCode(state.rooms);
   const side = kind.sides?.names[0];
-  const level = kind.levelBy === "host" ? undefined : levelView(rules, kind.levels[0] ?? "");
+  const picked =
+    args.level === undefined ? undefined : pickableIn(moment, { kind: kindName, levelBy: kind.levelBy }, args.level);
+  if (picked !== undefined && "refused" in picked) return picked;
+  const level = kind.levelBy === "host" ? picked : levelView(rules, kind.levels[0] ?? "");
   const opened: RoomEvent = {
     ...{ kind: "room.opened", room, code, codeNumber, capacity, lobby: player.lobby, roomKind: kindName },
     ...{ name: args.name ?? `${player.name}'s room`, build: player.build, ways: waysOf(kind) },
     ...{ host: player.id, hostName: player.name },
     ...(level && { level }),
+    ...(args.visibility !== undefined && { visibility: args.visibility }),
+    ...(args.settings !== undefined && { settings: args.settings }),
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),
   };

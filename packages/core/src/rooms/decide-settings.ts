@@ -73,9 +73,17 @@ function levelOf(moment: Moment, room: Room, id: string): LevelView | Refusal {
 }
 
 /** A level that the host may pick, or why not. */
-export function pickable({ rules }: Moment, room: Room, id: string): LevelView | Refusal {
-  if (room.ways.levelBy !== "host") {
-    const how = room.ways.levelBy === "vote" ? "levels are voted for" : "levels follow one after the other";
+export const pickable = (moment: Moment, { kind, ways }: Room, id: string): LevelView | Refusal =>
+  pickableIn(moment, { kind, levelBy: ways.levelBy }, id);
+
+/** A level that the host of a room of some kind may pick, or why not. */
+export function pickableIn(
+  { rules }: Moment,
+  room: { readonly kind: string; readonly levelBy: Room["ways"]["levelBy"] },
+  id: string,
+): LevelView | Refusal {
+  if (room.levelBy !== "host") {
+    const how = room.levelBy === "vote" ? "levels are voted for" : "levels follow one after the other";
     return refusal("level-not-yours", `In rooms of kind ${room.kind} ${how}; the host does not pick one.`);
   }
   const allowed = rules.roomKinds.get(room.kind)?.levels ?? [];

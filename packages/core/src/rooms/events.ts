@@ -11,6 +11,7 @@ import type {
   ProblemCode,
   RoomId,
   RunId,
+  Settings,
   SettingsPatch,
   SideName,
   SpreadPlan,
@@ -57,8 +58,11 @@ export type RoomEvent =
       readonly codeNumber?: number;
       readonly host: PlayerId;
       readonly hostName: string;
-      /** Where it is not for the host to pick one. */
+      /** Picked by the host when it opened the room, or the one that is not for the host to pick. */
       readonly level?: LevelView;
+      /** `listed` when absent. */
+      readonly visibility?: Visibility;
+      readonly settings?: Settings;
       readonly side?: SideName;
       readonly latency?: Latency;
       /** The match it is made for, with all others who come in at once; everybody is ready then. */

@@ -61,7 +61,8 @@ describe("visibility", () => {
     const corin = test.enter("Corin");
     const { code } = test.room(room);
     test.ok(change(ansel, { visibility: "code-only" }));
-    expect(test.refusal({ do: "room.join", player: corin, args: { room } }).code).toBe("room-code-needed");
+    // By its id nobody learns that it is there, whatever build they play.
+    expect(test.refusal({ do: "room.join", player: corin, args: { room } }).code).toBe("room-unknown");
     test.ok(change(ansel, { visibility: "locked" }));
     expect(test.refusal({ do: "room.join", player: corin, args: { code } }).code).toBe("room-locked");
     test.ok(change(ansel, { visibility: "code-only" }));

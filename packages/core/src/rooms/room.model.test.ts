@@ -40,7 +40,13 @@ function leaveRoom(model: Model, name: string): void {
   if (key === undefined || room === undefined) return;
   room.members = room.members.filter((member) => member.name !== name);
   if (room.members.length === 0) model.rooms.delete(key);
-  else if (room.host === name) room.host = (room.members.find(({ isHere }) => isHere) ?? room.members[0])?.name ?? "";
+  // A run that has not begun does not begin with too few.
+  if (room.isRunning && room.members.length < LEAST) {
+    room.isRunning = false;
+    for (const member of room.members) member.isReady = false;
+  }
+  if (room.members.length > 0 && room.host === name)
+    room.host = (room.members.find(({ isHere }) => isHere) ?? room.members[0])?.name ?? "";
 }
 
 const canStart = (room: ModelRoom) =>

@@ -28,8 +28,8 @@ const hasArrived = ({ id, arrived }: Traveller, { arrives }: Soon) => arrived ||
 export function isComplete(travel: Travel, room: Room | undefined, soon: Soon = {}): boolean {
   if (travel.step !== "boarding" || travel.destination === null) return false;
   if (waitedFor(travel, room?.members, soon).length > 0) return false;
-  const { there, missing } = tally(travel, soon);
-  return there > 0 && (missing.length === 0 || there >= leastOf(room));
+  // Also when everybody who is left has arrived: the others may have gone meanwhile.
+  return tally(travel, soon).there >= Math.max(1, leastOf(room));
 }
 
 /** Whether it opens at its deadline, with those who are there. */
@@ -48,4 +48,6 @@ export function tally(
   return { there: going.length - missing.length, missing };
 }
 
-const leastOf = (room: Room | undefined) => room?.ways.leastPlayers ?? 1;
+/** Fewest players with whom a run may begin: what the room kind and the level ask for. */
+export const leastOf = (room: Room | undefined): number =>
+  Math.max(room?.ways.leastPlayers ?? 1, room?.level?.least ?? 1);

@@ -1,7 +1,7 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
 import { accept, assertNever, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
 import { heldBy } from "../pools/index.ts";
-import { opensAtDeadline, tally } from "./barrier.ts";
+import { leastOf, opensAtDeadline, tally } from "./barrier.ts";
 import type { TravelCommand, TravellerNamed } from "./commands.ts";
 import { arrive, completion, completionIf, fail, follow, forgo } from "./course.ts";
 import { asksOfTravel, isAsked, operatorAbort } from "./decide-asks.ts";
@@ -126,6 +126,11 @@ function forget(moment: Moment, travel: Travel, { player }: Doing<"travel.forget
   const { room, run, travellers, hosting } = travel;
   if (!travellers.has(player)) return nothingToDo;
   if (travellers.size === 1) return fail(travel, "travel-deadline", "Nobody is left to travel.");
+  const least = leastOf(roomOf(moment, travel));
+  if (travellers.size - 1 < least) {
+    const left = `${travellers.get(player)?.name ?? player} has left`;
+    return fail(travel, "start-not-possible", `${left}, and a run needs ${least} players.`);
+  }
   const forgot: TravelEvent = { kind: "travel.forgot", room, run, player };
   if (hosting?.player === player) {
     const next = forgo(moment, travel, "world-declined", "The member who was to run the world has left.");
@@ -164,7 +169,7 @@ function expire(moment: Moment, travel: Travel): Decision {
   const room = roomOf(moment, travel);
   if (opensAtDeadline(travel, room)) return accept(completion(travel));
   const { there, missing } = tally(travel);
-  const few = travel.stragglers === "wait" ? "" : ` ${there} have, and the room needs ${room?.ways.leastPlayers ?? 1}.`;
+  const few = travel.stragglers === "wait" ? "" : ` ${there} have, and the room needs ${leastOf(room)}.`;
   const detail = `${namesOf(travel, missing)} did not arrive within ${rules.travel.boardMs / 1000} s.${few}`;
   return fail(travel, "travel-deadline", detail);
 }

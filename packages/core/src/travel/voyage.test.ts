@@ -177,12 +177,35 @@ describe("a travel that goes wrong", () => {
     expect(test.instance(instance).state).toBe("draining");
   });
 
-  it("goes on without who leaves, and is complete when that was the last one missing", () => {
+  it("does not begin with fewer players than its room kind and its level ask for", () => {
     bringUp();
     takeOrders();
     board(ansel);
     test.ask(brisa, { do: "room.leave", player: brisa, args: {} });
-    expect(test.room(room).phase).toBe("playing");
+    expect(test.room(room)).toMatchObject({
+      phase: "gathering",
+      setback: { code: "start-not-possible", detail: "Brisa has left, and a run needs 2 players." },
+    });
+  });
+
+  it("goes on without who leaves while enough are left, and is complete when that was the last one missing", () => {
+    const [corin, dovie, edda] = ["Corin", "Dovie", "Edda"].map((name) => test.enter(name)) as [string, string, string];
+    const other = openRoom(test, corin, { capacity: 3 });
+    for (const player of [dovie, edda]) joinRoom(test, other, player);
+    test.ok({ do: "room.pick-level", player: corin, args: { level: "brine-gate" } });
+    for (const player of [corin, dovie, edda]) test.ok({ do: "room.ready", player, args: { ready: true } });
+    test.ok({ do: "room.start", player: corin, args: {} });
+    const instance = instanceOf(other);
+    bringUp(instance);
+    takeOrders(instance);
+    const berths = matchesOf(test.instance(instance))[0]?.berths;
+    for (const player of [corin, dovie]) {
+      const pass = berths?.get(player)?.pass ?? "";
+      test.ok({ do: "instance.board", instance, player, pass, run: test.room(other).run ?? "" });
+    }
+    expect(test.room(other).phase).toBe("travelling");
+    test.ask(edda, { do: "room.leave", player: edda, args: {} });
+    expect(test.room(other).phase).toBe("playing");
   });
 
   it("ends the run without a result when the instance is lost in the middle of it", () => {

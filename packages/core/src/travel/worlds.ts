@@ -29,9 +29,6 @@ export function offer(
   if (travel?.step !== "preparing" || travel.hosting?.player !== member.id) {
     return refuse("not-asked", "You are not asked to run the world now; keep it to yourself.");
   }
-  if (travel.hosting.offered !== null) {
-    return refuse("not-asked", "You have offered the world already; its addresses are being looked at.");
-  }
   const reply = revisionReply(room.id);
   return accept([{ kind: "travel.offered", room: room.id, run, player: member.id, addresses }], {
     reply,
@@ -47,6 +44,9 @@ export function worldProbed(
 ): Decision {
   const { room, run, hosting } = travel;
   if (travel.step !== "preparing" || hosting?.player !== player || hosting.offered === null) return nothingToDo;
+  // Other addresses were offered since: those are being looked at now.
+  const isNewest = JSON.stringify(probed.map(({ address }) => address)) === JSON.stringify(hosting.offered);
+  if (!isNewest) return nothingToDo;
   const usable = [...probed.filter(({ reached }) => reached), ...probed.filter(({ reached }) => reached === null)];
   const detail = probed.map((one) => `${one.address.host}:${one.address.port} ${one.detail}`).join("; ");
   const first = usable[0];

@@ -1,13 +1,21 @@
 import { z } from "zod";
 import { ConfigName, RoomCode, RoomId, SideName } from "../ids.ts";
 import { CAPACITY_MAX, CAPACITY_MIN } from "../limits.ts";
+import { Settings } from "../settings.ts";
 import { DisplayName } from "../text.ts";
-import { LobbyView, RoomView } from "../views.ts";
+import { LobbyView, RoomView, Visibility } from "../views.ts";
 import { Nothing } from "./shapes.ts";
 
-const opening = {
-  kind: ConfigName.optional().meta({ description: "Room kind; the lobby's first one when absent." }),
-  capacity: z.int().min(CAPACITY_MIN).max(CAPACITY_MAX).optional(),
+/** The room one wants: what an open one has to have, and what a new one is opened with. */
+const wish = {
+  kind: ConfigName.optional().meta({
+    description: "Room kind; when absent the lobby's first one, or the first that has the level.",
+  }),
+  level: ConfigName.optional().meta({ description: "Level it is to play, where its host picks levels." }),
+  settings: Settings.optional().meta({ description: "Free settings it is to have, each with exactly this value." }),
+  visibility: Visibility.optional().meta({ description: "Who may join a new one; anybody when absent." }),
+  name: DisplayName.optional().meta({ description: "Name of a new one; made from the host's when absent." }),
+  capacity: z.int().min(CAPACITY_MIN).max(CAPACITY_MAX).optional().meta({ description: "Places of a new one." }),
 };
 
 const Move = z
@@ -21,11 +29,7 @@ const Side = SideName.optional().meta({ description: "Side to stand on; the one 
 export const entryRequests = {
   "room.open": {
     summary: "Open a room and become its host.",
-    args: z.strictObject({
-      ...opening,
-      name: DisplayName.optional().meta({ description: "Name of the room; made from the host's when absent." }),
-      move: Move,
-    }),
+    args: z.strictObject({ ...wish, move: Move }),
     reply: z.object({ room: RoomView }),
   },
   "room.join": {
@@ -38,12 +42,12 @@ export const entryRequests = {
   },
   "room.enter": {
     summary: "Join the listed room of that name in one's lobby; open it when there is none.",
-    args: z.strictObject({ ...opening, name: DisplayName, move: Move }),
+    args: z.strictObject({ ...wish, name: DisplayName, move: Move }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
   "room.seek": {
     summary: "Join the best open room of one's lobby, in the lobby's order of preference; else open one.",
-    args: z.strictObject({ kind: ConfigName.optional(), level: ConfigName.optional(), move: Move }),
+    args: z.strictObject({ ...wish, move: Move }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
   "room.leave": {

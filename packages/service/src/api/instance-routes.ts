@@ -1,4 +1,4 @@
-import type { Command } from "@yellow-harbor/core";
+import type { Command, Harbor } from "@yellow-harbor/core";
 import {
   Acknowledged,
   Announce,
@@ -88,6 +88,14 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return reply.send({ orders: waiting });
     const orders = await new Promise<readonly Order[]>((resolve) => {
       const letGo = pulses.hold(instance, waitMs, resolve);
+      // What became durable between the answer above and this hold woke nobody: it is looked for once more.
+      const missed = ({ state }: Harbor) =>
+        state.pools.instances.get(instance)?.orders.filter(({ number }) => number > taken) ?? [];
+      runtime.read(
+        missed,
+        (given) => given.length > 0 && pulses.answer(instance, given),
+        () => undefined,
+      );
       // The response's own end: the socket serves one pulse after the other.
       reply.raw.once("close", () => {
         letGo();

@@ -33,7 +33,10 @@ function listenFaults({ listen, operators }: Config): Fault[] {
   const faults: Fault[] = [];
   // Four numbers are meant for an address; a name is looked up when the service starts.
   if (/^[\d.]+$/.test(listen.host) && isIP(listen.host) === 0)
-    faults.push({ path: ["listen", "host"], message: `${listen.host} is no address; each of its four numbers is 0 to 255` });
+    faults.push({
+      path: ["listen", "host"],
+      message: `${listen.host} is no address; each of its four numbers is 0 to 255`,
+    });
   if (listen.trustedProxies.length > 0 && operators.access === "loopback") {
     const message =
       "loopback lets everybody in who comes through a proxy on this computer; with listen.trustedProxies set it to token";

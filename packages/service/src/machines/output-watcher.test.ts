@@ -5,8 +5,8 @@ import { BuildSpec } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { OutputAwayError } from "./driver.ts";
 import { outputOf } from "./output-file.ts";
-import { patternFaults } from "./patterns.ts";
 import { heardIn, type Lines, linesSince, OutputWatcher, patternsOf } from "./output-watcher.ts";
+import { patternFaults } from "./patterns.ts";
 
 const spec = BuildSpec.parse({
   command: "server",
@@ -80,8 +80,14 @@ describe("output that is watched", () => {
   });
 
   it("may not have patterns that would need more than one look at each character", () => {
-    const spec = BuildSpec.parse({ command: "x", ready: { line: "up(?= now)" }, watch: { joined: "(?<name>.+) joined" } });
-    expect(patternFaults(spec)).toMatchObject([{ path: ["ready", "line"], message: expect.stringContaining("linear time") }]);
+    const spec = BuildSpec.parse({
+      command: "x",
+      ready: { line: "up(?= now)" },
+      watch: { joined: "(?<name>.+) joined" },
+    });
+    expect(patternFaults(spec)).toMatchObject([
+      { path: ["ready", "line"], message: expect.stringContaining("linear time") },
+    ]);
   });
 
   it("is let be while its machine is away, and read from the same place when it is back", async () => {

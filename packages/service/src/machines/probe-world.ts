@@ -1,3 +1,4 @@
+import { setTimeout as wait } from "node:timers/promises";
 import type { Probed } from "@yellow-harbor/core";
 import { type Address, reachTable } from "@yellow-harbor/protocol";
 import { sameAddress, tryTcp } from "@yellow-harbor/reach";
@@ -8,7 +9,10 @@ interface Looking {
   readonly from: string | undefined;
 }
 
-const PATIENCE_MS = 3_000;
+/** A world that was just offered may still be opening its port: it is waited for as an instance is. */
+const PATIENCE_MS = 8_000;
+const TRY_MS = 2_000;
+const PAUSE_MS = 150;
 
 /**
  * Tries the addresses of a member's world, side by side. Anybody may name any address, so by preset only the one that
@@ -26,7 +30,15 @@ async function probeOne(address: Address, { mode, from }: Looking): Promise<Prob
     const why = mode === "off" ? "probing is off" : "it is not the address that the member comes from";
     return { address, reached: null, detail: `was not probed: ${why}` };
   }
-  const tried = await tryTcp(host, port, PATIENCE_MS);
-  if (tried.ok) return { address, reached: true, detail: `answers after ${tried.ms} ms` };
-  return { address, reached: false, detail: `does not answer: ${reachTable[tried.cause].title.toLowerCase()}` };
+  const begin = performance.now();
+  for (let attempt = 1; ; attempt++) {
+    const tried = await tryTcp(host, port, TRY_MS);
+    const ms = Math.round(performance.now() - begin);
+    if (tried.ok) return { address, reached: true, detail: `answers after ${ms} ms` };
+    if (ms >= PATIENCE_MS) {
+      const cause = reachTable[tried.cause].title.toLowerCase();
+      return { address, reached: false, detail: `does not answer in ${attempt} attempts over ${ms} ms: ${cause}` };
+    }
+    await wait(PAUSE_MS);
+  }
 }

@@ -3,7 +3,7 @@ import { type Actions, quiet, wrong } from "./action.ts";
 import { who } from "./who.ts";
 
 /** Looking round in the lobby, and into a room. */
-export const lobbyActions: Actions = {
+export const lobbyActions = {
   rooms: {
     usage: "rooms [open] [LEVEL]",
     about: "list the rooms of the lobby; only open ones, only of a level",
@@ -118,7 +118,7 @@ export const lobbyActions: Actions = {
       return { result: {}, text: ["Goodbye."], ends: true };
     },
   },
-};
+} satisfies Actions;
 
 const listing = (rooms: readonly RoomListing[]): string[] =>
   rooms.map(

@@ -10,7 +10,7 @@ function jsonOf(typed: string): unknown {
 }
 
 /** What the room is, who stands where, who decides. */
-export const roomActions: Actions = {
+export const roomActions = {
   set: {
     usage: "set name|capacity|visibility|KEY VALUE",
     about: "change the room, or a setting of the game's own; VALUE null takes it away (host)",
@@ -30,11 +30,11 @@ export const roomActions: Actions = {
       return { result: await player.pickLevel(level), text: [] };
     },
   },
-  host: {
-    usage: "host PLACE",
+  "hand-over": {
+    usage: "hand-over PLACE",
     about: "hand the powers over to the member at that place (host)",
     run: async (player, [place]) => ({
-      result: await player.handOver(memberAt(player, place, "host PLACE")),
+      result: await player.handOver(memberAt(player, place, "hand-over PLACE")),
       text: [],
     }),
   },
@@ -89,4 +89,4 @@ export const roomActions: Actions = {
       return { result: await player.erase(key), text: [] };
     },
   },
-};
+} satisfies Actions;

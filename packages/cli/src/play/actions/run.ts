@@ -4,7 +4,7 @@ import { type Actions, type Done, memberAt, quiet, WAIT_SECONDS, wrong } from ".
 const WAIT = "wait gathering|travelling|boarding|playing|result|members N [SECONDS]";
 
 /** Getting ready, the run itself, turns and results. */
-export const runActions: Actions = {
+export const runActions = {
   ready: {
     usage: "ready",
     about: "say that you are ready",
@@ -78,7 +78,7 @@ export const runActions: Actions = {
     about: "wait until the room is so far",
     run: waitFor,
   },
-};
+} satisfies Actions;
 
 async function waitFor(player: PlayerClient, words: readonly string[]): Promise<Done> {
   const [what, ...rest] = words;

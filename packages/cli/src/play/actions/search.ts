@@ -5,7 +5,7 @@ import { type Actions, type Done, quiet, wrong } from "./action.ts";
 const USAGE = "search QUEUE [skill=1500 ...] [to:REGION=22 ...] [with=PLAYER ...]";
 
 /** Searching for others, alone or with a party. */
-export const searchActions: Actions = {
+export const searchActions = {
   queues: {
     usage: "queues",
     about: "list the queues of the lobby",
@@ -64,7 +64,7 @@ export const searchActions: Actions = {
     about: "stop searching, for the whole party",
     run: (player) => quiet(player.cancelSearch()),
   },
-};
+} satisfies Actions;
 
 function answer(player: PlayerClient, accept: boolean): Promise<Done> {
   const match = player.ticket?.confirm?.match;

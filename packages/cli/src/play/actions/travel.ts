@@ -1,7 +1,7 @@
 import { type Actions, quiet, wrong } from "./action.ts";
 
 /** On the way to a level, and running one for the others. */
-export const travelActions: Actions = {
+export const travelActions = {
   vote: {
     usage: "vote LEVEL",
     about: "say which level you are for, where levels are voted for",
@@ -30,19 +30,19 @@ export const travelActions: Actions = {
     about: "give the travel up (host)",
     run: (player, words) => quiet(player.travel.abort(words.length === 0 ? undefined : words.join(" "))),
   },
-  host: {
-    usage: "host [ADDRESS:]PORT ...",
+  offer: {
+    usage: "offer [ADDRESS:]PORT ...",
     about: "offer the world that you are asked to run, at these addresses",
     run: (player, words) => {
-      if (words.length === 0) throw wrong("host [ADDRESS:]PORT ...");
+      if (words.length === 0) throw wrong("offer [ADDRESS:]PORT ...");
       return quiet(player.travel.offer(words.map(addressOf)));
     },
   },
-  decline: {
-    usage: "decline REASON",
+  "cannot-host": {
+    usage: "cannot-host REASON",
     about: "say that you cannot run the world",
     run: (player, words) => {
-      if (words.length === 0) throw wrong("decline REASON");
+      if (words.length === 0) throw wrong("cannot-host REASON");
       return quiet(player.travel.decline(words.join(" ")));
     },
   },
@@ -78,10 +78,10 @@ export const travelActions: Actions = {
     about: "say that it is in front again",
     run: (player) => quiet(player.attend(false)),
   },
-};
+} satisfies Actions;
 
 function addressOf(word: string): { host?: string; port: number } {
   const [, host, port] = /^(?:(.+):)?(\d+)$/.exec(word) ?? [];
-  if (port === undefined) throw wrong("host [ADDRESS:]PORT ...");
+  if (port === undefined) throw wrong("offer [ADDRESS:]PORT ...");
   return { ...(host !== undefined && { host }), port: Number(port) };
 }

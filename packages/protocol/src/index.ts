@@ -22,3 +22,4 @@ export * from "./spread.ts";
 export * from "./text.ts";
 export * from "./travel.ts";
 export * from "./views.ts";
+export * from "./wording.ts";

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { unsafeJson } from "./json-value.ts";
 import { SETTING_TEXT_MAX, SETTINGS_MAX } from "./limits.ts";
 import { hasOnlyPrintable } from "./text.ts";
 
@@ -15,7 +16,7 @@ export const SettingValue = z
       .string()
       .max(SETTING_TEXT_MAX, `expected at most ${SETTING_TEXT_MAX} characters`)
       .refine(hasOnlyPrintable, "expected no control or direction-override characters"),
-    z.number(),
+    z.number().refine((value) => unsafeJson(value) === undefined, "expected a number that a double holds exactly"),
     z.boolean(),
   ])
   .meta({ id: "SettingValue" });

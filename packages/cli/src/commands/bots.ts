@@ -53,7 +53,7 @@ The module exports goAboard(pass), resolving with { play(), disembark() }.`,
     )
     .action(async (options: BotsOptions, command: Command) => {
       const { screen, url, operator } = contextOf(command);
-      const build = options.build ?? (await operator.status()).accepts[0] ?? "";
+      const build = options.build ?? (await operator.about()).accepts[0] ?? "";
       const goAboard = options.aboard === undefined ? undefined : await loadAboard(resolve(options.aboard));
       const tally = await run(options, screen, ({ n, signal, tally }) =>
         liveAsBot({

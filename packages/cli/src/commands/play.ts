@@ -31,7 +31,7 @@ export function addPlay(program: Command): void {
     )
     .action(async (options: PlayOptions, command: Command) => {
       const { screen, url, operator } = contextOf(command);
-      const build = options.build ?? (await operator.status()).accepts[0] ?? "";
+      const build = options.build ?? (await operator.about()).accepts[0] ?? "";
       const { name, lobby } = options;
       const player = await PlayerClient.connect({ url, name, build, ...(lobby !== undefined && { lobby }) });
       greet(player, screen);

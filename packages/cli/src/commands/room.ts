@@ -1,4 +1,4 @@
-import type { RoomView } from "@yellow-harbor/protocol";
+import { counted, type RoomView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -16,11 +16,11 @@ export function addRoom(program: Command): void {
     .option("--lobby <name>", "only those of one lobby")
     .option("--phase <phase>", "only those in one phase: gathering, counting, travelling, playing, results")
     .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 500), 100)
-    .action(async (options: { lobby?: string; phase?: string; limit: number }, command: Command) => {
+    .option("--after <cursor>", "go on behind a page, with the cursor it named")
+    .action(async (options: { lobby?: string; phase?: string; limit: number; after?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const page = await operator.rooms(options);
-      page.rooms.sort((a, b) => b.openedAtMs - a.openedAtMs);
-      screen.show(page, ({ rooms, next }) => renderList(rooms, next !== undefined, screen));
+      screen.show(page, ({ rooms, next }) => renderList(rooms, next, screen));
       if (!screen.json && page.rooms[0]) screen.note(`next: yh room show ${page.rooms[0].code}`);
     });
   room
@@ -35,7 +35,7 @@ export function addRoom(program: Command): void {
   addRoomVerbs(room);
 }
 
-function renderList(rooms: readonly RoomView[], hasMore: boolean, { width, absolute }: Screen): string[] {
+function renderList(rooms: readonly RoomView[], next: string | undefined, { width, absolute }: Screen): string[] {
   if (rooms.length === 0) return ["No rooms. A player opens one with room.open: yh play --name Ansel, then open."];
   const now = Date.now();
   const lines = table(
@@ -51,8 +51,8 @@ function renderList(rooms: readonly RoomView[], hasMore: boolean, { width, absol
     ],
     width,
   );
-  const count = `${rooms.length} ${rooms.length === 1 ? "room" : "rooms"}`;
-  return [...lines, pc.dim(hasMore ? `${count}, and more: raise --limit` : count)];
+  const count = counted(rooms.length, "room");
+  return [...lines, pc.dim(next === undefined ? count : `${count}, and older ones behind --after ${next}`)];
 }
 
 const hostOf = (room: RoomView) => (room.host === undefined ? "-" : (room.members[room.host]?.name ?? room.host));

@@ -1,4 +1,5 @@
 import {
+  type AboutView,
   type BuildList,
   type BuildSpecInput,
   type BuildView,
@@ -53,6 +54,11 @@ export class OperatorClient {
   constructor({ url, token }: OperatorOptions) {
     this.#url = url.replace(/\/$/, "");
     this.#token = token;
+  }
+
+  /** What a client has to know before it connects. Anybody may ask. */
+  about(): Promise<AboutView> {
+    return this.#get("/v1/about");
   }
 
   status(): Promise<StatusView> {

@@ -1,4 +1,4 @@
-import type { PlayerId } from "@yellow-harbor/protocol";
+import { type PlayerId, phaseWords } from "@yellow-harbor/protocol";
 import type { Member, Room } from "../rooms/state.ts";
 import { type Decision, type Moment, refuse } from "./decision.ts";
 
@@ -34,7 +34,7 @@ export function gatheringOrResults(state: Moment["state"], player: PlayerId, wha
   const found = roomOf(state, player);
   if ("refused" in found || found.room.phase === "gathering" || found.room.phase === "results") return found;
   const { code, phase } = found.room;
-  return refusal("wrong-phase", `Room ${code} is ${phase}; ${what} while it is gathering or shows results.`);
+  return refusal("wrong-phase", `Room ${code} ${phaseWords[phase]}; ${what} while it is gathering or shows results.`);
 }
 
 export const hostName = (room: Room): string => memberName(room, room.host ?? "") ?? "nobody at the moment";
@@ -42,7 +42,7 @@ export const hostName = (room: Room): string => memberName(room, room.host ?? ""
 export const memberName = (room: Room, id: PlayerId): string | undefined => room.members.get(id)?.name;
 
 export const wrongPhase = ({ code, phase }: Room): Refusal =>
-  refusal("wrong-phase", `Room ${code} is ${phase}; this works only while it is gathering.`);
+  refusal("wrong-phase", `Room ${code} ${phaseWords[phase]}; this works only while it is gathering.`);
 
 export const unknownRoom = (id: string): Refusal =>
   refusal("room-unknown", `There is no room ${id}; it may have closed.`);

@@ -1,3 +1,4 @@
+import { counted } from "@yellow-harbor/protocol";
 import { endOf, reachedAfter, valueAt } from "./curve.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
 import type { MatchRules } from "./rules.ts";
@@ -43,7 +44,13 @@ interface Rule {
  */
 export function funnelOf(rules: MatchRules, entrant: Entrant, others: readonly Entrant[], nowMs: number): Funnel {
   const all = rulesFor(rules, entrant, nowMs);
-  const steps: FunnelStep[] = [{ rule: "waiting", left: others.length, text: `${others.length} other tickets wait.` }];
+  const steps: FunnelStep[] = [
+    {
+      rule: "waiting",
+      left: others.length,
+      text: `${counted(others.length, "other ticket")} ${others.length === 1 ? "waits" : "wait"}.`,
+    },
+  ];
   let left = others;
   for (const rule of all) {
     left = left.filter(rule.holds);

@@ -224,33 +224,40 @@ export class Search {
     const { count, far, sizes, regions: theirs } = this.#candidates;
     for (let n = from; n < count; n++) {
       this.#workLeft -= 1;
-      if (this.#workLeft < 0) {
-        this.#isOutOfSteps = true;
-        return;
-      }
       // Whoever is added makes the match at least as wide as its own distance.
       if ((far[n] as number) >= this.#best) return;
       const size = sizes[n] as number;
       const filled = players + size;
       const shared = regions & (theirs[n] as number);
-      if (filled > target || shared === 0) continue;
-      // The last one to come in has to be a fresh one, since sets without any were looked at before; and behind any other
-      // somebody has to come, at least as far off as the next.
-      const isIdle = filled === target ? n < this.#freshFrom : n + 1 === count || (far[n + 1] as number) >= this.#best;
-      if (isIdle) continue;
-      if (this.#stepsLeft === 0) {
+      if (filled > target || shared === 0 || this.#isIdle(n, filled === target)) continue;
+      if (this.#stepsLeft === 0 || this.#workLeft <= 0) {
         this.#isOutOfSteps = true;
         return;
       }
       this.#stepsLeft -= 1;
       const nextKey = key + (packing.radix[size] as number);
-      const mayBecome = packing.fits(nextKey) && packing.canBecomeWhole(nextKey, this.#available);
-      const score = mayBecome ? this.#scoreWith(n, depth) : Number.POSITIVE_INFINITY;
+      const score = this.#mayBecome(nextKey) ? this.#scoreWith(n, depth) : Number.POSITIVE_INFINITY;
       if (score >= this.#best) continue;
       this.#chosen[depth] = n;
       if (filled === target) this.#take(depth + 1, score);
       else this.#extend(n + 1, depth + 1, filled, nextKey, shared);
     }
+  }
+
+  /**
+   * Whether nothing new comes of a candidate: the last one to come in has to be a fresh one, since sets without any were
+   * looked at before; and behind any other somebody has to come, at least as far off as the next.
+   */
+  #isIdle(n: number, isLast: boolean): boolean {
+    if (isLast) return n < this.#freshFrom;
+    const { count, far } = this.#candidates;
+    return n + 1 === count || (far[n + 1] as number) >= this.#best;
+  }
+
+  /** Whether sizes can be put into sides, and made a whole match with those of the other candidates. */
+  #mayBecome(key: number): boolean {
+    const packing = this.#packing as Packing;
+    return packing.fits(key) && packing.canBecomeWhole(key, this.#available);
   }
 
   /** The score of the set with one more candidate; infinity when they do not go together. */

@@ -1,4 +1,4 @@
-import type { RoomId } from "@yellow-harbor/protocol";
+import { phaseWords, type RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { checkBerth } from "./berths.ts";
 import type { InstanceCommand } from "./commands.ts";
@@ -79,7 +79,7 @@ export function report({ state }: Moment, instance: Instance, command: Doing<"in
   if (room?.phase !== "playing") {
     return refuse(
       "wrong-phase",
-      `The run has not begun: room ${room?.code ?? match.room} is ${room?.phase ?? "closed"}.`,
+      `The run has not begun: room ${room?.code ?? match.room} ${phaseWords[room?.phase ?? "closed"]}.`,
     );
   }
   if (room.ways.resultBy !== "instance") {

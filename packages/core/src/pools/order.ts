@@ -135,7 +135,7 @@ export function roomFor(
 /** Free ports of a host, at most so many: those behind the last one that was given first, then on from the beginning. */
 function freePorts(
   pools: PoolsState,
-  { host, ports: { from, to } }: Pick<PoolRules, "ports"> & { readonly host: string },
+  { host, ports: { from, to }, portRestMs }: Pick<PoolRules, "ports" | "portRestMs"> & { readonly host: string },
   at: number,
   most: number,
   last = to,
@@ -145,10 +145,16 @@ function freePorts(
   const many = to - from + 1;
   const start = last >= from && last < to ? last + 1 - from : 0;
   const free: number[] = [];
+  const resting: { readonly port: number; readonly freeFrom: number }[] = [];
   for (let n = 0; n < many && free.length < most; n++) {
     const port = from + ((start + n) % many);
     const freeFrom = known?.get(port);
     if (freeFrom === undefined || (freeFrom !== null && freeFrom <= at)) free.push(port);
+    // Held longer than it rests: somebody else was found at it.
+    else if (freeFrom !== null && freeFrom - at <= portRestMs) resting.push({ port, freeFrom });
   }
+  // Resting is for when there are others: before a room is refused, the port that has rested longest is used again.
+  resting.sort((a, b) => a.freeFrom - b.freeFrom);
+  for (const { port } of resting.slice(0, most - free.length)) free.push(port);
   return free;
 }

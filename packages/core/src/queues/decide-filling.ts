@@ -1,4 +1,4 @@
-import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import { type PlayerArgs, type PlayerId, phaseWords } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { type Room, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
 import { newId } from "../harbor/stamp.ts";
@@ -70,7 +70,7 @@ function wish(moment: Moment, room: Room, wanted: boolean, who: string): Decisio
     return accept(queues.fillings.has(room.id) ? [ended] : [], { reply });
   }
   if (room.phase !== "playing") {
-    return refuse("wrong-phase", `Room ${room.code} is ${room.phase}; its queue fills it up while it plays.`);
+    return refuse("wrong-phase", `Room ${room.code} ${phaseWords[room.phase]}; its queue fills it up while it plays.`);
   }
   if (known.filled >= queue.fill.most) {
     return refuse(

@@ -1,4 +1,4 @@
-import type { MatchExplanation, TicketExplanation } from "@yellow-harbor/protocol";
+import { counted, type MatchExplanation, type TicketExplanation } from "@yellow-harbor/protocol";
 import type { HarborRules } from "../harbor/rules.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { funnelOf } from "../matching/index.ts";
@@ -29,7 +29,7 @@ export function explainTicket(
   const before = entrants.indexOf(entrant);
   const nextText = next && `In ${next.inS} s waiting alone brings ${next.more} more into reach.`;
   const text = [
-    `${names(ticket)} has waited ${waitedS} s in ${ticket.queue}; ${before === 0 ? "nobody waits longer" : `${before} wait longer`}.`,
+    `${names(ticket)} has waited ${waitedS} s in ${ticket.queue}; ${before === 0 ? "nobody waits longer" : `${before} ${before === 1 ? "waits" : "wait"} longer`}.`,
     ...(queue.mode === "paused" ? ["The queue is paused by its operators: no match is made."] : []),
     ...steps.map((step) => step.text),
     verdict(known.match.sides, ticket, steps.at(-1)?.left ?? 0),
@@ -59,8 +59,8 @@ export function explainTicket(
 
 function verdict({ count, least }: { count: number; least: number }, { players }: Ticket, left: number): string {
   const needed = count * least - players.length;
-  if (left === 0) return `A match needs ${needed} more players; no other ticket is in reach of this one.`;
-  return `A match needs ${needed} more players; ${left} tickets are in reach of this one, and have to be in reach of each other as well.`;
+  if (left === 0) return `A match needs ${counted(needed, "more player")}; no other ticket is in reach of this one.`;
+  return `A match needs ${counted(needed, "more player")}; ${counted(left, "ticket")} ${left === 1 ? "is" : "are"} in reach of this one, and all of a match have to be in reach of each other.`;
 }
 
 const names = ({ players }: Ticket) => players.map(({ name }) => name).join(", ");

@@ -1,4 +1,4 @@
-import type { PlayerArgs, PlayerId, RoomId, Standing } from "@yellow-harbor/protocol";
+import { type PlayerArgs, type PlayerId, phaseWords, type RoomId, type Standing } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { type Refusal, refusal, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
 import { rank } from "../pools/index.ts";
@@ -68,7 +68,7 @@ function noRun({ code, phase, result, run }: Room): Refusal {
   if (run === null && result !== null) {
     return refusal("result-known", `The result of the last run of room ${code} is set; it stays as it is.`);
   }
-  return refusal("wrong-phase", `Room ${code} is ${phase}; a result is set while it is playing.`);
+  return refusal("wrong-phase", `Room ${code} ${phaseWords[phase]}; a result is set while it is playing.`);
 }
 
 function resultEvent(
@@ -121,5 +121,5 @@ function resultsOf(state: Moment["state"], player: PlayerId, power: string): Roo
   if ("refused" in found) return found;
   const { room } = found;
   if (room.phase === "results") return room;
-  return refusal("wrong-phase", `Room ${room.code} is ${room.phase}; this works only while it shows results.`);
+  return refusal("wrong-phase", `Room ${room.code} ${phaseWords[room.phase]}; this works only while it shows results.`);
 }

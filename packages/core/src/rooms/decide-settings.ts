@@ -1,5 +1,13 @@
-import type { LevelView, PlayerArgs, PlayerId, RoomId, Settings, SettingsPatch } from "@yellow-harbor/protocol";
-import { SETTINGS_MAX } from "@yellow-harbor/protocol";
+import {
+  type LevelView,
+  type PlayerArgs,
+  type PlayerId,
+  phaseWords,
+  type RoomId,
+  SETTINGS_MAX,
+  type Settings,
+  type SettingsPatch,
+} from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
 import {
   type Refusal,
@@ -104,7 +112,7 @@ function unfitCapacity({ rules }: Moment, room: Room, wanted: number | undefined
   const say = (detail: string, expected: string) =>
     refusal("capacity-out-of-range", detail, { fields: [{ path: "args.capacity", message: expected }] });
   if (room.phase !== "gathering") {
-    const detail = `Room ${room.code} is ${room.phase}; its capacity changes only while it is gathering.`;
+    const detail = `Room ${room.code} ${phaseWords[room.phase]}; its capacity changes only while it is gathering.`;
     return refusal("wrong-phase", detail);
   }
   const { least = 1, most = 64 } = rules.roomKinds.get(room.kind)?.capacity ?? {};

@@ -1,4 +1,4 @@
-import type { LevelView, PlayerArgs, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import { type LevelView, type PlayerArgs, type PlayerId, phaseWords, type RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { type Refusal, refusal, revisionReply, roomOf, wrongPhase } from "../harbor/find-room.ts";
 import { newId } from "../harbor/stamp.ts";
@@ -38,7 +38,7 @@ export function stopCount({ state }: Moment, player: PlayerId): Decision {
   if ("refused" in found) return found;
   const { room } = found;
   if (room.phase !== "counting")
-    return refuse("wrong-phase", `Room ${room.code} is ${room.phase}; there is no countdown to stop.`);
+    return refuse("wrong-phase", `Room ${room.code} ${phaseWords[room.phase]}; there is no countdown to stop.`);
   return accept([{ kind: "room.count-stopped", room: room.id, why: "the host stopped it" }], {
     reply: revisionReply(room.id),
   });

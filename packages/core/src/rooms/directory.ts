@@ -78,13 +78,10 @@ function placeOf(cursor: string | undefined): DirectoryPlace | undefined {
 function rowFilter(filter: DirectoryFilter): (row: DirectoryRow) => boolean {
   const { kind, level, build, visibility, open, freePlaces = 0, sideSize, latencyMs, settings } = filter;
   const wanted = Object.entries(settings ?? {});
+  const is = <T>(asked: T | undefined, found: T | null) => asked === undefined || found === asked;
   return (row) => {
-    if (row.free < freePlaces || (open !== undefined && row.isOpen !== open)) return false;
-    if (kind !== undefined && row.kind !== kind) return false;
-    if (level !== undefined && row.level !== level) return false;
-    if (build !== undefined && row.build !== build) return false;
-    if (visibility !== undefined && row.visibility !== visibility) return false;
-    if (sideSize !== undefined && row.sideSize !== sideSize) return false;
+    if (row.free < freePlaces || !is(open, row.isOpen) || !is(kind, row.kind) || !is(level, row.level)) return false;
+    if (!is(build, row.build) || !is(visibility, row.visibility) || !is(sideSize, row.sideSize)) return false;
     if (latencyMs !== undefined && row.latencyMs > latencyMs) return false;
     return wanted.length === 0 || wanted.every(([key, value]) => row.settings.get(key) === value);
   };

@@ -1,4 +1,4 @@
-import type { Missing, RoomExplanation } from "@yellow-harbor/protocol";
+import { counted, type Missing, type RoomExplanation } from "@yellow-harbor/protocol";
 import { hostName } from "../harbor/find-room.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { explainTravel } from "../travel/index.ts";
@@ -19,10 +19,10 @@ export function shortcomings(room: Room): Missing[] {
   const going = ways.readiness === "all" ? members : members.filter(({ presence }) => presence === "here");
   if (level === null) missing.push({ code: "level", text: "the host has not picked a level" });
   const needed = Math.max(ways.leastPlayers, level?.least ?? 0) - going.length;
-  if (needed > 0) missing.push({ code: "players", needed, text: `needs ${needed} more ${plural(needed, "player")}` });
+  if (needed > 0) missing.push({ code: "players", needed, text: `needs ${counted(needed, "more player")}` });
   const over = level === null ? 0 : going.length - level.most;
   if (over > 0)
-    missing.push({ code: "too-many", over, text: `has ${over} ${plural(over, "player")} too many for ${level?.id}` });
+    missing.push({ code: "too-many", over, text: `has ${counted(over, "player")} too many for ${level?.id}` });
   const most = ways.sides?.apart ?? null;
   const apart = most === null ? 0 : sidesApart(room);
   if (most !== null && apart > most) {
@@ -87,5 +87,3 @@ function startersOf({ ways }: Room, host: string): string {
   if (ways.autoStart) return "it starts by itself";
   return ways.starters === "anyone" ? "any member can start" : `${host}, the host, can start`;
 }
-
-const plural = (count: number, word: string) => (count === 1 ? word : `${word}s`);

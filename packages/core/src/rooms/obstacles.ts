@@ -1,4 +1,4 @@
-import type { JoinExplanation, ProblemCode, SideName } from "@yellow-harbor/protocol";
+import { type JoinExplanation, type ProblemCode, phaseWords, type SideName } from "@yellow-harbor/protocol";
 import { hostName } from "../harbor/find-room.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { freeSide, sidesFull } from "./sides.ts";
@@ -47,7 +47,7 @@ export function obstacles(room: Room, comer: Comer, { byCode, side }: Way): Obst
   if (!takesNow(room)) {
     const later =
       ways.lateJoining === "backfill" && phase !== "counting" ? "only a queue fills it up while it plays; " : "";
-    against("room-started", `Room ${code} is ${phase}`, `${later}it can be joined again once it is gathering`);
+    against("room-started", `Room ${code} ${phaseWords[phase]}`, `${later}it can be joined again once it is gathering`);
   }
   if (members.size >= capacity) {
     against("room-full", `Room ${code} is full: ${members.size} of ${capacity} places are taken`, "a member leaves");

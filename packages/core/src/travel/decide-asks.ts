@@ -1,4 +1,4 @@
-import type { PlayerId, RunId } from "@yellow-harbor/protocol";
+import { type PlayerId, phaseWords, type RunId } from "@yellow-harbor/protocol";
 import type { Berth } from "../harbor/berth.ts";
 import { accept, assertNever, type Decision, type Moment, refuse } from "../harbor/decision.ts";
 import { type Refusal, refusal, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
@@ -43,7 +43,10 @@ function onTheWay({ state }: Moment, player: PlayerId, run: RunId): OnTheWay | R
   const { room, member } = found;
   if (room.run !== run) {
     const now = room.run === null ? `no run is under way` : `the run is ${room.run}`;
-    return refusal("travel-over", `Room ${room.code} is ${room.phase} and ${now}, not ${run}; look at the room again.`);
+    return refusal(
+      "travel-over",
+      `Room ${room.code} ${phaseWords[room.phase]} and ${now}, not ${run}; look at the room again.`,
+    );
   }
   const travel = state.travels.byRun.get(run);
   return { room, member, run, travel, traveller: travel?.travellers.get(player) };
@@ -105,7 +108,8 @@ export function operatorAbort(
   const room = state.rooms.byId.get(id);
   if (room === undefined) return unknownRoom(id);
   const travel = room.run === null ? undefined : state.travels.byRun.get(room.run);
-  if (travel === undefined) return refuse("wrong-phase", `Room ${room.code} is ${room.phase}; it is not travelling.`);
+  if (travel === undefined)
+    return refuse("wrong-phase", `Room ${room.code} ${phaseWords[room.phase]}; it is not travelling.`);
   return fail(travel, "travel-aborted", `An operator gave it up${reason === undefined ? "." : `: ${reason}`}`, {
     by: null,
   });

@@ -1,4 +1,4 @@
-import type { DestinationKind, PlayerId, TravelExplanation } from "@yellow-harbor/protocol";
+import { type DestinationKind, type PlayerId, phaseWords, type TravelExplanation } from "@yellow-harbor/protocol";
 import type { Member, Room } from "../harbor/find-room.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { opensAtDeadline, tally, waitedFor } from "./barrier.ts";
@@ -13,7 +13,7 @@ export function namesOf(travel: Travel, players: readonly PlayerId[]): string {
 export function explainTravel(state: HarborState, room: Room, at: number): TravelExplanation {
   const travel = room.run === null ? undefined : state.travels.byRun.get(room.run);
   if (travel === undefined) {
-    const text = [`Room ${room.code} is ${room.phase}; it is not travelling.`];
+    const text = [`Room ${room.code} ${phaseWords[room.phase]}; it is not travelling.`];
     return { room: room.id, waitingFor: [], text };
   }
   const waiting = travel.step === "boarding" ? waitedFor(travel, room.members) : [];

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { ConfigName, RoomCode, RoomId, SideName } from "../ids.ts";
-import { CAPACITY_MAX, CAPACITY_MIN } from "../limits.ts";
+import { CAPACITY_MAX, CAPACITY_MIN, SETTINGS_MAX } from "../limits.ts";
 import { Settings } from "../settings.ts";
 import { DisplayName } from "../text.ts";
 import { LobbyView, RoomView, Visibility } from "../views.ts";
@@ -12,7 +12,12 @@ const wish = {
     description: "Room kind; when absent the lobby's first one, or the first that has the level.",
   }),
   level: ConfigName.optional().meta({ description: "Level it is to play, where its host picks levels." }),
-  settings: Settings.optional().meta({ description: "Free settings it is to have, each with exactly this value." }),
+  settings: Settings.refine(
+    (wanted) => Object.keys(wanted).length <= SETTINGS_MAX,
+    `expected at most ${SETTINGS_MAX} settings`,
+  )
+    .optional()
+    .meta({ description: "Free settings it is to have, each with exactly this value." }),
   visibility: Visibility.optional().meta({ description: "Who may join a new one; anybody when absent." }),
   name: DisplayName.optional().meta({ description: "Name of a new one; made from the host's when absent." }),
   capacity: z.int().min(CAPACITY_MIN).max(CAPACITY_MAX).optional().meta({ description: "Places of a new one." }),

@@ -24,7 +24,7 @@ export function roomRoutes(api: Api, parts: ApiParts): void {
   const listSchema = {
     tags,
     security,
-    summary: "Rooms, in the order of their ids.",
+    summary: "Rooms, the newest first.",
     querystring: RoomQuery,
     response: { 200: RoomPage },
   };
@@ -34,11 +34,19 @@ export function roomRoutes(api: Api, parts: ApiParts): void {
         .filter(
           (room) => (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.phase === phase),
         )
-        .sort((a, b) => (a.id < b.id ? -1 : 1));
-      const from = after === undefined ? 0 : wanted.findIndex((room) => room.id > after);
+        .sort((a, b) => b.openedAtMs - a.openedAtMs || (a.id < b.id ? -1 : 1));
+      const [openedAtMs = 0, id = ""] =
+        after === undefined ? [] : [Number(after.split("_")[0]), after.replace(/^\d+_/, "")];
+      const isBehind = (room: (typeof wanted)[number]) =>
+        room.openedAtMs < openedAtMs || (room.openedAtMs === openedAtMs && room.id > id);
+      const from = after === undefined ? 0 : wanted.findIndex(isBehind);
       const page = from < 0 ? [] : wanted.slice(from, from + limit);
-      const hasMore = from >= 0 && from + limit < wanted.length;
-      return { rooms: page.map((room) => roomView(state, room)), ...(hasMore && { next: page.at(-1)?.id }) };
+      const last = page.at(-1);
+      const hasMore = last !== undefined && from + limit < wanted.length;
+      return {
+        rooms: page.map((room) => roomView(state, room)),
+        ...(hasMore && { next: `${last.openedAtMs}_${last.id}` }),
+      };
     }),
   );
 

@@ -164,7 +164,7 @@ describe("yh serve", () => {
     expect(locked).toMatchObject({ code: 6, err: expect.stringContaining("in use by another process") });
     expect(await runYh(["serve", "-c", join(folder, "none.yaml")])).toMatchObject({
       code: 7,
-      err: expect.stringContaining("ENOENT"),
+      err: expect.stringContaining("is not there; name another file with --config"),
     });
     expect(await runYh(["serve", "-c", config, "--port", "70000"])).toMatchObject({
       code: 2,

@@ -29,11 +29,8 @@ const service = new ServiceUnderTrial();
 await service.start();
 say(`${inputs} inputs to ${service.url}, seed ${seed}`);
 try {
-  const shares = {
-    frames: Math.floor(inputs * 0.55),
-    requests: Math.floor(inputs * 0.2),
-    knocks: Math.floor(inputs * 0.05),
-  };
+  const lanesOf = (share: number) => Math.floor((inputs * share) / AT_ONCE) * AT_ONCE;
+  const shares = { frames: lanesOf(0.55), requests: lanesOf(0.2), knocks: lanesOf(0.05) };
   fuzzConfigurations(inputs - shares.frames - shares.requests - shares.knocks);
   await Promise.all(Array.from({ length: AT_ONCE }, (_, n) => fuzzDoors(n, Math.ceil(shares.knocks / AT_ONCE))));
   await Promise.all(Array.from({ length: AT_ONCE }, (_, n) => fuzzFrames(n, Math.ceil(shares.frames / AT_ONCE))));

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
-import { LobbyNews, OwnNews, Patch, RoomNews } from "./news.ts";
+import { LobbyNews, Missed, OwnNews, Patch, RoomNews } from "./news.ts";
 import { playerRequests } from "./player-requests.ts";
 import { Problem } from "./problems.ts";
 import { TicketView } from "./queues.ts";
@@ -77,6 +77,10 @@ export const Welcome = z
     lobby: LobbyView.optional().meta({ description: "Complete picture of the lobby, when the player stands in one." }),
     room: RoomView.optional().meta({ description: "Complete picture of the room, when the player is in one." }),
     ticket: TicketView.optional().meta({ description: "The search the player is in, or is asked to join." }),
+    missed: z
+      .array(Missed)
+      .optional()
+      .meta({ description: "What befell the player while it was away, the oldest first." }),
     pass: BoardingPass.optional().meta({
       description: "While the room's travel is boarding and the berth not yet taken.",
     }),

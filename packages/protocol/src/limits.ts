@@ -8,6 +8,7 @@ export const WIRE_SUBPROTOCOL = `yellow-harbor.${WIRE_VERSION}`;
 export const PLAY_PATH = "/v1/play";
 
 export const NAME_MAX_CHARACTERS = 32;
+export const NAME_MAX_BYTES = 160;
 export const BUILD_MAX_CHARACTERS = 64;
 export const CAPACITY_MIN = 1;
 export const CAPACITY_MAX = 64;

@@ -132,6 +132,30 @@ export const OwnNews = z
   .meta({ id: "OwnNews", description: "What concerns one player alone." });
 export type OwnNews = z.infer<typeof OwnNews>;
 
+const MissedAtMs = z.number().meta({ description: "When it happened, in milliseconds since 1970." });
+
+/** What befell a player while it was away, of what it would have been told. */
+export const Missed = z
+  .discriminatedUnion("kind", [
+    z.object({
+      kind: z.literal("out-of-room"),
+      atMs: MissedAtMs,
+      room: RoomId,
+      cause: z.enum(["put-out", "closed", "late"]),
+      by: z.enum(["host", "operator"]).optional(),
+      why: z.string().optional(),
+    }),
+    z.object({
+      kind: z.literal("ticket-ended"),
+      atMs: MissedAtMs,
+      ticket: TicketId,
+      cause: TicketEnd,
+      detail: z.string(),
+    }),
+  ])
+  .meta({ id: "Missed", description: "Something that befell a player while it was away." });
+export type Missed = z.infer<typeof Missed>;
+
 /** A merge patch on the picture the receiver holds (RFC 7396). Applying it gives the picture after the news. */
 export const Patch = z
   .record(z.string(), z.unknown())

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { BUILD_MAX_CHARACTERS, NAME_MAX_CHARACTERS } from "./limits.ts";
+import { BUILD_MAX_CHARACTERS, NAME_MAX_BYTES, NAME_MAX_CHARACTERS } from "./limits.ts";
 
 // Made with the first text: it takes longer than all the rest of this file.
 let graphemes: Intl.Segmenter | undefined;
@@ -22,6 +22,16 @@ const onlyBlank = /^(?:\s|\u200c|\u200d|\u115f|\u1160|\u3164|\uffa0|\u2800|\p{M}
 export const hasOnlyPrintable = (text: string) => !unprintable.test(text);
 const hasSomethingVisible = (text: string) => !onlyBlank.test(text);
 
+/** Bytes of a text in UTF-8 (RFC 3629, section 3). */
+function utf8Length(text: string): number {
+  let bytes = 0;
+  for (const character of text) {
+    const code = character.codePointAt(0) ?? 0;
+    bytes += code < 0x80 ? 1 : code < 0x800 ? 2 : code < 0x1_0000 ? 3 : 4;
+  }
+  return bytes;
+}
+
 /** A name that people read on a screen, in any script; trimmed and in normal form C. */
 export const DisplayName = z
   .string()
@@ -36,7 +46,9 @@ export const DisplayName = z
       .refine(
         (name) => visibleLength(name) <= NAME_MAX_CHARACTERS,
         `expected 1 to ${NAME_MAX_CHARACTERS} visible characters`,
-      ),
+      )
+      // One character may be built of many: what is kept and sent on is bounded as well.
+      .refine((name) => utf8Length(name) <= NAME_MAX_BYTES, `expected at most ${NAME_MAX_BYTES} bytes of UTF-8`),
   );
 export type DisplayName = string;
 

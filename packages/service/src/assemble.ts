@@ -89,12 +89,14 @@ export async function assemble(
   let isReady = false;
   const operatorToken = operatorTokenOf(secret);
   const loopbackIsEnough = config.operators.access === "loopback" && isLoopback(config.listen.host);
+  const trusts = trustedProxies(config.listen.trustedProxies);
   const api = await createApi(
     {
       ...{ config, version: SERVICE_VERSION, runtime, journal, dataFolder, tokens, pulses, watchers, startedAtMs },
       output: (instance, stream) => effects.driverOf(instance).output(instance, stream),
       workingFolder: folder,
       access: { loopbackIsEnough, token: operatorToken },
+      trusts,
       connectionCount: () => gateway.connectionCount,
       relayFigures: () => relay.figures,
       notice: (to, players, text) => gateway.notice(to, players, text),
@@ -107,7 +109,7 @@ export async function assemble(
   const relay = new InstanceRelay({ runtime, tokens, config, log });
   const frontDoor = new FrontDoor({
     gate: new AddressGate(config.players.perAddress),
-    trusts: trustedProxies(config.listen.trustedProxies),
+    trusts,
     doors: [gateway, relay, agents],
     log,
   });

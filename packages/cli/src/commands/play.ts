@@ -1,6 +1,7 @@
 import { clearLine, cursorTo } from "node:readline";
 import { createInterface, type Interface } from "node:readline/promises";
 import { type Picture, PlayerClient, ProblemError } from "@yellow-harbor/client";
+import type { Missed } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
@@ -69,12 +70,21 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
   player.on("ticketEnded", ({ cause, detail }) =>
     tell(cause === "matched" ? detail : `The search is over: ${detail}`, { ticketEnded: { cause, detail } }),
   );
-  player.on("outOfRoom", ({ cause, by, why, lobby }) => {
-    const what = {
+  const outOf = (cause: OutOfRoomCause, by = "operator") =>
+    ({
       "put-out": `The ${by} has put you out of the room`,
       closed: "The room was closed",
       late: "You came too late to travel with the room",
-    }[cause];
+    })[cause];
+  player.on("missed", (missed) => {
+    const what =
+      missed.kind === "ticket-ended"
+        ? `Your search ended: ${missed.detail}`
+        : `${outOf(missed.cause, missed.by)}${missed.why ? `: ${missed.why}` : ""}.`;
+    tell(`While you were away: ${harmless(what)}`, { missed });
+  });
+  player.on("outOfRoom", ({ cause, by, why, lobby }) => {
+    const what = outOf(cause, by);
     tell(`${what}${why ? `: ${why}` : ""}. You stand in ${lobby.id} again.`, { outOfRoom: { cause, by, why } });
   });
   player.on("relayed", ({ from, body }) => {
@@ -97,6 +107,8 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
   );
   player.on("resumed", () => tell("Connected again; your place was kept.", { resumed: true }));
 }
+
+type OutOfRoomCause = Extract<Missed, { kind: "out-of-room" }>["cause"];
 
 /** Somebody else wrote this: nothing in it may steer the terminal. */
 const harmless = (text: string) => text.replace(/[\p{Cc}\p{Cf}]/gu, "\u00b7");

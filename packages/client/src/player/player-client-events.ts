@@ -1,6 +1,7 @@
 import type {
   BoardingPass,
   LobbyNews,
+  Missed,
   Notice,
   OwnNews,
   Problem,
@@ -36,6 +37,8 @@ export interface PlayerEvents {
   readonly outOfRoom: Extract<OwnNews, { kind: "out-of-room" }>;
   /** The connection is lost; the place is kept for the grace, and the client tries again. */
   readonly lost: { readonly problem: Problem; readonly attempt: number; readonly inMs: number };
+  /** Something that happened to the player while it was away; told once it is back, the oldest first. */
+  readonly missed: Missed;
   readonly resumed: Welcome;
   /** It is over: said goodbye, put out, taken over or given up. */
   readonly ended: { readonly problem: Problem | undefined };

@@ -1,5 +1,6 @@
 import {
   type BoardingPass,
+  type Missed,
   type OnLeave,
   type PlayerArgsTyped,
   type PlayerAsk,
@@ -82,6 +83,11 @@ export class PlayerClient {
   /** The search one is in, or is asked to join, if there is one. */
   get ticket(): TicketView | undefined {
     return this.#session.ticket;
+  }
+
+  /** What happened to the player while it was away before the last welcome, the oldest first. */
+  get missed(): readonly Missed[] {
+    return this.#session.known.missed ?? [];
   }
 
   get isConnected(): boolean {

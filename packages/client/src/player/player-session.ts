@@ -6,6 +6,7 @@ import {
   type PlayerArgsTyped,
   type PlayerReply,
   type Problem,
+  problemTable,
   type RoomNews,
   type ServiceFrame,
   type TicketView,
@@ -125,6 +126,7 @@ export class PlayerSession {
     if (!welcome.continues) this.#setPicture(pictureOf(welcome));
     if (this.#directory && link) void this.#follow(this.#directory, link).catch(() => undefined);
     if (welcome.pass) this.#events.emit("pass", welcome.pass);
+    for (const missed of welcome.missed ?? []) this.#events.emit("missed", missed);
   }
 
   #hear(frame: ServiceFrame): void {
@@ -215,8 +217,7 @@ export class PlayerSession {
         this.#events.emit("resumed", this.known);
       } catch (error) {
         if (!(error instanceof ProblemError)) throw error;
-        const isFinal = error.problem.status < 500 && error.code !== "hello-late";
-        if (isFinal) this.finish(error.problem);
+        if (problemTable[error.problem.code].retry !== "later") this.finish(error.problem);
         else this.#tryAgain(attempt + 1, error.problem);
       }
     }, inMs);

@@ -15,6 +15,12 @@ export function nextVersion({ builds }: HarborState, line: ConfigName): string |
   return current ?? undefined;
 }
 
+/** A version that is being rolled out, and the share that it is to have now. */
+export function rollingOut({ builds }: HarborState, line: ConfigName): { version: string; share: number } | undefined {
+  const canary = builds.byLine.get(line)?.canary;
+  return canary == null ? undefined : { version: canary.version, share: shareOf(canary) };
+}
+
 /** Whether new rooms go to instances of a version: not when it is on its way out. */
 export function takesNewRooms({ builds }: HarborState, line: ConfigName, version: string): boolean {
   const known = builds.byLine.get(line);

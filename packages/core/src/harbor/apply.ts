@@ -2,7 +2,7 @@ import { applyBuild } from "../builds/index.ts";
 import { applyLobby, markStandersAway } from "../lobbies/index.ts";
 import { applyMachine } from "../machines/index.ts";
 import { applyPlan, learnFrom } from "../planner/index.ts";
-import { applyPlayer, losePlayers } from "../players/index.ts";
+import { applyPlayer, keepMissed, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
 import { applyQueue, holdTickets, isSeenInRoom, linkRoom, passSoon, unlinkRoom } from "../queues/index.ts";
 import { applyRoom, markMembersAway, touchRoom } from "../rooms/index.ts";
@@ -23,7 +23,11 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       if (sorted.event.kind === "player.left") state.queues.pauses.delete(sorted.event.player);
       return;
     case "lobby":
-      return applyLobby(state, sorted.event, at);
+      applyLobby(state, sorted.event, at);
+      if (sorted.event.kind === "lobby.stood" && sorted.event.because) {
+        keepMissed(state, sorted.event.player, { kind: "out-of-room", atMs: at, ...sorted.event.because });
+      }
+      return;
     case "room":
       applyRoom(state, sorted.event, at);
       state.derived.directory.touch(sorted.event.room);
@@ -40,6 +44,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       if (isSeen(sorted.event)) touchRoom(state, sorted.event.room);
       return;
     case "queue":
+      if (sorted.event.kind === "queue.ticket-ended") keepEnded(state, sorted.event, at);
       applyQueue(state, sorted.event, at);
       if (isSeenInRoom(state, sorted.event)) touchRoom(state, sorted.event.room);
       return;
@@ -58,6 +63,12 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
     default:
       assertNever(sorted);
   }
+}
+
+/** A search that ended while some of its players were away: they hear of it when they are back. */
+function keepEnded(state: HarborState, event: Extract<HarborEvent, { kind: "queue.ticket-ended" }>, at: number): void {
+  const { ticket, cause, detail, players } = event;
+  for (const player of players) keepMissed(state, player, { kind: "ticket-ended", atMs: at, ticket, cause, detail });
 }
 
 function applyOwn(state: HarborState, event: OwnEvent, at: number): void {

@@ -1,7 +1,8 @@
 import { QueueCounts } from "../queues/counts.ts";
+import type { QueuesState } from "../queues/state.ts";
 import { WaitingIndex } from "../queues/waiting-index.ts";
 import { DirectoryIndex } from "../rooms/directory-index.ts";
-import type { HarborState } from "./state.ts";
+import type { RoomsState } from "../rooms/state.ts";
 
 /**
  * What a harbor works out of its state so as not to work it out again. It holds no truth: it is in no snapshot and no
@@ -19,13 +20,11 @@ export const newDerived = (): Derived => ({
   directory: new DirectoryIndex(),
 });
 
-/** Goes with a state that was read from a snapshot. */
-export function deriveAll({ derived, queues, rooms }: Pick<HarborState, "derived" | "queues" | "rooms">): void {
+/** What goes with a state that was read from a snapshot. */
+export function deriveFrom(queues: QueuesState, rooms: RoomsState): Derived {
+  const derived = newDerived();
   for (const ticket of queues.tickets.values()) derived.queueCounts.change(ticket.queue, undefined, ticket);
   for (const id of rooms.byId.keys()) derived.directory.touch(id);
-}
-
-/** Once for all events of a command, before anybody is answered from it. */
-export function settleDerived(state: Pick<HarborState, "derived" | "rooms">): void {
-  state.derived.directory.settle(state);
+  derived.directory.settle(rooms);
+  return derived;
 }

@@ -6,7 +6,6 @@ import type { Consequence } from "./consequence.ts";
 import { commandFor } from "./deadlines.ts";
 import { decide } from "./decide.ts";
 import type { Decision, Moment } from "./decision.ts";
-import { settleDerived } from "./derived.ts";
 import type { Effect } from "./effect.ts";
 import type { HarborEvent } from "./event.ts";
 import { modernise } from "./modernise.ts";
@@ -111,7 +110,8 @@ export class Harbor {
       const { otherwise } = next;
       carryOut("refused" in decision && otherwise ? decide(moment, otherwise(decision.refused)) : decision, depth + 1);
     }
-    settleDerived(this.#state);
+    // Once for all events of the command, before anybody is answered from it.
+    this.#state.derived.directory.settle(this.#state.rooms);
     return { happenings, effects, reply: first.reply?.(this.#state) };
   }
 

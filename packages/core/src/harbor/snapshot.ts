@@ -1,6 +1,6 @@
 import { newPoolsState } from "../pools/state.ts";
 import { newQueuesState } from "../queues/state.ts";
-import { deriveAll, settleDerived } from "./derived.ts";
+import { deriveFrom } from "./derived.ts";
 import { stateOfSeven, stateOfSix, waysOfSix } from "./former-states.ts";
 import { type HarborState, newHarborState } from "./state.ts";
 
@@ -49,9 +49,7 @@ export function readSnapshot(text: string): HarborState | undefined {
     ...revived,
     ...{ queues: { ...newQueuesState(), ...revived.queues }, pools: { ...newPoolsState(), ...revived.pools } },
   };
-  deriveAll(whole);
-  settleDerived(whole);
-  return whole;
+  return { ...whole, derived: deriveFrom(whole.queues, whole.rooms) };
 }
 
 function parsed(text: string): Partial<Written> {

@@ -1,4 +1,5 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
+import { rollingOut } from "../builds/index.ts";
 import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import type { PoolRules } from "../harbor/rules.ts";
 import { roomFor } from "../pools/index.ts";
@@ -66,10 +67,11 @@ function consider(moment: Moment, id: ConfigName): Decision {
   const mayOrder = backOff !== null && at >= known.failedAtMs + backOff;
   // What is about to be retired is there at once; another has to come up first.
   const back = aside.slice(0, step.order).map((one) => one.id);
-  const missing = step.order - back.length;
   const hosts = hostsOf(moment, pool);
+  const old = mayOrder ? makesWay(moment, pool, id) : undefined;
+  const missing = Math.max(step.order - back.length, old === undefined ? 0 : 1);
   const order = mayOrder && missing > 0 ? Math.min(missing, roomFor(state, id, pool, hosts, at)) : 0;
-  const retire = idle.slice(0, step.retire).map((one) => one.id);
+  const retire = [...new Set([...idle.slice(0, step.retire), ...(old ? [old] : [])].map((one) => one.id))];
   const isAsBefore =
     order === 0 &&
     back.length === 0 &&
@@ -85,6 +87,20 @@ function consider(moment: Moment, id: ConfigName): Decision {
     ]),
     again,
   };
+}
+
+/**
+ * An idle instance that makes way for one of the version that is being rolled out, which has less than its share of those
+ * that run: where instances serve room after room nothing new would be ordered otherwise. One at a time.
+ */
+function makesWay({ state }: Moment, { build }: PoolRules, id: ConfigName) {
+  const canary = rollingOut(state, build);
+  if (canary === undefined) return undefined;
+  const { live, idle } = instancesOf(state, id);
+  const own = live.filter(({ version }) => version === canary.version);
+  const isComing = live.some((one) => one.state === "ordered" || one.state === "booting");
+  if (isComing || own.length >= Math.max(1, Math.floor(canary.share * live.length))) return undefined;
+  return idle.find(({ version, state: is }) => version !== canary.version && is === "open");
 }
 
 /** Where its instances have their ports. */

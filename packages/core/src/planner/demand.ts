@@ -1,4 +1,5 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
+import { nextVersion, specOf } from "../builds/index.ts";
 import type { HarborRules, PoolRules } from "../harbor/rules.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { isAside, isIdle } from "../pools/index.ts";
@@ -32,7 +33,11 @@ export function demandOf(state: HarborState, rules: HarborRules, pool: ConfigNam
     ({ asking: asked, into, queue }) => asked && into === undefined && poolsOfQueue(rules, queue).includes(pool),
   ).length;
   const asked = known.asked.filter((at) => at > atMs - RATE_OVER_MS).length;
+  const version = nextVersion(state, rules.pools.get(pool)?.build ?? "");
+  const spec = version === undefined ? undefined : specOf(state, rules.pools.get(pool)?.build ?? "", version);
   return {
+    rooms: live.reduce((sum, one) => sum + one.holds.size, 0),
+    roomsEach: Math.max(1, spec?.rooms ?? 1),
     ...{ held: live.length - idle.length, idle: idle.length, counting, asking, pinned: known.pinned },
     ratePerS: asked / (RATE_OVER_MS / 1_000),
     bootS: percentile(known.boots, 0.9) / 1_000,

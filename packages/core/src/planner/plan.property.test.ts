@@ -19,15 +19,23 @@ const rules = fc.record({
   asideMs: fc.constant(0),
   giveUpAfter: fc.constant(6),
 });
-const demand = fc.record({
-  held: fc.nat(20),
-  idle: fc.nat(20),
-  counting: fc.nat(5),
-  asking: fc.nat(5),
-  ratePerS: fc.double({ min: 0, max: 3, noNaN: true }),
-  bootS: fc.double({ min: 0, max: 20, noNaN: true }),
-  pinned: fc.option(fc.nat(40), { freq: 5 }),
-});
+const demand = fc
+  .record({
+    held: fc.nat(20),
+    roomsEach: fc.integer({ min: 1, max: 6 }),
+    fullness: fc.double({ min: 0, max: 1, noNaN: true }),
+    idle: fc.nat(20),
+    counting: fc.nat(5),
+    asking: fc.nat(5),
+    ratePerS: fc.double({ min: 0, max: 3, noNaN: true }),
+    bootS: fc.double({ min: 0, max: 20, noNaN: true }),
+    pinned: fc.option(fc.nat(40), { freq: 5 }),
+  })
+  // What is held is held by at least one room each, and by no more than it serves.
+  .map(({ fullness, ...rest }) => ({
+    ...rest,
+    rooms: rest.held + Math.floor(fullness * rest.held * (rest.roomsEach - 1)),
+  }));
 
 describe("a plan", () => {
   it("lies between the least and the most, never below what rooms hold, and covers the need where it may", () => {
@@ -41,15 +49,33 @@ describe("a plan", () => {
         }
         expect(wanted).toBeLessThanOrEqual(most);
         expect(wanted).toBeGreaterThanOrEqual(Math.min(most, rules.least));
-        const need = demand.held + demand.counting + demand.asking + rules.spare;
-        if (why !== "most") expect(wanted).toBeGreaterThanOrEqual(need);
+        const rooms = Math.ceil((demand.rooms + demand.counting + demand.asking) / demand.roomsEach);
+        if (why !== "most") expect(wanted).toBeGreaterThanOrEqual(Math.max(demand.held, rooms) + rules.spare);
       }),
     );
   });
 
+  it("does not want an instance for each room where several rooms share one", () => {
+    const rules = { least: 0, spare: 1, spareShare: 0, settleMs: 0, asideMs: 0, giveUpAfter: 6 };
+    const demand = { rooms: 2, roomsEach: 4, idle: 0, asking: 0, ratePerS: 0, bootS: 0, pinned: null };
+    // Two rooms and two that count down fit the one that is there.
+    expect(planOf(rules, 50, { ...demand, held: 1, counting: 2 }).wanted).toBe(2);
+    expect(planOf(rules, 50, { ...demand, held: 1, counting: 3 }).wanted).toBe(3);
+  });
+
   it("counts what is asked for while an instance comes up", () => {
     const rules = { least: 0, spare: 1, spareShare: 0.5, settleMs: 0, asideMs: 0, giveUpAfter: 6 };
-    const demand = { held: 4, idle: 0, counting: 1, asking: 2, ratePerS: 0.5, bootS: 7, pinned: null };
+    const demand = {
+      held: 4,
+      rooms: 4,
+      roomsEach: 1,
+      idle: 0,
+      counting: 1,
+      asking: 2,
+      ratePerS: 0.5,
+      bootS: 7,
+      pinned: null,
+    };
     expect(planOf(rules, 50, demand)).toMatchObject({
       spare: 2,
       meanwhile: 4,
@@ -81,7 +107,17 @@ function play(rules: PlanRules, most: number, held: readonly number[], bootS: nu
     while (coming.length > 0 && (coming[0] ?? 0) <= second) coming.shift();
     const own = Math.min(wantedHeld, live);
     const now: Demand = {
-      ...{ held: own, idle: live - own, counting: wantedHeld - own, asking: 0, ratePerS: 0, bootS, pinned: null },
+      ...{
+        held: own,
+        rooms: own,
+        roomsEach: 1,
+        idle: live - own,
+        counting: wantedHeld - own,
+        asking: 0,
+        ratePerS: 0,
+        bootS,
+        pinned: null,
+      },
     };
     const plan = planOf(rules, most, now);
     const step = stepOf(plan, now.idle, lower, rules.settleMs, second * 1_000);

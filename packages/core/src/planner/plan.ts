@@ -18,6 +18,9 @@ export interface PlanRules {
 export interface Demand {
   /** Held by rooms, whether they run a match or come up for one. */
   readonly held: number;
+  /** Rooms that hold them, and how many one of them serves at once. */
+  readonly rooms: number;
+  readonly roomsEach: number;
   /** Open, or on their way up, and held by nobody. */
   readonly idle: number;
   /** Rooms that count down. */
@@ -43,10 +46,11 @@ export interface Plan {
 
 /** How many instances a pool should run. Pure: the same demand gives the same plan. */
 export function planOf(rules: PlanRules, most: number, demand: Demand): Plan {
-  const { held, idle, counting, asking, ratePerS, bootS, pinned } = demand;
+  const { held, rooms, roomsEach, idle, counting, asking, ratePerS, bootS, pinned } = demand;
   const spare = Math.max(rules.spare, Math.ceil(rules.spareShare * held));
   const meanwhile = Math.round(ratePerS * bootS);
-  const need = held + counting + asking + meanwhile + spare;
+  // Rooms that come go where there is place beside others; what rooms hold is held, however few they are in it.
+  const need = Math.max(held, Math.ceil((rooms + counting + asking + meanwhile) / roomsEach)) + spare;
   const live = held + idle;
   const base = { live, spare, meanwhile };
   // Never below what rooms hold: those are not taken from them.

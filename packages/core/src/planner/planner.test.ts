@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
 import type { PoolRules } from "../harbor/rules.ts";
-import { testRules } from "../testing/rules.ts";
+import { testRules, testSpec } from "../testing/rules.ts";
 import { boardAll, bringUp, instanceOf, startedRoom, takeOrders } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { poolView } from "./view.ts";
@@ -189,5 +189,30 @@ describe("a pool with a plan", () => {
     expect(test.refusal({ do: "plan.pin", pool: "quay", instances: 1 }).code).toBe("pool-unknown");
     expect(test.refusal({ do: "plan.pin", pool: "weir", instances: 1 }).code).toBe("pool-unplanned");
     expect(test.refusal({ do: "plan.pin", pool: "sluice", instances: 4 }).code).toBe("request-invalid");
+  });
+});
+
+describe("a version that is rolled out into a pool whose instances serve room after room", () => {
+  it("gets its share of instances and rooms, and takes over, though nothing new had to be ordered", () => {
+    const test = planned({ reuse: "any", most: 6 });
+    comeUp(test);
+    const spec = testSpec({ version: "2" });
+    const rollOut = { steps: [0.5, 1], enough: 2, failuresMost: 0.2 };
+    test.ok({ do: "build.add", line: "breakwater", spec, rollOut });
+    const line = () => test.harbor.state.builds.byLine.get("breakwater");
+    for (let n = 0; n < 12 && line()?.current !== "2"; n++) {
+      test.pass(2_000);
+      comeUp(test);
+      const players = [test.enter(`Ansel ${n}`), test.enter(`Brisa ${n}`)];
+      const room = startedRoom(test, "crews", players);
+      comeUp(test);
+      takeOrders(test, room);
+      boardAll(test, room);
+      const instance = instanceOf(test, room);
+      const run = test.room(room).run ?? "";
+      test.ok({ do: "instance.report", instance, run, standings: [], note: undefined });
+      for (const player of players) test.run({ do: "player.leave", player });
+    }
+    expect(line()).toMatchObject({ current: "2", canary: null });
   });
 });

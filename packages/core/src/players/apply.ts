@@ -1,3 +1,4 @@
+import type { Missed } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
@@ -23,11 +24,15 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
     case "player.measured":
       playerOf(state, event.player).latency = event.latency;
       return;
-    case "player.lost":
-      Object.assign(playerOf(state, event.player), { presence: "away", connection: null });
+    case "player.lost": {
+      const player = playerOf(state, event.player);
+      player.presence = "away";
+      player.connection = null;
+      delete player.missed;
       state.players.here -= 1;
       setDeadline(state.deadlines, "player-grace", event.player, event.untilMs);
       return;
+    }
     case "player.left":
       if (playerOf(state, event.player).presence === "here") state.players.here -= 1;
       byId.delete(event.player);
@@ -38,12 +43,23 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
   }
 }
 
+/** So much of what happened to somebody away is kept. */
+const MISSED_MOST = 8;
+
+/** Keeps for somebody who is away what it would have been told; whoever is here is told at once. */
+export function keepMissed({ players }: HarborState, id: string, missed: Missed): void {
+  const player = players.byId.get(id);
+  if (player?.presence !== "away") return;
+  player.missed = [...(player.missed ?? []), missed].slice(-MISSED_MOST);
+}
+
 /** Nobody is connected any more. `graceMs` is for who stands in a lobby; a room has its own. */
 export function losePlayers(state: HarborState, graceMs: number, at: number): void {
   for (const player of state.players.byId.values()) {
     if (player.presence === "away") continue;
     player.presence = "away";
     player.connection = null;
+    delete player.missed;
     const ownMs = player.room === null ? undefined : state.rooms.byId.get(player.room)?.ways.graceMs;
     setDeadline(state.deadlines, "player-grace", player.id, at + (ownMs ?? graceMs));
   }

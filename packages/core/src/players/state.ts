@@ -1,4 +1,4 @@
-import type { ConfigName, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
+import type { ConfigName, Missed, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
 import type { Latency } from "../harbor/latency.ts";
 
 export interface Player {
@@ -12,6 +12,8 @@ export interface Player {
   /** Number of the connection the player is here by; null while away. */
   connection: number | null;
   latency: Latency | null;
+  /** What befell it since it was lost last; absent while nothing has. */
+  missed?: readonly Missed[];
 }
 
 export interface PlayersState {

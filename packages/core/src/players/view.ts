@@ -1,4 +1,4 @@
-import type { LobbyView, PlayerId, RoomView, TicketView } from "@yellow-harbor/protocol";
+import type { LobbyView, Missed, PlayerId, RoomView, TicketView } from "@yellow-harbor/protocol";
 import type { HarborState } from "../harbor/state.ts";
 import { lobbyView } from "../lobbies/index.ts";
 import { type OwedPass, owedPass } from "../pools/index.ts";
@@ -12,17 +12,24 @@ export interface PlayerPicture extends Record<string, unknown> {
   readonly room?: RoomView;
   readonly pass?: OwedPass;
   readonly ticket?: TicketView;
+  readonly missed?: readonly Missed[];
 }
 
 export function pictureFor(state: HarborState, id: PlayerId): PlayerPicture {
   const player = state.players.byId.get(id);
   if (player === undefined) throw new Error(`picture for unknown player ${id}`);
   const who = { id, name: player.name };
+  const missed = player.missed && { missed: player.missed };
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
   if (room === undefined) {
     const ticket = state.queues.tickets.get(state.queues.byPlayer.get(id) ?? "");
-    return { player: who, lobby: lobbyView(state, player.lobby), ...(ticket && { ticket: ticketView(state, ticket) }) };
+    return {
+      player: who,
+      lobby: lobbyView(state, player.lobby),
+      ...missed,
+      ...(ticket && { ticket: ticketView(state, ticket) }),
+    };
   }
   const pass = owedPass(state, room.id, id);
-  return { player: who, room: roomView(state, room), ...(pass && { pass }) };
+  return { player: who, room: roomView(state, room), ...missed, ...(pass && { pass }) };
 }

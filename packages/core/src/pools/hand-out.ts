@@ -1,5 +1,5 @@
 import type { RoomId } from "@yellow-harbor/protocol";
-import { takesNewRooms } from "../builds/index.ts";
+import { rollingOut, takesNewRooms } from "../builds/index.ts";
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import type { PoolRules } from "../harbor/rules.ts";
 import type { HarborState } from "../harbor/state.ts";
@@ -30,7 +30,7 @@ export function handOut(moment: Moment, command: HandOut): Decision {
   // What it holds stays as it is until everybody has arrived at the other.
   const players = state.rooms.byId.get(room)?.members.size ?? 1;
   const region = regionOf(state, room);
-  const best = new Best(region);
+  const best = new Best(region, turnOf(state, poolRules));
   const aside = new Best(region);
   let coming: Instance | undefined;
   // Once through all of them, with what is quickly looked at first: there may be thousands.
@@ -55,11 +55,14 @@ const regionOf = ({ queues }: HarborState, room: RoomId): string | null =>
 class Best {
   one: Instance | undefined;
   readonly #region: string | null;
+  /** The version whose turn it is, while one is being rolled out. */
+  readonly #turn: string | undefined;
   #near = 0;
   #all = 0;
 
-  constructor(region: string | null) {
+  constructor(region: string | null, turn?: string) {
     this.#region = region;
+    this.#turn = turn;
   }
 
   consider(one: Instance): void {
@@ -84,10 +87,24 @@ class Best {
 
   #isBetter(one: Instance, other: Instance): boolean {
     if (this.#isNear(one) !== this.#isNear(other)) return this.#isNear(one);
+    if (this.#turn !== undefined && one.version !== other.version) return one.version === this.#turn;
     return (
       one.holds.size > other.holds.size || (one.holds.size === other.holds.size && one.orderedAtMs < other.orderedAtMs)
     );
   }
+}
+
+/** A new version gets its share of the rooms as well as of new instances: where these serve room after room, few are new. */
+function turnOf(state: HarborState, { build }: PoolRules): string | undefined {
+  const canary = rollingOut(state, build);
+  if (canary === undefined) return undefined;
+  let [own, all] = [0, 0];
+  for (const one of state.pools.instances.values()) {
+    if (one.gone || one.build !== build) continue;
+    all += one.holds.size;
+    if (one.version === canary.version) own += one.holds.size;
+  }
+  return own < canary.share * (all + 1) ? canary.version : undefined;
 }
 
 const isOpen = ({ state }: Instance) => state === "open" || state === "busy";

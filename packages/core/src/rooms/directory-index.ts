@@ -1,9 +1,8 @@
 import type { ConfigName, DirectorySort, RoomId, SettingValue, Visibility } from "@yellow-harbor/protocol";
-import type { HarborState } from "../harbor/state.ts";
-import { takesNow } from "./obstacles.ts";
 import { medianLatency } from "./preference.ts";
 import { sidesFull } from "./sides.ts";
-import type { Room } from "./state.ts";
+import type { Room, RoomsState } from "./state.ts";
+import { takesNow } from "./takes-now.ts";
 
 /**
  * A listed room, with what a directory sorts and filters by worked out once for each change of it. A class, so that all
@@ -120,7 +119,7 @@ export class DirectoryIndex {
   }
 
   /** Brings the rows of touched rooms up to date: once for all events of a command. */
-  settle({ rooms }: Pick<HarborState, "rooms">): void {
+  settle(rooms: RoomsState): void {
     if (this.#touched.size === 0) return;
     for (const id of this.#touched) this.#refresh(id, rooms.byId.get(id));
     this.#touched.clear();

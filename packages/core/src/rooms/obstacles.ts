@@ -3,6 +3,7 @@ import { hostName } from "../harbor/find-room.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { freeSide, sidesFull } from "./sides.ts";
 import type { Room } from "./state.ts";
+import { takesNow } from "./takes-now.ts";
 
 /** Something that stands against letting a player in, and what would change it. */
 export interface Obstacle {
@@ -61,12 +62,6 @@ export function obstacles(room: Room, comer: Comer, { byCode, side }: Way): Obst
     against("side-full", `Side ${side} of room ${code} is full`, "take the other side, or none in particular");
   }
   return found;
-}
-
-/** Whether the phase lets anybody in. */
-export function takesNow({ phase, ways }: Room): boolean {
-  if (phase === "gathering" || phase === "results") return true;
-  return ways.lateJoining === "open" && phase !== "counting";
 }
 
 /** Why a player may or may not join a room, by its id, and what would change it. */

@@ -1,7 +1,7 @@
 import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
-import { takesNow } from "./obstacles.ts";
 import { sidesFull } from "./sides.ts";
 import type { Room, RoomsState } from "./state.ts";
+import { takesNow } from "./takes-now.ts";
 
 /** With so many rooms to choose from, one more does not make the choice better. */
 const LOOKED_AT_MOST = 64;

@@ -6,10 +6,10 @@ import { fillingView } from "../queues/index.ts";
 import { destinationView, travelView } from "../travel/index.ts";
 import { entryView } from "./board.ts";
 import { missingToStart } from "./explain.ts";
-import { takesNow } from "./obstacles.ts";
 import { medianLatency } from "./preference.ts";
 import { sideSizes, sidesFull } from "./sides.ts";
 import type { Baton, Member, Room } from "./state.ts";
+import { takesNow } from "./takes-now.ts";
 
 export function memberView(member: Member): MemberView {
   const { id, name, place, side, ready, presence, latency, swapWith, awayUntilMs, attention, aboard, vote } = member;

@@ -122,9 +122,11 @@ function admit(travel: Travel, player: TravellerNamed): Decision {
   return accept([{ kind: "travel.joined", room, run, player }]);
 }
 
-function forget(moment: Moment, travel: Travel, { player }: Doing<"travel.forget">): Decision {
+function forget(moment: Moment, travel: Travel, command: Doing<"travel.forget">): Decision {
+  const { player } = command;
   const { room, run, travellers, hosting } = travel;
-  if (!travellers.has(player)) return nothingToDo;
+  // Who came after the others is not waited for, but may have a berth in a member's world.
+  if (!travellers.has(player)) return forgetInWorld(moment, command);
   if (travellers.size === 1) return fail(travel, "travel-deadline", "Nobody is left to travel.");
   const least = leastOf(roomOf(moment, travel));
   if (travellers.size - 1 < least) {

@@ -207,8 +207,9 @@ class PoolPlay {
     if (rules === null) return;
     this.#asked = this.#asked.filter((at) => at > this.#now - RATE_OVER_S);
     const idle = this.#idle();
+    const held = this.#live.size - idle.length;
     const plan = planOf(rules, most, {
-      ...{ held: this.#live.size - idle.length, idle: idle.length, counting: 0, asking: 0, pinned: null },
+      ...{ held, rooms: held, roomsEach: 1, idle: idle.length, counting: 0, asking: 0, pinned: null },
       ratePerS: this.#asked.length / RATE_OVER_S,
       bootS: percentile(this.#boots, 0.9) / 1_000,
     });

@@ -1,6 +1,6 @@
 import { AboutView, WIRE_VERSION } from "@yellow-harbor/protocol";
 import { z } from "zod";
-import { callerOf, trustedProxies } from "../front-door/caller.ts";
+import { callerOf } from "../front-door/caller.ts";
 import { failureDetail } from "../harbor/runtime.ts";
 import type { Api, ApiParts } from "./parts.ts";
 
@@ -9,7 +9,6 @@ const Health = z.object({ ok: z.boolean(), detail: z.string() }).meta({ id: "Hea
 export function healthRoutes(api: Api, parts: ApiParts): void {
   const { runtime, isReady, config, version } = parts;
   const tags = ["health"];
-  const trusts = trustedProxies(config.listen.trustedProxies);
   api.get(
     "/healthz",
     {
@@ -44,7 +43,7 @@ export function healthRoutes(api: Api, parts: ApiParts): void {
     { schema: { tags, summary: "What a client has to know before it connects.", response: { 200: AboutView } } },
     async (request, reply) => {
       const { harbor, players } = config;
-      const seenAs = callerOf(request.raw, trusts);
+      const seenAs = callerOf(request.raw, parts.trusts);
       // Pages of other sites may read it: nothing in it is anybody's secret.
       reply.header("access-control-allow-origin", "*");
       return { harbor, version, wire: WIRE_VERSION, accepts: players.builds, seenAs };

@@ -9,6 +9,7 @@ import type {
 import type { ZodTypeProvider } from "fastify-type-provider-zod";
 import type { LoadedConfig } from "../config/load.ts";
 import type { Config } from "../config/schema.ts";
+import type { TrustsProxy } from "../front-door/caller.ts";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Journal } from "../journal/journal.ts";
@@ -40,6 +41,8 @@ export interface ApiParts {
   /** Folder of the configuration file, which relative paths of builds count from. */
   readonly workingFolder: string;
   readonly access: OperatorAccess;
+  /** Which proxies are believed of whom they bring. */
+  readonly trusts: TrustsProxy;
   readonly watchers: WatchHub;
   /** Connections of players that are open. */
   readonly connectionCount: () => number;

@@ -1,13 +1,6 @@
 import type { Socket } from "node:net";
 import type { Latency } from "@yellow-harbor/core";
-import {
-  type Beat,
-  type PlayerId,
-  type Problem,
-  problem,
-  problemTable,
-  type ServiceFrame,
-} from "@yellow-harbor/protocol";
+import { type Beat, type PlayerId, type Problem, problemTable, type ServiceFrame } from "@yellow-harbor/protocol";
 import type { WebSocket } from "ws";
 import type { AddressQuota } from "../front-door/address-gate.ts";
 import { RateLimit } from "../front-door/rate-limit.ts";
@@ -32,6 +25,9 @@ export interface ConnectionLimits {
 /** Requests that are kept until the welcome. */
 export const EARLY_MOST = 16;
 
+/** So long a connection that is cut may take to close by itself. */
+const CUT_MS = 200;
+
 const NOTHING = Promise.resolve();
 
 export interface ConnectionSource {
@@ -48,6 +44,7 @@ export class Connection {
   readonly #frameLimit: RateLimit;
   /** Made with the first slip. */
   #slipLimit: RateLimit | undefined;
+  #isCut = false;
   readonly #gathered: (connection: Connection) => void;
   readonly number: number;
   player: PlayerId | undefined;
@@ -115,6 +112,7 @@ export class Connection {
 
   /** Takes an encoded frame for the next flush. */
   send(frame: Buffer): void {
+    if (this.#isCut) return;
     if (this.#sender.add(frame)) this.#gathered(this);
   }
 
@@ -123,7 +121,7 @@ export class Connection {
   }
 
   flush(): void {
-    if (!this.#sender.flush()) this.cut();
+    if (!this.#sender.flush()) this.cut("slow-reader");
   }
 
   /** Refuses a slip of the client; closes when slips go on. */
@@ -163,11 +161,15 @@ export class Connection {
     this.#socket.close(1000, "goodbye");
   }
 
-  /** Ends a connection that does not read: what waits for it is dropped, it cannot be told more than the code. */
-  cut(): void {
-    const { code } = problem("slow-reader", "");
+  /**
+   * Ends a connection that does not read or does not answer: what waits for it is dropped, and it cannot be told more than
+   * the code, if it hears that.
+   */
+  cut(code: "slow-reader" | "connection-silent"): void {
+    if (this.#isCut) return;
+    this.#isCut = true;
     this.#socket.close(problemTable[code].close ?? FAULT_CLOSE, code);
-    this.#socket.terminate();
+    setTimeout(() => this.#socket.terminate(), CUT_MS).unref();
   }
 
   terminate(): void {

@@ -63,7 +63,7 @@ export class Gateway implements Door {
   readonly #log = new NewsLog();
   readonly #connectionOf = (player: PlayerId) => this.#byPlayer.get(player);
   readonly #listeners = listenersFor((socket) => this.#connections.get(socket), {
-    message: (connection, bytes) => this.#receive(connection, bytes),
+    message: (connection, bytes, isBinary) => this.#receive(connection, bytes, isBinary),
     error: (connection, error) =>
       this.#parts.log.debug({ err: error, player: connection.player }, "a player's socket failed"),
     close: (connection, socket) => {
@@ -186,7 +186,7 @@ export class Gateway implements Door {
       this.#parts.runtime.submit({ do: "player.lose", player, connection: connection.number }, () => undefined);
   }
 
-  #receive(connection: Connection, bytes: Buffer): void {
+  #receive(connection: Connection, bytes: Buffer, isBinary: boolean): void {
     const now = steadyMs();
     connection.lastSignMs = now;
     connection.lastFrameMs = now;
@@ -197,6 +197,8 @@ export class Gateway implements Door {
     if (!connection.mayDecode(now)) {
       const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
       connection.refuse(problem("too-many-frames", detail));
+    } else if (isBinary) {
+      connection.refuse(problem("frame-not-json", "Binary frames are not taken; send JSON in text frames."));
     } else {
       this.#handle(connection, bytes, now);
     }
@@ -344,7 +346,7 @@ export class Gateway implements Door {
     const { silenceMs } = this.#parts.players;
     const now = steadyMs();
     for (const connection of this.#connections.values()) {
-      if (now - connection.lastSignMs > silenceMs) connection.terminate();
+      if (now - connection.lastSignMs > silenceMs) connection.cut("connection-silent");
       else connection.ping();
       const { player } = connection;
       const { hasBeaten, isSilent, lastFrameMs } = connection;

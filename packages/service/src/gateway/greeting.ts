@@ -77,7 +77,7 @@ interface WelcomeParts {
 }
 
 async function welcomeFor(picture: PlayerPicture, { tokens, ...parts }: WelcomeParts): Promise<Welcome> {
-  const { player, lobby, room, pass, ticket } = picture;
+  const { player, lobby, room, pass, ticket, missed } = picture;
   const [resume, signed] = await Promise.all([tokens.signResume(player.id), pass && tokens.signPass(pass)]);
   return {
     ...{ frame: "welcome", wire: WIRE_VERSION, player, resume, ...parts },
@@ -85,5 +85,6 @@ async function welcomeFor(picture: PlayerPicture, { tokens, ...parts }: WelcomeP
     ...(room && { room }),
     ...(signed && { pass: signed }),
     ...(ticket && { ticket }),
+    ...(missed && parts.resumed && { missed: [...missed] }),
   };
 }

@@ -3,7 +3,7 @@ import { steadyMs } from "../harbor/clock.ts";
 import type { Connection } from "./connection.ts";
 
 interface Hearing {
-  readonly message: (connection: Connection, bytes: Buffer) => void;
+  readonly message: (connection: Connection, bytes: Buffer, isBinary: boolean) => void;
   readonly error: (connection: Connection, error: Error) => void;
   readonly close: (connection: Connection, socket: WebSocket) => void;
 }
@@ -11,9 +11,9 @@ interface Hearing {
 /** One set of listeners for all sockets: a set for each would weigh more than the rest of a connection. */
 export function listenersFor(connectionOf: (socket: WebSocket) => Connection | undefined, hear: Hearing) {
   return {
-    message(this: WebSocket, bytes: Buffer): void {
+    message(this: WebSocket, bytes: Buffer, isBinary: boolean): void {
       const connection = connectionOf(this);
-      if (connection) hear.message(connection, bytes);
+      if (connection) hear.message(connection, bytes, isBinary);
     },
     pong(this: WebSocket): void {
       const connection = connectionOf(this);

@@ -87,6 +87,35 @@ describe("a player whose connection is cut in the middle of frames", () => {
 });
 
 describe("a resume", () => {
+  it("tells what happened meanwhile: put out of a room, its end, a search that is over", async () => {
+    const service = await startTestService();
+    const [ansel, brisa, corin] = [
+      await service.player("Ansel"),
+      await service.player("Brisa"),
+      await service.player("Corin"),
+    ];
+    const { room } = await ansel.openRoom();
+    for (const player of [brisa, corin]) await player.joinRoom({ room: room.id });
+    const away = (player: typeof brisa) => ansel.until(({ room: one }) => one?.members[player.id]?.presence === "away");
+    for (const player of [brisa, corin]) {
+      player.drop();
+      await away(player);
+    }
+    await ansel.ask("room.put-out", { player: brisa.id, reason: "too loud", ban: false });
+    await service.operator.closeRoom(room.id, "maintenance");
+    const back = await service.player("Brisa", { resume: brisa.resumeToken });
+    expect(back.picture.lobby?.id).toBe("quayside");
+    expect(back.missed).toMatchObject([
+      { kind: "out-of-room", cause: "put-out", by: "host", why: "too loud", room: room.id, atMs: expect.any(Number) },
+    ]);
+    const other = await service.player("Corin", { resume: corin.resumeToken });
+    expect(other.missed).toMatchObject([{ kind: "out-of-room", cause: "closed", why: "maintenance" }]);
+    // Told once: whoever is lost again has nothing left over from before.
+    back.drop();
+    await ansel.until(({ lobby }) => lobby?.players?.[back.id]?.presence !== "here");
+    expect((await service.player("Brisa", { resume: brisa.resumeToken })).missed).toEqual([]);
+  });
+
   it("brings a new client the whole picture, and everybody the same one after the service was started anew", async () => {
     const service = await startTestService();
     const ansel = await service.player("Ansel");

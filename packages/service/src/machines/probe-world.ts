@@ -10,7 +10,7 @@ interface Looking {
 }
 
 /** A world that was just offered may still be opening its port: it is waited for as an instance is. */
-const PATIENCE_MS = 8_000;
+const PATIENCE_MS = 5_000;
 const TRY_MS = 2_000;
 const PAUSE_MS = 150;
 

@@ -1,0 +1,7 @@
+import type { Room } from "./state.ts";
+
+/** Whether the phase lets anybody in. */
+export function takesNow({ phase, ways }: Room): boolean {
+  if (phase === "gathering" || phase === "results") return true;
+  return ways.lateJoining === "open" && phase !== "counting";
+}

@@ -29,9 +29,20 @@ export function run(command, args, { quiet = false, stdout = 2, env = {}, cwd = 
   });
 }
 
+/** How often whoever started this process is looked for. */
+const LOOK_MS = 250;
+
 /** Runs a program in the foreground, passing signals on; ends this process with its exit code. */
 export async function become(command, args, env = {}) {
   const child = spawn(command, args, { cwd: ROOT, stdio: "inherit", env: { ...process.env, ...env } });
+  // A signal to `npm run` ends npm and its shell, which pass nothing on: when they are gone, this is over as well.
+  const parent = process.ppid;
+  const looking = setInterval(() => {
+    if (process.ppid === parent) return;
+    clearInterval(looking);
+    child.kill("SIGTERM");
+  }, LOOK_MS);
+  looking.unref();
   // Ctrl-C reaches the child too, by the terminal; it decides how to end.
   for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"]) {
     process.on(signal, () => {

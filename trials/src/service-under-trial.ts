@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
+import { instancesOf } from "./proc.ts";
 
 const YH = fileURLToPath(new URL("../../packages/cli/bin/yh.js", import.meta.url));
 const SERVER = fileURLToPath(new URL("../../examples/tidewrights/dist/server/main.js", import.meta.url));
@@ -33,8 +34,12 @@ log: { level: info }
 export class ServiceUnderTrial {
   readonly #graceMs: number;
   readonly #folder = mkdtempSync(join(tmpdir(), "yellow-harbor-trial-"));
+  readonly #onSignal = (["SIGINT", "SIGTERM", "SIGHUP"] as const).map(
+    (signal) => [signal, () => void this.#interrupt()] as const,
+  );
   #child: ChildProcess | undefined;
   #port = 0;
+  #isOver = false;
   url = "";
   /** Lines of its log that tell of a fault of its own. */
   readonly complaints: string[] = [];
@@ -42,6 +47,8 @@ export class ServiceUnderTrial {
   /** `graceMs` is how long lost players are waited for. */
   constructor(graceMs = 60_000) {
     this.#graceMs = graceMs;
+    // Also when the trial is interrupted.
+    for (const [signal, end] of this.#onSignal) process.on(signal, end);
   }
 
   get pid(): number {
@@ -54,6 +61,7 @@ export class ServiceUnderTrial {
 
   /** Starts it and waits until it is ready. */
   async start(): Promise<void> {
+    if (this.#isOver) throw new Error("the trial was interrupted");
     const file = join(this.#folder, "harbor.yaml");
     writeFileSync(file, config(this.#port, this.#graceMs));
     const args = [YH, "serve", "--config", file, "--stop-instances"];
@@ -74,9 +82,19 @@ export class ServiceUnderTrial {
     await this.#end("SIGKILL");
   }
 
+  async #interrupt(): Promise<void> {
+    if (this.#isOver) return;
+    await this.dispose();
+    process.exit(1);
+  }
+
   /** Ends it in order, its instances with it, and removes its folder. */
   async dispose(): Promise<void> {
+    this.#isOver = true;
     if (this.isRunning) await this.#end("SIGTERM");
+    // One that was started in the very moment of a kill is known to no service: nothing of a trial outlives it.
+    for (const pid of await instancesOf(this.url)) process.kill(pid, "SIGKILL");
+    for (const [signal, end] of this.#onSignal) process.off(signal, end);
     rmSync(this.#folder, { recursive: true, force: true });
   }
 

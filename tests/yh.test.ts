@@ -246,3 +246,21 @@ async function untilReady(service: Service, code: string): Promise<void> {
     if ((await service.operator.explainRoom(code)).canStart) return;
   }
 }
+
+describe("what is refused", () => {
+  it("is refused everywhere alike: unknown commands, unknown lobbies; and the journal shows no secret", async () => {
+    const unknown = await runYh(["rooms", "--json"]);
+    expect([unknown.code, JSON.parse(unknown.out)]).toEqual([2, expect.objectContaining({ code: "usage" })]);
+    const service = await startTestService();
+    const env = { env: { YH_URL: service.url } };
+    expect(await runYh(["room", "list", "--lobby", "nowhere"], env)).toMatchObject({
+      code: 3,
+      err: expect.stringContaining("There is no lobby nowhere; the lobbies are quayside."),
+    });
+    const bots = await runYh(["bots", "--count", "1", "--seconds", "1", "--lobby", "nowhere"], env);
+    expect([bots.code, bots.out]).toEqual([3, expect.stringContaining("lobby-unknown")]);
+    const journal = await runYh(["journal", "--json", "--limit", "1"], env);
+    expect(journal.out).toContain("harbor.founded");
+    expect(journal.out).not.toContain("codeKey");
+  });
+});

@@ -5,7 +5,12 @@ import pc from "picocolors";
 
 /** Ends the command: what happened and what to do, never a stack trace for a user's mistake. Returns the exit code. */
 export function explainError(error: unknown, json: boolean): number {
-  if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : problemTable.usage.exit;
+  if (error instanceof CommanderError) {
+    if (error.exitCode === 0) return 0;
+    const detail = error.message.replace(/^error: /, "").replaceAll("\n", " ");
+    if (json) process.stdout.write(`${JSON.stringify(problem("usage", `${detail}; yh help shows what there is.`))}\n`);
+    return problemTable.usage.exit;
+  }
   const told = problemOf(error);
   if (json) process.stdout.write(`${JSON.stringify(told ?? problem("internal", String(error)))}\n`);
   if (told) {

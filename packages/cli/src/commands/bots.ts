@@ -2,6 +2,7 @@ import { setMaxListeners } from "node:events";
 import { resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { ProblemError } from "@yellow-harbor/client";
+import { type ProblemCode, problemTable } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import { loadAboard } from "../bots/aboard.ts";
 import { BEHAVIOURS, type Behaviour } from "../bots/bot.ts";
@@ -65,7 +66,14 @@ The module exports goAboard(pass), resolving with { play(), disembark() }.`,
       );
       screen.show(tally, tallyLines);
       if (Object.keys(tally.faults).length > 0) process.exitCode = 1;
+      else if (tally.hellos === 0) process.exitCode = exitOfNobody(tally);
     });
+}
+
+/** Where no bot ever got in, what kept most of them out is how the command ends. */
+function exitOfNobody({ refused }: Tally): number {
+  const [code = "service-unreachable"] = Object.entries(refused).sort(([, a], [, b]) => b - a)[0] ?? [];
+  return Object.hasOwn(problemTable, code) ? problemTable[code as ProblemCode].exit : 1;
 }
 
 interface Life {

@@ -24,7 +24,8 @@ export function journalRoute(api: Api, { journal, runtime }: ApiParts): void {
       if (events.length >= limit) break;
       looked = row.seq;
       if (!isWanted(row)) continue;
-      const { kind: _, ...event } = JSON.parse(row.body) as Record<string, unknown>;
+      // From the key every room code could be worked out.
+      const { kind: _, codeKey: __, ...event } = JSON.parse(row.body) as Record<string, unknown>;
       events.push({ seq: row.seq, atMs: row.atMs, kind: row.kind, event });
     }
     return { events, ...(looked < runtime.journalStatus.seq && rows.length > 0 && { next: looked }) };

@@ -28,8 +28,13 @@ export function roomRoutes(api: Api, parts: ApiParts): void {
     querystring: RoomQuery,
     response: { 200: RoomPage },
   };
-  api.get("/v1/rooms", { schema: listSchema }, async ({ query: { limit, after, lobby, phase } }) =>
-    runtime.query(({ state }) => {
+  api.get("/v1/rooms", { schema: listSchema }, async ({ query: { limit, after, lobby, phase } }, reply) => {
+    if (lobby !== undefined && !runtime.rules.lobbies.has(lobby)) {
+      const accepted = [...runtime.rules.lobbies.keys()];
+      const detail = `There is no lobby ${lobby}; the lobbies are ${accepted.join(", ")}.`;
+      return sendProblem(reply, problem("lobby-unknown", detail, { accepted }));
+    }
+    return runtime.query(({ state }) => {
       const wanted = [...state.rooms.byId.values()]
         .filter(
           (room) => (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.phase === phase),
@@ -47,8 +52,8 @@ export function roomRoutes(api: Api, parts: ApiParts): void {
         rooms: page.map((room) => roomView(state, room)),
         ...(hasMore && { next: `${last.openedAtMs}_${last.id}` }),
       };
-    }),
-  );
+    });
+  });
 
   const showSchema = {
     tags,

@@ -24,10 +24,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return;
     case "lobby":
       applyLobby(state, sorted.event, at);
-      if (sorted.event.kind === "lobby.stood" && sorted.event.because) {
-        keepMissed(state, sorted.event.player, { kind: "out-of-room", atMs: at, ...sorted.event.because });
-      }
-      return;
+      return tellWhoIsAway(state, sorted.event, at);
     case "room":
       applyRoom(state, sorted.event, at);
       state.derived.directory.touch(sorted.event.room);
@@ -44,7 +41,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       if (isSeen(sorted.event)) touchRoom(state, sorted.event.room);
       return;
     case "queue":
-      if (sorted.event.kind === "queue.ticket-ended") keepEnded(state, sorted.event, at);
+      tellWhoIsAway(state, sorted.event, at);
       applyQueue(state, sorted.event, at);
       if (isSeenInRoom(state, sorted.event)) touchRoom(state, sorted.event.room);
       return;
@@ -65,8 +62,12 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
   }
 }
 
-/** A search that ended while some of its players were away: they hear of it when they are back. */
-function keepEnded(state: HarborState, event: Extract<HarborEvent, { kind: "queue.ticket-ended" }>, at: number): void {
+/** What a player would be told, and is not while it is away, is kept until it is back. */
+function tellWhoIsAway(state: HarborState, event: HarborEvent, at: number): void {
+  if (event.kind === "lobby.stood" && event.because) {
+    keepMissed(state, event.player, { kind: "out-of-room", atMs: at, ...event.because });
+  }
+  if (event.kind !== "queue.ticket-ended") return;
   const { ticket, cause, detail, players } = event;
   for (const player of players) keepMissed(state, player, { kind: "ticket-ended", atMs: at, ticket, cause, detail });
 }

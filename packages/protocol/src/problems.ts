@@ -102,6 +102,7 @@ export const problemTable = {
   "berth-unknown": row("No berth is kept for this player", 404, 3, "never"),
   "match-unknown": row("The instance has no such match", 409, 4, "never"),
   "result-known": row("The result of this run is known already", 409, 4, "never"),
+  "result-overdue": row("No result came in time", 504, 6, "later"),
   "travel-over": row("The travel is over", 409, 4, "never"),
   "travel-aborted": row("The travel was given up by choice", 409, 4, "later"),
   "progress-backwards": row("Loading cannot go back", 409, 2, "changed"),

@@ -4,6 +4,7 @@ export type DeadlineKind =
   | "lobby-tally"
   | "room-countdown"
   | "room-results"
+  | "room-play"
   | "room-host"
   | "room-baton"
   | "room-empty"

@@ -6,6 +6,7 @@ const dueCommand: { readonly [K in DeadlineKind]: (subject: string) => Command }
   "player-grace": (player) => ({ do: "player.give-up", player }),
   "lobby-tally": (lobby) => ({ do: "lobby.tally", lobby }),
   "room-results": (room) => ({ do: "room.results-seen", room }),
+  "room-play": (room) => ({ do: "room.overdue", room }),
   "room-host": (room) => ({ do: "room.check-host", room }),
   "room-baton": (room) => ({ do: "room.check-baton", room }),
   "room-empty": (room) => ({ do: "room.close", room }),

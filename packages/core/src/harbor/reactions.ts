@@ -209,7 +209,9 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "pool.release", room, reason: "the travel it was meant for was given up" },
     { do: "pool.release-former", room },
   ],
-  "room.returned": ({ room, detail }, state) => [
+  "room.returned": ({ room, run, code, detail }, state) => [
+    // Its instance is there and plays on: it is told that it need not.
+    ...(code === "result-overdue" ? [{ do: "pool.end-match", room, run, reason: detail } as const] : []),
     { do: "queue.stop-filling", room, why: "the match is over" },
     { do: "travel.close-world", room },
     ...undoMatch(room, detail, state),

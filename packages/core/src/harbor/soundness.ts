@@ -23,7 +23,8 @@ export const faultsOf = (state: HarborState): string[] => [
 function waitingFaults({ players, rooms, travels, queues, pools, deadlines }: HarborState): string[] {
   const waiting: [kind: DeadlineKind, subject: string][] = [];
   for (const { id, presence } of players.byId.values()) if (presence === "away") waiting.push(["player-grace", id]);
-  for (const { id, phase, gathersAtMs } of rooms.byId.values()) {
+  for (const { id, phase, gathersAtMs, ways } of rooms.byId.values()) {
+    if (phase === "playing" && ways.playMs > 0) waiting.push(["room-play", id]);
     if (phase === "counting") waiting.push(["room-countdown", id]);
     if (gathersAtMs !== null) waiting.push(["room-results", id]);
   }

@@ -77,6 +77,7 @@ function change(
       return;
     case "room.playing":
       Object.assign(room, { phase: "playing", destination: event.destination });
+      if (room.ways.playMs > 0) setDeadline(state.deadlines, "room-play", room.id, at + room.ways.playMs);
       return;
     case "room.result-set":
       return setResult(state, room, event, at);
@@ -154,7 +155,14 @@ function close(state: HarborState, event: Of<"room.closed">, at: number): void {
   unnameRoom(state.rooms, room);
   state.rooms.byId.delete(event.room);
   state.rooms.byCode.delete(event.code);
-  for (const kind of ["room-countdown", "room-results", "room-host", "room-baton", "room-empty"] as const) {
+  for (const kind of [
+    "room-countdown",
+    "room-results",
+    "room-host",
+    "room-baton",
+    "room-empty",
+    "room-play",
+  ] as const) {
     clearDeadline(state.deadlines, kind, event.room);
   }
   removeRoomFromLobby(state, event.lobby, event.room, at);
@@ -192,6 +200,7 @@ function giveBack(state: HarborState, room: Room, event: Of<"room.returned">, at
 function endRun(state: HarborState, room: Room, untilMs: number | undefined): void {
   Object.assign(room, { phase: untilMs === undefined ? "gathering" : "results", gathersAtMs: untilMs ?? null });
   Object.assign(room, { run: null, destination: null, spread: null });
+  clearDeadline(state.deadlines, "room-play", room.id);
   for (const member of room.members.values()) member.aboard = false;
   if (untilMs !== undefined) setDeadline(state.deadlines, "room-results", room.id, untilMs);
 }

@@ -82,6 +82,8 @@ export type RoomCommand =
       readonly run: RunId;
       readonly destination: Destination;
     }
+  /** No result has come for as long as a run may go on. */
+  | { readonly do: "room.overdue"; readonly room: RoomId }
   /** The place that the run is played at is lost. */
   | {
       readonly do: "room.lose-run";

@@ -1,4 +1,4 @@
-import type { PlayerId } from "@yellow-harbor/protocol";
+import { counted, type PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
 import type { RoomCommand } from "./commands.ts";
 import { startedEvent } from "./decide-start.ts";
@@ -28,6 +28,15 @@ export function returnRoom({ state, at }: Moment, command: Doing<"room.return">)
 function takingBack({ ways, members }: Room, by: PlayerId | null): PlayerId[] {
   if (!ways.autoStart) return [];
   return by !== null && members.has(by) ? [by] : [...members.keys()];
+}
+
+/** A run whose result never came is void: nobody is left waiting for one that has been forgotten. */
+export function overdue({ state }: Moment, id: string): Decision {
+  const room = state.rooms.byId.get(id);
+  if (room?.phase !== "playing" || room.run === null) return nothingToDo;
+  const minutes = Math.round(room.ways.playMs / 6_000) / 10;
+  const detail = `No result came within ${counted(minutes, "minute")}; the run is void.`;
+  return accept([{ kind: "room.returned", room: id, run: room.run, code: "result-overdue", detail, void: true }]);
 }
 
 /** The run is void. Where the room kind says so it begins anew at another place, a few times in a row. */

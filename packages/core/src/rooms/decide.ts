@@ -9,7 +9,7 @@ import { ban, depart, dissolve, leave, operatorPutOut, operatorUnban, putOut, un
 import { convene, launchMatch, takeIn } from "./decide-match.ts";
 import { balance, swap, take } from "./decide-places.ts";
 import { again, gather, operatorSetResult, resultsSeen, setResult, takeResult } from "./decide-results.ts";
-import { loseRun, returnRoom } from "./decide-return.ts";
+import { loseRun, overdue, returnRoom } from "./decide-return.ts";
 import { change, checkHost, handOver, operatorHandOver } from "./decide-settings.ts";
 import { consider, launch, setReady, start, stopCount } from "./decide-start.ts";
 import { vote } from "./decide-votes.ts";
@@ -82,6 +82,8 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
       return markSilent(moment, command);
     case "room.play":
       return play(moment, command);
+    case "room.overdue":
+      return overdue(moment, command.room);
     case "room.lose-run":
       return loseRun(moment, command);
     case "room.take-result":

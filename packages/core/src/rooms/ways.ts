@@ -34,6 +34,8 @@ export interface RoomWays {
   readonly resultBy: "instance" | "host" | "operator";
   /** How long results are shown before it gathers again; 0 to gather at once. */
   readonly resultsMs: number;
+  /** How long a run may go on without a result; 0 for ever. */
+  readonly playMs: number;
   /** Where it may play, in the order in which that is tried. */
   readonly destinations: readonly DestinationKind[];
   /** What becomes of those who have not arrived in time. */
@@ -69,6 +71,7 @@ export const FORMER_WAYS: RoomWays = {
   sides: null,
   resultBy: "instance",
   resultsMs: 0,
+  playMs: 0,
   destinations: ["dedicated"],
   stragglers: "wait",
   onLoss: "end",
@@ -78,11 +81,11 @@ export const FORMER_WAYS: RoomWays = {
 /** Only the ways out of a room kind's rules. */
 export function waysOf(kind: RoomWays): RoomWays {
   const { leastPlayers, graceMs, countdownMs, autoStart, starters, readiness, clearsReady } = kind;
-  const { hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs } = kind;
+  const { hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs, playMs } = kind;
   const { destinations, stragglers, onLoss, levelBy } = kind;
   return {
     ...{ leastPlayers, graceMs, countdownMs, autoStart, starters, readiness, clearsReady },
-    ...{ hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs },
+    ...{ hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs, playMs },
     ...{ destinations, stragglers, onLoss, levelBy },
   };
 }

@@ -96,6 +96,10 @@ export const RoomKind = z.strictObject({
     .enum(["instance", "host", "operator"])
     .default("instance")
     .meta({ description: "Who decides the result of a run." }),
+  playMs: Ms(4 * 3_600_000, "How long a run may go on without a result before it is void, 0 for ever.", {
+    min: 0,
+    max: 7 * 86_400_000,
+  }),
   resultsMs: Ms(0, "How long the result is shown before the room gathers again, 0 to gather at once.", { min: 0 }),
   destinations: z
     .array(DestinationKind)

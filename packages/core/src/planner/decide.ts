@@ -2,7 +2,7 @@ import type { ConfigName } from "@yellow-harbor/protocol";
 import { rollingOut } from "../builds/index.ts";
 import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import type { PoolRules } from "../harbor/rules.ts";
-import { roomFor } from "../pools/index.ts";
+import { hostsOf, roomFor } from "../pools/index.ts";
 import type { PlanCommand } from "./commands.ts";
 import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
 import type { PlanEvent } from "./events.ts";
@@ -67,7 +67,7 @@ function consider(moment: Moment, id: ConfigName): Decision {
   const mayOrder = backOff !== null && at >= known.failedAtMs + backOff;
   // What is about to be retired is there at once; another has to come up first.
   const back = aside.slice(0, step.order).map((one) => one.id);
-  const hosts = hostsOf(moment, pool);
+  const hosts = hostsOf(rules, pool);
   const old = mayOrder ? makesWay(moment, pool, id) : undefined;
   const missing = Math.max(step.order - back.length, old === undefined ? 0 : 1);
   const order = mayOrder && missing > 0 ? Math.min(missing, roomFor(state, id, pool, hosts, at)) : 0;
@@ -102,9 +102,5 @@ function makesWay({ state }: Moment, { build }: PoolRules, id: ConfigName) {
   if (isComing || own.length >= Math.max(1, Math.floor(canary.share * live.length))) return undefined;
   return idle.find(({ version, state: is }) => version !== canary.version && is === "open");
 }
-
-/** Where its instances have their ports. */
-const hostsOf = ({ rules }: Moment, { host, machines }: PoolRules): string[] =>
-  host !== null ? [host] : [...new Set(machines.flatMap((id) => rules.machines.get(id)?.host ?? []))];
 
 const accepted = (events: readonly PlanEvent[]) => accept(events) as Extract<Decision, { events: unknown }>;

@@ -13,4 +13,5 @@ export { recoveryEffects } from "./recover.ts";
 export { poolFaults } from "./soundness.ts";
 export type { Instance, OwedPass } from "./state.ts";
 export { tellPool } from "./tell.ts";
+export { hostsOf, roomsLeftIn } from "./vacancy.ts";
 export { instanceView, owedPass, poolPushes, relayDoor } from "./view.ts";

@@ -4,6 +4,7 @@ import { newId } from "../harbor/stamp.ts";
 import { type Match, qualityOf, sidesOf } from "../matching/index.ts";
 import { fillRooms } from "./decide-filling.ts";
 import type { QueueEvent } from "./events.ts";
+import { fleetOf } from "./fleet.ts";
 import { acceptAll, endedEvent, endOf } from "./parts.ts";
 import type { QueueRules } from "./rules.ts";
 import type { Brought } from "./waiting-index.ts";
@@ -34,9 +35,13 @@ export function pass(moment: Moment, id: string): Decision {
     pool.settle(at, SETTLE_AT);
     return { ...acceptAll(refused.map(refusedEvent)), again: { kind: "queue-pass", subject: id, at: at + 1 } };
   }
+  const again = (ms: number) => ({ kind: "queue-pass", subject: id, at: at + ms }) as const;
+  const fleet = fleetOf(state, rules, known, at);
+  if (fleet?.left === 0) return { ...acceptAll(refused.map(refusedEvent)), again: again(known.passEveryMs) };
   // A playing room is short of players now; those who search only wait.
   const filling = pool.isBetweenPasses ? fillRooms(moment, id, known, pool) : [];
-  const { matches, hasMore } = pool.pass(at, PASS_SLICE);
+  const most = Math.min(PASS_SLICE.most, fleet?.left ?? PASS_SLICE.most);
+  const { matches, hasMore } = pool.pass(at, { ...PASS_SLICE, most });
   const events: QueueEvent[] = [
     ...refused.map(refusedEvent),
     ...filling,
@@ -44,8 +49,7 @@ export function pass(moment: Moment, id: string): Decision {
   ];
   const left = pool.size > 0 || hasMore;
   // The next slice comes in a turn of its own, so that others are heard in between.
-  const again = { kind: "queue-pass", subject: id, at: at + (hasMore ? 1 : known.passEveryMs) } as const;
-  return { ...acceptAll(events), ...(left && { again }) };
+  return { ...acceptAll(events), ...(left && { again: again(hasMore ? 1 : known.passEveryMs) }) };
 }
 
 const refusedEvent = ({ ticket, problem }: Brought["refused"][number]): QueueEvent =>

@@ -3,6 +3,7 @@ import type { HarborRules } from "../harbor/rules.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { funnelOf } from "../matching/index.ts";
 import { estimateFor } from "./estimate.ts";
+import { fleetOf, fullText } from "./fleet.ts";
 import { listed } from "./parts.ts";
 import type { Ticket } from "./state.ts";
 import { matchView, ticketView } from "./view.ts";
@@ -26,11 +27,13 @@ export function explainTicket(
   if (!entrant) return { ...base, funnel: [], tolerances: [], nearest: [], text: [notMatched(state, ticket)] };
   const others = entrants.filter((one) => one !== entrant);
   const { steps, tolerances, nearest, next } = funnelOf(known.match, entrant, others, at);
+  const fleet = fleetOf(state, rules, known, at);
   const before = entrants.indexOf(entrant);
   const nextText = next && `In ${next.inS} s waiting alone brings ${next.more} more into reach.`;
   const text = [
     `${names(ticket)} has waited ${waitedS} s in ${ticket.queue}; ${before === 0 ? "nobody waits longer" : `${before} ${before === 1 ? "waits" : "wait"} longer`}.`,
     ...(queue.mode === "paused" ? ["The queue is paused by its operators: no match is made."] : []),
+    ...(fleet?.left === 0 ? [fullText(state, rules, fleet)] : []),
     ...steps.map((step) => step.text),
     verdict(known.match.sides, ticket, steps.at(-1)?.left ?? 0),
     ...tolerances.map(

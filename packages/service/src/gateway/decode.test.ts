@@ -81,3 +81,30 @@ describe("reading a configuration", () => {
     );
   });
 });
+
+describe("JSON of players' own", () => {
+  const written = (value: string) =>
+    decode(Buffer.from(`{"frame":"request","id":1,"ask":"room.write","args":{"key":"a","value":${value}}}`));
+
+  it.each<[what: string, text: string, why: RegExp]>([
+    ["a number that no double holds", "1e400", /too large for a double/],
+    ["a whole number that would come back as another", "9007199254740993", /beyond 2\^53/],
+    ["one deep inside", '{"deep":[1,{"n":-18014398509481984}]}', /beyond 2\^53/],
+    ["a whole number far beyond them", "1.5e300", /beyond 2\^53/],
+    ["half a surrogate pair", '"\\ud83d"', /half a character/],
+    ["half of one in a key", '{"\\udc00":1}', /half a character/],
+  ])("is refused when it would arrive as something else: %s", (_what, text, why) => {
+    expect(written(text)).toMatchObject({
+      frame: "slip",
+      problem: { code: "request-invalid", detail: expect.stringMatching(why) },
+    });
+  });
+
+  it.each(["9007199254740991", "-0.1", '"\\ud83d\\ude00"', '{"a":[null,true,"Łukasz"]}'])(
+    "is taken as it is otherwise: %s",
+    (text) => {
+      const decoded = written(text);
+      expect(decoded).toMatchObject({ frame: "request", request: { args: { value: JSON.parse(text) } } });
+    },
+  );
+});

@@ -21,15 +21,14 @@ import type { NewsPush } from "../harbor/outbox.ts";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { Allowances } from "./allowance.ts";
-import { Connection, type ConnectionSource, EARLY_MOST } from "./connection.ts";
-import { type CheckedRequest, decode } from "./decode.ts";
-import { type Answer, dispatch, isLookedAt, isPassing, type LookedAtRequest } from "./dispatch.ts";
+import { Connection, type ConnectionSource } from "./connection.ts";
+import { decode } from "./decode.ts";
 import { frameText } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
 import { listenersFor } from "./listeners.ts";
-import { commandOf } from "./look-at.ts";
 import { NewsLog } from "./news-log.ts";
 import { PassingDesk } from "./passing.ts";
+import { Requests } from "./requests.ts";
 import { sendTo } from "./short-path.ts";
 
 // A frame over the limit of the protocol is refused with words; one over this is not even read.
@@ -73,7 +72,7 @@ export class Gateway implements Door {
     },
   });
   readonly #desk: PassingDesk;
-  readonly #allowances: Allowances;
+  readonly #requests: Requests;
   readonly #heart: NodeJS.Timeout;
   #numbersGiven = 0;
   #isClosing = false;
@@ -81,8 +80,11 @@ export class Gateway implements Door {
 
   constructor(parts: GatewayParts) {
     this.#parts = parts;
-    this.#allowances = new Allowances(parts.players.framesPerSecond);
-    this.#desk = new PassingDesk(parts.runtime, this.#connectionOf, this.#allowances);
+    const allowances = new Allowances(parts.players.framesPerSecond);
+    this.#desk = new PassingDesk(parts.runtime, this.#connectionOf, allowances);
+    const { runtime, tokens, ownPort } = parts;
+    const desk = this.#desk;
+    this.#requests = new Requests({ runtime, tokens, ownPort, allowances, desk, flushSoon: () => this.#flushSoon() });
     this.#heart = setInterval(() => this.#beat(), parts.players.beatEveryMs);
     this.#heart.unref();
   }
@@ -219,7 +221,7 @@ export class Gateway implements Door {
       case "beat":
         return this.#echo(connection, decoded.beat);
       case "request":
-        return this.#weigh(connection, decoded.request, { bytes: bytes.length, now });
+        return this.#requests.weigh(connection, decoded.request, { bytes: bytes.length, now });
     }
   }
 
@@ -258,7 +260,7 @@ export class Gateway implements Door {
     connection.isSilent = former?.isSilent ?? false;
     former?.close(problem("taken-over", "The player connected again elsewhere; this connection is closed."));
     this.#sayWelcome(connection, greeted.welcome, have);
-    for (const request of connection.takeEarly()) this.#request(connection, request);
+    for (const request of connection.takeEarly()) this.#requests.carryOut(connection, request);
     // It may have closed while the hello was being decided.
     if (!connection.isOpen) this.#forget(connection);
   }
@@ -273,58 +275,6 @@ export class Gateway implements Door {
     if (missed === undefined) return connection.say(welcome);
     connection.say({ ...rest, continues: true });
     for (const text of missed) connection.send(frameText(text));
-  }
-
-  /** Carries a request out when its player, and the address, may have done what it costs. */
-  #weigh(connection: Connection, request: CheckedRequest, { bytes, now }: { bytes: number; now: number }): void {
-    const { player, quota } = connection;
-    const tooMuch =
-      player === undefined ? undefined : this.#allowances.refusal(player, { ask: request.ask, bytes, quota }, now);
-    if (tooMuch) connection.say({ frame: "reply", id: request.id, problem: tooMuch });
-    else this.#request(connection, request);
-  }
-
-  #request(connection: Connection, request: CheckedRequest): void {
-    const { player } = connection;
-    if (player === undefined) {
-      if (connection.isGreeting && connection.keepEarly(request)) return;
-      const detail = connection.isGreeting
-        ? `More than ${EARLY_MOST} requests before the welcome; wait for it.`
-        : "Say hello first.";
-      return connection.refuse(problem("hello-expected", detail), request.id);
-    }
-    const isGuess = request.ask === "room.join" && "code" in request.args;
-    if (isGuess) {
-      const refused = this.#allowances.codeRefusal(player, connection.quota, steadyMs());
-      if (refused) return connection.say({ frame: "reply", id: request.id, problem: refused });
-    }
-    const answer = (given: Answer) => {
-      const { id } = request;
-      if (isGuess && "refused" in given && given.refused.code === "room-code-unknown") {
-        this.#allowances.missedCode(player, connection.quota, steadyMs());
-      }
-      if ("refused" in given) return connection.say({ frame: "reply", id, problem: given.refused });
-      connection.say({ frame: "reply", id, reply: given.reply });
-      if (request.ask === "player.leave") connection.closeNormally();
-    };
-    if (isPassing(request)) this.#desk.carryOut(connection, player, request, answer);
-    else if (isLookedAt(request)) this.#lookAt(connection, player, request, answer);
-    else dispatch(request, player, this.#parts.runtime, answer);
-  }
-
-  /** What names addresses or shows passes is looked at before the harbor hears of it: one at a time for each connection. */
-  #lookAt(connection: Connection, player: PlayerId, request: LookedAtRequest, answer: (given: Answer) => void): void {
-    const { runtime, tokens, ownPort } = this.#parts;
-    const look = async () => {
-      const looked = await commandOf(request, player, {
-        ...{ tokens, ownPort: ownPort(), from: connection.from },
-        isAsked: (run) => runtime.decided.state.travels.byRun.get(run)?.hosting?.player === player,
-      });
-      if (!("refused" in looked)) return runtime.submit(looked, answer);
-      answer(looked);
-      this.#flushSoon();
-    };
-    connection.looking = connection.looking.then(look);
   }
 
   /** Where a player comes from, or undefined when it is not connected. */

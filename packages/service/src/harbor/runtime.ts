@@ -8,10 +8,11 @@ import {
   type Outcome,
   type Stamp,
 } from "@yellow-harbor/core";
-import { type InstanceView, type Problem, problem } from "@yellow-harbor/protocol";
+import { type InstanceView, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { Journal, JournalRow } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
+import { failureText, problemOf, type RuntimeFailure } from "./failure.ts";
 import type { OutboxEntry, Outlets, Settled } from "./outbox.ts";
 import type { Scheduler } from "./scheduler.ts";
 import { SnapshotKeeper, type SnapshotPolicy } from "./snapshots.ts";
@@ -340,28 +341,3 @@ function speakEntry(outlets: Outlets, entry: OutboxEntry): void {
 }
 
 const newBatch = (): Batch => ({ rows: [], instances: new Map(), outbox: [] });
-
-/** What has ended the taking of commands. */
-export interface RuntimeFailure {
-  readonly what: "journal" | "core";
-  readonly error: Error;
-}
-
-const failureText: Readonly<Record<RuntimeFailure["what"], string>> = {
-  journal: "the journal cannot be written",
-  core: "a decision met a fault of the service",
-};
-
-/** Why nothing is taken any more, in a sentence without an end. */
-export const failureDetail = ({ what, error }: RuntimeFailure): string => `${failureText[what]}: ${error.message}`;
-
-const problemOf = ({ what }: RuntimeFailure): Problem =>
-  what === "journal"
-    ? problem(
-        "journal-unavailable",
-        "The journal cannot be written, so nothing is taken until the service was restarted; try again later.",
-      )
-    : problem(
-        "service-halted",
-        "A fault of the service has stopped it before it could go on wrongly; what was acknowledged is kept. Try again once it was restarted.",
-      );

@@ -1,0 +1,84 @@
+import { type PlayerId, problem } from "@yellow-harbor/protocol";
+import { steadyMs } from "../harbor/clock.ts";
+import type { HarborRuntime } from "../harbor/runtime.ts";
+import type { Tokens } from "../keys/tokens.ts";
+import type { Allowances } from "./allowance.ts";
+import { type Connection, EARLY_MOST } from "./connection.ts";
+import type { CheckedRequest } from "./decode.ts";
+import { type Answer, dispatch, isLookedAt, isPassing, type LookedAtRequest } from "./dispatch.ts";
+import { commandOf } from "./look-at.ts";
+import type { PassingDesk } from "./passing.ts";
+
+export interface RequestParts {
+  readonly runtime: HarborRuntime;
+  readonly tokens: Tokens;
+  readonly allowances: Allowances;
+  readonly desk: PassingDesk;
+  /** The port that the service itself listens on. */
+  readonly ownPort: () => number;
+  /** Sends what was answered out of turn. */
+  readonly flushSoon: () => void;
+}
+
+/** What becomes of a request that was decoded: weighed, looked at where it names something in the world, answered. */
+export class Requests {
+  readonly #parts: RequestParts;
+
+  constructor(parts: RequestParts) {
+    this.#parts = parts;
+  }
+
+  /** Carries a request out when its player, and the address, may have done what it costs. */
+  weigh(connection: Connection, request: CheckedRequest, { bytes, now }: { bytes: number; now: number }): void {
+    const { player, quota } = connection;
+    const tooMuch =
+      player === undefined
+        ? undefined
+        : this.#parts.allowances.refusal(player, { ask: request.ask, bytes, quota }, now);
+    if (tooMuch) connection.say({ frame: "reply", id: request.id, problem: tooMuch });
+    else this.carryOut(connection, request);
+  }
+
+  carryOut(connection: Connection, request: CheckedRequest): void {
+    const { player } = connection;
+    if (player === undefined) {
+      if (connection.isGreeting && connection.keepEarly(request)) return;
+      const detail = connection.isGreeting
+        ? `More than ${EARLY_MOST} requests before the welcome; wait for it.`
+        : "Say hello first.";
+      return connection.refuse(problem("hello-expected", detail), request.id);
+    }
+    const isGuess = request.ask === "room.join" && "code" in request.args;
+    if (isGuess) {
+      const refused = this.#parts.allowances.codeRefusal(player, connection.quota, steadyMs());
+      if (refused) return connection.say({ frame: "reply", id: request.id, problem: refused });
+    }
+    const answer = (given: Answer) => {
+      const { id } = request;
+      if (isGuess && "refused" in given && given.refused.code === "room-code-unknown") {
+        this.#parts.allowances.missedCode(player, connection.quota, steadyMs());
+      }
+      if ("refused" in given) return connection.say({ frame: "reply", id, problem: given.refused });
+      connection.say({ frame: "reply", id, reply: given.reply });
+      if (request.ask === "player.leave") connection.closeNormally();
+    };
+    if (isPassing(request)) this.#parts.desk.carryOut(connection, player, request, answer);
+    else if (isLookedAt(request)) this.#lookAt(connection, player, request, answer);
+    else dispatch(request, player, this.#parts.runtime, answer);
+  }
+
+  /** What names addresses or shows passes is looked at before the harbor hears of it: one at a time for each connection. */
+  #lookAt(connection: Connection, player: PlayerId, request: LookedAtRequest, answer: (given: Answer) => void): void {
+    const { runtime, tokens, ownPort } = this.#parts;
+    const look = async () => {
+      const looked = await commandOf(request, player, {
+        ...{ tokens, ownPort: ownPort(), from: connection.from },
+        isAsked: (run) => runtime.decided.state.travels.byRun.get(run)?.hosting?.player === player,
+      });
+      if (!("refused" in looked)) return runtime.submit(looked, answer);
+      answer(looked);
+      this.#parts.flushSoon();
+    };
+    connection.looking = connection.looking.then(look);
+  }
+}

@@ -18,8 +18,13 @@ describe("a display name", () => {
     expect(taken("x".repeat(33))).toBeUndefined();
     const family = "👩‍👩‍👧‍👦";
     expect(visibleLength(family)).toBe(1);
-    expect(taken(family.repeat(32))).toBe(family.repeat(32));
-    expect(taken(family.repeat(33))).toBeUndefined();
+    expect(taken(family.repeat(6))).toBe(family.repeat(6));
+  });
+
+  it("has at most 160 bytes, however few characters those are", () => {
+    expect(taken("ナ".repeat(32))).toBe("ナ".repeat(32));
+    // One family is 25 bytes.
+    expect(taken("👩‍👩‍👧‍👦".repeat(7))).toBeUndefined();
   });
 
   it.each([

@@ -5,7 +5,7 @@ import { applyPlan, learnFrom } from "../planner/index.ts";
 import { applyPlayer, keepMissed, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
 import { applyQueue, holdTickets, isSeenInRoom, linkRoom, passSoon, unlinkRoom } from "../queues/index.ts";
-import { applyRoom, markMembersAway, touchRoom } from "../rooms/index.ts";
+import { applyRoom, isSeenInDirectory, markMembersAway, touchRoom } from "../rooms/index.ts";
 import { applyTravel, isSeen } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
 import { assertNever } from "./decision.ts";
@@ -27,7 +27,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return tellWhoIsAway(state, sorted.event, at);
     case "room":
       applyRoom(state, sorted.event, at);
-      state.derived.directory.touch(sorted.event.room);
+      if (isSeenInDirectory(sorted.event)) state.derived.directory.touch(sorted.event.room);
       if (sorted.event.kind === "room.opened" && sorted.event.match) {
         linkRoom(state, sorted.event.match.id, sorted.event.room);
       }
@@ -37,7 +37,6 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return;
     case "travel":
       applyTravel(state, sorted.event, at);
-      if ("room" in sorted.event) state.derived.directory.touch(sorted.event.room);
       if (isSeen(sorted.event)) touchRoom(state, sorted.event.room);
       return;
     case "queue":

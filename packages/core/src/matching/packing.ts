@@ -3,6 +3,8 @@ import type { MatchRules } from "./rules.ts";
 const KEYS_MOST = 65_536;
 /** So many compositions of a line are remembered. */
 const AVAILABLE_MOST = 256;
+/** So many keys of each are looked up without a map. */
+const COMPLETIONS_KEPT = 4_096;
 const COMPLETIONS_MOST = 2_000;
 
 /** One size of match that is aimed at: how many players in all, and how they may be put into sides. */
@@ -10,6 +12,8 @@ export class Packing {
   readonly players: number;
   /** What a party of each size adds to the key of a set of parties. */
   readonly radix: readonly number[];
+  /** How many keys there are. */
+  readonly keys: number;
   /** Players of each side. */
   readonly least: number;
   readonly most: number;
@@ -19,8 +23,7 @@ export class Packing {
   /** By key: 0 not known yet, 1 fits, 2 does not. A map where the keys would fill too much memory. */
   readonly #known: Uint8Array;
   readonly #others = new Map<number, boolean>();
-  /** By the key of what there is, then by that of the set. */
-  readonly #completable = new Map<number, Map<number, boolean>>();
+  readonly #completions = new Map<number, Completions>();
   #tries = 0;
   /** Ways that were tried since it was made. */
   work = 0;
@@ -47,6 +50,7 @@ export class Packing {
         return own;
       }),
     ];
+    this.keys = weight;
     this.#known = new Uint8Array(Math.min(weight, KEYS_MOST));
   }
 
@@ -70,25 +74,23 @@ export class Packing {
     return key;
   }
 
-  /**
-   * Whether a set of parties can become a whole match with others of those there are, its own included. Where it cannot,
-   * as with nothing but pairs for sides of three, nothing has to be searched.
-   */
-  canBecomeWhole(key: number, available: number): boolean {
+  /** What can become a whole match while there are so many parties of each size. Asked once for all sets of a search. */
+  completionsOf(available: number): Completions {
+    let completions = this.#completions.get(available);
+    if (completions === undefined) {
+      if (this.#completions.size >= AVAILABLE_MOST) this.#completions.clear();
+      completions = new Completions(this, available);
+      this.#completions.set(available, completions);
+    }
+    return completions;
+  }
+
+  /** Works out whether a set can be completed with others of those there are, its own included. */
+  complete(key: number, available: number): boolean {
     if (!this.#together) return true;
-    let known = this.#completable.get(available);
-    if (known === undefined) {
-      if (this.#completable.size >= AVAILABLE_MOST) this.#completable.clear();
-      known = new Map();
-      this.#completable.set(available, known);
-    }
-    let can = known.get(key);
-    if (can === undefined) {
-      this.#tries = 0;
-      can = this.#complete(this.#countsOf(key), this.#countsOf(available), this.#digits.length);
-      known.set(key, can);
-      this.work += this.#tries;
-    }
+    this.#tries = 0;
+    const can = this.#complete(this.#countsOf(key), this.#countsOf(available), this.#digits.length);
+    this.work += this.#tries;
     return can;
   }
 
@@ -128,6 +130,38 @@ export class Packing {
     sizes.sort((a, b) => b - a);
     const isWhole = sizes.reduce((sum, size) => sum + size, 0) === this.players;
     return canPack(sizes, { count: this.#count, least: this.least, most: this.most }, isWhole);
+  }
+}
+
+/**
+ * Which sets of parties fit into the sides and can become a whole match with others of those there are. Where a set
+ * cannot, as with nothing but pairs for sides of three, nothing has to be searched.
+ */
+export class Completions {
+  readonly #packing: Packing;
+  readonly #available: number;
+  /** By key: 0 not known yet, 1 can, 2 cannot. Keys beyond it are in the map. */
+  readonly #known: Uint8Array;
+  readonly #others = new Map<number, boolean>();
+
+  constructor(packing: Packing, available: number) {
+    this.#packing = packing;
+    this.#available = available;
+    this.#known = new Uint8Array(Math.min(packing.keys, COMPLETIONS_KEPT));
+  }
+
+  can(key: number): boolean {
+    const known = this.#known[key];
+    return known === 1 || (known !== 2 && this.#work(key));
+  }
+
+  #work(key: number): boolean {
+    let can = this.#others.get(key);
+    if (can !== undefined) return can;
+    can = this.#packing.fits(key) && this.#packing.complete(key, this.#available);
+    if (key < this.#known.length) this.#known[key] = can ? 1 : 2;
+    else this.#others.set(key, can);
+    return can;
   }
 }
 

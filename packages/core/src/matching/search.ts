@@ -2,7 +2,7 @@ import { CANDIDATES_MOST, Candidates, WANT_WORK } from "./candidates.ts";
 import { strideOf } from "./columns.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
 import { EVERY_REGION, type Line } from "./line.ts";
-import type { Packing } from "./packing.ts";
+import type { Completions, Packing } from "./packing.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Row, Waiting } from "./waiting.ts";
 
@@ -64,7 +64,7 @@ export class Search {
   #packing: Packing | undefined;
   #stepsLeft = 0;
   #workLeft = 0;
-  #available = 0;
+  #completions: Completions | undefined;
   #best = Number.POSITIVE_INFINITY;
   #bestSize = -1;
   readonly #bestSet: number[] = [];
@@ -153,14 +153,7 @@ export class Search {
     this.#candidates.standAt(anchor, position, this.#anchorRegions, among);
     if (size > packing.players || this.#anchorRegions === 0) return;
     const key = packing.radix[size] as number;
-    if (
-      !packing.fits(key) ||
-      !packing.canBecomeWhole(
-        key,
-        packing.keyOf((one) => line.ofSize(one)),
-      )
-    )
-      return;
+    if (!packing.completionsOf(packing.keyOf((one) => line.ofSize(one))).can(key)) return;
     this.#stand(line, position);
     if (size === packing.players) {
       this.#take(0, 0);
@@ -198,10 +191,10 @@ export class Search {
       this.#candidates.collect(many, this.#best);
       if (this.#candidates.count === this.#freshFrom) return;
       const own = (this.#anchor as Row).entrant.players.length;
-      this.#available = (this.#packing as Packing).keyOf(
-        (one) => (this.#candidates.ofSize[one] as number) + (one === own ? 1 : 0),
-      );
-      if (!(this.#packing as Packing).canBecomeWhole(key, this.#available)) continue;
+      const packing = this.#packing as Packing;
+      const available = packing.keyOf((one) => (this.#candidates.ofSize[one] as number) + (one === own ? 1 : 0));
+      this.#completions = packing.completionsOf(available);
+      if (!this.#completions.can(key)) continue;
       this.#try(size, key, line.length);
       if (this.#bestSize >= 0 && line.length > EXACT_UP_TO) return;
     }
@@ -220,6 +213,7 @@ export class Search {
   #extend(from: number, depth: number, players: number, key: number, regions: number): void {
     const packing = this.#packing as Packing;
     const target = packing.players;
+    const completions = this.#completions as Completions;
     // Fields are read once: what is in here is done a million times in a large pass.
     const { count, far, sizes, regions: theirs } = this.#candidates;
     for (let n = from; n < count; n++) {
@@ -236,7 +230,7 @@ export class Search {
       }
       this.#stepsLeft -= 1;
       const nextKey = key + (packing.radix[size] as number);
-      const score = this.#mayBecome(nextKey) ? this.#scoreWith(n, depth) : Number.POSITIVE_INFINITY;
+      const score = completions.can(nextKey) ? this.#scoreWith(n, depth) : Number.POSITIVE_INFINITY;
       if (score >= this.#best) continue;
       this.#chosen[depth] = n;
       if (filled === target) this.#take(depth + 1, score);
@@ -252,12 +246,6 @@ export class Search {
     if (isLast) return n < this.#freshFrom;
     const { count, far } = this.#candidates;
     return n + 1 === count || (far[n + 1] as number) >= this.#best;
-  }
-
-  /** Whether sizes can be put into sides, and made a whole match with those of the other candidates. */
-  #mayBecome(key: number): boolean {
-    const packing = this.#packing as Packing;
-    return packing.fits(key) && packing.canBecomeWhole(key, this.#available);
   }
 
   /** The score of the set with one more candidate; infinity when they do not go together. */

@@ -12,33 +12,44 @@ export class DirectoryRow {
   readonly room: Room;
   readonly lobby: ConfigName;
   readonly kind: ConfigName;
-  readonly level: ConfigName | null;
   readonly build: string;
-  readonly visibility: Visibility;
-  readonly settings: ReadonlyMap<string, SettingValue>;
   readonly openedAtMs: number;
-  readonly free: number;
-  readonly isOpen: boolean;
+  level: ConfigName | null = null;
+  visibility: Visibility = "listed";
+  settings: ReadonlyMap<string, SettingValue> = NO_SETTINGS;
+  free = 0;
+  isOpen = false;
   /** Median of its members, infinite while none was measured. */
-  readonly latencyMs: number;
+  latencyMs = Number.POSITIVE_INFINITY;
   /** What every side takes, 0 where there are none. */
   readonly sideSize: number;
+  #settingsFrom: Room["settings"] | undefined;
 
   constructor(room: Room) {
     this.room = room;
     this.lobby = room.lobby;
     this.kind = room.kind;
-    this.level = room.level?.id ?? null;
     this.build = room.build;
-    this.visibility = room.visibility;
-    this.settings = new Map(Object.entries(room.settings));
     this.openedAtMs = room.openedAtMs;
-    this.free = room.capacity - room.members.size;
-    this.isOpen = room.visibility !== "locked" && takesNow(room) && this.free > 0 && !sidesFull(room);
-    this.latencyMs = medianLatency(room) ?? Number.POSITIVE_INFINITY;
     this.sideSize = room.ways.sides?.most ?? 0;
   }
+
+  /** Brings it to what the room is like now. */
+  refresh({ free, latency }: Readonly<Record<Order, number>>): void {
+    const { room } = this;
+    this.level = room.level?.id ?? null;
+    this.visibility = room.visibility;
+    this.free = free;
+    this.isOpen = room.visibility !== "locked" && takesNow(room) && this.free > 0 && !sidesFull(room);
+    this.latencyMs = latency;
+    // Settings are never changed in place.
+    if (room.settings === this.#settingsFrom) return;
+    this.#settingsFrom = room.settings;
+    this.settings = new Map(Object.entries(room.settings));
+  }
 }
+
+const NO_SETTINGS: ReadonlyMap<string, SettingValue> = new Map();
 
 type Order = "age" | "free" | "latency";
 
@@ -47,6 +58,13 @@ const keyOf: Readonly<Record<Order, (row: DirectoryRow) => number>> = {
   free: ({ free }) => free,
   latency: ({ latencyMs }) => latencyMs,
 };
+
+/** The keys that a room has now, whose row may still have others. */
+const keysOf = (room: Room): Record<Order, number> => ({
+  age: room.openedAtMs,
+  free: room.capacity - room.members.size,
+  latency: medianLatency(room) ?? Number.POSITIVE_INFINITY,
+});
 
 const orders = Object.keys(keyOf) as Order[];
 
@@ -150,23 +168,31 @@ export class DirectoryIndex {
   }
 
   #refresh(id: RoomId, room: Room | undefined): void {
-    const before = this.#rows.get(id);
-    const after = room === undefined || room.visibility === "code-only" ? undefined : new DirectoryRow(room);
-    if (before === undefined && after === undefined) return;
-    const lobby = (after ?? before)?.lobby ?? "";
-    const sorted = this.#byLobby.get(lobby) ?? newLobby();
-    this.#byLobby.set(lobby, sorted);
-    for (const order of orders) {
-      // A row that keeps its place is put there as it is now.
-      if (before && after && keyOf[order](before) === keyOf[order](after)) {
-        const { rows } = sorted[order];
-        rows[sorted[order].place(keyOf[order](before), id)] = after;
-        continue;
-      }
-      if (before) sorted[order].remove(before);
-      if (after) sorted[order].add(after);
+    const known = this.#rows.get(id);
+    if (room === undefined || room.visibility === "code-only") {
+      if (known === undefined) return;
+      const sorted = this.#ordersOf(known.lobby);
+      for (const order of orders) sorted[order].remove(known);
+      this.#rows.delete(id);
+      return;
     }
-    if (after) this.#rows.set(id, after);
-    else this.#rows.delete(id);
+    const row = known ?? new DirectoryRow(room);
+    const sorted = this.#ordersOf(row.lobby);
+    const next = keysOf(room);
+    // A row leaves an order by the key it has there, before it gets its new one. Most changes leave a room where it is.
+    const moved = orders.filter((order) => known === undefined || keyOf[order](known) !== next[order]);
+    if (known !== undefined) for (const order of moved) sorted[order].remove(known);
+    row.refresh(next);
+    for (const order of moved) sorted[order].add(row);
+    this.#rows.set(id, row);
+  }
+
+  #ordersOf(lobby: ConfigName): Record<Order, SortedRows> {
+    let sorted = this.#byLobby.get(lobby);
+    if (sorted === undefined) {
+      sorted = newLobby();
+      this.#byLobby.set(lobby, sorted);
+    }
+    return sorted;
   }
 }

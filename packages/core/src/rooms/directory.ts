@@ -131,16 +131,18 @@ export interface ListingChange {
   readonly listing: RoomListing | undefined;
 }
 
-/** Room events that no listing shows. */
 const UNLISTED = new Set<RoomEvent["kind"]>([
   ...(["room.ready-set", "room.board-written", "room.board-erased", "room.swap-offered", "room.swapped"] as const),
   ...(["room.baton-passed", "room.baton-taken", "room.banned", "room.unbanned", "room.member-away"] as const),
   "room.member-back",
 ]);
 
+/** Whether a directory may show a room in another way after an event of it. */
+export const isSeenInDirectory = (event: RoomEvent): boolean => !UNLISTED.has(event.kind);
+
 /** How an event that was just applied changes the directory of a lobby. */
 export function listingChange(state: HarborState, event: HarborEvent): ListingChange | undefined {
-  if (!event.kind.startsWith("room.") || UNLISTED.has(event.kind as RoomEvent["kind"])) return undefined;
+  if (!event.kind.startsWith("room.") || !isSeenInDirectory(event as RoomEvent)) return undefined;
   const { room: id } = event as RoomEvent;
   const room = state.rooms.byId.get(id);
   if (room !== undefined) {

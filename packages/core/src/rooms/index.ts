@@ -5,6 +5,7 @@ export {
   fits,
   fittingListings,
   isDirectoryCursor,
+  isSeenInDirectory,
   type ListingChange,
   listedRooms,
   listingChange,

@@ -4,7 +4,8 @@ import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
 import { backupFolder, inspectBackup, restoreBackup } from "../serve.ts";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
-import { chained, NOTHING_YET, type SummedRow } from "./chain.ts";
+import { chained, NOTHING_YET } from "./chain.ts";
+import type { AnyRow } from "./packing.ts";
 
 afterEach(endAll);
 
@@ -156,8 +157,8 @@ function inDatabase(file: string, sql: string, sums: "made anew" | "as it is" = 
     const set = sqlite.prepare("UPDATE journal SET chain = ? WHERE seq = ?");
     let chain = NOTHING_YET;
     for (const row of sqlite.prepare("SELECT seq, at_ms AS atMs, kind, body FROM journal ORDER BY seq").all()) {
-      chain = chained(chain, [row as SummedRow]);
-      set.run(chain, (row as SummedRow).seq);
+      chain = chained(chain, [row as AnyRow]);
+      set.run(chain, (row as AnyRow).seq);
     }
   }
   sqlite.close();

@@ -1,6 +1,9 @@
 import type { InstanceView } from "@yellow-harbor/protocol";
 import type { JournalBatch, JournalRow } from "./journal.ts";
 
+/** An event as it was stored, by this version or another. */
+export type AnyRow = Omit<JournalRow, "kind"> & { readonly kind: string };
+
 /**
  * Rows as they cross between the threads: a few long strings instead of many small objects, since copying an object
  * between threads costs more than writing it to SQLite.
@@ -28,7 +31,7 @@ export const unpackBatch = (packed: PackedBatch): JournalBatch => ({
   instances: packed.instances === "" ? [] : (JSON.parse(packed.instances) as InstanceView[]),
 });
 
-export function packRows(rows: readonly JournalRow[]): PackedRows {
+export function packRows(rows: readonly AnyRow[]): PackedRows {
   return {
     seqs: Float64Array.from(rows, (row) => row.seq),
     atMs: Float64Array.from(rows, (row) => row.atMs),

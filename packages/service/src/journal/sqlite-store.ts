@@ -8,10 +8,11 @@ import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3"
 import { migrate } from "drizzle-orm/better-sqlite3/migrator";
 import { readMigrationFiles } from "drizzle-orm/migrator";
 import { PACKAGE_FOLDER } from "../package-folder.ts";
-import { ChainReader, chained, NOTHING_YET, sumOf } from "./chain.ts";
+import { ChainReader, chained, chainedPacked, NOTHING_YET, sumOf } from "./chain.ts";
 import { DataFolderError, HeadMark, lockFolder, ownFile, unusable } from "./data-folder.ts";
 import { DATABASE_FILE } from "./files.ts";
-import type { InstanceRecordQuery, JournalBatch, JournalKeep, JournalRow, Snapshot } from "./journal.ts";
+import type { InstanceRecordQuery, JournalKeep, JournalRow, Snapshot } from "./journal.ts";
+import { type PackedBatch, unpackBatch } from "./packing.ts";
 import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 
 const MIGRATIONS = join(PACKAGE_FOLDER, "migrations");
@@ -25,6 +26,7 @@ const insertInto = (rows: number) => {
 const PUT_INSTANCE = `INSERT INTO instances (id, ordered_at_ms, pool, state, view) VALUES (?, ?, ?, ?, ?)
   ON CONFLICT (id) DO UPDATE SET ordered_at_ms = excluded.ordered_at_ms, pool = excluded.pool, state = excluded.state, view = excluded.view`;
 const INSERT_LAST = "INSERT INTO journal (seq, at_ms, kind, body, chain) VALUES (?, ?, ?, ?, ?)";
+const SET_CHAIN = "UPDATE journal SET chain = ? WHERE seq = ?";
 const SELECT_ROWS = "SELECT seq, at_ms AS atMs, kind, body, chain FROM journal WHERE seq >= ? ORDER BY seq LIMIT ?";
 
 type StoredRow = JournalRow & { readonly chain: Buffer | null };
@@ -38,6 +40,7 @@ export class SqliteStore {
   readonly #insertRow: Database.Statement;
   readonly #insertLast: Database.Statement;
   readonly #insertRows: Database.Statement;
+  readonly #setChain: Database.Statement;
   readonly #selectRows: Database.Statement;
   readonly #putInstance: Database.Statement;
   #lastSeq: number;
@@ -68,6 +71,7 @@ export class SqliteStore {
       this.#insertRow = this.#sqlite.prepare(insertInto(1));
       this.#insertLast = this.#sqlite.prepare(INSERT_LAST);
       this.#insertRows = this.#sqlite.prepare(insertInto(ROWS_AT_ONCE));
+      this.#setChain = this.#sqlite.prepare(SET_CHAIN);
       this.#selectRows = this.#sqlite.prepare(SELECT_ROWS);
       this.#putInstance = this.#sqlite.prepare(PUT_INSTANCE);
     } catch (error) {
@@ -80,11 +84,12 @@ export class SqliteStore {
     return this.#lastSeq;
   }
 
-  append({ rows, instances }: JournalBatch, expectedSeq: number): void {
+  append(batch: PackedBatch, expectedSeq: number): void {
     if (expectedSeq !== this.#lastSeq) {
       throw new Error(`the journal is at event ${this.#lastSeq}, not at ${expectedSeq}; somebody else wrote to it`);
     }
-    const chain = chained(this.#chain, rows);
+    const { rows, instances } = unpackBatch(batch);
+    const chain = chainedPacked(this.#chain, batch);
     this.#sqlite.transaction(() => {
       this.#insert(rows, chain);
       for (const view of instances) this.#record(view);
@@ -217,13 +222,17 @@ export class SqliteStore {
     const last = rows.at(-1);
     if (last === undefined) return;
     let done = 0;
-    for (; done + ROWS_AT_ONCE < rows.length; done += ROWS_AT_ONCE) {
+    for (; done + ROWS_AT_ONCE <= rows.length; done += ROWS_AT_ONCE) {
       const values: (number | string)[] = [];
       for (let n = done; n < done + ROWS_AT_ONCE; n++) {
         const { seq, atMs, kind, body } = rows[n] as JournalRow;
         values.push(seq, atMs, kind, body);
       }
       this.#insertRows.run(values);
+    }
+    if (done === rows.length) {
+      this.#setChain.run(chain, last.seq);
+      return;
     }
     for (const { seq, atMs, kind, body } of rows.slice(done, -1)) this.#insertRow.run(seq, atMs, kind, body);
     this.#insertLast.run(last.seq, last.atMs, last.kind, last.body, chain);
@@ -282,7 +291,7 @@ const FIRST_CHAINED = 2;
 
 /** A journal from before sums were kept gets them now: what is there counts from here on. */
 function chainFormer(sqlite: Database.Database): void {
-  const setChain = sqlite.prepare("UPDATE journal SET chain = ? WHERE seq = ?");
+  const setChain = sqlite.prepare(SET_CHAIN);
   const select = sqlite.prepare(SELECT_ROWS);
   let [chain, rows] = [NOTHING_YET, select.all(0, 10_000) as StoredRow[]];
   for (let last = rows.at(-1); last !== undefined; last = rows.at(-1)) {

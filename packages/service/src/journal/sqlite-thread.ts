@@ -1,7 +1,7 @@
 import { parentPort, workerData } from "node:worker_threads";
 import { DataFolderError } from "./data-folder.ts";
 import type { InstanceRecordQuery, JournalKeep, Snapshot } from "./journal.ts";
-import { type PackedBatch, packRows, unpackBatch } from "./packing.ts";
+import { type PackedBatch, packRows } from "./packing.ts";
 import { SqliteStore } from "./sqlite-store.ts";
 
 /** What the service's thread asks of this one. Answered in order, each with its id. */
@@ -55,7 +55,7 @@ function answer(store: SqliteStore, request: StoreRequest): StoreAnswer {
 function carryOut(store: SqliteStore, request: StoreRequest): unknown {
   switch (request.do) {
     case "append":
-      return store.append(unpackBatch(request.batch), request.expectedSeq);
+      return store.append(request.batch, request.expectedSeq);
     case "read":
       return packRows(store.read(request.fromSeq, request.limit));
     case "newest-snapshot":

@@ -37,7 +37,7 @@ export class Line {
   regions = new Int32Array(0);
   readonly stride: number;
   /** Tickets of each party size, newcomers included. */
-  readonly #ofSize: Int32Array;
+  readonly ofSize: Int32Array;
   readonly #gapCurves: readonly Float64Array[];
   readonly #ceilingCurve: Float64Array | null;
   readonly #positions: Positions;
@@ -65,17 +65,13 @@ export class Line {
     this.stride = strideOf(rules);
     this.#othersWidth = 2 + (rules.latency?.regions.length ?? 0);
     this.#linksWidth = 2 * (rules.party.most + 1);
-    this.#ofSize = new Int32Array(rules.party.most + 1);
+    this.ofSize = new Int32Array(rules.party.most + 1);
     this.#links = new Int32Array(2 * this.#linksWidth);
     this.#link();
   }
 
   get isHalfEmpty(): boolean {
     return this.#gone * 2 > this.length;
-  }
-
-  ofSize(size: number): number {
-    return this.#ofSize[size] as number;
   }
 
   add(slot: number, { numbers, latencies, players, party }: Entrant): void {
@@ -104,7 +100,7 @@ export class Line {
 
   #count(size: number, sign: 1 | -1): void {
     this.players += sign * size;
-    this.#ofSize[size] = (this.#ofSize[size] as number) + sign;
+    this.ofSize[size] = (this.ofSize[size] as number) + sign;
   }
 
   /** Takes out a newcomer. */

@@ -65,11 +65,15 @@ export class Packing {
     return fits;
   }
 
-  /** The key of as many parties of each size as there are, by size; more than a match can hold count as so many. */
-  keyOf(counts: (size: number) => number): number {
+  /**
+   * The key of as many parties of each size as there are, by size; more than a match can hold count as so many. One party
+   * of the size `own` is added to them.
+   */
+  keyOf(counts: Int32Array | readonly number[], own = 0): number {
     let key = 0;
-    for (const [n, digit] of this.#digits.entries()) {
-      key += Math.min(counts(n + 1), digit - 1) * (this.radix[n + 1] as number);
+    for (let size = 1; size <= this.#digits.length; size++) {
+      const count = (counts[size] as number) + (size === own ? 1 : 0);
+      key += Math.min(count, (this.#digits[size - 1] as number) - 1) * (this.radix[size] as number);
     }
     return key;
   }
@@ -94,27 +98,29 @@ export class Packing {
     return can;
   }
 
+  /** Parties of each size, by size. */
   #countsOf(key: number): number[] {
+    const counts = [0];
     let rest = key;
-    return this.#digits.map((digit) => {
-      const count = rest % digit;
+    for (const digit of this.#digits) {
+      counts.push(rest % digit);
       rest = Math.floor(rest / digit);
-      return count;
-    });
+    }
+    return counts;
   }
 
   /** Adds parties of at most a size, the largest first. Where too many ways would have to be tried it is taken for possible. */
   #complete(counts: number[], available: readonly number[], size: number): boolean {
-    const players = counts.reduce((sum, count, n) => sum + count * (n + 1), 0);
-    if (players === this.players) return this.fits(this.keyOf((one) => counts[one - 1] ?? 0));
+    const players = counts.reduce((sum, count, n) => sum + count * n, 0);
+    if (players === this.players) return this.fits(this.keyOf(counts));
     if (players > this.players || size === 0) return false;
     this.#tries += 1;
     if (this.#tries > COMPLETIONS_MOST) return true;
-    const have = counts[size - 1] as number;
-    if (have < (available[size - 1] as number) && players + size <= this.players) {
-      counts[size - 1] = have + 1;
+    const have = counts[size] as number;
+    if (have < (available[size] as number) && players + size <= this.players) {
+      counts[size] = have + 1;
       const can = this.#complete(counts, available, size);
-      counts[size - 1] = have;
+      counts[size] = have;
       if (can) return true;
     }
     return this.#complete(counts, available, size - 1);

@@ -57,6 +57,8 @@ export class MatchPool {
   #due: Row[] = [];
   #underWay: Looking | undefined;
   #looks = 0;
+  #matches: Match[] = [];
+  #isEnough = () => false;
   #seen = new Set<Row>();
   #planned = new Set<Line>();
   readonly #packings = new Map<number, readonly Packing[]>();
@@ -135,14 +137,10 @@ export class MatchPool {
     }
     const matches: Match[] = [];
     const before = this.#work;
-    const until = before + work;
     const looksBefore = this.#looks;
-    // A search by itself is short; after each of them the pass may be left.
-    while (this.#underWay && this.#work < until && matches.length < most) {
-      const step = this.#underWay.next();
-      if (step.done) this.#underWay = undefined;
-      else if (step.value) matches.push(step.value);
-    }
+    this.#matches = matches;
+    this.#isEnough = () => this.#work - before >= work || matches.length >= most;
+    if (!this.#isEnough() && this.#underWay.next().done) this.#underWay = undefined;
     const hasMore = this.#underWay !== undefined || this.#backlog.length > 0;
     return { matches, hasMore, looks: this.#looks - looksBefore, work: this.#work - before };
   }
@@ -151,12 +149,14 @@ export class MatchPool {
     return this.#search.work + this.#sides.work;
   }
 
-  /** A pass, left after each search: with a match where one was made. Whoever goes on finds some tickets gone. */
+  /** A pass, left after a search once there is enough. Whoever goes on finds some tickets gone. */
   *#lookAtAll(): Looking {
     for (const row of this.#due) {
       if (!this.#waiting.isWaiting(row)) continue;
       this.#looks += 1;
-      yield* this.#look(row);
+      if (row.line.players <= PLAN_PLAYERS_MOST) yield* this.#lookAtFew(row.line);
+      else yield* this.#look(row);
+      if (this.#isEnough()) yield;
     }
     this.#due = [];
   }
@@ -215,15 +215,19 @@ export class MatchPool {
     }
   }
 
-  *#look(row: Row): Looking {
-    const { line } = row;
-    if (line.players <= PLAN_PLAYERS_MOST) {
-      if (this.#planned.has(line)) return;
-      this.#planned.add(line);
-      const plan = this.#plan(line).map((found) => ({ found, rows: this.#rowsOf(found) }));
-      for (const { found, rows } of plan) if (this.#areWaiting(rows)) yield this.#make(found);
-      return;
+  /** All who could meet are few: the best for all of them together. */
+  *#lookAtFew(line: Line): Looking {
+    if (this.#planned.has(line)) return;
+    this.#planned.add(line);
+    const plan = this.#plan(line).map((found) => ({ found, rows: this.#rowsOf(found) }));
+    for (const { found, rows } of plan) {
+      if (!this.#areWaiting(rows)) continue;
+      this.#make(found);
+      if (this.#isEnough()) yield;
     }
+  }
+
+  *#look(row: Row): Looking {
     let found = yield* this.#bestFor(row);
     if (!found) return;
     // Somebody older who is not looked at in this pass, but could be in a match now, has the first choice.
@@ -233,11 +237,12 @@ export class MatchPool {
       const rows = this.#rowsOf(found);
       const first = yield* this.#bestFor(elder);
       if (first) {
-        yield this.#make(first);
+        this.#make(first);
+        if (this.#isEnough()) yield;
         found = yield* this.#bestFor(row);
       } else if (!this.#areWaiting(rows)) found = yield* this.#bestFor(row);
     }
-    if (found) yield this.#make(found);
+    if (found) this.#make(found);
   }
 
   #rowsOf({ slots }: Found): Row[] {
@@ -250,7 +255,7 @@ export class MatchPool {
   }
 
   /** Looks for the largest match a ticket can be in. Nothing may come between what it returns and what is made of it. */
-  *#bestFor(row: Row): Generator<undefined, Found | undefined> {
+  *#bestFor(row: Row): Generator<void, Found | undefined> {
     const wider = this.#wider.get(row) ?? 0;
     const reach: Reach = { slack: FIRST_SLACK * 2 ** wider, steps: FIRST_STEPS * 2 ** wider };
     const { players } = row.line;
@@ -261,7 +266,7 @@ export class MatchPool {
       const found = this.#search.best(row, packing, reach);
       if (found) return found;
       isCutShort ||= this.#search.isCutShort;
-      yield undefined;
+      if (this.#isEnough()) yield;
     }
     if (isCutShort && wider < WIDER_MOST) this.#wider.set(row, wider + 1);
     return undefined;
@@ -288,18 +293,18 @@ export class MatchPool {
     );
   }
 
-  #make(found: Found): Match | undefined {
+  #make(found: Found): void {
     const match = matchOf(this.rules, { sides: this.#sides, waiting: this.#waiting }, found);
-    if (!match) return undefined;
+    if (!match) return;
     for (const slot of found.slots) this.#waiting.take(found.line, slot);
     // Whoever is left moves together again: fewer steps to a neighbour, and memory that is used.
     if (found.line.isHalfEmpty) found.line.compact();
-    return match;
+    this.#matches.push(match);
   }
 }
 
-/** Searches one by one, with a match where one was made of it. */
-type Looking = Generator<Match | undefined, void>;
+/** Searches one by one, left wherever there is enough for now. */
+type Looking = Generator<void, void>;
 
 /** The same list where it is in order already, which it is as a rule. */
 function inOrder(rows: Row[]): Row[] {

@@ -153,7 +153,7 @@ export class Search {
     this.#candidates.standAt(anchor, position, this.#anchorRegions, among);
     if (size > packing.players || this.#anchorRegions === 0) return;
     const key = packing.radix[size] as number;
-    if (!packing.completionsOf(packing.keyOf((one) => line.ofSize(one))).can(key)) return;
+    if (!packing.completionsOf(packing.keyOf(line.ofSize)).can(key)) return;
     this.#stand(line, position);
     if (size === packing.players) {
       this.#take(0, 0);
@@ -192,7 +192,7 @@ export class Search {
       if (this.#candidates.count === this.#freshFrom) return;
       const own = (this.#anchor as Row).entrant.players.length;
       const packing = this.#packing as Packing;
-      const available = packing.keyOf((one) => (this.#candidates.ofSize[one] as number) + (one === own ? 1 : 0));
+      const available = packing.keyOf(this.#candidates.ofSize, own);
       this.#completions = packing.completionsOf(available);
       if (!this.#completions.can(key)) continue;
       this.#try(size, key, line.length);

@@ -28,12 +28,13 @@ const demo = spawn(
   [join(ROOT, "examples/tidewrights/dist/demo/main.js"), "--port", String(PORT), "--bots", "12"],
   { stdio: "ignore" },
 );
+const ended = new Promise((resolve) => demo.once("exit", resolve));
 try {
   await wait(12_000);
+  if (demo.exitCode !== null) throw new Error("the demo ended at once; run npm run demo to see why");
   await consolePictures();
   await terminalPictures();
 } finally {
-  const ended = new Promise((resolve) => demo.once("exit", resolve));
   demo.kill("SIGINT");
   await ended;
 }

@@ -2,21 +2,11 @@ import { chmodSync, copyFileSync, existsSync, mkdirSync, readdirSync, rmSync, st
 import { join } from "node:path";
 import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
+import { batch } from "../testing/journal-batch.ts";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
-import type { JournalBatch } from "./journal.ts";
 import { openSqliteJournal } from "./sqlite-journal.ts";
 
 afterEach(endAll);
-
-const batch = (fromSeq: number, count = 3): JournalBatch => ({
-  rows: Array.from({ length: count }, (_, n) => ({
-    seq: fromSeq + n,
-    atMs: 1000 + n,
-    kind: "room.ready-set" as const,
-    body: `{"n":${fromSeq + n}}`,
-  })),
-  instances: [],
-});
 
 /** A folder as a killed service leaves it: the database, and what was not yet moved into it from the write-ahead log. */
 async function killedFolder(): Promise<string> {

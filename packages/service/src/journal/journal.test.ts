@@ -3,21 +3,11 @@ import { join } from "node:path";
 import { InstanceView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
+import { batch } from "../testing/journal-batch.ts";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
-import type { JournalBatch } from "./journal.ts";
 import { openSqliteJournal } from "./sqlite-journal.ts";
 
 afterEach(endAll);
-
-const batch = (fromSeq: number, count = 3): JournalBatch => ({
-  rows: Array.from({ length: count }, (_, n) => ({
-    seq: fromSeq + n,
-    atMs: 1000 + n,
-    kind: "room.ready-set" as const,
-    body: `{"n":${fromSeq + n}}`,
-  })),
-  instances: [],
-});
 
 const keep = (events: number, bytes = 1_000_000_000) => ({ events, bytes });
 

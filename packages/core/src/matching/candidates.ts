@@ -91,7 +91,8 @@ export class Candidates {
 
   #empty(): void {
     this.count = 0;
-    this.ofSize.fill(0);
+    // A handful of numbers: faster so than by a call.
+    for (let size = 0; size < this.ofSize.length; size++) this.ofSize[size] = 0;
   }
 
   walkAny(): void {

@@ -13,6 +13,7 @@ export const LOOKED_AT_AGAIN = 500;
 
 const FIRST_SLACK = 2;
 const FIRST_STEPS = 1_500;
+const FIRST_REACH: Reach = { slack: FIRST_SLACK, steps: FIRST_STEPS };
 /** Who was not found a match with a search cut short is looked at more closely the next time, so many times doubled. */
 const WIDER_MOST = 7;
 
@@ -54,11 +55,17 @@ export class MatchPool {
   #isShare = false;
   #nowMs = 0;
   readonly #wider = new Map<Row, number>();
+  /** What the pass under way looks at, and the place of what is next. */
   #due: Row[] = [];
-  #underWay: Looking | undefined;
+  #dueAt = 0;
+  #isUnderWay = false;
+  /** A look that was left in the middle. */
+  #left: Looking | undefined;
   #looks = 0;
   #matches: Match[] = [];
   #isEnough = () => false;
+  /** Whether the last search might have found something with more candidates or steps. */
+  #isCutShort = false;
   #seen = new Set<Row>();
   #planned = new Set<Line>();
   readonly #packings = new Map<number, readonly Packing[]>();
@@ -102,7 +109,7 @@ export class MatchPool {
 
   /** Whether the last pass came to its end, so that the next call begins one. */
   get isBetweenPasses(): boolean {
-    return this.#underWay === undefined;
+    return !this.#isUnderWay;
   }
 
   /** Of those that could meet by their key the ones whose first number lies within, the longest waiting first. Settle before. */
@@ -131,17 +138,15 @@ export class MatchPool {
       lookedAtAgain = LOOKED_AT_AGAIN,
     }: PassOptions = {},
   ): PassResult {
-    if (this.#underWay === undefined) {
-      this.#begin(nowMs, newcomers, lookedAtAgain);
-      this.#underWay = this.#lookAtAll();
-    }
+    if (!this.#isUnderWay) this.#begin(nowMs, newcomers, lookedAtAgain);
+    this.#isUnderWay = true;
     const matches: Match[] = [];
     const before = this.#work;
     const looksBefore = this.#looks;
     this.#matches = matches;
     this.#isEnough = () => this.#work - before >= work || matches.length >= most;
-    if (!this.#isEnough() && this.#underWay.next().done) this.#underWay = undefined;
-    const hasMore = this.#underWay !== undefined || this.#backlog.length > 0;
+    if (!this.#isEnough() && this.#goOn()) this.#end();
+    const hasMore = this.#isUnderWay || this.#backlog.length > 0;
     return { matches, hasMore, looks: this.#looks - looksBefore, work: this.#work - before };
   }
 
@@ -149,16 +154,35 @@ export class MatchPool {
     return this.#search.work + this.#sides.work;
   }
 
-  /** A pass, left after a search once there is enough. Whoever goes on finds some tickets gone. */
-  *#lookAtAll(): Looking {
-    for (const row of this.#due) {
-      if (!this.#waiting.isWaiting(row)) continue;
+  /** Goes on with the pass until there is enough, and says whether it came to its end. Some tickets may have gone meanwhile. */
+  #goOn(): boolean {
+    if (this.#left?.next().done === false) return false;
+    this.#left = undefined;
+    const due = this.#due;
+    const waiting = this.#waiting;
+    for (let at = this.#dueAt; at < due.length; at++) {
+      const row = due[at] as Row;
+      if (!waiting.isWaiting(row)) continue;
+      this.#dueAt = at;
+      if (this.#isEnough()) return false;
+      this.#dueAt = at + 1;
       this.#looks += 1;
-      if (row.line.players <= PLAN_PLAYERS_MOST) yield* this.#lookAtFew(row.line);
-      else yield* this.#look(row);
-      if (this.#isEnough()) yield;
+      const looking = this.#lookAt(row);
+      if (looking?.next().done !== false) continue;
+      this.#left = looking;
+      return false;
     }
-    this.#due = [];
+    return true;
+  }
+
+  /** Looks at a ticket, or returns what is still to be done for it: only that can be left in the middle, which costs. */
+  #lookAt(row: Row): Looking | undefined {
+    if (row.line.players <= PLAN_PLAYERS_MOST) return this.#lookAtFew(row.line);
+    if (this.#isShare) return this.#look(row);
+    const found = this.#ofLargest(row);
+    if (found === undefined) return this.#lookAtSmaller(row);
+    this.#make(found);
+    return undefined;
   }
 
   #begin(nowMs: number, most: number, lookedAtAgain: number): void {
@@ -173,6 +197,12 @@ export class MatchPool {
     this.#seen = new Set(isAll ? [] : this.#due);
     this.#isShare = !isAll;
     this.#planned = new Set();
+  }
+
+  #end(): void {
+    this.#due = [];
+    this.#dueAt = 0;
+    this.#isUnderWay = false;
   }
 
   /** The longest waiting of those that were not looked at yet; the others stay where they are. */
@@ -227,6 +257,11 @@ export class MatchPool {
     }
   }
 
+  *#lookAtSmaller(row: Row): Looking {
+    const found = yield* this.#ofSmaller(row);
+    if (found) this.#make(found);
+  }
+
   *#look(row: Row): Looking {
     let found = yield* this.#bestFor(row);
     if (!found) return;
@@ -256,20 +291,40 @@ export class MatchPool {
 
   /** Looks for the largest match a ticket can be in. Nothing may come between what it returns and what is made of it. */
   *#bestFor(row: Row): Generator<void, Found | undefined> {
-    const wider = this.#wider.get(row) ?? 0;
-    const reach: Reach = { slack: FIRST_SLACK * 2 ** wider, steps: FIRST_STEPS * 2 ** wider };
-    const { players } = row.line;
-    let isCutShort = false;
-    for (const packing of this.#packingsFor(row)) {
-      if (players < packing.players) continue;
-      if (!this.#waiting.isWaiting(row)) return undefined;
-      const found = this.#search.best(row, packing, reach);
-      if (found) return found;
-      isCutShort ||= this.#search.isCutShort;
+    return this.#ofLargest(row) ?? (yield* this.#ofSmaller(row));
+  }
+
+  /** Looks for a match of the largest size, which is there as a rule. Apart from what can be left in the middle, which costs. */
+  #ofLargest(row: Row): Found | undefined {
+    const packing = this.#packingsFor(row)[0] as Packing;
+    this.#isCutShort = false;
+    return row.line.players < packing.players ? undefined : this.#searchFor(row, packing);
+  }
+
+  /** The same for the other sizes, once there was none of the largest. */
+  *#ofSmaller(row: Row): Generator<void, Found | undefined> {
+    const packings = this.#packingsFor(row);
+    let isCutShort = this.#isCutShort;
+    for (let n = 1; n < packings.length; n++) {
       if (this.#isEnough()) yield;
+      const packing = packings[n] as Packing;
+      if (row.line.players < packing.players) continue;
+      if (!this.#waiting.isWaiting(row)) return undefined;
+      const found = this.#searchFor(row, packing);
+      if (found) return found;
+      isCutShort ||= this.#isCutShort;
     }
+    const wider = this.#wider.get(row) ?? 0;
     if (isCutShort && wider < WIDER_MOST) this.#wider.set(row, wider + 1);
     return undefined;
+  }
+
+  #searchFor(row: Row, packing: Packing): Found | undefined {
+    const wider = this.#wider.size === 0 ? 0 : (this.#wider.get(row) ?? 0);
+    const reach = wider === 0 ? FIRST_REACH : { slack: FIRST_SLACK * 2 ** wider, steps: FIRST_STEPS * 2 ** wider };
+    const found = this.#search.best(row, packing, reach);
+    this.#isCutShort = this.#search.isCutShort;
+    return found;
   }
 
   /** The match sizes a ticket puts up with after its wait, the largest first. */
@@ -303,7 +358,7 @@ export class MatchPool {
   }
 }
 
-/** Searches one by one, left wherever there is enough for now. */
+/** A look at one ticket, left wherever there is enough for now. */
 type Looking = Generator<void, void>;
 
 /** The same list where it is in order already, which it is as a rule. */

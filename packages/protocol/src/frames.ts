@@ -22,6 +22,9 @@ export const Hello = z
       .strictObject({ scope: z.enum(["lobby", "room"]), id: z.string().max(64), revision: z.int().nonnegative() })
       .optional()
       .meta({ description: "The picture one still holds: the service sends the news since, when it has them all." }),
+    heard: z.int().nonnegative().optional().meta({
+      description: "With resume: the revision of the last news of scope you, or of the last welcome, that was heard.",
+    }),
     lobby: ConfigName.optional().meta({
       description: "Lobby to stand in; the first of the configuration when absent.",
     }),
@@ -66,7 +69,10 @@ export const Welcome = z
     frame: z.literal("welcome"),
     wire: z.int(),
     harbor: ConfigName,
-    player: z.object({ id: PlayerId, name: z.string() }),
+    player: z.object({
+      ...{ id: PlayerId, name: z.string() },
+      revision: z.int().meta({ description: "How often something has befallen the player alone." }),
+    }),
     resumed: z.boolean().meta({ description: "true when the player of the token was taken up again." }),
     resume: z.string().meta({ description: "Token for taking this player up again after a lost connection." }),
     beatEveryMs: z.int().meta({ description: "How often the client is to send a beat." }),
@@ -80,7 +86,7 @@ export const Welcome = z
     missed: z
       .array(Missed)
       .optional()
-      .meta({ description: "What befell the player while it was away, the oldest first." }),
+      .meta({ description: "What befell the player alone and was not heard by it, the oldest first." }),
     pass: BoardingPass.optional().meta({
       description: "While the room's travel is boarding and the berth not yet taken.",
     }),
@@ -116,7 +122,14 @@ export const News = z
       news: RoomNews,
       patch: Patch,
     }),
-    z.object({ frame: z.literal("news"), scope: z.literal("you"), news: OwnNews }),
+    z.object({
+      frame: z.literal("news"),
+      scope: z.literal("you"),
+      revision: z.int().optional().meta({
+        description: "How often something has befallen the player alone; absent with a boarding pass.",
+      }),
+      news: OwnNews,
+    }),
   ])
   .meta({ id: "News", description: "Something happened." });
 export type News = z.infer<typeof News>;

@@ -134,12 +134,14 @@ export type OwnNews = z.infer<typeof OwnNews>;
 
 const MissedAtMs = z.number().meta({ description: "When it happened, in milliseconds since 1970." });
 
-/** What befell a player while it was away, of what it would have been told. */
+const OwnRevision = z.int().meta({ description: "Which it is of all that has befallen the player alone." });
+
+/** What befell a player and was not heard by it. */
 export const Missed = z
   .discriminatedUnion("kind", [
     z.object({
       kind: z.literal("out-of-room"),
-      atMs: MissedAtMs,
+      ...{ revision: OwnRevision, atMs: MissedAtMs },
       room: RoomId,
       cause: z.enum(["put-out", "closed", "late"]),
       by: z.enum(["host", "operator"]).optional(),
@@ -147,7 +149,7 @@ export const Missed = z
     }),
     z.object({
       kind: z.literal("ticket-ended"),
-      atMs: MissedAtMs,
+      ...{ revision: OwnRevision, atMs: MissedAtMs },
       ticket: TicketId,
       cause: TicketEnd,
       detail: z.string(),

@@ -99,6 +99,7 @@ export const problemTable = {
   "pass-expired": row("The boarding pass has expired", 403, 5, "changed"),
   "pass-foreign": row("The boarding pass is for another instance", 403, 5, "never"),
   "pass-used": row("The boarding pass was used already", 409, 5, "never"),
+  "pass-replaced": row("The player has a newer boarding pass", 409, 5, "never"),
   "berth-unknown": row("No berth is kept for this player", 404, 3, "never"),
   "match-unknown": row("The instance has no such match", 409, 4, "never"),
   "result-known": row("The result of this run is known already", 409, 4, "never"),

@@ -172,7 +172,10 @@ export class SimService {
 
   #push(push: Exclude<Push, { scope: "pass" }>): void {
     if (push.scope === "you")
-      return this.#say(push.to, { say: "news", news: { frame: "news", scope: "you", news: push.news } });
+      return this.#say(push.to, {
+        say: "news",
+        news: { frame: "news", scope: "you", revision: push.revision, news: push.news },
+      });
     const { to, ...rest } = push;
     for (const player of to) this.#say(player, { say: "news", news: { frame: "news", ...rest } as never });
   }

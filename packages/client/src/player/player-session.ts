@@ -31,6 +31,8 @@ export class PlayerSession {
   readonly #events: Emitter<PlayerEvents>;
   #link: Link | undefined;
   #welcome: Welcome | undefined;
+  /** Revision of what has befallen this player alone, as far as it was heard. */
+  #heard = 0;
   #picture: Picture = { lobby: undefined, room: undefined };
   #pass: BoardingPass | undefined;
   #ticket: TicketView | undefined;
@@ -98,7 +100,7 @@ export class PlayerSession {
       ...{ frame: "hello", wire, build },
       ...(resume === undefined ? { name } : { resume }),
       ...(lobby !== undefined && { lobby }),
-      ...(resume !== undefined && haveOf(this.#picture)),
+      ...(resume !== undefined && { ...haveOf(this.#picture), ...(this.#welcome && { heard: this.#heard }) }),
     };
     let link: Link | undefined;
     link = await Link.open(this.#options, {
@@ -115,6 +117,7 @@ export class PlayerSession {
     this.#link = link;
     this.#welcome = welcome;
     this.#pass = welcome.pass;
+    this.#heard = welcome.player.revision;
     this.#beats?.stop();
     this.#beats = new Beats({
       ...{ everyMs: welcome.beatEveryMs, silenceMs: welcome.silenceMs },
@@ -146,7 +149,9 @@ export class PlayerSession {
       case "notice":
         return this.#events.emit("notice", frame);
       case "news":
-        return frame.scope === "you" ? this.#hearOwn(frame.news) : this.#patch(frame);
+        if (frame.scope !== "you") return this.#patch(frame);
+        this.#heard = frame.revision ?? this.#heard;
+        return this.#hearOwn(frame.news);
     }
   }
 

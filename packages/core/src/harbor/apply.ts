@@ -2,9 +2,9 @@ import { applyBuild } from "../builds/index.ts";
 import { applyLobby, markStandersAway } from "../lobbies/index.ts";
 import { applyMachine } from "../machines/index.ts";
 import { applyPlan, learnFrom } from "../planner/index.ts";
-import { applyPlayer, keepMissed, losePlayers } from "../players/index.ts";
+import { applyPlayer, befall, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
-import { applyQueue, holdTickets, isSeenInRoom, linkRoom, passSoon, unlinkRoom } from "../queues/index.ts";
+import { applyQueue, endingsOf, holdTickets, isSeenInRoom, linkRoom, passSoon, unlinkRoom } from "../queues/index.ts";
 import { applyRoom, isSeenInDirectory, markMembersAway, touchRoom } from "../rooms/index.ts";
 import { applyTravel, isSeen } from "../travel/index.ts";
 import { sortEvent } from "./capability.ts";
@@ -24,7 +24,10 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return;
     case "lobby":
       applyLobby(state, sorted.event, at);
-      return tellWhoIsAway(state, sorted.event, at);
+      if (sorted.event.kind === "lobby.stood" && sorted.event.because) {
+        befall(state, sorted.event.player, { kind: "out-of-room", atMs: at, ...sorted.event.because });
+      }
+      return;
     case "room":
       applyRoom(state, sorted.event, at);
       if (isSeenInDirectory(sorted.event)) state.derived.directory.touch(sorted.event.room);
@@ -40,8 +43,10 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       if (isSeen(sorted.event)) touchRoom(state, sorted.event.room);
       return;
     case "queue":
-      tellWhoIsAway(state, sorted.event, at);
       applyQueue(state, sorted.event, at);
+      for (const { player, ...ending } of endingsOf(state, sorted.event)) {
+        befall(state, player, { kind: "ticket-ended", atMs: at, ...ending });
+      }
       if (isSeenInRoom(state, sorted.event)) touchRoom(state, sorted.event.room);
       return;
     case "machine":
@@ -59,16 +64,6 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
     default:
       assertNever(sorted);
   }
-}
-
-/** What a player would be told, and is not while it is away, is kept until it is back. */
-function tellWhoIsAway(state: HarborState, event: HarborEvent, at: number): void {
-  if (event.kind === "lobby.stood" && event.because) {
-    keepMissed(state, event.player, { kind: "out-of-room", atMs: at, ...event.because });
-  }
-  if (event.kind !== "queue.ticket-ended") return;
-  const { ticket, cause, detail, players } = event;
-  for (const player of players) keepMissed(state, player, { kind: "ticket-ended", atMs: at, ticket, cause, detail });
 }
 
 function applyOwn(state: HarborState, event: OwnEvent, at: number): void {

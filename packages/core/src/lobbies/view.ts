@@ -9,7 +9,7 @@ import type {
   PlayerId,
 } from "@yellow-harbor/protocol";
 import { assertNever } from "../harbor/decision.ts";
-import type { Push } from "../harbor/push.ts";
+import { type Push, toOne } from "../harbor/push.ts";
 import { only, recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { LobbyEvent } from "./events.ts";
@@ -71,7 +71,7 @@ export function lobbyPushes(state: HarborState, event: LobbyEvent): Push[] {
     ...event.because,
     lobby: lobbyView(state, lobby.id),
   };
-  return [...told, { scope: "you", to: event.player, news: own }];
+  return [...told, toOne(state, event.player, own)];
 }
 
 interface Told {

@@ -17,6 +17,7 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
     case "player.resumed": {
       const player = playerOf(state, event.player);
       if (player.presence === "away") state.players.here += 1;
+      else countAsTold(player);
       Object.assign(player, { presence: "here", connection: event.connection });
       clearDeadline(state.deadlines, "player-grace", event.player);
       return;
@@ -28,7 +29,7 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
       const player = playerOf(state, event.player);
       player.presence = "away";
       player.connection = null;
-      delete player.missed;
+      countAsTold(player);
       state.players.here -= 1;
       setDeadline(state.deadlines, "player-grace", event.player, event.untilMs);
       return;
@@ -43,14 +44,24 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
   }
 }
 
-/** So much of what happened to somebody away is kept. */
-const MISSED_MOST = 8;
+/** So much of what has befallen a player is kept. */
+const LATELY_MOST = 8;
 
-/** Keeps for somebody who is away what it would have been told; whoever is here is told at once. */
-export function keepMissed({ players }: HarborState, id: string, missed: Missed): void {
+/** Keeps what befalls a player: it may be away, or lost before it hears of it. */
+export function befall({ players }: HarborState, id: string, what: Befallen): void {
   const player = players.byId.get(id);
-  if (player?.presence !== "away") return;
-  player.missed = [...(player.missed ?? []), missed].slice(-MISSED_MOST);
+  if (player === undefined) return;
+  const { lately, told, revision: before } = player.own ?? { lately: [], told: 0, revision: 0 };
+  const revision = before + 1;
+  player.own = { revision, lately: [...lately, { ...what, revision }].slice(-LATELY_MOST), told };
+}
+
+type WithoutRevision<M> = M extends Missed ? Omit<M, "revision"> : never;
+type Befallen = WithoutRevision<Missed>;
+
+/** Until now it was connected, and so told at once. */
+function countAsTold(player: Player): void {
+  if (player.own) player.own = { ...player.own, told: player.own.revision };
 }
 
 /** Nobody is connected any more. `graceMs` is for who stands in a lobby; a room has its own. */
@@ -59,7 +70,7 @@ export function losePlayers(state: HarborState, graceMs: number, at: number): vo
     if (player.presence === "away") continue;
     player.presence = "away";
     player.connection = null;
-    delete player.missed;
+    countAsTold(player);
     const ownMs = player.room === null ? undefined : state.rooms.byId.get(player.room)?.ways.graceMs;
     setDeadline(state.deadlines, "player-grace", player.id, at + (ownMs ?? graceMs));
   }

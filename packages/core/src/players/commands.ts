@@ -9,7 +9,13 @@ export type PlayerCommand =
       readonly lobby: ConfigName | undefined;
       readonly connection: number;
     }
-  | { readonly do: "player.resume"; readonly player: PlayerId; readonly connection: number }
+  | {
+      readonly do: "player.resume";
+      readonly player: PlayerId;
+      readonly connection: number;
+      /** Revision of what it was told alone, by its own word; absent when it does not say. */
+      readonly heard?: number | undefined;
+    }
   /** What the echoes of its clock gave. */
   | { readonly do: "player.measure"; readonly player: PlayerId; readonly latency: Latency }
   /** A connection is gone without a goodbye. Says nothing when the player is here by another one meanwhile. */

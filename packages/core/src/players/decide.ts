@@ -11,7 +11,7 @@ export function decidePlayer(moment: Moment, command: PlayerCommand): Decision {
     case "player.enter":
       return enter(moment, command);
     case "player.resume":
-      return resume(moment, command.player, command.connection);
+      return resume(moment, command);
     case "player.measure": {
       const { player, latency } = command;
       return moment.state.players.byId.has(player)
@@ -60,7 +60,10 @@ function idleAway({ players, queues }: Moment["state"]): Player | undefined {
   return undefined;
 }
 
-function resume({ state }: Moment, id: PlayerId, connection: number): Decision {
+function resume(
+  { state }: Moment,
+  { player: id, connection, heard }: Extract<PlayerCommand, { do: "player.resume" }>,
+): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined) {
     return refuse(
@@ -69,7 +72,9 @@ function resume({ state }: Moment, id: PlayerId, connection: number): Decision {
     );
   }
   // Also for a player who is here: the second connection takes over, and the loss of the first no longer counts.
-  return accept([{ kind: "player.resumed", player: id, connection }], { reply: (after) => pictureFor(after, id) });
+  return accept([{ kind: "player.resumed", player: id, connection }], {
+    reply: (after) => pictureFor(after, id, heard),
+  });
 }
 
 function lose({ state, rules, at }: Moment, id: PlayerId, connection: number): Decision {

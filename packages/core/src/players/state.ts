@@ -1,6 +1,16 @@
 import type { ConfigName, Missed, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
 import type { Latency } from "../harbor/latency.ts";
 
+/** What has befallen one player alone, such as being put out of its room: in no picture, so it has to be heard. */
+export interface OwnFate {
+  /** How often something has; the last of it has this number. */
+  readonly revision: number;
+  /** The last few, the oldest first. */
+  readonly lately: readonly Missed[];
+  /** Up to which it was told before it was lost last, for a client that does not say so itself. */
+  readonly told: number;
+}
+
 export interface Player {
   readonly id: PlayerId;
   readonly name: string;
@@ -12,8 +22,8 @@ export interface Player {
   /** Number of the connection the player is here by; null while away. */
   connection: number | null;
   latency: Latency | null;
-  /** What befell it since it was lost last; absent while nothing has. */
-  missed?: readonly Missed[];
+  /** What has befallen it alone; absent while nothing has. */
+  own?: OwnFate;
 }
 
 export interface PlayersState {

@@ -7,7 +7,7 @@ import { roomView } from "../rooms/index.ts";
 
 /** The complete picture of what a player is in: exactly one of lobby and room, and the pass it may still use. */
 export interface PlayerPicture extends Record<string, unknown> {
-  readonly player: { readonly id: PlayerId; readonly name: string };
+  readonly player: { readonly id: PlayerId; readonly name: string; readonly revision: number };
   readonly lobby?: LobbyView;
   readonly room?: RoomView;
   readonly pass?: OwedPass;
@@ -15,11 +15,14 @@ export interface PlayerPicture extends Record<string, unknown> {
   readonly missed?: readonly Missed[];
 }
 
-export function pictureFor(state: HarborState, id: PlayerId): PlayerPicture {
+/** With what has befallen it since a revision, or since it was lost. */
+export function pictureFor(state: HarborState, id: PlayerId, heard?: number): PlayerPicture {
   const player = state.players.byId.get(id);
   if (player === undefined) throw new Error(`picture for unknown player ${id}`);
-  const who = { id, name: player.name };
-  const missed = player.missed && { missed: player.missed };
+  const who = { id, name: player.name, revision: player.own?.revision ?? 0 };
+  const since = heard ?? player.own?.told ?? 0;
+  const unheard = player.own?.lately.filter(({ revision }) => revision > since) ?? [];
+  const missed = unheard.length > 0 && { missed: unheard };
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
   if (room === undefined) {
     const ticket = state.queues.tickets.get(state.queues.byPlayer.get(id) ?? "");

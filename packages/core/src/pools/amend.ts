@@ -1,6 +1,6 @@
 import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
 import { newId } from "../harbor/stamp.ts";
-import { isGood } from "./berths.ts";
+import { isGood, passEndsMs } from "./berths.ts";
 import type { PoolCommand } from "./commands.ts";
 import { wakeUp } from "./ending.ts";
 import { heldBy } from "./hand-out.ts";
@@ -9,7 +9,8 @@ import { matchFor } from "./holds.ts";
 type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
 
 /** One more player for a match that the instance was given already: a berth, a pass, and an order that says so. */
-export function addBerth({ state, rules, at, chance }: Moment, command: Doing<"pool.add-berth">): Decision {
+export function addBerth(moment: Moment, command: Doing<"pool.add-berth">): Decision {
+  const { state, at, chance } = moment;
   const { room, run, player, anew, always } = command;
   const instance = heldBy(state.pools, room);
   const match = matchFor(instance, room);
@@ -18,7 +19,7 @@ export function addBerth({ state, rules, at, chance }: Moment, command: Doing<"p
   const travel = state.travels.byRun.get(run);
   if (!always && isGood(match.berths.get(player.id), { anew, at, travel })) return nothingToDo;
   const number = instance.ordersGiven + 1;
-  const expiresAtMs = at + rules.travel.prepareMs + rules.travel.boardMs;
+  const expiresAtMs = passEndsMs(moment, run);
   const pass = newId("b", chance);
   const { id, name, place } = player;
   return accept(

@@ -1,6 +1,6 @@
 import type { ConfigName, PassId, PlayerId, RunId } from "@yellow-harbor/protocol";
 import type { Berth } from "../harbor/berth.ts";
-import { refuse } from "../harbor/decision.ts";
+import { type Moment, refuse } from "../harbor/decision.ts";
 
 type Refusal = Extract<ReturnType<typeof refuse>, { refused: unknown }>;
 const refusal = (...words: Parameters<typeof refuse>) => refuse(...words) as Refusal;
@@ -34,16 +34,25 @@ export function checkBerth(
     return refusal("pass-expired", "The pass is for a run that is over; a new travel brings a new pass.");
   }
   const berth = kept.berths.get(shown.player);
-  if (berth === undefined || berth.pass !== shown.pass) {
-    return refusal(
-      "berth-unknown",
-      "No berth is kept for this pass; the player has left the room, or has a newer pass.",
-    );
+  if (berth === undefined) {
+    return refusal("berth-unknown", "No berth is kept for the player of this pass; it has left the room.");
+  }
+  if (berth.pass !== shown.pass) {
+    return refusal("pass-replaced", `${berth.name} was given a newer pass; only that one works.`);
   }
   // The answer may have been lost on the way, with the service: the same boarding is answered the same again.
   if (berth.state === "taken" && attempt !== undefined && berth.attempt === attempt) return "repeated";
   if (berth.state === "reserved") return "free";
   return refusal("pass-used", `The pass of ${berth.name} was used already; a pass works once.`);
+}
+
+/**
+ * Until when a pass counts that is given to one player while the others are on their way or there: as long as anybody
+ * has from the address to the arrival, and where the address is not known yet, as long as that may take before it.
+ */
+export function passEndsMs({ state, rules, at }: Moment, run: RunId): number {
+  const isPreparing = state.travels.byRun.get(run)?.step === "preparing";
+  return at + rules.travel.boardMs + (isPreparing ? rules.travel.prepareMs : 0);
 }
 
 /** Whether a berth, or its player, needs no new pass; `anew` for who has just come in and may have left one behind. */

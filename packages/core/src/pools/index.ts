@@ -1,6 +1,6 @@
 export { addBerth } from "./amend.ts";
 export { applyPool } from "./apply.ts";
-export { checkBerth, isGood } from "./berths.ts";
+export { checkBerth, isGood, passEndsMs } from "./berths.ts";
 export type { Heard } from "./commands.ts";
 export { decidePool } from "./decide.ts";
 export type { PoolEvent } from "./events.ts";

@@ -6,4 +6,4 @@ export { PASS_SLICE } from "./decide-matches.ts";
 export { explainMatch, explainTicket } from "./explain.ts";
 export { queueFaults, queueWaits } from "./soundness.ts";
 export { tellQueue } from "./tell.ts";
-export { fillingView, isSeenInRoom, matchView, queuePushes, queueSummary, ticketView } from "./view.ts";
+export { endingsOf, fillingView, isSeenInRoom, matchView, queuePushes, queueSummary, ticketView } from "./view.ts";

@@ -1,5 +1,5 @@
-import type { MatchView, OwnNews, QueueSummary, RoomView, TicketView } from "@yellow-harbor/protocol";
-import type { Push } from "../harbor/push.ts";
+import type { MatchView, OwnNews, PlayerId, QueueSummary, RoomView, TicketView } from "@yellow-harbor/protocol";
+import { type Push, toOne } from "../harbor/push.ts";
 import type { HarborRules } from "../harbor/rules.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { estimateFor } from "./estimate.ts";
@@ -103,17 +103,15 @@ export function queuePushes(state: HarborState, event: QueueEvent): Push[] {
     case "queue.agreed":
     case "queue.held-changed":
       return changed(state, event.ticket);
-    case "queue.ticket-ended": {
-      const { ticket, cause, detail, players } = event;
-      return players.map((to) => own(to, { kind: "ticket-ended", ticket, cause, detail }));
-    }
+    case "queue.ticket-ended":
+      return ended(state, event);
     case "queue.matched":
       if (event.confirmByMs !== undefined) return event.tickets.flatMap((ticket) => changed(state, ticket));
-      return matched(state, event.match);
+      return ended(state, event);
     case "queue.accepted":
       return ticketsOf(state, event.match).flatMap(({ id }) => changed(state, id));
     case "queue.confirmed":
-      return matched(state, event.match);
+      return ended(state, event);
     case "queue.undone":
       return event.searching?.flatMap((ticket) => changed(state, ticket)) ?? [];
     default:
@@ -135,16 +133,31 @@ function roomPush(state: HarborState, event: SeenInRoom): Push[] {
 const ticketsOf = ({ queues }: HarborState, match: string): readonly Ticket[] =>
   queues.matches.get(match)?.tickets ?? [];
 
-const matched = (state: HarborState, match: string): Push[] =>
-  ticketsOf(state, match).flatMap(({ id: ticket, players }) =>
-    players.map(({ id }) => own(id, { kind: "ticket-ended", ticket, cause: "matched", detail: "A match was made." })),
+const ended = (state: HarborState, event: QueueEvent): Push[] =>
+  endingsOf(state, event).map(({ player, ...ending }) => toOne(state, player, { kind: "ticket-ended", ...ending }));
+
+/** Whose search an event ends, and why. Of a match they are known once it is applied. */
+export function endingsOf(state: HarborState, event: QueueEvent): Ending[] {
+  if (event.kind === "queue.ticket-ended") {
+    const { ticket, cause, detail, players } = event;
+    return players.map((player) => ({ player, ticket, cause, detail }));
+  }
+  const isMade =
+    event.kind === "queue.confirmed" || (event.kind === "queue.matched" && event.confirmByMs === undefined);
+  if (!isMade) return [];
+  const why = { cause: "matched", detail: "A match was made." } as const;
+  return ticketsOf(state, event.match).flatMap(({ id: ticket, players }) =>
+    players.map(({ id: player }) => ({ player, ticket, ...why })),
   );
+}
+
+interface Ending extends Omit<Extract<OwnNews, { kind: "ticket-ended" }>, "kind"> {
+  readonly player: PlayerId;
+}
 
 function changed(state: HarborState, id: string): Push[] {
   const ticket = state.queues.tickets.get(id);
   if (ticket === undefined) return [];
   const view = ticketView(state, ticket);
-  return ticket.players.map((player) => own(player.id, { kind: "ticket-changed", ticket: view }));
+  return ticket.players.map((player) => toOne(state, player.id, { kind: "ticket-changed", ticket: view }));
 }
-
-const own = (to: string, news: Exclude<OwnNews, { kind: "boarding-pass" }>): Push => ({ scope: "you", to, news });

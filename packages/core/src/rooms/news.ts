@@ -1,5 +1,5 @@
 import type { LevelView, Patch, RoomNews } from "@yellow-harbor/protocol";
-import type { Push } from "../harbor/push.ts";
+import { type Push, toOne } from "../harbor/push.ts";
 import { recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { destinationView, waitingPatch } from "../travel/index.ts";
@@ -20,7 +20,7 @@ export function roomPushes(state: HarborState, event: RoomEvent): Push[] {
   // Who was matched did not ask for this room, and is given the picture of it.
   if (event.kind === "room.opened" && event.match) {
     const view = roomView(state, room);
-    return [...room.members.keys()].map((to) => ({ scope: "you", to, news: { kind: "into-room", room: view } }));
+    return [...room.members.keys()].map((to) => toOne(state, to, { kind: "into-room", room: view }));
   }
   const { news, patch } = newsOf(state, room, event);
   // Who the change brings in gets the complete picture instead; so does who comes back.
@@ -29,9 +29,7 @@ export function roomPushes(state: HarborState, event: RoomEvent): Push[] {
   const joined = event.kind === "room.joined" && event.match !== undefined;
   return [
     // Who did not ask for this room has no reply with the picture.
-    ...(joined && apart !== undefined
-      ? [{ scope: "you", to: apart, news: { kind: "into-room", room: roomView(state, room) } } as const]
-      : []),
+    ...(joined && apart !== undefined ? [toOne(state, apart, { kind: "into-room", room: roomView(state, room) })] : []),
     { scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, news, patch },
   ];
 }

@@ -159,10 +159,10 @@ function passAnew(moment: Moment, { room, run, member, travel }: OnTheWay): Deci
   }
   if (by === "relayed") return refuse("not-asked", "Where the service relays nobody needs a pass; say travel.arrive.");
   const { id, name, place } = member;
-  const lifeMs = moment.rules.travel.prepareMs + moment.rules.travel.boardMs;
   const berth = berthOf(moment, room.id, id);
-  const issuedMs = berth?.expiresAtMs == null ? 0 : berth.expiresAtMs - lifeMs;
-  if (berth?.state === "reserved" && moment.at - issuedMs < RENEW_MS) {
+  // A pass from before the address was known lasts longer: it seems to be of a time to come, and is no reason to wait.
+  const ageMs = moment.at - ((berth?.expiresAtMs ?? 0) - moment.rules.travel.boardMs);
+  if (berth?.state === "reserved" && ageMs >= 0 && ageMs < RENEW_MS) {
     return refuse("pass-too-soon", `You were given a pass less than ${RENEW_MS / 1000} s ago; use that, or wait.`);
   }
   const wanted = { room: room.id, run, player: { id, name, place }, anew: true, always: true };

@@ -77,7 +77,7 @@ describe("a travel", () => {
     const pass = berth(ansel)?.pass ?? "";
     const shown = { do: "instance.board", instance: instanceOf(), player: ansel, pass, run: run() } as const;
     expect(test.refusal({ ...shown, run: "u_000000000000" }).code).toBe("pass-expired");
-    expect(test.refusal({ ...shown, pass: "b_000000000000" }).code).toBe("berth-unknown");
+    expect(test.refusal({ ...shown, pass: "b_000000000000" }).code).toBe("pass-replaced");
     test.ok({ ...shown, attempt: "first" });
     expect(test.refusal(shown).code).toBe("pass-used");
     expect(test.refusal({ ...shown, attempt: "second" }).code).toBe("pass-used");

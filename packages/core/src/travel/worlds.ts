@@ -3,7 +3,7 @@ import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harb
 import { revisionReply, roomOf } from "../harbor/find-room.ts";
 import { recordOf } from "../harbor/record.ts";
 import { newId } from "../harbor/stamp.ts";
-import { checkBerth, isGood } from "../pools/index.ts";
+import { checkBerth, isGood, passEndsMs } from "../pools/index.ts";
 import type { TravelCommand, TravelRequest } from "./commands.ts";
 import { arrive, completionIf, follow, forgo, type OnTheWay } from "./course.ts";
 import type { TravelEvent } from "./events.ts";
@@ -66,14 +66,15 @@ export function worldProbed(
 
 /** One more for a world that is open already. */
 export function addWorldBerth(
-  { state, rules, at, chance }: Moment,
+  moment: Moment,
   { room, run, player, anew, always }: Doing<"travel.add-berth"> & { readonly always?: boolean },
 ): Decision {
+  const { state, at, chance } = moment;
   const world = state.travels.worlds.get(room);
   if (world?.run !== run || world.player === player.id) return nothingToDo;
   if (!always && isGood(world.berths.get(player.id), { anew, at, travel: state.travels.byRun.get(run) }))
     return nothingToDo;
-  const expiresAtMs = at + rules.travel.prepareMs + rules.travel.boardMs;
+  const expiresAtMs = passEndsMs(moment, run);
   const { id, name, place } = player;
   const pass = newId("b", chance);
   return accept([{ kind: "travel.berth-added", room, run, player: { id, name, place }, pass, expiresAtMs }]);

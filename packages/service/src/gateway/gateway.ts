@@ -109,7 +109,10 @@ export class Gateway implements Door {
 
   /** Speaks one piece of news to all who are to hear it: encoded once. */
   push(push: NewsPush): void {
-    if (push.scope === "you") return this.#byPlayer.get(push.to)?.say({ frame: "news", scope: "you", news: push.news });
+    if (push.scope === "you") {
+      const { to, scope, revision, news } = push;
+      return this.#byPlayer.get(to)?.say({ frame: "news", scope, revision, news });
+    }
     const { scope, id, revision, news, patch } = push;
     const text = JSON.stringify({ frame: "news", scope, id, revision, news, patch });
     this.#log.add(scope, id, revision, text, steadyMs());

@@ -61,10 +61,10 @@ function misfit(hello: Hello, builds: readonly string[]): Problem | undefined {
 }
 
 async function commandFor(hello: Hello, tokens: Tokens, connection: number): Promise<GreetingCommand | undefined> {
-  const { name = "", build, lobby, resume } = hello;
+  const { name = "", build, lobby, resume, heard } = hello;
   if (resume === undefined) return { do: "player.enter", name, build, lobby, connection };
   const player = await tokens.checkResume(resume);
-  return player === undefined ? undefined : { do: "player.resume", player, connection };
+  return player === undefined ? undefined : { do: "player.resume", player, connection, heard };
 }
 type GreetingCommand = Extract<Command, { do: "player.enter" | "player.resume" }>;
 

@@ -2,6 +2,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import fc from "fast-check";
 import { afterEach, describe, expect, it } from "vitest";
 import { type CuttingProxy, startCuttingProxy } from "../testing/cutting-proxy.ts";
+import { rawClient } from "../testing/raw-client.ts";
 import { endAll, startTestService } from "../testing/test-service.ts";
 
 let proxy: CuttingProxy | undefined;
@@ -114,6 +115,28 @@ describe("a resume", () => {
     back.drop();
     await ansel.until(({ lobby }) => lobby?.players?.[back.id]?.presence !== "here");
     expect((await service.player("Brisa", { resume: brisa.resumeToken })).missed).toEqual([]);
+  });
+
+  it("tells again what a client has not heard by its own word, and counts it", async () => {
+    const service = await startTestService();
+    const [ansel, brisa] = [await service.player("Ansel"), await service.player("Brisa")];
+    const { room } = await ansel.openRoom();
+    await brisa.joinRoom({ room: room.id });
+    await ansel.ask("room.put-out", { player: brisa.id, reason: "too loud", ban: false });
+    await brisa.until((picture) => picture.lobby !== undefined);
+    // It was told while it was connected; a cut at that moment would have lost it.
+    const comeBack = async (heard: number) => {
+      const client = await rawClient(service.url);
+      client.send({ frame: "hello", wire: 1, build: "game-1", resume: brisa.resumeToken, heard });
+      return client.frame("welcome");
+    };
+    expect(await comeBack(0)).toMatchObject({
+      player: { revision: 1 },
+      missed: [{ kind: "out-of-room", revision: 1, why: "too loud", room: room.id }],
+    });
+    const welcome = await comeBack(1);
+    expect(welcome).toMatchObject({ player: { revision: 1 } });
+    expect(welcome).not.toHaveProperty("missed");
   });
 
   it("brings a new client the whole picture, and everybody the same one after the service was started anew", async () => {

@@ -83,7 +83,11 @@ export const bodies: readonly object[] = [
     rollOut: { steps: [0.5, 1], enough: 2, failuresMost: 0.1 },
   },
   { to: "rolled-back", reason: "it leaks" },
-  ...[{ player: PLAYER, reason: "left" }, { run: "u_000000000000", standings: [] }, { reason: "over" }],
+  ...[
+    { player: PLAYER, reason: "left" },
+    { run: "u_000000000000", standings: [{ player: PLAYER, score: 0 }] },
+    { reason: "over" },
+  ],
 ];
 
 export const paths: readonly string[] = [

@@ -132,7 +132,8 @@ export class Crew {
       if (travel.step === "boarding" && !isHost) await player.travel.trouble("the world is gone");
       if (travel.step === "preparing" && isHost) await player.travel.decline("the world is gone");
     } else if (travel?.step === "boarding" && members[player.id]?.aboard !== true) await player.travel.arrive();
-    else if (phase === "playing" && isHost) await player.ask("room.set-result", { standings: [] });
+    else if (phase === "playing" && isHost)
+      await player.ask("room.set-result", { standings: [{ player: player.id, score: 0 }] });
     await player.until(({ room }) => room?.run !== run, 1_000).catch(() => undefined);
   }
 

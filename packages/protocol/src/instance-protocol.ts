@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId } from "./ids.ts";
+import { ScoreRows } from "./requests/playing.ts";
 import { Attributes } from "./settings.ts";
 import { SpreadView } from "./spread.ts";
 
@@ -87,10 +88,7 @@ export const Unboard = z
 export const Report = z
   .strictObject({
     run: RunId,
-    standings: z
-      .array(z.strictObject({ player: PlayerId, score: z.number() }))
-      .max(64)
-      .meta({ description: "Scores, higher is better, in any order; the service ranks them, ties share a rank." }),
+    standings: ScoreRows,
     note: z.string().max(200).optional(),
   })
   .meta({ id: "Report" });

@@ -44,7 +44,9 @@ function passed(
   { what, who }: Extract<Heard, { what: "joined" | "left" }>,
   inside: Inside,
 ): PoolEvent[] {
-  const berth = [...berths.values()].find((one) => String(one[who.by === "id" ? "player" : who.by]) === who.text);
+  const named = [...berths.values()].filter((one) => String(one[who.by === "id" ? "player" : who.by]) === who.text);
+  // Two may have one name: who comes in is one that is not there yet, who goes is one that is.
+  const berth = named.find((one) => (inside.get(one.player) === "taken") === (what === "left")) ?? named[0];
   if (berth === undefined) {
     const player = `${who.by} ${who.text}`.slice(0, 80);
     return [{ kind: "instance.differed", instance, player, what: what === "joined" ? "not-expected" : null }];

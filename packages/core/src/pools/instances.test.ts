@@ -224,10 +224,14 @@ describe("an instance that knows nothing of us", () => {
   const joined = (text: string): Heard => ({ what: "joined", who: { by: "name", text } });
   const left = (text: string): Heard => ({ what: "left", who: { by: "name", text } });
 
-  function started(): { test: TestHarbor; room: string; one: string } {
+  function started([first, second]: readonly [string, string] = ["Ansel", "Brisa"]): {
+    test: TestHarbor;
+    room: string;
+    one: string;
+  } {
     const test = harbor({ ready: { line: "listening" }, watch });
-    const room = openRoom(test, test.enter("Ansel"), { kind: "crews", capacity: 3 });
-    joinRoom(test, room, test.enter("Brisa"));
+    const room = openRoom(test, test.enter(first), { kind: "crews", capacity: 3 });
+    joinRoom(test, room, test.enter(second));
     startRoom(test, room);
     const one = instanceOf(test, room);
     test.ok({ do: "instance.spawned", instance: one, pid: 4_242 });
@@ -274,6 +278,16 @@ describe("an instance that knows nothing of us", () => {
     hear(test, one, left("Brisa"));
     expect(test.room(room).members.size).toBe(2);
     expect(instanceView(test.instance(one)).berths.find(({ name }) => name === "Brisa")?.state).toBe("left");
+  });
+
+  it("takes two players of one name for two, whoever of them comes and goes", () => {
+    const { test, room, one } = started(["Ansel", "Ansel"]);
+    hear(test, one, joined("Ansel"));
+    expect(test.room(room).phase).toBe("travelling");
+    hear(test, one, joined("Ansel"));
+    expect(test.room(room).phase).toBe("playing");
+    hear(test, one, left("Ansel"), left("Ansel"));
+    expect(instanceView(test.instance(one)).berths.map(({ state }) => state)).toEqual(["left", "left"]);
   });
 
   it("hears each line once, whatever is read again", () => {

@@ -10,8 +10,11 @@ const IfRevision = z.int().nonnegative().optional().meta({
   description: "Compare and set: 0 for an entry that must not be there yet.",
 });
 
+const NO_ROWS = "expected a row for at least one player; without scores give each who finished the same";
+
 export const ScoreRows = z
   .array(z.strictObject({ player: PlayerId, score: z.number() }))
+  .min(1, NO_ROWS)
   .max(CAPACITY_MAX)
   .meta({ description: "Scores, higher is better, in any order; the service ranks them, ties share a rank." });
 

@@ -101,6 +101,18 @@ describe("a configuration file", () => {
     expect(changed(from, to).join("\n")).toContain(told);
   });
 
+  it("refuses a line that ends matches where every result is set by somebody else", () => {
+    const over = 'plain: { ready: port, watch: { joined: "(?<name>.+)", over: "done" }, command';
+    const faults = (by: string) =>
+      faultsOf(
+        TEST_CONFIG()
+          .replace(/plain: \{ command/, over)
+          .replaceAll("capacity: {", `resultBy: ${by}, capacity: {`),
+      );
+    expect(faults("host").join()).toContain("builds.plain.watch.over would end no match");
+    expect(faults("instance")).toEqual([]);
+  });
+
   it("refuses port ranges that overlap, are too small, or hold the service's own port", () => {
     expect(changed("most: 6, bootMs", "most: 600, bootMs")[0]).toContain(
       "ports for 50 instances, too few for the most, 600",

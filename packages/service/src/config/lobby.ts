@@ -18,12 +18,10 @@ export const Lobby = z.strictObject({
       description:
         "What room.seek prefers, the most important first: places, the fewest free ones; latency, the lowest median of the members; age, the oldest.",
     }),
-  namesUpTo: z
-    .int()
-    .min(0)
-    .max(10_000)
-    .default(100)
-    .meta({ description: "With more players standing in it the lobby is told in numbers, without names." }),
+  namesUpTo: z.int().min(0).max(10_000).default(100).meta({
+    description:
+      "With more players standing in it the lobby is told in numbers, without names. The names come back once there are four fifths of it or fewer.",
+  }),
   talk: z
     .strictObject({
       perSecond: z

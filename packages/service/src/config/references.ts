@@ -25,6 +25,7 @@ export function referenceFaults(config: Config): Fault[] {
     ...levelFaults(config),
     ...poolFaults(config),
     ...buildFaults(config),
+    ...idleOverFaults(config),
     ...queuesFaults(config),
   ];
 }
@@ -150,6 +151,21 @@ function buildFaults({ builds }: Config): Fault[] {
   return Object.entries(builds).flatMap(([name, spec]) =>
     specFaults(spec).map((fault) => ({ ...fault, path: ["builds", name, ...fault.path] })),
   );
+}
+
+/** A line that says the match is over ends none where every room that plays on such a server has its result from somebody else. */
+function idleOverFaults({ builds, pools, levels, roomKinds }: Config): Fault[] {
+  return Object.entries(builds).flatMap(([name, { watch }]) => {
+    if (watch?.over === undefined) return [];
+    const playedOn = new Set(Object.keys(pools).filter((pool) => pools[pool]?.build === name));
+    const kinds = Object.entries(roomKinds).filter(([, { levels: named }]) =>
+      named.some((level) => playedOn.has(levels[level]?.pool ?? "")),
+    );
+    if (kinds.length === 0 || kinds.some(([, { resultBy }]) => resultBy === "instance")) return [];
+    const whose = kinds.map(([kind, { resultBy }]) => `${kind}: ${resultBy}`).join(", ");
+    const message = `would end no match, since the result is not the instance's (resultBy of ${whose}); leave it out, or set resultBy: instance`;
+    return [{ path: ["builds", name, "watch", "over"], message }];
+  });
 }
 
 /** Faults of a build by itself: placeholders that nobody knows, patterns that cannot be run. */

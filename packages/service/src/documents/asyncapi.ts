@@ -75,7 +75,13 @@ export function asyncApiDocument(): object {
   for (const ask of Object.keys(playerRequests) as PlayerAsk[]) {
     const { summary, args, reply } = playerRequests[ask];
     const id = z.int().min(0).max(0xffff_ffff);
-    const request = z.strictObject({ frame: z.literal("request"), id, ask: z.literal(ask), args: args as z.ZodType });
+    const shape = { frame: z.literal("request"), id, ask: z.literal(ask) };
+    // Where every argument may be left out, so may all of them.
+    const isOptional = (args as z.ZodType).safeParse({}).success;
+    const request = z.strictObject({
+      ...shape,
+      args: isOptional ? (args as z.ZodType).optional() : (args as z.ZodType),
+    });
     messages[nameOf(ask, "Request")] = { title: `${ask} request`, summary, schema: request, from: "player" };
     const answer = z.object({ frame: z.literal("reply"), id, reply: reply as z.ZodType });
     messages[nameOf(ask, "Reply")] = {

@@ -26,7 +26,7 @@ describe("yh explain, ban, unban and say", () => {
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
     const { room } = await ansel.openRoom({ capacity: 1 });
     await runYh(["room", "ban", room.code, brisa.id, "--reason", "cheating", ...url]);
-    const why = await runYh(["explain", "join", brisa.id, room.code, ...url]);
+    const why = await runYh(["explain", "join", "brisa", room.code, ...url]);
     expect(why.code).toBe(0);
     expect(why.out).toContain(`Brisa was put out of room ${room.code} for good.`);
     expect(why.out).toContain("What would change it: a member leaves.  room-full");
@@ -44,7 +44,7 @@ describe("yh explain, ban, unban and say", () => {
     expect(await heard).toMatchObject({ to: "room", text: "tide at six" });
     expect((await runYh(["player", "say", "all", "good evening", ...url])).out).toBe("2 players have been told.\n");
     expect(await runYh(["room", "result", room.code, "[{]", ...url])).toMatchObject({ code: 2 });
-    expect(await runYh(["room", "result", room.code, "[]", ...url])).toMatchObject({
+    expect(await runYh(["room", "result", room.code, `[{"player":"${brisa.id}","score":1}]`, ...url])).toMatchObject({
       ...{ code: 5, err: expect.stringContaining("result-not-yours") },
     });
   });

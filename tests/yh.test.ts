@@ -83,9 +83,9 @@ describe("yh, acting on a service", () => {
     const { room } = await ansel.openRoom({ capacity: 3 });
     await brisa.joinRoom({ room: room.id });
     await corin.joinRoom({ room: room.id });
-    expect(await runYh(["room", "hand-over", room.code, brisa.id, ...url])).toMatchObject({
+    expect(await runYh(["room", "hand-over", room.code, "Brisa", ...url])).toMatchObject({
       code: 0,
-      out: expect.stringContaining(`${brisa.id} is host`),
+      out: expect.stringContaining("Brisa is host"),
     });
     const told = new Promise<{ why?: string }>((resolve) => corin.on("outOfRoom", resolve));
     expect(
@@ -97,7 +97,17 @@ describe("yh, acting on a service", () => {
       code: 3,
       err: expect.stringContaining("member-unknown"),
     });
-    expect(await runYh(["player", "put-out", corin.id, "--reason", "cheating", ...url])).toMatchObject({ code: 0 });
+    const namesake = await service.player("Corin");
+    expect(await runYh(["player", "put-out", "corin", ...url])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("Several players are called corin; give the id: "),
+    });
+    expect(await runYh(["player", "put-out", namesake.id, ...url])).toMatchObject({ code: 0 });
+    expect(await runYh(["player", "put-out", "Nobody", ...url])).toMatchObject({
+      code: 3,
+      err: expect.stringContaining("No player is called Nobody"),
+    });
+    expect(await runYh(["player", "put-out", "corin", "--reason", "cheating", ...url])).toMatchObject({ code: 0 });
     expect(await runYh(["room", "close", room.code, "--reason", "maintenance", "--json", ...url])).toMatchObject({
       code: 0,
     });

@@ -49,6 +49,9 @@ export const PageQuery = z.object({
   after: z.string().max(64).optional().meta({ description: "Cursor: the `next` of the page before." }),
 });
 
+export const PlayersQuery = PageQuery.extend({
+  name: z.string().max(200).optional().meta({ description: "Only who is called so, in capitals or not." }),
+});
 export const RoomQuery = PageQuery.extend({ lobby: ConfigName.optional(), phase: Phase.optional() });
 export const RoomPage = z.object({ rooms: z.array(RoomView), next: z.string().optional() }).meta({ id: "RoomPage" });
 export type RoomPage = z.infer<typeof RoomPage>;

@@ -24,6 +24,10 @@ export const reachTable = {
     title: "There is no way there",
     todo: "the address belongs to a network that this computer is not in; use a public address or join that network",
   },
+  silent: {
+    title: "Something takes connections there and says nothing",
+    todo: "it is stuck, still starting, or waits for another protocol; check that the port is the service's and look at its log",
+  },
   "closed-early": {
     title: "The connection is closed at once",
     todo: "something between here and there cuts it, or the service is stopping; try again, then look at proxies",

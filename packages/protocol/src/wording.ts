@@ -1,4 +1,5 @@
-import type { Phase } from "./views.ts";
+import type { TravelView } from "./travel.ts";
+import type { Phase, RoomView } from "./views.ts";
 
 const irregular: Readonly<Record<string, string>> = { party: "parties", match: "matches", entry: "entries" };
 
@@ -21,3 +22,31 @@ export const phaseWords: Readonly<Record<Phase, string>> = {
   results: "shows results",
   closed: "is closed",
 };
+
+/** What a room waits for, in a few words: never empty. */
+export function waitsFor(room: RoomView): string {
+  const { phase, members, travel, missing } = room;
+  if (phase === "closed") return "nothing";
+  if (phase === "playing") return "the result";
+  if (phase === "counting") return "the countdown";
+  if (phase === "results") return "a look at the result";
+  if (Object.keys(members).length === 0) return "somebody to come in";
+  if (travel?.step === "preparing") return preparing(room);
+  if (travel) return arriving(travel, members);
+  if (phase === "travelling") return "the run to begin";
+  return missing.length === 0 ? "somebody to start it" : missing.map((row) => row.text).join("; ");
+}
+
+function preparing({ travel, members }: RoomView): string {
+  if (travel?.by === "dedicated") return "an instance";
+  return travel?.by === "relayed"
+    ? "relaying"
+    : `${members[travel?.player ?? ""]?.name ?? "the host"} to run the world`;
+}
+
+function arriving({ waitingFor, travellers }: TravelView, members: RoomView["members"]): string {
+  const names = (players: readonly string[]) => players.map((player) => members[player]?.name ?? player).join(", ");
+  if (waitingFor.length > 0) return `${names(waitingFor)} to arrive`;
+  const missing = Object.keys(travellers).filter((player) => !travellers[player]?.arrived);
+  return missing.length === 0 ? "the run to begin" : `its deadline: ${names(missing)} may still come`;
+}

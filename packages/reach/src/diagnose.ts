@@ -141,7 +141,8 @@ async function otherwise(target: Target, cause: ReachCause, patienceMs: number):
   }
   if (target.tls) return cause;
   const secure = await handshake(target, patienceMs);
-  return secure ? "tls-unexpected" : cause === "no-answer" || cause === "closed-early" ? "wrong-protocol" : cause;
+  // The connection itself came about before: whoever took it does not answer.
+  return secure ? "tls-unexpected" : cause === "no-answer" ? "silent" : cause;
 }
 
 /** Whether a TLS handshake comes about, whatever the certificate. */

@@ -112,7 +112,9 @@ describe("a way to a service", () => {
     const game = await listening(createServer((socket) => socket.on("error", ignore).end("READY\n")));
     expect((await diagnose(target(game), FAST)).cause).toBe("wrong-protocol");
     const mute = await listening(createServer((socket) => socket.on("error", ignore)));
-    expect((await diagnose(target(mute), FAST)).cause).toBe("wrong-protocol");
+    expect((await diagnose(target(mute), FAST)).cause).toBe("silent");
+    const curt = await listening(createServer((socket) => socket.on("error", ignore).destroy()));
+    expect((await diagnose(target(curt), FAST)).cause).toBe("closed-early");
   });
 
   it("fails for TLS that is missing, not expected, or not trusted", async () => {

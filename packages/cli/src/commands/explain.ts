@@ -1,6 +1,7 @@
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
+import { playerId } from "../who.ts";
 
 /** Answers to "why?", in plain words with what they were made from. */
 export function addExplain(program: Command): void {
@@ -24,10 +25,13 @@ export function addExplain(program: Command): void {
   explain
     .command("ticket")
     .description("why a ticket is still waiting, with the numbers")
-    .argument("<ticket>", "id of the ticket, or of a player who searches")
+    .argument("<ticket>", "id of the ticket, or name or id of a player who searches")
     .action(async (id: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.explainTicket(id), ({ text }) => text);
+      screen.show(
+        await operator.explainTicket(id.startsWith("t_") ? id : await playerId(operator, id)),
+        ({ text }) => text,
+      );
     });
   explain
     .command("pool")
@@ -48,11 +52,11 @@ export function addExplain(program: Command): void {
   explain
     .command("join")
     .description("why a player may or may not join a room, and what would change it")
-    .argument("<player>", "id; yh player list shows them")
+    .argument("<player>", "name or id; yh player list shows them")
     .argument("<room>", "code or id")
     .action(async (player: string, id: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.explainJoin(id, player), ({ canJoin, against, text }) =>
+      screen.show(await operator.explainJoin(id, await playerId(operator, player)), ({ canJoin, against, text }) =>
         canJoin ? text : against.map((row, n) => `${text[n]}  ${pc.dim(row.code)}`),
       );
     });

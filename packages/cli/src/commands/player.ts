@@ -3,6 +3,7 @@ import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import { table } from "../output/table.ts";
+import { playerId } from "../who.ts";
 import { heard } from "./room-verbs.ts";
 
 export function addPlayer(program: Command): void {
@@ -10,8 +11,9 @@ export function addPlayer(program: Command): void {
   player
     .command("list")
     .description("players, in the order of their ids")
+    .option("--name <name>", "only who is called so")
     .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 500), 100)
-    .action(async (options: { limit: number }, command: Command) => {
+    .action(async (options: { limit: number; name?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.players(options), ({ players, next }) =>
         render(players, next !== undefined, screen.width),
@@ -20,22 +22,28 @@ export function addPlayer(program: Command): void {
   player
     .command("put-out")
     .description("put a player out: it is told why, and its connection ends")
-    .argument("<player>", "id")
+    .argument("<player>", "name or id")
     .option("--reason <text>", "told to the player")
     .action(async (id: string, { reason }: { reason?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.putOut(id, reason), () => [`${id} is put out.`]);
+      const who = await playerId(operator, id);
+      screen.show(await operator.putOut(who, reason), () => [`${id} is put out.`]);
     });
   player
     .command("say")
     .description("say something to a player, to all players of a lobby, or to everybody")
-    .argument("<player>", "id, or all")
+    .argument("<player>", "name or id, or all")
     .argument("<text...>", "what to say")
     .option("--lobby <name>", "with all: only players of that lobby")
     .action(async (id: string, words: string[], { lobby }: { lobby?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const text = words.join(" ");
-      screen.show(id === "all" ? await operator.sayToAll(text, lobby) : await operator.sayToPlayer(id, text), heard);
+      screen.show(
+        id === "all"
+          ? await operator.sayToAll(text, lobby)
+          : await operator.sayToPlayer(await playerId(operator, id), text),
+        heard,
+      );
     });
 }
 

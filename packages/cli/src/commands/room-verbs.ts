@@ -1,13 +1,14 @@
 import { ProblemError } from "@yellow-harbor/client";
 import type { Command } from "commander";
 import { contextOf } from "../context.ts";
+import { memberId } from "../who.ts";
 
 interface Reasoned {
   readonly reason?: string;
 }
 
 const ROOM = ["<room>", "code or id"] as const;
-const PLAYER = ["<player>", "id; yh room show and yh player list show them"] as const;
+const PLAYER = ["<player>", "name or id; yh room show and yh player list show them"] as const;
 const REASON = ["--reason <text>", "told to whom it concerns"] as const;
 
 /** What operators do to a room. */
@@ -39,10 +40,9 @@ export function addRoomVerbs(room: Command): void {
     .option("--ban", "and do not let it come back in")
     .action(async (id: string, player: string, options: Reasoned & { ban?: boolean }, command: Command) => {
       const { screen, operator } = contextOf(command);
+      const who = await memberId(operator, id, player);
       const how = options.ban ? " for good" : "";
-      screen.show(await operator.putOutOfRoom(id, player, options), () => [
-        `${player} is put out of room ${id}${how}.`,
-      ]);
+      screen.show(await operator.putOutOfRoom(id, who, options), () => [`${player} is put out of room ${id}${how}.`]);
     });
   room
     .command("ban")
@@ -52,7 +52,8 @@ export function addRoomVerbs(room: Command): void {
     .option(...REASON)
     .action(async (id: string, player: string, { reason }: Reasoned, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.banFromRoom(id, player, reason), () => [`${player} is banned from room ${id}.`]);
+      const who = await memberId(operator, id, player);
+      screen.show(await operator.banFromRoom(id, who, reason), () => [`${player} is banned from room ${id}.`]);
     });
   room
     .command("unban")
@@ -61,7 +62,8 @@ export function addRoomVerbs(room: Command): void {
     .argument(...PLAYER)
     .action(async (id: string, player: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.unbanFromRoom(id, player), () => [`${player} may come into room ${id} again.`]);
+      const who = await memberId(operator, id, player);
+      screen.show(await operator.unbanFromRoom(id, who), () => [`${player} may come into room ${id} again.`]);
     });
   room
     .command("hand-over")
@@ -70,7 +72,8 @@ export function addRoomVerbs(room: Command): void {
     .argument(...PLAYER)
     .action(async (id: string, player: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.handOverRoom(id, player), () => [`${player} is host of room ${id} now.`]);
+      const who = await memberId(operator, id, player);
+      screen.show(await operator.handOverRoom(id, who), () => [`${player} is host of room ${id} now.`]);
     });
   room
     .command("backfill")

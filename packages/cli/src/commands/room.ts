@@ -1,4 +1,4 @@
-import { counted, type RoomView } from "@yellow-harbor/protocol";
+import { counted, type RoomView, waitsFor } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -56,20 +56,3 @@ function renderList(rooms: readonly RoomView[], next: string | undefined, { widt
 }
 
 const hostOf = (room: RoomView) => (room.host === undefined ? "-" : (room.members[room.host]?.name ?? room.host));
-
-function preparing({ travel, members }: RoomView): string {
-  if (travel?.by === "dedicated") return "an instance";
-  return travel?.by === "relayed"
-    ? "relaying"
-    : `${members[travel?.player ?? ""]?.name ?? "the host"} to run the world`;
-}
-
-function waitsFor(room: RoomView): string {
-  if (room.phase === "playing") return "the result";
-  if (room.phase === "counting") return "the countdown";
-  if (room.phase === "results") return "a look at the result";
-  const { travel } = room;
-  if (travel?.step === "preparing") return preparing(room);
-  if (travel) return travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ");
-  return room.missing.length === 0 ? "the host to start" : room.missing.map((row) => row.text).join("; ");
-}

@@ -25,7 +25,6 @@ describe("news in the terminal", () => {
     ],
     [{ kind: "level-picked", by: "p_1", level }, "Ansel picks level brine-gate."],
     [{ kind: "ready-changed", player: "p_1", ready: true }, "Ansel is ready: Brisa is not ready."],
-    [{ kind: "settings-changed", by: "p_1" }, "Ansel changes the room: Low water, for 3, locked."],
     [{ kind: "host-changed", host: "p_2", cause: "given" }, "Brisa is host now."],
     [{ kind: "board-changed", key: "flag", by: "p_2", removed: false }, 'Brisa writes flag = {"up":true}.'],
     [{ kind: "board-changed", key: "flag", by: "p_2", removed: true }, "Brisa erases flag."],
@@ -39,6 +38,19 @@ describe("news in the terminal", () => {
       "Back to gathering: No instance came up.",
     ],
   ] as [RoomNews, string][])("%j", (news, text) => expect(say(news)).toBe(text));
+
+  it("tells a change of the room as what has changed", () => {
+    const was = { ...room, settings: { tide: "neap", crew: 2 } };
+    const is = { ...was, capacity: 4, settings: { tide: "spring", wind: 3 } };
+    const told = newsText(
+      { kind: "settings-changed", by: "p_1" },
+      { room: was } as unknown as Picture,
+      { room: is } as unknown as Picture,
+    );
+    expect(told).toBe(
+      "Ansel changes the room: capacity is 4 instead of 3, tide is spring instead of neap, crew is removed, wind is 3.",
+    );
+  });
 
   it("names whoever is gone by the picture before", () => {
     const before = {

@@ -6,6 +6,7 @@ type AnyNews = LobbyNews | RoomNews;
 /** What a sentence is made of: names, and the room as it is after the news. */
 interface Scene {
   readonly name: (id: string) => string;
+  readonly before: Picture;
   readonly after: Picture;
 }
 
@@ -39,11 +40,7 @@ const texts: Texts = {
     return `${name(player)}: ${latencyMs} ms, jitter ${jitterMs} ms.`;
   },
 
-  "settings-changed": ({ by }, { name, after }) => {
-    const { name: title, capacity, visibility, settings = {} } = after.room ?? {};
-    const free = Object.entries(settings).map(([key, value]) => `, ${key} ${value}`);
-    return `${name(by)} changes the room: ${title}, for ${capacity}, ${visibility}${free.join("")}.`;
-  },
+  "settings-changed": ({ by }, scene) => `${scene.name(by)} changes the room: ${changesOf(scene)}.`,
   "level-picked": ({ by, level }, { name }) => (by ? `${name(by)} picks level ${level.id}.` : `${level.id} is next.`),
   voted: ({ player, level }, { name, after }) => `${name(player)} is for ${level}; ${after.room?.level?.id} leads.`,
   "attention-changed": ({ player }, { name, after }) => {
@@ -130,7 +127,21 @@ const texts: Texts = {
 export function newsText(news: AnyNews, before: Picture, after: Picture): string {
   const known = (id: string, { room, lobby }: Picture) => room?.members[id]?.name ?? lobby?.players?.[id]?.name;
   const name = (id: string) => known(id, after) ?? known(id, before) ?? id;
-  return (texts[news.kind] as (news: AnyNews, scene: Scene) => string)(news, { name, after });
+  return (texts[news.kind] as (news: AnyNews, scene: Scene) => string)(news, { name, before, after });
+}
+
+/** What is not as it was before, with what it was. */
+function changesOf({ before, after }: Scene): string {
+  const [was, is] = [before.room, after.room];
+  const own = (["name", "capacity", "visibility"] as const).map((key) => [key, was?.[key], is?.[key]] as const);
+  const keys = new Set([...Object.keys(was?.settings ?? {}), ...Object.keys(is?.settings ?? {})]);
+  const free = [...keys].map((key) => [key, was?.settings[key], is?.settings[key]] as const);
+  const changed = [...own, ...free].filter(([, one, other]) => one !== other);
+  const words = changed.map(([key, one, other]) => {
+    if (other === undefined) return `${key} is removed`;
+    return one === undefined ? `${key} is ${other}` : `${key} is ${other} instead of ${one}`;
+  });
+  return words.length === 0 ? "all is as it was" : words.join(", ");
 }
 
 /** What is being made ready. */

@@ -93,7 +93,7 @@ export class OperatorClient {
     return this.#toRoom(idOrCode, "abort-travel", { reason });
   }
 
-  players(query: { limit?: number; after?: string } = {}): Promise<PlayerPage> {
+  players(query: { limit?: number; after?: string; name?: string } = {}): Promise<PlayerPage> {
     return this.#get("/v1/players", query);
   }
 

@@ -1,10 +1,9 @@
-import type { MemberView, RoomView } from "@yellow-harbor/protocol";
+import { type MemberView, type RoomView, waitsFor } from "@yellow-harbor/protocol";
 import { Crown, Flag } from "lucide-react";
 import { Fragment } from "react";
 import { Id } from "./id.tsx";
 import { PhaseMark, ReadyMark } from "./marks.tsx";
 import { Fact } from "./panel.tsx";
-import { waitsFor } from "./rooms.tsx";
 import { plural } from "./section.tsx";
 import { span } from "./time.ts";
 import { destinationWords, Travel } from "./travel.tsx";

@@ -1,4 +1,4 @@
-import type { LobbySummary, RoomView, TravelView } from "@yellow-harbor/protocol";
+import { type LobbySummary, type RoomView, waitsFor } from "@yellow-harbor/protocol";
 import { Crown } from "lucide-react";
 import { PhaseMark } from "./marks.tsx";
 import { Empty, plural, Section } from "./section.tsx";
@@ -111,22 +111,4 @@ function RoomRow({ room, lobby, now, isChosen, choose }: RowProps) {
       <td className="whitespace-nowrap text-right tabular-nums">{span(now - room.openedAtMs)}</td>
     </tr>
   );
-}
-
-function preparing({ by, player }: TravelView, { members }: RoomView): string {
-  if (by === "dedicated") return "an instance";
-  return by === "relayed" ? "relaying" : `${members[player ?? ""]?.name ?? "the host"} to run the world`;
-}
-
-/** What a room waits for, in a few words. */
-export function waitsFor(room: RoomView): string {
-  if (room.phase === "playing") return "the result";
-  if (room.phase === "counting") return "the countdown";
-  if (room.phase === "results") return "a look at the result";
-  if (Object.keys(room.members).length === 0) return "somebody to come in";
-  if (room.travel?.step === "preparing") return preparing(room.travel, room);
-  if (room.travel)
-    return `${room.travel.waitingFor.map((player) => room.members[player]?.name ?? player).join(", ")} to arrive`;
-  if (room.phase === "travelling") return "the run to begin";
-  return room.missing.length === 0 ? "the host to start" : room.missing.map((row) => row.text).join("; ");
 }

@@ -172,6 +172,11 @@ function expire(moment: Moment, travel: Travel): Decision {
   if (opensAtDeadline(travel, room)) return accept(completion(travel));
   const { there, missing } = tally(travel);
   const few = travel.stragglers === "wait" ? "" : ` ${there} have, and the room needs ${leastOf(room)}.`;
-  const detail = `${namesOf(travel, missing)} did not arrive within ${rules.travel.boardMs / 1000} s.${few}`;
+  // What a member has told of its own trouble is why, and not that it was late.
+  const troubles = missing.flatMap((id) => {
+    const one = travel.travellers.get(id);
+    return one?.trouble == null ? [] : ` ${one.name} cannot get there: ${one.trouble}.`;
+  });
+  const detail = `${namesOf(travel, missing)} did not arrive within ${rules.travel.boardMs / 1000} s.${few}${troubles.join("")}`;
   return fail(travel, "travel-deadline", detail);
 }

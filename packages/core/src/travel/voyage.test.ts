@@ -166,6 +166,17 @@ describe("a travel that goes wrong", () => {
     expect(instanceOf()).not.toBe(first);
   });
 
+  it("keeps what a member has told of its trouble in why the travel came to nothing", () => {
+    bringUp();
+    takeOrders();
+    board(ansel);
+    test.ok({ do: "travel.trouble", player: brisa, args: { run: run(), reason: "the disk is full" } });
+    test.pass(30_000);
+    expect(test.room(room).setback?.detail).toBe(
+      "Brisa did not arrive within 30 s. Brisa cannot get there: the disk is full.",
+    );
+  });
+
   it("returns to gathering when somebody does not arrive in time", () => {
     bringUp();
     takeOrders();

@@ -1,9 +1,9 @@
 import {
   Acknowledged,
-  PageQuery,
   PlayerId,
   PlayerPage,
   PlayerPutOut,
+  PlayersQuery,
   problem,
   Said,
   Say,
@@ -22,12 +22,16 @@ export function playerRoutes(api: Api, { runtime, notice }: ApiParts): void {
     tags,
     security,
     summary: "Players, in the order of their ids.",
-    querystring: PageQuery,
+    querystring: PlayersQuery,
     response: { 200: PlayerPage },
   };
-  api.get("/v1/players", { schema: listSchema }, async ({ query: { limit, after } }) =>
+  api.get("/v1/players", { schema: listSchema }, async ({ query: { limit, after, name } }) =>
     runtime.query(({ state }) => {
-      const sorted = [...state.players.byId.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
+      const wanted = name?.toLocaleLowerCase();
+      const all = [...state.players.byId.values()].filter(
+        (one) => wanted === undefined || one.name.toLocaleLowerCase() === wanted,
+      );
+      const sorted = all.sort((a, b) => (a.id < b.id ? -1 : 1));
       const rest = after === undefined ? sorted : sorted.filter((player) => player.id > after);
       const players = rest.slice(0, limit).map(({ id, name, build, lobby, presence, room, latency }) => {
         return { id, name, build, lobby, presence, ...(room !== null && { room }), ...latency };

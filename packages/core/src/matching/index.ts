@@ -3,6 +3,6 @@ export { faultsOfRules, REGIONS_MOST, type RuleFault } from "./faults.ts";
 export { funnelOf } from "./funnel.ts";
 export { type Match, type MatchQuality, qualityOf, sidesOf } from "./match.ts";
 export { LOOKED_AT_AGAIN, MatchPool } from "./pool.ts";
-export { type Gap, refillOf } from "./refill.ts";
+export { type Comers, type Gap, refillOf } from "./refill.ts";
 export type * from "./rules.ts";
 export type { Row } from "./waiting.ts";

@@ -135,19 +135,40 @@ export class Line {
     }
   }
 
-  /** Positions of those whose first number lies within, both ends included. */
+  /** Positions of those whose first number lies within, both ends included, from the middle outwards. */
   *positionsWithin(lowest: number, highest: number): Generator<number> {
+    const middle = Number.isFinite(lowest) && Number.isFinite(highest) ? (lowest + highest) / 2 : lowest;
+    let right = this.right(ANY_SIZE, this.#firstFrom(middle));
+    let left = this.left(ANY_SIZE, right - 1);
+    for (;;) {
+      const [below, above] = [this.#numberAt(left), this.#numberAt(right)];
+      const [hasLeft, hasRight] = [below >= lowest, above <= highest];
+      if (!hasLeft && !hasRight) return;
+      if (hasLeft && !(hasRight && above - middle < middle - below)) {
+        yield left;
+        left = this.left(ANY_SIZE, left - 1);
+      } else {
+        yield right;
+        right = this.right(ANY_SIZE, right + 1);
+      }
+    }
+  }
+
+  /** The first position whose first number is not below. */
+  #firstFrom(number: number): number {
     let low = 0;
     let high = this.length;
     while (low < high) {
       const middle = (low + high) >> 1;
-      if ((this.numbers[middle * this.stride] as number) < lowest) low = middle + 1;
+      if ((this.numbers[middle * this.stride] as number) < number) low = middle + 1;
       else high = middle;
     }
-    for (let at = this.right(ANY_SIZE, low); at < this.length; at = this.right(ANY_SIZE, at + 1)) {
-      if ((this.numbers[at * this.stride] as number) > highest) return;
-      yield at;
-    }
+    return low;
+  }
+
+  /** The first number at a position; none, which no comparison holds for, beyond the ends. */
+  #numberAt(position: number): number {
+    return position < 0 || position >= this.length ? Number.NaN : (this.numbers[position * this.stride] as number);
   }
 
   /** Sum of the first numbers of a ticket's players. */

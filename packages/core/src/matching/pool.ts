@@ -112,12 +112,16 @@ export class MatchPool {
     return !this.#isUnderWay;
   }
 
-  /** Of those that could meet by their key the ones whose first number lies within, the longest waiting first. Settle before. */
-  within(key: string, lowest: number, highest: number): Row[] {
+  /**
+   * Of those that could meet by their key the ones whose first number lies within, the longest waiting first; of more than
+   * `most` those in the middle. Settle before.
+   */
+  within(key: string, [lowest, highest]: readonly [number, number], most: number): Row[] {
     const line = this.#waiting.lines.get(key);
     if (!line) return [];
     const rows: Row[] = [];
     for (const position of line.positionsWithin(lowest, highest)) {
+      if (rows.length === most) break;
       const row = this.#waiting.rows[line.slots[position] as number];
       if (row) rows.push(row);
     }
@@ -145,7 +149,7 @@ export class MatchPool {
     const looksBefore = this.#looks;
     this.#matches = matches;
     this.#isEnough = () => this.#work - before >= work || matches.length >= most;
-    if (!this.#isEnough() && this.#goOn()) this.#end();
+    if (!this.#isEnough() && this.#goOn()) this.leavePass();
     const hasMore = this.#isUnderWay || this.#backlog.length > 0;
     return { matches, hasMore, looks: this.#looks - looksBefore, work: this.#work - before };
   }
@@ -199,9 +203,11 @@ export class MatchPool {
     this.#planned = new Set();
   }
 
-  #end(): void {
+  /** Ends a pass that is not to be gone on with: what it has not come to is looked at by one of the next. */
+  leavePass(): void {
     this.#due = [];
     this.#dueAt = 0;
+    this.#left = undefined;
     this.#isUnderWay = false;
   }
 

@@ -36,7 +36,7 @@ describe("whoever fills a playing match up", () => {
         const made = broken(rules, partiesOf(list), sinceMs);
         if (!made) return;
         const { pool, gap } = made;
-        const refill = refillOf(pool, gap, NOW);
+        const refill = refillOf(pool, gap, NOW).found;
         if (!refill) return;
         filled += 1;
         const comers = refill.rows.map(({ entrant }) => entrant.party);
@@ -75,10 +75,10 @@ describe("whoever fills a playing match up", () => {
           const others = waiting.filter((one) => one.party.ticket === ticket).map((one) => one.party);
           const only = poolOf(rules, others);
           only.settle(NOW);
-          return refillOf(only, gap, NOW) !== undefined;
+          return refillOf(only, gap, NOW).found !== undefined;
         };
         const fits = waiting.filter((one) => alone(one.party.ticket));
-        const [first] = refillOf(pool, gap, NOW)?.rows ?? [];
+        const [first] = refillOf(pool, gap, NOW).found?.rows ?? [];
         expect(first?.entrant.party.ticket).toBe(fits[0]?.party.ticket);
       }),
       { numRuns: 150 },

@@ -1,3 +1,4 @@
+import { WANT_WORK } from "./candidates.ts";
 import { valueAt } from "./curve.ts";
 import { type Entrant, enter, wantEachOther } from "./entrant.ts";
 import { type MatchQuality, qualityOf } from "./match.ts";
@@ -22,6 +23,12 @@ export interface Gap {
 }
 
 export interface Refill {
+  readonly found: Comers | undefined;
+  /** Tickets that were looked at or held against each other. */
+  readonly work: number;
+}
+
+export interface Comers {
   readonly rows: readonly Row[];
   /** Ids of the players who come to each side. */
   readonly sides: readonly (readonly string[])[];
@@ -30,31 +37,36 @@ export interface Refill {
 
 /** More candidates than this are not looked at for one match. */
 const LOOKED_AT = 2_000;
+/** Nor are more of them held against those who are in it, its needs counted as many times as they cost. */
+const WORK_MOST = 25_000;
 
 /**
  * Who of a pool could come into a match that is being played: of all that fit everybody in it the longest waiting, then of
- * those that fit these as well the next, until no place is free. Undefined when nobody fits.
+ * those that fit these as well the next, until no place is free.
  */
-export function refillOf(pool: MatchPool, gap: Gap, nowMs: number): Refill | undefined {
+export function refillOf(pool: MatchPool, gap: Gap, nowMs: number): Refill {
   const { rules } = pool;
   const together = gap.parties.flatMap((party) => {
     const entered = enter(rules, { ...party, sinceMs: gap.sinceMs });
     return "refused" in entered ? [] : [entered.entrant];
   });
   const [first] = together;
-  if (!first) return undefined;
+  if (!first) return { found: undefined, work: 1 };
   const seats = new Seats(pool, gap, together);
   const rows: Row[] = [];
-  for (const row of candidatesOf(pool, together, nowMs)) {
-    if (seats.left === 0) break;
+  const candidates = candidatesOf(pool, together, nowMs);
+  let work = 1 + candidates.length;
+  for (const row of candidates) {
+    if (seats.left === 0 || work > WORK_MOST) break;
     const { entrant } = row;
+    work += together.length + WANT_WORK * together.length * entrant.wants.length;
     if (!isNear(entrant, gap.region, pool, nowMs)) continue;
     if (!together.every((one) => goTogether(pool, one, entrant, nowMs))) continue;
     if (!shareLists([...together, entrant]) || !seats.take(entrant)) continue;
     together.push(entrant);
     rows.push(row);
   }
-  if (rows.length === 0) return undefined;
+  if (rows.length === 0) return { found: undefined, work };
   const quality = qualityOf(
     rules,
     { entrants: together, region: gap.region, sideOf: seats.sideOf(together), score: scoreOf(pool, together) },
@@ -62,17 +74,18 @@ export function refillOf(pool: MatchPool, gap: Gap, nowMs: number): Refill | und
   );
   const waits = rows.map((row) => (nowMs - row.sinceMs) / 1_000);
   const meanWaitS = waits.reduce((sum, wait) => sum + wait, 0) / waits.length;
-  return { rows, sides: seats.comers, quality: { ...quality, longestWaitS: Math.max(...waits), meanWaitS } };
+  const felt = { ...quality, longestWaitS: Math.max(...waits), meanWaitS };
+  return { found: { rows, sides: seats.comers, quality: felt }, work };
 }
 
 /** Those near enough by the first number, the longest waiting first. */
 function candidatesOf(pool: MatchPool, together: readonly Entrant[], nowMs: number): Row[] {
   const [closeness] = pool.rules.closeness;
   const { key } = together[0] as Entrant;
-  if (!closeness) return pool.within(key, -Infinity, Infinity).slice(0, LOOKED_AT);
+  if (!closeness) return pool.within(key, [-Infinity, Infinity], LOOKED_AT);
   const numbers = together.map((one) => one.numbers[0] ?? 0);
   const reach = Math.min(...together.map((one) => gapOf(pool, one, 0, nowMs)));
-  return pool.within(key, Math.max(...numbers) - reach, Math.min(...numbers) + reach).slice(0, LOOKED_AT);
+  return pool.within(key, [Math.max(...numbers) - reach, Math.min(...numbers) + reach], LOOKED_AT);
 }
 
 const waitOf = ({ party }: Entrant, nowMs: number) => (nowMs - party.sinceMs) / 1_000;

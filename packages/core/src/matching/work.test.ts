@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { base } from "../testing/parties.ts";
 import { enter } from "./entrant.ts";
 import { MatchPool } from "./pool.ts";
+import { refillOf } from "./refill.ts";
 import type { MatchRules, SearchingParty, TicketNeed } from "./rules.ts";
 
 const threes: MatchRules = { ...base, needs: [], latency: null };
@@ -76,6 +77,32 @@ describe("what a pass costs", () => {
     for (const nowMs of [0, 20_000, 40_000, 60_000, 80_000]) {
       for (const slice of slices(pool, nowMs)) expect(slice.work).toBeLessThan(WORK + OVER);
     }
+  });
+
+  it("is bounded for a place that is free, however many could have it", () => {
+    const pool = poolWith(
+      threes,
+      many(20_000, () => 1),
+    );
+    pool.settle(60_000);
+    const parties = many(5, (n) => n).map((n) => ({
+      ...{ ticket: `p${n}`, sinceMs: 0, needs: [] },
+      players: [{ id: `x${n}`, attributes: { skill: 700, mode: "m1" } }],
+    }));
+    const gap = {
+      parties,
+      sinceMs: 0,
+      region: null,
+      free: [1, 0],
+      playing: [
+        ["x0", "x1"],
+        ["x2", "x3", "x4"],
+      ],
+      most: 1,
+    };
+    const { found, work } = refillOf(pool, gap, 60_000);
+    expect(found?.rows).toHaveLength(1);
+    expect(work).toBeLessThan(30_000);
   });
 
   it("is told of all that was done, and a pass that is cut makes the matches of one that is not", () => {

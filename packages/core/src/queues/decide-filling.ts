@@ -2,7 +2,7 @@ import { type PlayerArgs, type PlayerId, phaseWords } from "@yellow-harbor/proto
 import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
 import { type Room, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
 import { newId } from "../harbor/stamp.ts";
-import { type Gap, type MatchPool, refillOf } from "../matching/index.ts";
+import { type Comers, type Gap, type MatchPool, refillOf } from "../matching/index.ts";
 import type { QueueEvent } from "./events.ts";
 import type { QueueRules } from "./rules.ts";
 import type { Filling, MatchRoom, QueuesState } from "./state.ts";
@@ -108,28 +108,60 @@ export function settleFilling({ state, rules }: Moment, id: string): Decision {
   return accept(events);
 }
 
-/** Looks for players for each room that asks; those found are taken out of the pool. */
-export function fillRooms(moment: Moment, queue: string, known: QueueRules, pool: MatchPool): QueueEvent[] {
-  const { state, at, chance } = moment;
-  const asking = [...state.queues.fillings.values()].filter((one) => one.queue === queue && one.match === null);
-  if (asking.length === 0) return [];
-  pool.settle(at);
-  return asking.flatMap((filling): QueueEvent[] => {
+interface FillSlice {
+  readonly known: QueueRules;
+  readonly pool: MatchPool;
+  readonly work: number;
+  readonly most: number;
+}
+
+export interface Filled {
+  readonly events: readonly QueueEvent[];
+  /** Whether rooms are left to be looked at. */
+  readonly hasMore: boolean;
+}
+
+/** Looks for players for the rooms that ask, until so much work is done or enough are found, who are taken out of the pool. */
+export function fillRooms(moment: Moment, queue: string, { known, pool, work, most }: FillSlice): Filled {
+  const { state, at } = moment;
+  const { fillings } = state.queues;
+  const isAsking = (one: Filling | undefined) => one?.queue === queue && one.match === null;
+  const toFill = state.derived.waiting.toFill(queue, () =>
+    [...fillings.values()].filter(isAsking).map(({ room }) => room),
+  );
+  const events: QueueEvent[] = [];
+  if (toFill.length > 0) pool.settle(at);
+  for (let left = work; left > 0 && events.length < most && toFill.length > 0; ) {
+    const filling = fillings.get(toFill.shift() ?? "");
+    if (filling === undefined || !isAsking(filling)) continue;
     const gap = gapOf(state.queues, state.rooms.byId.get(filling.room), filling, known);
-    const refill = gap && refillOf(pool, gap, at);
-    if (!refill) return [];
-    for (const row of refill.rows) pool.remove(row);
-    const { quality, sides, rows } = refill;
-    const { confirm } = known;
-    const tickets = rows.map(({ entrant }) => entrant.party.ticket);
-    return [
-      {
-        ...{ kind: "queue.matched", queue, match: newId("m", chance), tickets, region: gap.region, sides, quality },
-        ...(confirm && { confirmByMs: at + confirm.withinMs }),
-        into: filling.room,
-      },
-    ];
-  });
+    if (gap === undefined) continue;
+    const { found, work: done } = refillOf(pool, gap, at);
+    left -= done;
+    if (found) events.push(filledEvent(moment, { queue, known, room: filling.room, region: gap.region, found, pool }));
+  }
+  return { events, hasMore: toFill.length > 0 };
+}
+
+interface FoundFor {
+  readonly queue: string;
+  readonly known: QueueRules;
+  readonly room: string;
+  readonly region: string | null;
+  readonly found: Comers;
+  readonly pool: MatchPool;
+}
+
+function filledEvent({ at, chance }: Moment, { queue, known, room, region, found, pool }: FoundFor): QueueEvent {
+  const { quality, sides, rows } = found;
+  for (const row of rows) pool.remove(row);
+  const { confirm } = known;
+  const tickets = rows.map(({ entrant }) => entrant.party.ticket);
+  return {
+    ...{ kind: "queue.matched", queue, match: newId("m", chance), tickets, region, sides, quality },
+    ...(confirm && { confirmByMs: at + confirm.withinMs }),
+    into: room,
+  };
 }
 
 function gapOf(

@@ -37,16 +37,25 @@ export function pass(moment: Moment, id: string): Decision {
   }
   const again = (ms: number) => ({ kind: "queue-pass", subject: id, at: at + ms }) as const;
   const fleet = fleetOf(state, rules, known, at);
-  if (fleet?.left === 0) return { ...acceptAll(refused.map(refusedEvent)), again: again(known.passEveryMs) };
+  const isFull = fleet?.left === 0;
+  if (isFull) pool.leavePass();
   // A playing room is short of players now; those who search only wait.
-  const filling = pool.isBetweenPasses ? fillRooms(moment, id, known, pool) : [];
+  const filling = pool.isBetweenPasses
+    ? fillRooms(moment, id, { known, pool, ...PASS_SLICE })
+    : { events: [], hasMore: false };
+  const before = [...refused.map(refusedEvent), ...filling.events];
+  if (filling.hasMore) return { ...acceptAll(before), again: again(1) };
+  if (isFull) {
+    state.derived.waiting.endPass(id);
+    return { ...acceptAll(before), again: again(known.passEveryMs) };
+  }
   const most = Math.min(PASS_SLICE.most, fleet?.left ?? PASS_SLICE.most);
   const { matches, hasMore } = pool.pass(at, { ...PASS_SLICE, most });
   const events: QueueEvent[] = [
-    ...refused.map(refusedEvent),
-    ...filling,
+    ...before,
     ...matches.map((match) => matchedEvent(id, known, match, at, newId("m", chance))),
   ];
+  if (pool.isBetweenPasses) state.derived.waiting.endPass(id);
   const left = pool.size > 0 || hasMore;
   // The next slice comes in a turn of its own, so that others are heard in between.
   return { ...acceptAll(events), ...(left && { again: again(hasMore ? 1 : known.passEveryMs) }) };

@@ -1,7 +1,9 @@
 import { describe, expect, it } from "vitest";
+import { chanceFrom } from "../harbor/stamp.ts";
 import { boardAll, bringUp, takeOrders } from "../testing/scenes.ts";
 import { pairOfRules, search, ticketOf, told } from "../testing/searching.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
+import { fillRooms } from "./decide-filling.ts";
 import { explainMatch } from "./explain.ts";
 
 const NAMES = ["Ansel", "Brisa", "Corin", "Dovie"];
@@ -52,6 +54,35 @@ describe("a playing room whose queue fills it up", () => {
     takeOrders(test, room);
     const passes = test.happenings.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "pass");
     expect(passes.at(-1)).toMatchObject({ to: edda });
+  });
+
+  it("is filled also while its pool has no place for another match", () => {
+    const rules = pairOfRules();
+    const pools = new Map([...rules.pools].map(([id, pool]) => [id, { ...pool, most: 1 }] as const));
+    const { test, room, at } = playing("asked-pairs", new TestHarbor({ ...rules, pools }));
+    leave(test, at(3));
+    const edda = test.enter("Edda");
+    search(test, edda, 1_020, { queue: "asked-pairs" });
+    test.pass(500);
+    accept(test, edda);
+    expect(roomOf(test, edda)).toBe(room);
+  });
+
+  it("has its turn in slices: so much work at once, the others after it, all of them once a pass", () => {
+    const test = new TestHarbor(pairOfRules());
+    const rooms = [playing("asked-pairs", test), playing("asked-pairs", test)];
+    for (const { at } of rooms) leave(test, at(3));
+    search(test, test.enter("Edda"), 9_000, { queue: "asked-pairs" });
+    const { state, rules } = test.harbor;
+    const [known, queue] = [rules.queues.get("asked-pairs"), state.queues.byName.get("asked-pairs")];
+    if (!known || !queue) throw new Error("the queue is not there");
+    const waiters = { queues: state.queues, queue, rules: known.match };
+    const { pool } = state.derived.waiting.take("asked-pairs", waiters, 100);
+    const moment = { state, rules, at: test.now, chance: chanceFrom([1, 2, 3, 4]) };
+    const slice = () => fillRooms(moment, "asked-pairs", { known, pool, work: 1, most: 8 });
+    expect([slice().hasMore, slice().hasMore, slice().hasMore]).toEqual([true, false, false]);
+    state.derived.waiting.endPass("asked-pairs");
+    expect(slice().hasMore).toBe(true);
   });
 
   it("takes nobody who does not fit those who play, and more as they wait", () => {

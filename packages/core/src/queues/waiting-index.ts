@@ -9,6 +9,8 @@ interface Index {
   readonly rows: Map<string, Row>;
   /** Tickets that changed since the pool was brought up to date. */
   readonly changed: Set<string>;
+  /** Rooms that ask for players and were not looked at in this pass yet; undefined between passes. */
+  toFill: string[] | undefined;
 }
 
 export interface Brought {
@@ -35,7 +37,13 @@ export class WaitingIndex {
   take(name: ConfigName, { queues, queue, rules }: Waiters, most: number): Brought {
     let index = this.#byQueue.get(name);
     if (index === undefined || index.rules !== rules) {
-      index = { rules, pool: new MatchPool(rules), rows: new Map(), changed: new Set(queue.tickets) };
+      index = {
+        rules,
+        pool: new MatchPool(rules),
+        rows: new Map(),
+        changed: new Set(queue.tickets),
+        toFill: undefined,
+      };
       this.#byQueue.set(name, index);
     }
     const refused: { ticket: Ticket; problem: Problem }[] = [];
@@ -54,6 +62,20 @@ export class WaitingIndex {
       else index.rows.set(id, index.pool.add(entered.entrant));
     }
     return { pool: index.pool, refused, hasMore: index.changed.size > 0 };
+  }
+
+  /** For a pass alone: the rooms that are still to be looked at in it, of those that `asking` names when it begins. */
+  toFill(name: ConfigName, asking: () => string[]): string[] {
+    const index = this.#byQueue.get(name);
+    if (index === undefined) return [];
+    index.toFill ??= asking();
+    return index.toFill;
+  }
+
+  /** Says that a pass is over: the next looks at all rooms again. */
+  endPass(name: ConfigName): void {
+    const index = this.#byQueue.get(name);
+    if (index) index.toFill = undefined;
   }
 
   /** For whoever asks: all that search in a queue, the longest waiting first. Changes nothing. */

@@ -1,7 +1,7 @@
 import { basename } from "node:path";
 import { ProblemError } from "@yellow-harbor/client";
 import type { DemandLine, PoolPolicy, RanPolicy } from "@yellow-harbor/lab";
-import type { PoolConfig } from "@yellow-harbor/service";
+import type { Config, PoolConfig } from "@yellow-harbor/service";
 import type { Command } from "commander";
 import { wholeNumber } from "../context.ts";
 import { type Screen, screenFor } from "../output/screen.ts";
@@ -78,6 +78,7 @@ async function policiesOf({ config, pool, policy }: PoolOptions): Promise<{ name
   const { loadConfig, loadPoolChange } = await import("@yellow-harbor/service");
   const loaded = loadConfig(config);
   if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
+  const { builds } = loaded.config;
   const base = loaded.config.pools[pool];
   if (base === undefined) {
     const accepted = Object.keys(loaded.config.pools);
@@ -87,12 +88,15 @@ async function policiesOf({ config, pool, policy }: PoolOptions): Promise<{ name
   const others = policy.map((file) => {
     const change = loadPoolChange(file, base);
     if (!change.ok) throw configProblem(change.file, change.faults);
-    return { name: basename(file).replace(/\.ya?ml$/, ""), policy: policyOf(change.pool) };
+    return { name: basename(file).replace(/\.ya?ml$/, ""), policy: policyOf(change.pool, builds) };
   });
-  return [{ name: "as configured", policy: policyOf(base) }, ...others];
+  return [{ name: "as configured", policy: policyOf(base, builds) }, ...others];
 }
 
-const policyOf = ({ most, plan, reuse }: PoolConfig): PoolPolicy => ({ most, plan: plan ?? null, reuse });
+const policyOf = ({ most, plan, reuse, build }: PoolConfig, builds: Config["builds"]): PoolPolicy => {
+  const { rooms = 1, berths } = builds[build] ?? {};
+  return { most, plan: plan ?? null, reuse, roomsEach: rooms, berths: berths ?? null };
+};
 
 async function demandOf({ demand: file, generate, seed, save }: PoolOptions): Promise<{
   demand: readonly DemandLine[];

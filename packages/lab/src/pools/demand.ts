@@ -83,28 +83,30 @@ function readLine(line: string): { line: DemandLine } | { fault: string } {
 /** The demand on a pool out of the events of a journal: which rooms asked when, and how long each held its instance. */
 export function recordedDemand(events: Iterable<Recorded>, pool: string): DemandLine[] {
   const ours = new Set<string>();
-  const held = new Map<string, { room: unknown; atMs: number; players: number }>();
+  // An instance may be held by several rooms at once, each for a time of its own.
+  const held = new Map<string, Map<string, { atMs: number; players: number }>>();
   const rooms: { atMs: number; holdMs: number; players: number }[] = [];
-  const letGo = (instance: string, atMs: number) => {
-    const since = held.get(instance);
+  const letGo = (instance: string, room: string, atMs: number) => {
+    const since = held.get(instance)?.get(room);
     if (since) rooms.push({ atMs: since.atMs, holdMs: atMs - since.atMs, players: since.players });
-    held.delete(instance);
+    held.get(instance)?.delete(room);
   };
   for (const { atMs, kind, event } of events) {
     const instance = String(event["instance"]);
-    if (kind === "instance.ordered" && event["pool"] === pool) ours.add(instance);
-    if (!ours.has(instance)) continue;
+    if (kind === "instance.ordered" && event["pool"] === pool) {
+      ours.add(instance);
+      held.set(instance, new Map());
+    }
+    const byRoom = ours.has(instance) ? held.get(instance) : undefined;
+    if (byRoom === undefined) continue;
+    const { room, match } = event as { room?: string; match?: { room: string; players: readonly unknown[] } };
     const takes = kind === "instance.ordered" || kind === "instance.claimed";
     // A room that goes on to its next run asks for what it has.
-    if (takes && event["room"] !== undefined && held.get(instance)?.room !== event["room"]) {
-      letGo(instance, atMs);
-      held.set(instance, { room: event["room"], atMs, players: 1 });
-    }
-    const since = held.get(instance);
-    if (kind === "instance.assigned" && since) {
-      since.players = (event["match"] as { players: readonly unknown[] }).players.length;
-    }
-    if (ENDS.has(kind)) letGo(instance, atMs);
+    if (takes && room !== undefined && !byRoom.has(room)) byRoom.set(room, { atMs, players: 1 });
+    const since = byRoom.get(match?.room ?? "");
+    if (kind === "instance.assigned" && since && match) since.players = match.players.length;
+    if (kind === "instance.returned" && room !== undefined) letGo(instance, room, atMs);
+    if (ENDS.has(kind)) for (const one of [...byRoom.keys()]) letGo(instance, one, atMs);
   }
   const fromMs = Math.min(...rooms.map(({ atMs }) => atMs));
   return rooms
@@ -112,8 +114,6 @@ export function recordedDemand(events: Iterable<Recorded>, pool: string): Demand
     .map(({ atMs, holdMs, players }) => ({ at: (atMs - fromMs) / 1_000, holdS: holdMs / 1_000, players }));
 }
 
-const ENDS: ReadonlySet<string> = new Set([
-  ...["instance.returned", "instance.stop-ordered", "instance.failed", "instance.exited"],
-]);
+const ENDS: ReadonlySet<string> = new Set(["instance.stop-ordered", "instance.failed", "instance.exited"]);
 
 const thousandths = (value: number) => Math.round(value * 1_000) / 1_000;

@@ -21,6 +21,9 @@ export interface PoolPolicy {
   readonly most: number;
   readonly plan: PlanRules | null;
   readonly reuse: "room" | "any";
+  /** Rooms that one instance serves at once, and players of all of them together; null for as many as come. */
+  readonly roomsEach: number;
+  readonly berths: number | null;
 }
 
 export interface PlayedPool {
@@ -44,8 +47,8 @@ interface Sim {
   readonly id: number;
   readonly orderedAt: number;
   isOpen: boolean;
-  /** The room that holds it. */
-  room: Asking | null;
+  /** The rooms that hold it. */
+  readonly rooms: Set<Asking>;
 }
 
 interface Asking {
@@ -57,7 +60,7 @@ interface Asking {
 type Happening =
   | { readonly what: "room"; readonly room: Asking }
   | { readonly what: "boot"; readonly instance: Sim; readonly works: boolean }
-  | { readonly what: "leave"; readonly instance: Sim }
+  | { readonly what: "leave"; readonly instance: Sim; readonly room: Asking }
   | { readonly what: "look" };
 
 const LOOK_EVERY_S = 1;
@@ -136,7 +139,7 @@ class PoolPlay {
       case "boot":
         return this.#bootEnds(happening.instance, happening.works);
       case "leave":
-        return this.#leave(happening.instance);
+        return this.#leave(happening.instance, happening.room);
       case "look": {
         this.#plan();
         // Once everybody has been and gone the pool is let go.
@@ -148,8 +151,12 @@ class PoolPlay {
 
   #ask(room: Asking): void {
     this.#asked.push(this.#now);
-    const free = this.#idle();
-    const instance = free.find(({ isOpen }) => isOpen) ?? free[0];
+    this.#find(room);
+  }
+
+  /** A place beside others before one alone, as in the service; a new instance where there is neither. */
+  #find(room: Asking): void {
+    const instance = this.#placesFor(room)[0];
     if (instance) return this.#hold(instance, room);
     if (this.#live.size >= this.#policy.most) {
       this.#played.refused += 1;
@@ -160,23 +167,24 @@ class PoolPlay {
   }
 
   #hold(instance: Sim, room: Asking): void {
-    instance.room = room;
+    instance.rooms.add(room);
     if (instance.isOpen) this.#begin(instance, room);
   }
 
   #begin(instance: Sim, room: Asking): void {
     this.#waits.push({ at: room.at, waitS: this.#now - room.at, players: room.players });
-    this.#queue.add(this.#now + room.holdS, { what: "leave", instance });
+    this.#queue.add(this.#now + room.holdS, { what: "leave", instance, room });
   }
 
-  #leave(instance: Sim): void {
+  #leave(instance: Sim, room: Asking): void {
     this.#roomsLeft -= 1;
-    if (this.#policy.plan && this.#policy.reuse === "any") instance.room = null;
-    else this.#live.delete(instance);
+    instance.rooms.delete(room);
+    const isKept = this.#policy.plan !== null && this.#policy.reuse === "any";
+    if (!isKept && instance.rooms.size === 0) this.#live.delete(instance);
   }
 
   #order(): Sim {
-    const instance: Sim = { id: ++this.#ids, orderedAt: this.#now, isOpen: false, room: null };
+    const instance: Sim = { id: ++this.#ids, orderedAt: this.#now, isOpen: false, rooms: new Set() };
     this.#live.add(instance);
     this.#played.ordered += 1;
     const works = this.#chance() >= this.#machines.failures;
@@ -192,14 +200,14 @@ class PoolPlay {
       this.#failuresInRow += 1;
       this.#failedAt = this.#now;
       this.#live.delete(instance);
-      // The room that waited for it waits for another.
-      if (instance.room) this.#hold(this.#order(), instance.room);
+      // The rooms that waited for it wait for another: their place in the pool is theirs.
+      for (const room of instance.rooms) this.#hold(this.#placesFor(room)[0] ?? this.#order(), room);
       return;
     }
     this.#failuresInRow = 0;
     this.#boots = [...this.#boots, (this.#now - instance.orderedAt) * 1_000].slice(-REMEMBERED);
     instance.isOpen = true;
-    if (instance.room) this.#begin(instance, instance.room);
+    for (const room of instance.rooms) this.#begin(instance, room);
   }
 
   #plan(): void {
@@ -208,8 +216,9 @@ class PoolPlay {
     this.#asked = this.#asked.filter((at) => at > this.#now - RATE_OVER_S);
     const idle = this.#idle();
     const held = this.#live.size - idle.length;
+    const rooms = [...this.#live].reduce((sum, one) => sum + one.rooms.size, 0);
     const plan = planOf(rules, most, {
-      ...{ held, rooms: held, roomsEach: 1, idle: idle.length, counting: 0, asking: 0, pinned: null },
+      ...{ held, rooms, roomsEach: this.#policy.roomsEach, idle: idle.length, counting: 0, asking: 0, pinned: null },
       ratePerS: this.#asked.length / RATE_OVER_S,
       bootS: percentile(this.#boots, 0.9) / 1_000,
     });
@@ -225,11 +234,23 @@ class PoolPlay {
     }
   }
 
-  #held = () => [...this.#live].filter(({ room }) => room !== null);
+  #held = () => [...this.#live].filter(({ rooms }) => rooms.size > 0);
+  /** Those that have place for a room: open ones first, then the fullest, then the oldest. */
+  #placesFor = (room: Asking) =>
+    [...this.#live]
+      .filter((one) => this.#takes(one, room))
+      .sort((a, b) => Number(b.isOpen) - Number(a.isOpen) || b.rooms.size - a.rooms.size || a.id - b.id);
+
+  #takes({ rooms }: Sim, { players }: Asking): boolean {
+    const { roomsEach, berths } = this.#policy;
+    const there = [...rooms].reduce((sum, one) => sum + one.players, 0);
+    return rooms.size < roomsEach && (rooms.size === 0 || berths === null || there + players <= berths);
+  }
+
   /** Open ones first, the oldest first. */
   #idle = () =>
     [...this.#live]
-      .filter(({ room }) => room === null)
+      .filter(({ rooms }) => rooms.size === 0)
       .sort((a, b) => Number(b.isOpen) - Number(a.isOpen) || a.id - b.id);
 }
 

@@ -5,8 +5,8 @@ import { Machines, type PoolPolicy, playPool } from "./play-pool.ts";
 import { poolComparison, poolFigures, poolReport, type RanPolicy } from "./pool-report.ts";
 
 const plan = { least: 0, spare: 2, spareShare: 0, settleMs: 30_000, asideMs: 0, giveUpAfter: 6 };
-const planned: PoolPolicy = { most: 20, plan, reuse: "any" };
-const onDemand: PoolPolicy = { most: 20, plan: null, reuse: "room" };
+const planned: PoolPolicy = { most: 20, plan, reuse: "any", roomsEach: 1, berths: null };
+const onDemand: PoolPolicy = { most: 20, plan: null, reuse: "room", roomsEach: 1, berths: null };
 const steady = Machines.parse({ bootS: { median: 8, spread: 0 }, failures: 0, pricePerHour: 3.6 });
 
 const line = fc.record({
@@ -28,6 +28,8 @@ const policy = fc.record({
     }),
   ),
   reuse: fc.constantFrom("room" as const, "any" as const),
+  roomsEach: fc.integer({ min: 1, max: 4 }),
+  berths: fc.constantFrom(null, 8, 20),
 });
 
 describe("demand played against a pool", () => {
@@ -57,6 +59,18 @@ describe("demand played against a pool", () => {
     const warm = poolFigures(playPool(planned, demand, steady, 1), demand.length, steady);
     expect(warm).toMatchObject({ waited: { rooms: 0 }, refused: 0 });
     expect(warm.instanceS).toBeGreaterThan(cold.instanceS);
+  });
+
+  it("puts rooms beside each other where an instance serves several, as far as its berths go", () => {
+    const demand = Array.from({ length: 4 }, (_, n) => ({ at: n, holdS: 100, players: 6 }));
+    const ordered = (change: Partial<PoolPolicy>) =>
+      playPool({ ...onDemand, roomsEach: 4, ...change }, demand, steady, 1).ordered;
+    expect(ordered({})).toBe(1);
+    expect(ordered({ berths: 12 })).toBe(2);
+    expect(ordered({ roomsEach: 1 })).toBe(4);
+    // With a plan one more for a fifth room that the rate lets expect, and the spare ones.
+    const peak = (roomsEach: number) => playPool({ ...planned, roomsEach }, demand, steady, 1).peak;
+    expect([peak(4), peak(1)]).toEqual([2 + plan.spare, 5 + plan.spare]);
   });
 
   it("says in figures and on a page of its own what policies do", () => {
@@ -103,7 +117,7 @@ describe("demand", () => {
 
   it("comes out of a journal: who asked when, and how long it was held", () => {
     const event = (atMs: number, kind: string, more: object) => ({ atMs, kind, event: { instance: "i_1", ...more } });
-    const match = { players: [{}, {}, {}] };
+    const match = { room: "r_1", players: [{}, {}, {}] };
     const events = [
       event(1_000, "instance.ordered", { pool: "sluice", room: "r_1" }),
       event(2_000, "instance.assigned", { match }),
@@ -120,5 +134,21 @@ describe("demand", () => {
       { at: 14, holdS: 1.5, players: 1 },
     ]);
     expect(recordedDemand(events, "quay")).toEqual([]);
+  });
+
+  it("counts rooms that share an instance each by itself", () => {
+    const event = (atMs: number, kind: string, more: object) => ({ atMs, kind, event: { instance: "i_1", ...more } });
+    const events = [
+      event(0, "instance.ordered", { pool: "sluice", room: "r_1" }),
+      event(1_000, "instance.assigned", { match: { room: "r_1", players: [{}, {}] } }),
+      event(2_000, "instance.claimed", { room: "r_2" }),
+      event(3_000, "instance.assigned", { match: { room: "r_2", players: [{}] } }),
+      event(10_000, "instance.returned", { room: "r_1" }),
+      event(12_000, "instance.exited", {}),
+    ];
+    expect(recordedDemand(events, "sluice")).toEqual([
+      { at: 0, holdS: 10, players: 2 },
+      { at: 2, holdS: 10, players: 1 },
+    ]);
   });
 });

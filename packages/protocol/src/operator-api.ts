@@ -39,6 +39,9 @@ export const StatusView = z
       seq: z.int().meta({ description: "Number of the last durable event." }),
       commits: z.int().meta({ description: "Batches committed since the start." }),
       waiting: z.int().meta({ description: "Events decided but not yet durable." }),
+      fault: z.string().optional().meta({
+        description: "What is wrong with the events of before the newest snapshot: looking back does not go past it.",
+      }),
     }),
   })
   .meta({ id: "Status", description: "The service in numbers." });

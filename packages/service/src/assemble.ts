@@ -21,6 +21,7 @@ import { HarborRuntime, type RuntimeParts } from "./harbor/runtime.ts";
 import { eventLoop } from "./harbor/scheduler.ts";
 import { stampMaker } from "./harbor/stamps.ts";
 import type { OpenedJournal } from "./journal/journal.ts";
+import { PastCheck } from "./journal/past-check.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
 import { EffectRunner } from "./machines/effects.ts";
@@ -86,6 +87,7 @@ export async function assemble(
     },
     flush: () => gateway.flush(),
   });
+  const pastCheck = new PastCheck();
   let isReady = false;
   const operatorToken = operatorTokenOf(secret);
   const loopbackIsEnough = config.operators.access === "loopback" && isLoopback(config.listen.host);
@@ -102,6 +104,7 @@ export async function assemble(
       notice: (to, players, text) => gateway.notice(to, players, text),
       consoleFolder: options.consoleFolder,
       reload: options.reload,
+      journalFault: () => pastCheck.fault,
       isReady: () => isReady,
     },
     log,
@@ -135,6 +138,7 @@ export async function assemble(
     await runtime.stop();
     effects.close();
     await api.close();
+    pastCheck.end();
     await journal.close();
     log.info("stopped");
   };
@@ -160,6 +164,7 @@ export async function assemble(
   for (const [pool, { plan }] of runtime.rules.pools) if (plan) await runtime.ask({ do: "plan.consider", pool });
   isReady = true;
   log.info({ url: running.url, data: dataFolder, events: lastSeq }, "ready");
+  pastCheck.begin(journal, opened, log).catch((error: unknown) => log.error(error, "the past was not looked at"));
   return running;
 }
 

@@ -63,6 +63,7 @@ export class SimDisk {
       },
       trim: async () => 0,
       past: never,
+      checkPast: async () => undefined,
       copyTo: never,
       instanceRecords: async () => [],
       instanceRecord: async () => undefined,

@@ -28,6 +28,7 @@ function render(status: StatusView, width: number): string[] {
       `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (99th percentile, most ${status.process.loopDelayMostMs} ms)`,
       ...(status.relay === undefined ? [] : [`relayed    ${relayed(status.relay)}`]),
       `journal    ${journal.seq} events durable, ${journal.waiting} waiting, ${journal.commits} commits`,
+      ...(journal.fault === undefined ? [] : [pc.red(`           its past cannot be relied on: ${journal.fault}`)]),
     ],
     "",
     ...table(

@@ -1,9 +1,11 @@
 import { applyBuild } from "../builds/index.ts";
+import type { LobbyEvent } from "../lobbies/events.ts";
 import { applyLobby, markStandersAway } from "../lobbies/index.ts";
 import { applyMachine } from "../machines/index.ts";
 import { applyPlan, learnFrom } from "../planner/index.ts";
 import { applyPlayer, befall, losePlayers } from "../players/index.ts";
 import { applyPool } from "../pools/index.ts";
+import type { QueueEvent } from "../queues/events.ts";
 import { applyQueue, endingsOf, holdTickets, isSeenInRoom, linkRoom, passSoon, unlinkRoom } from "../queues/index.ts";
 import { applyRoom, isSeenInDirectory, markMembersAway, touchRoom } from "../rooms/index.ts";
 import { applyTravel, isSeen } from "../travel/index.ts";
@@ -24,10 +26,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return;
     case "lobby":
       applyLobby(state, sorted.event, at);
-      if (sorted.event.kind === "lobby.stood" && sorted.event.because) {
-        befall(state, sorted.event.player, { kind: "out-of-room", atMs: at, ...sorted.event.because });
-      }
-      return;
+      return keepPutOut(state, sorted.event, at);
     case "room":
       applyRoom(state, sorted.event, at);
       if (isSeenInDirectory(sorted.event)) state.derived.directory.touch(sorted.event.room);
@@ -44,9 +43,7 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
       return;
     case "queue":
       applyQueue(state, sorted.event, at);
-      for (const { player, ...ending } of endingsOf(state, sorted.event)) {
-        befall(state, player, { kind: "ticket-ended", atMs: at, ...ending });
-      }
+      keepEndings(state, sorted.event, at);
       if (isSeenInRoom(state, sorted.event)) touchRoom(state, sorted.event.room);
       return;
     case "machine":
@@ -63,6 +60,19 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
     }
     default:
       assertNever(sorted);
+  }
+}
+
+/** A player is told alone that it is out of its room: in no picture, so it is kept. */
+function keepPutOut(state: HarborState, event: LobbyEvent, at: number): void {
+  if (event.kind !== "lobby.stood" || !event.because) return;
+  befall(state, event.player, { kind: "out-of-room", atMs: at, ...event.because });
+}
+
+/** The same for a search that is over. */
+function keepEndings(state: HarborState, event: QueueEvent, at: number): void {
+  for (const { player, ...ending } of endingsOf(state, event)) {
+    befall(state, player, { kind: "ticket-ended", atMs: at, ...ending });
   }
 }
 

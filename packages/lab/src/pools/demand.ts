@@ -82,36 +82,58 @@ function readLine(line: string): { line: DemandLine } | { fault: string } {
 
 /** The demand on a pool out of the events of a journal: which rooms asked when, and how long each held its instance. */
 export function recordedDemand(events: Iterable<Recorded>, pool: string): DemandLine[] {
-  const ours = new Set<string>();
-  // An instance may be held by several rooms at once, each for a time of its own.
-  const held = new Map<string, Map<string, { atMs: number; players: number }>>();
-  const rooms: { atMs: number; holdMs: number; players: number }[] = [];
-  const letGo = (instance: string, room: string, atMs: number) => {
-    const since = held.get(instance)?.get(room);
-    if (since) rooms.push({ atMs: since.atMs, holdMs: atMs - since.atMs, players: since.players });
-    held.get(instance)?.delete(room);
-  };
-  for (const { atMs, kind, event } of events) {
+  const instances = new Map<string, HeldInstance>();
+  const rooms: Held[] = [];
+  for (const recorded of events) {
+    const { kind, event } = recorded;
     const instance = String(event["instance"]);
-    if (kind === "instance.ordered" && event["pool"] === pool) {
-      ours.add(instance);
-      held.set(instance, new Map());
-    }
-    const byRoom = ours.has(instance) ? held.get(instance) : undefined;
-    if (byRoom === undefined) continue;
-    const { room, match } = event as { room?: string; match?: { room: string; players: readonly unknown[] } };
-    const takes = kind === "instance.ordered" || kind === "instance.claimed";
-    // A room that goes on to its next run asks for what it has.
-    if (takes && room !== undefined && !byRoom.has(room)) byRoom.set(room, { atMs, players: 1 });
-    const since = byRoom.get(match?.room ?? "");
-    if (kind === "instance.assigned" && since && match) since.players = match.players.length;
-    if (kind === "instance.returned" && room !== undefined) letGo(instance, room, atMs);
-    if (ENDS.has(kind)) for (const one of [...byRoom.keys()]) letGo(instance, one, atMs);
+    if (kind === "instance.ordered" && event["pool"] === pool) instances.set(instance, new HeldInstance(rooms));
+    instances.get(instance)?.happen(recorded);
   }
   const fromMs = Math.min(...rooms.map(({ atMs }) => atMs));
   return rooms
     .sort((a, b) => a.atMs - b.atMs)
     .map(({ atMs, holdMs, players }) => ({ at: (atMs - fromMs) / 1_000, holdS: holdMs / 1_000, players }));
+}
+
+interface Held {
+  readonly atMs: number;
+  readonly holdMs: number;
+  readonly players: number;
+}
+
+/** Rooms that hold one instance, several at once or one after the other, each for a time of its own. */
+class HeldInstance {
+  readonly #since = new Map<string, { readonly atMs: number; players: number }>();
+  readonly #over: Held[];
+
+  constructor(over: Held[]) {
+    this.#over = over;
+  }
+
+  happen({ atMs, kind, event }: Recorded): void {
+    const { room = "", match } = event as { room?: string; match?: { room: string; players: readonly unknown[] } };
+    if (kind === "instance.ordered" || kind === "instance.claimed") this.#take(room, atMs);
+    else if (kind === "instance.assigned" && match) this.#play(match.room, match.players.length);
+    else if (kind === "instance.returned") this.#letGo(room, atMs);
+    else if (ENDS.has(kind)) for (const one of [...this.#since.keys()]) this.#letGo(one, atMs);
+  }
+
+  /** A room that goes on to its next run asks for what it has; one that is ordered ahead is for no room yet. */
+  #take(room: string, atMs: number): void {
+    if (room !== "" && !this.#since.has(room)) this.#since.set(room, { atMs, players: 1 });
+  }
+
+  #play(room: string, players: number): void {
+    const since = this.#since.get(room);
+    if (since) since.players = players;
+  }
+
+  #letGo(room: string, atMs: number): void {
+    const since = this.#since.get(room);
+    if (since) this.#over.push({ atMs: since.atMs, holdMs: atMs - since.atMs, players: since.players });
+    this.#since.delete(room);
+  }
 }
 
 const ENDS: ReadonlySet<string> = new Set(["instance.stop-ordered", "instance.failed", "instance.exited"]);

@@ -63,7 +63,7 @@ function statusRoute(api: Api, parts: ApiParts): void {
       connections: parts.connectionCount(),
       ...(config.instanceRelay.enabled && { relay: parts.relayFigures() }),
       process: figures.take(),
-      journal: runtime.journalStatus,
+      journal: { ...runtime.journalStatus, ...faultOf(parts.journalFault()) },
     }));
   });
 }
@@ -147,3 +147,5 @@ function parseCursor(cursor: string): { orderedAtMs: number; id: string } {
   const dot = cursor.indexOf(".");
   return { orderedAtMs: Number(cursor.slice(0, dot)) || 0, id: cursor.slice(dot + 1) };
 }
+
+const faultOf = (fault: string | undefined) => (fault === undefined ? {} : { fault });

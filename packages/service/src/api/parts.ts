@@ -53,6 +53,8 @@ export interface ApiParts {
   readonly startedAtMs: number;
   /** Folder of the built console, when there is one. */
   readonly consoleFolder: string | undefined;
+  /** What is wrong with the events of before the newest snapshot, once it is known. */
+  readonly journalFault: () => string | undefined;
   /** Reads the configuration again, when the service was started from a file. */
   readonly reload: (() => LoadedConfig) | undefined;
   readonly isReady: () => boolean;

@@ -1,4 +1,5 @@
 import { parentPort, workerData } from "node:worker_threads";
+import { checkChain } from "./chain-check.ts";
 import { copyDatabase } from "./copies.ts";
 import type { PastQuestion } from "./journal.ts";
 import { lookBack, snapshotAt } from "./look-back.ts";
@@ -7,6 +8,7 @@ export type ArchiveJob = { readonly file: string } & (
   | { readonly do: "past"; readonly question: PastQuestion }
   | { readonly do: "snapshot"; readonly seq: number }
   | { readonly do: "copy"; readonly to: string }
+  | { readonly do: "check" }
 );
 
 export type ArchiveAnswer = { readonly value: unknown } | { readonly failure: string };
@@ -29,5 +31,7 @@ function carryOut(job: ArchiveJob): unknown {
       return snapshotAt(job.file, job.seq);
     case "copy":
       return copyDatabase(job.file, job.to);
+    case "check":
+      return checkChain(job.file);
   }
 }

@@ -14,6 +14,7 @@ type Job = ArchiveJob extends infer J ? (J extends { file: string } ? Omit<J, "f
 export class Archive {
   readonly #file: string;
   readonly #running = new Set<Promise<unknown>>();
+  #checking: Worker | undefined;
   #isClosed = false;
 
   constructor(file: string) {
@@ -23,22 +24,31 @@ export class Archive {
   async ask<T>(job: Job): Promise<T> {
     while (this.#running.size >= AT_ONCE) await Promise.race(this.#running);
     if (this.#isClosed) throw new Error("the journal is closed");
-    const asking = run({ ...job, file: this.#file });
+    const asking = answerOf(start({ ...job, file: this.#file }));
     const settled = asking.catch(() => undefined).finally(() => this.#running.delete(settled));
     this.#running.add(settled);
     return asking as Promise<T>;
   }
 
+  /** Holds all that is kept against its checksums. It is nobody's answer, so a close does not wait for it. */
+  check(): Promise<string | undefined> {
+    if (this.#isClosed) throw new Error("the journal is closed");
+    this.#checking = start({ do: "check", file: this.#file });
+    return answerOf(this.#checking) as Promise<string | undefined>;
+  }
+
   /** Waits for those who are under way. */
   async close(): Promise<void> {
     this.#isClosed = true;
+    await this.#checking?.terminate();
     await Promise.all(this.#running);
   }
 }
 
-function run(job: ArchiveJob): Promise<unknown> {
+const start = (job: ArchiveJob) => new Worker(threadFile("archive-thread"), { workerData: job, execArgv: [] });
+
+function answerOf(thread: Worker): Promise<unknown> {
   return new Promise((resolve, reject) => {
-    const thread = new Worker(threadFile("archive-thread"), { workerData: job, execArgv: [] });
     thread.once("error", reject);
     thread.once("exit", (code) => reject(new Error(`the archive's thread ended with ${code}`)));
     thread.once("message", (answer: ArchiveAnswer) => {

@@ -1,7 +1,7 @@
 import { chmodSync, copyFileSync, existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import Database from "better-sqlite3";
-import { afterEach, describe, expect, it } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import { batch } from "../testing/journal-batch.ts";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
 import { openSqliteJournal } from "./sqlite-journal.ts";
@@ -111,6 +111,46 @@ describe("a data folder that was changed behind the service's back", () => {
     inDatabase(folder, "DELETE FROM journal WHERE seq > 27");
     rmSync(join(folder, "harbor.head"));
     expect(await readAll(folder)).toBe(27);
+  });
+});
+
+describe("a past that no start reads", () => {
+  it("is held against its sums beside the service, which goes on and says what is wrong", async () => {
+    const journal = { snapshotEvery: 1, keepEvents: 1_000, keepBytes: 1_000_000_000 };
+    const service = await startTestService({ ...testConfig(), journal });
+    const ansel = await service.player("Ansel");
+    const { room } = await ansel.openRoom();
+    expect((await service.operator.status()).journal.fault).toBeUndefined();
+    await service.stop();
+    // The stop has made a snapshot of all of it, so no start reads what was before.
+    inDatabase(
+      service.data,
+      "UPDATE journal SET body = replace(body, 'Ansel', 'Nobody') WHERE kind = 'player.entered'",
+    );
+    const after = await startTestService(testConfig(), { data: service.data });
+    await vi.waitFor(
+      async () =>
+        expect((await after.operator.status()).journal.fault).toMatch(
+          /are not those that were written: their checksum/,
+        ),
+      { timeout: 10_000 },
+    );
+    expect(await after.operator.room(room.id)).toMatchObject({
+      id: room.id,
+      members: { [ansel.id]: { name: "Ansel" } },
+    });
+  });
+
+  it("does not hold up a stop", async () => {
+    const folder = await killedFolder();
+    const { journal } = await openSqliteJournal(folder);
+    const checking = journal.checkPast().then(
+      (fault) => fault,
+      () => "ended",
+    );
+    await journal.close();
+    expect([undefined, "ended"]).toContain(await checking);
+    await expect(journal.checkPast()).rejects.toThrow("the journal is closed");
   });
 });
 

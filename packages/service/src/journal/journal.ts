@@ -91,6 +91,11 @@ export interface Journal {
   trim(keep: JournalKeep, version: number, limit: number): Promise<number>;
   /** What a room was like at a moment. */
   past(question: PastQuestion): Promise<PastAnswer>;
+  /**
+   * Holds all that is kept against its checksums, also what no start reads. Resolves to what is wrong, or to undefined;
+   * rejects when the journal is closed meanwhile.
+   */
+  checkPast(): Promise<string | undefined>;
   /** Writes a copy of everything as it is now to a new file, while the journal goes on. */
   copyTo(file: string): Promise<void>;
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]>;

@@ -98,6 +98,10 @@ class SqliteJournal implements Journal {
     return this.#archive.ask({ do: "past", question });
   }
 
+  async checkPast(): Promise<string | undefined> {
+    return this.#archive.check();
+  }
+
   copyTo(file: string): Promise<void> {
     return this.#archive.ask({ do: "copy", to: file });
   }

@@ -46,13 +46,19 @@ function assignWaiting(id: string, held: string, state: HarborState): readonly C
 }
 
 /** A room loses the instance that it goes to, or plays at. */
-export function loseInstance(id: string | null, instance: string, why: string, state: HarborState): readonly Command[] {
+export function loseInstance(
+  id: string | null,
+  instance: string,
+  why: string,
+  state: HarborState,
+  portTaken?: true,
+): readonly Command[] {
   const room = id === null ? undefined : state.rooms.byId.get(id);
   // When the room holds another one by now, it was on its way from this one.
   if (room == null || room.run === null || state.pools.byRoom.has(room.id)) return [];
   const { id: lost, run, destination } = room;
   const detail = `${instance} ${why}.`;
-  if (state.travels.byRun.has(run)) return [{ do: "travel.lose-instance", run, detail }];
+  if (state.travels.byRun.has(run)) return [{ do: "travel.lose-instance", run, detail, portTaken }];
   if (destination?.by !== "dedicated" || destination.instance !== instance) return [];
   return [{ do: "room.lose-run", room: lost, run, code: "instance-lost", detail: `The instance was lost: ${detail}` }];
 }

@@ -222,8 +222,8 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     ...rooms.flatMap((room) => loseInstance(room, instance, why, state)),
     ...considerBuild(instance, state),
   ],
-  "instance.exited": ({ rooms, why, instance }, state) => [
-    ...rooms.flatMap((room) => loseInstance(room, instance, why, state)),
+  "instance.exited": ({ rooms, why, instance, portTaken }, state) => [
+    ...rooms.flatMap((room) => loseInstance(room, instance, why, state, portTaken)),
     ...considerBuild(instance, state),
   ],
   "instance.stop-ordered": ({ rooms = [], reason, instance }, state) =>

@@ -95,9 +95,9 @@ export function startFailed({ at }: Moment, instance: Instance, detail: string, 
         signal: null,
         rooms: [...holds.keys()],
         portFreeAtMs,
-        first: true,
       },
-      ...neverOpen(instance),
+      // A port that somebody else has says nothing of the build, the machine or the travel.
+      ...(portTaken ? { portTaken } : { first: true, ...neverOpen(instance) }),
     },
   ]);
 }

@@ -128,6 +128,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly first?: true;
       /** It failed before it was open. */
       readonly neverOpen?: true;
+      /** It was not started, since somebody else listens on a port of its; another has another. */
+      readonly portTaken?: true;
     }
   | { readonly kind: "instance.forgotten" }
 );

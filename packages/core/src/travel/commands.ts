@@ -92,7 +92,13 @@ export type TravelCommand =
   /** Something changed that the barrier looks at. */
   | { readonly do: "travel.consider"; readonly run: RunId }
   /** The instance that was to be the destination is of no use any more. */
-  | { readonly do: "travel.lose-instance"; readonly run: RunId; readonly detail: string }
+  | {
+      readonly do: "travel.lose-instance";
+      readonly run: RunId;
+      readonly detail: string;
+      /** It never was one: its port was somebody else's, so this counts as no attempt. */
+      readonly portTaken?: true | undefined;
+    }
   /** The destination that is tried now comes to nothing: the next one, or none. */
   | { readonly do: "travel.forgo"; readonly run: RunId; readonly code: ProblemCode; readonly detail: string }
   | { readonly do: "travel.expire"; readonly run: RunId }

@@ -61,7 +61,7 @@ function decideUnderWay(
     case "travel.consider":
       return accept(completionIf(travel, roomOf(moment, travel)));
     case "travel.lose-instance":
-      return loseInstance(moment, travel, command.detail);
+      return loseInstance(moment, travel, command);
     case "travel.forgo":
       return forgo(moment, travel, command.code, command.detail);
     case "travel.expire":
@@ -144,17 +144,19 @@ function forget(moment: Moment, travel: Travel, command: Doing<"travel.forget">)
   return accept([forgot, ...freed, ...completionIf(travel, roomOf(moment, travel), { goes: player })]);
 }
 
-function loseInstance(moment: Moment, travel: Travel, detail: string): Decision {
+function loseInstance(moment: Moment, travel: Travel, { detail, portTaken }: Doing<"travel.lose-instance">): Decision {
   const { rules, at } = moment;
   const { room, run, attempt, step } = travel;
   // It was held from the run before, and the room goes another way by now.
   if (kindOf(travel) !== "dedicated") return nothingToDo;
-  if (attempt >= rules.travel.attempts) {
+  if (attempt >= rules.travel.attempts && !portTaken) {
     return forgo(moment, travel, "no-instance", `No instance came up in ${attempt} attempts; the last one: ${detail}`);
   }
   // Who was on the way already starts anew, with the whole time for it.
   const deadline = step === "boarding" && { deadlineMs: at + rules.travel.prepareMs };
-  return accept([{ kind: "travel.retried", room, run, attempt: attempt + 1, detail, ...deadline }]);
+  return accept([
+    { kind: "travel.retried", room, run, attempt: portTaken ? attempt : attempt + 1, detail, ...deadline },
+  ]);
 }
 
 function expire(moment: Moment, travel: Travel): Decision {

@@ -257,6 +257,9 @@ describe("a travel that goes wrong", () => {
   it("leaves a port alone that a stranger listens on", () => {
     test.ok({ do: "instance.start-failed", instance: instanceOf(), detail: "port 7500 is taken", portTaken: true });
     expect(test.instance(instanceOf()).address.port).toBe(7501);
+    // It says nothing of the travel, the pool or the build: nothing counts it.
+    expect(test.harbor.state.travels.byRun.get(run())?.attempt).toBe(1);
+    expect(test.harbor.state.plans.byPool.get("sluice")?.failures ?? 0).toBe(0);
     for (const player of [ansel, brisa]) test.ask(player, { do: "room.leave", player, args: {} });
     expect(test.harbor.state.pools.ports.get("127.0.0.1")?.get(7500)).toBe(test.now + 60_000);
   });

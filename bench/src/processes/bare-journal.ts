@@ -11,11 +11,11 @@ export function openBareJournal(folder: string): {
   sqlite.pragma("journal_mode = WAL");
   sqlite.pragma("synchronous = FULL");
   sqlite.exec(
-    "CREATE TABLE journal (seq INTEGER PRIMARY KEY, at_ms INTEGER NOT NULL, kind TEXT NOT NULL, body TEXT NOT NULL)",
+    "CREATE TABLE journal (seq INTEGER PRIMARY KEY, at_ms INTEGER NOT NULL, kind TEXT NOT NULL, version INTEGER NOT NULL, body TEXT NOT NULL)",
   );
-  const insert = sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, body) VALUES (?, ?, ?, ?)");
+  const insert = sqlite.prepare("INSERT INTO journal (seq, at_ms, kind, version, body) VALUES (?, ?, ?, ?, ?)");
   const write = sqlite.transaction((rows: readonly JournalRow[]) => {
-    for (const { seq, atMs, kind, body } of rows) insert.run(seq, atMs, kind, body);
+    for (const { seq, atMs, kind, version, body } of rows) insert.run(seq, atMs, kind, version, body);
   });
   return { write, close: () => sqlite.close() };
 }

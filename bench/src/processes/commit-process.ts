@@ -18,6 +18,7 @@ const rowsFrom = (seq: number): JournalRow[] =>
     seq: seq + n,
     atMs: 1_700_000_000_000 + n,
     kind: "room.ready-set",
+    version: 1,
     body: JSON.stringify(event(seq + n)),
   }));
 

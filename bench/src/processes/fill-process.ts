@@ -1,5 +1,5 @@
 // Fills a data folder with a harbor in the middle of its work, as a service that was killed leaves it behind.
-import { type Command, Harbor, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { type Command, Harbor, SNAPSHOT_VERSION, writeEvent } from "@yellow-harbor/core";
 import { type JournalRow, loadConfig, loadRuntime, openSqliteJournal } from "@yellow-harbor/service";
 
 /** Events after the newest snapshot: half of what lies between two, as it is at a random moment. */
@@ -26,7 +26,7 @@ async function fill({ config, folder, rooms, membersEach }: Filling): Promise<{ 
     const stamp = { at: Date.now(), entropy: [stamps, (stamps * 2_654_435_761) >>> 0, 11, 13] as const };
     const { refused, reply = {} } = harbor.execute(command, stamp, ({ event }, atMs) => {
       seq += 1;
-      rows.push({ seq, atMs, kind: event.kind, body: JSON.stringify(event) });
+      rows.push({ seq, atMs, ...writeEvent(event) });
     });
     if (refused) throw new Error(refused.detail);
     return reply;

@@ -2,7 +2,7 @@
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { type Command, Harbor } from "@yellow-harbor/core";
+import { type Command, Harbor, writeEvent } from "@yellow-harbor/core";
 import { type JournalRow, loadRuntime, openSqliteJournal, parseConfig } from "@yellow-harbor/service";
 import { openBareJournal } from "./bare-journal.ts";
 
@@ -42,7 +42,7 @@ async function newHarbor(): Promise<Bench> {
     };
     const { refused } = harbor.execute(command, stamp, ({ event }, atMs) => {
       seq += 1;
-      rows.push({ seq, atMs, kind: event.kind, body: JSON.stringify(event) });
+      rows.push({ seq, atMs, ...writeEvent(event) });
     });
     if (refused) throw new Error(refused.detail);
     return rows;

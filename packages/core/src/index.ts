@@ -13,6 +13,7 @@ export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";
 export { faultsOf } from "./harbor/soundness.ts";
 export { type Chance, chanceFrom, type Entropy, type Stamp } from "./harbor/stamp.ts";
 export type { HarborState } from "./harbor/state.ts";
+export { inTodaysForm, readEvent, type WrittenEvent, writeEvent } from "./harbor/written-event.ts";
 export { lobbySummary, lobbyView } from "./lobbies/index.ts";
 export { machineViews } from "./machines/index.ts";
 export {

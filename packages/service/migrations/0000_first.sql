@@ -17,12 +17,16 @@ CREATE TABLE `journal` (
 	`seq` integer PRIMARY KEY NOT NULL,
 	`at_ms` integer NOT NULL,
 	`kind` text NOT NULL,
-	`body` text NOT NULL
+	`version` integer NOT NULL,
+	`body` text NOT NULL,
+	`chain` blob
 );
 --> statement-breakpoint
 CREATE TABLE `snapshots` (
 	`seq` integer PRIMARY KEY NOT NULL,
 	`at_ms` integer NOT NULL,
 	`version` integer NOT NULL,
-	`body` text NOT NULL
+	`body` text NOT NULL,
+	`chain` blob,
+	`sum` blob
 );

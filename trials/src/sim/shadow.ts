@@ -1,5 +1,5 @@
 import { isDeepStrictEqual } from "node:util";
-import { faultsOf, Harbor, type HarborEvent, type HarborRules, lobbyView, roomView } from "@yellow-harbor/core";
+import { faultsOf, Harbor, type HarborRules, lobbyView, readEvent, roomView } from "@yellow-harbor/core";
 import type { JournalRow } from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
 
@@ -29,10 +29,11 @@ export class Shadow {
     return this.harbor.state;
   }
 
-  take({ kind, body, atMs }: JournalRow): void {
+  take(row: JournalRow): void {
+    const { kind, atMs } = row;
     if (atMs < this.lastAtMs) throw new Fault("time-back", `event ${kind} at ${atMs} after one at ${this.lastAtMs}`);
     this.lastAtMs = atMs;
-    const event = JSON.parse(body) as HarborEvent;
+    const event = readEvent(row);
     this.harbor.replay(event, atMs);
     this.kinds.set(kind, (this.kinds.get(kind) ?? 0) + 1);
     this.#isChecked = false;

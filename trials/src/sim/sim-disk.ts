@@ -1,4 +1,4 @@
-import { Past, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { Past, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { Journal, JournalBatch, JournalRow, Snapshot } from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
 
@@ -92,7 +92,7 @@ export class SimDisk {
   #snapshotAt(seq: number): Snapshot {
     const past = Past.from(this.snapshot?.body);
     if (past === undefined) throw new Fault("unreadable-snapshot", `the snapshot of event ${this.snapshot?.seq}`);
-    for (const { body, atMs } of this.rows.slice(this.snapshot?.seq ?? 0, seq)) past.replay(JSON.parse(body), atMs);
+    for (const row of this.rows.slice(this.snapshot?.seq ?? 0, seq)) past.replay(readEvent(row), row.atMs);
     return { seq, version: SNAPSHOT_VERSION, body: past.snapshot() };
   }
 

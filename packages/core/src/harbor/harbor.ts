@@ -8,7 +8,6 @@ import { decide } from "./decide.ts";
 import type { Decision, Moment } from "./decision.ts";
 import type { Effect } from "./effect.ts";
 import type { HarborEvent } from "./event.ts";
-import { modernise } from "./modernise.ts";
 import type { Push } from "./push.ts";
 import { reactTo } from "./reactions.ts";
 import type { HarborRules } from "./rules.ts";
@@ -128,7 +127,7 @@ export class Harbor {
 
   /** Applies an event of the journal. */
   replay(event: HarborEvent, at: number): void {
-    apply(this.#state, modernise(event), at);
+    apply(this.#state, event, at);
   }
 
   snapshot(): string {

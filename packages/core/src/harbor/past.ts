@@ -2,7 +2,6 @@ import type { RoomView } from "@yellow-harbor/protocol";
 import { roomView } from "../rooms/index.ts";
 import { apply } from "./apply.ts";
 import type { HarborEvent } from "./event.ts";
-import { modernise } from "./modernise.ts";
 import { readSnapshot, writeSnapshot } from "./snapshot.ts";
 import { faultsOf } from "./soundness.ts";
 import { type HarborState, newHarborState } from "./state.ts";
@@ -24,14 +23,13 @@ export class Past {
 
   /** Goes one event on. */
   replay(event: HarborEvent, at: number): void {
-    apply(this.#state, modernise(event), at);
+    apply(this.#state, event, at);
   }
 
   /** {@link replay}, and the event in a sentence when it says something that others do not. */
   tell(event: HarborEvent, at: number): string | undefined {
-    const modern = modernise(event);
-    apply(this.#state, modern, at);
-    return tell(this.#state, modern, at);
+    apply(this.#state, event, at);
+    return tell(this.#state, event, at);
   }
 
   snapshot(): string {

@@ -1,15 +1,11 @@
-import { newPoolsState } from "../pools/state.ts";
-import { newQueuesState } from "../queues/state.ts";
 import { deriveFrom } from "./derived.ts";
-import { stateOfSeven, stateOfSix, waysOfSix } from "./former-states.ts";
-import { type HarborState, newHarborState } from "./state.ts";
+import type { HarborState } from "./state.ts";
 
 /**
- * Version of the snapshot's shape. Journals are trimmed once a snapshot stands for them, so every version from
- * {@link OLDEST_SNAPSHOT} on can be read. An older one is not, and the journal, which is whole then, replayed instead.
+ * Version of the snapshot's shape. A snapshot of another one is not read, and the journal replayed instead, which is kept
+ * until a snapshot stands for it that can be read.
  */
-export const SNAPSHOT_VERSION = 8;
-const OLDEST_SNAPSHOT = 6;
+export const SNAPSHOT_VERSION = 9;
 
 // Maps and Sets are written as arrays with a tag in front. Players write what they like on boards: where an array of
 // theirs starts with a text like a tag, that gets one more mark, which is taken off again.
@@ -38,17 +34,9 @@ export function writeSnapshot(state: HarborState): string {
 export function readSnapshot(text: string): HarborState | undefined {
   const { version, shared, state } = parsed(text);
   if (version === undefined || shared === undefined || state === undefined) return undefined;
-  if (version < OLDEST_SNAPSHOT || version > SNAPSHOT_VERSION) return undefined;
-  const modern = version < 7 ? shared.map((one) => waysOfSix(one)) : shared;
-  const frozen = modern.map((one) => Object.freeze(one));
-  const revived = revive(state, frozen) as HarborState;
-  if (version < 7) stateOfSix(revived);
-  if (version < 8) stateOfSeven(revived);
-  const whole = {
-    ...newHarborState(),
-    ...revived,
-    ...{ queues: { ...newQueuesState(), ...revived.queues }, pools: { ...newPoolsState(), ...revived.pools } },
-  };
+  if (version !== SNAPSHOT_VERSION) return undefined;
+  const frozen = shared.map((one) => Object.freeze(one));
+  const whole = revive(state, frozen) as Omit<HarborState, "derived">;
   return { ...whole, derived: deriveFrom(whole.queues, whole.rooms) };
 }
 

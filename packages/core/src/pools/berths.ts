@@ -16,7 +16,7 @@ interface Shown {
   readonly player: PlayerId;
   readonly pass: PassId;
   readonly run: RunId;
-  /** Passes from before levels stood in them have none. */
+  /** What the pass says it is for; the run alone decides, and this says why it does not fit. */
   readonly level?: ConfigName | undefined;
 }
 

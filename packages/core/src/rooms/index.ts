@@ -17,4 +17,3 @@ export { explainJoin } from "./obstacles.ts";
 export { roomFaults } from "./soundness.ts";
 export { tellRoom } from "./tell.ts";
 export { roomListing, roomView } from "./view.ts";
-export { FORMER_WAYS } from "./ways.ts";

@@ -31,8 +31,7 @@ export function obstacles(room: Room, comer: Comer, { byCode, side }: Way): Obst
   if (room.banned.has(comer.id)) {
     against("put-out-of-room", `You were put out of room ${code} for good`, "its host or an operator lifts the ban");
   }
-  // Rooms of a journal from before 0.2 have none.
-  if (room.build !== "" && comer.build !== room.build) {
+  if (comer.build !== room.build) {
     against(
       "room-build-differs",
       `Room ${code} plays build ${room.build}, not ${comer.build}`,

@@ -54,30 +54,6 @@ export interface SideWays {
   readonly apart: number | null;
 }
 
-/** The ways of rooms that were opened when only some of them could be chosen. */
-export const FORMER_WAYS: RoomWays = {
-  leastPlayers: 2,
-  graceMs: 30_000,
-  countdownMs: 0,
-  autoStart: false,
-  starters: "host",
-  readiness: "all",
-  clearsReady: [],
-  hostGoes: "hand-over",
-  hostGraceMs: 86_400_000,
-  nextHost: "longest-present",
-  lateJoining: "closed",
-  emptyMs: 0,
-  sides: null,
-  resultBy: "instance",
-  resultsMs: 0,
-  playMs: 0,
-  destinations: ["dedicated"],
-  stragglers: "wait",
-  onLoss: "end",
-  levelBy: "host",
-};
-
 /** Only the ways out of a room kind's rules. */
 export function waysOf(kind: RoomWays): RoomWays {
   const { leastPlayers, graceMs, countdownMs, autoStart, starters, readiness, clearsReady } = kind;

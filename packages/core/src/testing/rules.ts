@@ -1,7 +1,31 @@
 import type { BuildSpec } from "@yellow-harbor/protocol";
 import type { HarborRules, LevelRules, PoolRules, RoomKindRules } from "../harbor/rules.ts";
 import type { QueueRules } from "../queues/rules.ts";
-import { FORMER_WAYS } from "../rooms/index.ts";
+import type { RoomWays } from "../rooms/ways.ts";
+
+/** As little as a room kind may say. */
+const PLAIN_WAYS: RoomWays = {
+  leastPlayers: 2,
+  graceMs: 30_000,
+  countdownMs: 0,
+  autoStart: false,
+  starters: "host",
+  readiness: "all",
+  clearsReady: [],
+  hostGoes: "hand-over",
+  hostGraceMs: 86_400_000,
+  nextHost: "longest-present",
+  lateJoining: "closed",
+  emptyMs: 0,
+  sides: null,
+  resultBy: "instance",
+  resultsMs: 0,
+  playMs: 0,
+  destinations: ["dedicated"],
+  stragglers: "wait",
+  onLoss: "end",
+  levelBy: "host",
+};
 
 /** Rules for tests: one lobby, ten room kinds, five levels, two pools of three ports. */
 export function testRules(change: Partial<HarborRules> = {}): HarborRules {
@@ -10,7 +34,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     ...more,
   });
   const crews = {
-    ...FORMER_WAYS,
+    ...PLAIN_WAYS,
     capacity: { least: 1, most: 6, preset: 4 },
     levels: ["brine-gate", "gull-flats"],
     graceMs: 10_000,

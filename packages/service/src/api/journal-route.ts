@@ -1,3 +1,4 @@
+import { readEvent } from "@yellow-harbor/core";
 import { JournalPage, JournalQuery } from "@yellow-harbor/protocol";
 import type { Api, ApiParts } from "./parts.ts";
 
@@ -25,7 +26,7 @@ export function journalRoute(api: Api, { journal, runtime }: ApiParts): void {
       looked = row.seq;
       if (!isWanted(row)) continue;
       // From the key every room code could be worked out.
-      const { kind: _, codeKey: __, ...event } = JSON.parse(row.body) as Record<string, unknown>;
+      const { kind: _, codeKey: __, ...event } = readEvent(row) as Record<string, unknown>;
       events.push({ seq: row.seq, atMs: row.atMs, kind: row.kind, event });
     }
     return { events, ...(looked < runtime.journalStatus.seq && rows.length > 0 && { next: looked }) };

@@ -1,4 +1,4 @@
-import { Harbor, type HarborEvent, type HarborRules } from "@yellow-harbor/core";
+import { Harbor, type HarborRules, inTodaysForm } from "@yellow-harbor/core";
 import type { Journal, JournalRow, OpenedJournal } from "../journal/journal.ts";
 
 const READ_AT_ONCE = 10_000;
@@ -38,11 +38,11 @@ function readOn(journal: Journal, from: number): Promise<JournalRow[]> {
 /** Replays events that have to follow the event `after`; returns the number of the last one. */
 function replay(harbor: Harbor, rows: readonly JournalRow[], after: number): number {
   // One text is parsed several times as fast as many short ones.
-  const events = JSON.parse(`[${rows.map(({ body }) => body).join(",")}]`) as HarborEvent[];
+  const events = JSON.parse(`[${rows.map(({ body }) => body).join(",")}]`) as unknown[];
   let seq = after;
   for (const [n, row] of rows.entries()) {
     if (row.seq !== seq + 1) throw gapAt(seq + 1);
-    harbor.replay(events[n] as HarborEvent, row.atMs);
+    harbor.replay(inTodaysForm(events[n], row), row.atMs);
     seq = row.seq;
   }
   return seq;

@@ -7,6 +7,7 @@ import {
   listingChange,
   type Outcome,
   type Stamp,
+  writeEvent,
 } from "@yellow-harbor/core";
 import { type InstanceView, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
@@ -176,7 +177,7 @@ export class HarborRuntime {
     const { event, pushes } = happening;
     const { rows, instances, outbox } = this.#batch;
     this.#seq += 1;
-    rows.push({ seq: this.#seq, atMs: at, kind: event.kind, body: JSON.stringify(event) });
+    rows.push({ seq: this.#seq, atMs: at, ...writeEvent(event) });
     if ("instance" in event && event.kind.startsWith("instance.")) {
       const instance = this.#harbor.state.pools.instances.get(event.instance);
       if (instance) instances.set(instance.id, instanceView(instance));

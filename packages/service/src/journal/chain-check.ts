@@ -11,7 +11,7 @@ type StoredRow = JournalRow & { readonly chain: Buffer | null };
 export function checkChain(file: string): string | undefined {
   const sqlite = new Database(file, { readonly: true, fileMustExist: true });
   try {
-    const rows = sqlite.prepare("SELECT seq, at_ms AS atMs, kind, body, chain FROM journal ORDER BY seq");
+    const rows = sqlite.prepare("SELECT seq, at_ms AS atMs, kind, version, body, chain FROM journal ORDER BY seq");
     let reader: ChainReader | undefined;
     for (const row of rows.iterate() as IterableIterator<StoredRow>) {
       reader ??= new ChainReader(row.seq, row.seq === 1 ? NOTHING_YET : undefined);

@@ -156,7 +156,9 @@ function inDatabase(file: string, sql: string, sums: "made anew" | "as it is" = 
   if (sums === "made anew") {
     const set = sqlite.prepare("UPDATE journal SET chain = ? WHERE seq = ?");
     let chain = NOTHING_YET;
-    for (const row of sqlite.prepare("SELECT seq, at_ms AS atMs, kind, body FROM journal ORDER BY seq").all()) {
+    for (const row of sqlite
+      .prepare("SELECT seq, at_ms AS atMs, kind, version, body FROM journal ORDER BY seq")
+      .all()) {
       chain = chained(chain, [row as AnyRow]);
       set.run(chain, (row as AnyRow).seq);
     }

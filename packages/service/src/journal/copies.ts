@@ -10,7 +10,7 @@ import {
   statSync,
 } from "node:fs";
 import { join } from "node:path";
-import { type HarborEvent, Past, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { Past, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import Database from "better-sqlite3";
 import { ChainReader, NOTHING_YET, sumOf } from "./chain.ts";
 import { DataFolderError, HeadMark, lockFolder, unusable } from "./data-folder.ts";
@@ -115,11 +115,11 @@ function contentsOf(sqlite: Database.Database, file: string): CopyContents {
   const past = Past.from(snapshot?.body);
   if (past === undefined) throw damaged("its snapshot cannot be read");
   const reader = new ChainReader(low ?? 1, low === 1 ? NOTHING_YET : undefined);
-  const rows = sqlite.prepare("SELECT seq, at_ms AS atMs, kind, body, chain FROM journal ORDER BY seq");
+  const rows = sqlite.prepare("SELECT seq, at_ms AS atMs, kind, version, body, chain FROM journal ORDER BY seq");
   for (const row of rows.iterate() as IterableIterator<Row>) {
     const wrong = reader.take(row, row.chain) ?? (row.seq === high ? reader.end() : undefined);
     if (wrong !== undefined) throw damaged(wrong);
-    if (row.seq >= from) past.replay(JSON.parse(row.body) as HarborEvent, row.atMs);
+    if (row.seq >= from) past.replay(readEvent(row), row.atMs);
   }
   const [fault] = past.faults();
   if (fault !== undefined) throw damaged(fault);

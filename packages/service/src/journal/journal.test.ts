@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { InstanceView } from "@yellow-harbor/protocol";
+
 import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
 import { batch } from "../testing/journal-batch.ts";
@@ -28,20 +28,16 @@ describe("the journal", () => {
     await again.journal.close();
   });
 
-  it("reads records of instances as they were written before builds had versions", async () => {
+  it("keeps the version of each event's form", async () => {
     const { journal } = await openSqliteJournal(temporaryFolder());
-    const former = {
-      ...{ id: "i_4kq2m7c9x0ab", pool: "sluice", build: "plain", state: "ended", why: "its room closed" },
-      ...{ changedAtMs: 2_000, orderedAtMs: 1_000, address: { host: "127.0.0.1", port: 7_500 }, berths: [] },
-      ...{ room: "r_4kq2m7c9x0ab", run: "u_4kq2m7c9x0ab" },
-    };
-    await journal.append({ ...batch(1), instances: [former as unknown as InstanceView] }, 0);
-    const [one] = await journal.instanceRecords({ limit: 5, before: undefined, state: undefined });
-    expect(InstanceView.parse(one)).toMatchObject({
-      version: "1",
-      rooms: [{ room: "r_4kq2m7c9x0ab", run: "u_4kq2m7c9x0ab" }],
-    });
-    expect(await journal.instanceRecord("i_4kq2m7c9x0ab")).toEqual(one);
+    const { rows, instances } = batch(1);
+    await journal.append({ rows: rows.map((row, n) => ({ ...row, version: 1 + n })), instances }, 0);
+    expect((await journal.read(1, 10)).map(({ kind, version }) => [kind, version])).toEqual([
+      ["room.ready-set", 1],
+      ["room.ready-set", 2],
+      ["room.ready-set", 3],
+    ]);
+    expect(await journal.checkPast()).toBeUndefined();
     await journal.close();
   });
 
@@ -53,8 +49,8 @@ describe("the journal", () => {
       seq += count;
     }
     const rows = await journal.read(1, 1_000);
-    expect(rows.map((row) => [row.seq, row.atMs >= 1000, row.kind, row.body])).toEqual(
-      Array.from({ length: seq }, (_, n) => [n + 1, true, "room.ready-set", `{"n":${n + 1}}`]),
+    expect(rows.map((row) => [row.seq, row.atMs >= 1000, row.kind, row.version, row.body])).toEqual(
+      Array.from({ length: seq }, (_, n) => [n + 1, true, "room.ready-set", 1, `{"n":${n + 1}}`]),
     );
     await journal.close();
   });
@@ -141,21 +137,27 @@ describe("a data folder that cannot be used", () => {
     await expect(startTestService(testConfig(), { data: service.data })).rejects.toMatchObject({ code: "data-locked" });
   });
 
-  it("is refused when it was written by a newer version, and left as it is", async () => {
-    const service = await startTestService();
-    await service.stop();
-    const file = join(service.data, "harbor.sqlite");
-    const sqlite = new Database(file);
-    sqlite.pragma("user_version = 99");
-    sqlite.close();
-    await expect(startTestService(testConfig(), { data: service.data })).rejects.toMatchObject({
-      code: "data-unusable",
-      message: expect.stringContaining("newer version (schema 99"),
-    });
-    const after = new Database(file, { readonly: true });
-    expect(after.pragma("user_version", { simple: true })).toBe(99);
-    after.close();
-  });
+  it.each([
+    [99, "newer version (schema 99"],
+    [2, "written before version 0.2"],
+  ])(
+    "is refused when it was written by a version that is not this one's (%i), and left as it is",
+    async (schema, why) => {
+      const service = await startTestService();
+      await service.stop();
+      const file = join(service.data, "harbor.sqlite");
+      const sqlite = new Database(file);
+      sqlite.pragma(`user_version = ${schema}`);
+      sqlite.close();
+      await expect(startTestService(testConfig(), { data: service.data })).rejects.toMatchObject({
+        code: "data-unusable",
+        message: expect.stringContaining(why),
+      });
+      const after = new Database(file, { readonly: true });
+      expect(after.pragma("user_version", { simple: true })).toBe(schema);
+      after.close();
+    },
+  );
 
   it("is refused when the file is damaged", async () => {
     const data = temporaryFolder();

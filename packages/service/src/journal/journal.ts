@@ -1,14 +1,11 @@
-import type { EventKind } from "@yellow-harbor/core";
+import type { EventKind, WrittenEvent } from "@yellow-harbor/core";
 import type { InstanceView, RoomView } from "@yellow-harbor/protocol";
 
 /** One event as the journal keeps it. */
-export interface JournalRow {
+export interface JournalRow extends WrittenEvent {
   readonly seq: number;
   /** Milliseconds since 1970-01-01T00:00:00Z. */
   readonly atMs: number;
-  readonly kind: EventKind;
-  /** The event as JSON. */
-  readonly body: string;
 }
 
 /** Events that become durable together, with the records that are projected from them. */

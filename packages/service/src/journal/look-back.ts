@@ -1,10 +1,10 @@
-import { type HarborEvent, Past, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { Past, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { RoomId, RoomView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
 import type { JournalRow, PastAnswer, PastEvent, PastMoment, PastQuestion, Snapshot } from "./journal.ts";
 
-type Row = Pick<JournalRow, "seq" | "atMs" | "kind" | "body">;
-const COLUMNS = "seq, at_ms AS atMs, kind, body";
+type Row = JournalRow;
+const COLUMNS = "seq, at_ms AS atMs, kind, version, body";
 
 /** What a room was like at a moment, from a database file that a service may be writing meanwhile. */
 export function lookBack(file: string, { room, at, story }: PastQuestion): PastAnswer {
@@ -80,7 +80,7 @@ function retell(sqlite: Database.Database, room: RoomId, events: readonly Row[],
   let view: RoomView | undefined;
   for (const row of rows.iterate(start.seq, lastOf(sqlite, room, upTo)) as IterableIterator<Row>) {
     const { seq, atMs, kind } = row;
-    const event = JSON.parse(row.body) as HarborEvent;
+    const event = readEvent(row);
     if (wanted.has(seq)) {
       const before = past.room(room);
       // Members leave before their room closes: what it was like with them tells more than what was left of it.
@@ -102,9 +102,8 @@ export function snapshotAt(file: string, seq: number): Snapshot {
       const start = startBefore(sqlite, seq + 1);
       if (start === undefined) throw new Error("no older snapshot can be read, and the journal is trimmed");
       const rows = sqlite.prepare(`SELECT ${COLUMNS} FROM journal WHERE seq > ? AND seq <= ? ORDER BY seq`);
-      for (const { body, atMs } of rows.iterate(start.seq, seq) as IterableIterator<Row>) {
-        start.past.replay(JSON.parse(body) as HarborEvent, atMs);
-      }
+      for (const row of rows.iterate(start.seq, seq) as IterableIterator<Row>)
+        start.past.replay(readEvent(row), row.atMs);
       return { seq, version: SNAPSHOT_VERSION, body: start.past.snapshot() };
     })();
   } finally {

@@ -11,7 +11,7 @@ export type AnyRow = Omit<JournalRow, "kind"> & { readonly kind: string };
 export interface PackedRows {
   readonly seqs: Float64Array;
   readonly atMs: Float64Array;
-  /** One kind a line. */
+  /** One kind a line; behind it the version of its form, where that is not the first. */
   readonly kinds: string;
   /** One body a line: JSON has no line breaks of its own. */
   readonly bodies: string;
@@ -35,7 +35,7 @@ export function packRows(rows: readonly AnyRow[]): PackedRows {
   return {
     seqs: Float64Array.from(rows, (row) => row.seq),
     atMs: Float64Array.from(rows, (row) => row.atMs),
-    kinds: rows.map((row) => row.kind).join("\n"),
+    kinds: rows.map(({ kind, version }) => (version === 1 ? kind : `${kind} ${version}`)).join("\n"),
     bodies: rows.map((row) => row.body).join("\n"),
   };
 }
@@ -44,7 +44,8 @@ export function unpackRows({ seqs, atMs, kinds, bodies }: PackedRows): JournalRo
   if (seqs.length === 0) return [];
   const kindOf = kinds.split("\n");
   const rows = bodies.split("\n").map((body, n) => {
-    return { seq: seqs[n] ?? 0, atMs: atMs[n] ?? 0, kind: kindOf[n] as JournalRow["kind"], body };
+    const [kind, version] = (kindOf[n] ?? "").split(" ") as [JournalRow["kind"], string?];
+    return { seq: seqs[n] ?? 0, atMs: atMs[n] ?? 0, kind, version: version === undefined ? 1 : Number(version), body };
   });
   if (rows.length !== seqs.length || kindOf.length !== seqs.length) throw new Error("a body holds a line break");
   return rows;

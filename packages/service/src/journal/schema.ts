@@ -6,6 +6,8 @@ export const journalTable = sqliteTable("journal", {
   /** Milliseconds since 1970-01-01T00:00:00Z. */
   atMs: integer("at_ms").notNull(),
   kind: text("kind").notNull(),
+  /** Of the form of its kind. */
+  version: integer("version").notNull(),
   /** The event as JSON. */
   body: text("body").notNull(),
   /** At the last event of each batch: the sum of all events up to it, see `chain.ts`. */

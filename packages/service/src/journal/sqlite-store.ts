@@ -8,7 +8,7 @@ import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3"
 import { migrate } from "drizzle-orm/better-sqlite3/migrator";
 import { readMigrationFiles } from "drizzle-orm/migrator";
 import { PACKAGE_FOLDER } from "../package-folder.ts";
-import { ChainReader, chained, chainedPacked, NOTHING_YET, sumOf } from "./chain.ts";
+import { ChainReader, chainedPacked, NOTHING_YET, sumOf } from "./chain.ts";
 import { DataFolderError, HeadMark, lockFolder, ownFile, unusable } from "./data-folder.ts";
 import { DATABASE_FILE } from "./files.ts";
 import type { InstanceRecordQuery, JournalKeep, JournalRow, Snapshot } from "./journal.ts";
@@ -17,17 +17,20 @@ import { factTable, instanceTable, journalTable, schema, snapshotTable } from ".
 
 const MIGRATIONS = join(PACKAGE_FOLDER, "migrations");
 const ROWS_AT_ONCE = 25;
+/** Schemas from before files of theirs had to be read. The first migration leads to the next number. */
+const BEFORE_FIRST = 2;
 
 const insertInto = (rows: number) => {
-  const places = Array(rows).fill("(?, ?, ?, ?)").join(", ");
-  return `INSERT INTO journal (seq, at_ms, kind, body) VALUES ${places}`;
+  const places = Array(rows).fill("(?, ?, ?, ?, ?)").join(", ");
+  return `INSERT INTO journal (seq, at_ms, kind, version, body) VALUES ${places}`;
 };
 
 const PUT_INSTANCE = `INSERT INTO instances (id, ordered_at_ms, pool, state, view) VALUES (?, ?, ?, ?, ?)
   ON CONFLICT (id) DO UPDATE SET ordered_at_ms = excluded.ordered_at_ms, pool = excluded.pool, state = excluded.state, view = excluded.view`;
-const INSERT_LAST = "INSERT INTO journal (seq, at_ms, kind, body, chain) VALUES (?, ?, ?, ?, ?)";
+const INSERT_LAST = "INSERT INTO journal (seq, at_ms, kind, version, body, chain) VALUES (?, ?, ?, ?, ?, ?)";
 const SET_CHAIN = "UPDATE journal SET chain = ? WHERE seq = ?";
-const SELECT_ROWS = "SELECT seq, at_ms AS atMs, kind, body, chain FROM journal WHERE seq >= ? ORDER BY seq LIMIT ?";
+const SELECT_ROWS =
+  "SELECT seq, at_ms AS atMs, kind, version, body, chain FROM journal WHERE seq >= ? ORDER BY seq LIMIT ?";
 
 type StoredRow = JournalRow & { readonly chain: Buffer | null };
 
@@ -176,12 +179,12 @@ export class SqliteStore {
       .orderBy(desc(orderedAtMs), desc(id))
       .limit(limit)
       .all();
-    return rows.map((row) => instanceOf(row.view));
+    return rows.map((row) => JSON.parse(row.view) as InstanceView);
   }
 
   instanceRecord(id: string): InstanceView | undefined {
     const row = this.#db.select({ view: instanceTable.view }).from(instanceTable).where(eq(instanceTable.id, id)).get();
-    return row && instanceOf(row.view);
+    return row && (JSON.parse(row.view) as InstanceView);
   }
 
   close(): void {
@@ -225,8 +228,8 @@ export class SqliteStore {
     for (; done + ROWS_AT_ONCE <= rows.length; done += ROWS_AT_ONCE) {
       const values: (number | string)[] = [];
       for (let n = done; n < done + ROWS_AT_ONCE; n++) {
-        const { seq, atMs, kind, body } = rows[n] as JournalRow;
-        values.push(seq, atMs, kind, body);
+        const { seq, atMs, kind, version, body } = rows[n] as JournalRow;
+        values.push(seq, atMs, kind, version, body);
       }
       this.#insertRows.run(values);
     }
@@ -234,8 +237,9 @@ export class SqliteStore {
       this.#setChain.run(chain, last.seq);
       return;
     }
-    for (const { seq, atMs, kind, body } of rows.slice(done, -1)) this.#insertRow.run(seq, atMs, kind, body);
-    this.#insertLast.run(last.seq, last.atMs, last.kind, last.body, chain);
+    for (const { seq, atMs, kind, version, body } of rows.slice(done, -1))
+      this.#insertRow.run(seq, atMs, kind, version, body);
+    this.#insertLast.run(last.seq, last.atMs, last.kind, last.version, last.body, chain);
   }
 
   #record(view: InstanceView): void {
@@ -258,7 +262,13 @@ function openFile(file: string): Database.Database {
 export function schemaOf(sqlite: Database.Database, file: string): { applied: number; known: number } {
   const applied = sqlite.pragma("user_version", { simple: true }) as number;
   if (!existsSync(MIGRATIONS)) throw new Error(`the migrations are missing: ${MIGRATIONS}`);
-  const known = readMigrationFiles({ migrationsFolder: MIGRATIONS }).length;
+  const known = BEFORE_FIRST + readMigrationFiles({ migrationsFolder: MIGRATIONS }).length;
+  if (applied > 0 && applied <= BEFORE_FIRST) {
+    throw new DataFolderError(
+      "data-unusable",
+      `The file ${file} was written before version 0.2, whose files are the first that are read; move the folder away, or start with another by --data.`,
+    );
+  }
   if (applied > known) {
     throw new DataFolderError(
       "data-unusable",
@@ -268,37 +278,12 @@ export function schemaOf(sqlite: Database.Database, file: string): { applied: nu
   return { applied, known };
 }
 
-/** A record as it is read now. Those from when an instance had one room and no version are brought into today's form. */
-function instanceOf(text: string): InstanceView {
-  const view = JSON.parse(text) as InstanceView & { room?: string; run?: string };
-  if (view.rooms !== undefined) return view;
-  const { room, run, ...rest } = view;
-  const rooms = room === undefined ? [] : [{ room, ...(run !== undefined && { run }) }];
-  return { ...rest, version: "1", machine: "here", rooms };
-}
-
-/** `user_version` holds the number of migrations applied, so that an older service refuses a newer file. */
+/** `user_version` says which migrations were applied, so that an older service refuses a newer file. */
 function bringUpToDate(sqlite: Database.Database, db: BetterSQLite3Database<typeof schema>, file: string): void {
   const { applied, known } = schemaOf(sqlite, file);
   if (applied === known) return;
   migrate(db, { migrationsFolder: MIGRATIONS });
-  if (applied > 0 && applied < FIRST_CHAINED) chainFormer(sqlite);
   sqlite.pragma(`user_version = ${known}`);
-}
-
-/** The version of the schema in which sums were first kept. */
-const FIRST_CHAINED = 2;
-
-/** A journal from before sums were kept gets them now: what is there counts from here on. */
-function chainFormer(sqlite: Database.Database): void {
-  const setChain = sqlite.prepare(SET_CHAIN);
-  const select = sqlite.prepare(SELECT_ROWS);
-  let [chain, rows] = [NOTHING_YET, select.all(0, 10_000) as StoredRow[]];
-  for (let last = rows.at(-1); last !== undefined; last = rows.at(-1)) {
-    chain = chained(chain, rows);
-    setChain.run(chain, last.seq);
-    rows = select.all(last.seq + 1, 10_000) as StoredRow[];
-  }
 }
 
 /** A folder that can only be read is found out now, and not with the first thing that happens. */

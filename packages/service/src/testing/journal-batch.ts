@@ -6,6 +6,7 @@ export const batch = (fromSeq: number, count = 3): JournalBatch => ({
     seq: fromSeq + n,
     atMs: 1000 + n,
     kind: "room.ready-set" as const,
+    version: 1,
     body: `{"n":${fromSeq + n}}`,
   })),
   instances: [],

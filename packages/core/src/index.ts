@@ -60,6 +60,6 @@ export {
   roomListing,
   roomView,
 } from "./rooms/index.ts";
-export type { Room } from "./rooms/state.ts";
+export { type Room, runOf } from "./rooms/state.ts";
 export type { Probed } from "./travel/commands.ts";
 export { explainTravel } from "./travel/index.ts";

@@ -1,4 +1,4 @@
-import type { Command } from "@yellow-harbor/core";
+import { type Command, runOf } from "@yellow-harbor/core";
 import type { Shadow } from "./shadow.ts";
 import type { SimPlayer } from "./sim-player.ts";
 
@@ -128,6 +128,6 @@ function occasionOf(
     ...{ player, n },
     whom: others[m % others.length]?.id ?? player,
     room: rooms[n % Math.max(1, rooms.length)] ?? "r_none",
-    run: shadow.state.rooms.byId.get(shadow.state.players.byId.get(player)?.room ?? "")?.run ?? "u_none",
+    run: runOf(shadow.state.rooms.byId.get(shadow.state.players.byId.get(player)?.room ?? "")) ?? "u_none",
   };
 }

@@ -1,11 +1,13 @@
-import type { Command, HarborState } from "@yellow-harbor/core";
+import { type Command, type HarborState, runOf } from "@yellow-harbor/core";
 import type { SimPlayer } from "./sim-player.ts";
 
 /** What the members of a travelling room have to do next, where no instance sees to it. */
 export function travelOn({ rooms, travels }: HarborState, players: readonly SimPlayer[], n: number): void {
   const here = (id: string) => players.find((player) => player.id === id && player.link !== undefined);
   const ask = (id: string, command: Command) => here(id)?.ask(command);
-  for (const { id: room, run, members } of rooms.byId.values()) {
+  for (const one of rooms.byId.values()) {
+    const { id: room, members } = one;
+    const run = runOf(one);
     if (run === null) continue;
     const travel = travels.byRun.get(run);
     const by = travel?.options[travel.option];

@@ -284,10 +284,12 @@ export class World {
     const { players, rooms, pools, queues } = this.shadow.state;
     const asking = [...queues.matches.values()].find((match) => match.asking || match.forming);
     if (asking) throw new Fault("stuck", `match ${asking.id} is still neither played nor undone`);
-    const stuck = [...rooms.byId.values()].filter(({ phase }) => phase === "counting" || phase === "travelling");
+    const stuck = [...rooms.byId.values()].filter(
+      ({ stage: { phase } }) => phase === "counting" || phase === "travelling",
+    );
     const away = [...players.byId.values()].filter(({ presence }) => presence !== "here");
     const [room] = stuck;
-    if (room) throw new Fault("stuck", `room ${room.id} is still ${room.phase}`);
+    if (room) throw new Fault("stuck", `room ${room.id} is still ${room.stage.phase}`);
     if (away[0]) throw new Fault("stuck", `player ${away[0].id} is still ${away[0].presence}`);
     const ghost = [...pools.instances.values()].find(
       ({ id, gone, state }) =>

@@ -25,24 +25,28 @@ export function roomOf(state: Moment["state"], player: PlayerId, { hostOnly }: {
 /** The same, and the room must be gathering. */
 export function gatheringRoomOf(state: Moment["state"], player: PlayerId, powers: { hostOnly?: string } = {}): Found {
   const found = roomOf(state, player, powers);
-  if ("refused" in found || found.room.phase === "gathering") return found;
+  if ("refused" in found || found.room.stage.phase === "gathering") return found;
   return wrongPhase(found.room);
 }
 
 /** The same, and the room must be gathering or showing results: `what` says for what. */
 export function gatheringOrResults(state: Moment["state"], player: PlayerId, what: string): Found {
   const found = roomOf(state, player);
-  if ("refused" in found || found.room.phase === "gathering" || found.room.phase === "results") return found;
-  const { code, phase } = found.room;
-  return refusal("wrong-phase", `Room ${code} ${phaseWords[phase]}; ${what} while it is gathering or shows results.`);
+  if ("refused" in found || found.room.stage.phase === "gathering" || found.room.stage.phase === "results")
+    return found;
+  const { code, stage } = found.room;
+  return refusal(
+    "wrong-phase",
+    `Room ${code} ${phaseWords[stage.phase]}; ${what} while it is gathering or shows results.`,
+  );
 }
 
 export const hostName = (room: Room): string => memberName(room, room.host ?? "") ?? "nobody at the moment";
 
 export const memberName = (room: Room, id: PlayerId): string | undefined => room.members.get(id)?.name;
 
-export const wrongPhase = ({ code, phase }: Room): Refusal =>
-  refusal("wrong-phase", `Room ${code} ${phaseWords[phase]}; this works only while it is gathering.`);
+export const wrongPhase = ({ code, stage }: Room): Refusal =>
+  refusal("wrong-phase", `Room ${code} ${phaseWords[stage.phase]}; this works only while it is gathering.`);
 
 export const unknownRoom = (id: string): Refusal =>
   refusal("room-unknown", `There is no room ${id}; it may have closed.`);
@@ -58,4 +62,4 @@ export const revisionReply = (id: string) => (state: Moment["state"]) => ({
   revision: state.rooms.byId.get(id)?.revision ?? 0,
 });
 
-export type { Member, Room } from "../rooms/state.ts";
+export { type Member, placeOf, type Room, runOf } from "../rooms/state.ts";

@@ -1,6 +1,7 @@
 import { isIdle } from "../pools/index.ts";
 import { spreadView } from "../travel/index.ts";
 import type { Command } from "./command.ts";
+import { runOf } from "./find-room.ts";
 import type { HarborState } from "./state.ts";
 
 /** Something became of an instance of a version that is being rolled out. */
@@ -30,7 +31,7 @@ export function assignWaitingMatches(id: string, state: HarborState): readonly C
 
 function assignWaiting(id: string, held: string, state: HarborState): readonly Command[] {
   const room = state.rooms.byId.get(held);
-  const travel = room?.run == null ? undefined : state.travels.byRun.get(room.run);
+  const travel = state.travels.byRun.get(runOf(room) ?? "");
   // A room that has another one by now waits for that.
   const isHeld = state.pools.byRoom.get(held) === id;
   if (room === undefined || travel?.step !== "preparing" || !isHeld) return [];
@@ -55,10 +56,15 @@ export function loseInstance(
 ): readonly Command[] {
   const room = id === null ? undefined : state.rooms.byId.get(id);
   // When the room holds another one by now, it was on its way from this one.
-  if (room == null || room.run === null || state.pools.byRoom.has(room.id)) return [];
-  const { id: lost, run, destination } = room;
+  const stage = room?.stage;
+  if (room === undefined || stage === undefined || !("run" in stage) || state.pools.byRoom.has(room.id)) return [];
+  const { run } = stage;
   const detail = `${instance} ${why}.`;
   if (state.travels.byRun.has(run)) return [{ do: "travel.lose-instance", run, detail, portTaken }];
-  if (destination?.by !== "dedicated" || destination.instance !== instance) return [];
-  return [{ do: "room.lose-run", room: lost, run, code: "instance-lost", detail: `The instance was lost: ${detail}` }];
+  const isPlayedThere =
+    stage.phase === "playing" && stage.destination.by === "dedicated" && stage.destination.instance === instance;
+  if (!isPlayedThere) return [];
+  return [
+    { do: "room.lose-run", room: room.id, run, code: "instance-lost", detail: `The instance was lost: ${detail}` },
+  ];
 }

@@ -3,6 +3,7 @@ import { matchesOf, matchWith } from "../pools/index.ts";
 import type { Command } from "./command.ts";
 import type { Consequence } from "./consequence.ts";
 import type { EventKind, HarborEvent } from "./event.ts";
+import { runOf } from "./find-room.ts";
 import { assignWaitingMatches, considerBuild, drainVersions, loseInstance } from "./instance-consequences.ts";
 import { becomeRoom, startMatch, undoMatch } from "./match-consequences.ts";
 import type { HarborState } from "./state.ts";
@@ -17,7 +18,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // What waits for its members, or starts by itself with them.
   "harbor.recovered": (_event, state) => [
     ...[...state.rooms.byId.values()]
-      .filter(({ phase, ways }) => phase === "counting" || (phase === "gathering" && ways.autoStart))
+      .filter(({ stage: { phase }, ways }) => phase === "counting" || (phase === "gathering" && ways.autoStart))
       .map(({ id }) => ({ do: "room.consider", room: id }) as const),
     ...[...state.travels.byRun.keys()].map((run) => ({ do: "travel.consider", run }) as const),
   ],
@@ -64,7 +65,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   ],
   "room.joined": ({ room: id, player, name, place, match }, state) => {
     const known = state.players.byId.get(player);
-    const run = state.rooms.byId.get(id)?.run;
+    const run = runOf(state.rooms.byId.get(id));
     return [
       { do: "queue.drop-player", player, cause: "went-elsewhere" },
       ...(known ? [{ do: "lobby.step-out", lobby: known.lobby, player, reason: "into-room" } as const] : []),
@@ -78,7 +79,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "room.departed": (event, state) => {
     const { room: id, player, reason, why, by } = event;
     const room = state.rooms.byId.get(id);
-    const run = room?.run;
+    const run = runOf(room);
     const isEmpty = room?.members.size === 0;
     return [
       ...(reason === "closed"
@@ -121,8 +122,9 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "room.member-back": ({ room: id, player }, state) => {
     const room = state.rooms.byId.get(id);
     const member = room?.members.get(player);
+    const run = runOf(room);
     return [
-      ...(room?.run && member ? comeAlong(id, room.run, member, false) : []),
+      ...(run && member ? comeAlong(id, run, member, false) : []),
       { do: "room.check-host", room: id },
       { do: "room.check-baton", room: id },
       { do: "room.consider", room: id },
@@ -275,10 +277,11 @@ function emptied(
   const room = state.rooms.byId.get(id);
   const close: Command = { do: "room.close", room: id };
   if (room === undefined || room.ways.emptyMs === 0 || reason === "closed") return [close];
-  if (room.run === null) return [];
+  const run = runOf(room);
+  if (run === null) return [];
   const detail = "Everybody has left.";
   return [
-    { do: "room.return", room: id, run: room.run, code: "everybody-left", detail },
+    { do: "room.return", room: id, run, code: "everybody-left", detail },
     { do: "pool.release", room: id, reason: "everybody has left its room" },
   ];
 }
@@ -311,8 +314,8 @@ function prepare(run: string, state: HarborState): readonly (Command | Consequen
 }
 
 const considerTravel = (room: string, { rooms }: HarborState): readonly Command[] => {
-  const run = rooms.byId.get(room)?.run;
-  return run == null ? [] : [{ do: "travel.consider", run }];
+  const run = runOf(rooms.byId.get(room));
+  return run === null ? [] : [{ do: "travel.consider", run }];
 };
 
 /** Who did not leave by itself is told why it stands in the lobby again. */

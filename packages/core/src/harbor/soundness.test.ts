@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { clearDeadline } from "../deadlines/index.ts";
 import { bringUp, joinRoom, openRoom, startRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
+import { runOf } from "./find-room.ts";
 import { faultsOf } from "./soundness.ts";
 import type { HarborState } from "./state.ts";
 
@@ -17,6 +18,12 @@ function sound() {
   return { state: test.harbor.state, ansel, brisa, room };
 }
 
+/** The room is on another run than its travel. */
+function leaveRun(state: HarborState, id: string): void {
+  const room = state.rooms.byId.get(id);
+  if (room?.stage.phase === "travelling") room.stage = { ...room.stage, run: "u_none" };
+}
+
 /** Damage that no command can do, and the fault that tells of it. */
 const damages: readonly [fault: RegExp, (state: HarborState, of: ReturnType<typeof sound>) => void][] = [
   [/the host is no member/, (state, { room, ansel }) => void state.rooms.byId.get(room)?.members.delete(ansel)],
@@ -28,7 +35,7 @@ const damages: readonly [fault: RegExp, (state: HarborState, of: ReturnType<type
     },
   ],
   [/travelling without a travel/, (state) => state.travels.byRun.clear()],
-  [/belongs to no run/, (state, { room }) => Object.assign(state.rooms.byId.get(room) ?? {}, { run: "u_none" })],
+  [/belongs to no run/, (state, { room }) => leaveRun(state, room)],
   [/cannot be found by its code/, (state) => state.rooms.byCode.clear()],
   [/stray in the index/, (state, { room }) => void state.rooms.open.set("a", new Map([[1, new Set([room])]]))],
   [/counted in its rooms/, (state) => Object.assign(state.lobbies.byId.get("quayside") ?? {}, { inRooms: 7 })],
@@ -45,7 +52,7 @@ const damages: readonly [fault: RegExp, (state: HarborState, of: ReturnType<type
   [
     /without its deadline/,
     (state, { room }) => {
-      clearDeadline(state.deadlines, "travel-step", state.rooms.byId.get(room)?.run ?? "");
+      clearDeadline(state.deadlines, "travel-step", runOf(state.rooms.byId.get(room)) ?? "");
     },
   ],
 ];

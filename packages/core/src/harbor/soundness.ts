@@ -23,10 +23,11 @@ export const faultsOf = (state: HarborState): string[] => [
 function waitingFaults({ players, rooms, travels, queues, pools, deadlines }: HarborState): string[] {
   const waiting: [kind: DeadlineKind, subject: string][] = [];
   for (const { id, presence } of players.byId.values()) if (presence === "away") waiting.push(["player-grace", id]);
-  for (const { id, phase, gathersAtMs, ways } of rooms.byId.values()) {
+  for (const { id, stage, ways } of rooms.byId.values()) {
+    const { phase } = stage;
     if (phase === "playing" && ways.playMs > 0) waiting.push(["room-play", id]);
     if (phase === "counting") waiting.push(["room-countdown", id]);
-    if (gathersAtMs !== null) waiting.push(["room-results", id]);
+    if (phase === "results") waiting.push(["room-results", id]);
   }
   waiting.push(...queueWaits(queues));
   for (const run of travels.byRun.keys()) waiting.push(["travel-step", run]);

@@ -27,7 +27,7 @@ export function demandOf(state: HarborState, rules: HarborRules, pool: ConfigNam
   const known = knownOf(state, pool);
   const { live, idle } = instancesOf(state, pool);
   const counting = [...state.rooms.byId.values()].filter(
-    ({ phase, level }) => phase === "counting" && rules.levels.get(level?.id ?? "")?.pool === pool,
+    ({ stage, level }) => stage.phase === "counting" && rules.levels.get(level?.id ?? "")?.pool === pool,
   ).length;
   const asking = [...state.queues.matches.values()].filter(
     ({ asking: asked, into, queue }) => asked && into === undefined && poolsOfQueue(rules, queue).includes(pool),

@@ -76,10 +76,10 @@ export function report({ state }: Moment, instance: Instance, command: Doing<"in
     );
   }
   const room = state.rooms.byId.get(match.room);
-  if (room?.phase !== "playing") {
+  if (room?.stage.phase !== "playing") {
     return refuse(
       "wrong-phase",
-      `The run has not begun: room ${room?.code ?? match.room} ${phaseWords[room?.phase ?? "closed"]}.`,
+      `The run has not begun: room ${room?.code ?? match.room} ${phaseWords[room?.stage.phase ?? "closed"]}.`,
     );
   }
   if (room.ways.resultBy !== "instance") {

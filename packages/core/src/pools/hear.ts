@@ -67,7 +67,7 @@ function passed(
 function over({ state }: Moment, instance: Instance, { room: id, run, berths }: Match, inside: Inside): PoolEvent[] {
   const room = state.rooms.byId.get(id);
   // Of a match that has not begun there is no result; the travel's own deadline deals with it.
-  if (room?.phase !== "playing") return [];
+  if (room?.stage.phase !== "playing") return [];
   const silent = [...berths.keys()].filter((player) => inside.get(player) === "reserved");
   const missing = silent.map(
     (player): PoolEvent => ({ kind: "instance.differed", instance: instance.id, player, what: "never-said" }),

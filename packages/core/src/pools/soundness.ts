@@ -19,7 +19,7 @@ export function poolFaults({ pools, rooms }: HarborState): string[] {
   const former = live.flatMap(({ id, holds, stopping }) =>
     [...holds.keys()].flatMap((room) => {
       if (stopping || pools.byRoom.get(room) === id) return [];
-      const isTravelling = rooms.byId.get(room)?.phase === "travelling";
+      const isTravelling = rooms.byId.get(room)?.stage.phase === "travelling";
       return isTravelling ? [] : [`instance ${id}: held for room ${room}, which has arrived elsewhere`];
     }),
   );

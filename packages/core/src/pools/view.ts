@@ -2,6 +2,7 @@ import type { Address, BuildSpec, InstanceView, PlayerId, RoomId } from "@yellow
 import { specOf } from "../builds/index.ts";
 import type { Berth } from "../harbor/berth.ts";
 import type { Destination } from "../harbor/destination.ts";
+import { placeOf, runOf } from "../harbor/find-room.ts";
 import type { Push } from "../harbor/push.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { PoolEvent } from "./events.ts";
@@ -36,10 +37,10 @@ export function instanceView(instance: Instance): InstanceView {
 /** The pass of a member who may board and has not: all of it but the signature. */
 export function owedPass(state: HarborState, roomId: RoomId, player: PlayerId): OwedPass | undefined {
   const room = state.rooms.byId.get(roomId);
-  const run = room?.run;
+  const run = runOf(room);
   if (room === undefined || run == null) return undefined;
   const travel = state.travels.byRun.get(run);
-  const destination = travel === undefined ? room.destination : travel.destination;
+  const destination = travel === undefined ? placeOf(room) : travel.destination;
   const kept = destination === null ? undefined : keptAt(state, roomId, destination);
   const berth = kept?.berths.get(player);
   if (kept === undefined || kept.run !== run || berth?.state !== "reserved") return undefined;

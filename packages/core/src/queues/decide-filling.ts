@@ -14,7 +14,7 @@ export function mindLeaver(moment: Moment, id: string, name: string): Decision {
   const room = state.rooms.byId.get(id);
   const known = state.queues.rooms.get(id);
   const queue = known && rules.queues.get(known.queue);
-  if (room?.phase !== "playing" || room.members.size === 0 || !known || !queue) return nothingToDo;
+  if (room?.stage.phase !== "playing" || room.members.size === 0 || !known || !queue) return nothingToDo;
   switch (queue.whenLeft) {
     case "play-on":
       return nothingToDo;
@@ -69,8 +69,11 @@ function wish(moment: Moment, room: Room, wanted: boolean, who: string): Decisio
     };
     return accept(queues.fillings.has(room.id) ? [ended] : [], { reply });
   }
-  if (room.phase !== "playing") {
-    return refuse("wrong-phase", `Room ${room.code} ${phaseWords[room.phase]}; its queue fills it up while it plays.`);
+  if (room.stage.phase !== "playing") {
+    return refuse(
+      "wrong-phase",
+      `Room ${room.code} ${phaseWords[room.stage.phase]}; its queue fills it up while it plays.`,
+    );
   }
   if (known.filled >= queue.fill.most) {
     return refuse(
@@ -171,7 +174,7 @@ function gapOf(
   { match }: QueueRules,
 ): Gap | undefined {
   const known = room && queues.rooms.get(room.id);
-  if (room?.phase !== "playing" || !known) return undefined;
+  if (room?.stage.phase !== "playing" || !known) return undefined;
   const parties = known.tickets.flatMap((ticket) => {
     const players = ticket.players.filter(({ id }) => room.members.has(id));
     return players.length === 0 ? [] : [partyOf({ ...ticket, players })];

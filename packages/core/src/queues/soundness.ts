@@ -38,7 +38,7 @@ export function queueFaults({ queues, players, rooms }: HarborState): string[] {
   const asking = [...queues.matches.values()].filter(
     (match) => match.asking && match.tickets.some(({ id }) => queues.tickets.get(id)?.asked !== match.id),
   );
-  const fillings = [...queues.fillings.values()].filter(({ room }) => rooms.byId.get(room)?.phase !== "playing");
+  const fillings = [...queues.fillings.values()].filter(({ room }) => rooms.byId.get(room)?.stage.phase !== "playing");
   const known = [...queues.rooms.keys()].filter((room) => !rooms.byId.has(room));
   return [
     ...asking.map(({ id }) => `match ${id} asks players whose ticket does not know of it`),

@@ -1,11 +1,12 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
+import type { Destination } from "../harbor/destination.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { addRoomToLobby, removeRoomFromLobby } from "../lobbies/index.ts";
 import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } from "./apply-member.ts";
 import { patchSettings } from "./decide-settings.ts";
 import type { RoomEvent } from "./events.ts";
 import { nameRoom, reindex, takeOut, unnameRoom } from "./open-index.ts";
-import { ban, type Room } from "./state.ts";
+import { ban, type Gathering, type Playing, type Room, type Stage, type Travelling } from "./state.ts";
 import type { RoomWays } from "./ways.ts";
 
 type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
@@ -59,37 +60,58 @@ function change(
       room.settingsRevision += 1;
       return;
     case "room.counting":
-      Object.assign(room, { phase: "counting", startsAtMs: event.startsAtMs, setback: null });
+      room.stage = { phase: "counting", startsAtMs: event.startsAtMs };
+      room.setback = null;
       setDeadline(state.deadlines, "room-countdown", room.id, event.startsAtMs);
       return;
     case "room.count-stopped":
-      Object.assign(room, { phase: "gathering", startsAtMs: null });
+      room.stage = GATHERING;
       clearDeadline(state.deadlines, "room-countdown", room.id);
       return;
     case "room.started":
       clearDeadline(state.deadlines, "room-countdown", room.id);
       clearDeadline(state.deadlines, "room-results", room.id);
-      room.cameFrom = room.phase === "results" ? "results" : "gathering";
-      Object.assign(room, { phase: "travelling", startsAtMs: null, gathersAtMs: null, run: event.run });
-      Object.assign(room, { destination: null, spread: event.order.spread, moves: event.moves ?? 0 });
+      room.stage = travelling(room.stage, event);
       room.setback = event.moves === undefined ? null : room.setback;
-      for (const member of room.members.values()) Object.assign(member, { swapWith: null, aboard: false });
+      for (const member of room.members.values()) {
+        member.swapWith = null;
+        member.aboard = false;
+      }
       return;
     case "room.playing":
-      Object.assign(room, { phase: "playing", destination: event.destination });
+      room.stage = playing(room, event.destination);
       if (room.ways.playMs > 0) setDeadline(state.deadlines, "room-play", room.id, at + room.ways.playMs);
       return;
     case "room.result-set":
       return setResult(state, room, event, at);
     case "room.gathered":
       clearDeadline(state.deadlines, "room-results", room.id);
-      Object.assign(room, { phase: "gathering", gathersAtMs: null });
+      room.stage = GATHERING;
       return;
     case "room.returned":
       return giveBack(state, room, event, at);
     default:
       return applyMember(state, room, event satisfies MemberEvent, at);
   }
+}
+
+/** All rooms that gather have this in common. */
+const GATHERING: Gathering = Object.freeze({ phase: "gathering" });
+
+/** A run begins, from wherever the room is. */
+const travelling = (from: Stage, { run, order, moves = 0 }: Of<"room.started">): Travelling => ({
+  phase: "travelling",
+  run,
+  spread: order.spread,
+  moves,
+  cameFrom: from.phase === "results" ? "results" : "gathering",
+});
+
+/** The barrier has opened: only a room that travels gets anywhere. */
+function playing({ id, stage }: Room, destination: Destination): Playing {
+  if (stage.phase !== "travelling") throw new Error(`room ${id} arrives and is ${stage.phase}`);
+  const { run, spread, moves } = stage;
+  return { phase: "playing", run, spread, moves, destination };
 }
 
 /** Nobody is connected any more: every member of every room is away. */
@@ -125,17 +147,29 @@ function open(state: HarborState, event: Of<"room.opened">, at: number): void {
   const { room: id, code, name, lobby, roomKind, capacity, build, host, hostName } = event;
   const ways = sharedWays(state, event.ways);
   const room: Room = {
-    ...{ id, code, name, lobby, kind: roomKind, capacity, build, ways, host, openedAtMs: at },
-    ...{
-      revision: 0,
-      visibility: event.visibility ?? "listed",
-      settings: event.settings ?? {},
-      settingsRevision: 0,
-      banned: new Set(),
-    },
-    ...{ board: new Map(), members: new Map(), baton: null, indexed: null },
-    ...{ phase: "gathering", startsAtMs: null, gathersAtMs: null, level: event.level ?? null, run: null },
-    ...{ destination: null, result: null, setback: null, cameFrom: "gathering", spread: null, moves: 0 },
+    id,
+    code,
+    name,
+    lobby,
+    kind: roomKind,
+    build,
+    ways,
+    capacity,
+    visibility: event.visibility ?? "listed",
+    settings: event.settings ?? {},
+    settingsRevision: 0,
+    banned: new Set(),
+    openedAtMs: at,
+    revision: 0,
+    stage: GATHERING,
+    host,
+    members: new Map(),
+    board: new Map(),
+    baton: null,
+    level: event.level ?? null,
+    result: null,
+    setback: null,
+    indexed: null,
   };
   state.rooms.byId.set(id, room);
   state.rooms.byCode.set(code, id);
@@ -171,7 +205,10 @@ function close(state: HarborState, event: Of<"room.closed">, at: number): void {
 function changeSettings(state: HarborState, room: Room, event: Of<"room.settings-changed">): void {
   const { name = room.name, capacity = room.capacity, visibility = room.visibility, settings = {} } = event;
   unnameRoom(state.rooms, room);
-  Object.assign(room, { name, capacity, visibility, settingsRevision: room.settingsRevision + 1 });
+  room.name = name;
+  room.capacity = capacity;
+  room.visibility = visibility;
+  room.settingsRevision += 1;
   room.settings = patchSettings(room.settings, settings);
   nameRoom(state.rooms, room);
 }
@@ -198,8 +235,7 @@ function giveBack(state: HarborState, room: Room, event: Of<"room.returned">, at
 
 /** The results are shown until then, or it gathers at once. */
 function endRun(state: HarborState, room: Room, untilMs: number | undefined): void {
-  Object.assign(room, { phase: untilMs === undefined ? "gathering" : "results", gathersAtMs: untilMs ?? null });
-  Object.assign(room, { run: null, destination: null, spread: null });
+  room.stage = untilMs === undefined ? GATHERING : { phase: "results", gathersAtMs: untilMs };
   clearDeadline(state.deadlines, "room-play", room.id);
   for (const member of room.members.values()) member.aboard = false;
   if (untilMs !== undefined) setDeadline(state.deadlines, "room-results", room.id, untilMs);

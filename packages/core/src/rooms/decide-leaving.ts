@@ -113,7 +113,8 @@ export function departedEvent({ at, rules }: Moment, room: Room, player: PlayerI
   const heir = host ?? (room.host === player ? undefined : (room.host ?? undefined));
   const { gone, passed } = inheritance(room, player, heir);
   const voided = [...room.members.values()].filter((one) => one.swapWith === player).map((one) => one.id);
-  const hasChoice = room.ways.levelBy === "vote" && (room.phase === "gathering" || room.phase === "results");
+  const hasChoice =
+    room.ways.levelBy === "vote" && (room.stage.phase === "gathering" || room.stage.phase === "results");
   const leads = hasChoice ? leader(rules, room, { player, level: null }) : undefined;
   return {
     ...{ kind: "room.departed", room: room.id, lobby: room.lobby, player, name },

@@ -73,7 +73,7 @@ type TakeIn = Extract<RoomCommand, { do: "room.take-in" }>;
 export function takeIn({ state }: Moment, { match, room: id, sides }: TakeIn): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
-  if (room.phase !== "playing") return refuse("wrong-phase", `Room ${room.code} does not play any more.`);
+  if (room.stage.phase !== "playing") return refuse("wrong-phase", `Room ${room.code} does not play any more.`);
   const names = room.ways.sides?.names;
   const comers = sides.flatMap((side, n) => side.map((player) => ({ player, side: names?.[n] })));
   if (room.members.size + comers.length > room.capacity) {

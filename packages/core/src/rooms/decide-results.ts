@@ -32,7 +32,7 @@ export function operatorSetResult(
 /** What the instance has reported; its own decision has checked it. */
 export function takeResult(moment: Moment, { room: id, run, standings, note }: Doing<"room.take-result">): Decision {
   const room = moment.state.rooms.byId.get(id);
-  if (room === undefined || room.phase !== "playing" || room.run !== run) return nothingToDo;
+  if (room?.stage.phase !== "playing" || room.stage.run !== run) return nothingToDo;
   return accept([resultEvent(room, run, moment, { standings, note })]);
 }
 
@@ -50,7 +50,7 @@ function decideResult(room: Room, moment: Moment, { by, scores, note }: Given): 
       `In rooms of kind ${room.kind} the ${resultBy} decides the result, not the ${by}.`,
     );
   }
-  if (room.phase !== "playing" || room.run === null) return noRun(room);
+  if (room.stage.phase !== "playing") return noRun(room);
   const stranger = scores.findIndex((row) => !room.members.has(row.player));
   if (stranger >= 0) {
     const fields = [{ path: `standings.${stranger}.player`, message: "expected a member of the room" }];
@@ -59,16 +59,16 @@ function decideResult(room: Room, moment: Moment, { by, scores, note }: Given): 
   if (new Set(scores.map((row) => row.player)).size < scores.length) {
     return refuse("request-invalid", "The standings name a player twice; give each player one row.");
   }
-  return accept([resultEvent(room, room.run, moment, { standings: rank(scores), note })], {
+  return accept([resultEvent(room, room.stage.run, moment, { standings: rank(scores), note })], {
     reply: revisionReply(room.id),
   });
 }
 
-function noRun({ code, phase, result, run }: Room): Refusal {
-  if (run === null && result !== null) {
+function noRun({ code, stage, result }: Room): Refusal {
+  if (stage.phase !== "travelling" && result !== null) {
     return refusal("result-known", `The result of the last run of room ${code} is set; it stays as it is.`);
   }
-  return refusal("wrong-phase", `Room ${code} ${phaseWords[phase]}; a result is set while it is playing.`);
+  return refusal("wrong-phase", `Room ${code} ${phaseWords[stage.phase]}; a result is set while it is playing.`);
 }
 
 function resultEvent(
@@ -88,7 +88,9 @@ function resultEvent(
 }
 
 export function resultsSeen({ state }: Moment, id: RoomId): Decision {
-  return state.rooms.byId.get(id)?.phase === "results" ? accept([{ kind: "room.gathered", room: id }]) : nothingToDo;
+  return state.rooms.byId.get(id)?.stage.phase === "results"
+    ? accept([{ kind: "room.gathered", room: id }])
+    : nothingToDo;
 }
 
 export function gather({ state }: Moment, player: PlayerId): Decision {
@@ -120,6 +122,9 @@ function resultsOf(state: Moment["state"], player: PlayerId, power: string): Roo
   const found = roomOf(state, player, { hostOnly: power });
   if ("refused" in found) return found;
   const { room } = found;
-  if (room.phase === "results") return room;
-  return refusal("wrong-phase", `Room ${room.code} ${phaseWords[room.phase]}; this works only while it shows results.`);
+  if (room.stage.phase === "results") return room;
+  return refusal(
+    "wrong-phase",
+    `Room ${room.code} ${phaseWords[room.stage.phase]}; this works only while it shows results.`,
+  );
 }

@@ -3,7 +3,7 @@ import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decis
 import type { RoomCommand } from "./commands.ts";
 import { startedEvent } from "./decide-start.ts";
 import type { RoomEvent } from "./events.ts";
-import type { Room } from "./state.ts";
+import { type Room, runOf } from "./state.ts";
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
@@ -11,10 +11,11 @@ type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 export function returnRoom({ state, at }: Moment, command: Doing<"room.return">): Decision {
   const { room: id, run, code, detail, aborted } = command;
   const room = state.rooms.byId.get(id);
-  if (room === undefined || room.run !== run) return nothingToDo;
+  if (room === undefined || runOf(room) !== run) return nothingToDo;
   const returned: RoomEvent = { kind: "room.returned", room: id, run, code, detail };
   if (aborted === undefined) return accept([returned]);
-  const toResults = room.cameFrom === "results" && room.ways.resultsMs > 0;
+  const { stage } = room;
+  const toResults = stage.phase === "travelling" && stage.cameFrom === "results" && room.ways.resultsMs > 0;
   return accept([
     {
       ...returned,
@@ -33,19 +34,21 @@ function takingBack({ ways, members }: Room, by: PlayerId | null): PlayerId[] {
 /** A run whose result never came is void: nobody is left waiting for one that has been forgotten. */
 export function overdue({ state }: Moment, id: string): Decision {
   const room = state.rooms.byId.get(id);
-  if (room?.phase !== "playing" || room.run === null) return nothingToDo;
+  if (room?.stage.phase !== "playing") return nothingToDo;
   const minutes = Math.round(room.ways.playMs / 6_000) / 10;
   const detail = `No result came within ${counted(minutes, "minute")}; the run is void.`;
-  return accept([{ kind: "room.returned", room: id, run: room.run, code: "result-overdue", detail, void: true }]);
+  return accept([{ kind: "room.returned", room: id, run: room.stage.run, code: "result-overdue", detail, void: true }]);
 }
 
 /** The run is void. Where the room kind says so it begins anew at another place, a few times in a row. */
 export function loseRun(moment: Moment, { room: id, run, code, detail }: Doing<"room.lose-run">): Decision {
   const { state, rules } = moment;
   const room = state.rooms.byId.get(id);
-  if (room === undefined || room.run !== run) return nothingToDo;
+  const stage = room?.stage;
+  if (room === undefined || stage === undefined || !("run" in stage) || stage.run !== run) return nothingToDo;
   const returned: RoomEvent = { kind: "room.returned", room: id, run, code, detail, void: true };
-  const mayMove = room.ways.onLoss === "move" && room.members.size > 0 && room.moves + 1 < rules.travel.attempts;
-  const started = mayMove ? startedEvent(moment, room, { moves: room.moves + 1 }) : undefined;
+  const moves = stage.moves + 1;
+  const mayMove = room.ways.onLoss === "move" && room.members.size > 0 && moves < rules.travel.attempts;
+  const started = mayMove ? startedEvent(moment, room, { moves }) : undefined;
   return accept(started && "kind" in started ? [returned, started] : [returned]);
 }

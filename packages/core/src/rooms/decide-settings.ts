@@ -77,7 +77,7 @@ function stale(room: Room, basedOn: number): Refusal {
 }
 
 function levelOf(moment: Moment, room: Room, id: string): LevelView | Refusal {
-  return room.phase === "gathering" ? pickable(moment, room, id) : wrongPhase(room);
+  return room.stage.phase === "gathering" ? pickable(moment, room, id) : wrongPhase(room);
 }
 
 /** A level that the host may pick, or why not. */
@@ -111,8 +111,8 @@ function unfitCapacity({ rules }: Moment, room: Room, wanted: number | undefined
   if (wanted === undefined) return undefined;
   const say = (detail: string, expected: string) =>
     refusal("capacity-out-of-range", detail, { fields: [{ path: "args.capacity", message: expected }] });
-  if (room.phase !== "gathering") {
-    const detail = `Room ${room.code} ${phaseWords[room.phase]}; its capacity changes only while it is gathering.`;
+  if (room.stage.phase !== "gathering") {
+    const detail = `Room ${room.code} ${phaseWords[room.stage.phase]}; its capacity changes only while it is gathering.`;
     return refusal("wrong-phase", detail);
   }
   const { least = 1, most = 64 } = rules.roomKinds.get(room.kind)?.capacity ?? {};

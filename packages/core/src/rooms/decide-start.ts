@@ -12,7 +12,7 @@ export function setReady({ state }: Moment, player: PlayerId, { ready }: PlayerA
   const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room, member } = found;
-  if (room.phase !== "gathering" && room.phase !== "counting") return wrongPhase(room);
+  if (room.stage.phase !== "gathering" && room.stage.phase !== "counting") return wrongPhase(room);
   if (member.ready === ready) return accept([], { reply: revisionReply(room.id) });
   return accept([{ kind: "room.ready-set", room: room.id, player, ready }], { reply: revisionReply(room.id) });
 }
@@ -24,7 +24,7 @@ export function start(moment: Moment, player: PlayerId): Decision {
   const found = anyone ? present : roomOf(moment.state, player, { hostOnly: "start" });
   if ("refused" in found) return found;
   const { room } = found;
-  if (room.phase !== "gathering") return wrongPhase(room);
+  if (room.stage.phase !== "gathering") return wrongPhase(room);
   const missing = missingToStart(room);
   if (missing.length > 0) {
     const reasons = missing.map((row) => row.text).join("; ");
@@ -37,8 +37,8 @@ export function stopCount({ state }: Moment, player: PlayerId): Decision {
   const found = roomOf(state, player, { hostOnly: "stop the countdown" });
   if ("refused" in found) return found;
   const { room } = found;
-  if (room.phase !== "counting")
-    return refuse("wrong-phase", `Room ${room.code} ${phaseWords[room.phase]}; there is no countdown to stop.`);
+  if (room.stage.phase !== "counting")
+    return refuse("wrong-phase", `Room ${room.code} ${phaseWords[room.stage.phase]}; there is no countdown to stop.`);
   return accept([{ kind: "room.count-stopped", room: room.id, why: "the host stopped it" }], {
     reply: revisionReply(room.id),
   });
@@ -49,14 +49,15 @@ export function consider(moment: Moment, id: RoomId): Decision {
   const room = moment.state.rooms.byId.get(id);
   if (room === undefined) return nothingToDo;
   const [first] = missingToStart(room);
-  if (room.phase === "counting" && first) return accept([{ kind: "room.count-stopped", room: id, why: first.text }]);
-  if (room.phase === "gathering" && room.ways.autoStart && first === undefined) return begin(moment, room);
+  if (room.stage.phase === "counting" && first)
+    return accept([{ kind: "room.count-stopped", room: id, why: first.text }]);
+  if (room.stage.phase === "gathering" && room.ways.autoStart && first === undefined) return begin(moment, room);
   return nothingToDo;
 }
 
 export function launch(moment: Moment, id: RoomId): Decision {
   const room = moment.state.rooms.byId.get(id);
-  if (room?.phase !== "counting") return nothingToDo;
+  if (room?.stage.phase !== "counting") return nothingToDo;
   const started = startedEvent(moment, room);
   if ("kind" in started) return accept([started]);
   return accept([{ kind: "room.count-stopped", room: id, why: "its level was taken out of the configuration" }]);

@@ -126,7 +126,7 @@ function measure({ state }: Moment, { room: id, player, latency }: Doing<"room.m
 
 function play({ state }: Moment, { room: id, run, destination }: Doing<"room.play">): Decision {
   const room = state.rooms.byId.get(id);
-  if (room === undefined || room.phase !== "travelling" || room.run !== run) return nothingToDo;
+  if (room?.stage.phase !== "travelling" || room.stage.run !== run) return nothingToDo;
   return accept([{ kind: "room.playing", room: id, run, destination }]);
 }
 

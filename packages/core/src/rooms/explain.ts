@@ -3,11 +3,11 @@ import { hostName } from "../harbor/find-room.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { explainTravel } from "../travel/index.ts";
 import { sideSizes, sidesApart } from "./sides.ts";
-import type { Room } from "./state.ts";
+import type { Playing, Room } from "./state.ts";
 
 /** What a room still needs before it can start, the most basic first; empty once it has. */
 export function missingToStart(room: Room): Missing[] {
-  return room.phase === "gathering" || room.phase === "counting" ? shortcomings(room) : [];
+  return room.stage.phase === "gathering" || room.stage.phase === "counting" ? shortcomings(room) : [];
 }
 
 /** The same whatever the phase. */
@@ -42,8 +42,8 @@ export function explainRoom(state: HarborState, room: Room, at: number): RoomExp
   const missing = missingToStart(room);
   return {
     room: room.id,
-    phase: room.phase,
-    canStart: room.phase === "gathering" && missing.length === 0,
+    phase: room.stage.phase,
+    canStart: room.stage.phase === "gathering" && missing.length === 0,
     missing,
     text: sentences(state, room, missing, at),
   };
@@ -52,23 +52,24 @@ export function explainRoom(state: HarborState, room: Room, at: number): RoomExp
 function sentences(state: HarborState, room: Room, missing: readonly Missing[], at: number): string[] {
   const setback = room.setback === null ? [] : [`The last start came to nothing: ${room.setback.detail}`];
   const host = hostName(room);
-  switch (room.phase) {
+  const { stage } = room;
+  switch (stage.phase) {
     case "gathering":
       return missing.length === 0
         ? [`Everything is there; ${startersOf(room, host)}.`, ...setback]
         : [...missing.map((row) => `Cannot start: ${row.text}.`), ...setback];
     case "counting":
       return [
-        `Everything is there; the travel starts in ${Math.max(0, Math.round(((room.startsAtMs ?? at) - at) / 1000))} s unless something changes.`,
+        `Everything is there; the travel starts in ${Math.max(0, Math.round((stage.startsAtMs - at) / 1000))} s unless something changes.`,
       ];
     case "travelling":
       return explainTravel(state, room, at).text;
     case "playing":
       return [
-        `A run on ${room.level?.id} is under way ${placeOf(room)}; it ends when the ${room.ways.resultBy} ${room.ways.resultBy === "instance" ? "reports" : "sets"} the result.`,
+        `A run on ${room.level?.id} is under way ${placeOf(stage, room)}; it ends when the ${room.ways.resultBy} ${room.ways.resultBy === "instance" ? "reports" : "sets"} the result.`,
       ];
     case "results": {
-      const seconds = Math.max(0, Math.round(((room.gathersAtMs ?? at) - at) / 1000));
+      const seconds = Math.max(0, Math.round((stage.gathersAtMs - at) / 1000));
       return [
         `The results are shown; ${host}, the host, may start again or gather. It gathers by itself in ${seconds} s.`,
       ];
@@ -76,9 +77,9 @@ function sentences(state: HarborState, room: Room, missing: readonly Missing[], 
   }
 }
 
-function placeOf({ destination, members }: Room): string {
-  if (destination?.by === "dedicated") return `on ${destination.instance}`;
-  if (destination?.by === "player-hosted")
+function placeOf({ destination }: Playing, { members }: Room): string {
+  if (destination.by === "dedicated") return `on ${destination.instance}`;
+  if (destination.by === "player-hosted")
     return `in the world of ${members.get(destination.player)?.name ?? "a member"}`;
   return "and relayed by the service";
 }

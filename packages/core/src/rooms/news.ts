@@ -8,7 +8,7 @@ import { entryView } from "./board.ts";
 import type { RoomEvent } from "./events.ts";
 import { missingToStart } from "./explain.ts";
 import { memberNews, membersPatch } from "./news-member.ts";
-import type { Room } from "./state.ts";
+import { type Room, runOf } from "./state.ts";
 import type { Told } from "./told.ts";
 import { batonView, roomView } from "./view.ts";
 
@@ -110,7 +110,7 @@ function newsOf(state: HarborState, room: Room, event: RoomEvent): Told {
       return { news: { kind: "playing", run }, patch };
     }
     case "room.result-set": {
-      const until = room.gathersAtMs !== null && { gathersAtMs: room.gathersAtMs };
+      const until = gathersAt(room) !== null && { gathersAtMs: gathersAt(room) };
       const next = event.next && { level: levelPatch(event.next) };
       const patch = { ...runOver(room), ...until, ...next, result: resultPatch(room), missing };
       return { news: { kind: "result", run: event.run }, patch };
@@ -121,11 +121,11 @@ function newsOf(state: HarborState, room: Room, event: RoomEvent): Told {
     }
     case "room.returned": {
       const { run, code, detail } = event;
-      const { setback, gathersAtMs } = room;
+      const { setback } = room;
       const patch = {
         ...runOver(room),
         setback,
-        gathersAtMs,
+        gathersAtMs: gathersAt(room),
         ...(event.void && { result: resultPatch(room) }),
         missing,
       };
@@ -159,7 +159,7 @@ function tellMembers(state: HarborState, room: Room, event: MemberEvent, missing
           ...(event.ban && { banned: [...room.banned] }),
         }
       : {};
-  const waiting = TELLS_OF_WAITING.has(event.kind) ? waitingPatch(state, room.run) : {};
+  const waiting = TELLS_OF_WAITING.has(event.kind) ? waitingPatch(state, runOf(room)) : {};
   const { leads } = event as { leads?: LevelView };
   const picked = leads && { level: levelPatch(leads), settingsRevision: room.settingsRevision };
   return {
@@ -193,7 +193,9 @@ const batonPatch = ({ baton }: Room): Patch => ({
   baton: baton === null ? null : { untilMs: null, ...batonView(baton) },
 });
 
+const gathersAt = ({ stage }: Room): number | null => (stage.phase === "results" ? stage.gathersAtMs : null);
+
 function runOver(room: Room): Patch {
   const members = membersPatch(room, ({ ready, vote }) => ({ ready, vote, aboard: null }));
-  return { phase: room.phase, run: null, destination: null, travel: null, members };
+  return { phase: room.stage.phase, run: null, destination: null, travel: null, members };
 }

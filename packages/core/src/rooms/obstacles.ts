@@ -27,7 +27,8 @@ interface Way {
 export function obstacles(room: Room, comer: Comer, { byCode, side }: Way): Obstacle[] {
   const found: Obstacle[] = [];
   const against = (code: ProblemCode, text: string, change: string) => found.push({ code, text, change });
-  const { code, ways, members, capacity, phase } = room;
+  const { code, ways, members, capacity, stage } = room;
+  const { phase } = stage;
   if (room.banned.has(comer.id)) {
     against("put-out-of-room", `You were put out of room ${code} for good`, "its host or an operator lifts the ban");
   }

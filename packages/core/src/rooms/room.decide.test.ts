@@ -100,7 +100,7 @@ describe("start", () => {
     });
     ready(brisa);
     expect(test.refusal({ ...asked, player: brisa }).code).toBe("not-host");
-    expect(test.harbor.state.rooms.byId.get(id)?.phase).toBe("gathering");
+    expect(test.room(id).phase).toBe("gathering");
     test.ok(asked);
     expect(test.refusal(asked).code).toBe("wrong-phase");
     expect(test.kinds().filter((kind) => kind === "room.started")).toHaveLength(1);

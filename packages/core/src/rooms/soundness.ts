@@ -31,18 +31,16 @@ const broken = (rules: readonly (readonly [kept: boolean, fault: string])[]) =>
   rules.filter(([kept]) => !kept).map(([, fault]) => fault);
 
 function whole({ travels }: HarborState, room: Room, members: readonly Member[]): string[] {
-  const { phase, run, host, baton, ways } = room;
-  const isBeforeOrAfter = phase === "gathering" || phase === "counting" || phase === "results";
+  const { stage, host, baton, ways } = room;
+  const { phase } = stage;
   return broken([
     [ways.emptyMs > 0 || members.length > 0, "it is empty and was not closed"],
     [members.length <= room.capacity, `${members.length} members and a capacity of ${room.capacity}`],
     [(host === null) === (members.length === 0), "it has members and no host, or a host and no members"],
     [host === null || room.members.has(host), "the host is no member"],
     [baton === null || room.members.has(baton.holder), "the baton is in the hand of somebody who is no member"],
-    [(run === null) === isBeforeOrAfter, `phase ${phase} with run ${run}`],
-    [phase !== "travelling" || travels.byRun.has(run ?? ""), "it is travelling without a travel"],
+    [stage.phase !== "travelling" || travels.byRun.has(stage.run), "it is travelling without a travel"],
     [phase === "gathering" || missingToStart(room).length === 0, `phase ${phase} while something is missing to start`],
-    [(phase === "counting") === (room.startsAtMs !== null), `phase ${phase} with start at ${room.startsAtMs}`],
   ]);
 }
 

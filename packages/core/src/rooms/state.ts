@@ -59,6 +59,52 @@ export interface Baton {
   untilMs: number | null;
 }
 
+export type Stage = Gathering | Counting | Travelling | Playing | ShowingResults;
+
+export interface Gathering {
+  readonly phase: "gathering";
+}
+
+export interface Counting {
+  readonly phase: "counting";
+  /** When the travel starts. */
+  readonly startsAtMs: number;
+}
+
+/** What a room has from the start of a run to its end. */
+interface OnRun {
+  readonly run: RunId;
+  /** How its members are spread in the level. */
+  readonly spread: SpreadPlan | null;
+  /** How often in a row the run has been begun anew since its place was lost. */
+  readonly moves: number;
+}
+
+export interface Travelling extends OnRun {
+  readonly phase: "travelling";
+  /** Where it was before: where it goes back to when the travel is given up. */
+  readonly cameFrom: "gathering" | "results";
+}
+
+export interface Playing extends OnRun {
+  readonly phase: "playing";
+  readonly destination: Destination;
+}
+
+export interface ShowingResults {
+  readonly phase: "results";
+  /** When it gathers again. */
+  readonly gathersAtMs: number;
+}
+
+/** The run under way, or null. */
+export const runOf = (room: Pick<Room, "stage"> | undefined): RunId | null =>
+  room !== undefined && "run" in room.stage ? room.stage.run : null;
+
+/** Where the run is played, once it is. */
+export const placeOf = ({ stage }: Pick<Room, "stage">): Destination | null =>
+  stage.phase === "playing" ? stage.destination : null;
+
 export interface Room {
   readonly id: RoomId;
   readonly code: string;
@@ -76,11 +122,8 @@ export interface Room {
   readonly banned: Set<PlayerId>;
   readonly openedAtMs: number;
   revision: number;
-  phase: "gathering" | "counting" | "travelling" | "playing" | "results";
-  /** While counting: when the travel starts. */
-  startsAtMs: number | null;
-  /** While showing results: when it gathers again. */
-  gathersAtMs: number | null;
+  /** The phase, with what a room has in that phase alone. */
+  stage: Stage;
   /** Null exactly while nobody is in it. */
   host: PlayerId | null;
   /** In the order in which they joined. */
@@ -89,15 +132,6 @@ export interface Room {
   readonly board: Map<BoardKey, BoardEntry>;
   baton: Baton | null;
   level: LevelView | null;
-  /** The run under way. */
-  run: RunId | null;
-  destination: Destination | null;
-  /** Where it was before the run: where it goes back to when the travel is given up. */
-  cameFrom: "gathering" | "results";
-  /** How its members are spread in the level of the run. */
-  spread: SpreadPlan | null;
-  /** How often in a row the run has been begun anew since its place was lost. */
-  moves: number;
   result: ResultView | null;
   setback: SetbackView | null;
   /** Where the index of open rooms has it, or null. */

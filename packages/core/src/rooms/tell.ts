@@ -44,7 +44,7 @@ export function tellRoom(state: HarborState, event: RoomEvent): string | undefin
     case "room.gathered":
       return `Room ${code} gathers again${event.by ? `, by ${name(event.by)}` : ""}.`;
     case "room.returned":
-      return `Room ${code} is back to ${room?.phase ?? "gathering"}${event.void ? ", its run void" : ""}: ${event.detail}`;
+      return `Room ${code} is back to ${room?.stage.phase ?? "gathering"}${event.void ? ", its run void" : ""}: ${event.detail}`;
     case "room.closed":
       return `Room ${code} is empty and closes.`;
     default:

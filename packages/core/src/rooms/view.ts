@@ -1,4 +1,5 @@
 import type { MemberView, RoomListing, RoomView } from "@yellow-harbor/protocol";
+import { assertNever } from "../harbor/decision.ts";
 import { hostName } from "../harbor/find-room.ts";
 import { recordOf } from "../harbor/record.ts";
 import type { HarborState } from "../harbor/state.ts";
@@ -8,7 +9,7 @@ import { entryView } from "./board.ts";
 import { missingToStart } from "./explain.ts";
 import { medianLatency } from "./preference.ts";
 import { sideSizes, sidesFull } from "./sides.ts";
-import type { Baton, Member, Room } from "./state.ts";
+import { type Baton, type Member, type Room, runOf } from "./state.ts";
 import { takesNow } from "./takes-now.ts";
 
 export function memberView(member: Member): MemberView {
@@ -30,14 +31,34 @@ export const batonView = ({ holder, turn, untilMs }: Baton) => ({
   ...(untilMs !== null && { untilMs }),
 });
 
+/** The phase, and what a room has in it alone. */
+function stageView(room: Room): Pick<RoomView, "phase" | "startsAtMs" | "gathersAtMs" | "run" | "destination"> {
+  const { stage } = room;
+  switch (stage.phase) {
+    case "gathering":
+      return { phase: stage.phase };
+    case "counting":
+      return { phase: stage.phase, startsAtMs: stage.startsAtMs };
+    case "travelling":
+      return { phase: stage.phase, run: stage.run };
+    case "playing":
+      return { phase: stage.phase, run: stage.run, destination: destinationView(stage.destination, room) };
+    case "results":
+      return { phase: stage.phase, gathersAtMs: stage.gathersAtMs };
+    default:
+      return assertNever(stage);
+  }
+}
+
 /** The complete picture of a room. What is absent is left out: in a merge patch `null` means "remove". */
 export function roomView(state: HarborState, room: Room): RoomView {
-  const travel = travelView(state, room.run);
+  const travel = travelView(state, runOf(room));
   const backfill = fillingView(state, room.id);
   const { id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision } = room;
-  const { phase, openedAtMs, ways } = room;
+  const { openedAtMs, ways } = room;
   return {
-    ...{ id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision, phase },
+    ...{ id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision },
+    ...stageView(room),
     ...(room.host !== null && { host: room.host }),
     ...(room.level && { level: room.level }),
     ...(ways.sides && { sides: Object.fromEntries(ways.sides.names.map((side) => [side, ways.sides?.most ?? 0])) }),
@@ -47,11 +68,7 @@ export function roomView(state: HarborState, room: Room): RoomView {
     board: recordOf([...room.board].map(([key, entry]) => [key, entryView(entry)])),
     missing: missingToStart(room),
     ...(backfill && { backfill }),
-    ...(room.startsAtMs !== null && { startsAtMs: room.startsAtMs }),
-    ...(room.gathersAtMs !== null && { gathersAtMs: room.gathersAtMs }),
-    ...(room.run && { run: room.run }),
     ...(travel && { travel }),
-    ...(room.destination && { destination: destinationView(room.destination, room) }),
     ...(room.result && { result: room.result }),
     ...(room.setback && { setback: room.setback }),
     openedAtMs,
@@ -59,12 +76,12 @@ export function roomView(state: HarborState, room: Room): RoomView {
 }
 
 export function roomListing(room: Room): RoomListing {
-  const { id, code, name, kind, phase, capacity, visibility, build, settings, openedAtMs, ways } = room;
+  const { id, code, name, kind, stage, capacity, visibility, build, settings, openedAtMs, ways } = room;
   const most = ways.sides?.most ?? 0;
   const sides = [...sideSizes(room)].map(([side, members]) => [side, { members, most }]);
   const latencyMs = medianLatency(room);
   return {
-    ...{ id, code, name, kind, host: room.host === null ? "" : hostName(room), phase },
+    ...{ id, code, name, kind, host: room.host === null ? "" : hostName(room), phase: stage.phase },
     ...(room.level && { level: room.level }),
     ...{ members: room.members.size, capacity, visibility, build, settings },
     isOpen: visibility !== "locked" && takesNow(room) && room.members.size < capacity && !sidesFull(room),

@@ -1,4 +1,5 @@
 import type { Command } from "../harbor/command.ts";
+import { runOf } from "../harbor/find-room.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 export type Arranging =
@@ -24,7 +25,7 @@ export type Governing = "change" | "hand-over" | "put-out" | "ban" | "dissolve" 
 export function travel(test: TestHarbor, player: string, { how, size }: { how: Travelling; size: number }): void {
   const { rooms, travels, players } = test.harbor.state;
   const room = rooms.byId.get(players.byId.get(player)?.room ?? "");
-  const run = room?.run ?? "u_none";
+  const run = runOf(room) ?? "u_none";
   const { hosting } = travels.byRun.get(run) ?? {};
   const host = hosting?.player ?? player;
   const world = travels.worlds.get(room?.id ?? "");
@@ -135,10 +136,11 @@ export function arrange(
 /** A room that goes where no instance is comes one step further on its way, with the members who are here. */
 export function travelOn(test: TestHarbor, which: number): void {
   const { rooms, travels, players } = test.harbor.state;
-  const all = [...rooms.byId.values()].filter(({ run }) => run !== null);
+  const all = [...rooms.byId.values()].filter((room) => runOf(room) !== null);
   const room = all[which % Math.max(1, all.length)];
-  if (room === undefined || room.run === null) return;
-  const { id, run } = room;
+  const run = runOf(room);
+  if (room === undefined || run === null) return;
+  const { id } = room;
   const isHere = (player: string) => players.byId.get(player)?.presence === "here";
   const travel = travels.byRun.get(run);
   const by = travel?.options[travel.option];

@@ -1,10 +1,23 @@
 import { applyNews, mergePatch, type Picture } from "@yellow-harbor/client";
 import type { BuildSpec, HarborView, Problem } from "@yellow-harbor/protocol";
 import type { Command } from "../harbor/command.ts";
+import type { Destination } from "../harbor/destination.ts";
 import type { HarborEvent } from "../harbor/event.ts";
 import { type Happening, Harbor, type Outcome } from "../harbor/harbor.ts";
 import type { HarborRules } from "../harbor/rules.ts";
+import type { Room } from "../rooms/state.ts";
 import { testRules, testSpec } from "./rules.ts";
+
+interface OfPhases {
+  readonly startsAtMs: number | null;
+  readonly gathersAtMs: number | null;
+  readonly run: string | null;
+  readonly destination: Destination | null;
+}
+
+export type FlatRoom = Room & OfPhases & Pick<Room["stage"], "phase">;
+
+const NO_PHASE: OfPhases = { startsAtMs: null, gathersAtMs: null, run: null, destination: null };
 
 /**
  * A harbor with a clock and entropy of its own, and with clients that hold pictures as real ones do: whole at first,
@@ -88,10 +101,11 @@ export class TestHarbor {
     return this.journal.slice(from).map(({ event }) => event.kind);
   }
 
-  room(id: string) {
+  /** A room as it is now, what it has in its phase alone beside the rest. */
+  room(id: string): FlatRoom {
     const room = this.harbor.state.rooms.byId.get(id);
     if (room === undefined) throw new Error(`no room ${id}`);
-    return room;
+    return { ...NO_PHASE, ...room, ...room.stage };
   }
 
   instance(id: string) {

@@ -1,7 +1,6 @@
 import type { PlayerId, ProblemCode, RunId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
-import type { Member, Room } from "../harbor/find-room.ts";
-import { revisionReply } from "../harbor/find-room.ts";
+import { type Member, type Room, revisionReply, runOf } from "../harbor/find-room.ts";
 import { isComplete, type Soon, tally } from "./barrier.ts";
 import type { TravelEvent } from "./events.ts";
 import type { Travel, Traveller } from "./state.ts";
@@ -27,7 +26,7 @@ export function arrive({ state }: Moment, travel: Travel, player: PlayerId): Dec
 /** Somebody comes after the others. */
 export function follow({ state }: Moment, run: string, player: PlayerId): Decision {
   const room = state.rooms.byId.get(state.players.byId.get(player)?.room ?? "");
-  if (room?.run !== run || room.members.get(player)?.aboard !== false) return nothingToDo;
+  if (room === undefined || runOf(room) !== run || room.members.get(player)?.aboard !== false) return nothingToDo;
   return accept([{ kind: "travel.followed", room: room.id, run, player }]);
 }
 

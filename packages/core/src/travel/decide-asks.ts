@@ -1,7 +1,7 @@
 import { type PlayerId, phaseWords, type RunId } from "@yellow-harbor/protocol";
 import type { Berth } from "../harbor/berth.ts";
 import { accept, assertNever, type Decision, type Moment, refuse } from "../harbor/decision.ts";
-import { type Refusal, refusal, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
+import { placeOf, type Refusal, refusal, revisionReply, roomOf, runOf, unknownRoom } from "../harbor/find-room.ts";
 import { addBerth, heldBy, matchFor } from "../pools/index.ts";
 import type { TravelCommand, TravelRequest } from "./commands.ts";
 import { arrive, fail, follow, forgo, type OnTheWay } from "./course.ts";
@@ -41,11 +41,12 @@ function onTheWay({ state }: Moment, player: PlayerId, run: RunId): OnTheWay | R
   const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room, member } = found;
-  if (room.run !== run) {
-    const now = room.run === null ? `no run is under way` : `the run is ${room.run}`;
+  const present = runOf(room);
+  if (present !== run) {
+    const now = present === null ? `no run is under way` : `the run is ${present}`;
     return refusal(
       "travel-over",
-      `Room ${room.code} ${phaseWords[room.phase]} and ${now}, not ${run}; look at the room again.`,
+      `Room ${room.code} ${phaseWords[room.stage.phase]} and ${now}, not ${run}; look at the room again.`,
     );
   }
   const travel = state.travels.byRun.get(run);
@@ -74,7 +75,7 @@ function progress(way: OnTheWay, percent: number): Decision {
 
 function sayArrived(moment: Moment, way: OnTheWay): Decision {
   const { room, run, member, travel, traveller } = way;
-  const by = travel === undefined ? room.destination?.by : kindOf(travel);
+  const by = travel === undefined ? placeOf(room)?.by : kindOf(travel);
   if (traveller?.arrived || member.aboard) {
     return refuse("arrived-already", "You have arrived already; the room knows.");
   }
@@ -107,9 +108,9 @@ export function operatorAbort(
 ): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined) return unknownRoom(id);
-  const travel = room.run === null ? undefined : state.travels.byRun.get(room.run);
+  const travel = state.travels.byRun.get(runOf(room) ?? "");
   if (travel === undefined)
-    return refuse("wrong-phase", `Room ${room.code} ${phaseWords[room.phase]}; it is not travelling.`);
+    return refuse("wrong-phase", `Room ${room.code} ${phaseWords[room.stage.phase]}; it is not travelling.`);
   return fail(travel, "travel-aborted", `An operator gave it up${reason === undefined ? "." : `: ${reason}`}`, {
     by: null,
   });
@@ -153,7 +154,7 @@ function berthOf({ state }: Moment, room: string, player: PlayerId): Berth | und
 
 /** A fresh pass for who has none that works: the one before is worth nothing from then on. */
 function passAnew(moment: Moment, { room, run, member, travel }: OnTheWay): Decision {
-  const by = travel === undefined ? room.destination?.by : kindOf(travel);
+  const by = travel === undefined ? placeOf(room)?.by : kindOf(travel);
   if (travel?.step === "preparing") {
     return refuse("wrong-phase", "There is no place to go to yet; the pass comes by itself.");
   }

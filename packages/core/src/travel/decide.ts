@@ -111,7 +111,8 @@ function instanceReady({ rules, at }: Moment, travel: Travel, command: Doing<"tr
 
 function markAshore({ state }: Moment, run: string, player: PlayerId): Decision {
   const room = state.rooms.byId.get(state.players.byId.get(player)?.room ?? "");
-  if (room?.run !== run || room.phase !== "playing" || !room.members.get(player)?.aboard) return nothingToDo;
+  if (room?.stage.phase !== "playing" || room.stage.run !== run || !room.members.get(player)?.aboard)
+    return nothingToDo;
   return accept([{ kind: "travel.ashore", room: room.id, run, player }]);
 }
 

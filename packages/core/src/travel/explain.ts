@@ -1,5 +1,5 @@
 import { type DestinationKind, type PlayerId, phaseWords, type TravelExplanation } from "@yellow-harbor/protocol";
-import type { Member, Room } from "../harbor/find-room.ts";
+import { type Member, type Room, runOf } from "../harbor/find-room.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { opensAtDeadline, tally, waitedFor } from "./barrier.ts";
 import { kindOf, type Travel, type Traveller } from "./state.ts";
@@ -11,9 +11,9 @@ export function namesOf(travel: Travel, players: readonly PlayerId[]): string {
 
 /** Whom or what a travel waits for, since when, and what happens next and when: as data and in sentences. */
 export function explainTravel(state: HarborState, room: Room, at: number): TravelExplanation {
-  const travel = room.run === null ? undefined : state.travels.byRun.get(room.run);
+  const travel = state.travels.byRun.get(runOf(room) ?? "");
   if (travel === undefined) {
-    const text = [`Room ${room.code} ${phaseWords[room.phase]}; it is not travelling.`];
+    const text = [`Room ${room.code} ${phaseWords[room.stage.phase]}; it is not travelling.`];
     return { room: room.id, waitingFor: [], text };
   }
   const waiting = travel.step === "boarding" ? waitedFor(travel, room.members) : [];
@@ -97,7 +97,8 @@ function behind(travel: Travel, waiting: readonly Traveller[], room: Room, at: n
 }
 
 function whatNext(travel: Travel, room: Room): string {
-  const back = room.cameFrom === "results" ? "showing its results" : "gathering";
+  const { stage } = room;
+  const back = stage.phase === "travelling" && stage.cameFrom === "results" ? "showing its results" : "gathering";
   const following = travel.options[travel.option + 1];
   if (travel.step === "preparing") {
     return following === undefined

@@ -1,3 +1,4 @@
+import { runOf } from "../harbor/find-room.ts";
 import type { HarborState } from "../harbor/state.ts";
 import { isComplete } from "./barrier.ts";
 
@@ -8,7 +9,7 @@ export function travelFaults({ travels, rooms }: HarborState): string[] {
     const room = rooms.byId.get(id);
     const strays = [...travel.travellers.keys()].filter((player) => !room?.members.has(player));
     return [
-      ...(room?.run === run ? [] : [`it belongs to no run of room ${id}`]),
+      ...(runOf(room) === run ? [] : [`it belongs to no run of room ${id}`]),
       ...((step === "boarding") === (destination !== null) ? [] : [`step ${step} with destination ${destination?.by}`]),
       ...(destination !== null && destination.by !== options[option]
         ? [`it goes ${destination.by}, not ${options[option]}`]
@@ -23,7 +24,7 @@ export function travelFaults({ travels, rooms }: HarborState): string[] {
   const worlds = [...travels.worlds.values()].flatMap(({ room: id, run, player, berths }) => {
     const room = rooms.byId.get(id);
     return [
-      ...(room?.run === run ? [] : [`world of room ${id}: its run ${run} is over`]),
+      ...(runOf(room) === run ? [] : [`world of room ${id}: its run ${run} is over`]),
       ...(room?.members.has(player) ? [] : [`world of room ${id}: ${player}, who runs it, is not in the room`]),
       ...[...berths.keys()]
         .filter((one) => !room?.members.has(one))

@@ -70,8 +70,8 @@ export function destinationView(destination: Destination, room?: Room): Destinat
 }
 
 /** Where the members appear in the level of the run. */
-export function spreadView(room: Pick<Room, "spread"> | undefined): SpreadView | undefined {
-  const plan = room?.spread;
+export function spreadView(room: Pick<Room, "stage"> | undefined): SpreadView | undefined {
+  const plan = room && "run" in room.stage ? room.stage.spread : undefined;
   return plan == null ? undefined : { ...plan, spots: spotsOf(plan) };
 }
 

@@ -70,7 +70,7 @@ function statusRoute(api: Api, parts: ApiParts): void {
 
 function countHarbor({ state, rules }: Harbor): Pick<StatusView, "players" | "lobbies" | "rooms" | "instances"> {
   const rooms = Object.fromEntries(Phase.options.map((phase) => [phase, 0])) as StatusView["rooms"];
-  for (const room of state.rooms.byId.values()) rooms[room.phase] += 1;
+  for (const room of state.rooms.byId.values()) rooms[room.stage.phase] += 1;
   const instances = Object.fromEntries(InstanceState.options.map((one) => [one, 0])) as StatusView["instances"];
   for (const instance of state.pools.instances.values()) instances[instance.state] += 1;
   const { here, byId } = state.players;

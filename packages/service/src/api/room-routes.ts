@@ -37,7 +37,8 @@ export function roomRoutes(api: Api, parts: ApiParts): void {
     return runtime.query(({ state }) => {
       const wanted = [...state.rooms.byId.values()]
         .filter(
-          (room) => (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.phase === phase),
+          (room) =>
+            (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.stage.phase === phase),
         )
         .sort((a, b) => b.openedAtMs - a.openedAtMs || (a.id < b.id ? -1 : 1));
       const [openedAtMs = 0, id = ""] =

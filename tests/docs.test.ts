@@ -61,8 +61,15 @@ const parsers: Readonly<Record<string, (value: unknown) => unknown>> = {
   "service-frame": (value) => ServiceFrame.parse(value),
   ...Object.fromEntries(
     Object.entries({
-      ...{ announce: Announce, "announce-reply": AnnounceReply, pulse: Pulse, "pulse-reply": PulseReply, board: Board },
-      ...{ "board-reply": BoardReply, unboard: Unboard, report: Report, farewell: Farewell },
+      announce: Announce,
+      "announce-reply": AnnounceReply,
+      pulse: Pulse,
+      "pulse-reply": PulseReply,
+      board: Board,
+      "board-reply": BoardReply,
+      unboard: Unboard,
+      report: Report,
+      farewell: Farewell,
     }).map(([name, schema]) => [
       name,
       (value: unknown) => (schema as { parse: (value: unknown) => unknown }).parse(value),

@@ -30,7 +30,8 @@ describe("yh replay", () => {
     expect((await runYh(["replay", room.code, ...url])).out).toMatch(/Event \d+ closed the room\./);
     expect(await runYh(["replay", "ZZZZZ", ...url])).toMatchObject({ code: 3 });
     expect(await runYh(["replay", room.code, "--at", "noon", ...url])).toMatchObject({
-      ...{ code: 2, err: expect.stringContaining("--at noon is no moment") },
+      code: 2,
+      err: expect.stringContaining("--at noon is no moment"),
     });
   });
 
@@ -55,7 +56,8 @@ describe("yh backup and restore", () => {
     const folder = join(temporaryFolder(), "again");
     expect(await runYh(["restore", file, "--data", folder])).toMatchObject({ code: 0 });
     expect(await runYh(["restore", file, "--data", folder])).toMatchObject({
-      ...{ code: 6, err: expect.stringContaining("is not overwritten") },
+      code: 6,
+      err: expect.stringContaining("is not overwritten"),
     });
     const beside = join(temporaryFolder(), "beside.sqlite");
     expect(await runYh(["backup", beside, "--data", service.data])).toMatchObject({ code: 0 });

@@ -82,7 +82,8 @@ describe("yh and pools", () => {
     expect((await runYh(["explain", "pool", "sluice", ...url])).out).toContain("2 wanted");
     expect((await runYh(["pool", "pin", "sluice", "3", ...url])).out).toContain("3 wanted: an operator has pinned it");
     expect(await runYh(["pool", "pin", "sluice", "99", ...url])).toMatchObject({
-      ...{ code: 2, err: expect.stringContaining("6 instances at the most; 99 is too many") },
+      code: 2,
+      err: expect.stringContaining("6 instances at the most; 99 is too many"),
     });
     expect((await runYh(["pool", "pause", "sluice", ...url])).out).toContain("Its planner is paused");
     expect((await runYh(["pool", "resume", "sluice", ...url])).out).not.toContain("paused");
@@ -109,7 +110,8 @@ describe("yh and pools", () => {
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     const demand = join(temporaryFolder(), "demand.jsonl");
     await vi.waitUntil(async () => (await runYh(["journal", "demand", "sluice", "--out", demand, ...url])).code === 0, {
-      ...{ timeout: 10_000, interval: 200 },
+      timeout: 10_000,
+      interval: 200,
     });
     expect(JSON.parse(readFileSync(demand, "utf8").trim())).toMatchObject({ at: 0, players: 2 });
 

@@ -58,18 +58,21 @@ describe("yh and queues", () => {
 
     const traffic = join(temporaryFolder(), "traffic.jsonl");
     expect(await runYh(["journal", "traffic", "pairs", "--out", traffic, ...url])).toMatchObject({
-      ...{ code: 0, err: expect.stringContaining("3 tickets of pairs") },
+      code: 0,
+      err: expect.stringContaining("3 tickets of pairs"),
     });
     const lines = readFileSync(traffic, "utf8").trim().split("\n");
     const tickets = lines.map((line) => JSON.parse(line) as Record<string, unknown>);
     expect(tickets[0]).toMatchObject({
-      ...{ at: 0, ticket: ansel?.ticket?.id },
+      at: 0,
+      ticket: ansel?.ticket?.id,
       players: [{ id: ansel?.id, attributes: { skill: 1_000, build: "game-1" }, latencyMs: { "north-quay": 20 } }],
     });
     expect(tickets[1]).not.toHaveProperty("cancelAt");
     expect(tickets[2]).toMatchObject({ cancelAt: expect.any(Number), needs: [{ attribute: "build", must: "equal" }] });
     expect(await runYh(["journal", "traffic", "nobody", ...url])).toMatchObject({
-      ...{ code: 2, err: expect.stringContaining("nobody who searched in nobody") },
+      code: 2,
+      err: expect.stringContaining("nobody who searched in nobody"),
     });
 
     // The lab says what other rules would have done; then the service is given them.
@@ -90,7 +93,8 @@ describe("yh and queues", () => {
 
     writeFileSync(file, CONFIG.replace("most: 1 }", "most: none }"));
     expect(await runYh(["queue", "reload", ...url])).toMatchObject({
-      ...{ code: 7, err: expect.stringContaining("Nothing was changed") },
+      code: 7,
+      err: expect.stringContaining("Nothing was changed"),
     });
   });
 });

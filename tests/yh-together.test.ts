@@ -45,7 +45,8 @@ describe("yh explain, ban, unban and say", () => {
     expect((await runYh(["player", "say", "all", "good evening", ...url])).out).toBe("2 players have been told.\n");
     expect(await runYh(["room", "result", room.code, "[{]", ...url])).toMatchObject({ code: 2 });
     expect(await runYh(["room", "result", room.code, `[{"player":"${brisa.id}","score":1}]`, ...url])).toMatchObject({
-      ...{ code: 5, err: expect.stringContaining("result-not-yours") },
+      code: 5,
+      err: expect.stringContaining("result-not-yours"),
     });
   });
 });
@@ -122,7 +123,9 @@ describe("yh journal", () => {
     const second = await service.operator.journal({ limit: 10, after: first.next ?? 0 });
     expect(second.events[0]?.seq).toBe((first.events.at(-1)?.seq ?? 0) + 1);
     expect(await runYh(["journal", "--about", "p_nobody", ...url])).toMatchObject({
-      ...{ code: 0, out: "", err: expect.stringContaining("no event") },
+      code: 0,
+      out: "",
+      err: expect.stringContaining("no event"),
     });
   });
 });
@@ -192,11 +195,13 @@ describe("yh bots", () => {
 
   it("refuse what is no behaviour and what is no way aboard", async () => {
     expect(await runYh(["bots", "--as", "wander,angry"])).toMatchObject({
-      ...{ code: 2, err: expect.stringContaining("there is no behaviour angry") },
+      code: 2,
+      err: expect.stringContaining("there is no behaviour angry"),
     });
     const service = await startTestService();
     expect(await runYh(["bots", "--aboard", "nowhere.mjs", "--url", service.url])).toMatchObject({
-      ...{ code: 2, err: expect.stringContaining("expected a module that exports goAboard(pass)") },
+      code: 2,
+      err: expect.stringContaining("expected a module that exports goAboard(pass)"),
     });
   });
 });

@@ -2,7 +2,12 @@ import { describe, expect, it } from "vitest";
 import { median, type Row, runRow } from "./row.ts";
 
 const row = (change: Partial<Row>, ours: number[], ceiling: number[]): Row => ({
-  ...{ name: "r", about: "", unit: "x", goal: 0.5, higherIsBetter: true, rounds: ours.length },
+  name: "r",
+  about: "",
+  unit: "x",
+  goal: 0.5,
+  higherIsBetter: true,
+  rounds: ours.length,
   prepare: async () => ({
     ours: async () => ours.shift() ?? 0,
     ceiling: async () => ceiling.shift() ?? 0,

@@ -63,8 +63,15 @@ export async function runRow(row: Row, progress: (text: string) => void): Promis
   const holds = row.higherIsBetter ? ratio >= row.goal : ratio <= row.goal;
   const note = holds ? undefined : prepared.whereTheTimeGoes?.();
   return {
-    ...{ name: row.name, unit: row.unit, ours: median(ours), ceiling: median(ceiling), ratio, goal: row.goal },
-    ...{ higherIsBetter: row.higherIsBetter, holds, spread: { ours: range(ours), ceiling: range(ceiling) } },
+    name: row.name,
+    unit: row.unit,
+    ours: median(ours),
+    ceiling: median(ceiling),
+    ratio,
+    goal: row.goal,
+    higherIsBetter: row.higherIsBetter,
+    holds,
+    spread: { ours: range(ours), ceiling: range(ceiling) },
     ...(note !== undefined && { note }),
   };
 }

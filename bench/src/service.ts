@@ -54,7 +54,7 @@ export async function startBenchService(
     await ended;
     rmSync(folder, { recursive: true, force: true });
   };
-  return { ...{ url, readyMs, pid: child.pid ?? 0 }, end: () => end("SIGTERM"), kill: () => end("SIGKILL") };
+  return { url, readyMs, pid: child.pid ?? 0, end: () => end("SIGTERM"), kill: () => end("SIGKILL") };
 }
 
 function untilReady(child: ChildProcess): Promise<string> {

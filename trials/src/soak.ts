@@ -89,8 +89,12 @@ process.exit(ok ? 0 : 1);
 async function sample(operator: OperatorClient): Promise<Sample> {
   const { process: own, connections, players, rooms, journal } = await operator.status();
   return {
-    ...{ memory: own.memoryBytes / MIB, heap: own.heapBytes / MIB, loop: own.loopDelayMs },
-    ...{ connections, players: players.here + players.away, events: journal.seq },
+    memory: own.memoryBytes / MIB,
+    heap: own.heapBytes / MIB,
+    loop: own.loopDelayMs,
+    connections,
+    players: players.here + players.away,
+    events: journal.seq,
     rooms: Object.values(rooms).reduce((sum, count) => sum + count, 0),
     handles: handlesOf(service.pid),
     file: service.fileBytes() / MIB,

@@ -45,7 +45,10 @@ async function fill({ config, folder, rooms, membersEach }: Filling): Promise<{ 
     let room = "";
     for (let member = 0; member < membersEach; member++) {
       const entered = run({
-        ...{ do: "player.enter", name: `Player ${n * membersEach + member}`, build: "bench-1", lobby: undefined },
+        do: "player.enter",
+        name: `Player ${n * membersEach + member}`,
+        build: "bench-1",
+        lobby: undefined,
         connection: 1,
       });
       const player = (entered.player as { id: string }).id;

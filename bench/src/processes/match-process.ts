@@ -9,8 +9,14 @@ const SEED = 20_311;
 const SLICE_MS = 10;
 
 const rulesWith = (gap: QueueRules["match"]["closeness"][number]["gap"]): QueueRules => ({
-  ...{ title: "Crews", lobby: "quayside", roomKind: "crews", searchMs: null, passEveryMs: 500 },
-  ...{ confirm: null, whenLeft: "play-on", fill: { withinMs: 60_000, most: 4 } },
+  title: "Crews",
+  lobby: "quayside",
+  roomKind: "crews",
+  searchMs: null,
+  passEveryMs: 500,
+  confirm: null,
+  whenLeft: "play-on",
+  fill: { withinMs: 60_000, most: 4 },
   match: {
     sides: { count: 2, least: 3, most: 3, uneven: false },
     party: { most: 3, together: true },
@@ -135,7 +141,9 @@ function mostlyPairs(many: number): Entrant[] {
   return Array.from({ length: many }, (_, n) => {
     const skill = (n * 7_919) % 1_500;
     const players = Array.from({ length: n % 5 === 0 ? 1 : 2 }, (_, at) => ({
-      ...{ id: `p${n}.${at}`, latencyMs, attributes: { skill: skill + at, build: "1" } },
+      id: `p${n}.${at}`,
+      latencyMs,
+      attributes: { skill: skill + at, build: "1" },
     }));
     const entered = enter(loosening.match, { ticket: `t${n}`, sinceMs: (n * 29) % NOW_MS, players });
     if ("refused" in entered) throw new Error(entered.refused.detail);

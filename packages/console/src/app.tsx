@@ -79,7 +79,9 @@ function Work({ live, picture, now, search }: WorkProps) {
         <Queues
           queues={Object.values(picture.queues)}
           lobbies={picture.lobbies}
-          {...{ now, chosen, choose: setChosen }}
+          now={now}
+          chosen={chosen}
+          choose={setChosen}
         />
         <Rooms
           rooms={rooms.filter((room) => fitsRoom(room, search))}
@@ -95,7 +97,9 @@ function Work({ live, picture, now, search }: WorkProps) {
           instances={instances.filter((one) => fitsInstance(one, search))}
           rooms={picture.rooms}
           total={instances.length}
-          {...{ now, chosen, choose: setChosen }}
+          now={now}
+          chosen={chosen}
+          choose={setChosen}
         />
       </main>
       <aside className="flex w-[21rem] shrink-0 flex-col gap-4 overflow-y-auto border-base-300 border-l p-4">

@@ -47,8 +47,11 @@ describe("the kit without a service", () => {
     const handlers = { match: () => undefined, stop: () => undefined };
     expect(openKit(handlers, {}, {})).toBeInstanceOf(StandAloneKit);
     const env = {
-      ...{ YELLOW_HARBOR_URL: "http://127.0.0.1:1", YELLOW_HARBOR_KEY: "k", YELLOW_HARBOR_INSTANCE: "i_4kq2m7c9x0ab" },
-      ...{ YELLOW_HARBOR_HOST: "127.0.0.1", YELLOW_HARBOR_PORT: "7500" },
+      YELLOW_HARBOR_URL: "http://127.0.0.1:1",
+      YELLOW_HARBOR_KEY: "k",
+      YELLOW_HARBOR_INSTANCE: "i_4kq2m7c9x0ab",
+      YELLOW_HARBOR_HOST: "127.0.0.1",
+      YELLOW_HARBOR_PORT: "7500",
     };
     expect(openKit(handlers, {}, env)).toBeInstanceOf(InstanceKit);
   });

@@ -92,7 +92,9 @@ export class StandAloneKit implements Kit {
     if (this.#isOver) return;
     const { level, players } = this.#options;
     const match = {
-      ...{ room: id("r"), run: id("u"), level },
+      room: id("r"),
+      run: id("u"),
+      level,
       players: players.map((name, place) => ({ id: id("p"), name, place })),
     };
     this.#match = match;

@@ -7,15 +7,23 @@ import { report } from "./report.ts";
 import { readTraffic, type TicketLine } from "./traffic.ts";
 
 const queue: QueueRules = {
-  ...{ title: "Crews", lobby: "quayside", roomKind: "crews", searchMs: 60_000, passEveryMs: 500 },
-  ...{ confirm: null, whenLeft: "play-on", fill: { withinMs: 60_000, most: 4 } },
+  title: "Crews",
+  lobby: "quayside",
+  roomKind: "crews",
+  searchMs: 60_000,
+  passEveryMs: 500,
+  confirm: null,
+  whenLeft: "play-on",
+  fill: { withinMs: 60_000, most: 4 },
   match: {
     sides: { count: 2, least: 1, most: 1, uneven: false },
     party: { most: 1, together: true },
     needs: [{ attribute: "build", must: "equal" }],
     closeness: [
       {
-        ...{ attribute: "skill", party: "mean", weight: 1 },
+        attribute: "skill",
+        party: "mean",
+        weight: 1,
         gap: [
           [0, 50],
           [10, 300],
@@ -23,12 +31,15 @@ const queue: QueueRules = {
       },
     ],
     latency: { regions: ["north-quay"], ceilingMs: [[0, 80]] },
-    ...{ lineUp: null, fewer: [] },
+    lineUp: null,
+    fewer: [],
   },
 };
 
 const line = (ticket: string, at: number, skill: unknown, more: Partial<TicketLine> = {}): TicketLine => ({
-  ...{ at, ticket, attributes: { build: "b1" } },
+  at,
+  ticket,
+  attributes: { build: "b1" },
   players: [{ id: `p-${ticket}`, attributes: { skill: skill as number }, latencyMs: { "north-quay": 20 } }],
   ...more,
 });

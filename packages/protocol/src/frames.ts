@@ -70,7 +70,8 @@ export const Welcome = z
     wire: z.int(),
     harbor: ConfigName,
     player: z.object({
-      ...{ id: PlayerId, name: z.string() },
+      id: PlayerId,
+      name: z.string(),
       revision: z.int().meta({ description: "How often something has befallen the player alone." }),
     }),
     resumed: z.boolean().meta({ description: "true when the player of the token was taken up again." }),

@@ -141,7 +141,8 @@ export const Missed = z
   .discriminatedUnion("kind", [
     z.object({
       kind: z.literal("out-of-room"),
-      ...{ revision: OwnRevision, atMs: MissedAtMs },
+      revision: OwnRevision,
+      atMs: MissedAtMs,
       room: RoomId,
       cause: z.enum(["put-out", "closed", "late"]),
       by: z.enum(["host", "operator"]).optional(),
@@ -149,7 +150,8 @@ export const Missed = z
     }),
     z.object({
       kind: z.literal("ticket-ended"),
-      ...{ revision: OwnRevision, atMs: MissedAtMs },
+      revision: OwnRevision,
+      atMs: MissedAtMs,
       ticket: TicketId,
       cause: TicketEnd,
       detail: z.string(),

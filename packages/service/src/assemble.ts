@@ -56,14 +56,21 @@ export async function assemble(
   });
   const watchers = new WatchHub(runtime);
   const effects = new EffectRunner({
-    ...{ runtime, tokens, pulses, log, probeWorlds: config.travel.probe },
+    runtime,
+    tokens,
+    pulses,
+    log,
+    probeWorlds: config.travel.probe,
     addressOf: (player) => gateway.addressOf(player),
     environmentOf: (pool) => config.pools[pool]?.environment ?? {},
     makeDrivers: (events) =>
       makeDrivers(
         config.machines,
         {
-          ...{ events, log, workingFolder: folder, output: config.output },
+          events,
+          log,
+          workingFolder: folder,
+          output: config.output,
           folder: join(dataFolder, "instances"),
           serviceUrl: () => config.listen.url ?? running.url,
         },
@@ -71,7 +78,10 @@ export async function assemble(
       ),
   });
   const agents = new AgentHub({
-    ...{ runtime, tokens, log, drivers: effects.agents },
+    runtime,
+    tokens,
+    log,
+    drivers: effects.agents,
     carryOut: (effect) => effects.carryOut(effect),
   });
   // Before anything else waits: from the next turn on the runtime may have something to say.
@@ -94,7 +104,15 @@ export async function assemble(
   const trusts = trustedProxies(config.listen.trustedProxies);
   const api = await createApi(
     {
-      ...{ config, version: SERVICE_VERSION, runtime, journal, dataFolder, tokens, pulses, watchers, startedAtMs },
+      config,
+      version: SERVICE_VERSION,
+      runtime,
+      journal,
+      dataFolder,
+      tokens,
+      pulses,
+      watchers,
+      startedAtMs,
       output: (instance, stream) => effects.driverOf(instance).output(instance, stream),
       workingFolder: folder,
       access: { loopbackIsEnough, token: operatorToken },
@@ -144,7 +162,11 @@ export async function assemble(
   };
   const host = config.listen.host;
   const running: RunningService = {
-    ...{ host, port, operatorToken, stop, url: `http://${reachable(host)}:${port}` },
+    host,
+    port,
+    operatorToken,
+    stop,
+    url: `http://${reachable(host)}:${port}`,
     failure: () => runtime.failure?.error,
   };
   // Only now can instances reach the service, so only now are effects of the time before carried out.

@@ -22,10 +22,14 @@ const LEVELS = ["brine-gate", "gull-flats"] as const;
 const acts: readonly ((of: Occasion) => Command)[] = [
   ({ player, n }) => ({ do: "room.open", player, args: { capacity: 2 + (n % 3), kind: KINDS[n % KINDS.length] } }),
   ...Array<(of: Occasion) => Command>(4).fill(({ player, room, n }) => ({
-    ...{ do: "room.join", player, args: { room, move: n % 8 === 0 } },
+    do: "room.join",
+    player,
+    args: { room, move: n % 8 === 0 },
   })),
   ...Array<(of: Occasion) => Command>(3).fill(({ player, n }) => ({
-    ...{ do: "room.ready", player, args: { ready: n % 5 > 0 } },
+    do: "room.ready",
+    player,
+    args: { ready: n % 5 > 0 },
   })),
   ({ player }) => ({ do: "room.seek", player, args: {} }),
   ({ player, n }) => ({ do: "room.enter", player, args: { name: `Room ${n % 2}`, move: n % 4 === 0 } }),
@@ -84,7 +88,10 @@ const operatorActs: readonly ((of: Occasion) => Command)[] = [
   ({ room, whom }) => ({ do: "room.operator-ban", room, player: whom, reason: "too loud" }),
   ({ room, whom }) => ({ do: "room.operator-unban", room, player: whom }),
   ({ room, whom, n }) => ({
-    ...{ do: "room.operator-set-result", room, scores: [{ player: whom, score: n }], note: undefined },
+    do: "room.operator-set-result",
+    room,
+    scores: [{ player: whom, score: n }],
+    note: undefined,
   }),
   ({ room }) => ({ do: "room.dissolve", room, reason: "maintenance", by: "operator" }),
   ({ room }) => ({ do: "travel.operator-abort", room, reason: "maintenance" }),
@@ -125,7 +132,8 @@ function occasionOf(
 ): Occasion {
   const rooms = [...shadow.state.rooms.byId.keys()];
   return {
-    ...{ player, n },
+    player,
+    n,
     whom: others[m % others.length]?.id ?? player,
     room: rooms[n % Math.max(1, rooms.length)] ?? "r_none",
     run: runOf(shadow.state.rooms.byId.get(shadow.state.players.byId.get(player)?.room ?? "")) ?? "u_none",

@@ -49,7 +49,11 @@ export async function runScript(
   const { players, machine, disk, shadow } = world;
   const sum = (of: (player: (typeof players)[number]) => number) => players.reduce((all, one) => all + of(one), 0);
   return {
-    ...{ steps, fault, digest: world.digest(), events: disk.lastSeq, kinds: shadow.kinds },
+    steps,
+    fault,
+    digest: world.digest(),
+    events: disk.lastSeq,
+    kinds: shadow.kinds,
     counts: {
       ...world.counts,
       resumes: sum(({ resumes }) => resumes),

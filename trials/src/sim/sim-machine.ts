@@ -174,8 +174,17 @@ export class SimMachine {
     this.#pids += 1;
     this.started += 1;
     const process: SimProcess = {
-      ...{ instance, port, pid: this.#pids, isAlive: true, hangs: false, isAnnounced: false, isStopping: false },
-      ...{ taken: 0, match: undefined, aboard: new Set<string>(), exit: undefined },
+      instance,
+      port,
+      pid: this.#pids,
+      isAlive: true,
+      hangs: false,
+      isAnnounced: false,
+      isStopping: false,
+      taken: 0,
+      match: undefined,
+      aboard: new Set<string>(),
+      exit: undefined,
     };
     this.#processes.set(instance, process);
     this.#takeBack(process);

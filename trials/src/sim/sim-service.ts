@@ -59,7 +59,11 @@ export class SimService {
     const now = harborClock(disk.rows.at(-1)?.atMs ?? 0, time);
     const word = () => chance.below(0x1_0000_0000);
     const runtime = new Runtime({
-      ...{ harbor, journal, lastSeq: disk.lastSeq, snapshots: SNAPSHOTS, scheduler: time.scheduler(isAlive) },
+      harbor,
+      journal,
+      lastSeq: disk.lastSeq,
+      snapshots: SNAPSHOTS,
+      scheduler: time.scheduler(isAlive),
       tokens: { signPass: async (owed) => ({ ...owed }) as unknown as BoardingPass },
       stamp: () => ({ at: now(), entropy: [word(), word(), word(), word()] }),
       log: complaints(complain),
@@ -144,7 +148,8 @@ export class SimService {
   request(link: Link, id: number, command: Command): void {
     this.#submit(command, (settled) => {
       this.#hand(link, {
-        ...{ say: "reply", id },
+        say: "reply",
+        id,
         ...("refused" in settled ? { problem: settled.refused } : { reply: settled.reply }),
       });
       if (command.do === "player.leave") this.#hand(link, { say: "close", code: "put-out" });

@@ -142,7 +142,11 @@ export class World {
     if (this.#service) return;
     const { disk, time, shadow } = this;
     this.#service = await SimService.start({
-      ...{ rules: this.#rules, disk, time, shadow, chance: this.#chance },
+      rules: this.#rules,
+      disk,
+      time,
+      shadow,
+      chance: this.#chance,
       carryOut: (effect) => {
         try {
           this.machine.carryOut(effect);

@@ -105,7 +105,11 @@ async function live({ port, bots }: DemoOptions): Promise<number> {
   );
   const lives = names.map((name, n) =>
     liveAsBot({
-      ...{ url: service.url, name, runsPerRoom: 2, signal: abort.signal, chance: Math.random },
+      url: service.url,
+      name,
+      runsPerRoom: 2,
+      signal: abort.signal,
+      chance: Math.random,
       // With few of them a match would hardly ever come together.
       searches: bots < ENOUGH_TO_MATCH ? 0 : 0.6,
       lobby: n % 3 === 2 ? "far-light" : "quayside",

@@ -223,7 +223,9 @@ function report({ room, instance }: Crew, done: readonly VoyageStep[]): VoyageRe
     steps: done,
     room: room && { id: room.id, code: room.code, level: LEVEL },
     instance: instance && {
-      ...{ id: instance.id, pid: instance.pid ?? 0, port: instance.address.port },
+      id: instance.id,
+      pid: instance.pid ?? 0,
+      port: instance.address.port,
       exitCode: instance.exit?.code ?? null,
     },
   };

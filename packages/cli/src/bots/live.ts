@@ -25,7 +25,10 @@ async function connect(options: BotOptions): Promise<Bot> {
   const { url, name, build, lobby, tally } = options;
   let socket: SocketLike | undefined;
   const player = await PlayerClient.connect({
-    ...{ url, name, build, reconnect: { firstMs: 100 } },
+    url,
+    name,
+    build,
+    reconnect: { firstMs: 100 },
     ...(lobby !== undefined && { lobby }),
     socket: async (address, subprotocol) => {
       socket = await platformSocket(address, subprotocol);

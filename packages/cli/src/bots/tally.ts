@@ -23,9 +23,24 @@ export interface Tally {
 }
 
 export const newTally = (): Tally => ({
-  ...{ connected: 0, hellos: 0, roomsOpened: 0, roomsJoined: 0, started: 0, boarded: 0, results: 0, returned: 0 },
-  ...{ searched: 0, matched: 0 },
-  ...{ relayed: 0, heard: 0, cut: 0, resumed: 0, rudeQuits: 0, goodbyes: 0, refused: {}, faults: {} },
+  connected: 0,
+  hellos: 0,
+  roomsOpened: 0,
+  roomsJoined: 0,
+  started: 0,
+  boarded: 0,
+  results: 0,
+  returned: 0,
+  searched: 0,
+  matched: 0,
+  relayed: 0,
+  heard: 0,
+  cut: 0,
+  resumed: 0,
+  rudeQuits: 0,
+  goodbyes: 0,
+  refused: {},
+  faults: {},
 });
 
 export function count(rows: Record<string, number>, key: string): void {

@@ -31,7 +31,10 @@ export function addAgent(program: Command): void {
       for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => stopping.abort());
       try {
         await runAgent({
-          ...{ url, token: agentToken, workingFolder: resolve(folder), dataFolder: resolve(data) },
+          url,
+          token: agentToken,
+          workingFolder: resolve(folder),
+          dataFolder: resolve(data),
           output: { keepBytes: 8_388_608, keepMs: 7 * 86_400_000 },
           signal: stopping.signal,
           joined: () => screen.note(`joined ${url}; instances run here from now on, and outlive this agent`),

@@ -58,7 +58,12 @@ The module exports goAboard(pass), resolving with { play(), disembark() }.`,
       const goAboard = options.aboard === undefined ? undefined : await loadAboard(resolve(options.aboard));
       const tally = await run(options, screen, ({ n, signal, tally }) =>
         liveAsBot({
-          ...{ url, build, goAboard, tally, signal, lobby: options.lobby },
+          url,
+          build,
+          goAboard,
+          tally,
+          signal,
+          lobby: options.lobby,
           name: `Bot ${n + 1}`,
           behaviour: options.as[n % options.as.length] ?? "wander",
           chance: chanceFrom(options.seed * 65_537 + n),

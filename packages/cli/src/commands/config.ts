@@ -16,8 +16,12 @@ export function addConfig(program: Command): void {
       if (loaded.ok) {
         const { harbor, lobbies, roomKinds, levels, queues, builds, pools } = loaded.config;
         const count = {
-          ...{ lobbies: size(lobbies), roomKinds: size(roomKinds), levels: size(levels) },
-          ...{ queues: size(queues), builds: size(builds), pools: size(pools) },
+          lobbies: size(lobbies),
+          roomKinds: size(roomKinds),
+          levels: size(levels),
+          queues: size(queues),
+          builds: size(builds),
+          pools: size(pools),
         };
         const counted = [
           ...[`lobbies ${count.lobbies}`, `room kinds ${count.roomKinds}`, `levels ${count.levels}`],

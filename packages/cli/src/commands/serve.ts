@@ -58,7 +58,9 @@ async function start(options: ServeOptions) {
     ...(data !== undefined && { data: resolve(data) }),
   };
   return serve({
-    ...{ config: changed, folder: dirname(loaded.file), stopInstances },
+    config: changed,
+    folder: dirname(loaded.file),
+    stopInstances,
     reload: () => loadConfig(loaded.file),
     ...(existsSync(join(CONSOLE_FOLDER, "index.html")) && { consoleFolder: CONSOLE_FOLDER }),
   });

@@ -6,7 +6,11 @@ import { newsText } from "./news-text.ts";
 const members = { p_1: { id: "p_1", name: "Ansel" }, p_2: { id: "p_2", name: "Brisa" } };
 const level = { id: "brine-gate", title: "Brine Gate", least: 2, most: 6 };
 const room = {
-  ...{ members, name: "Low water", capacity: 3, visibility: "locked", missing: [{ text: "Brisa is not ready" }] },
+  members,
+  name: "Low water",
+  capacity: 3,
+  visibility: "locked",
+  missing: [{ text: "Brisa is not ready" }],
   board: { flag: { box: [{ up: true }] } },
   phase: "gathering",
   travel: { by: "dedicated", address: { host: "127.0.0.1", port: 7500 } },

@@ -47,7 +47,8 @@ export class Beats {
     this.#unansweredSinceMs ??= now;
     const roundTripMs = this.#roundTripMs;
     this.#options.send({
-      ...{ frame: "beat", sentMs: Math.round(now * 100) / 100 },
+      frame: "beat",
+      sentMs: Math.round(now * 100) / 100,
       ...(roundTripMs !== undefined && { roundTripMs: Math.round(roundTripMs * 100) / 100 }),
     });
   }

@@ -27,16 +27,14 @@ const room = (revision: number) => ({
   board: {},
 });
 const welcome = (more: object = { lobby }) => ({
-  ...{
-    frame: "welcome",
-    wire: 1,
-    harbor: "test",
-    player: { id: "p_000000000001", name: "Ansel" },
-    resumed: false,
-    resume: "token",
-    beatEveryMs: 60_000,
-    silenceMs: 120_000,
-  },
+  frame: "welcome",
+  wire: 1,
+  harbor: "test",
+  player: { id: "p_000000000001", name: "Ansel" },
+  resumed: false,
+  resume: "token",
+  beatEveryMs: 60_000,
+  silenceMs: 120_000,
   ...more,
 });
 const news = (revision: number, patch: object) => ({

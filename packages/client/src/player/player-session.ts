@@ -97,7 +97,9 @@ export class PlayerSession {
   async open(resume: string | undefined): Promise<void> {
     const { name, build, lobby, wire = WIRE_VERSION } = this.#options;
     const hello = {
-      ...{ frame: "hello", wire, build },
+      frame: "hello",
+      wire,
+      build,
       ...(resume === undefined ? { name } : { resume }),
       ...(lobby !== undefined && { lobby }),
       ...(resume !== undefined && { ...haveOf(this.#picture), ...(this.#welcome && { heard: this.#heard }) }),
@@ -120,7 +122,8 @@ export class PlayerSession {
     this.#heard = welcome.player.revision;
     this.#beats?.stop();
     this.#beats = new Beats({
-      ...{ everyMs: welcome.beatEveryMs, silenceMs: welcome.silenceMs },
+      everyMs: welcome.beatEveryMs,
+      silenceMs: welcome.silenceMs,
       send: (beat) => link?.send(beat),
       silent: () => link?.reset("the service fell silent"),
     });

@@ -42,7 +42,8 @@ export function Queues({ queues, lobbies, now, chosen, choose }: QueuesProps) {
                   queue={queue}
                   lobby={lobbies[queue.lobby]?.title}
                   isChosen={chosen === QUEUE + queue.id}
-                  {...{ now, choose }}
+                  now={now}
+                  choose={choose}
                 />
               ))}
             </tbody>

@@ -11,7 +11,13 @@ export function applyBuild(state: HarborState, event: BuildEvent, at: number): v
       return add(line, event, at);
     case "build.stepped": {
       const { canary } = line;
-      if (canary) Object.assign(canary, { step: event.step, ordered: 0, othersOrdered: 0, successes: 0, failed: 0 });
+      if (canary) {
+        canary.step = event.step;
+        canary.ordered = 0;
+        canary.othersOrdered = 0;
+        canary.successes = 0;
+        canary.failed = 0;
+      }
       become(line, event.version, "canary", `at ${percent(event.share)} of new instances: ${event.why}`);
       return;
     }
@@ -48,8 +54,15 @@ function add(line: BuildLine, event: Extract<BuildEvent, { kind: "build.added" }
   const { version, spec, rollOut, isConfigured } = event;
   const before = line.versions.get(version);
   const known: Version = before ?? {
-    ...{ version, addedAtMs: at, spec, state: "current", why: "" },
-    ...{ ordered: 0, opened: 0, failed: 0, matches: 0 },
+    version,
+    addedAtMs: at,
+    spec,
+    state: "current",
+    why: "",
+    ordered: 0,
+    opened: 0,
+    failed: 0,
+    matches: 0,
   };
   known.spec = spec;
   line.versions.set(version, known);
@@ -71,7 +84,10 @@ function add(line: BuildLine, event: Extract<BuildEvent, { kind: "build.added" }
 
 function become({ versions }: BuildLine, version: string, state: Version["state"], why: string): void {
   const known = versions.get(version);
-  if (known) Object.assign(known, { state, why });
+  if (known) {
+    known.state = state;
+    known.why = why;
+  }
 }
 
 /** Counts what becomes of an instance of a version: it was ordered, came up, played a match to its end, failed. */

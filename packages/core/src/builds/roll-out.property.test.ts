@@ -4,8 +4,15 @@ import { isTurnOfCanary, shareOf, verdictOn } from "./roll-out.ts";
 import type { Canary } from "./state.ts";
 
 const canary = (change: Partial<Canary> = {}): Canary => ({
-  ...{ version: "2", steps: [0.1, 0.5, 1], enough: 5, failuresMost: 0.2 },
-  ...{ step: 0, ordered: 0, othersOrdered: 0, successes: 0, failed: 0 },
+  version: "2",
+  steps: [0.1, 0.5, 1],
+  enough: 5,
+  failuresMost: 0.2,
+  step: 0,
+  ordered: 0,
+  othersOrdered: 0,
+  successes: 0,
+  failed: 0,
   ...change,
 });
 

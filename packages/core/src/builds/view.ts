@@ -36,7 +36,15 @@ export function buildView(state: HarborState, line: ConfigName, id: string): Bui
     (one) => !one.gone && one.build === line && one.version === id,
   );
   return {
-    ...{ line, version: id, state: version.state, why, addedAtMs, ordered, failed, matches, spec },
+    line,
+    version: id,
+    state: version.state,
+    why,
+    addedAtMs,
+    ordered,
+    failed,
+    matches,
+    spec,
     ...(known.canary?.version === id && { share: shareOf(known.canary) }),
     running: running.length,
   };

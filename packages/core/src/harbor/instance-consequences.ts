@@ -39,7 +39,10 @@ function assignWaiting(id: string, held: string, state: HarborState): readonly C
   const { id: level, attributes } = travel.level;
   const spread = spreadView(room);
   const match = {
-    ...{ room: room.id, run: travel.run, level, players },
+    room: room.id,
+    run: travel.run,
+    level,
+    players,
     ...(attributes && { attributes }),
     ...(spread && { spread }),
   };

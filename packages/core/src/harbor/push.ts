@@ -36,5 +36,8 @@ type ToldAlone = Extract<Push, { scope: "you" }>;
 
 /** News for one player alone, with the count of what has befallen it so far. */
 export const toOne = ({ players }: HarborState, to: PlayerId, news: ToldAlone["news"]): ToldAlone => ({
-  ...{ scope: "you", to, revision: players.byId.get(to)?.own?.revision ?? 0, news },
+  scope: "you",
+  to,
+  revision: players.byId.get(to)?.own?.revision ?? 0,
+  news,
 });

@@ -16,7 +16,7 @@ type Upcaster = (former: unknown) => unknown;
 export type Upcasters = { readonly [K in EventKind]?: readonly Upcaster[] };
 
 /** Journals outlive releases: when a kind gets another form, what turns the former one into it is added here. */
-const upcasters: Upcasters = {};
+const upcasters: Upcasters = Object.freeze({});
 
 /** Version of the form that events of a kind have now. */
 export const versionOf = (kind: EventKind, all: Upcasters = upcasters): number => 1 + (all[kind]?.length ?? 0);

@@ -11,7 +11,9 @@ const TALLY_MS = 1_000;
 export function applyLobby(state: HarborState, event: LobbyEvent, at: number): void {
   const lobby = lobbyOf(state, event.lobby);
   if (event.kind === "lobby.tallied") {
-    Object.assign(lobby, { told: event.counts, crowded: event.crowded, revision: lobby.revision + 1 });
+    lobby.told = event.counts;
+    lobby.crowded = event.crowded;
+    lobby.revision += 1;
     clearDeadline(state.deadlines, "lobby-tally", lobby.id);
     return;
   }
@@ -46,7 +48,12 @@ export function lobbyOf(state: HarborState, id: ConfigName): Lobby {
   const known = state.lobbies.byId.get(id);
   if (known) return known;
   const lobby: Lobby = {
-    ...{ id, revision: 0, standing: new Map(), rooms: new Set(), inRooms: 0, crowded: false },
+    id,
+    revision: 0,
+    standing: new Map(),
+    rooms: new Set(),
+    inRooms: 0,
+    crowded: false,
     told: { players: 0, rooms: 0, inRooms: 0, searching: 0 },
     searching: 0,
   };

@@ -34,7 +34,10 @@ const namesOf = ({ standing }: Lobby): Record<string, LobbyPlayerView> =>
 
 /** The numbers as they are now, told or not. */
 export const countsOf = ({ standing, rooms, inRooms, searching = 0 }: Lobby): LobbyCounts => ({
-  ...{ players: standing.size, rooms: rooms.size, inRooms, searching },
+  players: standing.size,
+  rooms: rooms.size,
+  inRooms,
+  searching,
 });
 
 export function lobbySummary(state: HarborState, id: ConfigName, title: string): LobbySummary {

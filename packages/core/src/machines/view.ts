@@ -9,7 +9,12 @@ export function machineViews({ machines, pools }: HarborState, rules: HarborRule
     const agent = machines.agents.get(id);
     const isThere = driver === "agent" ? agent?.isThere === true : true;
     return {
-      ...{ id, driver, host, most, running, isThere },
+      id,
+      driver,
+      host,
+      most,
+      running,
+      isThere,
       ...(region !== null && { region }),
       ...(driver === "agent" && { why: agent?.why ?? "its agent has never connected; run `yh agent` there" }),
       ...(agent !== undefined && { sinceMs: agent.sinceMs }),

@@ -53,11 +53,13 @@ describe("passes over a queue, one after the other", () => {
     const alone = { sinceMs: 0, needs: [], attributes: { build: "b1" } };
     const latencyMs = { "north-quay": 10, "south-quay": 10, "far-light": 10 };
     const parties = [0, 1, 2, 3].map((n) => ({
-      ...{ ...alone, ticket: `t${n}` },
+      ...alone,
+      ticket: `t${n}`,
       players: [{ id: `p${n}`, attributes: { skill: 1_000 }, latencyMs }],
     }));
     const far = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => ({
-      ...{ ...alone, ticket: `f${n}` },
+      ...alone,
+      ticket: `f${n}`,
       players: [{ id: `f${n}`, attributes: { skill: 5_000 + 5_000 * n }, latencyMs }],
     }));
     const pool = poolOf(rules, far);

@@ -16,7 +16,10 @@ function broken(rules: MatchRules, parties: readonly SearchingParty[], sinceMs: 
   const playing = before.map((side) => side.filter((id) => !gone.has(id)));
   const gap: Gap = {
     parties: others.map((one) => one.party),
-    ...{ sinceMs, region: match.region, playing, most: gone.size },
+    sinceMs,
+    region: match.region,
+    playing,
+    most: gone.size,
     free: playing.map((side) => rules.sides.most - side.length),
   };
   return { pool, gap, sizes: before.map((side) => side.length) };

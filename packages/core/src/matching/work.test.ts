@@ -86,7 +86,9 @@ describe("what a pass costs", () => {
     );
     pool.settle(60_000);
     const parties = many(5, (n) => n).map((n) => ({
-      ...{ ticket: `p${n}`, sinceMs: 0, needs: [] },
+      ticket: `p${n}`,
+      sinceMs: 0,
+      needs: [],
       players: [{ id: `x${n}`, attributes: { skill: 700, mode: "m1" } }],
     }));
     const gap = {

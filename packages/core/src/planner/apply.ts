@@ -12,15 +12,19 @@ export function applyPlan(state: HarborState, event: PlanEvent, at: number): voi
   const known = planFor(state.plans, event.pool);
   switch (event.kind) {
     case "plan.made":
-      Object.assign(known, { lower: event.lower, last: { ...event.plan, atMs: at } });
+      known.lower = event.lower;
+      known.last = { ...event.plan, atMs: at };
       return;
     case "plan.mode-set":
-      Object.assign(known, { mode: event.mode, failures: 0, lower: null });
+      known.mode = event.mode;
+      known.failures = 0;
+      known.lower = null;
       if (event.mode === "paused") clearDeadline(state.deadlines, "plan-pool", event.pool);
       else setDeadline(state.deadlines, "plan-pool", event.pool, at);
       return;
     case "plan.pinned":
-      Object.assign(known, { pinned: event.instances, lower: null });
+      known.pinned = event.instances;
+      known.lower = null;
       return setDeadline(state.deadlines, "plan-pool", event.pool, at);
     default:
       assertNever(event);
@@ -54,7 +58,10 @@ export function learnFrom(state: HarborState, event: PoolEvent, pool: string, at
     case "instance.failed":
     case "instance.exited":
       // One that fails is reported again when its process is gone.
-      if (event.neverOpen) Object.assign(known, { failures: known.failures + 1, failedAtMs: at });
+      if (event.neverOpen) {
+        known.failures += 1;
+        known.failedAtMs = at;
+      }
       return;
     default:
       return;

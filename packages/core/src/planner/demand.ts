@@ -38,7 +38,11 @@ export function demandOf(state: HarborState, rules: HarborRules, pool: ConfigNam
   return {
     rooms: live.reduce((sum, one) => sum + one.holds.size, 0),
     roomsEach: Math.max(1, spec?.rooms ?? 1),
-    ...{ held: live.length - idle.length, idle: idle.length, counting, asking, pinned: known.pinned },
+    held: live.length - idle.length,
+    idle: idle.length,
+    counting,
+    asking,
+    pinned: known.pinned,
     ratePerS: asked / (RATE_OVER_MS / 1_000),
     bootS: percentile(known.boots, 0.9) / 1_000,
   };

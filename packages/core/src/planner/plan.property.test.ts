@@ -107,17 +107,15 @@ function play(rules: PlanRules, most: number, held: readonly number[], bootS: nu
     while (coming.length > 0 && (coming[0] ?? 0) <= second) coming.shift();
     const own = Math.min(wantedHeld, live);
     const now: Demand = {
-      ...{
-        held: own,
-        rooms: own,
-        roomsEach: 1,
-        idle: live - own,
-        counting: wantedHeld - own,
-        asking: 0,
-        ratePerS: 0,
-        bootS,
-        pinned: null,
-      },
+      held: own,
+      rooms: own,
+      roomsEach: 1,
+      idle: live - own,
+      counting: wantedHeld - own,
+      asking: 0,
+      ratePerS: 0,
+      bootS,
+      pinned: null,
     };
     const plan = planOf(rules, most, now);
     const step = stepOf(plan, now.idle, lower, rules.settleMs, second * 1_000);

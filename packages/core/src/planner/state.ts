@@ -25,7 +25,15 @@ export interface PlansState {
 export const newPlansState = (): PlansState => ({ byPool: new Map() });
 
 export const newPoolPlan = (pool: ConfigName): PoolPlan => ({
-  ...{ pool, mode: "open", pinned: null, asked: [], boots: [], failures: 0, failedAtMs: 0, lower: null, last: null },
+  pool,
+  mode: "open",
+  pinned: null,
+  asked: [],
+  boots: [],
+  failures: 0,
+  failedAtMs: 0,
+  lower: null,
+  last: null,
 });
 
 /** Made when something is first known of a pool. */

@@ -14,8 +14,14 @@ export function poolView(state: HarborState, rules: HarborRules, id: string, atM
     (one) => one.pool === id && one.state === "draining" && !one.gone,
   );
   const base = {
-    ...{ id, build: pool.build, most: pool.most, mode: known.mode, live: live.length, held: live.length - idle.length },
-    ...{ idle: idle.filter(({ state: now }) => now === "open").length, draining: draining.length },
+    id,
+    build: pool.build,
+    most: pool.most,
+    mode: known.mode,
+    live: live.length,
+    held: live.length - idle.length,
+    idle: idle.filter(({ state: now }) => now === "open").length,
+    draining: draining.length,
     coming: live.filter(({ state: now }) => now === "ordered" || now === "booting").length,
     ...(known.pinned !== null && { pinned: known.pinned }),
     failures: known.failures,

@@ -18,7 +18,8 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
       const player = playerOf(state, event.player);
       if (player.presence === "away") state.players.here += 1;
       else countAsTold(player);
-      Object.assign(player, { presence: "here", connection: event.connection });
+      player.presence = "here";
+      player.connection = event.connection;
       clearDeadline(state.deadlines, "player-grace", event.player);
       return;
     }

@@ -25,7 +25,13 @@ export function addBerth(moment: Moment, command: Doing<"pool.add-berth">): Deci
   return accept(
     [
       {
-        ...{ kind: "instance.berth-added", instance: instance.id, number, run, room, pass, expiresAtMs },
+        kind: "instance.berth-added",
+        instance: instance.id,
+        number,
+        run,
+        room,
+        pass,
+        expiresAtMs,
         player: { id, name, place },
       },
     ],

@@ -20,7 +20,9 @@ export function applyPool(state: HarborState, event: PoolEvent, at: number): voi
 function change(state: HarborState, event: Exclude<PoolEvent, { kind: "instance.ordered" }>, at: number): void {
   const instance = instanceOf(state, event.instance);
   const become = (next: InstanceState, why: string): void => {
-    Object.assign(instance, { state: next, why, changedAtMs: at });
+    instance.state = next;
+    instance.why = why;
+    instance.changedAtMs = at;
   };
   switch (event.kind) {
     case "instance.claimed":
@@ -49,7 +51,8 @@ function change(state: HarborState, event: Exclude<PoolEvent, { kind: "instance.
       if (instance.state === "ordered") become("booting", "started; has not announced itself yet");
       return;
     case "instance.announced":
-      Object.assign(instance, { announced: true, pid: instance.pid ?? event.pid ?? null });
+      instance.announced = true;
+      instance.pid = instance.pid ?? event.pid ?? null;
       instance.announcedPid = event.pid ?? null;
       if (isComingUp(instance)) become("booting", "announced itself; its port is being probed");
       return;
@@ -264,7 +267,9 @@ function setBerth(
 ): void {
   const match = run === undefined ? matchWith(instance, player) : matchOfRun(instance, run);
   const berth = match?.berths.get(player);
-  if (berth) Object.assign(berth, change);
+  if (berth === undefined) return;
+  berth.state = change.state ?? berth.state;
+  if (change.attempt !== undefined) berth.attempt = change.attempt;
 }
 
 function stopOrdered(
@@ -284,7 +289,10 @@ function stopOrdered(
 function exit(state: HarborState, instance: Instance, event: Of<"instance.exited">, at: number): void {
   letGoOfAll(state, instance, at);
   const { exitCode, signal } = event;
-  Object.assign(instance, { gone: true, exitCode, signal, orders: [] });
+  instance.gone = true;
+  instance.exitCode = exitCode;
+  instance.signal = signal;
+  instance.orders = [];
   const { pools, deadlines } = state;
   meterInstance(pools.meter, instance, at);
   setPorts(pools, instance, event.portFreeAtMs);

@@ -86,16 +86,14 @@ export function startFailed({ at }: Moment, instance: Instance, detail: string, 
   const why = `could not be started: ${detail}`;
   return accept([
     {
-      ...{
-        kind: "instance.exited",
-        instance: id,
-        state: "failed",
-        why,
-        exitCode: null,
-        signal: null,
-        rooms: [...holds.keys()],
-        portFreeAtMs,
-      },
+      kind: "instance.exited",
+      instance: id,
+      state: "failed",
+      why,
+      exitCode: null,
+      signal: null,
+      rooms: [...holds.keys()],
+      portFreeAtMs,
       // A port that somebody else has says nothing of the build, the machine or the travel.
       ...(portTaken ? { portTaken } : { first: true, ...neverOpen(instance) }),
     },

@@ -63,11 +63,25 @@ export function order(
   const morePorts = Object.fromEntries(spec.ports.map((purpose, n) => [purpose, others[n] as number]));
   const level = room === undefined ? null : (state.rooms.byId.get(room)?.level?.id ?? null);
   const ordered: PoolEvent = {
-    ...{ kind: "instance.ordered", instance, pool, build, version, machine: machine.id, region: machine.rules.region },
-    ...{ address, ports: morePorts, why, isWatched: spec.ready !== "kit", level },
+    kind: "instance.ordered",
+    instance,
+    pool,
+    build,
+    version,
+    machine: machine.id,
+    region: machine.rules.region,
+    address,
+    ports: morePorts,
+    why,
+    isWatched: spec.ready !== "kit",
+    level,
     capacity: { rooms: spec.rooms, berths: spec.berths, matches: spec.matches },
     ...(room !== undefined && { room }),
-    ...{ bootByMs: at + bootMs, stopMs, portRestMs, forgetMs, drainMs },
+    bootByMs: at + bootMs,
+    stopMs,
+    portRestMs,
+    forgetMs,
+    drainMs,
   };
   return accept([ordered], {
     effects: [

@@ -17,7 +17,17 @@ export function instanceView(instance: Instance): InstanceView {
     [...berths.values()].map(({ player, name, state }) => ({ player, name, state, room })),
   );
   return {
-    ...{ id, pool, build, version, machine, state, why, changedAtMs, orderedAtMs, address, berths },
+    id,
+    pool,
+    build,
+    version,
+    machine,
+    state,
+    why,
+    changedAtMs,
+    orderedAtMs,
+    address,
+    berths,
     rooms: [...holds].map(([room, match]) => ({ room, ...(match && { run: match.run, level: match.level }) })),
     ...(region !== null && { region }),
     ...(capacity.rooms > 1 && { roomsMost: capacity.rooms }),
@@ -26,7 +36,10 @@ export function instanceView(instance: Instance): InstanceView {
     ...(pid !== null && { pid }),
     ...(differences.size > 0 && {
       differences: [...differences].map(([player, { what, sinceMs }]) => ({
-        ...{ player, what, sinceMs, text: `${player}: ${DIFFERENCE[what]}` },
+        player,
+        what,
+        sinceMs,
+        text: `${player}: ${DIFFERENCE[what]}`,
       })),
     }),
     // Nothing of a view may be null: in a merge patch that means "remove".

@@ -79,7 +79,16 @@ function make(state: HarborState, event: Extract<QueueEvent, { kind: "queue.matc
   const queue = queueOf(state.queues, name);
   const tickets = event.tickets.flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
   const made: MadeMatch = {
-    ...{ id, queue: name, atMs: at, region, tickets, sides, quality, gone: [], room: null, forming: true },
+    id,
+    queue: name,
+    atMs: at,
+    region,
+    tickets,
+    sides,
+    quality,
+    gone: [],
+    room: null,
+    forming: true,
     ...(into !== undefined && { into }),
     ...(confirmByMs !== undefined && { asking: { untilMs: confirmByMs, accepted: [] } }),
   };

@@ -161,7 +161,13 @@ function filledEvent({ at, chance }: Moment, { queue, known, room, region, found
   const { confirm } = known;
   const tickets = rows.map(({ entrant }) => entrant.party.ticket);
   return {
-    ...{ kind: "queue.matched", queue, match: newId("m", chance), tickets, region, sides, quality },
+    kind: "queue.matched",
+    queue,
+    match: newId("m", chance),
+    tickets,
+    region,
+    sides,
+    quality,
     ...(confirm && { confirmByMs: at + confirm.withinMs }),
     into: room,
   };

@@ -74,7 +74,13 @@ function matchedEvent(
   const tickets = match.entrants.map(({ party }) => party.ticket);
   const quality = qualityOf(rules, match, at);
   return {
-    ...{ kind: "queue.matched", queue, match: id, tickets, region: match.region, sides: sidesOf(match), quality },
+    kind: "queue.matched",
+    queue,
+    match: id,
+    tickets,
+    region: match.region,
+    sides: sidesOf(match),
+    quality,
     ...(confirm && { confirmByMs: at + confirm.withinMs }),
   };
 }

@@ -45,8 +45,15 @@ export function enter(moment: Moment, leader: PlayerId, args: PlayerArgs<"queue.
   const isAlone = players.length === 1;
   const untilMs = isAlone ? endOf(queue.searchMs, at) : at + AGREE_MS;
   const ticket: Ticket = {
-    ...{ id: newId("t", chance), queue: args.queue, lobby: queue.lobby, leader, players },
-    ...{ needs: args.needs ?? [], sinceMs: isAlone ? at : null, untilMs, held: false },
+    id: newId("t", chance),
+    queue: args.queue,
+    lobby: queue.lobby,
+    leader,
+    players,
+    needs: args.needs ?? [],
+    sinceMs: isAlone ? at : null,
+    untilMs,
+    held: false,
   };
   const entered = isAlone ? enterMatching(queue.match, partyOf(ticket)) : undefined;
   if (entered && "refused" in entered) return { refused: entered.refused };

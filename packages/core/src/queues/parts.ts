@@ -15,9 +15,12 @@ export const nameIn = ({ players }: Ticket, player: PlayerId): string =>
 export const endOf = (searchMs: number | null, at: number) => (searchMs === null ? null : at + searchMs);
 
 export const endedEvent = (ticket: Ticket, cause: TicketEnd, detail: string): QueueEvent => ({
-  ...{ kind: "queue.ticket-ended", queue: ticket.queue, ticket: ticket.id },
+  kind: "queue.ticket-ended",
+  queue: ticket.queue,
+  ticket: ticket.id,
   players: ticket.players.map(({ id }) => id),
-  ...{ cause, detail },
+  cause,
+  detail,
 });
 
 export const ticketReply = (id: string) => (state: Moment["state"]) => {

@@ -12,7 +12,9 @@ export function ticketView(state: HarborState, ticket: Ticket): TicketView {
   const match = state.queues.matches.get(ticket.asked ?? "");
   const estimate = estimateFor(state.queues.byName.get(queue)?.waits ?? [], players.length);
   return {
-    ...{ id, queue, leader },
+    id,
+    queue,
+    leader,
     players: players.map((player) => ({ id: player.id, name: player.name, agreed: player.agreed })),
     state: match ? "confirming" : sinceMs === null ? "asking" : held ? "held" : "searching",
     ...(match?.asking && { confirm: confirmView(match, match.asking) }),
@@ -23,7 +25,9 @@ export function ticketView(state: HarborState, ticket: Ticket): TicketView {
 }
 
 const confirmView = ({ id, tickets }: MadeMatch, { untilMs, accepted }: NonNullable<MadeMatch["asking"]>) => ({
-  ...{ match: id, untilMs, accepted: [...accepted] },
+  match: id,
+  untilMs,
+  accepted: [...accepted],
   players: tickets.reduce((sum, { players }) => sum + players.length, 0),
 });
 
@@ -38,7 +42,14 @@ export function queueSummary(state: HarborState, rules: HarborRules, id: string)
   const { tickets, players, confirming, oldestSinceMs } = state.derived.queueCounts.of(id);
   const lately = latelyOf((queue?.recent ?? []).flatMap((match) => state.queues.matches.get(match) ?? []));
   return {
-    ...{ id, title, lobby, mode: queue?.mode ?? "open", tickets, players, confirming, matches: queue?.matches ?? 0 },
+    id,
+    title,
+    lobby,
+    mode: queue?.mode ?? "open",
+    tickets,
+    players,
+    confirming,
+    matches: queue?.matches ?? 0,
     looksAt: looksAt(match),
     filling: [...state.queues.fillings.values()].filter((one) => one.queue === id).length,
     ...(oldestSinceMs !== undefined && { oldestSinceMs }),
@@ -70,7 +81,11 @@ function latelyOf(matches: readonly MadeMatch[]): QueueSummary["lately"] {
 }
 
 export const matchView = ({ id, queue, atMs, tickets, sides, room, into, asking, ...made }: MadeMatch): MatchView => ({
-  ...{ id, queue, atMs, region: made.region, quality: made.quality },
+  id,
+  queue,
+  atMs,
+  region: made.region,
+  quality: made.quality,
   tickets: tickets.map((ticket) => ({
     id: ticket.id,
     players: ticket.players.map((player) => player.id),

@@ -102,6 +102,8 @@ interface Waiters {
 }
 
 export const partyOf = ({ id, sinceMs, players, needs }: Ticket): SearchingParty => ({
-  ...{ ticket: id, sinceMs: sinceMs ?? 0, needs },
+  ticket: id,
+  sinceMs: sinceMs ?? 0,
+  needs,
   players: players.map((player) => ({ id: player.id, attributes: player.attributes, latencyMs: player.latencyMs })),
 });

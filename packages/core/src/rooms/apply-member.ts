@@ -41,11 +41,7 @@ export function applyMember(state: HarborState, room: Room, event: MemberEvent, 
       return away(state, room, event, at);
     case "room.member-back":
       if (event.player === room.host) clearDeadline(state.deadlines, "room-host", room.id);
-      Object.assign(memberOf(room, event.player), {
-        ...{ presence: "here", awaySinceMs: null, awayUntilMs: null },
-        attention: null,
-      });
-      return;
+      return comeBack(memberOf(room, event.player));
     case "room.attended":
       memberOf(room, event.player).attention = event.attention;
       return;
@@ -60,16 +56,17 @@ export function applyMember(state: HarborState, room: Room, event: MemberEvent, 
       memberOf(room, event.player).ready = event.ready;
       return;
     case "room.moved":
-      Object.assign(memberOf(room, event.player), { place: event.place, side: event.side });
-      return;
+      return sitDown(memberOf(room, event.player), event);
     case "room.swap-offered":
       memberOf(room, event.player).swapWith = event.with;
       return;
     case "room.swapped": {
       const [one, other] = [memberOf(room, event.players[0]), memberOf(room, event.players[1])];
       const { place, side } = one;
-      Object.assign(one, { place: other.place, side: other.side, swapWith: null });
-      Object.assign(other, { place, side, swapWith: null });
+      sitDown(one, other);
+      sitDown(other, { place, side });
+      one.swapWith = null;
+      other.swapWith = null;
       return;
     }
     case "room.balanced":
@@ -90,12 +87,35 @@ interface Seated {
 
 export function seat(state: HarborState, room: Room, { id, name, place, side, latency }: Seated, at: number): void {
   room.members.set(id, {
-    ...{ id, name, place, side: side ?? null, latency: latency ?? null, ready: false, swapWith: null },
-    ...{ presence: "here", awaySinceMs: null, awayUntilMs: null, attention: null, aboard: false, vote: null },
+    id,
+    name,
+    place,
+    side: side ?? null,
+    latency: latency ?? null,
+    ready: false,
+    swapWith: null,
+    presence: "here",
+    awaySinceMs: null,
+    awayUntilMs: null,
+    attention: null,
+    aboard: false,
+    vote: null,
   });
   countInRooms(state, room.lobby, 1, at);
   const player = state.players.byId.get(id);
   if (player) player.room = room.id;
+}
+
+function comeBack(member: Member): void {
+  member.presence = "here";
+  member.awaySinceMs = null;
+  member.awayUntilMs = null;
+  member.attention = null;
+}
+
+function sitDown(member: Member, { place, side }: Pick<Member, "place" | "side">): void {
+  member.place = place;
+  member.side = side;
 }
 
 /** The votes have another level lead. */
@@ -125,7 +145,10 @@ function depart(state: HarborState, room: Room, event: Of<"room.departed">, at: 
   for (const key of event.gone ?? []) room.board.delete(key);
   for (const key of event.passed ?? []) {
     const entry = room.board.get(key);
-    if (entry) Object.assign(entry, { owner: room.host, revision: entry.revision + 1 });
+    if (entry && room.host !== null) {
+      entry.owner = room.host;
+      entry.revision += 1;
+    }
   }
   for (const id of event.voided ?? []) memberOf(room, id).swapWith = null;
   if (event.baton !== undefined) passBaton(state, room, event.baton);

@@ -145,9 +145,18 @@ function openFor(moment: Moment, { player, leaving }: Comer, args: Wish): Decisi
   if (picked !== undefined && "refused" in picked) return picked;
   const level = kind.levelBy === "host" ? picked : levelView(rules, kind.levels[0] ?? "");
   const opened: RoomEvent = {
-    ...{ kind: "room.opened", room, code, codeNumber, capacity, lobby: player.lobby, roomKind: kindName },
-    ...{ name: args.name ?? `${player.name}'s room`, build: player.build, ways: waysOf(kind) },
-    ...{ host: player.id, hostName: player.name },
+    kind: "room.opened",
+    room,
+    code,
+    codeNumber,
+    capacity,
+    lobby: player.lobby,
+    roomKind: kindName,
+    name: args.name ?? `${player.name}'s room`,
+    build: player.build,
+    ways: waysOf(kind),
+    host: player.id,
+    hostName: player.name,
     ...(level && { level }),
     ...(args.visibility !== undefined && { visibility: args.visibility }),
     ...(args.settings !== undefined && { settings: args.settings }),
@@ -167,7 +176,11 @@ function joinFor(
   const side = way.side ?? smallestSide(room);
   const isUnsettling = room.ways.clearsReady.includes("members");
   const joined: RoomEvent = {
-    ...{ kind: "room.joined", room: room.id, lobby: room.lobby, player: player.id, name: player.name },
+    kind: "room.joined",
+    room: room.id,
+    lobby: room.lobby,
+    player: player.id,
+    name: player.name,
     place: freePlaces(room, 1)[0] ?? 0,
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),

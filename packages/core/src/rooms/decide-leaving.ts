@@ -117,7 +117,11 @@ export function departedEvent({ at, rules }: Moment, room: Room, player: PlayerI
     room.ways.levelBy === "vote" && (room.stage.phase === "gathering" || room.stage.phase === "results");
   const leads = hasChoice ? leader(rules, room, { player, level: null }) : undefined;
   return {
-    ...{ kind: "room.departed", room: room.id, lobby: room.lobby, player, name },
+    kind: "room.departed",
+    room: room.id,
+    lobby: room.lobby,
+    player,
+    name,
     ...how,
     ...(gone.length > 0 && { gone }),
     ...(passed.length > 0 && { passed }),

@@ -36,8 +36,18 @@ export function convene({ state, rules, chance }: Moment, { match, queue, lobby,
   const picked = levelView(rules, level);
   const build = state.players.byId.get(host.id)?.build ?? "";
   const opened: RoomEvent = {
-    ...{ kind: "room.opened", room, code, codeNumber, lobby, roomKind, build, ways: waysOf(kind) },
-    ...{ name: title, capacity: kind.capacity.most, host: host.id, hostName: host.name },
+    kind: "room.opened",
+    room,
+    code,
+    codeNumber,
+    lobby,
+    roomKind,
+    build,
+    ways: waysOf(kind),
+    name: title,
+    capacity: kind.capacity.most,
+    host: host.id,
+    hostName: host.name,
     ...(picked && { level: picked }),
     ...(host.side !== undefined && { side: host.side }),
     ...(host.latency && { latency: host.latency }),
@@ -53,7 +63,9 @@ function seatOf(
 ): Seated {
   const player = state.players.byId.get(id);
   return {
-    ...{ id, name: player?.name ?? id, place },
+    id,
+    name: player?.name ?? id,
+    place,
     ...(side !== undefined && { side }),
     ...(player?.latency && { latency: player.latency }),
   };

@@ -80,7 +80,10 @@ function resultEvent(
   const { resultsMs, levelBy } = room.ways;
   const next = levelBy === "rotation" ? nextInOrder(rules, room) : undefined;
   return {
-    ...{ kind: "room.result-set", room: room.id, run, standings },
+    kind: "room.result-set",
+    room: room.id,
+    run,
+    standings,
     ...(note !== undefined && { note }),
     ...(resultsMs > 0 && { untilMs: at + resultsMs }),
     ...(next && { next }),

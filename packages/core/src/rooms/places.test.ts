@@ -66,7 +66,9 @@ describe("places and sides", () => {
     leave(1);
     leave(3);
     expect(test.pictures.get(at(0))?.room?.missing).toContainEqual({
-      ...{ code: "sides", apart: 2, text: "the sides are uneven: north has 2, south has 0" },
+      code: "sides",
+      apart: 2,
+      text: "the sides are uneven: north has 2, south has 0",
     });
     expect(test.refusal({ do: "room.balance", player: at(2), args: {} }).code).toBe("not-host");
     test.ok({ do: "room.balance", player: at(0), args: {} });

@@ -154,8 +154,13 @@ export interface RoomsState {
 
 export function newRoomsState(): RoomsState {
   return {
-    ...{ byId: new Map(), byCode: new Map(), byName: new Map(), open: new Map(), ways: new Map() },
-    ...{ codeKey: [0, 0, 0, 0], opened: 0 },
+    byId: new Map(),
+    byCode: new Map(),
+    byName: new Map(),
+    open: new Map(),
+    ways: new Map(),
+    codeKey: [0, 0, 0, 0],
+    opened: 0,
   };
 }
 

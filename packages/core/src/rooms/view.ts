@@ -15,7 +15,11 @@ import { takesNow } from "./takes-now.ts";
 export function memberView(member: Member): MemberView {
   const { id, name, place, side, ready, presence, latency, swapWith, awayUntilMs, attention, aboard, vote } = member;
   return {
-    ...{ id, name, place, ready, presence },
+    id,
+    name,
+    place,
+    ready,
+    presence,
     ...(side !== null && { side }),
     ...latency,
     ...(swapWith !== null && { swapWith }),
@@ -27,7 +31,8 @@ export function memberView(member: Member): MemberView {
 }
 
 export const batonView = ({ holder, turn, untilMs }: Baton) => ({
-  ...{ holder, turn },
+  holder,
+  turn,
   ...(untilMs !== null && { untilMs }),
 });
 
@@ -57,7 +62,17 @@ export function roomView(state: HarborState, room: Room): RoomView {
   const { id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision } = room;
   const { openedAtMs, ways } = room;
   return {
-    ...{ id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision },
+    id,
+    code,
+    name,
+    lobby,
+    kind,
+    capacity,
+    visibility,
+    build,
+    settings,
+    settingsRevision,
+    revision,
     ...stageView(room),
     ...(room.host !== null && { host: room.host }),
     ...(room.level && { level: room.level }),
@@ -81,9 +96,18 @@ export function roomListing(room: Room): RoomListing {
   const sides = [...sideSizes(room)].map(([side, members]) => [side, { members, most }]);
   const latencyMs = medianLatency(room);
   return {
-    ...{ id, code, name, kind, host: room.host === null ? "" : hostName(room), phase: stage.phase },
+    id,
+    code,
+    name,
+    kind,
+    host: room.host === null ? "" : hostName(room),
+    phase: stage.phase,
     ...(room.level && { level: room.level }),
-    ...{ members: room.members.size, capacity, visibility, build, settings },
+    members: room.members.size,
+    capacity,
+    visibility,
+    build,
+    settings,
     isOpen: visibility !== "locked" && takesNow(room) && room.members.size < capacity && !sidesFull(room),
     ...(sides.length > 0 && { sides: Object.fromEntries(sides) }),
     ...(latencyMs !== undefined && { latencyMs }),

@@ -221,7 +221,8 @@ describe("the result", () => {
     test.ok(setResult(ansel));
     leave(brisa);
     expect(test.refusal({ do: "room.again", player: ansel, args: {} })).toMatchObject({
-      ...{ code: "start-not-possible", missing: [{ code: "players", needed: 1 }] },
+      code: "start-not-possible",
+      missing: [{ code: "players", needed: 1 }],
     });
     test.ok({ do: "room.gather", player: ansel, args: {} });
     expect(test.room(room).phase).toBe("gathering");

@@ -60,8 +60,25 @@ export function waysOf(kind: RoomWays): RoomWays {
   const { hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs, playMs } = kind;
   const { destinations, stragglers, onLoss, levelBy } = kind;
   return {
-    ...{ leastPlayers, graceMs, countdownMs, autoStart, starters, readiness, clearsReady },
-    ...{ hostGoes, hostGraceMs, nextHost, lateJoining, emptyMs, sides, resultBy, resultsMs, playMs },
-    ...{ destinations, stragglers, onLoss, levelBy },
+    leastPlayers,
+    graceMs,
+    countdownMs,
+    autoStart,
+    starters,
+    readiness,
+    clearsReady,
+    hostGoes,
+    hostGraceMs,
+    nextHost,
+    lateJoining,
+    emptyMs,
+    sides,
+    resultBy,
+    resultsMs,
+    playMs,
+    destinations,
+    stragglers,
+    onLoss,
+    levelBy,
   };
 }

@@ -30,7 +30,13 @@ const PLAIN_WAYS: RoomWays = {
 /** Rules for tests: one lobby, ten room kinds, five levels, two pools of three ports. */
 export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   const level = (title: string, least: number, most: number, more: Partial<LevelRules> = {}): LevelRules => ({
-    ...{ title, least, most, pool: "sluice", destinations: null, attributes: null, spread: null },
+    title,
+    least,
+    most,
+    pool: "sluice",
+    destinations: null,
+    attributes: null,
+    spread: null,
     ...more,
   });
   const crews = {
@@ -42,28 +48,49 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     board: { entries: 4, bytes: 64, totalBytes: 160 },
   };
   const pool = (from: number): PoolRules => ({
-    ...{ build: "breakwater", machines: ["here"], host: null, ports: { from, to: from + 2 }, most: 3 },
-    ...{ bootMs: 20_000, stopMs: 3_000, silenceMs: 15_000, portRestMs: 5_000, forgetMs: 10_000 },
-    ...{ drainMs: 60_000, plan: null, reuse: "room", pricePerS: null },
+    build: "breakwater",
+    machines: ["here"],
+    host: null,
+    ports: { from, to: from + 2 },
+    most: 3,
+    bootMs: 20_000,
+    stopMs: 3_000,
+    silenceMs: 15_000,
+    portRestMs: 5_000,
+    forgetMs: 10_000,
+    drainMs: 60_000,
+    plan: null,
+    reuse: "room",
+    pricePerS: null,
   });
   const sides = { names: ["north", "south"], most: 2, apart: 1 };
   const pairs: QueueRules = {
-    ...{ title: "Pairs", lobby: "quayside", roomKind: "sided", searchMs: 30_000, passEveryMs: 500 },
-    ...{ confirm: null, whenLeft: "play-on", fill: { withinMs: 20_000, most: 2 } },
+    title: "Pairs",
+    lobby: "quayside",
+    roomKind: "sided",
+    searchMs: 30_000,
+    passEveryMs: 500,
+    confirm: null,
+    whenLeft: "play-on",
+    fill: { withinMs: 20_000, most: 2 },
     match: {
       sides: { count: 2, least: 1, most: 1, uneven: false },
       party: { most: 1, together: true },
       needs: [{ attribute: "build", must: "equal" }],
       closeness: [
         {
-          ...{ attribute: "skill", party: "mean", weight: 1 },
+          attribute: "skill",
+          party: "mean",
+          weight: 1,
           gap: [
             [0, 50],
             [10, 300],
           ],
         },
       ],
-      ...{ latency: null, lineUp: null, fewer: [] },
+      latency: null,
+      lineUp: null,
+      fewer: [],
     },
   };
   const roomKinds = new Map<string, RoomKindRules>([
@@ -75,8 +102,14 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       "open-house",
       {
         ...crews,
-        ...{ lateJoining: "open", readiness: "here", emptyMs: 3_000, hostGraceMs: 2_000, nextHost: "lowest-latency" },
-        ...{ starters: "anyone", resultBy: "host", resultsMs: 4_000 },
+        lateJoining: "open",
+        readiness: "here",
+        emptyMs: 3_000,
+        hostGraceMs: 2_000,
+        nextHost: "lowest-latency",
+        starters: "anyone",
+        resultBy: "host",
+        resultsMs: 4_000,
       },
     ],
     // Where there are several ways to be together, and several to deal with who is late.
@@ -84,7 +117,10 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       "hosted",
       {
         ...crews,
-        ...{ destinations: ["player-hosted", "relayed"], stragglers: "drop", lateJoining: "open", resultBy: "host" },
+        destinations: ["player-hosted", "relayed"],
+        stragglers: "drop",
+        lateJoining: "open",
+        resultBy: "host",
       },
     ],
     [
@@ -95,8 +131,12 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       "anywhere",
       {
         ...crews,
-        ...{ destinations: ["dedicated", "player-hosted", "relayed"], stragglers: "go-without", onLoss: "move" },
-        ...{ levelBy: "rotation", levels: ["brine-gate", "far-sound", "gull-flats"], resultsMs: 4_000 },
+        destinations: ["dedicated", "player-hosted", "relayed"],
+        stragglers: "go-without",
+        onLoss: "move",
+        levelBy: "rotation",
+        levels: ["brine-gate", "far-sound", "gull-flats"],
+        resultsMs: 4_000,
       },
     ],
     ["voting", { ...crews, levelBy: "vote", stragglers: "drop", resultBy: "host", destinations: ["relayed"] }],
@@ -109,8 +149,11 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       [
         "quayside",
         {
-          ...{ title: "Quayside", roomKinds: [...roomKinds.keys()], seekBy: ["places", "latency", "age"] },
-          ...{ namesUpTo: 6, talk: null },
+          title: "Quayside",
+          roomKinds: [...roomKinds.keys()],
+          seekBy: ["places", "latency", "age"],
+          namesUpTo: 6,
+          talk: null,
         },
       ],
     ]),
@@ -138,7 +181,9 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       [
         "asked-pairs",
         {
-          ...{ ...pairs, title: "Asked pairs", whenLeft: "fill" },
+          ...pairs,
+          title: "Asked pairs",
+          whenLeft: "fill",
           confirm: { withinMs: 10_000, pausesMs: [2_000, 20_000], forgetMs: 60_000 },
         },
       ],
@@ -152,7 +197,16 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
 
 /** What starts the instances of tests. */
 export const testSpec = (change: Partial<BuildSpec> = {}): BuildSpec => ({
-  ...{ version: "1", command: "breakwater", args: [], environment: {}, ready: "kit", berths: 64, rooms: 1 },
-  ...{ matches: "many", ports: [], speaks: "tcp", limits: {} },
+  version: "1",
+  command: "breakwater",
+  args: [],
+  environment: {},
+  ready: "kit",
+  berths: 64,
+  rooms: 1,
+  matches: "many",
+  ports: [],
+  speaks: "tcp",
+  limits: {},
   ...change,
 });

@@ -3,7 +3,7 @@ import type { Berth } from "../harbor/berth.ts";
 import { assertNever } from "../harbor/decision.ts";
 import type { HarborState } from "../harbor/state.ts";
 import type { TravelEvent } from "./events.ts";
-import type { Travel } from "./state.ts";
+import type { Travel, Traveller } from "./state.ts";
 
 type Of<K extends TravelEvent["kind"]> = Extract<TravelEvent, { kind: K }>;
 type AfterEvent = Of<`travel.${"followed" | "ashore" | "berth-added" | "boarded" | "berth-freed" | "world-closed"}`>;
@@ -37,7 +37,8 @@ function applyUnderWay(
       return beginAgain(state, travel, event.deadlineMs ?? travel.deadlineMs);
     case "travel.rerouted":
       travel.tried = [...travel.tried, { by: travel.options[travel.option] ?? "dedicated", why: event.why }];
-      Object.assign(travel, { option: travel.options.indexOf(event.by, travel.option + 1), attempt: 1 });
+      travel.option = travel.options.indexOf(event.by, travel.option + 1);
+      travel.attempt = 1;
       travel.why = `${travel.tried.length === 1 ? "the one before" : "those before"} came to nothing`;
       return beginAgain(state, travel, event.deadlineMs);
     case "travel.host-asked":
@@ -55,7 +56,11 @@ function applyUnderWay(
       if (traveller) traveller.trouble = event.why;
       return;
     case "travel.arrived":
-      if (traveller) Object.assign(traveller, { arrived: true, percent: 100, trouble: null });
+      if (traveller) {
+        traveller.arrived = true;
+        traveller.percent = 100;
+        traveller.trouble = null;
+      }
       return markAboard(state, event, true);
     case "travel.joined":
       travel.travellers.set(event.player.id, { ...event.player, ...FRESH });
@@ -88,7 +93,10 @@ function applyAfter(state: HarborState, event: AfterEvent): void {
     }
     case "travel.boarded": {
       const berth = world?.berths.get(event.player);
-      if (berth) Object.assign(berth, { state: "taken", attempt: event.attempt ?? null });
+      if (berth) {
+        berth.state = "taken";
+        berth.attempt = event.attempt ?? null;
+      }
       return;
     }
     case "travel.berth-freed":
@@ -106,31 +114,61 @@ const berthOf = (
   { id, name, place }: { readonly id: string; readonly name: string; readonly place: number },
   pass: string,
 ): Berth => ({
-  ...{ player: id, name, place, pass, state: "reserved", attempt: null, expiresAtMs: null },
+  player: id,
+  name,
+  place,
+  pass,
+  state: "reserved",
+  attempt: null,
+  expiresAtMs: null,
 });
 
 function call(state: HarborState, event: Of<"travel.called">, at: number): void {
   const { run, room, level, pool, options, stragglers, from, travellers, deadlineMs } = event;
   state.travels.byRun.set(run, {
-    ...{ run, room, level, pool, options, stragglers, from, deadlineMs, calledAtMs: at },
+    run,
+    room,
+    level,
+    pool,
+    options,
+    stragglers,
+    from,
+    deadlineMs,
+    calledAtMs: at,
     travellers: new Map(travellers.map((traveller) => [traveller.id, { ...traveller, ...FRESH }])),
-    ...{ step: "preparing", option: 0, why: "the room kind puts it first", tried: [], attempt: 1 },
-    ...{ hosting: null, destination: null },
+    step: "preparing",
+    option: 0,
+    why: "the room kind puts it first",
+    tried: [],
+    attempt: 1,
+    hosting: null,
+    destination: null,
   });
   setDeadline(state.deadlines, "travel-step", run, deadlineMs);
 }
 
+function freshen(traveller: Traveller): void {
+  traveller.arrived = FRESH.arrived;
+  traveller.percent = FRESH.percent;
+  traveller.trouble = FRESH.trouble;
+}
+
 /** Whatever was on its way was on its way to another place. */
 function beginAgain(state: HarborState, travel: Travel, deadlineMs: number): void {
-  Object.assign(travel, { step: "preparing", destination: null, hosting: null, deadlineMs });
-  for (const traveller of travel.travellers.values()) Object.assign(traveller, FRESH);
+  travel.step = "preparing";
+  travel.destination = null;
+  travel.hosting = null;
+  travel.deadlineMs = deadlineMs;
+  for (const traveller of travel.travellers.values()) freshen(traveller);
   for (const member of state.rooms.byId.get(travel.room)?.members.values() ?? []) member.aboard = false;
   setDeadline(state.deadlines, "travel-step", travel.run, deadlineMs);
 }
 
 function beginBoarding(state: HarborState, travel: Travel, event: Of<"travel.boarding">): void {
   const { destination, deadlineMs, passes = {} } = event;
-  Object.assign(travel, { step: "boarding", destination, deadlineMs });
+  travel.step = "boarding";
+  travel.destination = destination;
+  travel.deadlineMs = deadlineMs;
   setDeadline(state.deadlines, "travel-step", travel.run, deadlineMs);
   if (destination.by !== "player-hosted") return;
   const { room, run, level } = travel;

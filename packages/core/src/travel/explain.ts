@@ -18,7 +18,10 @@ export function explainTravel(state: HarborState, room: Room, at: number): Trave
   }
   const waiting = travel.step === "boarding" ? waitedFor(travel, room.members) : [];
   const waitingFor = waiting.map((one) => ({
-    ...{ player: one.id, name: one.name, percent: one.percent, sinceMs: at - travel.calledAtMs },
+    player: one.id,
+    name: one.name,
+    percent: one.percent,
+    sinceMs: at - travel.calledAtMs,
     why: whyNotThere(one, room.members.get(one.id), at),
   }));
   const atDeadline = whatNext(travel, room);

@@ -45,7 +45,10 @@ export function travelView(state: HarborState, run: RunId | null): TravelView | 
 function courseView(travel: Travel): Pick<TravelView, "step" | "deadlineMs" | "why" | "by"> & Partial<TravelView> {
   const { step, deadlineMs, why, destination, hosting } = travel;
   return {
-    ...{ step, deadlineMs, why, by: kindOf(travel) },
+    step,
+    deadlineMs,
+    why,
+    by: kindOf(travel),
     ...(hosting && { player: hosting.player }),
     ...(destination && destinationView(destination)),
   };
@@ -76,7 +79,9 @@ export function spreadView(room: Pick<Room, "stage"> | undefined): SpreadView | 
 }
 
 const travellerView = ({ id, percent, arrived, trouble }: Traveller): TravellerView => ({
-  ...{ id, percent, arrived },
+  id,
+  percent,
+  arrived,
   ...(trouble !== null && { trouble }),
 });
 

@@ -39,7 +39,10 @@ const board = (player: string) =>
   test.ok({ do: "instance.board", instance: instanceOf(), player, pass: berth(player)?.pass ?? "", run: run() });
 const report = () =>
   test.ok({
-    ...{ do: "instance.report", instance: instanceOf(), run: run(), note: "a draw" },
+    do: "instance.report",
+    instance: instanceOf(),
+    run: run(),
+    note: "a draw",
     standings: [ansel, brisa].map((player) => ({ player, score: 7 })),
   });
 

@@ -99,11 +99,15 @@ export function boardWorld(
   const berth = berths.get(shown.player);
   const reply = () => ({
     player: { id: shown.player, name: berth?.name ?? "", place: berth?.place ?? 0 },
-    ...{ run, level },
+    run,
+    level,
   });
   if (check === "repeated") return accept([], { reply });
   const boarded: TravelEvent = {
-    ...{ kind: "travel.boarded", room: room.id, run, player: shown.player },
+    kind: "travel.boarded",
+    room: room.id,
+    run,
+    player: shown.player,
     ...(attempt !== undefined && { attempt }),
   };
   const travel = moment.state.travels.byRun.get(run);

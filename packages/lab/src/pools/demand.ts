@@ -43,7 +43,9 @@ export function generateDemand(plan: DemandPlan, seed: number): DemandLine[] {
   const chance = () => uniformFloat64(rng);
   const hold = randomLogNormal.source(chance)(Math.log(plan.holdS.median), plan.holdS.spread);
   return [...arrivals(plan, chance)].map((at) => ({
-    ...{ at: thousandths(at), holdS: thousandths(hold()), players: plan.players },
+    at: thousandths(at),
+    holdS: thousandths(hold()),
+    players: plan.players,
   }));
 }
 

@@ -218,7 +218,13 @@ class PoolPlay {
     const held = this.#live.size - idle.length;
     const rooms = [...this.#live].reduce((sum, one) => sum + one.rooms.size, 0);
     const plan = planOf(rules, most, {
-      ...{ held, rooms, roomsEach: this.#policy.roomsEach, idle: idle.length, counting: 0, asking: 0, pinned: null },
+      held,
+      rooms,
+      roomsEach: this.#policy.roomsEach,
+      idle: idle.length,
+      counting: 0,
+      asking: 0,
+      pinned: null,
       ratePerS: this.#asked.length / RATE_OVER_S,
       bootS: percentile(this.#boots, 0.9) / 1_000,
     });

@@ -32,7 +32,13 @@ export function poolFigures(played: PlayedPool, rooms: number, { pricePerHour }:
   const { waits, instanceS, heldS, endS, refused, ordered, retired, failed, peak } = played;
   const late = waits.filter(({ waitS }) => waitS > 0);
   return {
-    ...{ rooms, refused, ordered, retired, failed, peak, instanceS: Math.round(instanceS) },
+    rooms,
+    refused,
+    ordered,
+    retired,
+    failed,
+    peak,
+    instanceS: Math.round(instanceS),
     waited: { rooms: late.length, players: late.reduce((sum, { players }) => sum + players, 0) },
     waitS: spreadOf(waits.map(({ waitS }) => waitS)),
     meanInstances: endS === 0 ? 0 : instanceS / endS,

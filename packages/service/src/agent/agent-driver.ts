@@ -99,7 +99,13 @@ export class AgentDriver implements MachineDriver {
       },
       read: async (part, from, most) => {
         const answer = await this.#ask((ask) => ({
-          ...{ do: "read", ask, instance, stream, part, from, most: Math.min(most, READ_MOST) },
+          do: "read",
+          ask,
+          instance,
+          stream,
+          part,
+          from,
+          most: Math.min(most, READ_MOST),
         }));
         if (answer?.say !== "read") throw new OutputAwayError();
         return Buffer.from(answer.base64, "base64");

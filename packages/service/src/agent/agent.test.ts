@@ -52,8 +52,14 @@ async function startAgent(service: TestService, data?: string, token?: string): 
   const shown = token ?? (await readAgentToken(service.data, "test-harbor", "far"));
   await new Promise<void>((resolve, reject) => {
     running = runAgent({
-      ...{ url: service.url, token: shown, workingFolder: folder, dataFolder: folder, signal: abort.signal },
-      ...{ output: { keepBytes: 1_000_000, keepMs: 60_000 }, log: pino({ level: "silent" }), joined: resolve },
+      url: service.url,
+      token: shown,
+      workingFolder: folder,
+      dataFolder: folder,
+      signal: abort.signal,
+      output: { keepBytes: 1_000_000, keepMs: 60_000 },
+      log: pino({ level: "silent" }),
+      joined: resolve,
     });
     running.catch(reject);
   });

@@ -50,7 +50,11 @@ export async function runAgent(options: AgentOptions): Promise<void> {
     if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(frame));
   };
   const driver = new ProcessDriver({
-    ...{ folder, workingFolder: options.workingFolder, output: options.output, log, serviceUrl: () => serviceUrl },
+    folder,
+    workingFolder: options.workingFolder,
+    output: options.output,
+    log,
+    serviceUrl: () => serviceUrl,
     events: {
       spawned: (instance, pid) => say({ say: "spawned", instance, pid }),
       startFailed: (instance, why) => say({ say: "start-failed", instance, ...why }),

@@ -34,8 +34,13 @@ export const ToAgent = z.discriminatedUnion("do", [
     part: z.union([Part, z.literal("cut")]),
   }),
   z.object({
-    ...{ do: z.literal("read"), ask: z.int(), instance: InstanceId, stream: Stream, part: Part },
-    ...{ from: z.int().min(0), most: z.int().min(1).max(READ_MOST) },
+    do: z.literal("read"),
+    ask: z.int(),
+    instance: InstanceId,
+    stream: Stream,
+    part: Part,
+    from: z.int().min(0),
+    most: z.int().min(1).max(READ_MOST),
   }),
 ]);
 export type ToAgent = z.infer<typeof ToAgent>;
@@ -51,8 +56,10 @@ export const FromAgent = z.discriminatedUnion("say", [
   }),
   z.object({ say: z.literal("over-limit"), instance: InstanceId, detail: z.string().max(2_000) }),
   z.object({
-    ...{ say: z.literal("exited"), instance: InstanceId },
-    ...{ exitCode: z.int().nullable(), signal: z.string().max(32).nullable() },
+    say: z.literal("exited"),
+    instance: InstanceId,
+    exitCode: z.int().nullable(),
+    signal: z.string().max(32).nullable(),
   }),
   z.object({ say: z.literal("size"), ask: z.int(), bytes: z.int().min(0) }),
   z.object({ say: z.literal("read"), ask: z.int(), base64: z.string() }),

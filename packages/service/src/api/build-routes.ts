@@ -30,7 +30,11 @@ export function buildRoutes(api: Api, { runtime, config, workingFolder }: ApiPar
   );
 
   const addSchema = {
-    ...{ tags, security, params: z.object({ line: ConfigName }), body: AddBuild, response: { 200: BuildView } },
+    tags,
+    security,
+    params: z.object({ line: ConfigName }),
+    body: AddBuild,
+    response: { 200: BuildView },
     summary: "Register a new version of a build line; it takes over step by step while not too many of it fail.",
   };
   api.post("/v1/builds/:line", { schema: addSchema }, async ({ params: { line }, body: { spec, rollOut } }, reply) => {
@@ -42,7 +46,11 @@ export function buildRoutes(api: Api, { runtime, config, workingFolder }: ApiPar
 
   const params = z.object({ line: ConfigName, version: BuildVersion });
   const changeSchema = {
-    ...{ tags, security, params, body: ChangeRollOut, response: { 200: BuildView } },
+    tags,
+    security,
+    params,
+    body: ChangeRollOut,
+    response: { 200: BuildView },
     summary: "Promote a version at once, or roll it back. Instances of the other play their matches to the end.",
   };
   api.post("/v1/builds/:line/:version/roll-out", { schema: changeSchema }, async ({ params, body }, reply) => {
@@ -51,7 +59,9 @@ export function buildRoutes(api: Api, { runtime, config, workingFolder }: ApiPar
   });
 
   const machinesSchema = {
-    ...{ tags: ["pools"], security, response: { 200: MachineList } },
+    tags: ["pools"],
+    security,
+    response: { 200: MachineList },
     summary: "The machines that instances run on.",
   };
   api.get("/v1/machines", { schema: machinesSchema }, async () =>
@@ -59,7 +69,9 @@ export function buildRoutes(api: Api, { runtime, config, workingFolder }: ApiPar
   );
 
   const costsSchema = {
-    ...{ tags: ["pools"], security, response: { 200: CostsView } },
+    tags: ["pools"],
+    security,
+    response: { 200: CostsView },
     summary: "What instances have run for, by pool, build, machine and room, and what it costs.",
   };
   api.get("/v1/costs", { schema: costsSchema }, async () =>

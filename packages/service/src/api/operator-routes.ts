@@ -85,7 +85,10 @@ function countHarbor({ state, rules }: Harbor): Pick<StatusView, "players" | "lo
 function instanceListRoutes(api: Api, { runtime, journal }: ApiParts): void {
   const tags = ["instances"];
   const listSchema = {
-    ...{ tags, security, querystring: InstanceQuery, response: { 200: InstancePage } },
+    tags,
+    security,
+    querystring: InstanceQuery,
+    response: { 200: InstancePage },
     summary: "Instances, the newest first; with ended=true also those that have ended.",
   };
   api.get("/v1/instances", { schema: listSchema }, async ({ query: { limit, after, state: wanted, ended } }) => {
@@ -124,7 +127,11 @@ function instanceListRoutes(api: Api, { runtime, journal }: ApiParts): void {
   });
 
   const drainSchema = {
-    ...{ tags, security, params, body: DrainInstance, response: { 200: InstanceView } },
+    tags,
+    security,
+    params,
+    body: DrainInstance,
+    response: { 200: InstanceView },
     summary: "Have an instance take no new room, play its matches to the end, and stop.",
   };
   api.post("/v1/instances/:instance/drain", { schema: drainSchema }, async ({ params, body }, reply) => {

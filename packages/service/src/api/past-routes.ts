@@ -12,7 +12,11 @@ const security = [{ operatorToken: [] }];
 /** What was, and a copy of all that is kept. */
 export function pastRoutes(api: Api, { journal, dataFolder }: ApiParts): void {
   const pastSchema = {
-    ...{ tags: ["rooms"], security, params: RoomParams, querystring: PastQuery, response: { 200: RoomPast } },
+    tags: ["rooms"],
+    security,
+    params: RoomParams,
+    querystring: PastQuery,
+    response: { 200: RoomPast },
     summary: "A room as it was, by id or code, also after it has closed; the newest moment when none is named.",
   };
   api.get("/v1/rooms/:room/past", { schema: pastSchema }, async ({ params: { room }, query }, reply) => {
@@ -24,7 +28,8 @@ export function pastRoutes(api: Api, { journal, dataFolder }: ApiParts): void {
   });
 
   const backupSchema = {
-    ...{ tags: ["service"], security },
+    tags: ["service"],
+    security,
     summary:
       "A consistent copy of all that is kept, as one SQLite file, while the service goes on. It holds its secret.",
   };

@@ -41,7 +41,11 @@ export function playerRoutes(api: Api, { runtime, notice }: ApiParts): void {
   );
 
   const putOutSchema = {
-    ...{ tags, security, params: z.object({ player: PlayerId }), body: PlayerPutOut, response: { 200: Acknowledged } },
+    tags,
+    security,
+    params: z.object({ player: PlayerId }),
+    body: PlayerPutOut,
+    response: { 200: Acknowledged },
     summary:
       "Put a player out of the harbor: it is told why, its connection ends, and its token is worth nothing any more.",
   };
@@ -51,7 +55,11 @@ export function playerRoutes(api: Api, { runtime, notice }: ApiParts): void {
   });
 
   const sayToOneSchema = {
-    ...{ tags, security, params: z.object({ player: PlayerId }), body: Say, response: { 200: Said } },
+    tags,
+    security,
+    params: z.object({ player: PlayerId }),
+    body: Say,
+    response: { 200: Said },
     summary: "Say something to a player.",
   };
   api.post("/v1/players/:player/say", { schema: sayToOneSchema }, async ({ params, body }, reply) => {
@@ -63,7 +71,10 @@ export function playerRoutes(api: Api, { runtime, notice }: ApiParts): void {
   });
 
   const sayToAllSchema = {
-    ...{ tags, security, body: SayToMany, response: { 200: Said } },
+    tags,
+    security,
+    body: SayToMany,
+    response: { 200: Said },
     summary: "Say something to everybody, or to all players of a lobby, in rooms or not.",
   };
   api.post("/v1/players/say", { schema: sayToAllSchema }, async ({ body: { lobby, text } }, reply) => {

@@ -20,7 +20,10 @@ export function poolRoutes(api: Api, { runtime }: ApiParts): void {
   );
 
   const planSchema = {
-    ...{ tags, security, params, response: { 200: PoolView } },
+    tags,
+    security,
+    params,
+    response: { 200: PoolView },
     summary: "How many instances a pool should run, and the numbers that this was made from.",
   };
   api.get("/v1/pools/:pool/plan", { schema: planSchema }, async ({ params: { pool } }, reply) => {
@@ -34,7 +37,11 @@ export function poolRoutes(api: Api, { runtime }: ApiParts): void {
   };
 
   const modeSchema = {
-    ...{ tags, security, params, body: SetPoolMode, response: { 200: PoolView } },
+    tags,
+    security,
+    params,
+    body: SetPoolMode,
+    response: { 200: PoolView },
     summary:
       "Pause the planner of a pool, or let it go on; also after it has given up on instances that do not come up.",
   };
@@ -44,7 +51,11 @@ export function poolRoutes(api: Api, { runtime }: ApiParts): void {
   });
 
   const pinSchema = {
-    ...{ tags, security, params, body: PinPool, response: { 200: PoolView } },
+    tags,
+    security,
+    params,
+    body: PinPool,
+    response: { 200: PoolView },
     summary: "Pin a pool to a number of instances whatever the demand, or let it be planned again.",
   };
   api.post("/v1/pools/:pool/pin", { schema: pinSchema }, async ({ params: { pool }, body: { instances } }, reply) => {
@@ -53,7 +64,10 @@ export function poolRoutes(api: Api, { runtime }: ApiParts): void {
   });
 
   const applySchema = {
-    ...{ tags, security, params, response: { 200: PoolView } },
+    tags,
+    security,
+    params,
+    response: { 200: PoolView },
     summary: "Have the planner look at a pool now, instead of within a second.",
   };
   api.post("/v1/pools/:pool/consider", { schema: applySchema }, async ({ params: { pool } }, reply) => {

@@ -18,8 +18,10 @@ export class ProcessFigures {
     // The timer that measures is itself due each so many milliseconds; only what it is late is delay.
     const late = (ns: number) => Math.max(0, Math.round((ns / NS_PER_MS - RESOLUTION_MS) * 10) / 10);
     const figures = {
-      ...{ memoryBytes: rss, heapBytes: heapUsed },
-      ...{ loopDelayMs: late(this.#delays.percentile(99)), loopDelayMostMs: late(this.#delays.max) },
+      memoryBytes: rss,
+      heapBytes: heapUsed,
+      loopDelayMs: late(this.#delays.percentile(99)),
+      loopDelayMostMs: late(this.#delays.max),
     };
     this.#delays.reset();
     return figures;

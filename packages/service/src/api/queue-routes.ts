@@ -35,7 +35,10 @@ export function queueRoutes(api: Api, { runtime, reload, config }: ApiParts): vo
   );
 
   const modeSchema = {
-    ...{ tags, security, params: z.object({ queue: ConfigName }), body: SetQueueMode },
+    tags,
+    security,
+    params: z.object({ queue: ConfigName }),
+    body: SetQueueMode,
     summary: "Pause a queue, drain it, or open it again. Tickets are kept.",
     response: { 200: QueueSummary },
   };
@@ -46,7 +49,9 @@ export function queueRoutes(api: Api, { runtime, reload, config }: ApiParts): vo
   });
 
   const reloadSchema = {
-    ...{ tags, security, response: { 200: QueuesReloaded } },
+    tags,
+    security,
+    response: { 200: QueuesReloaded },
     summary: "Read the queues of the configuration file again. Tickets are kept; a file with faults changes nothing.",
   };
   api.post("/v1/queues/reload", { schema: reloadSchema }, async (_request, reply) => {
@@ -60,7 +65,10 @@ export function queueRoutes(api: Api, { runtime, reload, config }: ApiParts): vo
   });
 
   const ticketsSchema = {
-    ...{ tags, security, querystring: TicketQuery, response: { 200: TicketList } },
+    tags,
+    security,
+    querystring: TicketQuery,
+    response: { 200: TicketList },
     summary: "Tickets, the longest waiting first.",
   };
   api.get("/v1/tickets", { schema: ticketsSchema }, async ({ query: { queue, limit } }) =>
@@ -72,7 +80,10 @@ export function queueRoutes(api: Api, { runtime, reload, config }: ApiParts): vo
   );
 
   const ticketSchema = {
-    ...{ tags, security, params: z.object({ ticket: Id }), response: { 200: TicketExplanation } },
+    tags,
+    security,
+    params: z.object({ ticket: Id }),
+    response: { 200: TicketExplanation },
     summary: "Why a ticket is still waiting, with the numbers it was made from.",
   };
   api.get("/v1/tickets/:ticket/explain", { schema: ticketSchema }, async ({ params: { ticket } }, reply) => {
@@ -85,7 +96,10 @@ export function queueRoutes(api: Api, { runtime, reload, config }: ApiParts): vo
   });
 
   const matchesSchema = {
-    ...{ tags, security, querystring: MatchQuery, response: { 200: MatchList } },
+    tags,
+    security,
+    querystring: MatchQuery,
+    response: { 200: MatchList },
     summary: "The matches that are remembered, the newest first.",
   };
   api.get("/v1/matches", { schema: matchesSchema }, async ({ query: { queue, limit } }) =>
@@ -96,7 +110,10 @@ export function queueRoutes(api: Api, { runtime, reload, config }: ApiParts): vo
   );
 
   const matchSchema = {
-    ...{ tags, security, params: z.object({ match: Id }), response: { 200: MatchExplanation } },
+    tags,
+    security,
+    params: z.object({ match: Id }),
+    response: { 200: MatchExplanation },
     summary: "Why a match was made of these, in which sides, with what quality. The last ones are kept.",
   };
   api.get("/v1/matches/:match/explain", { schema: matchSchema }, async ({ params: { match } }, reply) => {

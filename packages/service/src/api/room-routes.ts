@@ -72,7 +72,10 @@ export function roomRoutes(api: Api, parts: ApiParts): void {
   });
 
   const explainSchema = {
-    ...{ tags, security, params: RoomParams, response: { 200: RoomExplanation } },
+    tags,
+    security,
+    params: RoomParams,
+    response: { 200: RoomExplanation },
     summary: "Why a room can or cannot start, or what it waits for.",
   };
   explainJoinRoute(api, parts);
@@ -88,7 +91,10 @@ export function roomRoutes(api: Api, parts: ApiParts): void {
 
 function explainTravelRoute(api: Api, { runtime }: ApiParts): void {
   const schema = {
-    ...{ tags, security, params: RoomParams, response: { 200: TravelExplanation } },
+    tags,
+    security,
+    params: RoomParams,
+    response: { 200: TravelExplanation },
     summary: "Whom a room's travel waits for, since when, and what happens next and when.",
   };
   api.get("/v1/rooms/:room/explain-travel", { schema }, async ({ params }, reply) => {
@@ -102,7 +108,11 @@ function explainTravelRoute(api: Api, { runtime }: ApiParts): void {
 
 function explainJoinRoute(api: Api, { runtime }: ApiParts): void {
   const schema = {
-    ...{ tags, security, params: RoomParams, querystring: JoinQuery, response: { 200: JoinExplanation } },
+    tags,
+    security,
+    params: RoomParams,
+    querystring: JoinQuery,
+    response: { 200: JoinExplanation },
     summary: "Why a player may or may not join a room, and what would change it.",
   };
   api.get("/v1/rooms/:room/explain-join", { schema }, async ({ params, query: { player } }, reply) => {

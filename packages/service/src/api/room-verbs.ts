@@ -88,7 +88,11 @@ const verbMaker =
 
 function sayRoute(api: Api, { runtime, notice }: ApiParts): void {
   const schema = {
-    ...{ tags, security, params: RoomParams, body: Say, response: { 200: Said } },
+    tags,
+    security,
+    params: RoomParams,
+    body: Say,
+    response: { 200: Said },
     summary: "Say something to the members of a room.",
   };
   api.post("/v1/rooms/:room/say", { schema }, async ({ params, body }, reply) => {

@@ -151,7 +151,9 @@ export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueC
 export function queueRulesOf(queue: QueueConfig): QueueRules {
   const { title, lobby, roomKind, searchMs, passEveryMs, confirm, whenLeft, fill } = queue;
   return {
-    ...{ confirm: confirm ?? null, whenLeft, fill },
+    confirm: confirm ?? null,
+    whenLeft,
+    fill,
     title,
     lobby,
     roomKind,

@@ -24,13 +24,13 @@ export function rulesOf(config: Config): HarborRules {
       Object.entries(config.levels).map(([name, { title, players: suits, pool, destinations, attributes, spread }]) => [
         name,
         {
-          ...{ title, ...suits },
-          ...{ pool: pool ?? null, destinations: destinations ?? null },
-          ...{
-            attributes:
-              attributes === undefined ? null : Object.entries(attributes).map(([name, value]) => ({ name, value })),
-            spread: spread ?? null,
-          },
+          title,
+          ...suits,
+          pool: pool ?? null,
+          destinations: destinations ?? null,
+          attributes:
+            attributes === undefined ? null : Object.entries(attributes).map(([name, value]) => ({ name, value })),
+          spread: spread ?? null,
         },
       ]),
     ),

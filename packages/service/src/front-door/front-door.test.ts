@@ -120,7 +120,9 @@ describe("the front door", () => {
   it("answers for a door that throws, and goes on", async () => {
     const errors: unknown[] = [];
     const door = {
-      ...{ sockets: new WebSocketServer({ noServer: true }), holdsPlace: true, opensAt: () => true },
+      sockets: new WebSocketServer({ noServer: true }),
+      holdsPlace: true,
+      opensAt: () => true,
       decide: () => {
         throw new Error("planted");
       },

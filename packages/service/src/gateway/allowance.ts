@@ -7,8 +7,17 @@ import { RateLimit } from "../front-door/rate-limit.ts";
  * said. What is kept or sent on counts by its bytes beside that.
  */
 const COST: Partial<Readonly<Record<PlayerAsk, number>>> = {
-  ...{ "lobby.rooms": 10, "lobby.follow": 20, "queue.enter": 10, "queue.agree": 5, "queue.list": 3 },
-  ...{ "room.open": 10, "room.enter": 6, "room.seek": 6, "room.join": 4, "room.change": 3, "room.start": 5 },
+  "lobby.rooms": 10,
+  "lobby.follow": 20,
+  "queue.enter": 10,
+  "queue.agree": 5,
+  "queue.list": 3,
+  "room.open": 10,
+  "room.enter": 6,
+  "room.seek": 6,
+  "room.join": 4,
+  "room.change": 3,
+  "room.start": 5,
 };
 /** Bytes of a request that cost as much as one unit. */
 const BYTES_A_UNIT = 256;

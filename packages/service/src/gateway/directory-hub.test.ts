@@ -5,8 +5,19 @@ import type { Connection } from "./connection.ts";
 import { DirectoryHub } from "./directory.ts";
 
 const listing = (n: number, members: number): RoomListing => ({
-  ...{ id: `r_${n}`, code: "CCCCC", name: `Room ${n}`, kind: "crews", host: "Ansel", phase: "gathering", members },
-  ...{ capacity: 4, visibility: "listed", isOpen: members < 4, build: "game-1", settings: {}, openedAtMs: n },
+  id: `r_${n}`,
+  code: "CCCCC",
+  name: `Room ${n}`,
+  kind: "crews",
+  host: "Ansel",
+  phase: "gathering",
+  members,
+  capacity: 4,
+  visibility: "listed",
+  isOpen: members < 4,
+  build: "game-1",
+  settings: {},
+  openedAtMs: n,
 });
 
 /** A client that applies what it is sent, as the SDK does. */

@@ -61,12 +61,10 @@ describe("a hello", () => {
     const answer = await new Promise<{ status: number; type: string; body: string }>((resolve, reject) => {
       const asked = request(`${service.url}/v1/play`, {
         headers: {
-          ...{
-            connection: "Upgrade",
-            upgrade: "websocket",
-            "sec-websocket-version": "13",
-            "sec-websocket-key": "AAAAAAAAAAAAAAAAAAAAAA==",
-          },
+          connection: "Upgrade",
+          upgrade: "websocket",
+          "sec-websocket-version": "13",
+          "sec-websocket-key": "AAAAAAAAAAAAAAAAAAAAAA==",
           "sec-websocket-protocol": "yellow-harbor.9",
         },
       });

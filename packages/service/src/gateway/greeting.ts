@@ -40,8 +40,11 @@ export async function greet(
       if ("refused" in settled) return;
       const resumed = command.do === "player.resume";
       welcome = await welcomeFor(settled.reply as unknown as PlayerPicture, {
-        ...{ resumed, tokens, harbor: runtime.rules.harbor },
-        ...{ beatEveryMs: players.beatEveryMs, silenceMs: players.silenceMs },
+        resumed,
+        tokens,
+        harbor: runtime.rules.harbor,
+        beatEveryMs: players.beatEveryMs,
+        silenceMs: players.silenceMs,
       });
     },
   );
@@ -80,7 +83,11 @@ async function welcomeFor(picture: PlayerPicture, { tokens, ...parts }: WelcomeP
   const { player, lobby, room, pass, ticket, missed } = picture;
   const [resume, signed] = await Promise.all([tokens.signResume(player.id), pass && tokens.signPass(pass)]);
   return {
-    ...{ frame: "welcome", wire: WIRE_VERSION, player, resume, ...parts },
+    frame: "welcome",
+    wire: WIRE_VERSION,
+    player,
+    resume,
+    ...parts,
     ...(lobby && { lobby }),
     ...(room && { room }),
     ...(signed && { pass: signed }),

@@ -72,7 +72,9 @@ export class Requests {
     const { runtime, tokens, ownPort } = this.#parts;
     const look = async () => {
       const looked = await commandOf(request, player, {
-        ...{ tokens, ownPort: ownPort(), from: connection.from },
+        tokens,
+        ownPort: ownPort(),
+        from: connection.from,
         isAsked: (run) => runtime.decided.state.travels.byRun.get(run)?.hosting?.player === player,
       });
       if (!("refused" in looked)) return runtime.submit(looked, answer);

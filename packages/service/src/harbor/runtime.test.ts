@@ -80,18 +80,14 @@ function start(snapshotEvery = 1_000) {
   const said: string[] = [];
   const harbor = new FaultyHarbor(rulesOf(testConfig()));
   const runtime = new HarborRuntime({
-    ...{
-      harbor,
-      lastSeq: 0,
-      snapshots: { every: snapshotEvery, keepEvents: 1_000_000, keepBytes: 1_000_000_000 },
-      stamp: stampMaker(() => 1_000),
-    },
-    ...{
-      journal: journal as unknown as Journal,
-      scheduler: eventLoop,
-      tokens: new Tokens(new Uint8Array(32), "test", Date.now),
-      log: pino({ level: "silent" }),
-    },
+    harbor,
+    lastSeq: 0,
+    snapshots: { every: snapshotEvery, keepEvents: 1_000_000, keepBytes: 1_000_000_000 },
+    stamp: stampMaker(() => 1_000),
+    journal: journal as unknown as Journal,
+    scheduler: eventLoop,
+    tokens: new Tokens(new Uint8Array(32), "test", Date.now),
+    log: pino({ level: "silent" }),
   });
   runtime.connect({
     push: (push) => said.push(`push ${push.news.kind}`),

@@ -5,14 +5,14 @@ import { Tokens } from "./tokens.ts";
 const secret = new Uint8Array(32).fill(7);
 const tokens = new Tokens(secret, "tidewrights", Date.now);
 const owed = (expiresAtMs: number) => ({
-  ...{
-    pass: "b_000000000001",
-    player: "p_000000000001",
-    room: "r_000000000001",
-    run: "u_000000000001",
-    level: "brine-gate",
-  },
-  ...{ to: { instance: "i_000000000001" }, address: { host: "127.0.0.1", port: 7500 }, expiresAtMs },
+  pass: "b_000000000001",
+  player: "p_000000000001",
+  room: "r_000000000001",
+  run: "u_000000000001",
+  level: "brine-gate",
+  to: { instance: "i_000000000001" },
+  address: { host: "127.0.0.1", port: 7500 },
+  expiresAtMs,
 });
 const later = () => Date.now() + 60_000;
 

@@ -58,7 +58,11 @@ describe("a build", () => {
       "{unknown",
     ];
     const spec = {
-      ...{ command: "node", args, folder: "work", assets: "stones", ports: ["query"] },
+      command: "node",
+      args,
+      folder: "work",
+      assets: "stones",
+      ports: ["query"],
       environment: { GREETING: "from the build", LEVEL: "level {level}" },
     };
     const service = await startTestService(withBuild(spec, { environment: { GREETING: "from the pool" } }), { data });
@@ -73,7 +77,9 @@ describe("a build", () => {
         ...[String(one.address.port), String(query), "brine-gate", join(data, "stones")],
         ...[join(data, "instances", one.id, "data"), service.url, one.id, "{unknown"],
       ],
-      ...{ cwd: join(home, "work"), greeting: "from the pool", level: "level brine-gate" },
+      cwd: join(home, "work"),
+      greeting: "from the pool",
+      level: "level brine-gate",
     });
     await ansel.leave();
   });

@@ -56,8 +56,14 @@ function valuesOf(
   { data, serviceUrl, assets }: { data: string; serviceUrl: string; assets: string | undefined },
 ): Record<string, string> {
   return {
-    ...{ host: address.host, port: String(address.port), instance, key, service: serviceUrl, data },
-    ...{ level: level ?? "", assets: assets ?? "" },
+    host: address.host,
+    port: String(address.port),
+    instance,
+    key,
+    service: serviceUrl,
+    data,
+    level: level ?? "",
+    assets: assets ?? "",
     ...Object.fromEntries(Object.entries(ports).map(([purpose, port]) => [`port.${purpose}`, String(port)])),
   };
 }

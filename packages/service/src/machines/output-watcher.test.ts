@@ -65,7 +65,8 @@ describe("output that is watched", () => {
     truncateSync(file, 0);
     appendFileSync(file, "over\n");
     expect(await since(file, upTo)).toMatchObject({
-      ...{ upTo: 5, anew: true },
+      upTo: 5,
+      anew: true,
       said: [{ what: "joined", who: { text: "Brisa" } }, { what: "over" }],
     });
   });

@@ -42,7 +42,11 @@ export class SimulatedDriver implements MachineDriver {
     const { instance } = order;
     if (this.#running.has(instance)) return;
     const one: Seeming = {
-      ...{ order, abort: new AbortController(), server: createServer(), sockets: new Set(), match: undefined },
+      order,
+      abort: new AbortController(),
+      server: createServer(),
+      sockets: new Set(),
+      match: undefined,
       aboard: new Set(),
     };
     this.#running.set(instance, one);

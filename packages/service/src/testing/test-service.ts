@@ -72,7 +72,9 @@ export async function startTestService(
   cleanUps.push(stop);
   return {
     ...running,
-    ...{ stop, data, operator: new OperatorClient({ url: running.url }) },
+    stop,
+    data,
+    operator: new OperatorClient({ url: running.url }),
     player: async (name, more = {}) => {
       const player = await PlayerClient.connect({
         url: running.url,

@@ -1,0 +1,6 @@
+// A phase that is none, written the way reducers write it.
+import type { Room } from "../../packages/core/src/rooms/state.ts";
+
+export function count(room: Room, startsAtMs: number): void {
+  room.stage = { phase: "cuonting", startsAtMs };
+}

@@ -1,0 +1,6 @@
+// What must compile: otherwise the others might fail for another reason.
+import type { Room } from "../../packages/core/src/rooms/state.ts";
+
+export function count(room: Room, startsAtMs: number): void {
+  room.stage = { phase: "counting", startsAtMs };
+}

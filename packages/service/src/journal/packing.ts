@@ -44,8 +44,11 @@ export function unpackRows({ seqs, atMs, kinds, bodies }: PackedRows): JournalRo
   if (seqs.length === 0) return [];
   const kindOf = kinds.split("\n");
   const rows = bodies.split("\n").map((body, n) => {
-    const [kind, version] = (kindOf[n] ?? "").split(" ") as [JournalRow["kind"], string?];
-    return { seq: seqs[n] ?? 0, atMs: atMs[n] ?? 0, kind, version: version === undefined ? 1 : Number(version), body };
+    const written = kindOf[n] ?? "";
+    const end = written.indexOf(" ");
+    const isFirst = end < 0;
+    const kind = (isFirst ? written : written.slice(0, end)) as JournalRow["kind"];
+    return { seq: seqs[n] ?? 0, atMs: atMs[n] ?? 0, kind, version: isFirst ? 1 : Number(written.slice(end)), body };
   });
   if (rows.length !== seqs.length || kindOf.length !== seqs.length) throw new Error("a body holds a line break");
   return rows;

@@ -17,8 +17,10 @@ export default defineConfig({
     ],
     testTimeout: 60_000,
     hookTimeout: 60_000,
-    // Real services, processes and browsers: two at a time are what two cores can carry.
-    maxWorkers: 2,
+    // Real services, processes and browsers, which wait as much as they work: one more than two cores have room for.
+    maxWorkers: 3,
     pool: "forks",
+    // What is printed is read, also on a terminal and where colours are forced.
+    env: { NO_COLOR: "1" },
   },
 });

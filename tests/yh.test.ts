@@ -10,7 +10,7 @@ import {
   temporaryFolder,
 } from "../packages/service/src/testing/test-service.ts";
 import { ROOT } from "./imports.ts";
-import { runYh } from "./run-yh.ts";
+import { runYh, spawnYh } from "./run-yh.ts";
 
 afterEach(endAll);
 
@@ -71,6 +71,31 @@ describe("yh, looking into a service", () => {
   });
 });
 
+describe("yh as a process", () => {
+  it("prints to its own streams, takes the address from its environment, and ends with the code of what happened", async () => {
+    const service = await startTestService();
+    const env = { YH_URL: service.url };
+    const wrong = join(temporaryFolder(), "wrong.yaml");
+    writeFileSync(wrong, "harbor: 7\n");
+    const ran = await Promise.all(
+      [
+        ["status", "--json"],
+        ["rooms"],
+        ["room", "show", "NOPE"],
+        ["room", "result", "NOPE", "no json"],
+        ["status", "--url", "http://127.0.0.1:1"],
+        ["config", "check", wrong],
+      ].map((args) => spawnYh(args, { env })),
+    );
+    expect(ran.map(({ code }) => code)).toEqual([0, 2, 3, 2, 6, 7]);
+    expect(JSON.parse(ran[0]?.out ?? "")).toMatchObject({ harbor: "test-harbor" });
+    expect(ran[2]).toMatchObject({ out: "", err: expect.stringContaining("room-unknown") });
+    const { room } = await (await service.player("Ansel")).openRoom();
+    const play = await spawnYh(["play", "--name", "Brisa"], { env, input: `join ${room.code}\nleave\n` });
+    expect(play).toMatchObject({ code: 0, out: expect.stringContaining(room.code) });
+  });
+});
+
 describe("yh, acting on a service", () => {
   it("hands over, puts out and closes, and says what came of it", async () => {
     const service = await startTestService();
@@ -120,12 +145,12 @@ describe("yh play", () => {
     const service = await startTestService();
     const url = ["--url", service.url];
     const host = runYh(["play", "--name", "Ansel", ...url], {
-      input: "open 2 Low water\nlevel brine-gate\nready\nwait members 2 20\nwait travelling 20\npass\nquit\n",
+      input: "open 2 Low water\nlevel brine-gate\nready\nwait members 2 20\nwait travelling 3\npass\nquit\n",
     });
     const { rooms } = await pollRooms(service);
     const code = rooms[0]?.code ?? "";
     const start = runYh(["play", "--name", "Brisa", "--json", ...url], {
-      input: `join ${code.toLowerCase()}\nready\nwait travelling 20\nwho\n`,
+      input: `join ${code.toLowerCase()}\nready\nwait travelling 3\nwho\n`,
     });
     const ansel = await service.operator.room(code);
     expect(ansel.name).toBe("Low water");
@@ -262,14 +287,14 @@ describe("what is refused", () => {
     const unknown = await runYh(["rooms", "--json"]);
     expect([unknown.code, JSON.parse(unknown.out)]).toEqual([2, expect.objectContaining({ code: "usage" })]);
     const service = await startTestService();
-    const env = { env: { YH_URL: service.url } };
-    expect(await runYh(["room", "list", "--lobby", "nowhere"], env)).toMatchObject({
+    const url = ["--url", service.url];
+    expect(await runYh(["room", "list", "--lobby", "nowhere", ...url])).toMatchObject({
       code: 3,
       err: expect.stringContaining("There is no lobby nowhere; the lobbies are quayside."),
     });
-    const bots = await runYh(["bots", "--count", "1", "--seconds", "1", "--lobby", "nowhere"], env);
+    const bots = await runYh(["bots", "--count", "1", "--seconds", "1", "--lobby", "nowhere", ...url]);
     expect([bots.code, bots.out]).toEqual([3, expect.stringContaining("lobby-unknown")]);
-    const journal = await runYh(["journal", "--json", "--limit", "1"], env);
+    const journal = await runYh(["journal", "--json", "--limit", "1", ...url]);
     expect(journal.out).toContain("harbor.founded");
     expect(journal.out).not.toContain("codeKey");
   });

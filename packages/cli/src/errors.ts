@@ -2,22 +2,23 @@ import { ProblemError } from "@yellow-harbor/client";
 import { type ProblemCode, problem, problemTable } from "@yellow-harbor/protocol";
 import { CommanderError } from "commander";
 import pc from "picocolors";
+import { io } from "./io.ts";
 
 /** Ends the command: what happened and what to do, never a stack trace for a user's mistake. Returns the exit code. */
 export function explainError(error: unknown, json: boolean): number {
   if (error instanceof CommanderError) {
     if (error.exitCode === 0) return 0;
     const detail = error.message.replace(/^error: /, "").replaceAll("\n", " ");
-    if (json) process.stdout.write(`${JSON.stringify(problem("usage", `${detail}; yh help shows what there is.`))}\n`);
+    if (json) io().out.write(`${JSON.stringify(problem("usage", `${detail}; yh help shows what there is.`))}\n`);
     return problemTable.usage.exit;
   }
   const told = problemOf(error);
-  if (json) process.stdout.write(`${JSON.stringify(told ?? problem("internal", String(error)))}\n`);
+  if (json) io().out.write(`${JSON.stringify(told ?? problem("internal", String(error)))}\n`);
   if (told) {
-    if (!json) process.stderr.write(`${pc.red(told.title)} (${told.code})\n${told.detail}\n`);
+    if (!json) io().err.write(`${pc.red(told.title)} (${told.code})\n${told.detail}\n`);
     return problemTable[told.code].exit;
   }
-  process.stderr.write(`${pc.red("A fault of yh")}: please report it.\n${(error as Error).stack ?? error}\n`);
+  io().err.write(`${pc.red("A fault of yh")}: please report it.\n${(error as Error).stack ?? error}\n`);
   return problemTable.internal.exit;
 }
 

@@ -1,6 +1,7 @@
 import { Command, Option } from "commander";
 import { DEFAULT_URL } from "./context.ts";
 import { explainError } from "./errors.ts";
+import { io } from "./io.ts";
 
 type Add = (program: Command) => void;
 
@@ -42,6 +43,7 @@ async function buildProgram(words: readonly string[]): Promise<Command> {
     .option("--absolute", "print times as dates instead of relative ones")
     .showSuggestionAfterError()
     .showHelpAfterError("(yh help shows what there is)")
+    .configureOutput({ writeOut: (text) => io().out.write(text), writeErr: (text) => io().err.write(text) })
     .exitOverride();
   const [first = ""] = words;
   const wanted = Object.hasOwn(commands, first) ? [commands[first]] : Object.values(commands);
@@ -56,17 +58,22 @@ function endTheSameWay(command: Command): void {
   for (const child of command.commands) endTheSameWay(child);
 }
 
-/** Runs yh. The exit code comes from the table of problems. */
+/** Runs yh in this process. The exit code comes from the table of problems. */
 export async function main(argv: readonly string[]): Promise<void> {
   // Whoever reads from us may stop early, as head does; that is no fault of anybody.
   process.stdout.on("error", (error: NodeJS.ErrnoException) => {
     if (error.code !== "EPIPE") throw error;
     process.exit();
   });
+  await run(argv);
+}
+
+/** The same, with the streams that are given: see {@link withIo}. */
+export async function run(argv: readonly string[]): Promise<void> {
   try {
     const program = await buildProgram(argv.slice(2));
     await program.parseAsync([...argv]);
   } catch (error) {
-    process.exitCode = explainError(error, argv.includes("--json"));
+    io().exitCode = explainError(error, argv.includes("--json"));
   }
 }

@@ -10,6 +10,7 @@ import { chanceFrom } from "../bots/chance.ts";
 import { liveAsBot } from "../bots/live.ts";
 import { newTally, type Tally, tallyLines } from "../bots/tally.ts";
 import { contextOf, wholeNumber } from "../context.ts";
+import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
 
 interface BotsOptions {
@@ -70,8 +71,8 @@ The module exports goAboard(pass), resolving with { play(), disembark() }.`,
         }),
       );
       screen.show(tally, tallyLines);
-      if (Object.keys(tally.faults).length > 0) process.exitCode = 1;
-      else if (tally.hellos === 0) process.exitCode = exitOfNobody(tally);
+      if (Object.keys(tally.faults).length > 0) io().exitCode = 1;
+      else if (tally.hellos === 0) io().exitCode = exitOfNobody(tally);
     });
 }
 

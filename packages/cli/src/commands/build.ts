@@ -6,6 +6,7 @@ import type { Command } from "commander";
 import pc from "picocolors";
 import { parse } from "yaml";
 import { contextOf, wholeNumber } from "../context.ts";
+import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { when } from "../output/time.ts";
@@ -56,7 +57,7 @@ export function addBuild(program: Command): void {
       if (!screen.json) for (const text of sentences(added)) screen.note(text);
       const settled = await settledBuild(operator, added, options.timeout, screen);
       screen.show(settled, (one) => sentences(one));
-      if (settled.state !== "current") process.exitCode = 4;
+      if (settled.state !== "current") io().exitCode = 4;
     });
   for (const [name, to, about] of [
     ["promote", "promoted", "have a version take over at once"],

@@ -1,5 +1,6 @@
 import type { Command } from "commander";
 import pc from "picocolors";
+import { io } from "../io.ts";
 import { screenFor } from "../output/screen.ts";
 import { configProblem } from "./serve.ts";
 
@@ -41,14 +42,14 @@ export function addConfig(program: Command): void {
         ),
         pc.dim(`${faults.length} ${faults.length === 1 ? "fault" : "faults"}`),
       ]);
-      process.exitCode = 7;
+      io().exitCode = 7;
     });
   config
     .command("schema")
     .description("print the JSON Schema of the configuration file, for editors")
     .action(async () => {
       const { configJsonSchema } = await import("@yellow-harbor/service");
-      process.stdout.write(`${JSON.stringify(configJsonSchema(), null, 2)}\n`);
+      io().out.write(`${JSON.stringify(configJsonSchema(), null, 2)}\n`);
     });
 }
 

@@ -4,6 +4,7 @@ import { type Diagnosis, diagnose, type Target } from "@yellow-harbor/reach";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
+import { io } from "../io.ts";
 
 interface DoctorOptions {
   readonly build?: string;
@@ -23,7 +24,7 @@ export function addDoctor(program: Command): void {
       const target = targetOf(address ?? url, options.tls ?? false);
       const diagnosis = await diagnose(target, { build: options.build });
       screen.show(diagnosis, lines);
-      if (diagnosis.cause !== undefined) process.exitCode = UNREACHABLE;
+      if (diagnosis.cause !== undefined) io().exitCode = UNREACHABLE;
     });
 }
 

@@ -2,6 +2,7 @@ import type { InstanceView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
+import { io } from "../io.ts";
 import { type Screen, stateText } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { when } from "../output/time.ts";
@@ -37,7 +38,7 @@ export function addInstance(program: Command): void {
       const tailBytes = tail ?? (find === undefined ? 65_536 : 67_108_864);
       let rest = "";
       for await (const text of operator.output(id, { follow, stream, tailBytes, find })) {
-        if (!screen.json) process.stdout.write(text);
+        if (!screen.json) io().out.write(text);
         const lines = (rest + text).split("\n");
         rest = lines.pop() ?? "";
         if (screen.json) for (const line of lines) screen.line(JSON.stringify({ instance: id, line }));

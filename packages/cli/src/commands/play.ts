@@ -6,6 +6,7 @@ import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
 import { explainError } from "../errors.ts";
+import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
 import { ticketText } from "../play/actions/search.ts";
 import { actions, helpLines } from "../play/actions.ts";
@@ -36,7 +37,7 @@ export function addPlay(program: Command): void {
       const { name, lobby } = options;
       const player = await PlayerClient.connect({ url, name, build, ...(lobby !== undefined && { lobby }) });
       greet(player, screen);
-      await (process.stdin.isTTY ? playInteractively(player, screen) : playScript(player, screen));
+      await (io().in.isTTY ? playInteractively(player, screen) : playScript(player, screen));
     });
 }
 
@@ -50,7 +51,7 @@ function greet(player: PlayerClient, screen: Screen): void {
   screen.line(
     `You are ${pc.bold(player.name)} (${player.id}) in ${lobby?.id}, with ${others} ${others === 1 ? "other" : "others"}; ${counts?.rooms} rooms.`,
   );
-  if (process.stdin.isTTY) screen.note("say help for what you can do");
+  if (io().in.isTTY) screen.note("say help for what you can do");
 }
 
 /** News that would talk over everything else; who shows what it says. */
@@ -130,7 +131,7 @@ async function carryOut(player: PlayerClient, line: string, screen: Screen): Pro
 }
 
 async function playScript(player: PlayerClient, screen: Screen): Promise<void> {
-  const input = createInterface({ input: process.stdin });
+  const input = createInterface({ input: io().in });
   tellNews(player, screen, screen.line);
   try {
     for await (const line of input) if (!(await carryOut(player, line, screen))) return;
@@ -144,7 +145,7 @@ async function playScript(player: PlayerClient, screen: Screen): Promise<void> {
 }
 
 async function playInteractively(player: PlayerClient, screen: Screen): Promise<void> {
-  const input = createInterface({ input: process.stdin, output: process.stdout, prompt: "> " });
+  const input = createInterface({ input: io().in, output: io().out, prompt: "> " });
   tellNews(player, screen, (text) => lineAbovePrompt(input, screen, text));
   player.on("ended", ({ problem }) => {
     if (problem) screen.line(`It is over: ${problem.detail}`);
@@ -165,8 +166,8 @@ async function playInteractively(player: PlayerClient, screen: Screen): Promise<
 
 /** Prints a line where the prompt is, and the prompt again below it with what was typed so far. */
 function lineAbovePrompt(input: Interface, screen: Screen, text: string): void {
-  cursorTo(process.stdout, 0);
-  clearLine(process.stdout, 0);
+  cursorTo(io().out, 0);
+  clearLine(io().out, 0);
   screen.line(text);
   input.prompt(true);
 }

@@ -1,5 +1,6 @@
 import type { InstanceState, Phase } from "@yellow-harbor/protocol";
 import pc from "picocolors";
+import { io } from "../io.ts";
 
 const COLUMNS_IN_A_PIPE = 200;
 
@@ -15,13 +16,14 @@ export interface Screen {
 }
 
 export function screenFor({ json = false, absolute = false }: { json?: boolean; absolute?: boolean }): Screen {
-  const line = (text = "") => void process.stdout.write(`${text}\n`);
+  const { out, err } = io();
+  const line = (text = "") => void out.write(`${text}\n`);
   return {
     json,
     absolute,
-    width: process.stdout.isTTY ? process.stdout.columns : COLUMNS_IN_A_PIPE,
+    width: (out.isTTY && out.columns) || COLUMNS_IN_A_PIPE,
     line,
-    note: (text) => void process.stderr.write(`${pc.dim(text)}\n`),
+    note: (text) => void err.write(`${pc.dim(text)}\n`),
     show: (value, human) => {
       if (json) return line(JSON.stringify(value, null, 2));
       for (const text of human(value)) line(text);

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { checkTogether, NOW, partiesOf, party, poolOf, variants } from "../testing/parties.ts";
+import { runs } from "../testing/runs.ts";
 import { sidesOf } from "./match.ts";
 import { type Gap, refillOf } from "./refill.ts";
 import type { MatchRules, SearchingParty } from "./rules.ts";
@@ -60,7 +61,7 @@ describe("whoever fills a playing match up", () => {
           }
         }
       }),
-      { numRuns: 300 },
+      { numRuns: runs(300) },
     );
     expect(filled).toBeGreaterThan(0);
   });
@@ -84,7 +85,7 @@ describe("whoever fills a playing match up", () => {
         const [first] = refillOf(pool, gap, NOW).found?.rows ?? [];
         expect(first?.entrant.party.ticket).toBe(fits[0]?.party.ticket);
       }),
-      { numRuns: 150 },
+      { numRuns: runs(150) },
     );
   });
 });

@@ -6,6 +6,7 @@ import { faultsOf } from "../harbor/soundness.ts";
 import { checkPictures, plain } from "../testing/checks.ts";
 import { type Move, play, searchMove } from "../testing/random-play.ts";
 import { testRules } from "../testing/rules.ts";
+import { runs } from "../testing/runs.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 
 const who = fc.nat(9);
@@ -49,7 +50,7 @@ describe("queues, under random play", () => {
           checkPictures(test);
         });
       }),
-      { numRuns: 120 },
+      { numRuns: runs(120) },
     );
   });
 
@@ -87,7 +88,7 @@ describe("queues, under random play", () => {
           if (event.kind === "room.departed") taken.delete(event.player);
         }
       }),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 
@@ -101,7 +102,7 @@ describe("queues, under random play", () => {
         const restored = Harbor.fromSnapshot(testRules(), test.harbor.snapshot());
         expect(restored && plain(restored, test.now)).toEqual(plain(test.harbor, test.now));
       }),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 });

@@ -2,6 +2,7 @@ import assert from "node:assert/strict";
 import fc from "fast-check";
 import { describe, it } from "vitest";
 import { testRules } from "../testing/rules.ts";
+import { runs } from "../testing/runs.ts";
 import { boardAll, bringUp, instanceOf, takeOrders } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { roomView } from "./view.ts";
@@ -339,8 +340,8 @@ describe("rooms, held against a simple model", () => {
           starts += scene.real.test.kinds().filter((kind) => kind === "room.started").length;
         },
       ),
-      { numRuns: 400 },
+      { numRuns: runs(400) },
     );
-    assert(starts > 100, `the model was tried on rooms that start, not on ${starts}`);
+    assert(starts > runs(100), `the model was tried on rooms that start, not on ${starts}`);
   });
 });

@@ -6,6 +6,7 @@ import { faultsOf } from "../harbor/soundness.ts";
 import { checkPictures, plain } from "../testing/checks.ts";
 import { moves, play } from "../testing/random-play.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
+import { runs } from "../testing/runs.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 
 const partsOfTheVoyage = [
@@ -64,7 +65,7 @@ describe("rooms, under random play", () => {
           checkPictures(test);
         }
       }),
-      { numRuns: 250 },
+      { numRuns: runs(250) },
     );
   });
 
@@ -87,7 +88,7 @@ describe("rooms, under random play", () => {
         for (const { event, at } of test.journal) replayed.replay(JSON.parse(JSON.stringify(event)), at);
         expect(plain(replayed, test.now)).toEqual(plain(test.harbor, test.now));
       }),
-      { numRuns: 80 },
+      { numRuns: runs(80) },
     );
   });
 
@@ -119,7 +120,7 @@ describe("rooms, under random play", () => {
         const restored = Harbor.fromSnapshot(testRules(), test.harbor.snapshot());
         expect(restored && plain(restored, test.now)).toEqual(plain(test.harbor, test.now));
       }),
-      { numRuns: 100 },
+      { numRuns: runs(100) },
     );
   });
 
@@ -134,7 +135,7 @@ describe("rooms, under random play", () => {
         });
         expect(first).toBe(second);
       }),
-      { numRuns: 50 },
+      { numRuns: runs(50) },
     );
   });
 });

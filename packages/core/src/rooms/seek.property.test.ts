@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { moves, play } from "../testing/random-play.ts";
+import { runs } from "../testing/runs.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { obstacles } from "./obstacles.ts";
 import { bestOf, medianLatency } from "./preference.ts";
@@ -33,7 +34,7 @@ describe("seeking", () => {
         expect(found.room.id).toBe(expected);
         joined += 1;
       }),
-      { numRuns: 150 },
+      { numRuns: runs(150) },
     );
     expect(joined).toBeGreaterThan(20);
   });

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { testRules } from "../testing/rules.ts";
+import { runs } from "../testing/runs.ts";
 import { joinRoom, openRoom, startRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 
@@ -93,7 +94,7 @@ describe("the barrier of a travel", () => {
         expect(opened.length + failed.length).toBe(1);
         for (const { atMs } of [...opened, ...failed]) expect(atMs - boardingAtMs).toBeLessThanOrEqual(BOARD_MS);
       }),
-      { numRuns: 400 },
+      { numRuns: runs(400) },
     );
   });
 
@@ -107,7 +108,7 @@ describe("the barrier of a travel", () => {
           expect(atMs - boardingAtMs).toBe(BOARD_MS);
         }
       }),
-      { numRuns: 400 },
+      { numRuns: runs(400) },
     );
   });
 
@@ -120,7 +121,7 @@ describe("the barrier of a travel", () => {
           if (missing.length > 0 || atMs - boardingAtMs === BOARD_MS) expect(there).toBeGreaterThanOrEqual(2);
         }
       }),
-      { numRuns: 400 },
+      { numRuns: runs(400) },
     );
   });
 

@@ -35,7 +35,7 @@ export function explainTravel(state: HarborState, room: Room, at: number): Trave
       headline(state, travel, at),
       ...waitingFor.map(({ name, why }) => `${name}: ${why}.`),
       ...behind(travel, waiting, room, at),
-      ...travel.tried.map(({ by, why }) => `${wordOf[by]} was tried before: ${why}`),
+      ...travel.tried.map(({ by, why }) => `${wordOf[by]} was tried before: ${ended(why)}`),
       `In ${seconds(travel.deadlineMs - at)}: ${atDeadline}.`,
     ],
   };
@@ -118,5 +118,8 @@ function whatNext(travel: Travel, room: Room): string {
   if (travel.stragglers === "wait") return `whoever is not there by then brings the room back to ${back}`;
   return `the run begins if at least ${room.ways.leastPlayers} are there, else the room goes back to ${back}`;
 }
+
+/** What members say of their trouble ends as they like. */
+const ended = (text: string) => (/[.!?]$/.test(text) ? text : `${text}.`);
 
 const seconds = (ms: number) => `${Math.max(0, Math.round(ms / 1000))} s`;

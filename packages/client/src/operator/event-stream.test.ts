@@ -24,6 +24,11 @@ describe("an event stream", () => {
     );
   });
 
+  it.each(["\n", "\r\n"])("is read whatever ends its lines (%j), as proxies may change that", async (end) => {
+    const text = [": beat", "", "data: a", "", "event: x", "data:b", "", ""].join(end);
+    expect(await read([...text].map((one) => new TextEncoder().encode(one)))).toEqual(["a", "b"]);
+  });
+
   it("joins the lines of one event and leaves out one that was not finished", async () => {
     expect(await read([new TextEncoder().encode("data: a\ndata: b\n\ndata: cut off")])).toEqual(["a\nb"]);
   });

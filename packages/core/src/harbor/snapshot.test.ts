@@ -1,7 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { testRules } from "../testing/rules.ts";
-import { runs } from "../testing/runs.ts";
 import { openRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { Harbor } from "./harbor.ts";
@@ -48,7 +47,7 @@ describe("a snapshot", () => {
         expect(restored?.state.rooms.byId.get(room)?.board.get("stones")?.value).toEqual(written);
         expect(restored?.state).toEqual(test.harbor.state);
       }),
-      { numRuns: runs(500) },
+      { numRuns: 500 },
     );
   });
 

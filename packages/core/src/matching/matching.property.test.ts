@@ -1,7 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { base, check, everyMatch, NOW, partiesOf, party, poolOf, variants } from "../testing/parties.ts";
-import { runs } from "../testing/runs.ts";
 import { type Match, qualityOf, sidesOf } from "./match.ts";
 import type { MatchRules } from "./rules.ts";
 
@@ -16,7 +15,7 @@ describe("matches of random pools", () => {
         expect(new Set(tickets).size).toBe(tickets.length);
         for (const match of matches) check(rules, match, NOW);
       }),
-      { numRuns: runs(150) },
+      { numRuns: 150 },
     );
   });
 
@@ -49,7 +48,7 @@ describe("matches of random pools", () => {
         pool.pass(NOW);
         expect(everyMatch(rules, pool.byAge())).toEqual([]);
       }),
-      { numRuns: runs(200) },
+      { numRuns: 200 },
     );
   });
 });
@@ -78,7 +77,7 @@ describe("the best match", () => {
         const best = Math.min(...everyMatch(rules, entrants, { withOne: oldest }));
         expect(first?.score).toBeCloseTo(best, 6);
       }),
-      { numRuns: runs(200) },
+      { numRuns: 200 },
     );
   });
 

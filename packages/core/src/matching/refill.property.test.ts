@@ -1,7 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { checkTogether, NOW, partiesOf, party, poolOf, variants } from "../testing/parties.ts";
-import { runs } from "../testing/runs.ts";
 import { sidesOf } from "./match.ts";
 import { type Gap, refillOf } from "./refill.ts";
 import type { MatchRules, SearchingParty } from "./rules.ts";
@@ -61,7 +60,7 @@ describe("whoever fills a playing match up", () => {
           }
         }
       }),
-      { numRuns: runs(300) },
+      { numRuns: 300 },
     );
     expect(filled).toBeGreaterThan(0);
   });
@@ -85,7 +84,7 @@ describe("whoever fills a playing match up", () => {
         const [first] = refillOf(pool, gap, NOW).found?.rows ?? [];
         expect(first?.entrant.party.ticket).toBe(fits[0]?.party.ticket);
       }),
-      { numRuns: runs(150) },
+      { numRuns: 150 },
     );
   });
 });

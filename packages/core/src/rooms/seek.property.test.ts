@@ -1,7 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { moves, play } from "../testing/random-play.ts";
-import { runs } from "../testing/runs.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { obstacles } from "./obstacles.ts";
 import { bestOf, medianLatency } from "./preference.ts";
@@ -34,7 +33,7 @@ describe("seeking", () => {
         expect(found.room.id).toBe(expected);
         joined += 1;
       }),
-      { numRuns: runs(150) },
+      { numRuns: 150 },
     );
     expect(joined).toBeGreaterThan(20);
   });

@@ -1,11 +1,13 @@
 import { randomUUID } from "node:crypto";
 import { setTimeout as wait } from "node:timers/promises";
 import {
+  type BackOff,
   type BoardReply,
   type MatchOrder,
   instanceEnvironment as names,
   type Order,
   type PulseReply,
+  pauseMs,
 } from "@yellow-harbor/protocol";
 import { call, RefusedError, UnreachableError } from "./call.ts";
 
@@ -37,8 +39,7 @@ export interface KitEnvironment {
   readonly port: number;
 }
 
-const RETRY_FIRST_MS = 200;
-const RETRY_MOST_MS = 3_000;
+const BACK_OFF: BackOff = { firstMs: 200, mostMs: 3_000 };
 const ANSWER_MS = 10_000;
 const ORPHAN_MS = 600_000;
 
@@ -170,7 +171,7 @@ export class InstanceKit {
   async #persist<T>(step: string, body: object): Promise<T> {
     const { url, key } = this.environment;
     const begin = performance.now();
-    for (let pauseMs = RETRY_FIRST_MS; ; pauseMs = Math.min(RETRY_MOST_MS, pauseMs * 2)) {
+    for (let attempt = 1; ; attempt++) {
       try {
         return await call<T>(step, body, { url, key, signal: this.#abort.signal, patienceMs: ANSWER_MS });
       } catch (error) {
@@ -181,7 +182,7 @@ export class InstanceKit {
           );
         }
         this.#handlers.unreachable?.(error.message);
-        await wait(pauseMs, undefined, { signal: this.#abort.signal });
+        await wait(pauseMs(attempt, BACK_OFF, Math.random), undefined, { signal: this.#abort.signal });
       }
     }
   }

@@ -1,5 +1,6 @@
 import "./schema-words.ts";
 
+export * from "./back-off.ts";
 export * from "./basics.ts";
 export * from "./board.ts";
 export * from "./builds.ts";

@@ -1,6 +1,5 @@
 import type { News, RoomView } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
-import { pauseMs } from "./backoff.ts";
 import { applyNews } from "./picture.ts";
 
 const room = { id: "r_1", revision: 4, phase: "gathering" } as RoomView;
@@ -29,13 +28,5 @@ describe("news", () => {
   });
   it("that others must have come before is a gap", () => {
     expect(applyNews(held, news(6))).toEqual({ outcome: "gap" });
-  });
-});
-
-describe("the pause before coming back", () => {
-  const backoff = { firstMs: 200, mostMs: 5_000, attempts: 12 };
-  it("doubles up to the longest, spread by chance", () => {
-    expect([1, 2, 3, 10].map((attempt) => pauseMs(attempt, backoff, () => 1))).toEqual([200, 400, 800, 5_000]);
-    expect(pauseMs(3, backoff, () => 0)).toBe(200);
   });
 });

@@ -6,6 +6,7 @@ import {
   type PlayerArgsTyped,
   type PlayerReply,
   type Problem,
+  pauseMs,
   problemTable,
   type RoomNews,
   type ServiceFrame,
@@ -14,7 +15,7 @@ import {
   WIRE_VERSION,
 } from "@yellow-harbor/protocol";
 import { ProblemError } from "../problem-error.ts";
-import { type Backoff, pauseMs } from "./backoff.ts";
+import type { Backoff } from "./backoff.ts";
 import { Beats } from "./beats.ts";
 import { Directory } from "./directory.ts";
 import type { Emitter } from "./emitter.ts";

@@ -1,5 +1,5 @@
 import { mergePatch, OperatorClient, ProblemError } from "@yellow-harbor/client";
-import type { HarborView, Problem, WatchMessage } from "@yellow-harbor/protocol";
+import { type BackOff, type HarborView, type Problem, pauseMs, type WatchMessage } from "@yellow-harbor/protocol";
 
 /** How the page stands with the service. */
 export type Connection =
@@ -22,8 +22,7 @@ export interface Live {
 }
 
 const STORY_LINES = 200;
-const RETRY_FIRST_MS = 500;
-const RETRY_MOST_MS = 5_000;
+const BACK_OFF: BackOff = { firstMs: 500, mostMs: 5_000 };
 const TOKEN_KEY = "yellow-harbor-token";
 
 /** Follows the service's stream, comes back by itself, and hands the page one state for each drawn frame at most. */
@@ -60,13 +59,13 @@ export class HarborStore {
   }
 
   async #follow(signal: AbortSignal): Promise<void> {
-    let retryMs = RETRY_FIRST_MS;
+    let attempt = 1;
     while (!signal.aborted) {
       let problem: Problem;
       try {
         for await (const message of this.operator.watch(signal)) {
           this.#take(message);
-          retryMs = RETRY_FIRST_MS;
+          attempt = 1;
         }
         problem = lost("The service closed the stream.");
       } catch (error) {
@@ -78,9 +77,10 @@ export class HarborStore {
       const before = this.#live.connection;
       const now = Date.now();
       const sinceMs = before.state === "lost" ? before.sinceMs : now;
-      this.#set({ connection: { state: "lost", sinceMs, problem, retryAtMs: now + retryMs } });
-      await pause(retryMs, signal);
-      retryMs = Math.min(RETRY_MOST_MS, retryMs * 2);
+      const inMs = pauseMs(attempt, BACK_OFF, Math.random);
+      this.#set({ connection: { state: "lost", sinceMs, problem, retryAtMs: now + inMs } });
+      await pause(inMs, signal);
+      attempt += 1;
     }
   }
 

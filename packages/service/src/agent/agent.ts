@@ -1,15 +1,14 @@
 import { mkdirSync } from "node:fs";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
-import type { Problem } from "@yellow-harbor/protocol";
+import { type BackOff, type Problem, pauseMs } from "@yellow-harbor/protocol";
 import pino, { type Logger } from "pino";
 import { WebSocket } from "ws";
 import type { OutputLimits } from "../machines/output-keeper.ts";
 import { ProcessDriver } from "../machines/process-driver.ts";
 import { AGENT_PATH, AGENT_SUBPROTOCOL, type FromAgent, ToAgent } from "./frames.ts";
 
-const RETRY_FIRST_MS = 500;
-const RETRY_MOST_MS = 10_000;
+const BACK_OFF: BackOff = { firstMs: 500, mostMs: 10_000 };
 
 /** The service lets this agent not in; trying again does not help. */
 export class AgentRefusedError extends Error {
@@ -84,7 +83,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
     }
   };
   try {
-    for (let pauseMs = RETRY_FIRST_MS; !signal.aborted; pauseMs = Math.min(RETRY_MOST_MS, pauseMs * 2)) {
+    for (let attempt = 1; !signal.aborted; attempt++) {
       const opened = new WebSocket(new URL(AGENT_PATH, options.url.replace(/^http/, "ws")), AGENT_SUBPROTOCOL, {
         headers: { authorization: `Bearer ${options.token}` },
       });
@@ -92,7 +91,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
       const stop = () => opened.close(1000, "the agent stops");
       signal.addEventListener("abort", stop, { once: true });
       opened.once("open", () => {
-        pauseMs = RETRY_FIRST_MS;
+        attempt = 0;
         options.joined?.();
       });
       opened.on("message", (data) => {
@@ -106,7 +105,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
       if (why instanceof AgentRefusedError) throw why;
       if (signal.aborted) return;
       log.warn({ why: why?.message }, "the service is away; what runs here runs on");
-      await wait(pauseMs, undefined, { signal }).catch(() => undefined);
+      await wait(pauseMs(Math.max(1, attempt), BACK_OFF, Math.random), undefined, { signal }).catch(() => undefined);
     }
   } finally {
     driver.close();

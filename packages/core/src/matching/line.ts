@@ -1,7 +1,7 @@
 import { type Columns, columns, copy, Figures, strideOf } from "./columns.ts";
 import { flatCurve, flatValueAt } from "./curve.ts";
 import type { Entrant } from "./entrant.ts";
-import { orderOf } from "./order.ts";
+import { firstFrom, orderOf } from "./order.ts";
 import type { MatchRules } from "./rules.ts";
 
 /** All regions, for queues that do not ask for any. */
@@ -138,7 +138,7 @@ export class Line {
   /** Positions of those whose first number lies within, both ends included, from the middle outwards. */
   *positionsWithin(lowest: number, highest: number): Generator<number> {
     const middle = Number.isFinite(lowest) && Number.isFinite(highest) ? (lowest + highest) / 2 : lowest;
-    let right = this.right(ANY_SIZE, this.#firstFrom(middle));
+    let right = this.right(ANY_SIZE, firstFrom(middle, this));
     let left = this.left(ANY_SIZE, right - 1);
     for (;;) {
       const [below, above] = [this.#numberAt(left), this.#numberAt(right)];
@@ -152,18 +152,6 @@ export class Line {
         right = this.right(ANY_SIZE, right + 1);
       }
     }
-  }
-
-  /** The first position whose first number is not below. */
-  #firstFrom(number: number): number {
-    let low = 0;
-    let high = this.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if ((this.numbers[middle * this.stride] as number) < number) low = middle + 1;
-      else high = middle;
-    }
-    return low;
   }
 
   /** The first number at a position; none, which no comparison holds for, beyond the ends. */

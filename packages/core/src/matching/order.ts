@@ -44,3 +44,18 @@ export function orderOf(numbers: Float64Array): Uint32Array {
   }
   return order;
 }
+
+/** Of tickets in the order of their first number, the first position where that is not below. */
+export function firstFrom(
+  number: number,
+  { numbers, stride, length }: { readonly numbers: Float64Array; readonly stride: number; readonly length: number },
+): number {
+  let low = 0;
+  let high = length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((numbers[middle * stride] as number) < number) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

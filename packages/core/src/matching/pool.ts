@@ -1,7 +1,9 @@
+import { inOrder, older } from "./age.ts";
 import type { Entrant } from "./entrant.ts";
 import type { Line } from "./line.ts";
 import { type Match, matchOf } from "./match.ts";
 import { type Packing, packingsOf } from "./packing.ts";
+import type { PassOptions, PassResult } from "./pass.ts";
 import { bestPlan, PLAN_PLAYERS_MOST } from "./plan.ts";
 import type { MatchRules } from "./rules.ts";
 import { type Found, type Reach, Search } from "./search.ts";
@@ -16,26 +18,6 @@ const FIRST_STEPS = 1_500;
 const FIRST_REACH: Reach = { slack: FIRST_SLACK, steps: FIRST_STEPS };
 /** Who was not found a match with a search cut short is looked at more closely the next time, so many times doubled. */
 const WIDER_MOST = 7;
-
-export interface PassOptions {
-  /** Tickets looked at or held against each other after which the pass stops and leaves the rest for the next call. */
-  readonly work?: number;
-  /** Matches after which it stops as well: each is work for whoever takes it. */
-  readonly most?: number;
-  /** How many newcomers are looked at in one pass, the longest waiting first; the others have their turn in the next. */
-  readonly newcomers?: number;
-  /** How many tickets that were looked at before are looked at again. */
-  readonly lookedAtAgain?: number;
-}
-
-export interface PassResult {
-  readonly matches: readonly Match[];
-  /** Whether some tickets are still to be looked at: call again. */
-  readonly hasMore: boolean;
-  readonly looks: number;
-  /** Tickets that were looked at or held against each other. */
-  readonly work: number;
-}
 
 /**
  * The tickets that wait in one queue, and how matches are made of them. It keeps no truth of its own: it is made anew
@@ -366,12 +348,3 @@ export class MatchPool {
 
 /** A look at one ticket, left wherever there is enough for now. */
 type Looking = Generator<void, void>;
-
-/** The same list where it is in order already, which it is as a rule. */
-function inOrder(rows: Row[]): Row[] {
-  for (let n = 1; n < rows.length; n++) if (older(rows[n - 1] as Row, rows[n] as Row) > 0) return rows.sort(older);
-  return rows;
-}
-
-/** Below zero when the first has waited longer. */
-const older = (a: Row, b: Row) => a.sinceMs - b.sinceMs || a.order - b.order;

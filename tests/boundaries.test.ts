@@ -1,3 +1,4 @@
+import { posix } from "node:path";
 import { describe, expect, it } from "vitest";
 import { findCircle, importsOf, type SourceFile, sourcesIn } from "./imports.ts";
 
@@ -38,6 +39,51 @@ function hiddenState(text: string): string[] {
   return [...variables, ...(empty ?? [])];
 }
 
+/** The capabilities of core, with the part of the state that each may read: parts may one day be in different harbors. */
+const partOf: Readonly<Record<string, "RoomsPart" | "QueuesPart" | "PoolsPart">> = {
+  players: "RoomsPart",
+  lobbies: "RoomsPart",
+  rooms: "RoomsPart",
+  travel: "RoomsPart",
+  queues: "QueuesPart",
+  pools: "PoolsPart",
+  planner: "PoolsPart",
+  builds: "PoolsPart",
+  machines: "PoolsPart",
+};
+
+const isCapability = (folder: string | undefined) => folder !== undefined && Object.hasOwn(partOf, folder);
+
+/** From the cellar to the roof: what knows of nothing, what all know, the capabilities, and what puts them together. */
+const floors: readonly (readonly string[])[] = [
+  ["deadlines", "matching", "planning"],
+  ["model"],
+  Object.keys(partOf),
+  ["harbor"],
+  ["index.ts", "testing"],
+];
+
+const floorOf = (folder: string) => floors.findIndex((floor) => floor.includes(folder));
+
+/** Imports of a file of core that go up, past the index of a capability, or to a part that may be elsewhere. */
+function arrowsUp({ path, text, imports }: SourceFile): string[] {
+  const own = path.split("/")[3] ?? "";
+  if (floorOf(own) < 0) return [`${path} stands on no floor`];
+  const wrong = imports.filter((specifier) => {
+    if (!specifier.startsWith(".")) return false;
+    const [folder = "", ...rest] = posix.join(posix.dirname(path), specifier).split("/").slice(3);
+    if (folder === own) return false;
+    if (floorOf(folder) > floorOf(own)) return true;
+    if (!isCapability(folder) || !isCapability(own))
+      return isCapability(folder) && own === "harbor" && rest[0] !== "index.ts";
+    return rest.join("/") !== "index.ts" || partOf[folder] !== partOf[own];
+  });
+  const strange = isCapability(own)
+    ? (text.match(/\b(?:RoomsPart|QueuesPart|PoolsPart|HarborState)\b/g) ?? []).filter((name) => name !== partOf[own])
+    : [];
+  return [...new Set([...wrong, ...strange])].map((what) => `${path} -> ${what}`);
+}
+
 describe("core", () => {
   it("imports nothing but its own files and the protocol, and knows no clock, chance or outside", () => {
     const files = sourcesIn("packages/core/src");
@@ -72,20 +118,37 @@ describe("core", () => {
     ).toEqual([]);
   });
 
-  it("has capabilities that ask each other through their index only", () => {
-    const capabilities = ["players", "lobbies", "rooms", "travel", "queues", "matching", "pools", "deadlines"];
-    const reached = sourcesIn("packages/core/src").flatMap(({ path, imports }) => {
-      const own = path.split("/")[3] ?? "";
-      // The harbor composes the capabilities' words; a push carries a pass.
-      if (own === "harbor") return [];
-      return imports
-        .map((specifier) => /^\.\.\/(\w+)\/(.+)$/.exec(specifier))
-        .filter(
-          (found) => found && found[1] !== own && capabilities.includes(found[1] ?? "") && found[2] !== "index.ts",
-        )
-        .map((found) => `${path} reaches into ${found?.[0]}`);
-    });
-    expect(reached).toEqual([]);
+  it("has floors: nothing imports from one above it", () => {
+    expect(sourcesIn("packages/core/src").flatMap(arrowsUp)).toEqual([]);
+  });
+
+  it("would be caught with an arrow that points up, past an index, or into a part that may be elsewhere", () => {
+    const planted = (path: string, text: string): SourceFile => ({ path, text, imports: importsOf(text) });
+    const core = "packages/core/src";
+    for (const file of [
+      planted(`${core}/model/planted.ts`, 'import { rooms } from "../rooms/index.ts";'),
+      planted(`${core}/matching/planted.ts`, 'import type { Room } from "../model/rooms/state.ts";'),
+      planted(`${core}/rooms/entry/planted.ts`, 'import { apply } from "../../harbor/apply.ts";'),
+      planted(`${core}/rooms/planted.ts`, 'import { travelView } from "../travel/view.ts";'),
+      planted(`${core}/queues/planted.ts`, 'import { rooms } from "../rooms/index.ts";'),
+      planted(`${core}/queues/planted.ts`, 'import type { RoomsPart } from "../model/state.ts";'),
+      planted(`${core}/pools/planted.ts`, 'import type { HarborState } from "../model/state.ts";'),
+    ]) {
+      expect(arrowsUp(file), file.text).toHaveLength(1);
+    }
+    const down = 'import { travel } from "../travel/index.ts";\nimport type { RoomsPart } from "../model/state.ts";';
+    expect(arrowsUp(planted(`${core}/rooms/planted.ts`, down))).toEqual([]);
+  });
+
+  it("has capabilities that export one thing each", () => {
+    const exported = sourcesIn("packages/core/src")
+      .filter(({ path }) => isCapability(path.split("/")[3]) && path.split("/")[4] === "index.ts")
+      .map(({ path, text }) => {
+        const names = [...text.matchAll(/^export (?:const )?(\S+)/gm)].map(([, name = ""]) => name);
+        return [path.split("/")[3], ...names];
+      });
+    expect(exported.map(([folder]) => folder).sort()).toEqual(Object.keys(partOf).sort());
+    for (const names of exported) expect(names, `packages/core/src/${names[0]}/index.ts`).toEqual([names[0], names[0]]);
   });
 });
 

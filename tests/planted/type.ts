@@ -1,5 +1,5 @@
 // A value of another type.
-import type { Room } from "../../packages/core/src/rooms/state.ts";
+import type { Room } from "../../packages/core/src/model/rooms/state.ts";
 
 export function show(room: Room): void {
   room.stage = { phase: "results", gathersAtMs: "soon" };

@@ -1,21 +1,18 @@
-export { buildViews, specOf } from "./builds/index.ts";
-export { costsView } from "./costs/index.ts";
+import { builds } from "./builds/index.ts";
+import { lobbies } from "./lobbies/index.ts";
+import { machines } from "./machines/index.ts";
+import { planner } from "./planner/index.ts";
+import { pools } from "./pools/index.ts";
+import { queues } from "./queues/index.ts";
+import { rooms } from "./rooms/index.ts";
+import { travel } from "./travel/index.ts";
+
 export { nextDeadline } from "./deadlines/index.ts";
-export type { Command } from "./harbor/command.ts";
-export type { Effect, InstanceEffect, ProbeWorld } from "./harbor/effect.ts";
-export type { EventKind, HarborEvent } from "./harbor/event.ts";
 export { type Happening, Harbor, type Listener, type Outcome } from "./harbor/harbor.ts";
-export type { Latency } from "./harbor/latency.ts";
 export { Past } from "./harbor/past.ts";
-export type { Push } from "./harbor/push.ts";
-export type { HarborRules, LevelRules, LobbyRules, PoolRules, RoomKindRules, SeekPreference } from "./harbor/rules.ts";
 export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";
 export { faultsOf } from "./harbor/soundness.ts";
-export { type Chance, chanceFrom, type Entropy, type Stamp } from "./harbor/stamp.ts";
-export type { HarborState } from "./harbor/state.ts";
 export { inTodaysForm, readEvent, type WrittenEvent, writeEvent } from "./harbor/written-event.ts";
-export { lobbySummary, lobbyView } from "./lobbies/index.ts";
-export { machineViews } from "./machines/index.ts";
 export {
   type Entrant,
   enter,
@@ -34,32 +31,33 @@ export {
   sidesOf,
   type TicketNeed,
 } from "./matching/index.ts";
-export { backOffMs, type Lower, type PlanRules, percentile, planOf, poolView, stepOf } from "./planner/index.ts";
-export type { PlayerPicture } from "./players/index.ts";
-export {
-  type Heard,
-  type Instance,
-  instanceView,
-  type OwedPass,
-  recoveryEffects,
-  relayDoor,
-} from "./pools/index.ts";
-export { explainMatch, explainTicket, matchView, PASS_SLICE, queueSummary, ticketView } from "./queues/index.ts";
-export type { QueueRules } from "./queues/rules.ts";
-export {
-  directoryPage,
-  explainJoin,
-  explainRoom,
-  fits,
-  fittingListings,
-  isDirectoryCursor,
-  type ListingChange,
-  levelView,
-  listedRooms,
-  listingChange,
-  roomListing,
-  roomView,
-} from "./rooms/index.ts";
-export { type Room, runOf } from "./rooms/state.ts";
-export type { Probed } from "./travel/commands.ts";
-export { explainTravel } from "./travel/index.ts";
+export type { Command } from "./model/command.ts";
+export type { Effect, InstanceEffect, ProbeWorld } from "./model/effect.ts";
+export type { EventKind, HarborEvent } from "./model/event.ts";
+export type { Latency } from "./model/latency.ts";
+export type { ListingChange } from "./model/listing-change.ts";
+export type { Heard } from "./model/pools/commands.ts";
+export type { Instance, OwedPass } from "./model/pools/state.ts";
+export type { Push } from "./model/push.ts";
+export type { QueueRules } from "./model/queues/rules.ts";
+export { type Room, runOf } from "./model/rooms/state.ts";
+export type { HarborRules, LevelRules, LobbyRules, PoolRules, RoomKindRules, SeekPreference } from "./model/rules.ts";
+export { type Chance, chanceFrom, type Entropy, type Stamp } from "./model/stamp.ts";
+export type { HarborState } from "./model/state.ts";
+export type { Probed } from "./model/travel/commands.ts";
+export { backOffMs, type Lower, type PlanRules, percentile, planOf, stepOf } from "./planning/index.ts";
+export type { PlayerPicture } from "./players/view.ts";
+
+export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
+export const { room: roomView, listing: roomListing, level: levelView } = rooms.views;
+export const { page: directoryPage, isCursor: isDirectoryCursor } = rooms.directory;
+export const { fits, fittingListings, listedRooms, listingChange } = rooms.directory;
+export const { room: explainRoom, join: explainJoin } = rooms.explain;
+export const { travel: explainTravel } = travel.explain;
+export const { ticket: ticketView, match: matchView, summary: queueSummary } = queues.views;
+export const { ticket: explainTicket, match: explainMatch } = queues.explain;
+export const { passSlice: PASS_SLICE } = queues;
+export const { instance: instanceView, costs: costsView, relayDoor, effectsOn: recoveryEffects } = pools.views;
+export const { builds: buildViews, spec: specOf } = builds.views;
+export const { machines: machineViews } = machines.views;
+export const { pool: poolView } = planner.views;

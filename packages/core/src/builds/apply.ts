@@ -1,10 +1,10 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { BuildEvent } from "./events.ts";
+import type { BuildEvent } from "../model/builds/events.ts";
+import type { BuildLine, BuildsState, Version } from "../model/builds/state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { PoolsPart } from "../model/state.ts";
 import { percent } from "./roll-out.ts";
-import type { BuildLine, BuildsState, Version } from "./state.ts";
 
-export function applyBuild(state: HarborState, event: BuildEvent, at: number): void {
+export function applyBuild(state: PoolsPart, event: BuildEvent, at: number): void {
   const line = lineOf(state.builds, event.line);
   switch (event.kind) {
     case "build.added":

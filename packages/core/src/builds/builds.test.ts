@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { testRules, testSpec } from "../testing/rules.ts";
 import { boardAll, instanceOf, startedRoom, takeOrders } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import { buildViews } from "./index.ts";
+import { buildViews } from "./view.ts";
 
 const line = "breakwater";
 const rollOut = { steps: [0.5, 1], enough: 1, failuresMost: 0.2 };

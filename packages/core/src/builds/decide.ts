@@ -1,13 +1,13 @@
 import type { BuildSpec, ConfigName } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import type { BuildCommand } from "./commands.ts";
+import type { BuildCommand } from "../model/builds/commands.ts";
+import type { BuildLine } from "../model/builds/state.ts";
+import { accept, assertNever, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
 import { verdictOn } from "./roll-out.ts";
-import type { BuildLine } from "./state.ts";
 import { buildView } from "./view.ts";
 
 type Doing<K extends BuildCommand["do"]> = Extract<BuildCommand, { do: K }>;
 
-export function decideBuild(moment: Moment, command: BuildCommand): Decision {
+export function decideBuild(moment: PoolsMoment, command: BuildCommand): Decision {
   switch (command.do) {
     case "build.configure":
       return configure(moment, command);
@@ -24,7 +24,7 @@ export function decideBuild(moment: Moment, command: BuildCommand): Decision {
 
 const isSame = (one: BuildSpec, other: BuildSpec) => JSON.stringify(one) === JSON.stringify(other);
 
-function configure({ state }: Moment, { line, spec }: Doing<"build.configure">): Decision {
+function configure({ state }: PoolsMoment, { line, spec }: Doing<"build.configure">): Decision {
   const known = state.builds.byLine.get(line);
   const { version } = spec;
   const before = known?.versions.get(version);
@@ -32,7 +32,7 @@ function configure({ state }: Moment, { line, spec }: Doing<"build.configure">):
   return accept([{ kind: "build.added", line, version, spec, rollOut: null, isConfigured: true }]);
 }
 
-function add({ state, rules }: Moment, { line, spec, rollOut }: Doing<"build.add">): Decision {
+function add({ state, rules }: PoolsMoment, { line, spec, rollOut }: Doing<"build.add">): Decision {
   const lines = [...new Set([...rules.pools.values()].map(({ build }) => build))];
   if (!lines.includes(line)) {
     const detail = `No pool runs build line ${line}; there are ${lines.join(", ")}.`;
@@ -56,7 +56,7 @@ function add({ state, rules }: Moment, { line, spec, rollOut }: Doing<"build.add
   return accept([{ kind: "build.added", line, version, spec, rollOut: steps, isConfigured: false }], { reply });
 }
 
-function change({ state }: Moment, { line, version, to, reason }: Doing<"build.change">): Decision {
+function change({ state }: PoolsMoment, { line, version, to, reason }: Doing<"build.change">): Decision {
   const known = state.builds.byLine.get(line);
   if (known === undefined) {
     const accepted = [...state.builds.byLine.keys()];
@@ -94,7 +94,7 @@ function rollBack(known: BuildLine, version: string, why: string, reply: () => R
   return accept([{ kind: "build.rolled-back", line, version, to: former, why }], { reply });
 }
 
-function consider({ state }: Moment, line: ConfigName): Decision {
+function consider({ state }: PoolsMoment, line: ConfigName): Decision {
   const known = state.builds.byLine.get(line);
   if (!known?.canary) return nothingToDo;
   const { canary, current } = known;

@@ -1,4 +1,21 @@
-export { applyBuild, countFor } from "./apply.ts";
-export { decideBuild } from "./decide.ts";
-export { tellBuild } from "./tell.ts";
-export { buildViews, nextVersion, rollingOut, specOf, takesNewRooms } from "./view.ts";
+import type { BuildCommand } from "../model/builds/commands.ts";
+import type { BuildEvent } from "../model/builds/events.ts";
+import { newBuildsState } from "../model/builds/state.ts";
+import type { Exported } from "../model/capability.ts";
+import { applyBuild } from "./apply.ts";
+import { countEvent } from "./count.ts";
+import { decideBuild } from "./decide.ts";
+import { tellBuild } from "./tell.ts";
+import { buildViews, nextVersion, rollingOut, specOf, takesNewRooms } from "./view.ts";
+
+/** What instances run, by line and version, and how a new version takes over. */
+export const builds = {
+  names: ["build"],
+  newState: () => ({ builds: newBuildsState() }),
+  decide: decideBuild,
+  apply: applyBuild,
+  describe: (_state, event) => tellBuild(event),
+  /** What changes with an event of another capability. */
+  also: { count: countEvent },
+  views: { builds: buildViews, spec: specOf, nextVersion, rollingOut, takesNewRooms },
+} satisfies Exported<BuildCommand, BuildEvent>;

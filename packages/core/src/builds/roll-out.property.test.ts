@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import type { Canary } from "../model/builds/state.ts";
 import { isTurnOfCanary, shareOf, verdictOn } from "./roll-out.ts";
-import type { Canary } from "./state.ts";
 
 const canary = (change: Partial<Canary> = {}): Canary => ({
   version: "2",

@@ -1,4 +1,4 @@
-import type { Canary } from "./state.ts";
+import type { Canary } from "../model/builds/state.ts";
 
 /** What a roll-out comes to now. */
 export type Verdict =

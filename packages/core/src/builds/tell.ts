@@ -1,5 +1,5 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { BuildEvent } from "./events.ts";
+import type { BuildEvent } from "../model/builds/events.ts";
+import { assertNever } from "../model/decision.ts";
 import { percent } from "./roll-out.ts";
 
 /** The event in a sentence. */

@@ -1,13 +1,13 @@
 import type { BuildSpec, BuildView, ConfigName } from "@yellow-harbor/protocol";
-import type { HarborState } from "../harbor/state.ts";
+import type { PoolsPart } from "../model/state.ts";
 import { isTurnOfCanary, shareOf } from "./roll-out.ts";
 
-export function specOf({ builds }: HarborState, line: ConfigName, version: string): BuildSpec | undefined {
+export function specOf({ builds }: PoolsPart, line: ConfigName, version: string): BuildSpec | undefined {
   return builds.byLine.get(line)?.versions.get(version)?.spec;
 }
 
 /** The version that the next instance of a line runs; undefined when there is none to run. */
-export function nextVersion({ builds }: HarborState, line: ConfigName): string | undefined {
+export function nextVersion({ builds }: PoolsPart, line: ConfigName): string | undefined {
   const known = builds.byLine.get(line);
   if (known === undefined) return undefined;
   const { canary, current } = known;
@@ -16,18 +16,18 @@ export function nextVersion({ builds }: HarborState, line: ConfigName): string |
 }
 
 /** A version that is being rolled out, and the share that it is to have now. */
-export function rollingOut({ builds }: HarborState, line: ConfigName): { version: string; share: number } | undefined {
+export function rollingOut({ builds }: PoolsPart, line: ConfigName): { version: string; share: number } | undefined {
   const canary = builds.byLine.get(line)?.canary;
   return canary == null ? undefined : { version: canary.version, share: shareOf(canary) };
 }
 
 /** Whether new rooms go to instances of a version: not when it is on its way out. */
-export function takesNewRooms({ builds }: HarborState, line: ConfigName, version: string): boolean {
+export function takesNewRooms({ builds }: PoolsPart, line: ConfigName, version: string): boolean {
   const known = builds.byLine.get(line);
   return known === undefined || known.current === version || known.canary?.version === version;
 }
 
-export function buildView(state: HarborState, line: ConfigName, id: string): BuildView | undefined {
+export function buildView(state: PoolsPart, line: ConfigName, id: string): BuildView | undefined {
   const known = state.builds.byLine.get(line);
   const version = known?.versions.get(id);
   if (!known || !version) return undefined;
@@ -51,7 +51,7 @@ export function buildView(state: HarborState, line: ConfigName, id: string): Bui
 }
 
 /** All versions, the newest of each line first. */
-export function buildViews(state: HarborState, line?: ConfigName): BuildView[] {
+export function buildViews(state: PoolsPart, line?: ConfigName): BuildView[] {
   return [...state.builds.byLine.values()]
     .filter((one) => line === undefined || one.line === line)
     .flatMap((one) => [...one.versions.keys()].reverse().flatMap((id) => buildView(state, one.line, id) ?? []));

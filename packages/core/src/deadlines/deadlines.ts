@@ -1,28 +1,7 @@
-/** What can fall due. The subject is the id of the player, run or instance that it belongs to. */
-export type DeadlineKind =
-  | "player-grace"
-  | "lobby-tally"
-  | "room-countdown"
-  | "room-results"
-  | "room-play"
-  | "room-host"
-  | "room-baton"
-  | "room-empty"
-  | "travel-step"
-  | "queue-pass"
-  | "ticket-end"
-  | "match-confirm"
-  | "filling-end"
-  | "plan-pool"
-  | "instance-boot"
-  | "instance-stop"
-  | "instance-kill"
-  | "instance-drain"
-  | "instance-berths"
-  | "instance-forget";
-
-export interface Deadline {
-  readonly kind: DeadlineKind;
+/** Something that falls due. */
+export interface Deadline<Kind extends string = string> {
+  readonly kind: Kind;
+  /** Id of the player, run or instance that it belongs to. */
   readonly subject: string;
   readonly at: number;
 }
@@ -31,36 +10,49 @@ export interface Deadline {
  * Deadlines are state: one binary heap for the whole harbor, ordered by time and then by the order in which they were
  * set. A cleared or moved deadline leaves its old heap entry behind, which is skipped when it comes up.
  */
-export interface Deadlines {
+export interface Deadlines<Kind extends string = string> {
   /** `kind:subject` to the live entry. */
-  readonly current: Map<string, HeapEntry>;
-  readonly heap: HeapEntry[];
+  readonly current: Map<string, HeapEntry<Kind>>;
+  readonly heap: HeapEntry<Kind>[];
   count: number;
 }
-type HeapEntry = Deadline & { readonly number: number };
+type HeapEntry<Kind extends string = string> = Deadline<Kind> & { readonly number: number };
 
-export function newDeadlines(): Deadlines {
+export function newDeadlines<Kind extends string>(): Deadlines<Kind> {
   return { current: new Map(), heap: [], count: 0 };
 }
 
-export function setDeadline(deadlines: Deadlines, kind: DeadlineKind, subject: string, at: number): void {
-  const entry: HeapEntry = { kind, subject, at, number: deadlines.count++ };
+export function setDeadline<Kind extends string>(
+  deadlines: Deadlines<Kind>,
+  kind: NoInfer<Kind>,
+  subject: string,
+  at: number,
+): void {
+  const entry: HeapEntry<Kind> = { kind, subject, at, number: deadlines.count++ };
   deadlines.current.set(keyOf(kind, subject), entry);
   push(deadlines.heap, entry);
 }
 
-export function hasDeadline(deadlines: Deadlines, kind: DeadlineKind, subject: string): boolean {
+export function hasDeadline<Kind extends string>(
+  deadlines: Deadlines<Kind>,
+  kind: NoInfer<Kind>,
+  subject: string,
+): boolean {
   return deadlines.current.has(keyOf(kind, subject));
 }
 
-export function clearDeadline(deadlines: Deadlines, kind: DeadlineKind, subject: string): void {
+export function clearDeadline<Kind extends string>(
+  deadlines: Deadlines<Kind>,
+  kind: NoInfer<Kind>,
+  subject: string,
+): void {
   deadlines.current.delete(keyOf(kind, subject));
   // Without this a long-lived service would keep one stale entry for each cleared deadline until its time has come.
   if (deadlines.heap.length > 64 && deadlines.heap.length > 2 * deadlines.current.size) compact(deadlines);
 }
 
 /** The next deadline, or undefined. Drops stale entries on the way. */
-export function nextDeadline(deadlines: Deadlines): Deadline | undefined {
+export function nextDeadline<Kind extends string>(deadlines: Deadlines<Kind>): Deadline<Kind> | undefined {
   for (let top = deadlines.heap[0]; top !== undefined; top = deadlines.heap[0]) {
     if (deadlines.current.get(keyOf(top.kind, top.subject))?.number === top.number) return top;
     pop(deadlines.heap);
@@ -69,7 +61,7 @@ export function nextDeadline(deadlines: Deadlines): Deadline | undefined {
 }
 
 /** Takes the next deadline that is due at `at`, or undefined. It will not come up again. */
-export function takeDue(deadlines: Deadlines, at: number): Deadline | undefined {
+export function takeDue<Kind extends string>(deadlines: Deadlines<Kind>, at: number): Deadline<Kind> | undefined {
   const next = nextDeadline(deadlines);
   if (next === undefined || next.at > at) return undefined;
   pop(deadlines.heap);
@@ -77,21 +69,21 @@ export function takeDue(deadlines: Deadlines, at: number): Deadline | undefined 
   return next;
 }
 
-const keyOf = (kind: DeadlineKind, subject: string) => `${kind}:${subject}`;
+const keyOf = (kind: string, subject: string) => `${kind}:${subject}`;
 
 const isBefore = (a: HeapEntry, b: HeapEntry) => a.at < b.at || (a.at === b.at && a.number < b.number);
 
-function compact(deadlines: Deadlines): void {
+function compact<Kind extends string>(deadlines: Deadlines<Kind>): void {
   const live = [...deadlines.current.values()].sort((a, b) => a.at - b.at || a.number - b.number);
   deadlines.heap.splice(0, deadlines.heap.length, ...live);
 }
 
-function push(heap: HeapEntry[], entry: HeapEntry): void {
+function push<Kind extends string>(heap: HeapEntry<Kind>[], entry: HeapEntry<Kind>): void {
   let at = heap.length;
   heap.push(entry);
   while (at > 0) {
     const parent = (at - 1) >> 1;
-    const above = heap[parent] as HeapEntry;
+    const above = heap[parent] as HeapEntry<Kind>;
     if (!isBefore(entry, above)) break;
     heap[at] = above;
     at = parent;

@@ -1,7 +1,6 @@
 export {
   clearDeadline,
   type Deadline,
-  type DeadlineKind,
   type Deadlines,
   hasDeadline,
   newDeadlines,

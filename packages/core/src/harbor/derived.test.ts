@@ -1,12 +1,12 @@
 import type { DirectoryFilter, DirectorySort } from "@yellow-harbor/protocol";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { isSearching } from "../queues/state.ts";
-import { directoryPage, fits, roomListing } from "../rooms/index.ts";
+import { directoryPage, fits, roomListing } from "../index.ts";
+import { isSearching } from "../model/queues/state.ts";
+import type { HarborState } from "../model/state.ts";
 import { moves, play } from "../testing/random-play.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { readSnapshot, writeSnapshot } from "./snapshot.ts";
-import type { HarborState } from "./state.ts";
 
 const filters: readonly (DirectoryFilter | undefined)[] = [
   ...[undefined, { kind: "crews" }, { open: true }, { open: false, freePlaces: 1 }, { level: "brine-gate" }],

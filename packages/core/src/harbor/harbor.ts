@@ -1,20 +1,22 @@
 import type { ConfigName, HarborView, Problem } from "@yellow-harbor/protocol";
 import { nextDeadline, setDeadline, takeDue } from "../deadlines/index.ts";
+import type { Command } from "../model/command.ts";
+import type { Consequence } from "../model/consequence.ts";
+import type { Decision, Moment } from "../model/decision.ts";
+import type { Effect } from "../model/effect.ts";
+import type { HarborEvent } from "../model/event.ts";
+import type { Push } from "../model/push.ts";
+import type { HarborRules } from "../model/rules.ts";
+import { chanceFrom, type Stamp } from "../model/stamp.ts";
+import type { HarborState } from "../model/state.ts";
 import { apply } from "./apply.ts";
-import type { Command } from "./command.ts";
-import type { Consequence } from "./consequence.ts";
-import { commandFor } from "./deadlines.ts";
+import { commandFor } from "./capabilities.ts";
 import { decide } from "./decide.ts";
-import type { Decision, Moment } from "./decision.ts";
-import type { Effect } from "./effect.ts";
-import type { HarborEvent } from "./event.ts";
-import type { Push } from "./push.ts";
+import { describe, pushesOf } from "./describe.ts";
+import { newHarborState } from "./new-state.ts";
+import { harborView, operatorPatch } from "./operator-view.ts";
 import { reactTo } from "./reactions.ts";
-import type { HarborRules } from "./rules.ts";
 import { readSnapshot, writeSnapshot } from "./snapshot.ts";
-import { chanceFrom, type Stamp } from "./stamp.ts";
-import { type HarborState, newHarborState } from "./state.ts";
-import { harborView, operatorPatch, pushesOf, tell } from "./view.ts";
 
 /** An event that was applied, with all that follows from it. */
 export interface Happening {
@@ -145,7 +147,7 @@ export class Harbor {
 
   /** A happening in a sentence. Only right after it, in a {@link Listener}. */
   tell({ event }: Happening, at: number): string | undefined {
-    return tell(this.#state, event, at);
+    return describe(this.#state, event, at);
   }
 
   #happen(event: HarborEvent, at: number, listener: Listener | undefined): Happening {

@@ -1,11 +1,12 @@
 import type { RoomView } from "@yellow-harbor/protocol";
-import { roomView } from "../rooms/index.ts";
+import type { HarborEvent } from "../model/event.ts";
+import type { HarborState } from "../model/state.ts";
+import { rooms } from "../rooms/index.ts";
 import { apply } from "./apply.ts";
-import type { HarborEvent } from "./event.ts";
+import { describe } from "./describe.ts";
+import { newHarborState } from "./new-state.ts";
 import { readSnapshot, writeSnapshot } from "./snapshot.ts";
 import { faultsOf } from "./soundness.ts";
-import { type HarborState, newHarborState } from "./state.ts";
-import { tell } from "./view.ts";
 
 /** A harbor as it was, made from what was recorded and without any rules: to be looked at, not to be gone on with. */
 export class Past {
@@ -29,7 +30,7 @@ export class Past {
   /** {@link replay}, and the event in a sentence when it says something that others do not. */
   tell(event: HarborEvent, at: number): string | undefined {
     apply(this.#state, event, at);
-    return tell(this.#state, event, at);
+    return describe(this.#state, event, at);
   }
 
   snapshot(): string {
@@ -38,7 +39,7 @@ export class Past {
 
   room(id: string): RoomView | undefined {
     const room = this.#state.rooms.byId.get(id);
-    return room && roomView(this.#state, room);
+    return room && rooms.views.room(this.#state, room);
   }
 
   get counts(): { readonly players: number; readonly rooms: number; readonly instances: number } {

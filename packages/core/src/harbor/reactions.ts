@@ -1,19 +1,28 @@
-import type { OutOfRoom } from "../lobbies/index.ts";
-import { matchesOf, matchWith } from "../pools/index.ts";
-import type { Command } from "./command.ts";
-import type { Consequence } from "./consequence.ts";
-import type { EventKind, HarborEvent } from "./event.ts";
-import { runOf } from "./find-room.ts";
-import { assignWaitingMatches, considerBuild, drainVersions, loseInstance } from "./instance-consequences.ts";
-import { becomeRoom, startMatch, undoMatch } from "./match-consequences.ts";
-import type { HarborState } from "./state.ts";
+import { builds } from "../builds/index.ts";
+import { lobbies } from "../lobbies/index.ts";
+import type { Command } from "../model/command.ts";
+import type { Consequence } from "../model/consequence.ts";
+import type { EventKind, HarborEvent } from "../model/event.ts";
+import { runOf } from "../model/find-room.ts";
+import { matchesOf, matchWith } from "../model/pools/holds.ts";
+import type { HarborState } from "../model/state.ts";
+import { planner } from "../planner/index.ts";
+import { players } from "../players/index.ts";
+import { queues } from "../queues/index.ts";
+import { rooms } from "../rooms/index.ts";
+import { assignWaitingMatches, considerBuild, drainVersions, loseInstance } from "./consequences/instance.ts";
+import { becomeRoom, startMatch, undoMatch } from "./consequences/match.ts";
+import { closesWithHost, comeAlong, considerTravel, emptied, prepare, standAgain } from "./consequences/room.ts";
 
 type Reaction<K extends EventKind> = (
   event: Extract<HarborEvent, { kind: K }>,
   state: HarborState,
 ) => readonly (Command | Consequence)[];
 
-/** What follows from what. Read it from top to bottom: a player comes, gathers, travels, plays, and is let go of. */
+/**
+ * What is to be done next, each decided in its turn. Read it from top to bottom: a player comes, gathers, travels, plays,
+ * and is let go of.
+ */
 const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // What waits for its members, or starts by itself with them.
   "harbor.recovered": (_event, state) => [
@@ -137,6 +146,10 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   ],
   "travel.called": ({ run }, state) => prepare(run, state),
   "travel.retried": ({ run }, state) => prepare(run, state),
+  // A pass is an order to the instance, which alone can let somebody in by it.
+  "travel.pass-asked": ({ room, run, player }) => [
+    { do: "pool.add-berth", room, run, player, anew: true, always: true },
+  ],
   "travel.rerouted": ({ run, room }, state) => [
     { do: "pool.release", room, reason: "its room goes another way" },
     { do: "travel.close-world", room },
@@ -255,74 +268,83 @@ export function reactTo(event: HarborEvent, state: HarborState): readonly Conseq
   return reaction(event, state).map((next) => ("command" in next ? next : { command: next }));
 }
 
-/** Who left a room stands in its lobby again, unless it went to another room or is gone altogether. */
-function standAgain(event: Extract<HarborEvent, { kind: "room.departed" }>, state: HarborState): readonly Command[] {
-  const { player, name, reason } = event;
-  const known = state.players.byId.get(player);
-  if (known === undefined || reason === "moved") return [];
-  const { lobby, presence } = known;
-  return [{ do: "lobby.stand", lobby, player, name, presence, ...because(event) }];
-}
+type Change<Event> = (event: Event, state: HarborState, at: number) => void;
 
-/** Where the room kind says so, a room does not outlive its host's going. */
-function closesWithHost({ room, reason, host }: Extract<HarborEvent, { kind: "room.departed" }>, state: HarborState) {
-  return host !== undefined && reason !== "closed" && state.rooms.byId.get(room)?.ways.hostGoes === "close";
-}
+/**
+ * What an event changes beside its own capability's part of the state. Nothing is decided here, so it is done live and on
+ * recovery alike.
+ */
+const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind: K }>> } = {
+  "harbor.founded": ({ codeKey }, state) => rooms.also.keyCodes(state, codeKey),
+  "harbor.recovered": ({ graceMs }, state, at) => {
+    players.also.lose(state, graceMs, at);
+    lobbies.also.markAllAway(state);
+    rooms.also.markAllAway(state, at);
+    queues.also.holdTickets(state, at);
+  },
+  // Whoever has no place under other rules is told at once, and whoever fits better is not kept waiting.
+  "harbor.queues-changed": ({ changed, gone }, state, at) => {
+    for (const queue of [...changed, ...gone])
+      if (state.queues.byName.has(queue)) queues.also.passSoon(state, queue, at);
+  },
 
-/** A room that nobody is in closes, at once or after its time; either way its run is over. */
-function emptied(
-  { room: id, reason }: Extract<HarborEvent, { kind: "room.departed" }>,
-  state: HarborState,
-): readonly Command[] {
-  const room = state.rooms.byId.get(id);
-  const close: Command = { do: "room.close", room: id };
-  if (room === undefined || room.ways.emptyMs === 0 || reason === "closed") return [close];
-  const run = runOf(room);
-  if (run === null) return [];
-  const detail = "Everybody has left.";
-  return [
-    { do: "room.return", room: id, run, code: "everybody-left", detail },
-    { do: "pool.release", room: id, reason: "everybody has left its room" },
-  ];
-}
+  // A player stands in its lobby, or is in one of its rooms.
+  "player.left": ({ player }, state) => queues.also.forgetPause(state, player),
+  // It is told so alone, and in no picture: it is kept, for whoever does not hear of it.
+  "lobby.stood": ({ player, because }, state, at) => {
+    if (because) players.also.befall(state, player, { kind: "out-of-room", atMs: at, ...because });
+  },
+  "room.opened": ({ room, lobby, host, match }, state, at) => {
+    const members = [host, ...(match?.others ?? []).map(({ id }) => id)];
+    for (const player of members) players.also.putInRoom(state, player, room);
+    lobbies.also.addRoom(state, lobby, room, at);
+    lobbies.also.countInRooms(state, lobby, members.length, at);
+    if (match) queues.also.linkRoom(state, match.id, room);
+  },
+  "room.joined": ({ room, player }, state, at) => {
+    players.also.putInRoom(state, player, room);
+    lobbies.also.countInRooms(state, lobbyOf(state, room), 1, at);
+  },
+  "room.departed": ({ room, player }, state, at) => {
+    players.also.putInRoom(state, player, null);
+    lobbies.also.countInRooms(state, lobbyOf(state, room), -1, at);
+  },
+  "room.closed": ({ room, lobby }, state, at) => {
+    lobbies.also.removeRoom(state, lobby, room, at);
+    queues.also.unlinkRoom(state, room);
+  },
 
-/** A member who is not on the way yet goes where the others are; `anew` when it has just come in. */
-function comeAlong(
-  room: string,
-  run: string,
-  { id, name, place }: { readonly id: string; readonly name: string; readonly place: number },
-  anew: boolean,
-): readonly Command[] {
-  const player = { id, name, place };
-  return [
-    { do: "travel.admit", run, player },
-    { do: "pool.add-berth", room, run, player, anew },
-    { do: "travel.add-berth", room, run, player, anew },
-  ];
-}
-
-/** The destination that is to be tried now: an instance is asked for, the rest the travel sees to itself. */
-function prepare(run: string, state: HarborState): readonly (Command | Consequence)[] {
-  const travel = state.travels.byRun.get(run);
-  if (travel?.options[travel.option] !== "dedicated") return [{ do: "travel.prepare", run }];
-  return [
-    {
-      command: { do: "pool.hand-out", pool: travel.pool ?? "", room: travel.room, run },
-      otherwise: ({ code, detail }) => ({ do: "travel.forgo", run, code, detail }),
-    },
-  ];
-}
-
-const considerTravel = (room: string, { rooms }: HarborState): readonly Command[] => {
-  const run = runOf(rooms.byId.get(room));
-  return run === null ? [] : [{ do: "travel.consider", run }];
+  // Who has reached the place that the room goes to.
+  "travel.arrived": ({ room, player }, state) => rooms.also.markAboard(state, room, player, true),
+  "travel.followed": ({ room, player }, state) => rooms.also.markAboard(state, room, player, true),
+  "travel.ashore": ({ room, player }, state) => rooms.also.markAboard(state, room, player, false),
+  "travel.retried": ({ room }, state) => rooms.also.markAllAshore(state, room),
+  "travel.rerouted": ({ room }, state) => rooms.also.markAllAshore(state, room),
 };
 
-/** Who did not leave by itself is told why it stands in the lobby again. */
-function because({ room, reason, by = "operator", why }: Extract<HarborEvent, { kind: "room.departed" }>): {
-  because?: OutOfRoom;
-} {
-  if (reason === "late") return { because: { room, cause: reason } };
-  if (reason !== "put-out" && reason !== "closed") return {};
-  return { because: { room, cause: reason, by, ...(why !== undefined && { why }) } };
+/** The same for all events of a capability. */
+const ofAll: { readonly [P in "queue" | "instance"]: Change<Extract<HarborEvent, { kind: `${P}.${string}` }>> } = {
+  queue: (event, state, at) => {
+    for (const { player, ...ending } of queues.views.endings(state, event)) {
+      players.also.befall(state, player, { kind: "ticket-ended", atMs: at, ...ending });
+    }
+    lobbies.also.countSearching(state, at);
+  },
+  // What a pool and a version learn from their instances.
+  instance: (event, state, at) => {
+    builds.also.count(state, event);
+    const pool = state.pools.instances.get(event.instance)?.pool;
+    if (pool !== undefined) planner.also.learn(state, event, pool, at);
+  },
+};
+
+const lobbyOf = ({ rooms }: HarborState, room: string): string => rooms.byId.get(room)?.lobby ?? "";
+
+export function changeAlso(event: HarborEvent, state: HarborState, at: number): void {
+  const change = changes[event.kind] as Change<HarborEvent> | undefined;
+  change?.(event, state, at);
+  const all = ofAll[event.kind.slice(0, event.kind.indexOf(".")) as keyof typeof ofAll] as
+    | Change<HarborEvent>
+    | undefined;
+  all?.(event, state, at);
 }

@@ -1,5 +1,5 @@
-import { deriveFrom } from "./derived.ts";
-import type { HarborState } from "./state.ts";
+import type { HarborState, KeptState } from "../model/state.ts";
+import { wholeState } from "./new-state.ts";
 
 /**
  * Version of the snapshot's shape. A snapshot of another one is not read, and the journal replayed instead, which is kept
@@ -20,12 +20,12 @@ const SHARED = "~shared";
 interface Written {
   readonly version: number;
   readonly shared: readonly unknown[];
-  readonly state: Omit<HarborState, "derived">;
+  readonly state: KeptState;
 }
 
 export function writeSnapshot(state: HarborState): string {
   const shared = new Map<object, number>();
-  const { derived: _, ...kept } = state;
+  const { derived: _, seen: __, ...kept } = state;
   const plain = plainOf(kept, shared) as typeof kept;
   return JSON.stringify({ version: SNAPSHOT_VERSION, shared: [...shared.keys()], state: plain } satisfies Written);
 }
@@ -36,8 +36,7 @@ export function readSnapshot(text: string): HarborState | undefined {
   if (version === undefined || shared === undefined || state === undefined) return undefined;
   if (version !== SNAPSHOT_VERSION) return undefined;
   const frozen = shared.map((one) => Object.freeze(one));
-  const whole = revive(state, frozen) as Omit<HarborState, "derived">;
-  return { ...whole, derived: deriveFrom(whole.queues, whole.rooms) };
+  return wholeState(revive(state, frozen) as KeptState);
 }
 
 function parsed(text: string): Partial<Written> {

@@ -1,10 +1,10 @@
 import { describe, expect, it } from "vitest";
 import { clearDeadline } from "../deadlines/index.ts";
+import { runOf } from "../model/find-room.ts";
+import type { HarborState } from "../model/state.ts";
 import { bringUp, joinRoom, openRoom, startRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import { runOf } from "./find-room.ts";
 import { faultsOf } from "./soundness.ts";
-import type { HarborState } from "./state.ts";
 
 /** Two in a room that travels to an instance, and one in the lobby. */
 function sound() {

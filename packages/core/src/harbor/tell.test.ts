@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import { tell } from "./view.ts";
+import { describe as tell } from "./describe.ts";
 
 describe("the story", () => {
   it("tells a voyage in plain sentences, with names, numbers and reasons", () => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { HarborEvent } from "./event.ts";
+import type { HarborEvent } from "../model/event.ts";
 import { inTodaysForm, readEvent, type Upcasters, versionOf, writeEvent } from "./written-event.ts";
 
 const said: HarborEvent = { kind: "player.lost", player: "p_1", untilMs: 5 };

@@ -1,4 +1,4 @@
-import type { EventKind, HarborEvent } from "./event.ts";
+import type { EventKind, HarborEvent } from "../model/event.ts";
 
 /** An event as a journal keeps it. */
 export interface WrittenEvent {

@@ -1,14 +1,14 @@
 import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
 import { clearDeadline, hasDeadline, setDeadline } from "../deadlines/index.ts";
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { LobbyEvent } from "./events.ts";
-import type { Lobby } from "./state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { LobbyEvent } from "../model/lobbies/events.ts";
+import type { Lobby } from "../model/lobbies/state.ts";
+import type { RoomsPart } from "../model/state.ts";
 
 /** How long changes of the numbers gather before the players are told: a busy lobby would tell nothing else. */
 const TALLY_MS = 1_000;
 
-export function applyLobby(state: HarborState, event: LobbyEvent, at: number): void {
+export function applyLobby(state: RoomsPart, event: LobbyEvent, at: number): void {
   const lobby = lobbyOf(state, event.lobby);
   if (event.kind === "lobby.tallied") {
     lobby.told = event.counts;
@@ -37,14 +37,14 @@ export function applyLobby(state: HarborState, event: LobbyEvent, at: number): v
 }
 
 /** Nobody who stands in a lobby is connected any more. */
-export function markStandersAway(state: HarborState): void {
+export function markStandersAway(state: RoomsPart): void {
   for (const lobby of state.lobbies.byId.values()) {
     for (const stander of lobby.standing.values()) stander.presence = "away";
     lobby.revision += 1;
   }
 }
 
-export function lobbyOf(state: HarborState, id: ConfigName): Lobby {
+export function lobbyOf(state: RoomsPart, id: ConfigName): Lobby {
   const known = state.lobbies.byId.get(id);
   if (known) return known;
   const lobby: Lobby = {
@@ -61,33 +61,36 @@ export function lobbyOf(state: HarborState, id: ConfigName): Lobby {
   return lobby;
 }
 
-function tallySoon(state: HarborState, lobby: Lobby, at: number): void {
+function tallySoon(state: RoomsPart, lobby: Lobby, at: number): void {
   if (!hasDeadline(state.deadlines, "lobby-tally", lobby.id)) {
     setDeadline(state.deadlines, "lobby-tally", lobby.id, at + TALLY_MS);
   }
 }
 
 /** Keeps the lobby's own count of a room's members. */
-export function countInRooms(state: HarborState, id: ConfigName, change: number, at: number): void {
+export function countInRooms(state: RoomsPart, id: ConfigName, change: number, at: number): void {
   const lobby = lobbyOf(state, id);
   lobby.inRooms += change;
   tallySoon(state, lobby, at);
 }
 
-/** Keeps the count of those who search in the lobby's queues. */
-export function countSearching(state: HarborState, id: ConfigName, change: number, at: number): void {
-  const lobby = lobbyOf(state, id);
-  lobby.searching = (lobby.searching ?? 0) + change;
-  tallySoon(state, lobby, at);
+/** Keeps the count of those who search in the lobbies' queues. */
+export function countSearching(state: RoomsPart, at: number): void {
+  for (const lobby of state.lobbies.byId.values()) {
+    const searching = state.seen.queues.searchingIn(lobby.id);
+    if (searching === lobby.searching) continue;
+    lobby.searching = searching;
+    tallySoon(state, lobby, at);
+  }
 }
 
-export function addRoomToLobby(state: HarborState, id: ConfigName, room: RoomId, at: number): void {
+export function addRoomToLobby(state: RoomsPart, id: ConfigName, room: RoomId, at: number): void {
   const lobby = lobbyOf(state, id);
   lobby.rooms.add(room);
   tallySoon(state, lobby, at);
 }
 
-export function removeRoomFromLobby(state: HarborState, id: ConfigName, room: RoomId, at: number): void {
+export function removeRoomFromLobby(state: RoomsPart, id: ConfigName, room: RoomId, at: number): void {
   const lobby = lobbyOf(state, id);
   lobby.rooms.delete(room);
   tallySoon(state, lobby, at);

@@ -1,12 +1,12 @@
 import type { ConfigName, PlayerId, Presence } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
-import type { LobbyCommand } from "./commands.ts";
+import { accept, assertNever, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import type { LobbyCommand } from "../model/lobbies/commands.ts";
 import { countsOf } from "./view.ts";
 
 /** A crowded lobby is told by name again only well below the limit, or it would go back and forth. */
 const CALM_SHARE = 0.8;
 
-export function decideLobby(moment: Moment, command: LobbyCommand): Decision {
+export function decideLobby(moment: RoomsMoment, command: LobbyCommand): Decision {
   if (command.do === "lobby.tally") return tally(moment, command.lobby);
   const { lobby, player } = command;
   const stands = moment.state.lobbies.byId.get(lobby)?.standing.has(player) ?? false;
@@ -27,13 +27,13 @@ export function decideLobby(moment: Moment, command: LobbyCommand): Decision {
   }
 }
 
-function changePresence({ state }: Moment, lobby: ConfigName, player: PlayerId, presence: Presence): Decision {
+function changePresence({ state }: RoomsMoment, lobby: ConfigName, player: PlayerId, presence: Presence): Decision {
   const stander = state.lobbies.byId.get(lobby)?.standing.get(player);
   if (stander === undefined || stander.presence === presence) return nothingToDo;
   return accept([{ kind: "lobby.presence-changed", lobby, player, presence }]);
 }
 
-function tally({ state, rules }: Moment, id: ConfigName): Decision {
+function tally({ state, rules }: RoomsMoment, id: ConfigName): Decision {
   const lobby = state.lobbies.byId.get(id);
   if (lobby === undefined) return nothingToDo;
   const most = rules.lobbies.get(id)?.namesUpTo ?? 0;

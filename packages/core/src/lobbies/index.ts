@@ -1,4 +1,8 @@
-export {
+import type { Exported } from "../model/capability.ts";
+import type { LobbyCommand } from "../model/lobbies/commands.ts";
+import type { LobbyEvent } from "../model/lobbies/events.ts";
+import { newLobbiesState } from "../model/lobbies/state.ts";
+import {
   addRoomToLobby,
   applyLobby,
   countInRooms,
@@ -6,7 +10,27 @@ export {
   markStandersAway,
   removeRoomFromLobby,
 } from "./apply.ts";
-export { decideLobby } from "./decide.ts";
-export type { OutOfRoom } from "./events.ts";
-export { lobbyFaults } from "./soundness.ts";
-export { lobbyPushes, lobbySummary, lobbyView } from "./view.ts";
+import { decideLobby } from "./decide.ts";
+import { lobbyFaults } from "./soundness.ts";
+import { lobbyPushes, lobbySummary, lobbyView } from "./view.ts";
+
+/** Where players stand who are in no room. */
+export const lobbies = {
+  names: ["lobby"],
+  newState: () => ({ lobbies: newLobbiesState() }),
+  decide: decideLobby,
+  apply: applyLobby,
+  deliveries: lobbyPushes,
+  touches: (_state, { kind, lobby }) => (kind === "lobby.tallied" ? {} : { lobby }),
+  due: { "lobby-tally": (lobby) => ({ do: "lobby.tally", lobby }) },
+  invariants: lobbyFaults,
+  /** What changes with an event of another capability. */
+  also: {
+    addRoom: addRoomToLobby,
+    removeRoom: removeRoomFromLobby,
+    countInRooms,
+    countSearching,
+    markAllAway: markStandersAway,
+  },
+  views: { lobby: lobbyView, summary: lobbySummary },
+} satisfies Exported<LobbyCommand, LobbyEvent>;

@@ -8,15 +8,15 @@ import type {
   Patch,
   PlayerId,
 } from "@yellow-harbor/protocol";
-import { assertNever } from "../harbor/decision.ts";
-import { type Push, toOne } from "../harbor/push.ts";
-import { only, recordOf } from "../harbor/record.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { LobbyEvent } from "./events.ts";
-import type { Lobby, LobbyCounts } from "./state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { LobbyEvent } from "../model/lobbies/events.ts";
+import type { Lobby, LobbyCounts } from "../model/lobbies/state.ts";
+import { type Delivery, toOne } from "../model/push.ts";
+import { only, recordOf } from "../model/record.ts";
+import type { RoomsPart } from "../model/state.ts";
 
 /** The complete picture of a lobby, for whoever comes to stand in it. */
-export function lobbyView(state: HarborState, id: ConfigName): LobbyView {
+export function lobbyView(state: RoomsPart, id: ConfigName): LobbyView {
   const lobby = state.lobbies.byId.get(id);
   if (lobby === undefined)
     return { id, revision: 0, players: {}, counts: { players: 0, rooms: 0, inRooms: 0, searching: 0 } };
@@ -40,7 +40,7 @@ export const countsOf = ({ standing, rooms, inRooms, searching = 0 }: Lobby): Lo
   searching,
 });
 
-export function lobbySummary(state: HarborState, id: ConfigName, title: string): LobbySummary {
+export function lobbySummary(state: RoomsPart, id: ConfigName, title: string): LobbySummary {
   const lobby = state.lobbies.byId.get(id);
   return {
     id,
@@ -52,11 +52,11 @@ export function lobbySummary(state: HarborState, id: ConfigName, title: string):
   };
 }
 
-export function lobbyPushes(state: HarborState, event: LobbyEvent): Push[] {
+export function lobbyPushes(state: RoomsPart, event: LobbyEvent): Delivery[] {
   const lobby = state.lobbies.byId.get(event.lobby);
   if (lobby === undefined) return [];
   const { id, revision } = lobby;
-  const push = (to: readonly PlayerId[], { news, patch }: Told): Push => ({
+  const push = (to: readonly PlayerId[], { news, patch }: Told): Delivery => ({
     scope: "lobby",
     id,
     to,
@@ -74,7 +74,7 @@ export function lobbyPushes(state: HarborState, event: LobbyEvent): Push[] {
     ...event.because,
     lobby: lobbyView(state, lobby.id),
   };
-  return [...told, toOne(state, event.player, own)];
+  return [...told, toOne(event.player, own)];
 }
 
 interface Told {

@@ -1,8 +1,8 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { MachineEvent } from "./events.ts";
+import { assertNever } from "../model/decision.ts";
+import type { MachineEvent } from "../model/machines/events.ts";
+import type { PoolsPart } from "../model/state.ts";
 
-export function applyMachine({ machines }: HarborState, event: MachineEvent, at: number): void {
+export function applyMachine({ machines }: PoolsPart, event: MachineEvent, at: number): void {
   const { machine } = event;
   switch (event.kind) {
     case "machine.joined":

@@ -1,7 +1,7 @@
-import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import type { MachineCommand } from "./commands.ts";
+import { accept, assertNever, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import type { MachineCommand } from "../model/machines/commands.ts";
 
-export function decideMachine({ state, rules }: Moment, command: MachineCommand): Decision {
+export function decideMachine({ state, rules }: PoolsMoment, command: MachineCommand): Decision {
   const { machine } = command;
   const isThere = state.machines.agents.get(machine)?.isThere === true;
   switch (command.do) {

@@ -1,4 +1,18 @@
-export { applyMachine } from "./apply.ts";
-export { decideMachine } from "./decide.ts";
-export { tellMachine } from "./tell.ts";
-export { machineViews } from "./view.ts";
+import type { Exported } from "../model/capability.ts";
+import type { MachineCommand } from "../model/machines/commands.ts";
+import type { MachineEvent } from "../model/machines/events.ts";
+import { newMachinesState } from "../model/machines/state.ts";
+import { applyMachine } from "./apply.ts";
+import { decideMachine } from "./decide.ts";
+import { tellMachine } from "./tell.ts";
+import { machineViews } from "./view.ts";
+
+/** The computers that run instances. */
+export const machines = {
+  names: ["machine"],
+  newState: () => ({ machines: newMachinesState() }),
+  decide: decideMachine,
+  apply: applyMachine,
+  describe: (_state, event) => tellMachine(event),
+  views: { machines: machineViews },
+} satisfies Exported<MachineCommand, MachineEvent>;

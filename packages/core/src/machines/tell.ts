@@ -1,5 +1,5 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { MachineEvent } from "./events.ts";
+import { assertNever } from "../model/decision.ts";
+import type { MachineEvent } from "../model/machines/events.ts";
 
 /** The event in a sentence. */
 export function tellMachine(event: MachineEvent): string {

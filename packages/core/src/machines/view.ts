@@ -1,9 +1,9 @@
 import type { MachineView } from "@yellow-harbor/protocol";
-import type { HarborRules } from "../harbor/rules.ts";
-import type { HarborState } from "../harbor/state.ts";
+import type { HarborRules } from "../model/rules.ts";
+import type { PoolsPart } from "../model/state.ts";
 
 /** All machines of the configuration, with what runs on each. */
-export function machineViews({ machines, pools }: HarborState, rules: HarborRules): MachineView[] {
+export function machineViews({ machines, pools }: PoolsPart, rules: HarborRules): MachineView[] {
   return [...rules.machines].map(([id, { driver, region, host, most }]) => {
     const running = [...pools.instances.values()].filter((one) => !one.gone && one.machine === id).length;
     const agent = machines.agents.get(id);

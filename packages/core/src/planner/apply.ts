@@ -1,14 +1,14 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { PoolEvent } from "../pools/index.ts";
-import type { PlanEvent } from "./events.ts";
-import { planFor } from "./state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { PlanEvent } from "../model/planner/events.ts";
+import { planFor } from "../model/planner/state.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
+import type { PoolsPart } from "../model/state.ts";
 
 /** So much is remembered of what a pool was asked for and how long its instances took to come up. */
 const REMEMBERED = 200;
 
-export function applyPlan(state: HarborState, event: PlanEvent, at: number): void {
+export function applyPlan(state: PoolsPart, event: PlanEvent, at: number): void {
   const known = planFor(state.plans, event.pool);
   switch (event.kind) {
     case "plan.made":
@@ -37,7 +37,7 @@ const CHANGES: ReadonlySet<PoolEvent["kind"]> = new Set([
 ]);
 
 /** What a pool learns from its instances: what is asked for, how long they take, and whether they come up at all. */
-export function learnFrom(state: HarborState, event: PoolEvent, pool: string, at: number): void {
+export function learnFrom(state: PoolsPart, event: PoolEvent, pool: string, at: number): void {
   const known = planFor(state.plans, pool);
   const instance = state.pools.instances.get(event.instance);
   // Whatever changes among its instances may change what it needs.

@@ -1,17 +1,16 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
-import { rollingOut } from "../builds/index.ts";
-import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import type { PoolRules } from "../harbor/rules.ts";
-import { hostsOf, roomFor } from "../pools/index.ts";
-import type { PlanCommand } from "./commands.ts";
+import { builds } from "../builds/index.ts";
+import { accept, assertNever, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import type { PlanCommand } from "../model/planner/commands.ts";
+import type { PoolRules } from "../model/rules.ts";
+import { backOffMs, planOf, stepOf } from "../planning/plan.ts";
+import { pools } from "../pools/index.ts";
 import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
-import type { PlanEvent } from "./events.ts";
-import { backOffMs, planOf, stepOf } from "./plan.ts";
 
 /** How often a pool that keeps instances ready is looked at, beside whenever one of them changes. */
 const LOOK_EVERY_MS = 1_000;
 
-export function decidePlan(moment: Moment, command: PlanCommand): Decision {
+export function decidePlan(moment: PoolsMoment, command: PlanCommand): Decision {
   const { state, rules } = moment;
   const pool = rules.pools.get(command.pool);
   if (pool === undefined) {
@@ -53,7 +52,7 @@ const noPlan = (pool: ConfigName) =>
   refuse("pool-unplanned", `Pool ${pool} keeps no instances ready; give it a plan in the configuration.`);
 
 /** Orders what is missing and retires what is not needed any more. Says so only when something changes by it. */
-function consider(moment: Moment, id: ConfigName): Decision {
+function consider(moment: PoolsMoment, id: ConfigName): Decision {
   const { state, rules, at } = moment;
   const pool = rules.pools.get(id);
   const known = knownOf(state, id);
@@ -67,10 +66,10 @@ function consider(moment: Moment, id: ConfigName): Decision {
   const mayOrder = backOff !== null && at >= known.failedAtMs + backOff;
   // What is about to be retired is there at once; another has to come up first.
   const back = aside.slice(0, step.order).map((one) => one.id);
-  const hosts = hostsOf(rules, pool);
+  const hosts = pools.views.hosts(rules, pool);
   const old = mayOrder ? makesWay(moment, pool, id) : undefined;
   const missing = Math.max(step.order - back.length, old === undefined ? 0 : 1);
-  const order = mayOrder && missing > 0 ? Math.min(missing, roomFor(state, id, pool, hosts, at)) : 0;
+  const order = mayOrder && missing > 0 ? Math.min(missing, pools.views.roomFor(state, id, pool, hosts, at)) : 0;
   const retire = [...new Set([...idle.slice(0, step.retire), ...(old ? [old] : [])].map((one) => one.id))];
   const isAsBefore =
     order === 0 &&
@@ -79,10 +78,10 @@ function consider(moment: Moment, id: ConfigName): Decision {
     known.last?.wanted === plan.wanted &&
     known.lower?.sinceMs === step.lower?.sinceMs &&
     known.lower?.highest === step.lower?.highest;
-  if (isAsBefore) return { ...accepted([]), again };
+  if (isAsBefore) return { ...accept([]), again };
   const why = planText(pool, demand, plan);
   return {
-    ...accepted([
+    ...accept([
       { kind: "plan.made", pool: id, plan, lower: step.lower, order, retire, ...(back.length > 0 && { back }), why },
     ]),
     again,
@@ -93,8 +92,8 @@ function consider(moment: Moment, id: ConfigName): Decision {
  * An idle instance that makes way for one of the version that is being rolled out, which has less than its share of those
  * that run: where instances serve room after room nothing new would be ordered otherwise. One at a time.
  */
-function makesWay({ state }: Moment, { build }: PoolRules, id: ConfigName) {
-  const canary = rollingOut(state, build);
+function makesWay({ state }: PoolsMoment, { build }: PoolRules, id: ConfigName) {
+  const canary = builds.views.rollingOut(state, build);
   if (canary === undefined) return undefined;
   const { live, idle } = instancesOf(state, id);
   const own = live.filter(({ version }) => version === canary.version);
@@ -102,5 +101,3 @@ function makesWay({ state }: Moment, { build }: PoolRules, id: ConfigName) {
   if (isComing || own.length >= Math.max(1, Math.floor(canary.share * live.length))) return undefined;
   return idle.find(({ version, state: is }) => version !== canary.version && is === "open");
 }
-
-const accepted = (events: readonly PlanEvent[]) => accept(events) as Extract<Decision, { events: unknown }>;

@@ -1,19 +1,19 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
-import { nextVersion, specOf } from "../builds/index.ts";
-import type { HarborRules, PoolRules } from "../harbor/rules.ts";
-import type { HarborState } from "../harbor/state.ts";
-import { isAside, isIdle } from "../pools/index.ts";
-import { type Demand, type Plan, percentile } from "./plan.ts";
-import { newPoolPlan, type PoolPlan } from "./state.ts";
+import { builds } from "../builds/index.ts";
+import { newPoolPlan, type PoolPlan } from "../model/planner/state.ts";
+import { isAside, isIdle } from "../model/pools/holds.ts";
+import type { HarborRules, PoolRules } from "../model/rules.ts";
+import type { PoolsPart } from "../model/state.ts";
+import { type Demand, type Plan, percentile } from "../planning/plan.ts";
 
 /** Rooms that asked within so long count for the rate. */
 const RATE_OVER_MS = 60_000;
 
-export const knownOf = ({ plans }: HarborState, pool: ConfigName): PoolPlan =>
+export const knownOf = ({ plans }: PoolsPart, pool: ConfigName): PoolPlan =>
   plans.byPool.get(pool) ?? newPoolPlan(pool);
 
 /** Instances of a pool that run, and those of them that nobody holds: the longest open last. */
-export function instancesOf({ pools }: HarborState, pool: ConfigName) {
+export function instancesOf({ pools }: PoolsPart, pool: ConfigName) {
   const live = [...pools.instances.values()].filter(
     (one) => one.pool === pool && !one.gone && one.state !== "draining" && one.state !== "failed",
   );
@@ -23,18 +23,16 @@ export function instancesOf({ pools }: HarborState, pool: ConfigName) {
   return { live, aside, idle: idle.sort((a, b) => isUp(a.state) - isUp(b.state) || b.orderedAtMs - a.orderedAtMs) };
 }
 
-export function demandOf(state: HarborState, rules: HarborRules, pool: ConfigName, atMs: number): Demand {
+export function demandOf(state: PoolsPart, rules: HarborRules, pool: ConfigName, atMs: number): Demand {
   const known = knownOf(state, pool);
   const { live, idle } = instancesOf(state, pool);
-  const counting = [...state.rooms.byId.values()].filter(
-    ({ stage, level }) => stage.phase === "counting" && rules.levels.get(level?.id ?? "")?.pool === pool,
-  ).length;
-  const asking = [...state.queues.matches.values()].filter(
-    ({ asking: asked, into, queue }) => asked && into === undefined && poolsOfQueue(rules, queue).includes(pool),
-  ).length;
+  const { rooms, queues } = state.seen;
+  const counting = rooms.countingDown().filter((level) => rules.levels.get(level)?.pool === pool).length;
+  const asking = queues.confirming().filter((queue) => poolsOfQueue(rules, queue).includes(pool)).length;
   const asked = known.asked.filter((at) => at > atMs - RATE_OVER_MS).length;
-  const version = nextVersion(state, rules.pools.get(pool)?.build ?? "");
-  const spec = version === undefined ? undefined : specOf(state, rules.pools.get(pool)?.build ?? "", version);
+  const version = builds.views.nextVersion(state, rules.pools.get(pool)?.build ?? "");
+  const spec =
+    version === undefined ? undefined : builds.views.spec(state, rules.pools.get(pool)?.build ?? "", version);
   return {
     rooms: live.reduce((sum, one) => sum + one.holds.size, 0),
     roomsEach: Math.max(1, spec?.rooms ?? 1),

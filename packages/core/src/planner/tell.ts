@@ -1,5 +1,5 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { PlanEvent } from "./events.ts";
+import { assertNever } from "../model/decision.ts";
+import type { PlanEvent } from "../model/planner/events.ts";
 
 /** The event in a sentence. */
 export function tellPlan(event: PlanEvent): string | undefined {

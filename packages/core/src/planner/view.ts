@@ -1,11 +1,11 @@
 import type { PoolView } from "@yellow-harbor/protocol";
-import type { HarborRules } from "../harbor/rules.ts";
-import type { HarborState } from "../harbor/state.ts";
+import type { HarborRules } from "../model/rules.ts";
+import type { PoolsPart } from "../model/state.ts";
+import { backOffMs, planOf, stepOf } from "../planning/plan.ts";
 import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
-import { backOffMs, planOf, stepOf } from "./plan.ts";
 
 /** A pool with its plan as it would be made now, and the numbers that it comes from; undefined when there is none. */
-export function poolView(state: HarborState, rules: HarborRules, id: string, atMs: number): PoolView | undefined {
+export function poolView(state: PoolsPart, rules: HarborRules, id: string, atMs: number): PoolView | undefined {
   const pool = rules.pools.get(id);
   if (pool === undefined) return undefined;
   const known = knownOf(state, id);

@@ -1,11 +1,11 @@
 import type { Missed } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { PlayerEvent } from "./events.ts";
-import type { Player } from "./state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { PlayerEvent } from "../model/players/events.ts";
+import type { Player } from "../model/players/state.ts";
+import type { RoomsPart } from "../model/state.ts";
 
-export function applyPlayer(state: HarborState, event: PlayerEvent): void {
+export function applyPlayer(state: RoomsPart, event: PlayerEvent): void {
   const { byId } = state.players;
   switch (event.kind) {
     case "player.entered": {
@@ -45,11 +45,17 @@ export function applyPlayer(state: HarborState, event: PlayerEvent): void {
   }
 }
 
+/** It is in that room now, or in none. */
+export function putInRoom({ players }: RoomsPart, id: string, room: string | null): void {
+  const player = players.byId.get(id);
+  if (player) player.room = room;
+}
+
 /** So much of what has befallen a player is kept. */
 const LATELY_MOST = 8;
 
 /** Keeps what befalls a player: it may be away, or lost before it hears of it. */
-export function befall({ players }: HarborState, id: string, what: Befallen): void {
+export function befall({ players }: RoomsPart, id: string, what: Befallen): void {
   const player = players.byId.get(id);
   if (player === undefined) return;
   const { lately, told, revision: before } = player.own ?? { lately: [], told: 0, revision: 0 };
@@ -66,7 +72,7 @@ function countAsTold(player: Player): void {
 }
 
 /** Nobody is connected any more. `graceMs` is for who stands in a lobby; a room has its own. */
-export function losePlayers(state: HarborState, graceMs: number, at: number): void {
+export function losePlayers(state: RoomsPart, graceMs: number, at: number): void {
   for (const player of state.players.byId.values()) {
     if (player.presence === "away") continue;
     player.presence = "away";
@@ -79,7 +85,7 @@ export function losePlayers(state: HarborState, graceMs: number, at: number): vo
 }
 
 /** The player an event speaks of; an event about nobody is a fault of ours. */
-export function playerOf(state: HarborState, id: string): Player {
+export function playerOf(state: RoomsPart, id: string): Player {
   const player = state.players.byId.get(id);
   if (player === undefined) throw new Error(`event about unknown player ${id}`);
   return player;

@@ -1,12 +1,13 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import { newId } from "../harbor/stamp.ts";
-import type { PlayerCommand } from "./commands.ts";
-import type { PlayerEvent } from "./events.ts";
-import type { Player } from "./state.ts";
+import { accept, assertNever, type Decision, nothingToDo, type RoomsMoment, refuse } from "../model/decision.ts";
+import type { PlayerCommand } from "../model/players/commands.ts";
+import type { PlayerEvent } from "../model/players/events.ts";
+import type { Player } from "../model/players/state.ts";
+import { newId } from "../model/stamp.ts";
+import type { RoomsPart } from "../model/state.ts";
 import { pictureFor } from "./view.ts";
 
-export function decidePlayer(moment: Moment, command: PlayerCommand): Decision {
+export function decidePlayer(moment: RoomsMoment, command: PlayerCommand): Decision {
   switch (command.do) {
     case "player.enter":
       return enter(moment, command);
@@ -31,7 +32,10 @@ export function decidePlayer(moment: Moment, command: PlayerCommand): Decision {
   }
 }
 
-function enter({ state, rules, chance }: Moment, command: Extract<PlayerCommand, { do: "player.enter" }>): Decision {
+function enter(
+  { state, rules, chance }: RoomsMoment,
+  command: Extract<PlayerCommand, { do: "player.enter" }>,
+): Decision {
   // Whoever is away and has begun nothing makes way for somebody who is here.
   const isFull = state.players.byId.size >= rules.players.limit;
   const makesWay = isFull ? idleAway(state) : undefined;
@@ -53,15 +57,15 @@ function enter({ state, rules, chance }: Moment, command: Extract<PlayerCommand,
 }
 
 /** The player known longest of those who are away, in no room and not searching. */
-function idleAway({ players, queues }: Moment["state"]): Player | undefined {
+function idleAway({ players, seen }: RoomsPart): Player | undefined {
   for (const player of players.byId.values()) {
-    if (player.presence === "away" && player.room === null && !queues.byPlayer.has(player.id)) return player;
+    if (player.presence === "away" && player.room === null && !seen.queues.isSearching(player.id)) return player;
   }
   return undefined;
 }
 
 function resume(
-  { state }: Moment,
+  { state }: RoomsMoment,
   { player: id, connection, heard }: Extract<PlayerCommand, { do: "player.resume" }>,
 ): Decision {
   const player = state.players.byId.get(id);
@@ -77,26 +81,29 @@ function resume(
   });
 }
 
-function lose({ state, rules, at }: Moment, id: PlayerId, connection: number): Decision {
+function lose({ state, rules, at }: RoomsMoment, id: PlayerId, connection: number): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined || player.connection !== connection) return nothingToDo;
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
   return accept([{ kind: "player.lost", player: id, untilMs: at + (room?.ways.graceMs ?? rules.players.graceMs) }]);
 }
 
-function giveUp({ state }: Moment, id: PlayerId): Decision {
+function giveUp({ state }: RoomsMoment, id: PlayerId): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined || player.presence === "here") return nothingToDo;
   return accept([leftEvent(player, "lost")]);
 }
 
-function leave({ state }: Moment, id: PlayerId): Decision {
+function leave({ state }: RoomsMoment, id: PlayerId): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined) return nothingToDo;
   return accept([leftEvent(player, "left")], { reply: () => ({}) });
 }
 
-function putOut({ state }: Moment, { player: id, reason }: Extract<PlayerCommand, { do: "player.put-out" }>): Decision {
+function putOut(
+  { state }: RoomsMoment,
+  { player: id, reason }: Extract<PlayerCommand, { do: "player.put-out" }>,
+): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined) return refuse("player-unknown", `There is no player ${id}; it has left or was given up.`);
   const detail = `An operator has put you out${reason === undefined ? "" : `: ${reason}`}.`;

@@ -1,9 +1,9 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { PlayerEvent } from "./events.ts";
+import { assertNever } from "../model/decision.ts";
+import type { PlayerEvent } from "../model/players/events.ts";
+import type { RoomsPart } from "../model/state.ts";
 
 /** The event in a sentence, from the state after it. */
-export function tellPlayer(state: HarborState, event: PlayerEvent, at: number): string | undefined {
+export function tellPlayer(state: RoomsPart, event: PlayerEvent, at: number): string | undefined {
   const name = (id: string) => state.players.byId.get(id)?.name ?? id;
   switch (event.kind) {
     case "player.entered":

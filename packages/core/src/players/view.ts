@@ -1,9 +1,9 @@
 import type { LobbyView, Missed, PlayerId, RoomView, TicketView } from "@yellow-harbor/protocol";
-import type { HarborState } from "../harbor/state.ts";
-import { lobbyView } from "../lobbies/index.ts";
-import { type OwedPass, owedPass } from "../pools/index.ts";
-import { ticketView } from "../queues/index.ts";
-import { roomView } from "../rooms/index.ts";
+import { lobbies } from "../lobbies/index.ts";
+import type { OwedPass } from "../model/pools/state.ts";
+import type { RoomsPart } from "../model/state.ts";
+import { rooms } from "../rooms/index.ts";
+import { travel } from "../travel/index.ts";
 
 /** The complete picture of what a player is in: exactly one of lobby and room, and the pass it may still use. */
 export interface PlayerPicture extends Record<string, unknown> {
@@ -16,7 +16,7 @@ export interface PlayerPicture extends Record<string, unknown> {
 }
 
 /** With what has befallen it since a revision, or since it was lost. */
-export function pictureFor(state: HarborState, id: PlayerId, heard?: number): PlayerPicture {
+export function pictureFor(state: RoomsPart, id: PlayerId, heard?: number): PlayerPicture {
   const player = state.players.byId.get(id);
   if (player === undefined) throw new Error(`picture for unknown player ${id}`);
   const who = { id, name: player.name, revision: player.own?.revision ?? 0 };
@@ -25,14 +25,14 @@ export function pictureFor(state: HarborState, id: PlayerId, heard?: number): Pl
   const missed = unheard.length > 0 && { missed: unheard };
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
   if (room === undefined) {
-    const ticket = state.queues.tickets.get(state.queues.byPlayer.get(id) ?? "");
+    const ticket = state.seen.queues.ticketOf(id);
     return {
       player: who,
-      lobby: lobbyView(state, player.lobby),
+      lobby: lobbies.views.lobby(state, player.lobby),
       ...missed,
-      ...(ticket && { ticket: ticketView(state, ticket) }),
+      ...(ticket && { ticket }),
     };
   }
-  const pass = owedPass(state, room.id, id);
-  return { player: who, room: roomView(state, room), ...missed, ...(pass && { pass }) };
+  const pass = travel.views.owedPass(state, room.id, id);
+  return { player: who, room: rooms.views.room(state, room), ...missed, ...(pass && { pass }) };
 }

@@ -1,25 +1,24 @@
-import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
-import { newId } from "../harbor/stamp.ts";
-import { isGood, passEndsMs } from "./berths.ts";
-import type { PoolCommand } from "./commands.ts";
+import { isGood, passEndsMs } from "../model/berths.ts";
+import { accept, type Decision, nothingToDo, type PoolsMoment } from "../model/decision.ts";
+import type { PoolCommand } from "../model/pools/commands.ts";
+import { heldBy, matchFor } from "../model/pools/holds.ts";
+import { newId } from "../model/stamp.ts";
 import { wakeUp } from "./ending.ts";
-import { heldBy } from "./hand-out.ts";
-import { matchFor } from "./holds.ts";
 
 type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
 
 /** One more player for a match that the instance was given already: a berth, a pass, and an order that says so. */
-export function addBerth(moment: Moment, command: Doing<"pool.add-berth">): Decision {
+export function addBerth(moment: PoolsMoment, command: Doing<"pool.add-berth">): Decision {
   const { state, at, chance } = moment;
   const { room, run, player, anew, always } = command;
   const instance = heldBy(state.pools, room);
   const match = matchFor(instance, room);
   // No match was given yet: the player is among the travellers, and so in the order to come.
   if (instance === undefined || match?.run !== run) return nothingToDo;
-  const travel = state.travels.byRun.get(run);
+  const travel = state.seen.rooms.travel(run);
   if (!always && isGood(match.berths.get(player.id), { anew, at, travel })) return nothingToDo;
   const number = instance.ordersGiven + 1;
-  const expiresAtMs = passEndsMs(moment, run);
+  const expiresAtMs = passEndsMs(moment, travel);
   const pass = newId("b", chance);
   const { id, name, place } = player;
   return accept(
@@ -40,7 +39,7 @@ export function addBerth(moment: Moment, command: Doing<"pool.add-berth">): Deci
 }
 
 /** Tells the instance that its match begins with who is there. */
-export function beginMatch({ state }: Moment, { room, run, without }: Doing<"pool.begin-match">): Decision {
+export function beginMatch({ state }: PoolsMoment, { room, run, without }: Doing<"pool.begin-match">): Decision {
   const instance = heldBy(state.pools, room);
   if (instance === undefined || matchFor(instance, room)?.run !== run) return nothingToDo;
   const number = instance.ordersGiven + 1;
@@ -50,7 +49,7 @@ export function beginMatch({ state }: Moment, { room, run, without }: Doing<"poo
 }
 
 /** Tells the instance that its match is over, unless it has said so itself. */
-export function endMatch({ state }: Moment, { room, run, reason }: Doing<"pool.end-match">): Decision {
+export function endMatch({ state }: PoolsMoment, { room, run, reason }: Doing<"pool.end-match">): Decision {
   const instance = heldBy(state.pools, room);
   if (instance === undefined || matchFor(instance, room)?.run !== run) return nothingToDo;
   const number = instance.ordersGiven + 1;

@@ -1,23 +1,21 @@
 import type { InstanceState, Order } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
-import type { Berth } from "../harbor/berth.ts";
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import { countEvent } from "./count.ts";
-import type { PoolEvent } from "./events.ts";
-import { matchesOf, matchOfRun, matchWith } from "./holds.ts";
+import type { Berth } from "../model/berth.ts";
+import { assertNever } from "../model/decision.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
+import { matchesOf, matchOfRun, matchWith } from "../model/pools/holds.ts";
+import type { Instance, Match, PoolsState } from "../model/pools/state.ts";
+import type { PoolsPart } from "../model/state.ts";
 import { meterInstance, meterMachine, meterRoom } from "./meter.ts";
-import type { Instance, Match, PoolsState } from "./state.ts";
 
 type Of<K extends PoolEvent["kind"]> = Extract<PoolEvent, { kind: K }>;
 
-export function applyPool(state: HarborState, event: PoolEvent, at: number): void {
+export function applyPool(state: PoolsPart, event: PoolEvent, at: number): void {
   if (event.kind === "instance.ordered") order(state, event, at);
   else change(state, event, at);
-  countEvent(state, event);
 }
 
-function change(state: HarborState, event: Exclude<PoolEvent, { kind: "instance.ordered" }>, at: number): void {
+function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.ordered" }>, at: number): void {
   const instance = instanceOf(state, event.instance);
   const become = (next: InstanceState, why: string): void => {
     instance.state = next;
@@ -125,7 +123,7 @@ function change(state: HarborState, event: Exclude<PoolEvent, { kind: "instance.
   }
 }
 
-function order(state: HarborState, event: Of<"instance.ordered">, at: number): void {
+function order(state: PoolsPart, event: Of<"instance.ordered">, at: number): void {
   const { instance: id, pool, machine, room } = event;
   // Written out one by one: put together of parts it would be a dictionary, and a hand-out looks at thousands of them.
   const instance: Instance = {
@@ -187,7 +185,7 @@ function setPorts({ ports: all }: PoolsState, { address, ports }: Instance, free
   for (const port of [address.port, ...Object.values(ports)]) known.set(port, freeAtMs);
 }
 
-function hold(state: HarborState, instance: Instance, room: string, at: number): void {
+function hold(state: PoolsPart, instance: Instance, room: string, at: number): void {
   if (!instance.holds.has(room)) {
     instance.holds.set(room, null);
     instance.heldSinceMs.set(room, at);
@@ -195,14 +193,14 @@ function hold(state: HarborState, instance: Instance, room: string, at: number):
   state.pools.byRoom.set(room, instance.id);
 }
 
-function letGoOf(state: HarborState, instance: Instance, room: string, at: number): void {
+function letGoOf(state: PoolsPart, instance: Instance, room: string, at: number): void {
   if (state.pools.byRoom.get(room) === instance.id) state.pools.byRoom.delete(room);
   if (instance.holds.has(room)) meterRoom(state.pools.meter, instance, room, at);
   instance.holds.delete(room);
   instance.heldSinceMs.delete(room);
 }
 
-function letGoOfAll(state: HarborState, instance: Instance, at: number): void {
+function letGoOfAll(state: PoolsPart, instance: Instance, at: number): void {
   for (const room of [...instance.holds.keys()]) letGoOf(state, instance, room, at);
 }
 
@@ -273,7 +271,7 @@ function setBerth(
 }
 
 function stopOrdered(
-  state: HarborState,
+  state: PoolsPart,
   instance: Instance,
   { number, reason, stopByMs }: Of<"instance.stop-ordered">,
   at: number,
@@ -286,7 +284,7 @@ function stopOrdered(
   setDeadline(state.deadlines, "instance-stop", instance.id, stopByMs);
 }
 
-function exit(state: HarborState, instance: Instance, event: Of<"instance.exited">, at: number): void {
+function exit(state: PoolsPart, instance: Instance, event: Of<"instance.exited">, at: number): void {
   letGoOfAll(state, instance, at);
   const { exitCode, signal } = event;
   instance.gone = true;
@@ -307,7 +305,7 @@ function exit(state: HarborState, instance: Instance, event: Of<"instance.exited
 
 const isComingUp = ({ state }: Instance): boolean => state === "ordered" || state === "booting";
 
-function instanceOf(state: HarborState, id: string): Instance {
+function instanceOf(state: PoolsPart, id: string): Instance {
   const instance = state.pools.instances.get(id);
   if (instance === undefined) throw new Error(`event about unknown instance ${id}`);
   return instance;

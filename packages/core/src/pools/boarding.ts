@@ -1,11 +1,12 @@
 import { phaseWords, type RoomId } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import { checkBerth } from "./berths.ts";
-import type { InstanceCommand } from "./commands.ts";
+import { checkBerth } from "../model/berths.ts";
+import { accept, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import type { InstanceCommand } from "../model/pools/commands.ts";
+import { matchesOf, matchFor, matchOfRun, matchWith } from "../model/pools/holds.ts";
+import type { Instance } from "../model/pools/state.ts";
+import { rank } from "../model/rank.ts";
+import type { PoolsPart } from "../model/state.ts";
 import { wakeUp } from "./ending.ts";
-import { matchesOf, matchFor, matchOfRun, matchWith } from "./holds.ts";
-import { rank } from "./rank.ts";
-import type { Instance } from "./state.ts";
 
 type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
@@ -55,15 +56,15 @@ export function freeBerth(instance: Instance, room: RoomId, player: string): Dec
 }
 
 /** Whether a report is the one that was taken: an instance that did not hear the answer says it once more. */
-function isSaidAgain({ rooms }: Moment["state"], { run, standings, note }: Doing<"instance.report">): boolean {
-  const result = [...rooms.byId.values()].find((room) => room.result?.run === run)?.result;
+function isSaidAgain({ seen }: PoolsPart, { run, standings, note }: Doing<"instance.report">): boolean {
+  const result = seen.rooms.resultOf(run);
   if (result?.standings.length !== standings.length || result.note !== note) return false;
   const scores = new Map(result.standings.map(({ player, score }) => [player, score]));
   return standings.every(({ player, score }) => scores.get(player) === score);
 }
 
 /** The instance says how the run ended. It is the one place that decides it, and it decides once. */
-export function report({ state }: Moment, instance: Instance, command: Doing<"instance.report">): Decision {
+export function report({ state }: PoolsMoment, instance: Instance, command: Doing<"instance.report">): Decision {
   const { run, standings, note } = command;
   if (instance.lastRuns.includes(run) && isSaidAgain(state, command)) return accept([], { reply: () => ({}) });
   if (instance.lastRuns.includes(run))
@@ -75,7 +76,7 @@ export function report({ state }: Moment, instance: Instance, command: Doing<"in
       `This instance has no match with run ${run}; report the run of the order take-match.`,
     );
   }
-  const room = state.rooms.byId.get(match.room);
+  const room = state.seen.rooms.room(match.room);
   if (room?.stage.phase !== "playing") {
     return refuse(
       "wrong-phase",

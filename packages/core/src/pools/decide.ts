@@ -1,19 +1,21 @@
-import { specOf } from "../builds/index.ts";
-import { accept, assertNever, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import { recordOf } from "../harbor/record.ts";
-import { newId } from "../harbor/stamp.ts";
+import { builds } from "../builds/index.ts";
+import { accept, assertNever, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import type { InstanceCommand, PoolCommand } from "../model/pools/commands.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
+import { heldBy } from "../model/pools/holds.ts";
+import type { Instance } from "../model/pools/state.ts";
+import { recordOf } from "../model/record.ts";
+import { newId } from "../model/stamp.ts";
+import type { PoolsPart } from "../model/state.ts";
 import { addBerth, beginMatch, endMatch } from "./amend.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
-import type { InstanceCommand, PoolCommand } from "./commands.ts";
 import { exited, fail, killLate, startFailed, stopLate, wakeUp } from "./ending.ts";
-import type { PoolEvent } from "./events.ts";
-import { drain, drainLate, handOut, heldBy, release, releaseFormer, retire, stopIfDone, takeBack } from "./hand-out.ts";
+import { drain, drainLate, handOut, release, releaseFormer, retire, stopIfDone, takeBack } from "./hand-out.ts";
 import { hear } from "./hear.ts";
 import { orderAhead } from "./order.ts";
 import { berthsLate, reconcile } from "./reconcile.ts";
-import type { Instance } from "./state.ts";
 
-export function decidePool(moment: Moment, command: PoolCommand): Decision {
+export function decidePool(moment: PoolsMoment, command: PoolCommand): Decision {
   switch (command.do) {
     case "pool.hand-out":
       return handOut(moment, command);
@@ -52,7 +54,7 @@ export function decidePool(moment: Moment, command: PoolCommand): Decision {
   }
 }
 
-function decideInstance(moment: Moment, instance: Instance, command: InstanceCommand): Decision {
+function decideInstance(moment: PoolsMoment, instance: Instance, command: InstanceCommand): Decision {
   switch (command.do) {
     case "instance.spawned":
       return spawned(moment, instance, command.pid);
@@ -98,7 +100,7 @@ type InstanceReport = Extract<
   }
 >;
 
-function decideReport(moment: Moment, instance: Instance, command: InstanceReport): Decision {
+function decideReport(moment: PoolsMoment, instance: Instance, command: InstanceReport): Decision {
   if (instance.gone || instance.state === "failed") {
     return refuse("instance-ended", `Instance ${instance.id} is ${instance.state}: ${instance.why}. Exit now.`);
   }
@@ -124,7 +126,7 @@ function decideReport(moment: Moment, instance: Instance, command: InstanceRepor
 
 type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
-function spawned({ state }: Moment, instance: Instance, pid: number): Decision {
+function spawned({ state }: PoolsMoment, instance: Instance, pid: number): Decision {
   if (instance.gone || instance.pid !== null) return nothingToDo;
   // One that says nothing to us, nor prints that it is ready, is up once it answers.
   const { id, address } = instance;
@@ -134,8 +136,8 @@ function spawned({ state }: Moment, instance: Instance, pid: number): Decision {
   });
 }
 
-const isReadyByPort = (state: Moment["state"], { build, version }: Instance) =>
-  specOf(state, build, version)?.ready === "port";
+const isReadyByPort = (state: PoolsPart, { build, version }: Instance) =>
+  builds.views.spec(state, build, version)?.ready === "port";
 
 function announce(instance: Instance, { port, pid }: Doing<"instance.announce">): Decision {
   if (port !== instance.address.port) {
@@ -167,7 +169,7 @@ function probed(instance: Instance, { reached, detail }: Doing<"instance.probed"
     : fail(instance, `not reachable: ${detail}`);
 }
 
-function assign({ chance }: Moment, instance: Instance, { match }: Doing<"instance.assign">): Decision {
+function assign({ chance }: PoolsMoment, instance: Instance, { match }: Doing<"instance.assign">): Decision {
   const { holds, state, stopping, gone } = instance;
   const isUp = state === "open" || state === "busy" || (state === "draining" && !stopping);
   if (!isUp || gone || holds.get(match.room) !== null) {
@@ -180,7 +182,11 @@ function assign({ chance }: Moment, instance: Instance, { match }: Doing<"instan
   });
 }
 
-function takeOrders(moment: Moment, instance: Instance, { taken, players }: Doing<"instance.take-orders">): Decision {
+function takeOrders(
+  moment: PoolsMoment,
+  instance: Instance,
+  { taken, players }: Doing<"instance.take-orders">,
+): Decision {
   if (taken > instance.ordersGiven) {
     return refuse("order-unknown", `Order ${taken} was never given; the last one is ${instance.ordersGiven}.`);
   }

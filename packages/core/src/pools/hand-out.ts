@@ -1,19 +1,19 @@
 import type { RoomId } from "@yellow-harbor/protocol";
-import { rollingOut, takesNewRooms } from "../builds/index.ts";
-import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import type { PoolRules } from "../harbor/rules.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { PoolCommand } from "./commands.ts";
+import { builds } from "../builds/index.ts";
+import { accept, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import type { PoolCommand } from "../model/pools/commands.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
+import { hasPlaceFor, heldBy, isAside, isIdle } from "../model/pools/holds.ts";
+import type { Instance } from "../model/pools/state.ts";
+import type { PoolRules } from "../model/rules.ts";
+import type { PoolsPart } from "../model/state.ts";
 import { stopEffect, stopEvent, wakeUp } from "./ending.ts";
-import type { PoolEvent } from "./events.ts";
-import { hasPlaceFor, isAside, isIdle } from "./holds.ts";
 import { order } from "./order.ts";
-import type { Instance, PoolsState } from "./state.ts";
 
 type HandOut = Extract<PoolCommand, { do: "pool.hand-out" }>;
 
 /** The instance the room holds already, else the best that is open, else one that drains and is not needed to, else a new one. */
-export function handOut(moment: Moment, command: HandOut): Decision {
+export function handOut(moment: PoolsMoment, command: HandOut): Decision {
   const { pool, room, run } = command;
   const { state, rules } = moment;
   const poolRules = rules.pools.get(pool);
@@ -28,7 +28,7 @@ export function handOut(moment: Moment, command: HandOut): Decision {
     return claim(held, "held by the room since its last run");
   }
   // What it holds stays as it is until everybody has arrived at the other.
-  const players = state.rooms.byId.get(room)?.members.size ?? 1;
+  const players = state.seen.rooms.room(room)?.members.size ?? 1;
   const region = regionOf(state, room);
   const best = new Best(region, turnOf(state, poolRules));
   const aside = new Best(region);
@@ -48,8 +48,7 @@ export function handOut(moment: Moment, command: HandOut): Decision {
 }
 
 /** Where a room would best be played: what its queue has found for the players' latencies. */
-const regionOf = ({ queues }: HarborState, room: RoomId): string | null =>
-  queues.matches.get(queues.byRoom.get(room) ?? "")?.region ?? null;
+const regionOf = ({ seen }: PoolsPart, room: RoomId): string | null => seen.queues.regionOf(room);
 
 /** The nearest for the players, where that is known; the fullest of several; the one that is there for longest. */
 class Best {
@@ -95,8 +94,8 @@ class Best {
 }
 
 /** A new version gets its share of the rooms as well as of new instances: where these serve room after room, few are new. */
-function turnOf(state: HarborState, { build }: PoolRules): string | undefined {
-  const canary = rollingOut(state, build);
+function turnOf(state: PoolsPart, { build }: PoolRules): string | undefined {
+  const canary = builds.views.rollingOut(state, build);
   if (canary === undefined) return undefined;
   let [own, all] = [0, 0];
   for (const one of state.pools.instances.values()) {
@@ -114,11 +113,11 @@ const isComing = ({ state }: Instance) => state === "ordered" || state === "boot
 const mayGoOn = ({ capacity, played }: Instance) => capacity.matches === "many" || played === 0;
 
 /** New rooms go to the build line that the pool runs now, and to versions that are not on their way out. */
-const isFit = (state: HarborState, { build, version, gone }: Instance, rules: PoolRules) =>
-  !gone && build === rules.build && takesNewRooms(state, build, version);
+const isFit = (state: PoolsPart, { build, version, gone }: Instance, rules: PoolRules) =>
+  !gone && build === rules.build && builds.views.takesNewRooms(state, build, version);
 
 /** The room has arrived: whatever else it holds is let go of. */
-export function releaseFormer(moment: Moment, room: RoomId): Decision {
+export function releaseFormer(moment: PoolsMoment, room: RoomId): Decision {
   const { state } = moment;
   const current = state.pools.byRoom.get(room);
   const former = [...state.pools.instances.values()].filter(
@@ -128,7 +127,7 @@ export function releaseFormer(moment: Moment, room: RoomId): Decision {
   return all(former.map((one) => letGo(moment, one, room, reason, false)));
 }
 
-export function release(moment: Moment, { room, reason }: Extract<PoolCommand, { do: "pool.release" }>): Decision {
+export function release(moment: PoolsMoment, { room, reason }: Extract<PoolCommand, { do: "pool.release" }>): Decision {
   const held = heldBy(moment.state.pools, room);
   if (held === undefined || held.stopping) return accept([]);
   const pool = moment.rules.pools.get(held.pool);
@@ -136,7 +135,7 @@ export function release(moment: Moment, { room, reason }: Extract<PoolCommand, {
 }
 
 /** A room lets go of an instance: it is there for others, where that may be; else it stops. */
-function letGo({ state, at }: Moment, one: Instance, room: RoomId, reason: string, reusable: boolean): Decision {
+function letGo({ state, at }: PoolsMoment, one: Instance, room: RoomId, reason: string, reusable: boolean): Decision {
   const match = one.holds.get(room) ?? null;
   const others = [...one.holds.keys()].filter((id) => id !== room);
   const returned: PoolEvent = { kind: "instance.returned", instance: one.id, room, reason };
@@ -150,7 +149,7 @@ function letGo({ state, at }: Moment, one: Instance, room: RoomId, reason: strin
   // One in the middle of a match is not handed on: what it still does for that nobody would know.
   const isClean = match === null && one.state === "open" && (one.capacity.matches === "many" || one.played === 0);
   // A version on its way out is not kept for anybody.
-  if (reusable && isClean && takesNewRooms(state, one.build, one.version)) return accept([returned]);
+  if (reusable && isClean && builds.views.takesNewRooms(state, one.build, one.version)) return accept([returned]);
   return accept([stopEvent(one, reason, at)], { effects: [stopEffect(one)] });
 }
 
@@ -162,14 +161,9 @@ function all(decisions: readonly Decision[]): Decision {
   );
 }
 
-export function heldBy(pools: PoolsState, room: RoomId): Instance | undefined {
-  const id = pools.byRoom.get(room);
-  return id === undefined ? undefined : pools.instances.get(id);
-}
-
 /** One that nobody holds is set aside: for a while it can be taken back, then it stops. */
 export function retire(
-  { state, rules, at }: Moment,
+  { state, rules, at }: PoolsMoment,
   { id, why }: Extract<PoolCommand, { do: "pool.retire" }>,
 ): Decision {
   const one = state.pools.instances.get(id);
@@ -181,7 +175,7 @@ export function retire(
 }
 
 /** Takes no new room any more, plays its matches to their end, and stops: at once when nobody holds it. */
-export function drain({ state, at }: Moment, { id, why }: Extract<PoolCommand, { do: "pool.drain" }>): Decision {
+export function drain({ state, at }: PoolsMoment, { id, why }: Extract<PoolCommand, { do: "pool.drain" }>): Decision {
   const one = state.pools.instances.get(id);
   if (one === undefined) return refuse("instance-unknown", `There is no instance ${id}.`);
   const reply = () => ({});
@@ -191,14 +185,17 @@ export function drain({ state, at }: Moment, { id, why }: Extract<PoolCommand, {
   return accept([{ kind: "instance.set-aside", instance: id, why, untilMs: at + one.drainMs }], { reply });
 }
 
-export function takeBack({ state }: Moment, { id, why }: Extract<PoolCommand, { do: "pool.take-back" }>): Decision {
+export function takeBack(
+  { state }: PoolsMoment,
+  { id, why }: Extract<PoolCommand, { do: "pool.take-back" }>,
+): Decision {
   const one = state.pools.instances.get(id);
   if (one === undefined || !isAside(one) || !isIdle(one)) return nothingToDo;
   return accept([{ kind: "instance.taken-back", instance: id, why }]);
 }
 
 /** Its time to drain is over. Who is still in there is lost to it, and goes where the room's kind says. */
-export function drainLate({ at }: Moment, one: Instance): Decision {
+export function drainLate({ at }: PoolsMoment, one: Instance): Decision {
   if (!isAside(one)) return nothingToDo;
   const rooms = [...one.holds.keys()];
   const event = stopEvent(one, rooms.length > 0 ? `its time to drain is over; ${one.why}` : one.why, at);
@@ -206,7 +203,7 @@ export function drainLate({ at }: Moment, one: Instance): Decision {
 }
 
 /** Whatever drains and has nothing left to do stops. */
-export function stopIfDone({ at }: Moment, one: Instance): Decision {
+export function stopIfDone({ at }: PoolsMoment, one: Instance): Decision {
   if (!isAside(one) || !isIdle(one)) return nothingToDo;
   return accept([stopEvent(one, one.why, at)], { effects: [stopEffect(one)] });
 }

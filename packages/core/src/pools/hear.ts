@@ -1,9 +1,9 @@
-import { accept, type Decision, type Moment } from "../harbor/decision.ts";
-import type { Effect } from "../harbor/effect.ts";
-import type { Heard, InstanceCommand } from "./commands.ts";
-import type { PoolEvent } from "./events.ts";
-import { matchesOf } from "./holds.ts";
-import type { Instance, Match } from "./state.ts";
+import { accept, type Decision, type PoolsMoment } from "../model/decision.ts";
+import type { Effect } from "../model/effect.ts";
+import type { Heard, InstanceCommand } from "../model/pools/commands.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
+import { matchesOf } from "../model/pools/holds.ts";
+import type { Instance, Match } from "../model/pools/state.ts";
 
 type Hear = Extract<InstanceCommand, { do: "instance.hear" }>;
 
@@ -11,7 +11,7 @@ type Hear = Extract<InstanceCommand, { do: "instance.hear" }>;
  * What an instance that knows nothing of us has told by what it prints. Each line counts once: how far was read is kept
  * with what came of it, so a service that starts again reads on from there.
  */
-export function hear(moment: Moment, instance: Instance, { stream, upTo, anew, said }: Hear): Decision {
+export function hear(moment: PoolsMoment, instance: Instance, { stream, upTo, anew, said }: Hear): Decision {
   if (instance.gone || (!anew && upTo <= instance.heard[stream])) return accept([]);
   const events: PoolEvent[] = [];
   const effects: Effect[] = [];
@@ -64,8 +64,13 @@ function passed(
 }
 
 /** The match is over. Who has a berth and was never heard of is shown: its line is missing. */
-function over({ state }: Moment, instance: Instance, { room: id, run, berths }: Match, inside: Inside): PoolEvent[] {
-  const room = state.rooms.byId.get(id);
+function over(
+  { state }: PoolsMoment,
+  instance: Instance,
+  { room: id, run, berths }: Match,
+  inside: Inside,
+): PoolEvent[] {
+  const room = state.seen.rooms.room(id);
   // Of a match that has not begun there is no result; the travel's own deadline deals with it.
   if (room?.stage.phase !== "playing") return [];
   const silent = [...berths.keys()].filter((player) => inside.get(player) === "reserved");

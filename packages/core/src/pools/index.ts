@@ -1,17 +1,39 @@
-export { addBerth } from "./amend.ts";
-export { applyPool } from "./apply.ts";
-export { checkBerth, isGood, passEndsMs } from "./berths.ts";
-export type { Heard } from "./commands.ts";
-export { decidePool } from "./decide.ts";
-export type { PoolEvent } from "./events.ts";
-export { heldBy } from "./hand-out.ts";
-export { berthsKept, isAside, isIdle, matchesOf, matchFor, matchWith } from "./holds.ts";
-export { buildKey, heldMs, ranMs } from "./meter.ts";
-export { roomFor } from "./order.ts";
-export { rank } from "./rank.ts";
-export { recoveryEffects } from "./recover.ts";
-export { poolFaults } from "./soundness.ts";
-export type { Instance, OwedPass } from "./state.ts";
-export { tellPool } from "./tell.ts";
-export { hostsOf, roomsLeftIn } from "./vacancy.ts";
-export { instanceView, owedPass, poolPushes, relayDoor } from "./view.ts";
+import type { Exported } from "../model/capability.ts";
+import type { PoolCommand } from "../model/pools/commands.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
+import { newPoolsState } from "../model/pools/state.ts";
+import { applyPool } from "./apply.ts";
+import { costsView } from "./costs.ts";
+import { decidePool } from "./decide.ts";
+import { roomFor } from "./order.ts";
+import { recoveryEffects } from "./recover.ts";
+import { seenOfPools } from "./seen.ts";
+import { poolFaults } from "./soundness.ts";
+import { tellPool } from "./tell.ts";
+import { hostsOf } from "./vacancy.ts";
+import { instanceView, poolPushes, relayDoor } from "./view.ts";
+import { poolsWaiting } from "./waits.ts";
+
+/** Instances of dedicated servers, from the order to the end, and the matches that they run. */
+export const pools = {
+  names: ["pool", "instance"],
+  newState: () => ({ pools: newPoolsState() }),
+  decide: decidePool,
+  apply: applyPool,
+  deliveries: poolPushes,
+  describe: tellPool,
+  touches: (_state, { instance }) => ({ instance }),
+  due: {
+    "instance-boot": (instance) => ({ do: "instance.boot-late", instance }),
+    "instance-stop": (instance) => ({ do: "instance.stop-late", instance }),
+    "instance-kill": (instance) => ({ do: "instance.kill-late", instance }),
+    "instance-drain": (instance) => ({ do: "instance.drain-late", instance }),
+    "instance-berths": (instance) => ({ do: "instance.berths-late", instance }),
+    "instance-forget": (instance) => ({ do: "instance.forget", instance }),
+  },
+  recover: (state) => recoveryEffects(state),
+  invariants: poolFaults,
+  waits: poolsWaiting,
+  views: { instance: instanceView, costs: costsView, relayDoor, roomFor, hosts: hostsOf, effectsOn: recoveryEffects },
+  seen: seenOfPools,
+} satisfies Exported<PoolCommand, PoolEvent>;

@@ -1,11 +1,11 @@
 import type { BuildSpec } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
-import { costsView } from "../costs/index.ts";
-import type { PoolRules } from "../harbor/rules.ts";
+import { matchFor } from "../model/pools/holds.ts";
+import type { PoolRules } from "../model/rules.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
 import { boardAll, instanceOf, joinRoom, runOf, startedRoom, startRoom, takeOrders } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import { matchFor } from "./holds.ts";
+import { costsView } from "./costs.ts";
 import { instanceView } from "./view.ts";
 
 const plan = { least: 0, spare: 0, spareShare: 0, settleMs: 5_000, asideMs: 4_000, giveUpAfter: 6 };

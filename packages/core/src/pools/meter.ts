@@ -1,4 +1,4 @@
-import type { Instance, Meter } from "./state.ts";
+import type { Instance, Meter } from "../model/pools/state.ts";
 
 /** So many rooms are kept on the meter, those that let go of an instance last. */
 const ROOMS_METERED = 1_000;

@@ -1,12 +1,12 @@
 import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
-import { nextVersion, specOf } from "../builds/index.ts";
-import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
-import type { MachineRules, PoolRules } from "../harbor/rules.ts";
-import { newId } from "../harbor/stamp.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { PoolCommand } from "./commands.ts";
-import type { PoolEvent } from "./events.ts";
-import type { PoolsState } from "./state.ts";
+import { builds } from "../builds/index.ts";
+import { accept, type Decision, type PoolsMoment, refuse } from "../model/decision.ts";
+import type { PoolCommand } from "../model/pools/commands.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
+import type { PoolsState } from "../model/pools/state.ts";
+import type { MachineRules, PoolRules } from "../model/rules.ts";
+import { newId } from "../model/stamp.ts";
+import type { PoolsPart } from "../model/state.ts";
 
 interface Ordering {
   readonly pool: ConfigName;
@@ -18,14 +18,17 @@ interface Ordering {
 }
 
 /** One more for whoever comes. When the pool is at its most, or has no port free, nothing is ordered. */
-export function orderAhead(moment: Moment, { pool, why }: Extract<PoolCommand, { do: "pool.order-ahead" }>): Decision {
+export function orderAhead(
+  moment: PoolsMoment,
+  { pool, why }: Extract<PoolCommand, { do: "pool.order-ahead" }>,
+): Decision {
   const poolRules = moment.rules.pools.get(pool);
   if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
   return order(moment, { pool, poolRules, why });
 }
 
 export function order(
-  { state, rules, chance, at }: Moment,
+  { state, rules, chance, at }: PoolsMoment,
   { pool, poolRules, room, region = null, why = `no instance of pool ${pool} was open and free` }: Ordering,
 ): Decision {
   const live = state.pools.live.get(pool) ?? 0;
@@ -36,8 +39,8 @@ export function order(
     );
   }
   const { build } = poolRules;
-  const version = nextVersion(state, build);
-  const spec = version === undefined ? undefined : specOf(state, build, version);
+  const version = builds.views.nextVersion(state, build);
+  const spec = version === undefined ? undefined : builds.views.spec(state, build, version);
   if (version === undefined || spec === undefined) {
     return refuse("no-instance", `Build line ${build} has no version that may be started; add one, or promote one.`);
   }
@@ -61,7 +64,7 @@ export function order(
   const { bootMs, stopMs, portRestMs, forgetMs, drainMs } = poolRules;
   const address = { host, port };
   const morePorts = Object.fromEntries(spec.ports.map((purpose, n) => [purpose, others[n] as number]));
-  const level = room === undefined ? null : (state.rooms.byId.get(room)?.level?.id ?? null);
+  const level = room === undefined ? null : (state.seen.rooms.room(room)?.level?.id ?? null);
   const ordered: PoolEvent = {
     kind: "instance.ordered",
     instance,
@@ -103,7 +106,7 @@ export function order(
 
 /** Where it is to run: on a machine that is there and has room, near the players where that is known, the least loaded. */
 function machineFor(
-  { pools, machines: { agents } }: HarborState,
+  { pools, machines: { agents } }: PoolsPart,
   { machines }: PoolRules,
   all: ReadonlyMap<ConfigName, MachineRules>,
   region: string | null,
@@ -131,7 +134,7 @@ function machineFor(
 
 /** How many more a pool could start now: by its most, and by its ports. */
 export function roomFor(
-  state: HarborState,
+  state: PoolsPart,
   id: ConfigName,
   rules: PoolRules,
   hosts: readonly string[],
@@ -139,8 +142,8 @@ export function roomFor(
 ): number {
   const { pools } = state;
   const left = Math.max(0, rules.most - (pools.live.get(id) ?? 0));
-  const version = nextVersion(state, rules.build);
-  const each = 1 + (version === undefined ? 0 : (specOf(state, rules.build, version)?.ports.length ?? 0));
+  const version = builds.views.nextVersion(state, rules.build);
+  const each = 1 + (version === undefined ? 0 : (builds.views.spec(state, rules.build, version)?.ports.length ?? 0));
   let free = 0;
   for (const host of hosts) free += Math.floor(freePorts(pools, { ...rules, host }, at, left * each).length / each);
   return Math.min(left, free);

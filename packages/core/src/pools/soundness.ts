@@ -1,7 +1,7 @@
-import type { HarborState } from "../harbor/state.ts";
+import type { PoolsPart } from "../model/state.ts";
 
 /** What must never be among instances, each in a sentence. */
-export function poolFaults({ pools, rooms }: HarborState): string[] {
+export function poolFaults({ pools, seen: { rooms } }: PoolsPart): string[] {
   const live = [...pools.instances.values()].filter(({ gone }) => !gone);
   const taken = new Map<string, string>();
   const shared = live.flatMap(({ id, address, ports }) =>
@@ -13,13 +13,13 @@ export function poolFaults({ pools, rooms }: HarborState): string[] {
     }),
   );
   const lost = [...pools.byRoom].flatMap(([room, instance]) => [
-    ...(rooms.byId.has(room) ? [] : [`instance ${instance}: held for room ${room}, which is unknown`]),
+    ...(rooms.room(room) ? [] : [`instance ${instance}: held for room ${room}, which is unknown`]),
     ...(pools.instances.get(instance)?.holds.has(room) ? [] : [`instance ${instance}: does not know of room ${room}`]),
   ]);
   const former = live.flatMap(({ id, holds, stopping }) =>
     [...holds.keys()].flatMap((room) => {
       if (stopping || pools.byRoom.get(room) === id) return [];
-      const isTravelling = rooms.byId.get(room)?.stage.phase === "travelling";
+      const isTravelling = rooms.room(room)?.stage.phase === "travelling";
       return isTravelling ? [] : [`instance ${id}: held for room ${room}, which has arrived elsewhere`];
     }),
   );

@@ -1,7 +1,7 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { PoolEvent } from "./events.ts";
-import type { Difference } from "./state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
+import type { Difference } from "../model/pools/state.ts";
+import type { PoolsPart } from "../model/state.ts";
 
 export const DIFFERENCE: Readonly<Record<Difference["what"], string>> = {
   "not-there": "it took a berth, and the instance does not see it",
@@ -10,7 +10,7 @@ export const DIFFERENCE: Readonly<Record<Difference["what"], string>> = {
 };
 
 /** The event in a sentence, from the state after it. */
-export function tellPool(state: HarborState, event: PoolEvent): string | undefined {
+export function tellPool(state: PoolsPart, event: PoolEvent): string | undefined {
   const id = event.instance;
   const instance = state.pools.instances.get(id);
   const where = instance ? `${instance.address.host}:${instance.address.port}` : "";

@@ -1,13 +1,10 @@
-import type { Address, BuildSpec, InstanceView, PlayerId, RoomId } from "@yellow-harbor/protocol";
-import { specOf } from "../builds/index.ts";
-import type { Berth } from "../harbor/berth.ts";
-import type { Destination } from "../harbor/destination.ts";
-import { placeOf, runOf } from "../harbor/find-room.ts";
-import type { Push } from "../harbor/push.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { PoolEvent } from "./events.ts";
-import { matchesOf, matchFor, matchOfRun } from "./holds.ts";
-import type { Instance, OwedPass } from "./state.ts";
+import type { Address, BuildSpec, InstanceView, PlayerId } from "@yellow-harbor/protocol";
+import { builds } from "../builds/index.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
+import { matchesOf, matchOfRun } from "../model/pools/holds.ts";
+import type { Instance } from "../model/pools/state.ts";
+import type { Delivery } from "../model/push.ts";
+import type { PoolsPart } from "../model/state.ts";
 import { DIFFERENCE } from "./tell.ts";
 
 export function instanceView(instance: Instance): InstanceView {
@@ -47,54 +44,16 @@ export function instanceView(instance: Instance): InstanceView {
   };
 }
 
-/** The pass of a member who may board and has not: all of it but the signature. */
-export function owedPass(state: HarborState, roomId: RoomId, player: PlayerId): OwedPass | undefined {
-  const room = state.rooms.byId.get(roomId);
-  const run = runOf(room);
-  if (room === undefined || run == null) return undefined;
-  const travel = state.travels.byRun.get(run);
-  const destination = travel === undefined ? placeOf(room) : travel.destination;
-  const kept = destination === null ? undefined : keptAt(state, roomId, destination);
-  const berth = kept?.berths.get(player);
-  if (kept === undefined || kept.run !== run || berth?.state !== "reserved") return undefined;
-  const expiresAtMs = berth.expiresAtMs ?? travel?.deadlineMs;
-  if (expiresAtMs === undefined) return undefined;
-  const { level, to, address } = kept;
-  return { pass: berth.pass, player, room: room.id, run, level, to, address, expiresAtMs };
-}
-
-type Kept = Pick<OwedPass, "run" | "level" | "to" | "address"> & { readonly berths: ReadonlyMap<PlayerId, Berth> };
-
-/** What is kept where a room goes: by the instance's match, or by the member's world. */
-function keptAt(state: HarborState, room: RoomId, destination: Destination): Kept | undefined {
-  switch (destination.by) {
-    case "relayed":
-      return undefined;
-    case "dedicated": {
-      const { instance, address } = destination;
-      const match = matchFor(state.pools.instances.get(instance), room);
-      return match === undefined ? undefined : { ...match, to: { instance }, address };
-    }
-    case "player-hosted": {
-      const world = state.travels.worlds.get(room);
-      const address = world?.addresses[0];
-      return world === undefined || address === undefined
-        ? undefined
-        : { ...world, to: { player: world.player }, address };
-    }
-  }
-}
-
 /** A player who follows a match under way is sent its pass at once. */
-export function poolPushes(state: HarborState, event: PoolEvent): Push[] {
+export function poolPushes(state: PoolsPart, event: PoolEvent): Delivery[] {
   if (event.kind !== "instance.berth-added") return [];
-  const pass = owedPass(state, event.room, event.player.id);
+  const pass = state.seen.rooms.owedPass(event.room, event.player.id);
   return pass === undefined ? [] : [{ scope: "pass", to: event.player.id, pass }];
 }
 
 /** Where a player who shows this pass is let through to, and what is spoken there; undefined when no berth is kept for it. */
 export function relayDoor(
-  state: HarborState,
+  state: PoolsPart,
   id: string,
   { player, pass, run }: { readonly player: PlayerId; readonly pass: string; readonly run: string },
 ): { readonly address: Address; readonly speaks: BuildSpec["speaks"] } | undefined {
@@ -103,5 +62,5 @@ export function relayDoor(
   const berth = matchOfRun(instance, run)?.berths.get(player);
   if (berth?.pass !== pass || berth.state === "left") return undefined;
   const { build, version, address } = instance;
-  return { address, speaks: specOf(state, build, version)?.speaks ?? "tcp" };
+  return { address, speaks: builds.views.spec(state, build, version)?.speaks ?? "tcp" };
 }

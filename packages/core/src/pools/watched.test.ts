@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
+import type { Heard } from "../model/pools/commands.ts";
+import { matchesOf } from "../model/pools/holds.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
 import { instanceOf, joinRoom, openRoom, startRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import type { Heard } from "./commands.ts";
-import { matchesOf } from "./holds.ts";
 import { instanceView } from "./view.ts";
 
 describe("an instance that knows nothing of us", () => {

@@ -1,12 +1,12 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { passSoon } from "./apply-ticket.ts";
-import type { QueueEvent } from "./events.ts";
 
 type FillingEvent = Extract<QueueEvent, { kind: `queue.${"filling-begun" | "filling-ended" | "filled"}` }>;
 
-export function applyFilling(state: HarborState, event: FillingEvent, at: number): void {
+export function applyFilling(state: QueuesPart, event: FillingEvent, at: number): void {
   const { fillings, matches, rooms } = state.queues;
   switch (event.kind) {
     case "queue.filling-begun": {

@@ -1,10 +1,10 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import { type MadeMatch, queueOf, type Ticket } from "../model/queues/state.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { closeTicket, replaceTicket } from "./apply-ticket.ts";
 import { remember } from "./estimate.ts";
-import type { QueueEvent } from "./events.ts";
-import { type MadeMatch, queueOf, type Ticket } from "./state.ts";
 
 /** From a match that came to nothing until its queue makes another. */
 const TRY_AGAIN_MS = 3_000;
@@ -17,7 +17,7 @@ type MatchEvent = Extract<
   { kind: `queue.${"matched" | "accepted" | "confirmed" | "settled" | "forgone" | "undone"}` }
 >;
 
-export function applyMatch(state: HarborState, event: MatchEvent, at: number): void {
+export function applyMatch(state: QueuesPart, event: MatchEvent, at: number): void {
   const { matches } = state.queues;
   switch (event.kind) {
     case "queue.matched":
@@ -31,7 +31,7 @@ export function applyMatch(state: HarborState, event: MatchEvent, at: number): v
       const made = matches.get(event.match);
       if (!made) return;
       const { asking: _, ...standing } = made;
-      matches.set(made.id, { ...standing, tickets: conclude(state, made, at) });
+      matches.set(made.id, { ...standing, tickets: conclude(state, made) });
       clearDeadline(state.deadlines, "match-confirm", made.id);
       return;
     }
@@ -47,20 +47,25 @@ export function applyMatch(state: HarborState, event: MatchEvent, at: number): v
 }
 
 /** The room that a match has become. */
-export function linkRoom(state: HarborState, match: string, room: string): void {
+export function linkRoom(state: QueuesPart, match: string, room: string): void {
   state.queues.byRoom.set(room, match);
   change(state, match, { room });
 }
 
+/** A player who has left waits for nothing. */
+export function forgetPause({ queues }: QueuesPart, player: string): void {
+  queues.pauses.delete(player);
+}
+
 /** What its queue knew of a room that has closed. */
-export function unlinkRoom({ queues, deadlines }: HarborState, room: string): void {
+export function unlinkRoom({ queues, deadlines }: QueuesPart, room: string): void {
   queues.rooms.delete(room);
   queues.fillings.delete(room);
   clearDeadline(deadlines, "filling-end", room);
 }
 
 /** Nobody could answer while the service was down: everybody has the whole time again. */
-export function extendAsking(state: HarborState, at: number): void {
+export function extendAsking(state: QueuesPart, at: number): void {
   for (const { id, asking, atMs } of state.queues.matches.values()) {
     if (!asking) continue;
     const untilMs = at + (asking.untilMs - atMs);
@@ -69,12 +74,12 @@ export function extendAsking(state: HarborState, at: number): void {
   }
 }
 
-function change(state: HarborState, id: string, changes: Partial<MadeMatch>): void {
+function change(state: QueuesPart, id: string, changes: Partial<MadeMatch>): void {
   const made = state.queues.matches.get(id);
   if (made) state.queues.matches.set(id, { ...made, ...changes });
 }
 
-function make(state: HarborState, event: Extract<QueueEvent, { kind: "queue.matched" }>, at: number): void {
+function make(state: QueuesPart, event: Extract<QueueEvent, { kind: "queue.matched" }>, at: number): void {
   const { match: id, queue: name, region, sides, quality, confirmByMs, into } = event;
   const queue = queueOf(state.queues, name);
   const tickets = event.tickets.flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
@@ -95,7 +100,7 @@ function make(state: HarborState, event: Extract<QueueEvent, { kind: "queue.matc
   state.queues.matches.set(id, made);
   const filling = state.queues.fillings.get(into ?? "");
   if (filling) state.queues.fillings.set(filling.room, { ...filling, match: id });
-  if (confirmByMs === undefined) conclude(state, made, at);
+  if (confirmByMs === undefined) conclude(state, made);
   else {
     for (const ticket of tickets) replaceTicket(state, { ...ticket, asked: id }, at);
     setDeadline(state.deadlines, "match-confirm", id, confirmByMs);
@@ -107,21 +112,21 @@ function make(state: HarborState, event: Extract<QueueEvent, { kind: "queue.matc
 }
 
 /** One that is still forming is forgotten once it is settled. */
-function forget({ queues }: HarborState, id: string): void {
+function forget({ queues }: QueuesPart, id: string): void {
   if (!queues.matches.get(id)?.forming) queues.matches.delete(id);
 }
 
 /** The match stands: its tickets have found what they searched for. They are returned as they were when it was made. */
-function conclude(state: HarborState, { queue: name, tickets, atMs }: MadeMatch, at: number): Ticket[] {
+function conclude(state: QueuesPart, { queue: name, tickets, atMs }: MadeMatch): Ticket[] {
   const queue = queueOf(state.queues, name);
   return tickets.map((ticket) => {
-    closeTicket(state, ticket.id, at);
+    closeTicket(state, ticket.id);
     queue.waits = remember(queue.waits, ticket.players.length, atMs - (ticket.sinceMs ?? atMs));
     return ticket;
   });
 }
 
-function settle(state: HarborState, { match: id, room, minded }: Extract<MatchEvent, { kind: "queue.settled" }>): void {
+function settle(state: QueuesPart, { match: id, room, minded }: Extract<MatchEvent, { kind: "queue.settled" }>): void {
   const { matches, byRoom, rooms, pauses } = state.queues;
   const made = matches.get(id);
   if (!made) return;
@@ -132,7 +137,7 @@ function settle(state: HarborState, { match: id, room, minded }: Extract<MatchEv
   if (minded) rooms.set(room, { room, queue: made.queue, region: made.region, tickets: made.tickets, filled: 0 });
 }
 
-function undo(state: HarborState, { match: id }: Extract<MatchEvent, { kind: "queue.undone" }>, at: number): void {
+function undo(state: QueuesPart, { match: id }: Extract<MatchEvent, { kind: "queue.undone" }>, at: number): void {
   const { matches, byRoom, fillings, tickets } = state.queues;
   const made = matches.get(id);
   if (!made) return;

@@ -1,16 +1,14 @@
 import { clearDeadline, hasDeadline, setDeadline } from "../deadlines/index.ts";
-import type { HarborState } from "../harbor/state.ts";
-import { countSearching } from "../lobbies/index.ts";
-import { isSearching, queueOf, type Ticket } from "./state.ts";
+import { isSearching, queueOf, type Ticket } from "../model/queues/state.ts";
+import type { QueuesPart } from "../model/state.ts";
 
-export function openTicket(state: HarborState, ticket: Ticket, at: number): void {
+export function openTicket(state: QueuesPart, ticket: Ticket, at: number): void {
   for (const { id } of ticket.players) state.queues.byPlayer.set(id, ticket.id);
   queueOf(state.queues, ticket.queue).tickets.add(ticket.id);
-  countSearching(state, ticket.lobby, ticket.players.length, at);
   replaceTicket(state, ticket, at);
 }
 
-export function replaceTicket(state: HarborState, ticket: Ticket, at: number): void {
+export function replaceTicket(state: QueuesPart, ticket: Ticket, at: number): void {
   state.derived.queueCounts.change(ticket.queue, state.queues.tickets.get(ticket.id), ticket);
   state.queues.tickets.set(ticket.id, ticket);
   state.derived.waiting.note(ticket.queue, ticket.id);
@@ -20,12 +18,12 @@ export function replaceTicket(state: HarborState, ticket: Ticket, at: number): v
   if (isSearching(ticket)) passSoon(state, ticket.queue, at);
 }
 
-/** A pass that is to come anyway is soon enough. */
-export function passSoon(state: HarborState, queue: string, at: number): void {
+/** A pass that is to come anyway is soon enough; where nobody has ever searched none is needed. */
+export function passSoon(state: QueuesPart, queue: string, at: number): void {
   if (!hasDeadline(state.deadlines, "queue-pass", queue)) setDeadline(state.deadlines, "queue-pass", queue, at);
 }
 
-export function closeTicket(state: HarborState, id: string, at: number): Ticket | undefined {
+export function closeTicket(state: QueuesPart, id: string): Ticket | undefined {
   const { tickets, byPlayer } = state.queues;
   const ticket = tickets.get(id);
   if (!ticket) return undefined;
@@ -36,6 +34,5 @@ export function closeTicket(state: HarborState, id: string, at: number): Ticket 
   queue.tickets.delete(id);
   state.derived.waiting.note(ticket.queue, id);
   clearDeadline(state.deadlines, "ticket-end", id);
-  countSearching(state, ticket.lobby, -ticket.players.length, at);
   return ticket;
 }

@@ -1,12 +1,12 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import { queueOf } from "../model/queues/state.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { applyFilling } from "./apply-filling.ts";
 import { applyMatch, extendAsking } from "./apply-match.ts";
 import { closeTicket, openTicket, passSoon, replaceTicket } from "./apply-ticket.ts";
-import type { QueueEvent } from "./events.ts";
-import { queueOf } from "./state.ts";
 
-export function applyQueue(state: HarborState, event: QueueEvent, at: number): void {
+export function applyQueue(state: QueuesPart, event: QueueEvent, at: number): void {
   const queue = queueOf(state.queues, event.queue);
   switch (event.kind) {
     case "queue.ticket-opened":
@@ -26,7 +26,7 @@ export function applyQueue(state: HarborState, event: QueueEvent, at: number): v
       return;
     }
     case "queue.ticket-ended":
-      closeTicket(state, event.ticket, at);
+      closeTicket(state, event.ticket);
       return;
     case "queue.search-paused":
       state.queues.pauses.set(event.player, { times: event.times, untilMs: event.untilMs });
@@ -54,7 +54,7 @@ export function applyQueue(state: HarborState, event: QueueEvent, at: number): v
 }
 
 /** Whoever was here is away after a restart: every ticket is held until they are back, and nobody is late with an answer. */
-export function holdTickets(state: HarborState, at: number): void {
+export function holdTickets(state: QueuesPart, at: number): void {
   for (const ticket of state.queues.tickets.values()) replaceTicket(state, { ...ticket, held: true }, at);
   extendAsking(state, at);
 }

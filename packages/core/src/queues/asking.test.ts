@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { HarborRules } from "../harbor/rules.ts";
+import type { HarborRules } from "../model/rules.ts";
 import { testRules } from "../testing/rules.ts";
 import { search, ticketOf, told } from "../testing/searching.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";

@@ -1,12 +1,12 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { QueueEvent } from "./events.ts";
-import { acceptAll, endedEvent, listed, nameIn, ticketOf } from "./parts.ts";
-import type { MadeMatch } from "./state.ts";
+import { accept, type Decision, nothingToDo, type QueuesMoment, refuse } from "../model/decision.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import type { MadeMatch } from "../model/queues/state.ts";
+import type { QueuesPart } from "../model/state.ts";
+import { endedEvent, listed, nameIn, ticketOf } from "./parts.ts";
 
 /** A player accepts the match that it is asked about, or declines it. */
-export function confirm(moment: Moment, player: PlayerId, args: PlayerArgs<"queue.confirm">): Decision {
+export function confirm(moment: QueuesMoment, player: PlayerId, args: PlayerArgs<"queue.confirm">): Decision {
   const { state } = moment;
   const match = askedMatch(state, player);
   if (match?.id !== args.match) {
@@ -20,30 +20,30 @@ export function confirm(moment: Moment, player: PlayerId, args: PlayerArgs<"queu
 }
 
 /** The match a player is asked about. */
-const askedMatch = (state: HarborState, player: PlayerId): MadeMatch | undefined =>
+const askedMatch = (state: QueuesPart, player: PlayerId): MadeMatch | undefined =>
   state.queues.matches.get(ticketOf(state, player)?.asked ?? "");
 
 /** What follows when everybody has accepted and is here: the match stands. `last` accepts with this very decision. */
-export function completion(state: HarborState, match: MadeMatch, last?: PlayerId): QueueEvent[] {
+export function completion(state: QueuesPart, match: MadeMatch, last?: PlayerId): QueueEvent[] {
   return isComplete(state, match, last) ? [{ kind: "queue.confirmed", queue: match.queue, match: match.id }] : [];
 }
 
-function isComplete({ players }: HarborState, { tickets, asking }: MadeMatch, last: PlayerId | undefined): boolean {
+function isComplete({ seen }: QueuesPart, { tickets, asking }: MadeMatch, last: PlayerId | undefined): boolean {
   if (asking === undefined) return false;
   const all = tickets.flatMap((ticket) => ticket.players);
   return all.every(
-    ({ id }) => (id === last || asking.accepted.includes(id)) && players.byId.get(id)?.presence === "here",
+    ({ id }) => (id === last || asking.accepted.includes(id)) && seen.rooms.player(id)?.presence === "here",
   );
 }
 
 /** Who has not answered in time has let the match go; who has accepted and lost the connection meanwhile has not. */
-export function confirmLate(moment: Moment, id: string): Decision {
+export function confirmLate(moment: QueuesMoment, id: string): Decision {
   const match = moment.state.queues.matches.get(id);
   if (match?.asking === undefined) return nothingToDo;
   const { accepted } = match.asking;
   const all = match.tickets.flatMap((ticket) => ticket.players);
   const silent = all.filter((player) => !accepted.includes(player.id)).map((player) => player.id);
-  return acceptAll(letGo(moment, match, silent, "not-confirmed"));
+  return accept(letGo(moment, match, silent, "not-confirmed"));
 }
 
 const SAYS = {
@@ -59,7 +59,7 @@ const SAYS = {
  * search again for a while; the others search on with the wait they had.
  */
 export function letGo(
-  { state, rules, at }: Moment,
+  { state, rules, at }: QueuesMoment,
   match: MadeMatch,
   leavers: readonly PlayerId[],
   cause: keyof typeof SAYS,

@@ -1,17 +1,18 @@
 import { type PlayerArgs, type PlayerId, phaseWords } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import { type Room, revisionReply, roomOf, unknownRoom } from "../harbor/find-room.ts";
-import { newId } from "../harbor/stamp.ts";
 import { type Comers, type Gap, type MatchPool, refillOf } from "../matching/index.ts";
-import type { QueueEvent } from "./events.ts";
-import type { QueueRules } from "./rules.ts";
-import type { Filling, MatchRoom, QueuesState } from "./state.ts";
-import { partyOf } from "./waiting-index.ts";
+import { accept, type Decision, nothingToDo, type QueuesMoment, refuse } from "../model/decision.ts";
+import { ownRoom, revisionReply, unknownRoom } from "../model/find-room.ts";
+import { partyOf } from "../model/indexes/waiting-index.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import type { QueueRules } from "../model/queues/rules.ts";
+import type { Filling, MatchRoom, QueuesState } from "../model/queues/state.ts";
+import type { RoomSeen } from "../model/seen.ts";
+import { newId } from "../model/stamp.ts";
 
 /** Somebody has left a room that a queue made: it plays on, asks for somebody else, or ends. */
-export function mindLeaver(moment: Moment, id: string, name: string): Decision {
+export function mindLeaver(moment: QueuesMoment, id: string, name: string): Decision {
   const { state, rules } = moment;
-  const room = state.rooms.byId.get(id);
+  const room = state.seen.rooms.room(id);
   const known = state.queues.rooms.get(id);
   const queue = known && rules.queues.get(known.queue);
   if (room?.stage.phase !== "playing" || room.members.size === 0 || !known || !queue) return nothingToDo;
@@ -29,8 +30,8 @@ export function mindLeaver(moment: Moment, id: string, name: string): Decision {
 
 /** Asks for players; undefined when it asks already, has had its share of them, or has no place free. */
 function beginFilling(
-  { state, at }: Moment,
-  room: Room,
+  { state, at }: QueuesMoment,
+  room: RoomSeen,
   known: MatchRoom,
   { fill, match }: QueueRules,
   why: string,
@@ -42,17 +43,17 @@ function beginFilling(
 }
 
 /** The host wants somebody in the place of those who left, or nobody any more. */
-export function backfill(moment: Moment, host: PlayerId, { wanted }: PlayerArgs<"queue.backfill">): Decision {
-  const found = roomOf(moment.state, host, { hostOnly: "ask for players" });
+export function backfill(moment: QueuesMoment, host: PlayerId, { wanted }: PlayerArgs<"queue.backfill">): Decision {
+  const found = ownRoom(moment.state.seen.rooms, host, "ask for players");
   return "refused" in found ? found : wish(moment, found.room, wanted, "its host");
 }
 
-export function operatorBackfill(moment: Moment, id: string, wanted: boolean): Decision {
-  const room = moment.state.rooms.byId.get(id);
+export function operatorBackfill(moment: QueuesMoment, id: string, wanted: boolean): Decision {
+  const room = moment.state.seen.rooms.room(id);
   return room === undefined ? unknownRoom(id) : wish(moment, room, wanted, "an operator");
 }
 
-function wish(moment: Moment, room: Room, wanted: boolean, who: string): Decision {
+function wish(moment: QueuesMoment, room: RoomSeen, wanted: boolean, who: string): Decision {
   const { queues } = moment.state;
   const reply = revisionReply(room.id);
   const known = queues.rooms.get(room.id);
@@ -88,20 +89,20 @@ function wish(moment: Moment, room: Room, wanted: boolean, who: string): Decisio
   return accept(begun ? [begun] : [], { reply });
 }
 
-export function stopFilling({ state }: Moment, id: string, why: string): Decision {
+export function stopFilling({ state }: QueuesMoment, id: string, why: string): Decision {
   const filling = state.queues.fillings.get(id);
   if (filling === undefined) return nothingToDo;
   return accept([{ kind: "queue.filling-ended", queue: filling.queue, room: id, why }]);
 }
 
 /** Those who were found are in the room; it asks on while it may have more and has places. */
-export function settleFilling({ state, rules }: Moment, id: string): Decision {
+export function settleFilling({ state, rules }: QueuesMoment, id: string): Decision {
   const match = state.queues.matches.get(id);
   if (match?.into === undefined || !match.forming) return nothingToDo;
   const { queue, into: room } = match;
   const events: QueueEvent[] = [{ kind: "queue.filled", queue, match: id, room }];
   const known = rules.queues.get(queue);
-  const present = state.rooms.byId.get(room);
+  const present = state.seen.rooms.room(room);
   const filling = state.queues.fillings.get(room);
   const came = match.tickets.reduce((sum, { players }) => sum + players.length, 0);
   const free = known && present ? freeOf(present, known.match).free.reduce((sum, one) => sum + one, 0) : 0;
@@ -125,7 +126,7 @@ export interface Filled {
 }
 
 /** Looks for players for the rooms that ask, until so much work is done or enough are found, who are taken out of the pool. */
-export function fillRooms(moment: Moment, queue: string, { known, pool, work, most }: FillSlice): Filled {
+export function fillRooms(moment: QueuesMoment, queue: string, { known, pool, work, most }: FillSlice): Filled {
   const { state, at } = moment;
   const { fillings } = state.queues;
   const isAsking = (one: Filling | undefined) => one?.queue === queue && one.match === null;
@@ -137,7 +138,7 @@ export function fillRooms(moment: Moment, queue: string, { known, pool, work, mo
   for (let left = work; left > 0 && events.length < most && toFill.length > 0; ) {
     const filling = fillings.get(toFill.shift() ?? "");
     if (filling === undefined || !isAsking(filling)) continue;
-    const gap = gapOf(state.queues, state.rooms.byId.get(filling.room), filling, known);
+    const gap = gapOf(state.queues, state.seen.rooms.room(filling.room), filling, known);
     if (gap === undefined) continue;
     const { found, work: done } = refillOf(pool, gap, at);
     left -= done;
@@ -155,7 +156,7 @@ interface FoundFor {
   readonly pool: MatchPool;
 }
 
-function filledEvent({ at, chance }: Moment, { queue, known, room, region, found, pool }: FoundFor): QueueEvent {
+function filledEvent({ at, chance }: QueuesMoment, { queue, known, room, region, found, pool }: FoundFor): QueueEvent {
   const { quality, sides, rows } = found;
   for (const row of rows) pool.remove(row);
   const { confirm } = known;
@@ -175,7 +176,7 @@ function filledEvent({ at, chance }: Moment, { queue, known, room, region, found
 
 function gapOf(
   queues: QueuesState,
-  room: Room | undefined,
+  room: RoomSeen | undefined,
   { sinceMs, places }: Filling,
   { match }: QueueRules,
 ): Gap | undefined {
@@ -190,7 +191,7 @@ function gapOf(
 }
 
 /** Free places side by side, as the queue's matches and the room's kind allow, and who plays where. */
-function freeOf(room: Room, { sides }: QueueRules["match"]): Pick<Gap, "free" | "playing"> {
+function freeOf(room: RoomSeen, { sides }: QueueRules["match"]): Pick<Gap, "free" | "playing"> {
   const members = [...room.members.values()];
   const names = room.ways.sides?.names;
   const seats = room.capacity - members.length;

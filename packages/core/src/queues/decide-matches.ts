@@ -1,13 +1,13 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
-import { newId } from "../harbor/stamp.ts";
 import { type Match, qualityOf, sidesOf } from "../matching/index.ts";
+import { accept, type Decision, nothingToDo, type QueuesMoment } from "../model/decision.ts";
+import type { Brought } from "../model/indexes/waiting-index.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import type { QueueRules } from "../model/queues/rules.ts";
+import { newId } from "../model/stamp.ts";
 import { fillRooms } from "./decide-filling.ts";
-import type { QueueEvent } from "./events.ts";
 import { fleetOf } from "./fleet.ts";
-import { acceptAll, endedEvent, endOf } from "./parts.ts";
-import type { QueueRules } from "./rules.ts";
-import type { Brought } from "./waiting-index.ts";
+import { endedEvent, endOf } from "./parts.ts";
 
 /**
  * One go of a pass, after which others have their turn. `work` is a few milliseconds of looking at tickets; each of the
@@ -20,7 +20,7 @@ const PASS_TICKETS = 500;
 const SETTLE_AT = 0.2;
 
 /** One slice of a pass. When there is more to look at, or somebody still waits, the next is due without an event. */
-export function pass(moment: Moment, id: string): Decision {
+export function pass(moment: QueuesMoment, id: string): Decision {
   const { state, rules, at, chance } = moment;
   const queue = state.queues.byName.get(id);
   const known = rules.queues.get(id);
@@ -33,7 +33,7 @@ export function pass(moment: Moment, id: string): Decision {
   const { pool, refused, hasMore: isBehind } = state.derived.waiting.take(id, waiters, PASS_TICKETS);
   if (isBehind) {
     pool.settle(at, SETTLE_AT);
-    return { ...acceptAll(refused.map(refusedEvent)), again: { kind: "queue-pass", subject: id, at: at + 1 } };
+    return { ...accept(refused.map(refusedEvent)), again: { kind: "queue-pass", subject: id, at: at + 1 } };
   }
   const again = (ms: number) => ({ kind: "queue-pass", subject: id, at: at + ms }) as const;
   const fleet = fleetOf(state, rules, known, at);
@@ -44,10 +44,10 @@ export function pass(moment: Moment, id: string): Decision {
     ? fillRooms(moment, id, { known, pool, ...PASS_SLICE })
     : { events: [], hasMore: false };
   const before = [...refused.map(refusedEvent), ...filling.events];
-  if (filling.hasMore) return { ...acceptAll(before), again: again(1) };
+  if (filling.hasMore) return { ...accept(before), again: again(1) };
   if (isFull) {
     state.derived.waiting.endPass(id);
-    return { ...acceptAll(before), again: again(known.passEveryMs) };
+    return { ...accept(before), again: again(known.passEveryMs) };
   }
   const most = Math.min(PASS_SLICE.most, fleet?.left ?? PASS_SLICE.most);
   const { matches, hasMore } = pool.pass(at, { ...PASS_SLICE, most });
@@ -58,7 +58,7 @@ export function pass(moment: Moment, id: string): Decision {
   if (pool.isBetweenPasses) state.derived.waiting.endPass(id);
   const left = pool.size > 0 || hasMore;
   // The next slice comes in a turn of its own, so that others are heard in between.
-  return { ...acceptAll(events), ...(left && { again: again(hasMore ? 1 : known.passEveryMs) }) };
+  return { ...accept(events), ...(left && { again: again(hasMore ? 1 : known.passEveryMs) }) };
 }
 
 const refusedEvent = ({ ticket, problem }: Brought["refused"][number]): QueueEvent =>
@@ -85,35 +85,35 @@ function matchedEvent(
   };
 }
 
-export function settle({ state, rules }: Moment, room: string): Decision {
+export function settle({ state, rules }: QueuesMoment, room: string): Decision {
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
   // The room may have closed in the same breath: then the match came to nothing.
-  if (match === undefined || !match.forming || !state.rooms.byId.has(room)) return nothingToDo;
+  if (match === undefined || !match.forming || !state.seen.rooms.room(room)) return nothingToDo;
   const isMinded = (rules.queues.get(match.queue)?.whenLeft ?? "play-on") !== "play-on";
   const settled: QueueEvent = { kind: "queue.settled", queue: match.queue, match: match.id, room };
   return accept([isMinded ? { ...settled, minded: true } : settled]);
 }
 
-export function forgo({ state }: Moment, room: string, player: PlayerId): Decision {
+export function forgo({ state }: QueuesMoment, room: string, player: PlayerId): Decision {
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
   if (match === undefined || !match.forming) return nothingToDo;
   return accept([{ kind: "queue.forgone", queue: match.queue, match: match.id, player }]);
 }
 
 /** Whoever of the match is still there, and free, searches on with the wait it had. */
-export function putBack({ state, rules, at }: Moment, id: string, why: string): Decision {
+export function putBack({ state, rules, at }: QueuesMoment, id: string, why: string): Decision {
   const match = state.queues.matches.get(id);
   if (match === undefined || !match.forming) return nothingToDo;
   const { queue } = match;
   const events: QueueEvent[] = [{ kind: "queue.undone", queue, match: id, why }];
   for (const ticket of match.tickets) {
     const isWhole = ticket.players.every(({ id: player }) => {
-      const known = state.players.byId.get(player);
+      const known = state.seen.rooms.player(player);
       const isFree = known !== undefined && known.room === null && !match.gone.includes(player);
       return isFree && !state.queues.byPlayer.has(player);
     });
     if (!isWhole) continue;
-    const held = ticket.players.some((one) => state.players.byId.get(one.id)?.presence !== "here");
+    const held = ticket.players.some((one) => state.seen.rooms.player(one.id)?.presence !== "here");
     const untilMs = endOf(rules.queues.get(queue)?.searchMs ?? null, at);
     events.push({ kind: "queue.ticket-opened", queue, ticket: { ...ticket, held, untilMs }, again: why });
   }

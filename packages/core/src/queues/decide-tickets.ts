@@ -1,18 +1,19 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import { newId } from "../harbor/stamp.ts";
 import { enter as enterMatching, type MatchAttributes } from "../matching/index.ts";
+import { accept, type Decision, nothingToDo, type QueuesMoment, type Refusal, refuse } from "../model/decision.ts";
+import { partyOf } from "../model/indexes/waiting-index.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import type { MadeMatch, Ticket, TicketPlayer } from "../model/queues/state.ts";
+import { newId } from "../model/stamp.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { completion, letGo } from "./decide-confirm.ts";
-import type { QueueEvent } from "./events.ts";
 import { endedEvent, endOf, nameIn, ticketOf, ticketReply, unknownQueue } from "./parts.ts";
-import type { MadeMatch, Ticket, TicketPlayer } from "./state.ts";
 import { ticketView } from "./view.ts";
-import { partyOf } from "./waiting-index.ts";
 
 /** How long the members of a party may take to agree. */
 const AGREE_MS = 30_000;
 
-export function enter(moment: Moment, leader: PlayerId, args: PlayerArgs<"queue.enter">): Decision {
+export function enter(moment: QueuesMoment, leader: PlayerId, args: PlayerArgs<"queue.enter">): Decision {
   const { state, rules, at, chance } = moment;
   const queue = rules.queues.get(args.queue);
   if (queue === undefined) return unknownQueue(moment, args.queue);
@@ -62,12 +63,12 @@ export function enter(moment: Moment, leader: PlayerId, args: PlayerArgs<"queue.
 }
 
 /** A player who was only asked to search with others. */
-function isOnlyAsked({ state }: Moment, id: PlayerId): boolean {
+function isOnlyAsked({ state }: QueuesMoment, id: PlayerId): boolean {
   return ticketOf(state, id)?.players.some((one) => one.id === id && !one.agreed) === true;
 }
 
 /** Whoever searches by itself has turned down the invitation that it has not answered: that keeps nobody from searching. */
-function turnedDown(moment: Moment, player: PlayerId): QueueEvent[] {
+function turnedDown(moment: QueuesMoment, player: PlayerId): QueueEvent[] {
   const invited = isOnlyAsked(moment, player) ? ticketOf(moment.state, player) : undefined;
   if (invited === undefined) return [];
   return [endedEvent(invited, "not-agreed", `${nameIn(invited, player)} searches without you.`)];
@@ -75,44 +76,44 @@ function turnedDown(moment: Moment, player: PlayerId): QueueEvent[] {
 
 /** A player who may come into a ticket, or why not. */
 function playerFor(
-  moment: Moment,
+  moment: QueuesMoment,
   id: PlayerId,
   leader: PlayerId,
   lobby: string,
-): { readonly name: string } | Extract<Decision, { refused: unknown }> {
+): { readonly name: string } | Refusal {
   const { state, at } = moment;
-  const player = state.players.byId.get(id);
+  const player = state.seen.rooms.player(id);
   const who = id === leader ? "You are" : `${player?.name ?? id} is`;
-  const no = (...words: Parameters<typeof refuse>) => refuse(...words) as Extract<Decision, { refused: unknown }>;
-  if (player === undefined) return no("player-unknown", `There is no player ${id}; it has left, or never was here.`);
+  if (player === undefined)
+    return refuse("player-unknown", `There is no player ${id}; it has left, or never was here.`);
   if (state.queues.byPlayer.has(id) && !(id === leader && isOnlyAsked(moment, id))) {
-    return no("already-searching", `${who} searching already; cancel that with queue.cancel first.`);
+    return refuse("already-searching", `${who} searching already; cancel that with queue.cancel first.`);
   }
   const pause = state.queues.pauses.get(id);
   if (pause && at < pause.untilMs) {
     const seconds = Math.ceil((pause.untilMs - at) / 1_000);
     const times = pause.times === 1 ? "a match" : `${pause.times} matches in a row`;
     const whose = id === leader ? "You" : player.name;
-    return no("search-too-soon", `${whose} let ${times} go and may search again in ${seconds} s.`);
+    return refuse("search-too-soon", `${whose} let ${times} go and may search again in ${seconds} s.`);
   }
-  if (player.room !== null) return no("already-in-room", `${who} in a room; leave it before searching.`);
+  if (player.room !== null) return refuse("already-in-room", `${who} in a room; leave it before searching.`);
   if (player.lobby !== lobby) {
-    return no("queue-elsewhere", `${who} in lobby ${player.lobby}, and the queue is one of lobby ${lobby}.`);
+    return refuse("queue-elsewhere", `${who} in lobby ${player.lobby}, and the queue is one of lobby ${lobby}.`);
   }
   return player;
 }
 
 /** What a player brings. Its build is what it said hello with, whatever else it says. */
 function ownOf(
-  { state }: Moment,
+  { state }: QueuesMoment,
   id: PlayerId,
   { attributes = {}, latencyMs = {} }: Pick<PlayerArgs<"queue.agree">, "attributes" | "latencyMs">,
 ): { attributes: MatchAttributes; latencyMs: Readonly<Record<string, number>> } {
-  const build = state.players.byId.get(id)?.build ?? "";
+  const build = state.seen.rooms.player(id)?.build ?? "";
   return { attributes: { ...attributes, build }, latencyMs };
 }
 
-export function agree(moment: Moment, player: PlayerId, args: PlayerArgs<"queue.agree">): Decision {
+export function agree(moment: QueuesMoment, player: PlayerId, args: PlayerArgs<"queue.agree">): Decision {
   const { state, rules, at } = moment;
   const ticket = state.queues.tickets.get(args.ticket);
   if (ticket === undefined || state.queues.byPlayer.get(player) !== ticket.id) {
@@ -134,10 +135,10 @@ export function agree(moment: Moment, player: PlayerId, args: PlayerArgs<"queue.
 }
 
 /** The match that the players of a ticket are asked about. */
-const askedAbout = ({ queues }: Moment["state"], { asked }: Ticket): MadeMatch | undefined =>
+const askedAbout = ({ queues }: QueuesPart, { asked }: Ticket): MadeMatch | undefined =>
   queues.matches.get(asked ?? "");
 
-export function cancel(moment: Moment, player: PlayerId): Decision {
+export function cancel(moment: QueuesMoment, player: PlayerId): Decision {
   const { state } = moment;
   const ticket = ticketOf(state, player);
   if (ticket === undefined) return refuse("not-searching", "You are not searching; there is nothing to cancel.");
@@ -147,7 +148,7 @@ export function cancel(moment: Moment, player: PlayerId): Decision {
   return accept([endedEvent(ticket, "cancelled", `${nameIn(ticket, player)} has called the search off.`)], { reply });
 }
 
-export function expire({ state }: Moment, id: string): Decision {
+export function expire({ state }: QueuesMoment, id: string): Decision {
   const ticket = state.queues.tickets.get(id);
   if (ticket === undefined || ticket.asked !== undefined) return nothingToDo;
   if (ticket.sinceMs === null) {
@@ -160,10 +161,10 @@ export function expire({ state }: Moment, id: string): Decision {
   ]);
 }
 
-export function checkPresence({ state }: Moment, player: PlayerId): Decision {
+export function checkPresence({ state }: QueuesMoment, player: PlayerId): Decision {
   const ticket = ticketOf(state, player);
   if (ticket === undefined) return nothingToDo;
-  const held = ticket.players.some(({ id }) => state.players.byId.get(id)?.presence !== "here");
+  const held = ticket.players.some(({ id }) => state.seen.rooms.player(id)?.presence !== "here");
   if (held === ticket.held) return nothingToDo;
   const changed: QueueEvent = { kind: "queue.held-changed", queue: ticket.queue, ticket: ticket.id, held };
   const match = askedAbout(state, ticket);
@@ -171,7 +172,7 @@ export function checkPresence({ state }: Moment, player: PlayerId): Decision {
   return accept([changed, ...(match && !held ? completion(state, match) : [])]);
 }
 
-export function dropPlayer(moment: Moment, player: PlayerId, cause: "player-left" | "went-elsewhere"): Decision {
+export function dropPlayer(moment: QueuesMoment, player: PlayerId, cause: "player-left" | "went-elsewhere"): Decision {
   const { state } = moment;
   const ticket = ticketOf(state, player);
   if (ticket === undefined) return nothingToDo;

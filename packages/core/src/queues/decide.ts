@@ -1,12 +1,12 @@
-import { accept, assertNever, type Decision, type Moment } from "../harbor/decision.ts";
-import type { QueueCommand } from "./commands.ts";
+import { accept, assertNever, type Decision, type QueuesMoment } from "../model/decision.ts";
+import type { QueueCommand } from "../model/queues/commands.ts";
 import { confirm, confirmLate } from "./decide-confirm.ts";
 import { backfill, mindLeaver, operatorBackfill, settleFilling, stopFilling } from "./decide-filling.ts";
 import { forgo, pass, putBack, settle } from "./decide-matches.ts";
 import { agree, cancel, checkPresence, dropPlayer, enter, expire } from "./decide-tickets.ts";
 import { unknownQueue } from "./parts.ts";
 
-export function decideQueue(moment: Moment, command: QueueCommand): Decision {
+export function decideQueue(moment: QueuesMoment, command: QueueCommand): Decision {
   switch (command.do) {
     case "queue.enter":
       return enter(moment, command.player, command.args);
@@ -49,7 +49,7 @@ export function decideQueue(moment: Moment, command: QueueCommand): Decision {
   }
 }
 
-function setMode(moment: Moment, { queue, mode }: Extract<QueueCommand, { do: "queue.set-mode" }>): Decision {
+function setMode(moment: QueuesMoment, { queue, mode }: Extract<QueueCommand, { do: "queue.set-mode" }>): Decision {
   if (!moment.rules.queues.has(queue)) return unknownQueue(moment, queue);
   const reply = () => ({});
   if ((moment.state.queues.byName.get(queue)?.mode ?? "open") === mode) return accept([], { reply });

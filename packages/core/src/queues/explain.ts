@@ -1,16 +1,16 @@
 import { counted, type MatchExplanation, type TicketExplanation } from "@yellow-harbor/protocol";
-import type { HarborRules } from "../harbor/rules.ts";
-import type { HarborState } from "../harbor/state.ts";
 import { funnelOf } from "../matching/index.ts";
+import type { Ticket } from "../model/queues/state.ts";
+import type { HarborRules } from "../model/rules.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { estimateFor } from "./estimate.ts";
 import { fleetOf, fullText } from "./fleet.ts";
 import { listed } from "./parts.ts";
-import type { Ticket } from "./state.ts";
 import { matchView, ticketView } from "./view.ts";
 
 /** Why a ticket is still waiting; undefined when there is no such ticket. */
 export function explainTicket(
-  state: HarborState,
+  state: QueuesPart,
   rules: HarborRules,
   id: string,
   at: number,
@@ -68,7 +68,7 @@ function verdict({ count, least }: { count: number; least: number }, { players }
 
 const names = ({ players }: Ticket) => players.map(({ name }) => name).join(", ");
 
-function notMatched(state: HarborState, ticket: Ticket): string {
+function notMatched(state: QueuesPart, ticket: Ticket): string {
   const view = ticketView(state, ticket);
   if (view.confirm) return `For it match ${view.confirm.match} was found; ${answersText(state, view.confirm.match)}`;
   if (view.state === "asking") {
@@ -76,14 +76,14 @@ function notMatched(state: HarborState, ticket: Ticket): string {
     return `The search has not begun: ${missing.join(" and ")} ${missing.length === 1 ? "has" : "have"} still to agree.`;
   }
   if (view.state === "held") {
-    const away = ticket.players.filter(({ id }) => state.players.byId.get(id)?.presence !== "here");
+    const away = ticket.players.filter(({ id }) => state.seen.rooms.player(id)?.presence !== "here");
     return `The ticket is held: ${away.map(({ name }) => name).join(" and ")} lost the connection.`;
   }
   return "The ticket is not looked at: the rules of the queue have no place for it.";
 }
 
 /** Who of a match has accepted it, and who has not answered. */
-function answersText({ queues }: HarborState, id: string): string {
+function answersText({ queues }: QueuesPart, id: string): string {
   const { tickets = [], asking } = queues.matches.get(id) ?? {};
   const all = tickets.flatMap(({ players }) => players);
   const missing = all.filter((player) => !asking?.accepted.includes(player.id)).map(({ name }) => name);
@@ -95,14 +95,14 @@ function answersText({ queues }: HarborState, id: string): string {
 }
 
 /** Why these, in which sides, with what quality; undefined when the match is not known any more. */
-export function explainMatch(state: HarborState, id: string): MatchExplanation | undefined {
+export function explainMatch(state: QueuesPart, id: string): MatchExplanation | undefined {
   const made = state.queues.matches.get(id);
   if (!made) return undefined;
   const match = matchView(made);
   const nameOf = new Map(made.tickets.flatMap(({ players }) => players.map((player) => [player.id, player.name])));
   const { quality } = match;
   const [first] = match.tickets;
-  const intoRoom = made.into === undefined ? undefined : (state.rooms.byId.get(made.into)?.code ?? made.into);
+  const intoRoom = made.into === undefined ? undefined : (state.seen.rooms.room(made.into)?.code ?? made.into);
   const text = [
     intoRoom === undefined
       ? `Match ${id} was made for ticket ${first?.id}, which had waited ${first?.waitedS} s: of all it could have had, the one with the lowest score, ${quality.score}.`

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { chanceFrom } from "../harbor/stamp.ts";
+import { chanceFrom } from "../model/stamp.ts";
 import { boardAll, bringUp, takeOrders } from "../testing/scenes.ts";
 import { pairOfRules, search, ticketOf, told } from "../testing/searching.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";

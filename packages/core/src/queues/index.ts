@@ -1,9 +1,43 @@
-export { applyQueue, holdTickets } from "./apply.ts";
-export { linkRoom, unlinkRoom } from "./apply-match.ts";
-export { passSoon } from "./apply-ticket.ts";
-export { decideQueue } from "./decide.ts";
-export { PASS_SLICE } from "./decide-matches.ts";
-export { explainMatch, explainTicket } from "./explain.ts";
-export { queueFaults, queueWaits } from "./soundness.ts";
-export { tellQueue } from "./tell.ts";
-export { endingsOf, fillingView, isSeenInRoom, matchView, queuePushes, queueSummary, ticketView } from "./view.ts";
+import type { Exported } from "../model/capability.ts";
+import type { QueueCommand } from "../model/queues/commands.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import { newQueuesState } from "../model/queues/state.ts";
+import { applyQueue, holdTickets } from "./apply.ts";
+import { forgetPause, linkRoom, unlinkRoom } from "./apply-match.ts";
+import { passSoon } from "./apply-ticket.ts";
+import { decideQueue } from "./decide.ts";
+import { PASS_SLICE } from "./decide-matches.ts";
+import { explainMatch, explainTicket } from "./explain.ts";
+import { seenOfQueues } from "./seen.ts";
+import { queueFaults, queueWaits } from "./soundness.ts";
+import { tellQueue } from "./tell.ts";
+import { endingsOf, isSeenInRoom, matchView, queuePushes, queueSummary, ticketView } from "./view.ts";
+
+/** Where players search for others to play with. */
+export const queues = {
+  names: ["queue"],
+  newState: () => ({ queues: newQueuesState() }),
+  decide: decideQueue,
+  apply: applyQueue,
+  deliveries: queuePushes,
+  describe: tellQueue,
+  touches: (state, event) => ({
+    queue: event.queue,
+    room: isSeenInRoom(state, event) ? event.room : undefined,
+  }),
+  due: {
+    "queue-pass": (queue) => ({ do: "queue.pass", queue }),
+    "ticket-end": (ticket) => ({ do: "queue.expire", ticket }),
+    "match-confirm": (match) => ({ do: "queue.confirm-late", match }),
+    "filling-end": (room) => ({ do: "queue.stop-filling", room, why: "nobody who fits was found in time" }),
+  },
+  invariants: queueFaults,
+  waits: ({ queues }) => queueWaits(queues),
+  explain: { ticket: explainTicket, match: explainMatch },
+  /** What changes with an event of another capability. */
+  also: { linkRoom, unlinkRoom, forgetPause, passSoon, holdTickets },
+  views: { ticket: ticketView, match: matchView, summary: queueSummary, endings: endingsOf },
+  seen: seenOfQueues,
+  /** Most of the matcher's work in one decision. */
+  passSlice: PASS_SLICE,
+} satisfies Exported<QueueCommand, QueueEvent>;

@@ -1,11 +1,12 @@
 import type { PlayerId, TicketEnd } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Moment, refuse } from "../harbor/decision.ts";
-import type { QueueEvent } from "./events.ts";
-import type { Ticket } from "./state.ts";
+import { type Decision, type QueuesMoment, refuse } from "../model/decision.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import type { Ticket } from "../model/queues/state.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { ticketView } from "./view.ts";
 
 /** The ticket a player searches with. */
-export const ticketOf = ({ queues }: Moment["state"], player: PlayerId): Ticket | undefined =>
+export const ticketOf = ({ queues }: QueuesPart, player: PlayerId): Ticket | undefined =>
   queues.tickets.get(queues.byPlayer.get(player) ?? "");
 
 export const nameIn = ({ players }: Ticket, player: PlayerId): string =>
@@ -23,14 +24,12 @@ export const endedEvent = (ticket: Ticket, cause: TicketEnd, detail: string): Qu
   detail,
 });
 
-export const ticketReply = (id: string) => (state: Moment["state"]) => {
+export const ticketReply = (id: string) => (state: QueuesPart) => {
   const ticket = state.queues.tickets.get(id);
   return ticket === undefined ? {} : { ticket: ticketView(state, ticket) };
 };
 
-export const acceptAll = (events: readonly QueueEvent[]) => accept(events) as Extract<Decision, { events: unknown }>;
-
-export function unknownQueue({ rules }: Moment, queue: string): Decision {
+export function unknownQueue({ rules }: QueuesMoment, queue: string): Decision {
   const accepted = [...rules.queues.keys()];
   const known = accepted.length === 0 ? "there is none" : `there are ${accepted.join(", ")}`;
   return refuse("queue-unknown", `There is no queue ${queue}; ${known}.`, { accepted });

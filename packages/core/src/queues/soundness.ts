@@ -1,25 +1,23 @@
-import type { DeadlineKind } from "../deadlines/index.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { QueuesState } from "./state.ts";
+import type { DueKind } from "../model/due.ts";
+import type { QueuesState } from "../model/queues/state.ts";
+import type { QueuesPart } from "../model/state.ts";
 
 /** What in the queues waits for a time. */
-export const queueWaits = ({ tickets, matches, fillings }: QueuesState): [kind: DeadlineKind, subject: string][] => [
+export const queueWaits = ({ tickets, matches, fillings }: QueuesState): [kind: DueKind, subject: string][] => [
   ...[...tickets.values()]
     .filter(({ untilMs, asked }) => untilMs !== null && asked === undefined)
-    .map(({ id }): [DeadlineKind, string] => ["ticket-end", id]),
-  ...[...matches.values()]
-    .filter(({ asking }) => asking)
-    .map(({ id }): [DeadlineKind, string] => ["match-confirm", id]),
-  ...[...fillings.keys()].map((room): [DeadlineKind, string] => ["filling-end", room]),
+    .map(({ id }): [DueKind, string] => ["ticket-end", id]),
+  ...[...matches.values()].filter(({ asking }) => asking).map(({ id }): [DueKind, string] => ["match-confirm", id]),
+  ...[...fillings.keys()].map((room): [DueKind, string] => ["filling-end", room]),
 ];
 
 /** What must never be in the queues, each in a sentence. */
-export function queueFaults({ queues, players, rooms }: HarborState): string[] {
+export function queueFaults({ queues, seen: { rooms } }: QueuesPart): string[] {
   const tickets = [...queues.tickets.values()].flatMap((ticket) => {
     const { id, queue, sinceMs } = ticket;
     const lost = ticket.players.filter((player) => queues.byPlayer.get(player.id) !== id);
-    const inRooms = ticket.players.filter((player) => players.byId.get(player.id)?.room != null);
-    const gone = ticket.players.filter((player) => !players.byId.has(player.id));
+    const inRooms = ticket.players.filter((player) => rooms.player(player.id)?.room != null);
+    const gone = ticket.players.filter((player) => !rooms.player(player.id));
     return [
       ...(queues.byName.get(queue)?.tickets.has(id) ? [] : [`it is not in queue ${queue}`]),
       ...(sinceMs !== null && ticket.players.some(({ agreed }) => !agreed)
@@ -38,8 +36,8 @@ export function queueFaults({ queues, players, rooms }: HarborState): string[] {
   const asking = [...queues.matches.values()].filter(
     (match) => match.asking && match.tickets.some(({ id }) => queues.tickets.get(id)?.asked !== match.id),
   );
-  const fillings = [...queues.fillings.values()].filter(({ room }) => rooms.byId.get(room)?.stage.phase !== "playing");
-  const known = [...queues.rooms.keys()].filter((room) => !rooms.byId.has(room));
+  const fillings = [...queues.fillings.values()].filter(({ room }) => rooms.room(room)?.stage.phase !== "playing");
+  const known = [...queues.rooms.keys()].filter((room) => !rooms.room(room));
   return [
     ...asking.map(({ id }) => `match ${id} asks players whose ticket does not know of it`),
     ...fillings.map(({ room }) => `room ${room} asks for players and does not play`),

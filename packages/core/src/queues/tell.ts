@@ -1,9 +1,9 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { QueueEvent } from "./events.ts";
+import { assertNever } from "../model/decision.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import type { QueuesPart } from "../model/state.ts";
 
 /** The event in a sentence, from the state after it. */
-export function tellQueue(state: HarborState, event: QueueEvent): string | undefined {
+export function tellQueue(state: QueuesPart, event: QueueEvent): string | undefined {
   switch (event.kind) {
     case "queue.ticket-opened": {
       const names = event.ticket.players.map(({ name }) => name).join(", ");
@@ -58,4 +58,4 @@ export function tellQueue(state: HarborState, event: QueueEvent): string | undef
   }
 }
 
-const codeOf = ({ rooms }: HarborState, room: string): string => rooms.byId.get(room)?.code ?? room;
+const codeOf = ({ seen }: QueuesPart, room: string): string => seen.rooms.room(room)?.code ?? room;

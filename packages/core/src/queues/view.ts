@@ -1,13 +1,13 @@
 import type { MatchView, OwnNews, PlayerId, QueueSummary, RoomView, TicketView } from "@yellow-harbor/protocol";
-import { type Push, toOne } from "../harbor/push.ts";
-import type { HarborRules } from "../harbor/rules.ts";
-import type { HarborState } from "../harbor/state.ts";
+import { type Delivery, toOne } from "../model/push.ts";
+import type { QueueEvent } from "../model/queues/events.ts";
+import type { QueueRules } from "../model/queues/rules.ts";
+import type { MadeMatch, Ticket } from "../model/queues/state.ts";
+import type { HarborRules } from "../model/rules.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { estimateFor } from "./estimate.ts";
-import type { QueueEvent } from "./events.ts";
-import type { QueueRules } from "./rules.ts";
-import type { MadeMatch, Ticket } from "./state.ts";
 
-export function ticketView(state: HarborState, ticket: Ticket): TicketView {
+export function ticketView(state: QueuesPart, ticket: Ticket): TicketView {
   const { id, queue, leader, players, sinceMs, untilMs, held } = ticket;
   const match = state.queues.matches.get(ticket.asked ?? "");
   const estimate = estimateFor(state.queues.byName.get(queue)?.waits ?? [], players.length);
@@ -31,12 +31,12 @@ const confirmView = ({ id, tickets }: MadeMatch, { untilMs, accepted }: NonNulla
   players: tickets.reduce((sum, { players }) => sum + players.length, 0),
 });
 
-export function fillingView({ queues }: HarborState, room: string): RoomView["backfill"] {
+export function fillingView({ queues }: QueuesPart, room: string): RoomView["backfill"] {
   const filling = queues.fillings.get(room);
   return filling && { queue: filling.queue, untilMs: filling.untilMs, places: filling.places };
 }
 
-export function queueSummary(state: HarborState, rules: HarborRules, id: string): QueueSummary {
+export function queueSummary(state: QueuesPart, rules: HarborRules, id: string): QueueSummary {
   const { title, lobby, match } = rules.queues.get(id) ?? { title: id, lobby: "", match: undefined };
   const queue = state.queues.byName.get(id);
   const { tickets, players, confirming, oldestSinceMs } = state.derived.queueCounts.of(id);
@@ -106,11 +106,11 @@ const SEEN_IN_ROOM: ReadonlySet<QueueEvent["kind"]> = new Set<SeenInRoom["kind"]
   "queue.filled",
 ]);
 
-export const isSeenInRoom = (state: HarborState, event: QueueEvent): event is SeenInRoom =>
-  SEEN_IN_ROOM.has(event.kind) && state.rooms.byId.has((event as SeenInRoom).room);
+export const isSeenInRoom = (state: QueuesPart, event: QueueEvent): event is SeenInRoom =>
+  SEEN_IN_ROOM.has(event.kind) && state.seen.rooms.room((event as SeenInRoom).room) !== undefined;
 
 /** What players have to be told: each of the ticket, by itself, and the members of a room that is filled up. */
-export function queuePushes(state: HarborState, event: QueueEvent): Push[] {
+export function queuePushes(state: QueuesPart, event: QueueEvent): Delivery[] {
   if (isSeenInRoom(state, event)) return roomPush(state, event);
   switch (event.kind) {
     case "queue.ticket-opened":
@@ -134,8 +134,8 @@ export function queuePushes(state: HarborState, event: QueueEvent): Push[] {
   }
 }
 
-function roomPush(state: HarborState, event: SeenInRoom): Push[] {
-  const room = state.rooms.byId.get(event.room);
+function roomPush(state: QueuesPart, event: SeenInRoom): Delivery[] {
+  const room = state.seen.rooms.room(event.room);
   if (room === undefined) return [];
   const backfill = fillingView(state, room.id) ?? null;
   const why = "why" in event ? event.why : "somebody has come";
@@ -145,14 +145,14 @@ function roomPush(state: HarborState, event: SeenInRoom): Push[] {
   ];
 }
 
-const ticketsOf = ({ queues }: HarborState, match: string): readonly Ticket[] =>
+const ticketsOf = ({ queues }: QueuesPart, match: string): readonly Ticket[] =>
   queues.matches.get(match)?.tickets ?? [];
 
-const ended = (state: HarborState, event: QueueEvent): Push[] =>
-  endingsOf(state, event).map(({ player, ...ending }) => toOne(state, player, { kind: "ticket-ended", ...ending }));
+const ended = (state: QueuesPart, event: QueueEvent): Delivery[] =>
+  endingsOf(state, event).map(({ player, ...ending }) => toOne(player, { kind: "ticket-ended", ...ending }));
 
 /** Whose search an event ends, and why. Of a match they are known once it is applied. */
-export function endingsOf(state: HarborState, event: QueueEvent): Ending[] {
+export function endingsOf(state: QueuesPart, event: QueueEvent): Ending[] {
   if (event.kind === "queue.ticket-ended") {
     const { ticket, cause, detail, players } = event;
     return players.map((player) => ({ player, ticket, cause, detail }));
@@ -170,9 +170,9 @@ interface Ending extends Omit<Extract<OwnNews, { kind: "ticket-ended" }>, "kind"
   readonly player: PlayerId;
 }
 
-function changed(state: HarborState, id: string): Push[] {
+function changed(state: QueuesPart, id: string): Delivery[] {
   const ticket = state.queues.tickets.get(id);
   if (ticket === undefined) return [];
   const view = ticketView(state, ticket);
-  return ticket.players.map((player) => toOne(state, player.id, { kind: "ticket-changed", ticket: view }));
+  return ticket.players.map((player) => toOne(player.id, { kind: "ticket-changed", ticket: view }));
 }

@@ -1,11 +1,10 @@
 import type { LevelView, PlayerId } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
-import { assertNever } from "../harbor/decision.ts";
-import type { Latency } from "../harbor/latency.ts";
-import type { HarborState } from "../harbor/state.ts";
-import { countInRooms } from "../lobbies/index.ts";
-import type { RoomEvent } from "./events.ts";
-import { ban, type Member, type Room } from "./state.ts";
+import { assertNever } from "../model/decision.ts";
+import type { Latency } from "../model/latency.ts";
+import type { RoomEvent } from "../model/rooms/events.ts";
+import { ban, type Member, type Room } from "../model/rooms/state.ts";
+import type { RoomsPart } from "../model/state.ts";
 
 /** What happens to single members. */
 export type MemberEvent = Extract<
@@ -27,13 +26,13 @@ export type MemberEvent = Extract<
   }
 >;
 
-export function applyMember(state: HarborState, room: Room, event: MemberEvent, at: number): void {
+export function applyMember(state: RoomsPart, room: Room, event: MemberEvent, at: number): void {
   switch (event.kind) {
     case "room.joined": {
       const { player: id, name, place, side, latency, host } = event;
       if (host !== undefined) room.host = host;
       clearDeadline(state.deadlines, "room-empty", room.id);
-      return seat(state, room, { id, name, place, side, latency }, at);
+      return seat(room, { id, name, place, side, latency });
     }
     case "room.departed":
       return depart(state, room, event, at);
@@ -85,7 +84,7 @@ interface Seated {
   readonly latency: Latency | undefined;
 }
 
-export function seat(state: HarborState, room: Room, { id, name, place, side, latency }: Seated, at: number): void {
+export function seat(room: Room, { id, name, place, side, latency }: Seated): void {
   room.members.set(id, {
     id,
     name,
@@ -101,9 +100,6 @@ export function seat(state: HarborState, room: Room, { id, name, place, side, la
     aboard: false,
     vote: null,
   });
-  countInRooms(state, room.lobby, 1, at);
-  const player = state.players.byId.get(id);
-  if (player) player.room = room.id;
 }
 
 function comeBack(member: Member): void {
@@ -136,9 +132,8 @@ export function memberOf(room: Room, id: string): Member {
 
 type Of<K extends MemberEvent["kind"]> = Extract<MemberEvent, { kind: K }>;
 
-function depart(state: HarborState, room: Room, event: Of<"room.departed">, at: number): void {
+function depart(state: RoomsPart, room: Room, event: Of<"room.departed">, at: number): void {
   room.members.delete(event.player);
-  countInRooms(state, room.lobby, -1, at);
   if (event.host !== undefined) room.host = event.host;
   if (event.host !== undefined || room.members.size === 0) clearDeadline(state.deadlines, "room-host", room.id);
   if (event.ban) ban(room, event.player);
@@ -153,21 +148,19 @@ function depart(state: HarborState, room: Room, event: Of<"room.departed">, at: 
   for (const id of event.voided ?? []) memberOf(room, id).swapWith = null;
   if (event.baton !== undefined) passBaton(state, room, event.baton);
   if (event.leads) pick(room, event.leads);
-  const player = state.players.byId.get(event.player);
-  if (player) player.room = null;
   if (room.members.size > 0) return;
   room.host = null;
   if (room.ways.emptyMs > 0) setDeadline(state.deadlines, "room-empty", room.id, at + room.ways.emptyMs);
 }
 
-function passBaton(state: HarborState, room: Room, next: NonNullable<Of<"room.departed">["baton"]> | null): void {
+function passBaton(state: RoomsPart, room: Room, next: NonNullable<Of<"room.departed">["baton"]> | null): void {
   room.baton = next === null || room.baton === null ? null : { ...room.baton, ...next, turn: room.baton.turn + 1 };
   clearDeadline(state.deadlines, "room-baton", room.id);
   if (next?.untilMs != null) setDeadline(state.deadlines, "room-baton", room.id, next.untilMs);
 }
 
 /** All members of a room are away. Returns whether any of them was not. */
-export function markAway(state: HarborState, room: Room, at: number): boolean {
+export function markAway(state: RoomsPart, room: Room, at: number): boolean {
   let anybody = false;
   for (const { id, presence } of room.members.values()) {
     if (presence === "away") continue;
@@ -178,7 +171,7 @@ export function markAway(state: HarborState, room: Room, at: number): boolean {
 }
 
 function away(
-  state: HarborState,
+  state: RoomsPart,
   room: Room,
   { player, untilMs }: Pick<Of<"room.member-away">, "player" | "untilMs">,
   at: number,

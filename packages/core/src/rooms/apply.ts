@@ -1,19 +1,19 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
-import type { Destination } from "../harbor/destination.ts";
-import type { HarborState } from "../harbor/state.ts";
-import { addRoomToLobby, removeRoomFromLobby } from "../lobbies/index.ts";
+import type { Destination } from "../model/destination.ts";
+import type { RoomEvent } from "../model/rooms/events.ts";
+import { ban, type Gathering, type Playing, type Room, type Stage, type Travelling } from "../model/rooms/state.ts";
+import type { RoomWays } from "../model/rooms/ways.ts";
+import type { Entropy } from "../model/stamp.ts";
+import type { RoomsPart } from "../model/state.ts";
 import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } from "./apply-member.ts";
-import { patchSettings } from "./decide-settings.ts";
-import type { RoomEvent } from "./events.ts";
-import { nameRoom, reindex, takeOut, unnameRoom } from "./open-index.ts";
-import { ban, type Gathering, type Playing, type Room, type Stage, type Travelling } from "./state.ts";
-import type { RoomWays } from "./ways.ts";
+import { nameRoom, reindex, takeOut, unnameRoom } from "./directory/open-index.ts";
+import { patchSettings } from "./settings/decide-settings.ts";
 
 type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
 
-export function applyRoom(state: HarborState, event: RoomEvent, at: number): void {
+export function applyRoom(state: RoomsPart, event: RoomEvent, at: number): void {
   if (event.kind === "room.opened") return open(state, event, at);
-  if (event.kind === "room.closed") return close(state, event, at);
+  if (event.kind === "room.closed") return close(state, event);
   const room = roomOf(state, event.room);
   change(state, room, event, at);
   if ("unready" in event && event.unready) clearReady(room);
@@ -21,7 +21,7 @@ export function applyRoom(state: HarborState, event: RoomEvent, at: number): voi
 }
 
 function change(
-  state: HarborState,
+  state: RoomsPart,
   room: Room,
   event: Exclude<RoomEvent, { kind: "room.opened" | "room.closed" }>,
   at: number,
@@ -114,8 +114,13 @@ function playing({ id, stage }: Room, destination: Destination): Playing {
   return { phase: "playing", run, spread, moves, destination };
 }
 
+/** The key that the codes of rooms are made with. */
+export function keyCodes({ rooms }: RoomsPart, key: Entropy): void {
+  rooms.codeKey = key;
+}
+
 /** Nobody is connected any more: every member of every room is away. */
-export function markMembersAway(state: HarborState, at: number): void {
+export function markMembersAway(state: RoomsPart, at: number): void {
   for (const room of state.rooms.byId.values()) {
     if (!markAway(state, room, at)) continue;
     reindex(state.rooms, room);
@@ -123,18 +128,30 @@ export function markMembersAway(state: HarborState, at: number): void {
   }
 }
 
-/** Raises the revision of the room whose picture an event changes. */
-export function touchRoom(state: HarborState, id: string): void {
-  roomOf(state, id).revision += 1;
+/** Raises the revision of a room whose picture an event has changed; one that has closed has none. */
+export function touchRoom({ rooms }: RoomsPart, id: string): void {
+  const room = rooms.byId.get(id);
+  if (room) room.revision += 1;
 }
 
-function roomOf(state: HarborState, id: string): Room {
+/** Who has reached the place that the room goes to, or is not there any more. */
+export function markAboard(state: RoomsPart, id: string, player: string, aboard: boolean): void {
+  const member = state.rooms.byId.get(id)?.members.get(player);
+  if (member) member.aboard = aboard;
+}
+
+/** The room goes to another place: whoever had arrived is on the way again. */
+export function markAllAshore(state: RoomsPart, id: string): void {
+  for (const member of state.rooms.byId.get(id)?.members.values() ?? []) member.aboard = false;
+}
+
+function roomOf(state: RoomsPart, id: string): Room {
   const room = state.rooms.byId.get(id);
   if (room === undefined) throw new Error(`event about unknown room ${id}`);
   return room;
 }
 
-function sharedWays({ rooms }: HarborState, ways: RoomWays): RoomWays {
+function sharedWays({ rooms }: RoomsPart, ways: RoomWays): RoomWays {
   const text = JSON.stringify(ways);
   const known = rooms.ways.get(text);
   if (known) return known;
@@ -143,7 +160,7 @@ function sharedWays({ rooms }: HarborState, ways: RoomWays): RoomWays {
   return shared;
 }
 
-function open(state: HarborState, event: Of<"room.opened">, at: number): void {
+function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
   const { room: id, code, name, lobby, roomKind, capacity, build, host, hostName } = event;
   const ways = sharedWays(state, event.ways);
   const room: Room = {
@@ -175,15 +192,13 @@ function open(state: HarborState, event: Of<"room.opened">, at: number): void {
   state.rooms.byCode.set(code, id);
   state.rooms.opened = (event.codeNumber ?? state.rooms.opened) + 1;
   nameRoom(state.rooms, room);
-  addRoomToLobby(state, lobby, id, at);
-  seat(state, room, { id: host, name: hostName, place: 0, side: event.side, latency: event.latency }, at);
-  for (const other of event.match?.others ?? [])
-    seat(state, room, { ...other, side: other.side, latency: other.latency }, at);
+  seat(room, { id: host, name: hostName, place: 0, side: event.side, latency: event.latency });
+  for (const other of event.match?.others ?? []) seat(room, { ...other, side: other.side, latency: other.latency });
   if (event.match) for (const member of room.members.values()) member.ready = true;
   reindex(state.rooms, room);
 }
 
-function close(state: HarborState, event: Of<"room.closed">, at: number): void {
+function close(state: RoomsPart, event: Of<"room.closed">): void {
   const room = roomOf(state, event.room);
   takeOut(state.rooms, room);
   unnameRoom(state.rooms, room);
@@ -199,10 +214,9 @@ function close(state: HarborState, event: Of<"room.closed">, at: number): void {
   ] as const) {
     clearDeadline(state.deadlines, kind, event.room);
   }
-  removeRoomFromLobby(state, event.lobby, event.room, at);
 }
 
-function changeSettings(state: HarborState, room: Room, event: Of<"room.settings-changed">): void {
+function changeSettings(state: RoomsPart, room: Room, event: Of<"room.settings-changed">): void {
   const { name = room.name, capacity = room.capacity, visibility = room.visibility, settings = {} } = event;
   unnameRoom(state.rooms, room);
   room.name = name;
@@ -213,7 +227,7 @@ function changeSettings(state: HarborState, room: Room, event: Of<"room.settings
   nameRoom(state.rooms, room);
 }
 
-function setResult(state: HarborState, room: Room, event: Of<"room.result-set">, at: number): void {
+function setResult(state: RoomsPart, room: Room, event: Of<"room.result-set">, at: number): void {
   const { run, standings, note, untilMs, next } = event;
   const level = room.level?.id ?? "";
   room.result = { run, level, atMs: at, standings: [...standings], ...(note !== undefined && { note }) };
@@ -224,7 +238,7 @@ function setResult(state: HarborState, room: Room, event: Of<"room.result-set">,
 }
 
 /** The travel or the run came to nothing. */
-function giveBack(state: HarborState, room: Room, event: Of<"room.returned">, at: number): void {
+function giveBack(state: RoomsPart, room: Room, event: Of<"room.returned">, at: number): void {
   const { run, code, detail, kept, untilMs } = event;
   room.setback = { code, detail, atMs: at };
   if (event.void) room.result = { run, level: room.level?.id ?? "", atMs: at, standings: [], note: detail, void: true };
@@ -234,7 +248,7 @@ function giveBack(state: HarborState, room: Room, event: Of<"room.returned">, at
 }
 
 /** The results are shown until then, or it gathers at once. */
-function endRun(state: HarborState, room: Room, untilMs: number | undefined): void {
+function endRun(state: RoomsPart, room: Room, untilMs: number | undefined): void {
   room.stage = untilMs === undefined ? GATHERING : { phase: "results", gathersAtMs: untilMs };
   clearDeadline(state.deadlines, "room-play", room.id);
   for (const member of room.members.values()) member.aboard = false;
@@ -242,7 +256,7 @@ function endRun(state: HarborState, room: Room, untilMs: number | undefined): vo
 }
 
 /** Sets the deadline of the present turn, or none. */
-function timeBaton(state: HarborState, { id, baton }: Room): void {
+function timeBaton(state: RoomsPart, { id, baton }: Room): void {
   if (baton?.untilMs == null) clearDeadline(state.deadlines, "room-baton", id);
   else setDeadline(state.deadlines, "room-baton", id, baton.untilMs);
 }

@@ -1,20 +1,20 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
-import { checkBaton, giveBaton, takeBaton } from "./baton.ts";
-import { eraseEntry, writeEntry } from "./board.ts";
-import type { RoomAsk, RoomCommand } from "./commands.ts";
-import { attend, markSilent } from "./decide-attention.ts";
-import { enter, join, open, seek } from "./decide-entry.ts";
-import { ban, depart, dissolve, leave, operatorPutOut, operatorUnban, putOut, unban } from "./decide-leaving.ts";
-import { convene, launchMatch, takeIn } from "./decide-match.ts";
-import { balance, swap, take } from "./decide-places.ts";
-import { again, gather, operatorSetResult, resultsSeen, setResult, takeResult } from "./decide-results.ts";
-import { loseRun, overdue, returnRoom } from "./decide-return.ts";
-import { change, checkHost, handOver, operatorHandOver } from "./decide-settings.ts";
-import { consider, launch, setReady, start, stopCount } from "./decide-start.ts";
-import { vote } from "./decide-votes.ts";
+import { accept, assertNever, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import type { RoomAsk, RoomCommand } from "../model/rooms/commands.ts";
+import { attend, markSilent } from "./entry/decide-attention.ts";
+import { enter, join, open, seek } from "./entry/decide-entry.ts";
+import { ban, depart, dissolve, leave, operatorPutOut, operatorUnban, putOut, unban } from "./entry/decide-leaving.ts";
+import { balance, swap, take } from "./entry/decide-places.ts";
+import { again, gather, operatorSetResult, resultsSeen, setResult, takeResult } from "./results/decide-results.ts";
+import { loseRun, overdue, returnRoom } from "./results/decide-return.ts";
+import { checkBaton, giveBaton, takeBaton } from "./settings/baton.ts";
+import { eraseEntry, writeEntry } from "./settings/board.ts";
+import { change, checkHost, handOver, operatorHandOver } from "./settings/decide-settings.ts";
+import { vote } from "./settings/decide-votes.ts";
+import { convene, launchMatch, takeIn } from "./start/decide-match.ts";
+import { consider, launch, setReady, start, stopCount } from "./start/decide-start.ts";
 
-type Asking<A extends RoomAsk> = (moment: Moment, player: PlayerId, args: PlayerArgs<A>) => Decision;
+type Asking<A extends RoomAsk> = (moment: RoomsMoment, player: PlayerId, args: PlayerArgs<A>) => Decision;
 
 /** What members and those who want in may ask. */
 const asks: { readonly [A in RoomAsk]: Asking<A> } = {
@@ -47,7 +47,7 @@ const asks: { readonly [A in RoomAsk]: Asking<A> } = {
 
 const isAsked = (command: RoomCommand): command is Extract<RoomCommand, { args: unknown }> => "args" in command;
 
-export function decideRoom(moment: Moment, command: RoomCommand): Decision {
+export function decideRoom(moment: RoomsMoment, command: RoomCommand): Decision {
   if (isAsked(command)) return (asks[command.do] as Asking<RoomAsk>)(moment, command.player, command.args);
   switch (command.do) {
     case "room.operator-hand-over":
@@ -107,30 +107,30 @@ export function decideRoom(moment: Moment, command: RoomCommand): Decision {
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
-function markAway({ state }: Moment, { room: id, player, untilMs }: Doing<"room.mark-away">): Decision {
+function markAway({ state }: RoomsMoment, { room: id, player, untilMs }: Doing<"room.mark-away">): Decision {
   const member = state.rooms.byId.get(id)?.members.get(player);
   if (member === undefined || member.presence === "away") return nothingToDo;
   return accept([{ kind: "room.member-away", room: id, player, untilMs }]);
 }
 
-function markBack({ state }: Moment, { room: id, player }: Doing<"room.mark-back">): Decision {
+function markBack({ state }: RoomsMoment, { room: id, player }: Doing<"room.mark-back">): Decision {
   const member = state.rooms.byId.get(id)?.members.get(player);
   if (member === undefined || member.presence === "here") return nothingToDo;
   return accept([{ kind: "room.member-back", room: id, player }]);
 }
 
-function measure({ state }: Moment, { room: id, player, latency }: Doing<"room.measure">): Decision {
+function measure({ state }: RoomsMoment, { room: id, player, latency }: Doing<"room.measure">): Decision {
   if (!state.rooms.byId.get(id)?.members.has(player)) return nothingToDo;
   return accept([{ kind: "room.measured", room: id, player, latency }]);
 }
 
-function play({ state }: Moment, { room: id, run, destination }: Doing<"room.play">): Decision {
+function play({ state }: RoomsMoment, { room: id, run, destination }: Doing<"room.play">): Decision {
   const room = state.rooms.byId.get(id);
   if (room?.stage.phase !== "travelling" || room.stage.run !== run) return nothingToDo;
   return accept([{ kind: "room.playing", room: id, run, destination }]);
 }
 
-function close({ state }: Moment, id: string): Decision {
+function close({ state }: RoomsMoment, id: string): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined || room.members.size > 0) return nothingToDo;
   return accept([{ kind: "room.closed", room: id, lobby: room.lobby, code: room.code }]);

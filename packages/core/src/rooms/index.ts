@@ -1,19 +1,57 @@
-export { applyRoom, markMembersAway, touchRoom } from "./apply.ts";
-export { decideRoom } from "./decide.ts";
-export {
+import type { Exported } from "../model/capability.ts";
+import type { RoomCommand } from "../model/rooms/commands.ts";
+import type { RoomEvent } from "../model/rooms/events.ts";
+import { newRoomsState } from "../model/rooms/state.ts";
+import { applyRoom, keyCodes, markAboard, markAllAshore, markMembersAway, touchRoom } from "./apply.ts";
+import { decideRoom } from "./decide.ts";
+import {
   directoryPage,
   fits,
   fittingListings,
   isDirectoryCursor,
   isSeenInDirectory,
-  type ListingChange,
   listedRooms,
   listingChange,
-} from "./directory.ts";
-export { explainRoom } from "./explain.ts";
-export { levelView } from "./levels.ts";
-export { roomPushes } from "./news.ts";
-export { explainJoin } from "./obstacles.ts";
-export { roomFaults } from "./soundness.ts";
-export { tellRoom } from "./tell.ts";
-export { roomListing, roomView } from "./view.ts";
+} from "./directory/directory.ts";
+import { roomPushes } from "./news/news.ts";
+import { tellRoom } from "./news/tell.ts";
+import { levelView } from "./settings/levels.ts";
+import { roomFaults } from "./soundness.ts";
+import { explainRoom } from "./start/explain.ts";
+import { explainJoin } from "./start/obstacles.ts";
+import { roomListing, roomView } from "./view.ts";
+import { roomsWaiting } from "./waits.ts";
+
+/** Where players gather, agree on what to play, start, and see the result. */
+export const rooms = {
+  names: ["room"],
+  newState: () => ({ rooms: newRoomsState() }),
+  decide: decideRoom,
+  apply: applyRoom,
+  deliveries: roomPushes,
+  describe: tellRoom,
+  touches: (_state, event) => ({ room: event.room, lobby: "lobby" in event ? event.lobby : undefined }),
+  due: {
+    "room-results": (room) => ({ do: "room.results-seen", room }),
+    "room-play": (room) => ({ do: "room.overdue", room }),
+    "room-host": (room) => ({ do: "room.check-host", room }),
+    "room-baton": (room) => ({ do: "room.check-baton", room }),
+    "room-empty": (room) => ({ do: "room.close", room }),
+    "room-countdown": (room) => ({ do: "room.launch", room }),
+  },
+  invariants: roomFaults,
+  waits: roomsWaiting,
+  explain: { room: explainRoom, join: explainJoin },
+  /** What changes with an event of another capability, or of its own, in the pictures that people hold. */
+  also: { touch: touchRoom, keyCodes, markAllAway: markMembersAway, markAboard, markAllAshore },
+  views: { room: roomView, listing: roomListing, level: levelView },
+  directory: {
+    isSeen: isSeenInDirectory,
+    page: directoryPage,
+    fits,
+    fittingListings,
+    isCursor: isDirectoryCursor,
+    listedRooms,
+    listingChange,
+  },
+} satisfies Exported<RoomCommand, RoomEvent>;

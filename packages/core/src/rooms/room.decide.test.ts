@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it } from "vitest";
 import { testRules } from "../testing/rules.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import { explainRoom } from "./explain.ts";
+import { explainRoom } from "./start/explain.ts";
 
 let test: TestHarbor;
 let ansel: string;

@@ -1,12 +1,12 @@
-import type { HarborState } from "../harbor/state.ts";
-import { missingToStart } from "./explain.ts";
-import { nameKey } from "./open-index.ts";
-import { sideSizes } from "./sides.ts";
-import type { Member, Room } from "./state.ts";
+import { sideSizes } from "../model/rooms/sides.ts";
+import type { Member, Room } from "../model/rooms/state.ts";
+import type { RoomsPart } from "../model/state.ts";
+import { nameKey } from "./directory/open-index.ts";
+import { missingToStart } from "./start/explain.ts";
 import { roomListing } from "./view.ts";
 
 /** What must never be in a room, each in a sentence. */
-export function roomFaults(state: HarborState): string[] {
+export function roomFaults(state: RoomsPart): string[] {
   const seated = new Set<string>();
   const rooms = [...state.rooms.byId.values()];
   const shelved = [...state.rooms.open.values()].flatMap((shelf) => [...shelf.values()].flatMap((row) => [...row]));
@@ -30,7 +30,7 @@ export function roomFaults(state: HarborState): string[] {
 const broken = (rules: readonly (readonly [kept: boolean, fault: string])[]) =>
   rules.filter(([kept]) => !kept).map(([, fault]) => fault);
 
-function whole({ travels }: HarborState, room: Room, members: readonly Member[]): string[] {
+function whole({ travels }: RoomsPart, room: Room, members: readonly Member[]): string[] {
   const { stage, host, baton, ways } = room;
   const { phase } = stage;
   return broken([
@@ -44,7 +44,7 @@ function whole({ travels }: HarborState, room: Room, members: readonly Member[])
   ]);
 }
 
-function seating({ players }: HarborState, room: Room, members: readonly Member[], seated: Set<string>): string[] {
+function seating({ players }: RoomsPart, room: Room, members: readonly Member[], seated: Set<string>): string[] {
   const places = new Set(members.map(({ place }) => place));
   const own = members.flatMap(({ id, place, presence }) => {
     const isFirst = !seated.has(id);
@@ -72,7 +72,7 @@ function sides(room: Room): string[] {
   ];
 }
 
-function index({ rooms }: HarborState, room: Room): string[] {
+function index({ rooms }: RoomsPart, room: Room): string[] {
   const isOpen = roomListing(room).isOpen && room.visibility === "listed";
   const { indexed } = room;
   const free = room.capacity - room.members.size;

@@ -1,16 +1,15 @@
 import type { MemberView, RoomListing, RoomView } from "@yellow-harbor/protocol";
-import { assertNever } from "../harbor/decision.ts";
-import { hostName } from "../harbor/find-room.ts";
-import { recordOf } from "../harbor/record.ts";
-import type { HarborState } from "../harbor/state.ts";
-import { fillingView } from "../queues/index.ts";
-import { destinationView, travelView } from "../travel/index.ts";
-import { entryView } from "./board.ts";
-import { missingToStart } from "./explain.ts";
-import { medianLatency } from "./preference.ts";
-import { sideSizes, sidesFull } from "./sides.ts";
-import { type Baton, type Member, type Room, runOf } from "./state.ts";
-import { takesNow } from "./takes-now.ts";
+import { assertNever } from "../model/decision.ts";
+import { hostName } from "../model/find-room.ts";
+import { recordOf } from "../model/record.ts";
+import { medianLatency } from "../model/rooms/median-latency.ts";
+import { sideSizes, sidesFull } from "../model/rooms/sides.ts";
+import { type Baton, type Member, type Room, runOf } from "../model/rooms/state.ts";
+import { takesNow } from "../model/rooms/takes-now.ts";
+import type { RoomsPart } from "../model/state.ts";
+import { travel } from "../travel/index.ts";
+import { entryView } from "./settings/board.ts";
+import { missingToStart } from "./start/explain.ts";
 
 export function memberView(member: Member): MemberView {
   const { id, name, place, side, ready, presence, latency, swapWith, awayUntilMs, attention, aboard, vote } = member;
@@ -47,7 +46,7 @@ function stageView(room: Room): Pick<RoomView, "phase" | "startsAtMs" | "gathers
     case "travelling":
       return { phase: stage.phase, run: stage.run };
     case "playing":
-      return { phase: stage.phase, run: stage.run, destination: destinationView(stage.destination, room) };
+      return { phase: stage.phase, run: stage.run, destination: travel.views.destination(stage.destination, room) };
     case "results":
       return { phase: stage.phase, gathersAtMs: stage.gathersAtMs };
     default:
@@ -56,9 +55,9 @@ function stageView(room: Room): Pick<RoomView, "phase" | "startsAtMs" | "gathers
 }
 
 /** The complete picture of a room. What is absent is left out: in a merge patch `null` means "remove". */
-export function roomView(state: HarborState, room: Room): RoomView {
-  const travel = travelView(state, runOf(room));
-  const backfill = fillingView(state, room.id);
+export function roomView(state: RoomsPart, room: Room): RoomView {
+  const journey = travel.views.travel(state, runOf(room));
+  const backfill = state.seen.queues.backfillOf(room.id);
   const { id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision } = room;
   const { openedAtMs, ways } = room;
   return {
@@ -83,7 +82,7 @@ export function roomView(state: HarborState, room: Room): RoomView {
     board: recordOf([...room.board].map(([key, entry]) => [key, entryView(entry)])),
     missing: missingToStart(room),
     ...(backfill && { backfill }),
-    ...(travel && { travel }),
+    ...(journey && { travel: journey }),
     ...(room.result && { result: room.result }),
     ...(room.setback && { setback: room.setback }),
     openedAtMs,

@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import type { Harbor } from "../harbor/harbor.ts";
-import { lobbyView } from "../lobbies/index.ts";
-import { roomView } from "../rooms/index.ts";
+import { lobbies } from "../lobbies/index.ts";
+import { rooms } from "../rooms/index.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 /** As it goes over the wire: without prototypes. */
@@ -14,10 +14,17 @@ export function checkPictures(test: TestHarbor): void {
     const player = state.players.byId.get(id);
     if (player?.presence !== "here") continue;
     const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
-    if (room) assert.deepEqual(onTheWire(picture.room), onTheWire(roomView(state, room)));
-    else assert.deepEqual(onTheWire(picture.lobby), onTheWire(lobbyView(state, player.lobby)));
+    if (room) assert.deepEqual(onTheWire(picture.room), onTheWire(rooms.views.room(state, room)));
+    else assert.deepEqual(onTheWire(picture.lobby), onTheWire(lobbies.views.lobby(state, player.lobby)));
   }
   assert.deepEqual(onTheWire(test.watched), onTheWire(test.harbor.view()), "who watches everything holds everything");
+}
+
+/** The state without what its parts see of each other, which is the state again. */
+export function withoutSeen(harbor: Harbor | undefined) {
+  if (harbor === undefined) return undefined;
+  const { seen: _, ...rest } = harbor.state;
+  return rest;
 }
 
 /**
@@ -25,7 +32,7 @@ export function checkPictures(test: TestHarbor): void {
  * after a recovery, and changes nothing. Looks at queues and pools come again and again without events.
  */
 export const plain = (harbor: Harbor, now: number) => {
-  const { deadlines, ...rest } = harbor.state;
+  const { deadlines, seen: _, ...rest } = harbor.state;
   const due = [...deadlines.current.values()]
     .filter(({ at, kind }) => at > now && kind !== "queue-pass" && kind !== "plan-pool")
     .map(({ kind, subject, at }) => `${at} ${kind} ${subject}`)

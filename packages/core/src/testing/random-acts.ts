@@ -1,5 +1,5 @@
-import type { Command } from "../harbor/command.ts";
-import { runOf } from "../harbor/find-room.ts";
+import type { Command } from "../model/command.ts";
+import { runOf } from "../model/find-room.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 export type Arranging =

@@ -1,6 +1,6 @@
 import fc from "fast-check";
-import type { Command } from "../harbor/command.ts";
-import { berthsKept, matchesOf, matchWith } from "../pools/index.ts";
+import type { Command } from "../model/command.ts";
+import { berthsKept, matchesOf, matchWith } from "../model/pools/holds.ts";
 import { type Arranging, arrange, type Governing, govern, type Travelling, travel, travelOn } from "./random-acts.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 

@@ -1,7 +1,7 @@
 import type { BuildSpec } from "@yellow-harbor/protocol";
-import type { HarborRules, LevelRules, PoolRules, RoomKindRules } from "../harbor/rules.ts";
-import type { QueueRules } from "../queues/rules.ts";
-import type { RoomWays } from "../rooms/ways.ts";
+import type { QueueRules } from "../model/queues/rules.ts";
+import type { RoomWays } from "../model/rooms/ways.ts";
+import type { HarborRules, LevelRules, PoolRules, RoomKindRules } from "../model/rules.ts";
 
 /** As little as a room kind may say. */
 const PLAIN_WAYS: RoomWays = {

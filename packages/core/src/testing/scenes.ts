@@ -1,5 +1,5 @@
 import type { PlayerArgs } from "@yellow-harbor/protocol";
-import { matchFor } from "../pools/index.ts";
+import { matchFor } from "../model/pools/holds.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 /** Opens a room of a kind; returns its id. */

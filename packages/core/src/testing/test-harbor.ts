@@ -1,11 +1,11 @@
 import { applyNews, mergePatch, type Picture } from "@yellow-harbor/client";
 import type { BuildSpec, HarborView, Problem } from "@yellow-harbor/protocol";
-import type { Command } from "../harbor/command.ts";
-import type { Destination } from "../harbor/destination.ts";
-import type { HarborEvent } from "../harbor/event.ts";
 import { type Happening, Harbor, type Outcome } from "../harbor/harbor.ts";
-import type { HarborRules } from "../harbor/rules.ts";
-import type { Room } from "../rooms/state.ts";
+import type { Command } from "../model/command.ts";
+import type { Destination } from "../model/destination.ts";
+import type { HarborEvent } from "../model/event.ts";
+import type { Room } from "../model/rooms/state.ts";
+import type { HarborRules } from "../model/rules.ts";
 import { testRules, testSpec } from "./rules.ts";
 
 interface OfPhases {

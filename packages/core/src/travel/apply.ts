@@ -1,19 +1,21 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
-import type { Berth } from "../harbor/berth.ts";
-import { assertNever } from "../harbor/decision.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { TravelEvent } from "./events.ts";
-import type { Travel, Traveller } from "./state.ts";
+import type { Berth } from "../model/berth.ts";
+import { assertNever } from "../model/decision.ts";
+import type { RoomsPart } from "../model/state.ts";
+import type { TravelEvent } from "../model/travel/events.ts";
+import type { Travel, Traveller } from "../model/travel/state.ts";
 
 type Of<K extends TravelEvent["kind"]> = Extract<TravelEvent, { kind: K }>;
-type AfterEvent = Of<`travel.${"followed" | "ashore" | "berth-added" | "boarded" | "berth-freed" | "world-closed"}`>;
+type AfterEvent =
+  Of<`travel.${"followed" | "ashore" | "pass-asked" | "berth-added" | "boarded" | "berth-freed" | "world-closed"}`>;
 
-export function applyTravel(state: HarborState, event: TravelEvent, at: number): void {
+export function applyTravel(state: RoomsPart, event: TravelEvent, at: number): void {
   switch (event.kind) {
     case "travel.called":
       return call(state, event, at);
     case "travel.followed":
     case "travel.ashore":
+    case "travel.pass-asked":
     case "travel.berth-added":
     case "travel.boarded":
     case "travel.berth-freed":
@@ -25,7 +27,7 @@ export function applyTravel(state: HarborState, event: TravelEvent, at: number):
 }
 
 function applyUnderWay(
-  state: HarborState,
+  state: RoomsPart,
   travel: Travel,
   event: Exclude<TravelEvent, AfterEvent | Of<"travel.called">>,
 ): void {
@@ -61,7 +63,7 @@ function applyUnderWay(
         traveller.percent = 100;
         traveller.trouble = null;
       }
-      return markAboard(state, event, true);
+      return;
     case "travel.joined":
       travel.travellers.set(event.player.id, { ...event.player, ...FRESH });
       return;
@@ -79,13 +81,13 @@ function applyUnderWay(
 }
 
 /** What may come when the barrier is open already. */
-function applyAfter(state: HarborState, event: AfterEvent): void {
+function applyAfter(state: RoomsPart, event: AfterEvent): void {
   const world = state.travels.worlds.get(event.room);
   switch (event.kind) {
     case "travel.followed":
-      return markAboard(state, event, true);
     case "travel.ashore":
-      return markAboard(state, event, false);
+    case "travel.pass-asked":
+      return;
     case "travel.berth-added": {
       const { player, pass, expiresAtMs } = event;
       world?.berths.set(player.id, { ...berthOf(player, pass), expiresAtMs });
@@ -123,7 +125,7 @@ const berthOf = (
   expiresAtMs: null,
 });
 
-function call(state: HarborState, event: Of<"travel.called">, at: number): void {
+function call(state: RoomsPart, event: Of<"travel.called">, at: number): void {
   const { run, room, level, pool, options, stragglers, from, travellers, deadlineMs } = event;
   state.travels.byRun.set(run, {
     run,
@@ -154,17 +156,16 @@ function freshen(traveller: Traveller): void {
 }
 
 /** Whatever was on its way was on its way to another place. */
-function beginAgain(state: HarborState, travel: Travel, deadlineMs: number): void {
+function beginAgain(state: RoomsPart, travel: Travel, deadlineMs: number): void {
   travel.step = "preparing";
   travel.destination = null;
   travel.hosting = null;
   travel.deadlineMs = deadlineMs;
   for (const traveller of travel.travellers.values()) freshen(traveller);
-  for (const member of state.rooms.byId.get(travel.room)?.members.values() ?? []) member.aboard = false;
   setDeadline(state.deadlines, "travel-step", travel.run, deadlineMs);
 }
 
-function beginBoarding(state: HarborState, travel: Travel, event: Of<"travel.boarding">): void {
+function beginBoarding(state: RoomsPart, travel: Travel, event: Of<"travel.boarding">): void {
   const { destination, deadlineMs, passes = {} } = event;
   travel.step = "boarding";
   travel.destination = destination;
@@ -178,16 +179,7 @@ function beginBoarding(state: HarborState, travel: Travel, event: Of<"travel.boa
   state.travels.worlds.set(room, { room, run, level: level.id, player, addresses, berths });
 }
 
-function markAboard(
-  state: HarborState,
-  { room, player }: { readonly room: string; readonly player: string },
-  aboard: boolean,
-): void {
-  const member = state.rooms.byId.get(room)?.members.get(player);
-  if (member) member.aboard = aboard;
-}
-
-function travelOf(state: HarborState, run: string): Travel {
+function travelOf(state: RoomsPart, run: string): Travel {
   const travel = state.travels.byRun.get(run);
   if (travel === undefined) throw new Error(`event about unknown travel ${run}`);
   return travel;

@@ -1,6 +1,6 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
-import type { Member, Room } from "../harbor/find-room.ts";
-import type { Travel, Traveller } from "./state.ts";
+import type { Member, Room } from "../model/find-room.ts";
+import type { Travel, Traveller } from "../model/travel/state.ts";
 
 /** Someone about to arrive, or to be gone, with the very decision that asks. */
 export interface Soon {

@@ -1,9 +1,9 @@
 import type { PlayerId, ProblemCode, RunId } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
-import { type Member, type Room, revisionReply, runOf } from "../harbor/find-room.ts";
+import { accept, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import { type Member, type Room, revisionReply, runOf } from "../model/find-room.ts";
+import type { TravelEvent } from "../model/travel/events.ts";
+import type { Travel, Traveller } from "../model/travel/state.ts";
 import { isComplete, type Soon, tally } from "./barrier.ts";
-import type { TravelEvent } from "./events.ts";
-import type { Travel, Traveller } from "./state.ts";
 
 /** A member whose room is on its way to a run, or there. */
 export interface OnTheWay {
@@ -15,7 +15,7 @@ export interface OnTheWay {
   readonly traveller: Traveller | undefined;
 }
 
-export function arrive({ state }: Moment, travel: Travel, player: PlayerId): Decision {
+export function arrive({ state }: RoomsMoment, travel: Travel, player: PlayerId): Decision {
   const traveller = travel.travellers.get(player);
   if (travel.step !== "boarding" || traveller === undefined || traveller.arrived) return nothingToDo;
   const { room, run } = travel;
@@ -24,7 +24,7 @@ export function arrive({ state }: Moment, travel: Travel, player: PlayerId): Dec
 }
 
 /** Somebody comes after the others. */
-export function follow({ state }: Moment, run: string, player: PlayerId): Decision {
+export function follow({ state }: RoomsMoment, run: string, player: PlayerId): Decision {
   const room = state.rooms.byId.get(state.players.byId.get(player)?.room ?? "");
   if (room === undefined || runOf(room) !== run || room.members.get(player)?.aboard !== false) return nothingToDo;
   return accept([{ kind: "travel.followed", room: room.id, run, player }]);
@@ -45,7 +45,7 @@ export function completion(travel: Travel, soon: Soon = {}): TravelEvent[] {
 }
 
 /** The next destination that the room kind allows, or none: then the room is back where it was. */
-export function forgo({ rules, at }: Moment, travel: Travel, code: ProblemCode, why: string): Decision {
+export function forgo({ rules, at }: RoomsMoment, travel: Travel, code: ProblemCode, why: string): Decision {
   const { room, run } = travel;
   const by = travel.options[travel.option + 1];
   if (by === undefined) return fail(travel, code, why);

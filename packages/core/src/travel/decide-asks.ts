@@ -1,18 +1,18 @@
 import { type PlayerId, phaseWords, type RunId } from "@yellow-harbor/protocol";
-import type { Berth } from "../harbor/berth.ts";
-import { accept, assertNever, type Decision, type Moment, refuse } from "../harbor/decision.ts";
-import { placeOf, type Refusal, refusal, revisionReply, roomOf, runOf, unknownRoom } from "../harbor/find-room.ts";
-import { addBerth, heldBy, matchFor } from "../pools/index.ts";
-import type { TravelCommand, TravelRequest } from "./commands.ts";
+import type { Berth } from "../model/berth.ts";
+import { accept, assertNever, type Decision, type Refusal, type RoomsMoment, refuse } from "../model/decision.ts";
+import { placeOf, revisionReply, roomOf, runOf, unknownRoom } from "../model/find-room.ts";
+import { matchFor } from "../model/pools/holds.ts";
+import type { TravelCommand, TravelRequest } from "../model/travel/commands.ts";
+import type { TravelEvent } from "../model/travel/events.ts";
+import { kindOf, type Travel } from "../model/travel/state.ts";
 import { arrive, fail, follow, forgo, type OnTheWay } from "./course.ts";
-import type { TravelEvent } from "./events.ts";
-import { kindOf, type Travel } from "./state.ts";
 import { addWorldBerth, boardWorld, offer } from "./worlds.ts";
 
 export const isAsked = (command: TravelCommand): command is TravelRequest => "args" in command;
 
 /** What members say on their way. */
-export function asksOfTravel(moment: Moment, command: TravelRequest): Decision {
+export function asksOfTravel(moment: RoomsMoment, command: TravelRequest): Decision {
   if (command.do === "travel.board") return boardWorld(moment, command);
   const { player } = command;
   const found = onTheWay(moment, player, command.args.run);
@@ -37,14 +37,14 @@ export function asksOfTravel(moment: Moment, command: TravelRequest): Decision {
   }
 }
 
-function onTheWay({ state }: Moment, player: PlayerId, run: RunId): OnTheWay | Refusal {
+function onTheWay({ state }: RoomsMoment, player: PlayerId, run: RunId): OnTheWay | Refusal {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room, member } = found;
   const present = runOf(room);
   if (present !== run) {
     const now = present === null ? `no run is under way` : `the run is ${present}`;
-    return refusal(
+    return refuse(
       "travel-over",
       `Room ${room.code} ${phaseWords[room.stage.phase]} and ${now}, not ${run}; look at the room again.`,
     );
@@ -55,7 +55,7 @@ function onTheWay({ state }: Moment, player: PlayerId, run: RunId): OnTheWay | R
 
 /** The travel itself, or why the request comes too late for it. */
 function underWay({ travel, room }: OnTheWay): Travel | Refusal {
-  return travel ?? refusal("travel-over", `Room ${room.code} has arrived; the travel to this run is over.`);
+  return travel ?? refuse("travel-over", `Room ${room.code} has arrived; the travel to this run is over.`);
 }
 
 function progress(way: OnTheWay, percent: number): Decision {
@@ -73,7 +73,7 @@ function progress(way: OnTheWay, percent: number): Decision {
   return accept([{ kind: "travel.progressed", room: room.id, run, player: member.id, percent }], { reply });
 }
 
-function sayArrived(moment: Moment, way: OnTheWay): Decision {
+function sayArrived(moment: RoomsMoment, way: OnTheWay): Decision {
   const { room, run, member, travel, traveller } = way;
   const by = travel === undefined ? placeOf(room)?.by : kindOf(travel);
   if (traveller?.arrived || member.aboard) {
@@ -90,7 +90,7 @@ function sayArrived(moment: Moment, way: OnTheWay): Decision {
   return "refused" in decision ? decision : accept(decision.events, { reply: revisionReply(room.id) });
 }
 
-function abort(moment: Moment, way: OnTheWay, reason: string | undefined): Decision {
+function abort(moment: RoomsMoment, way: OnTheWay, reason: string | undefined): Decision {
   const { room, member } = way;
   const powers = roomOf(moment.state, member.id, { hostOnly: "give the travel up" });
   if ("refused" in powers) return powers;
@@ -103,7 +103,7 @@ function abort(moment: Moment, way: OnTheWay, reason: string | undefined): Decis
 }
 
 export function operatorAbort(
-  { state }: Moment,
+  { state }: RoomsMoment,
   { room: id, reason }: Extract<TravelCommand, { do: "travel.operator-abort" }>,
 ): Decision {
   const room = state.rooms.byId.get(id);
@@ -116,7 +116,7 @@ export function operatorAbort(
   });
 }
 
-function decline(moment: Moment, way: OnTheWay, reason: string): Decision {
+function decline(moment: RoomsMoment, way: OnTheWay, reason: string): Decision {
   const travel = underWay(way);
   if ("refused" in travel) return travel;
   const { member, room } = way;
@@ -128,7 +128,7 @@ function decline(moment: Moment, way: OnTheWay, reason: string): Decision {
 }
 
 /** Who cannot reach a member's world brings everybody to the next destination; an instance's trouble is shown. */
-function trouble(moment: Moment, way: OnTheWay, why: string): Decision {
+function trouble(moment: RoomsMoment, way: OnTheWay, why: string): Decision {
   const { room, run, member } = way;
   const travel = underWay(way);
   if ("refused" in travel) return travel;
@@ -147,13 +147,13 @@ function trouble(moment: Moment, way: OnTheWay, why: string): Decision {
 /** Each new pass is an order to the instance: nobody keeps it busy with them. */
 const RENEW_MS = 2_000;
 
-function berthOf({ state }: Moment, room: string, player: PlayerId): Berth | undefined {
-  const held = matchFor(heldBy(state.pools, room), room) ?? state.travels.worlds.get(room);
+function berthOf({ state }: RoomsMoment, room: string, player: PlayerId): Berth | undefined {
+  const held = matchFor(state.seen.pools.heldBy(room), room) ?? state.travels.worlds.get(room);
   return held?.berths.get(player);
 }
 
 /** A fresh pass for who has none that works: the one before is worth nothing from then on. */
-function passAnew(moment: Moment, { room, run, member, travel }: OnTheWay): Decision {
+function passAnew(moment: RoomsMoment, { room, run, member, travel }: OnTheWay): Decision {
   const by = travel === undefined ? placeOf(room)?.by : kindOf(travel);
   if (travel?.step === "preparing") {
     return refuse("wrong-phase", "There is no place to go to yet; the pass comes by itself.");
@@ -166,10 +166,10 @@ function passAnew(moment: Moment, { room, run, member, travel }: OnTheWay): Deci
   if (berth?.state === "reserved" && ageMs >= 0 && ageMs < RENEW_MS) {
     return refuse("pass-too-soon", `You were given a pass less than ${RENEW_MS / 1000} s ago; use that, or wait.`);
   }
-  const wanted = { room: room.id, run, player: { id, name, place }, anew: true, always: true };
-  const decision =
-    by === "dedicated"
-      ? addBerth(moment, { do: "pool.add-berth", ...wanted })
-      : addWorldBerth(moment, { do: "travel.add-berth", ...wanted });
-  return "refused" in decision ? decision : { ...decision, reply: revisionReply(room.id) };
+  const player = { id, name, place };
+  const reply = revisionReply(room.id);
+  if (by === "dedicated") return accept([{ kind: "travel.pass-asked", room: room.id, run, player }], { reply });
+  const wanted = { do: "travel.add-berth", room: room.id, run, player, anew: true, always: true } as const;
+  const decision = addWorldBerth(moment, wanted);
+  return "refused" in decision ? decision : { ...decision, reply };
 }

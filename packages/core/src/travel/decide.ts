@@ -1,18 +1,17 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, type Moment, nothingToDo } from "../harbor/decision.ts";
-import { heldBy } from "../pools/index.ts";
+import { accept, assertNever, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import type { TravelCommand, TravellerNamed } from "../model/travel/commands.ts";
+import type { TravelEvent } from "../model/travel/events.ts";
+import { kindOf, type Travel } from "../model/travel/state.ts";
 import { leastOf, opensAtDeadline, tally } from "./barrier.ts";
-import type { TravelCommand, TravellerNamed } from "./commands.ts";
 import { arrive, completion, completionIf, fail, follow, forgo } from "./course.ts";
 import { asksOfTravel, isAsked, operatorAbort } from "./decide-asks.ts";
-import type { TravelEvent } from "./events.ts";
 import { namesOf } from "./explain.ts";
-import { kindOf, type Travel } from "./state.ts";
 import { addWorldBerth, askForWorld, closeWorld, forgetInWorld, worldProbed } from "./worlds.ts";
 
 type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
 
-export function decideTravel(moment: Moment, command: TravelCommand): Decision {
+export function decideTravel(moment: RoomsMoment, command: TravelCommand): Decision {
   if (isAsked(command)) return asksOfTravel(moment, command);
   switch (command.do) {
     case "travel.call":
@@ -31,7 +30,7 @@ export function decideTravel(moment: Moment, command: TravelCommand): Decision {
 }
 
 function decideUnderWay(
-  moment: Moment,
+  moment: RoomsMoment,
   command: Exclude<
     TravelCommand,
     { args: unknown } | { do: `travel.${"call" | "operator-abort" | "close-world" | "add-berth" | "mark-ashore"}` }
@@ -71,18 +70,18 @@ function decideUnderWay(
   }
 }
 
-const roomOf = ({ state }: Moment, { room }: Travel) => state.rooms.byId.get(room);
+const roomOf = ({ state }: RoomsMoment, { room }: Travel) => state.rooms.byId.get(room);
 
-function call({ state, rules, at }: Moment, command: Doing<"travel.call">): Decision {
+function call({ state, rules, at }: RoomsMoment, command: Doing<"travel.call">): Decision {
   const { room, run, level, pool, options, stragglers, travellers } = command;
-  const held = heldBy(state.pools, room);
+  const held = state.seen.pools.heldBy(room);
   const from = held?.state === "open" ? { instance: held.id, address: held.address } : null;
   const deadlineMs = at + rules.travel.prepareMs;
   return accept([{ kind: "travel.called", room, run, level, pool, options, stragglers, from, travellers, deadlineMs }]);
 }
 
 /** What needs no instance is ready at once, or a member is asked. */
-function prepare(moment: Moment, travel: Travel): Decision {
+function prepare(moment: RoomsMoment, travel: Travel): Decision {
   if (travel.step !== "preparing") return nothingToDo;
   switch (kindOf(travel)) {
     case "dedicated":
@@ -98,7 +97,7 @@ function prepare(moment: Moment, travel: Travel): Decision {
   }
 }
 
-function instanceReady({ rules, at }: Moment, travel: Travel, command: Doing<"travel.instance-ready">): Decision {
+function instanceReady({ rules, at }: RoomsMoment, travel: Travel, command: Doing<"travel.instance-ready">): Decision {
   if (travel.step !== "preparing" || kindOf(travel) !== "dedicated") return nothingToDo;
   const { room, run } = travel;
   const { instance, address } = command;
@@ -109,7 +108,7 @@ function instanceReady({ rules, at }: Moment, travel: Travel, command: Doing<"tr
   ]);
 }
 
-function markAshore({ state }: Moment, run: string, player: PlayerId): Decision {
+function markAshore({ state }: RoomsMoment, run: string, player: PlayerId): Decision {
   const room = state.rooms.byId.get(state.players.byId.get(player)?.room ?? "");
   if (room?.stage.phase !== "playing" || room.stage.run !== run || !room.members.get(player)?.aboard)
     return nothingToDo;
@@ -123,7 +122,7 @@ function admit(travel: Travel, player: TravellerNamed): Decision {
   return accept([{ kind: "travel.joined", room, run, player }]);
 }
 
-function forget(moment: Moment, travel: Travel, command: Doing<"travel.forget">): Decision {
+function forget(moment: RoomsMoment, travel: Travel, command: Doing<"travel.forget">): Decision {
   const { player } = command;
   const { room, run, travellers, hosting } = travel;
   // Who came after the others is not waited for, but may have a berth in a member's world.
@@ -145,7 +144,11 @@ function forget(moment: Moment, travel: Travel, command: Doing<"travel.forget">)
   return accept([forgot, ...freed, ...completionIf(travel, roomOf(moment, travel), { goes: player })]);
 }
 
-function loseInstance(moment: Moment, travel: Travel, { detail, portTaken }: Doing<"travel.lose-instance">): Decision {
+function loseInstance(
+  moment: RoomsMoment,
+  travel: Travel,
+  { detail, portTaken }: Doing<"travel.lose-instance">,
+): Decision {
   const { rules, at } = moment;
   const { room, run, attempt, step } = travel;
   // It was held from the run before, and the room goes another way by now.
@@ -160,7 +163,7 @@ function loseInstance(moment: Moment, travel: Travel, { detail, portTaken }: Doi
   ]);
 }
 
-function expire(moment: Moment, travel: Travel): Decision {
+function expire(moment: RoomsMoment, travel: Travel): Decision {
   const { rules } = moment;
   if (travel.step === "preparing") {
     const seconds = rules.travel.prepareMs / 1000;

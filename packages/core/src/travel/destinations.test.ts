@@ -10,7 +10,7 @@ import {
   travelSeen,
 } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import { explainTravel } from "./index.ts";
+import { explainTravel } from "./explain.ts";
 
 let test: TestHarbor;
 let ansel: string;

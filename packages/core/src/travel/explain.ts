@@ -1,8 +1,8 @@
 import { type DestinationKind, type PlayerId, phaseWords, type TravelExplanation } from "@yellow-harbor/protocol";
-import { type Member, type Room, runOf } from "../harbor/find-room.ts";
-import type { HarborState } from "../harbor/state.ts";
+import { type Member, type Room, runOf } from "../model/find-room.ts";
+import type { RoomsPart } from "../model/state.ts";
+import { kindOf, type Travel, type Traveller } from "../model/travel/state.ts";
 import { opensAtDeadline, tally, waitedFor } from "./barrier.ts";
-import { kindOf, type Travel, type Traveller } from "./state.ts";
 import { travelView } from "./view.ts";
 
 export function namesOf(travel: Travel, players: readonly PlayerId[]): string {
@@ -10,7 +10,7 @@ export function namesOf(travel: Travel, players: readonly PlayerId[]): string {
 }
 
 /** Whom or what a travel waits for, since when, and what happens next and when: as data and in sentences. */
-export function explainTravel(state: HarborState, room: Room, at: number): TravelExplanation {
+export function explainTravel(state: RoomsPart, room: Room, at: number): TravelExplanation {
   const travel = state.travels.byRun.get(runOf(room) ?? "");
   if (travel === undefined) {
     const text = [`Room ${room.code} ${phaseWords[room.stage.phase]}; it is not travelling.`];
@@ -47,7 +47,7 @@ const wordOf: { readonly [K in DestinationKind]: string } = {
   dedicated: "An instance",
 };
 
-function headline(state: HarborState, travel: Travel, at: number): string {
+function headline(state: RoomsPart, travel: Travel, at: number): string {
   const since = `Travelling to ${travel.level.id} for ${seconds(at - travel.calledAtMs)}`;
   if (travel.step === "preparing") return `${since}: ${whatIsPrepared(state, travel)}`;
   const { there } = tally(travel);
@@ -60,10 +60,10 @@ function headline(state: HarborState, travel: Travel, at: number): string {
   return `${since}: ${to}, ${count}.`;
 }
 
-function whatIsPrepared(state: HarborState, travel: Travel): string {
+function whatIsPrepared(state: RoomsPart, travel: Travel): string {
   switch (kindOf(travel)) {
     case "dedicated": {
-      const held = state.pools.instances.get(state.pools.byRoom.get(travel.room) ?? "");
+      const held = state.seen.pools.heldBy(travel.room);
       const what = held ? `${held.id} is ${held.state}: ${held.why}` : "none is ordered yet";
       return `waiting for an instance of pool ${travel.pool} (attempt ${travel.attempt}); ${what}.`;
     }
@@ -78,7 +78,7 @@ function whatIsPrepared(state: HarborState, travel: Travel): string {
   }
 }
 
-const nameOf = (state: HarborState, { room }: Travel, id: PlayerId | undefined): string =>
+const nameOf = (state: RoomsPart, { room }: Travel, id: PlayerId | undefined): string =>
   state.rooms.byId.get(room)?.members.get(id ?? "")?.name ?? "the host";
 
 function whyNotThere({ percent, trouble }: Traveller, member: Member | undefined, at: number): string {

@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
-import { matchesOf } from "../pools/index.ts";
+import { matchesOf } from "../model/pools/holds.ts";
 import {
   boardAll,
   bringUp,

@@ -1,9 +1,9 @@
-import { runOf } from "../harbor/find-room.ts";
-import type { HarborState } from "../harbor/state.ts";
+import { runOf } from "../model/find-room.ts";
+import type { RoomsPart } from "../model/state.ts";
 import { isComplete } from "./barrier.ts";
 
 /** What must never be in a travel, each in a sentence. */
-export function travelFaults({ travels, rooms }: HarborState): string[] {
+export function travelFaults({ travels, rooms }: RoomsPart): string[] {
   const faults = [...travels.byRun.values()].flatMap((travel) => {
     const { run, room: id, step, destination, options, option, hosting } = travel;
     const room = rooms.byId.get(id);

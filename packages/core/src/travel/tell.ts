@@ -1,10 +1,10 @@
-import { assertNever } from "../harbor/decision.ts";
-import type { Destination } from "../harbor/destination.ts";
-import type { HarborState } from "../harbor/state.ts";
-import type { TravelEvent } from "./events.ts";
+import { assertNever } from "../model/decision.ts";
+import type { Destination } from "../model/destination.ts";
+import type { RoomsPart } from "../model/state.ts";
+import type { TravelEvent } from "../model/travel/events.ts";
 
 /** The event in a sentence, from the state after it. */
-export function tellTravel(state: HarborState, event: TravelEvent): string | undefined {
+export function tellTravel(state: RoomsPart, event: TravelEvent): string | undefined {
   const room = state.rooms.byId.get(event.room);
   const code = room?.code ?? event.room;
   const name = (id: string) => room?.members.get(id)?.name ?? id;
@@ -50,6 +50,8 @@ export function tellTravel(state: HarborState, event: TravelEvent): string | und
       return event.lost === undefined
         ? `The world of room ${code} is over.`
         : `The world of room ${code} is lost: ${event.lost}`;
+    case "travel.pass-asked":
+      return undefined;
     default:
       return assertNever(event);
   }

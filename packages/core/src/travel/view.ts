@@ -9,18 +9,18 @@ import type {
   TravelView,
 } from "@yellow-harbor/protocol";
 import { spotsOf } from "@yellow-harbor/protocol";
-import { assertNever } from "../harbor/decision.ts";
-import type { Destination } from "../harbor/destination.ts";
-import type { Room } from "../harbor/find-room.ts";
-import type { Push } from "../harbor/push.ts";
-import { only, recordOf } from "../harbor/record.ts";
-import type { HarborState } from "../harbor/state.ts";
-import { owedPass } from "../pools/index.ts";
+import { assertNever } from "../model/decision.ts";
+import type { Destination } from "../model/destination.ts";
+import type { Room } from "../model/find-room.ts";
+import type { Delivery } from "../model/push.ts";
+import { only, recordOf } from "../model/record.ts";
+import type { RoomsPart } from "../model/state.ts";
+import { isSeen, type TravelEvent } from "../model/travel/events.ts";
+import { kindOf, type Travel, type Traveller } from "../model/travel/state.ts";
 import { waitedFor } from "./barrier.ts";
-import { isSeen, type TravelEvent } from "./events.ts";
-import { kindOf, type Travel, type Traveller } from "./state.ts";
+import { owedPass } from "./passes.ts";
 
-export function travelView(state: HarborState, run: RunId | null): TravelView | undefined {
+export function travelView(state: RoomsPart, run: RunId | null): TravelView | undefined {
   const travel = run === null ? undefined : state.travels.byRun.get(run);
   if (travel === undefined) return undefined;
   const room = state.rooms.byId.get(travel.room);
@@ -85,36 +85,39 @@ const travellerView = ({ id, percent, arrived, trouble }: Traveller): TravellerV
   ...(trouble !== null && { trouble }),
 });
 
-const waitingIds = (state: HarborState, travel: Travel): PlayerId[] =>
+const waitingIds = (state: RoomsPart, travel: Travel): PlayerId[] =>
   waitedFor(travel, state.rooms.byId.get(travel.room)?.members).map(({ id }) => id);
 
 /** Whom the barrier waits for after a member's attention or presence has changed, for its room's picture. */
-export function waitingPatch(state: HarborState, run: RunId | null): Patch {
+export function waitingPatch(state: RoomsPart, run: RunId | null): Patch {
   const travel = run === null ? undefined : state.travels.byRun.get(run);
   return travel?.stragglers === "go-without" ? { travel: { waitingFor: waitingIds(state, travel) } } : {};
 }
 
 /** What the members have to be told about an event, from the state after it; with their passes when boarding begins. */
-export function travelPushes(state: HarborState, event: TravelEvent): Push[] {
+export function travelPushes(state: RoomsPart, event: TravelEvent): Delivery[] {
   const room = state.rooms.byId.get(event.room);
   if (room === undefined) return [];
   if (event.kind === "travel.berth-added") return passTo(state, room.id, [event.player.id]);
   if (!isSeen(event)) return [];
   const { news, patch } = newsOf(state, event);
   const to = [...room.members.keys()];
-  const pushes: Push[] = [{ scope: "room", id: room.id, to, revision: room.revision, news, patch }];
+  const pushes: Delivery[] = [{ scope: "room", id: room.id, to, revision: room.revision, news, patch }];
   return event.kind === "travel.boarding" ? [...pushes, ...passTo(state, room.id, to)] : pushes;
 }
 
-const passTo = (state: HarborState, room: string, players: readonly PlayerId[]): Push[] =>
-  players.flatMap((player): Push[] => {
+const passTo = (state: RoomsPart, room: string, players: readonly PlayerId[]): Delivery[] =>
+  players.flatMap((player): Delivery[] => {
     const pass = owedPass(state, room, player);
     return pass === undefined ? [] : [{ scope: "pass", to: player, pass }];
   });
 
-type Seen = Exclude<TravelEvent, { kind: `travel.${"berth-added" | "boarded" | "berth-freed" | "world-closed"}` }>;
+type Seen = Exclude<
+  TravelEvent,
+  { kind: `travel.${"pass-asked" | "berth-added" | "boarded" | "berth-freed" | "world-closed"}` }
+>;
 
-function newsOf(state: HarborState, seen: TravelEvent): { news: RoomNews; patch: Patch } {
+function newsOf(state: RoomsPart, seen: TravelEvent): { news: RoomNews; patch: Patch } {
   const event = seen as Seen;
   const { run, room } = event;
   const travel = state.travels.byRun.get(run);
@@ -179,7 +182,7 @@ function newsOf(state: HarborState, seen: TravelEvent): { news: RoomNews; patch:
 }
 
 /** Everybody is on the way again, to somewhere else. */
-function anew(state: HarborState, room: string, travel: Travel | undefined): Patch {
+function anew(state: RoomsPart, room: string, travel: Travel | undefined): Patch {
   if (travel === undefined) return {};
   const cleared = { instance: null, address: null, addresses: null, player: null };
   const travellers = recordOf(
@@ -199,7 +202,7 @@ function anew(state: HarborState, room: string, travel: Travel | undefined): Pat
 }
 
 /** One traveller as it is now, or gone, and whom the barrier waits for. */
-function travellersPatch(state: HarborState, travel: Travel | undefined, player: PlayerId): Patch {
+function travellersPatch(state: RoomsPart, travel: Travel | undefined, player: PlayerId): Patch {
   if (travel === undefined) return {};
   const traveller = travel.travellers.get(player);
   const view = traveller === undefined ? null : travellerView(traveller);

@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
-import { matchesOf } from "../pools/index.ts";
+import { matchesOf } from "../model/pools/holds.ts";
 import { joinRoom, openRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { explainTravel } from "./explain.ts";

@@ -1,18 +1,18 @@
 import type { Address, PassId, PlayerId, RoomId } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Moment, nothingToDo, refuse } from "../harbor/decision.ts";
-import { revisionReply, roomOf } from "../harbor/find-room.ts";
-import { recordOf } from "../harbor/record.ts";
-import { newId } from "../harbor/stamp.ts";
-import { checkBerth, isGood, passEndsMs } from "../pools/index.ts";
-import type { TravelCommand, TravelRequest } from "./commands.ts";
+import { checkBerth, isGood, passEndsMs } from "../model/berths.ts";
+import { accept, type Decision, nothingToDo, type RoomsMoment, refuse } from "../model/decision.ts";
+import { revisionReply, roomOf } from "../model/find-room.ts";
+import { recordOf } from "../model/record.ts";
+import { newId } from "../model/stamp.ts";
+import type { TravelCommand, TravelRequest } from "../model/travel/commands.ts";
+import type { TravelEvent } from "../model/travel/events.ts";
+import type { Travel } from "../model/travel/state.ts";
 import { arrive, completionIf, follow, forgo, type OnTheWay } from "./course.ts";
-import type { TravelEvent } from "./events.ts";
-import type { Travel } from "./state.ts";
 
 type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
 
 /** The room's host is asked to run the world, if it is here. */
-export function askForWorld(moment: Moment, travel: Travel): Decision {
+export function askForWorld(moment: RoomsMoment, travel: Travel): Decision {
   const room = moment.state.rooms.byId.get(travel.room);
   const host = room?.members.get(room.host ?? "");
   if (host === undefined || host.presence === "away" || !travel.travellers.has(host.id)) {
@@ -22,7 +22,7 @@ export function askForWorld(moment: Moment, travel: Travel): Decision {
 }
 
 export function offer(
-  _moment: Moment,
+  _moment: RoomsMoment,
   { room, run, member, travel }: OnTheWay,
   addresses: readonly Address[],
 ): Decision {
@@ -38,7 +38,7 @@ export function offer(
 
 /** Boarding begins with what was reached, or may be reached for all that the service can see. */
 export function worldProbed(
-  moment: Moment,
+  moment: RoomsMoment,
   travel: Travel,
   { player, probed }: Doing<"travel.world-probed">,
 ): Decision {
@@ -66,15 +66,15 @@ export function worldProbed(
 
 /** One more for a world that is open already. */
 export function addWorldBerth(
-  moment: Moment,
+  moment: RoomsMoment,
   { room, run, player, anew, always }: Doing<"travel.add-berth"> & { readonly always?: boolean },
 ): Decision {
   const { state, at, chance } = moment;
   const world = state.travels.worlds.get(room);
   if (world?.run !== run || world.player === player.id) return nothingToDo;
-  if (!always && isGood(world.berths.get(player.id), { anew, at, travel: state.travels.byRun.get(run) }))
-    return nothingToDo;
-  const expiresAtMs = passEndsMs(moment, run);
+  const travel = state.travels.byRun.get(run);
+  if (!always && isGood(world.berths.get(player.id), { anew, at, travel })) return nothingToDo;
+  const expiresAtMs = passEndsMs(moment, travel);
   const { id, name, place } = player;
   const pass = newId("b", chance);
   return accept([{ kind: "travel.berth-added", room, run, player: { id, name, place }, pass, expiresAtMs }]);
@@ -82,7 +82,7 @@ export function addWorldBerth(
 
 /** The member who runs the world shows a pass: the same that an instance does. */
 export function boardWorld(
-  moment: Moment,
+  moment: RoomsMoment,
   { player: host, args }: Extract<TravelRequest, { do: "travel.board" }>,
 ): Decision {
   const found = roomOf(moment.state, host);
@@ -118,7 +118,7 @@ export function boardWorld(
 }
 
 /** Somebody has left the room: its berth is free; when it ran the world, that is gone with it. */
-export function forgetInWorld({ state }: Moment, { room, run, player }: Doing<"travel.forget">): Decision {
+export function forgetInWorld({ state }: RoomsMoment, { room, run, player }: Doing<"travel.forget">): Decision {
   const world = state.travels.worlds.get(room);
   if (world?.run !== run) return nothingToDo;
   if (world.player === player) {
@@ -127,7 +127,7 @@ export function forgetInWorld({ state }: Moment, { room, run, player }: Doing<"t
   return world.berths.has(player) ? accept([{ kind: "travel.berth-freed", room, run, player }]) : nothingToDo;
 }
 
-export function closeWorld({ state }: Moment, room: RoomId): Decision {
+export function closeWorld({ state }: RoomsMoment, room: RoomId): Decision {
   const world = state.travels.worlds.get(room);
   return world === undefined ? nothingToDo : accept([{ kind: "travel.world-closed", room, run: world.run }]);
 }

@@ -1,1 +1,0 @@
-export { costsView } from "./view.ts";

@@ -1,0 +1,85 @@
+import type { Command } from "../../model/command.ts";
+import type { Consequence } from "../../model/consequence.ts";
+import type { HarborEvent } from "../../model/event.ts";
+import { runOf } from "../../model/find-room.ts";
+import type { OutOfRoom } from "../../model/lobbies/events.ts";
+import type { HarborState } from "../../model/state.ts";
+
+/** Who left a room stands in its lobby again, unless it went to another room or is gone altogether. */
+export function standAgain(
+  event: Extract<HarborEvent, { kind: "room.departed" }>,
+  state: HarborState,
+): readonly Command[] {
+  const { player, name, reason } = event;
+  const known = state.players.byId.get(player);
+  if (known === undefined || reason === "moved") return [];
+  const { lobby, presence } = known;
+  return [{ do: "lobby.stand", lobby, player, name, presence, ...because(event) }];
+}
+
+/** Where the room kind says so, a room does not outlive its host's going. */
+export function closesWithHost(
+  { room, reason, host }: Extract<HarborEvent, { kind: "room.departed" }>,
+  state: HarborState,
+) {
+  return host !== undefined && reason !== "closed" && state.rooms.byId.get(room)?.ways.hostGoes === "close";
+}
+
+/** A room that nobody is in closes, at once or after its time; either way its run is over. */
+export function emptied(
+  { room: id, reason }: Extract<HarborEvent, { kind: "room.departed" }>,
+  state: HarborState,
+): readonly Command[] {
+  const room = state.rooms.byId.get(id);
+  const close: Command = { do: "room.close", room: id };
+  if (room === undefined || room.ways.emptyMs === 0 || reason === "closed") return [close];
+  const run = runOf(room);
+  if (run === null) return [];
+  const detail = "Everybody has left.";
+  return [
+    { do: "room.return", room: id, run, code: "everybody-left", detail },
+    { do: "pool.release", room: id, reason: "everybody has left its room" },
+  ];
+}
+
+/** A member who is not on the way yet goes where the others are; `anew` when it has just come in. */
+export function comeAlong(
+  room: string,
+  run: string,
+  { id, name, place }: { readonly id: string; readonly name: string; readonly place: number },
+  anew: boolean,
+): readonly Command[] {
+  const player = { id, name, place };
+  return [
+    { do: "travel.admit", run, player },
+    { do: "pool.add-berth", room, run, player, anew },
+    { do: "travel.add-berth", room, run, player, anew },
+  ];
+}
+
+/** The destination that is to be tried now: an instance is asked for, the rest the travel sees to itself. */
+export function prepare(run: string, state: HarborState): readonly (Command | Consequence)[] {
+  const travel = state.travels.byRun.get(run);
+  if (travel?.options[travel.option] !== "dedicated") return [{ do: "travel.prepare", run }];
+  return [
+    {
+      command: { do: "pool.hand-out", pool: travel.pool ?? "", room: travel.room, run },
+      otherwise: ({ code, detail }) => ({ do: "travel.forgo", run, code, detail }),
+    },
+  ];
+}
+
+/** A barrier may wait for others by now. */
+export const considerTravel = (room: string, { rooms }: HarborState): readonly Command[] => {
+  const run = runOf(rooms.byId.get(room));
+  return run === null ? [] : [{ do: "travel.consider", run }];
+};
+
+/** Who did not leave by itself is told why it stands in the lobby again. */
+function because({ room, reason, by = "operator", why }: Extract<HarborEvent, { kind: "room.departed" }>): {
+  because?: OutOfRoom;
+} {
+  if (reason === "late") return { because: { room, cause: reason } };
+  if (reason !== "put-out" && reason !== "closed") return {};
+  return { because: { room, cause: reason, by, ...(why !== undefined && { why }) } };
+}

@@ -1,0 +1,23 @@
+import { newDeadlines } from "../deadlines/index.ts";
+import { deriveFrom } from "../model/derived.ts";
+import type { Seen } from "../model/seen.ts";
+import type { HarborState, KeptState } from "../model/state.ts";
+import { pools } from "../pools/index.ts";
+import { queues } from "../queues/index.ts";
+import { capabilities } from "./capabilities.ts";
+import { seenOfRooms } from "./seen-of-rooms.ts";
+
+/** A harbor in which nothing has happened. */
+export function newHarborState(): HarborState {
+  const parts = capabilities.map((one) => one.newState?.() ?? {});
+  const kept = parts.reduce((all, part) => ({ ...all, ...part }), { deadlines: newDeadlines() });
+  return wholeState(kept as KeptState);
+}
+
+/** What is kept, with all that is worked out of it. */
+export function wholeState(kept: KeptState): HarborState {
+  const all = () => state;
+  const seen: Seen = { rooms: seenOfRooms(all), queues: queues.seen(all), pools: pools.seen(all) };
+  const state: HarborState = { ...kept, derived: deriveFrom(kept.queues, kept.rooms), seen };
+  return state;
+}

@@ -1,0 +1,39 @@
+import type { ConfigName } from "@yellow-harbor/protocol";
+import type { BuildCommand } from "./builds/commands.ts";
+import type { LobbyCommand } from "./lobbies/commands.ts";
+import type { MachineCommand } from "./machines/commands.ts";
+import type { PlanCommand } from "./planner/commands.ts";
+import type { PlayerCommand } from "./players/commands.ts";
+import type { PoolCommand } from "./pools/commands.ts";
+import type { QueueCommand } from "./queues/commands.ts";
+import type { RoomCommand } from "./rooms/commands.ts";
+import type { Entropy } from "./stamp.ts";
+import type { TravelCommand } from "./travel/commands.ts";
+
+export type HarborCommand =
+  /** First command of an empty harbor; refused afterwards. */
+  | { readonly do: "harbor.found"; readonly codeKey: Entropy }
+  /** First command after a restart: connections are gone, effects may not have been carried out. */
+  | { readonly do: "harbor.recover" }
+  /** Says that queues have other rules by now: see `Harbor.changeQueues`. */
+  | {
+      readonly do: "harbor.note-queues";
+      readonly changed: readonly ConfigName[];
+      readonly gone: readonly ConfigName[];
+    };
+
+/** Commands by capability. One that nothing else reads adds its own to it where it stands. */
+export interface Commands {
+  harbor: HarborCommand;
+  player: PlayerCommand;
+  lobby: LobbyCommand;
+  room: RoomCommand;
+  travel: TravelCommand;
+  queue: QueueCommand;
+  build: BuildCommand;
+  machine: MachineCommand;
+  plan: PlanCommand;
+  pool: PoolCommand;
+}
+
+export type Command = Commands[keyof Commands];

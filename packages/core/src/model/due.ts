@@ -1,0 +1,16 @@
+import type { Deadline } from "../deadlines/index.ts";
+
+/** What can fall due, by capability. One that nothing else reads adds its own to it where it stands. */
+export interface DueKinds {
+  player: "player-grace";
+  lobby: "lobby-tally";
+  room: `room-${"countdown" | "results" | "play" | "host" | "baton" | "empty"}`;
+  travel: "travel-step";
+  queue: "queue-pass" | "ticket-end" | "match-confirm" | "filling-end";
+  plan: "plan-pool";
+  instance: `instance-${"boot" | "stop" | "kill" | "drain" | "berths" | "forget"}`;
+}
+
+export type DueKind = DueKinds[keyof DueKinds];
+
+export type Due = Deadline<DueKind>;

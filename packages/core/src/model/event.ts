@@ -1,0 +1,40 @@
+import type { ConfigName } from "@yellow-harbor/protocol";
+import type { BuildEvent } from "./builds/events.ts";
+import type { LobbyEvent } from "./lobbies/events.ts";
+import type { MachineEvent } from "./machines/events.ts";
+import type { PlanEvent } from "./planner/events.ts";
+import type { PlayerEvent } from "./players/events.ts";
+import type { PoolEvent } from "./pools/events.ts";
+import type { QueueEvent } from "./queues/events.ts";
+import type { RoomEvent } from "./rooms/events.ts";
+import type { Entropy } from "./stamp.ts";
+import type { TravelEvent } from "./travel/events.ts";
+
+export type OwnEvent =
+  | { readonly kind: "harbor.founded"; readonly codeKey: Entropy }
+  /** The service was started anew: whoever was here is away, with `graceMs` in a lobby and the room's own in a room. */
+  | { readonly kind: "harbor.recovered"; readonly graceMs: number }
+  /** Rules of queues are others from here on. */
+  | {
+      readonly kind: "harbor.queues-changed";
+      readonly changed: readonly ConfigName[];
+      readonly gone: readonly ConfigName[];
+    };
+
+/** Events by capability. One that nothing else reads adds its own to it where it stands. */
+export interface Events {
+  harbor: OwnEvent;
+  player: PlayerEvent;
+  lobby: LobbyEvent;
+  room: RoomEvent;
+  travel: TravelEvent;
+  queue: QueueEvent;
+  build: BuildEvent;
+  machine: MachineEvent;
+  plan: PlanEvent;
+  instance: PoolEvent;
+}
+
+/** Everything that can have happened. What `apply` needs is in the event: replaying never reads rules, clock or chance. */
+export type HarborEvent = Events[keyof Events];
+export type EventKind = HarborEvent["kind"];

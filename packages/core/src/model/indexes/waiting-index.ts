@@ -1,0 +1,116 @@
+import type { ConfigName, Problem } from "@yellow-harbor/protocol";
+import {
+  type Entrant,
+  enter,
+  MatchPool,
+  type MatchRules,
+  type Row,
+  type SearchingParty,
+} from "../../matching/index.ts";
+import { isSearching, type QueueState, type QueuesState, type Ticket } from "../queues/state.ts";
+
+/** The tickets of one queue as the matcher has them. */
+interface Index {
+  readonly rules: MatchRules;
+  readonly pool: MatchPool;
+  readonly rows: Map<string, Row>;
+  /** Tickets that changed since the pool was brought up to date. */
+  readonly changed: Set<string>;
+  /** Rooms that ask for players and were not looked at in this pass yet; undefined between passes. */
+  toFill: string[] | undefined;
+}
+
+export interface Brought {
+  readonly pool: MatchPool;
+  /** Tickets that the rules, as they are now, have no place for. */
+  readonly refused: readonly { readonly ticket: Ticket; readonly problem: Problem }[];
+  /** Whether changed tickets are left to be taken in. */
+  readonly hasMore: boolean;
+}
+
+/**
+ * What the matcher has of the queues of one harbor. Derived: it is made from the tickets when it is first needed, told of
+ * every change after that, and in no snapshot. Only a pass takes changed tickets in; whoever asks finds it as it was.
+ */
+export class WaitingIndex {
+  readonly #byQueue = new Map<ConfigName, Index>();
+
+  /** Says that a ticket came, changed or went. */
+  note(queue: ConfigName, ticket: string): void {
+    this.#byQueue.get(queue)?.changed.add(ticket);
+  }
+
+  /** For a pass alone: the pool of a queue, brought up to date as far as taking in so many tickets does. */
+  take(name: ConfigName, { queues, queue, rules }: Waiters, most: number): Brought {
+    let index = this.#byQueue.get(name);
+    if (index === undefined || index.rules !== rules) {
+      index = {
+        rules,
+        pool: new MatchPool(rules),
+        rows: new Map(),
+        changed: new Set(queue.tickets),
+        toFill: undefined,
+      };
+      this.#byQueue.set(name, index);
+    }
+    const refused: { ticket: Ticket; problem: Problem }[] = [];
+    let taken = 0;
+    for (const id of index.changed) {
+      if (taken === most) break;
+      taken += 1;
+      index.changed.delete(id);
+      const row = index.rows.get(id);
+      if (row) index.pool.remove(row);
+      index.rows.delete(id);
+      const ticket = queues.tickets.get(id);
+      if (ticket === undefined || !isSearching(ticket)) continue;
+      const entered = enter(rules, partyOf(ticket));
+      if ("refused" in entered) refused.push({ ticket, problem: entered.refused });
+      else index.rows.set(id, index.pool.add(entered.entrant));
+    }
+    return { pool: index.pool, refused, hasMore: index.changed.size > 0 };
+  }
+
+  /** For a pass alone: the rooms that are still to be looked at in it, of those that `asking` names when it begins. */
+  toFill(name: ConfigName, asking: () => string[]): string[] {
+    const index = this.#byQueue.get(name);
+    if (index === undefined) return [];
+    index.toFill ??= asking();
+    return index.toFill;
+  }
+
+  /** Says that a pass is over: the next looks at all rooms again. */
+  endPass(name: ConfigName): void {
+    const index = this.#byQueue.get(name);
+    if (index) index.toFill = undefined;
+  }
+
+  /** For whoever asks: all that search in a queue, the longest waiting first. Changes nothing. */
+  entrants(name: ConfigName, { queues, queue, rules }: Waiters): readonly Entrant[] {
+    const index = this.#byQueue.get(name);
+    const isCurrent = index?.rules === rules;
+    const known = isCurrent ? index.pool.byAge().filter(({ party }) => !index.changed.has(party.ticket)) : [];
+    const others = [...(isCurrent ? index.changed : queue.tickets)].flatMap((id) => {
+      const ticket = queues.tickets.get(id);
+      if (ticket === undefined || !isSearching(ticket)) return [];
+      const entered = enter(rules, partyOf(ticket));
+      return "entrant" in entered ? [entered.entrant] : [];
+    });
+    if (others.length === 0) return known;
+    return [...known, ...others].sort((a, b) => a.party.sinceMs - b.party.sinceMs);
+  }
+}
+
+/** A queue, with its rules as they are now, and where its tickets are. */
+interface Waiters {
+  readonly queues: QueuesState;
+  readonly queue: QueueState;
+  readonly rules: MatchRules;
+}
+
+export const partyOf = ({ id, sinceMs, players, needs }: Ticket): SearchingParty => ({
+  ticket: id,
+  sinceMs: sinceMs ?? 0,
+  needs,
+  players: players.map((player) => ({ id: player.id, attributes: player.attributes, latencyMs: player.latencyMs })),
+});

@@ -1,0 +1,27 @@
+import type { ConfigName, PlayerId } from "@yellow-harbor/protocol";
+import type { Latency } from "../latency.ts";
+
+export type PlayerCommand =
+  | {
+      readonly do: "player.enter";
+      readonly name: string;
+      readonly build: string;
+      readonly lobby: ConfigName | undefined;
+      readonly connection: number;
+    }
+  | {
+      readonly do: "player.resume";
+      readonly player: PlayerId;
+      readonly connection: number;
+      /** Revision of what it was told alone, by its own word; absent when it does not say. */
+      readonly heard?: number | undefined;
+    }
+  /** What the echoes of its clock gave. */
+  | { readonly do: "player.measure"; readonly player: PlayerId; readonly latency: Latency }
+  /** A connection is gone without a goodbye. Says nothing when the player is here by another one meanwhile. */
+  | { readonly do: "player.lose"; readonly player: PlayerId; readonly connection: number }
+  /** The grace of a lost player is over. */
+  | { readonly do: "player.give-up"; readonly player: PlayerId }
+  | { readonly do: "player.leave"; readonly player: PlayerId }
+  /** An operator puts a player out: it is gone, and its connection ends. */
+  | { readonly do: "player.put-out"; readonly player: PlayerId; readonly reason: string | undefined };

@@ -1,0 +1,44 @@
+import type { LobbyNews, OwnNews, Patch, PlayerId, RoomNews } from "@yellow-harbor/protocol";
+import type { OwedPass } from "./pools/state.ts";
+
+/**
+ * What somebody has to be told once the events are durable. News of a room or lobby is the same for every receiver, so
+ * that it can be encoded once; `to` holds exactly those who have the picture that the patch is for.
+ */
+export type Push =
+  | {
+      readonly scope: "lobby";
+      readonly id: string;
+      readonly to: readonly PlayerId[];
+      readonly revision: number;
+      readonly news: LobbyNews;
+      readonly patch: Patch;
+    }
+  | {
+      readonly scope: "room";
+      readonly id: string;
+      readonly to: readonly PlayerId[];
+      readonly revision: number;
+      readonly news: RoomNews;
+      readonly patch: Patch;
+    }
+  | {
+      readonly scope: "you";
+      readonly to: PlayerId;
+      readonly revision: number;
+      readonly news: Exclude<OwnNews, { kind: "boarding-pass" }>;
+    }
+  /** Sent with a signed pass made from the owed one. */
+  | { readonly scope: "pass"; readonly to: PlayerId; readonly pass: OwedPass };
+
+type ToldAlone = Extract<Push, { scope: "you" }>;
+
+/** A push as a capability has it: the harbor adds the count of what has befallen the player so far. */
+export type Delivery = Exclude<Push, ToldAlone> | Omit<ToldAlone, "revision">;
+
+/** News for one player alone. */
+export const toOne = (to: PlayerId, news: ToldAlone["news"]): Omit<ToldAlone, "revision"> => ({
+  scope: "you",
+  to,
+  news,
+});

@@ -1,0 +1,107 @@
+import type { ConfigName, MatchId, PlayerId, QueueMode, RoomId, TicketEnd, TicketId } from "@yellow-harbor/protocol";
+import type { MatchAttributes, MatchQuality } from "../../matching/index.ts";
+import type { Ticket } from "./state.ts";
+
+export type QueueEvent =
+  | {
+      readonly kind: "queue.ticket-opened";
+      readonly queue: ConfigName;
+      readonly ticket: Ticket;
+      readonly again?: string;
+    }
+  | {
+      readonly kind: "queue.agreed";
+      readonly queue: ConfigName;
+      readonly ticket: TicketId;
+      readonly player: PlayerId;
+      readonly attributes: MatchAttributes;
+      readonly latencyMs: Readonly<Record<string, number>>;
+      /** With the last one to agree. */
+      readonly search?: { readonly sinceMs: number; readonly untilMs: number | null };
+    }
+  | {
+      readonly kind: "queue.held-changed";
+      readonly queue: ConfigName;
+      readonly ticket: TicketId;
+      readonly held: boolean;
+    }
+  | {
+      readonly kind: "queue.ticket-ended";
+      readonly queue: ConfigName;
+      readonly ticket: TicketId;
+      readonly players: readonly PlayerId[];
+      readonly cause: TicketEnd;
+      readonly detail: string;
+    }
+  | {
+      readonly kind: "queue.matched";
+      readonly queue: ConfigName;
+      readonly match: MatchId;
+      readonly tickets: readonly TicketId[];
+      readonly region: string | null;
+      readonly sides: readonly (readonly PlayerId[])[];
+      readonly quality: MatchQuality;
+      /** When its players are asked first: until when. */
+      readonly confirmByMs?: number;
+      /** The playing room that it fills up. */
+      readonly into?: RoomId;
+    }
+  | {
+      readonly kind: "queue.accepted";
+      readonly queue: ConfigName;
+      readonly match: MatchId;
+      readonly player: PlayerId;
+    }
+  /** All have accepted. */
+  | { readonly kind: "queue.confirmed"; readonly queue: ConfigName; readonly match: MatchId }
+  /** A player has let a match go, and may not search for a while. */
+  | {
+      readonly kind: "queue.search-paused";
+      readonly queue: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly times: number;
+      readonly untilMs: number;
+    }
+  | {
+      readonly kind: "queue.filling-begun";
+      readonly queue: ConfigName;
+      readonly room: RoomId;
+      readonly untilMs: number;
+      readonly places: number;
+      readonly why: string;
+    }
+  | {
+      readonly kind: "queue.filling-ended";
+      readonly queue: ConfigName;
+      readonly room: RoomId;
+      readonly why: string;
+    }
+  /** The players of a match are in the room that they were found for. */
+  | { readonly kind: "queue.filled"; readonly queue: ConfigName; readonly match: MatchId; readonly room: RoomId }
+  /** Somebody has left, and the queue's rooms are not to play on without. */
+  | { readonly kind: "queue.room-ended"; readonly queue: ConfigName; readonly room: RoomId; readonly why: string }
+  | {
+      readonly kind: "queue.settled";
+      readonly queue: ConfigName;
+      readonly match: MatchId;
+      readonly room: RoomId;
+      /** The queue does something about those who leave it. */
+      readonly minded?: true;
+    }
+  /** A player left the room of the match before it was played: it does not search on if that comes to nothing. */
+  | {
+      readonly kind: "queue.forgone";
+      readonly queue: ConfigName;
+      readonly match: MatchId;
+      readonly player: PlayerId;
+    }
+  | {
+      readonly kind: "queue.undone";
+      readonly queue: ConfigName;
+      readonly match: MatchId;
+      readonly why: string;
+      /** When its players were being asked: the tickets that search on. */
+      readonly searching?: readonly TicketId[];
+    }
+  | { readonly kind: "queue.mode-set"; readonly queue: ConfigName; readonly mode: QueueMode };

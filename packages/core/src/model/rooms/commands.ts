@@ -1,0 +1,129 @@
+import type {
+  ConfigName,
+  MatchId,
+  PlayerArgs,
+  PlayerAsk,
+  PlayerId,
+  ProblemCode,
+  RoomId,
+  RunId,
+  Standing,
+} from "@yellow-harbor/protocol";
+import type { Destination } from "../destination.ts";
+import type { Latency } from "../latency.ts";
+
+export interface Score {
+  readonly player: PlayerId;
+  readonly score: number;
+}
+
+/** A request of a player: the words of the wire with who asks. */
+type Asked<A extends RoomAsk> = {
+  readonly do: A;
+  readonly player: PlayerId;
+  readonly args: PlayerArgs<A>;
+};
+
+export type RoomAsk = Exclude<Extract<PlayerAsk, `room.${string}`>, "room.relay">;
+
+export type RoomCommand =
+  | { [A in RoomAsk]: Asked<A> }[RoomAsk]
+  /** Something changed that start depends on: a countdown may have to stop, or a room to start by itself. */
+  | { readonly do: "room.consider"; readonly room: RoomId }
+  /** The countdown is over. */
+  | { readonly do: "room.launch"; readonly room: RoomId }
+  /** What operators do to a room. */
+  | { readonly do: "room.operator-hand-over"; readonly room: RoomId; readonly to: PlayerId }
+  | {
+      readonly do: "room.operator-put-out";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly reason: string | undefined;
+      readonly ban: boolean;
+    }
+  | {
+      readonly do: "room.operator-ban";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly reason: string | undefined;
+    }
+  | { readonly do: "room.operator-unban"; readonly room: RoomId; readonly player: PlayerId }
+  | {
+      readonly do: "room.operator-set-result";
+      readonly room: RoomId;
+      readonly scores: readonly Score[];
+      readonly note: string | undefined;
+    }
+  /** The host may be lost for longer than it keeps the powers. */
+  | { readonly do: "room.check-host"; readonly room: RoomId }
+  /** The one who holds the baton may be away, or its turn may be over. */
+  | { readonly do: "room.check-baton"; readonly room: RoomId }
+  | { readonly do: "room.measure"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
+  /** The time for looking at the results is over. */
+  | { readonly do: "room.results-seen"; readonly room: RoomId }
+  /** Everybody is put out, one after the other, and the room closes with the last. */
+  | {
+      readonly do: "room.dissolve";
+      readonly room: RoomId;
+      readonly reason: string | undefined;
+      readonly by: "host" | "operator";
+    }
+  | {
+      readonly do: "room.depart";
+      readonly player: PlayerId;
+      readonly room: RoomId;
+      readonly reason: "left" | "lost" | "put-out" | "late";
+    }
+  | { readonly do: "room.mark-away"; readonly room: RoomId; readonly player: PlayerId; readonly untilMs: number }
+  | { readonly do: "room.mark-back"; readonly room: RoomId; readonly player: PlayerId }
+  | {
+      readonly do: "room.play";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly destination: Destination;
+    }
+  /** No result has come for as long as a run may go on. */
+  | { readonly do: "room.overdue"; readonly room: RoomId }
+  /** The place that the run is played at is lost. */
+  | {
+      readonly do: "room.lose-run";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly code: ProblemCode;
+      readonly detail: string;
+    }
+  /** A member's connection answers, and its game has sent nothing for long, or does again. */
+  | { readonly do: "room.mark-silent"; readonly player: PlayerId; readonly silent: boolean }
+  | {
+      readonly do: "room.take-result";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly standings: readonly Standing[];
+      readonly note: string | undefined;
+    }
+  /** The travel came to nothing, or everybody is gone; `aborted` when somebody chose to. */
+  | {
+      readonly do: "room.return";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly code: ProblemCode;
+      readonly detail: string;
+      readonly aborted?: { readonly by: PlayerId | null } | undefined;
+    }
+  | { readonly do: "room.close"; readonly room: RoomId }
+  /** A match becomes a room with all of its players; then it starts. */
+  | {
+      readonly do: "room.convene";
+      readonly match: MatchId;
+      readonly queue: ConfigName;
+      readonly lobby: ConfigName;
+      readonly sides: readonly (readonly PlayerId[])[];
+    }
+  | { readonly do: "room.launch-match"; readonly room: RoomId }
+  /** The players that a queue has found for a playing room come in, each on its side. */
+  | {
+      readonly do: "room.take-in";
+      readonly match: MatchId;
+      readonly room: RoomId;
+      readonly sides: readonly (readonly PlayerId[])[];
+    };

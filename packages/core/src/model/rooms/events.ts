@@ -1,0 +1,246 @@
+import type {
+  Attention,
+  BoardKey,
+  ConfigName,
+  DepartedReason,
+  DestinationKind,
+  LevelView,
+  MatchId,
+  OnLeave,
+  PlayerId,
+  ProblemCode,
+  RoomId,
+  RunId,
+  Settings,
+  SettingsPatch,
+  SideName,
+  SpreadPlan,
+  Standing,
+  Stragglers,
+  Visibility,
+} from "@yellow-harbor/protocol";
+import type { Destination } from "../destination.ts";
+import type { Latency } from "../latency.ts";
+import type { RoomWays } from "./ways.ts";
+
+export interface TravelOrder {
+  /** For a dedicated destination. */
+  readonly pool: ConfigName | null;
+  readonly level: LevelView;
+  /** Destinations in the order in which they are tried. */
+  readonly options: readonly DestinationKind[];
+  readonly stragglers: Stragglers;
+  readonly spread: SpreadPlan | null;
+  readonly members: readonly { readonly id: PlayerId; readonly name: string; readonly place: number }[];
+}
+
+/** A member who comes in with others. */
+export interface Seated {
+  readonly id: PlayerId;
+  readonly name: string;
+  readonly place: number;
+  readonly side?: SideName;
+  readonly latency?: Latency;
+}
+
+export type RoomEvent =
+  | {
+      readonly kind: "room.opened";
+      readonly room: RoomId;
+      readonly code: string;
+      readonly name: string;
+      readonly lobby: ConfigName;
+      readonly roomKind: ConfigName;
+      readonly capacity: number;
+      readonly build: string;
+      readonly ways: RoomWays;
+      /** Number that the code was made from; the next one after the last when absent. */
+      readonly codeNumber?: number;
+      readonly host: PlayerId;
+      readonly hostName: string;
+      /** Picked by the host when it opened the room, or the one that is not for the host to pick. */
+      readonly level?: LevelView;
+      /** `listed` when absent. */
+      readonly visibility?: Visibility;
+      readonly settings?: Settings;
+      readonly side?: SideName;
+      readonly latency?: Latency;
+      /** The match it is made for, with all others who come in at once; everybody is ready then. */
+      readonly match?: { readonly id: MatchId; readonly others: readonly Seated[] };
+    }
+  | {
+      readonly kind: "room.joined";
+      readonly room: RoomId;
+      readonly lobby: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly place: number;
+      readonly side?: SideName;
+      readonly latency?: Latency;
+      /** Set when nobody was in it: the newcomer has the powers. */
+      readonly host?: PlayerId;
+      readonly unready?: true;
+      /** The match that brings it in, when it did not ask for this room. */
+      readonly match?: MatchId;
+    }
+  | {
+      readonly kind: "room.departed";
+      readonly room: RoomId;
+      readonly lobby: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly reason: DepartedReason;
+      /** Who put it out, and why. */
+      readonly by?: "host" | "operator";
+      readonly why?: string;
+      /** Entries of the board that go with it, and those that pass to the host. */
+      readonly gone?: readonly BoardKey[];
+      readonly passed?: readonly BoardKey[];
+      /** Whether it may not come back in. */
+      readonly ban?: boolean;
+      /** The new host, when the one who departed was host and somebody remains. */
+      readonly host?: PlayerId;
+      /** The baton's next holder, when the one who departed held it and somebody is there to take it; null when nobody is. */
+      /** Members whose offer to swap with it is void. */
+      readonly voided?: readonly PlayerId[];
+      readonly baton?: { readonly holder: PlayerId; readonly untilMs: number | null } | null;
+      /** The level that leads without its vote. */
+      readonly leads?: LevelView;
+      readonly unready?: true;
+    }
+  | {
+      readonly kind: "room.settings-changed";
+      readonly room: RoomId;
+      readonly by: PlayerId;
+      readonly name?: string;
+      readonly capacity?: number;
+      readonly visibility?: Visibility;
+      readonly settings?: SettingsPatch;
+      readonly unready?: true;
+    }
+  | {
+      readonly kind: "room.board-written";
+      readonly room: RoomId;
+      readonly key: BoardKey;
+      readonly value: unknown;
+      readonly size: number;
+      readonly owner: PlayerId;
+      readonly onLeave: OnLeave;
+      readonly by: PlayerId;
+    }
+  | { readonly kind: "room.board-erased"; readonly room: RoomId; readonly key: BoardKey; readonly by: PlayerId }
+  | {
+      readonly kind: "room.host-changed";
+      readonly room: RoomId;
+      readonly host: PlayerId;
+      readonly by?: PlayerId;
+      readonly cause?: "given" | "operator" | "lost";
+    }
+  | { readonly kind: "room.banned"; readonly room: RoomId; readonly player: PlayerId; readonly why?: string }
+  | { readonly kind: "room.unbanned"; readonly room: RoomId; readonly player: PlayerId }
+  | {
+      readonly kind: "room.moved";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly place: number;
+      readonly side: SideName | null;
+      readonly unready?: true;
+    }
+  | {
+      readonly kind: "room.swap-offered";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly with: PlayerId | null;
+    }
+  | {
+      readonly kind: "room.swapped";
+      readonly room: RoomId;
+      readonly players: readonly [PlayerId, PlayerId];
+      readonly unready?: true;
+    }
+  | {
+      readonly kind: "room.balanced";
+      readonly room: RoomId;
+      readonly by: PlayerId;
+      readonly moved: readonly { readonly player: PlayerId; readonly side: SideName }[];
+      readonly unready?: true;
+    }
+  | {
+      readonly kind: "room.attended";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly attention: Attention | null;
+    }
+  | {
+      readonly kind: "room.voted";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly level: ConfigName;
+      /** The level that leads now, when that is another. */
+      readonly leads?: LevelView;
+      readonly unready?: true;
+    }
+  | { readonly kind: "room.measured"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
+  | {
+      readonly kind: "room.baton-passed";
+      readonly room: RoomId;
+      readonly holder: PlayerId;
+      readonly cause: "given" | "gone" | "late";
+      readonly by?: PlayerId;
+      readonly limitMs: number | null;
+      readonly untilMs: number | null;
+    }
+  | { readonly kind: "room.baton-taken"; readonly room: RoomId; readonly by?: PlayerId }
+  | {
+      readonly kind: "room.member-away";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly untilMs: number;
+    }
+  | { readonly kind: "room.member-back"; readonly room: RoomId; readonly player: PlayerId }
+  | {
+      readonly kind: "room.level-picked";
+      readonly room: RoomId;
+      readonly by: PlayerId;
+      readonly level: LevelView;
+      readonly unready?: true;
+    }
+  | { readonly kind: "room.ready-set"; readonly room: RoomId; readonly player: PlayerId; readonly ready: boolean }
+  | { readonly kind: "room.counting"; readonly room: RoomId; readonly startsAtMs: number }
+  | { readonly kind: "room.count-stopped"; readonly room: RoomId; readonly why: string }
+  | {
+      readonly kind: "room.started";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly order: TravelOrder;
+      /** How often in a row, when the run begins anew since its place was lost. */
+      readonly moves?: number;
+    }
+  | { readonly kind: "room.playing"; readonly room: RoomId; readonly run: RunId; readonly destination: Destination }
+  | {
+      readonly kind: "room.result-set";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly standings: readonly Standing[];
+      readonly note?: string;
+      /** Until when the results are shown; gathering at once without. */
+      readonly untilMs?: number;
+      /** The level that is next, where the order of levels picks it. */
+      readonly next?: LevelView;
+    }
+  /** The results have been seen. */
+  | { readonly kind: "room.gathered"; readonly room: RoomId; readonly by?: PlayerId }
+  | {
+      readonly kind: "room.returned";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly code: ProblemCode;
+      readonly detail: string;
+      /** Readiness stays as it was, but that of these. */
+      readonly kept?: { readonly but: readonly PlayerId[] };
+      /** The run had begun: its result is void. */
+      readonly void?: true;
+      /** Back to the results that were shown, until then. */
+      readonly untilMs?: number;
+    }
+  | { readonly kind: "room.closed"; readonly room: RoomId; readonly lobby: ConfigName; readonly code: string };

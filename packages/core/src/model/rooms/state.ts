@@ -1,0 +1,174 @@
+import type {
+  Attention,
+  BoardKey,
+  ConfigName,
+  LevelView,
+  OnLeave,
+  PlayerId,
+  Presence,
+  ResultView,
+  RoomId,
+  RunId,
+  SetbackView,
+  Settings,
+  SideName,
+  SpreadPlan,
+  Visibility,
+} from "@yellow-harbor/protocol";
+import type { Destination } from "../destination.ts";
+import type { Latency } from "../latency.ts";
+import type { Entropy } from "../stamp.ts";
+import type { RoomWays } from "./ways.ts";
+
+export interface Member {
+  readonly id: PlayerId;
+  readonly name: string;
+  /** Kept for as long as the member stays, unless it takes another; the lowest free one is given first. */
+  place: number;
+  /** Null where the room kind has no sides. */
+  side: SideName | null;
+  ready: boolean;
+  presence: Presence;
+  awaySinceMs: number | null;
+  awayUntilMs: number | null;
+  latency: Latency | null;
+  /** With whom it offers to change place and side. */
+  swapWith: PlayerId | null;
+  /** Null while its game is in front and answers. */
+  attention: Attention | null;
+  /** Whether it has arrived in the level of the run. */
+  aboard: boolean;
+  /** The level it is for, where levels are voted for. */
+  vote: ConfigName | null;
+}
+
+export interface BoardEntry {
+  readonly value: unknown;
+  /** Bytes of the value as JSON. */
+  readonly size: number;
+  owner: PlayerId;
+  revision: number;
+  readonly onLeave: OnLeave;
+}
+
+export interface Baton {
+  holder: PlayerId;
+  turn: number;
+  /** Longest turn. */
+  limitMs: number | null;
+  untilMs: number | null;
+}
+
+export type Stage = Gathering | Counting | Travelling | Playing | ShowingResults;
+
+export interface Gathering {
+  readonly phase: "gathering";
+}
+
+export interface Counting {
+  readonly phase: "counting";
+  /** When the travel starts. */
+  readonly startsAtMs: number;
+}
+
+/** What a room has from the start of a run to its end. */
+interface OnRun {
+  readonly run: RunId;
+  /** How its members are spread in the level. */
+  readonly spread: SpreadPlan | null;
+  /** How often in a row the run has been begun anew since its place was lost. */
+  readonly moves: number;
+}
+
+export interface Travelling extends OnRun {
+  readonly phase: "travelling";
+  /** Where it was before: where it goes back to when the travel is given up. */
+  readonly cameFrom: "gathering" | "results";
+}
+
+export interface Playing extends OnRun {
+  readonly phase: "playing";
+  readonly destination: Destination;
+}
+
+export interface ShowingResults {
+  readonly phase: "results";
+  /** When it gathers again. */
+  readonly gathersAtMs: number;
+}
+
+/** The run under way, or null. */
+export const runOf = (room: Pick<Room, "stage"> | undefined): RunId | null =>
+  room !== undefined && "run" in room.stage ? room.stage.run : null;
+
+/** Where the run is played, once it is. */
+export const placeOf = ({ stage }: Pick<Room, "stage">): Destination | null =>
+  stage.phase === "playing" ? stage.destination : null;
+
+export interface Room {
+  readonly id: RoomId;
+  readonly code: string;
+  name: string;
+  readonly lobby: ConfigName;
+  readonly kind: ConfigName;
+  /** Build of the one who opened it. */
+  readonly build: string;
+  readonly ways: RoomWays;
+  capacity: number;
+  visibility: Visibility;
+  settings: Settings;
+  settingsRevision: number;
+  /** Who was put out for good. */
+  readonly banned: Set<PlayerId>;
+  readonly openedAtMs: number;
+  revision: number;
+  /** The phase, with what a room has in that phase alone. */
+  stage: Stage;
+  /** Null exactly while nobody is in it. */
+  host: PlayerId | null;
+  /** In the order in which they joined. */
+  readonly members: Map<PlayerId, Member>;
+  /** What the members share: state, not messages, so that newcomers have it too. */
+  readonly board: Map<BoardKey, BoardEntry>;
+  baton: Baton | null;
+  level: LevelView | null;
+  result: ResultView | null;
+  setback: SetbackView | null;
+  /** Where the index of open rooms has it, or null. */
+  indexed: { readonly shelf: string; readonly free: number } | null;
+}
+
+export interface RoomsState {
+  readonly byId: Map<RoomId, Room>;
+  readonly byCode: Map<string, RoomId>;
+  /** Listed rooms by lobby and name. */
+  readonly byName: Map<string, Set<RoomId>>;
+  /** Rooms that take somebody in: by lobby, kind and level, then by free places. */
+  readonly open: Map<string, Map<number, Set<RoomId>>>;
+  /** One of each ways that rooms were opened with, frozen, by its text: thousands of rooms share a few. */
+  readonly ways: Map<string, RoomWays>;
+  codeKey: Entropy;
+  /** Number of the last code given out; the next room's code is made from it. */
+  opened: number;
+}
+
+export function newRoomsState(): RoomsState {
+  return {
+    byId: new Map(),
+    byCode: new Map(),
+    byName: new Map(),
+    open: new Map(),
+    ways: new Map(),
+    codeKey: [0, 0, 0, 0],
+    opened: 0,
+  };
+}
+
+/** Bans of one room. With one more the oldest is lifted: the list is in everybody's picture of the room. */
+const BANNED_MOST = 256;
+
+export function ban(room: Room, player: string): void {
+  room.banned.add(player);
+  const [oldest] = room.banned;
+  if (room.banned.size > BANNED_MOST && oldest !== undefined) room.banned.delete(oldest);
+}

@@ -1,0 +1,23 @@
+import type { QueuesSeen } from "../model/seen.ts";
+import type { QueuesPart } from "../model/state.ts";
+import { ticketOf } from "./parts.ts";
+import { fillingView, ticketView } from "./view.ts";
+
+/** What rooms and pools see of queues. */
+export const seenOfQueues = (all: () => QueuesPart): QueuesSeen => ({
+  isSearching: (player) => all().queues.byPlayer.has(player),
+  ticketOf: (player) => {
+    const ticket = ticketOf(all(), player);
+    return ticket && ticketView(all(), ticket);
+  },
+  searchingIn: (lobby) => all().derived.queueCounts.searchingIn(lobby),
+  backfillOf: (room) => fillingView(all(), room),
+  regionOf: (room) => {
+    const { matches, byRoom } = all().queues;
+    return matches.get(byRoom.get(room) ?? "")?.region ?? null;
+  },
+  confirming: () =>
+    [...all().queues.matches.values()]
+      .filter(({ asking, into }) => asking && into === undefined)
+      .map(({ queue }) => queue),
+});

@@ -1,0 +1,202 @@
+import { CODE_ALPHABET, CODE_LENGTH, type PlayerArgs, type PlayerId } from "@yellow-harbor/protocol";
+import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { roomOf } from "../../model/find-room.ts";
+import type { RoomEvent } from "../../model/rooms/events.ts";
+import { freePlaces, smallestSide } from "../../model/rooms/sides.ts";
+import type { Room } from "../../model/rooms/state.ts";
+import { waysOf } from "../../model/rooms/ways.ts";
+import { newId } from "../../model/stamp.ts";
+import type { RoomsPart } from "../../model/state.ts";
+import { nameKey, openRows } from "../directory/open-index.ts";
+import { bestOf } from "../directory/preference.ts";
+import { pickableIn } from "../settings/decide-settings.ts";
+import { levelView } from "../settings/levels.ts";
+import { obstacles } from "../start/obstacles.ts";
+import { roomView } from "../view.ts";
+import { freeCode } from "./codes.ts";
+import { departedEvent } from "./decide-leaving.ts";
+
+type Player = NonNullable<ReturnType<RoomsPart["players"]["byId"]["get"]>>;
+
+/** A player who wants in somewhere, and the events by which it leaves the room it is in for that. */
+interface Comer {
+  readonly player: Player;
+  readonly leaving: readonly RoomEvent[];
+}
+
+export function open(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.open">): Decision {
+  const comer = comerOf(moment, id, args.move);
+  return "refused" in comer ? comer : openFor(moment, comer, args);
+}
+
+export function join(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.join">): Decision {
+  const { rooms } = moment.state;
+  const roomId = "room" in args ? args.room : rooms.byCode.get(args.code);
+  const room = roomId === undefined ? undefined : rooms.byId.get(roomId);
+  // Of a room that is joined by its code alone nobody learns by its id, not even that it is there.
+  const isHidden = room?.visibility === "code-only" && "room" in args && !room.members.has(id);
+  if (room === undefined || isHidden) {
+    return "room" in args
+      ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
+      : refuse("room-code-unknown", unknownCode(args.code));
+  }
+  const comer = comerOf(moment, id, args.move, room);
+  if ("refused" in comer) return comer;
+  return joinFor(comer, room, { byCode: "code" in args, side: args.side });
+}
+
+const unknownCode = (code: string) => {
+  const isCode = code.length === CODE_LENGTH && [...code].every((one) => CODE_ALPHABET.includes(one));
+  const form = isCode ? "" : ` Codes have ${CODE_LENGTH} characters out of ${CODE_ALPHABET}.`;
+  return `No open room has the code ${code}; check it with whoever gave it to you.${form}`;
+};
+
+/** The listed room of a name, else a new one: people who agree on a name meet. */
+export function enter(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.enter">): Decision {
+  const { rooms, players } = moment.state;
+  const lobby = players.byId.get(id)?.lobby ?? "";
+  const named = [...(rooms.byName.get(nameKey(lobby, args.name)) ?? [])].flatMap((room) => rooms.byId.get(room) ?? []);
+  const listed = named.filter((room) => room.visibility !== "code-only");
+  const present = listed.find((room) => room.members.has(id));
+  const comer = comerOf(moment, id, args.move, present);
+  if ("refused" in comer) return comer;
+  const way = { byCode: false };
+  const room = listed.find((one) => obstacles(one, comer.player, way).length === 0) ?? listed[0];
+  if (room === undefined) return withReply(openFor(moment, comer, args), { opened: true });
+  return withReply(joinFor(comer, room, way), { opened: false });
+}
+
+/**
+ * The best room that would let the player in, else a new one. Commands are decided one after the other, so two who seek
+ * at once meet: the second finds the room that the first has just opened.
+ */
+export function seek(moment: RoomsMoment, id: PlayerId, { move, ...wish }: PlayerArgs<"room.seek">): Decision {
+  const comer = comerOf(moment, id, move);
+  if ("refused" in comer) return comer;
+  const { player } = comer;
+  const { kind, level, settings = {} } = wish;
+  const rules = moment.rules.lobbies.get(player.lobby);
+  const unknown = level === undefined || moment.rules.levels.has(level) ? undefined : unknownLevel(moment, level);
+  if (unknown) return unknown;
+  const kinds = kind === undefined ? (rules?.roomKinds ?? []) : [kind];
+  const isWanted = (room: Room) => Object.entries(settings).every(([key, value]) => room.settings[key] === value);
+  const way = { byCode: false };
+  const seekBy = rules?.seekBy ?? ["places", "age"];
+  const candidates: Room[] = [];
+  for (const row of openRows(moment.state.rooms, player.lobby, { kinds, level })) {
+    candidates.push(
+      ...row.filter((room) => room.id !== player.room && isWanted(room) && obstacles(room, player, way).length === 0),
+    );
+    // Where free places come first, no later row can be better.
+    if (candidates.length > 0 && seekBy[0] === "places") break;
+  }
+  const best = bestOf(candidates, seekBy);
+  if (best === undefined) return withReply(openFor(moment, comer, wish), { opened: true });
+  return withReply(joinFor(comer, best, way), { opened: false });
+}
+
+/** Who wants in has to be in no room, or to say that it wants to move. */
+function comerOf(moment: RoomsMoment, id: PlayerId, move: boolean | undefined, into?: Room): Comer | Refusal {
+  const { state } = moment;
+  const player = state.players.byId.get(id);
+  if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
+  if (player.room === null) return { player, leaving: [] };
+  const present = roomOf(state, id);
+  if ("refused" in present) return present;
+  const { room } = present;
+  if (into?.id === room.id) return refuse("already-in-room", `You are in room ${room.code} already.`);
+  if (!move) {
+    const detail = `You are in room ${room.code} already; leave it first, or ask with move: true.`;
+    return refuse("already-in-room", detail);
+  }
+  return { player, leaving: [departedEvent(moment, room, id, { reason: "moved" })] };
+}
+
+/** The room somebody wants: one value for whoever opens one, and for whoever takes any that is like it. */
+type Wish = Omit<PlayerArgs<"room.open">, "move">;
+
+const unknownLevel = ({ rules }: RoomsMoment, level: string): Decision =>
+  refuse("level-unknown", `There is no level ${level}; the levels are ${[...rules.levels.keys()].join(", ")}.`, {
+    accepted: [...rules.levels.keys()],
+  });
+
+function openFor(moment: RoomsMoment, { player, leaving }: Comer, args: Wish): Decision {
+  const { state, rules, chance } = moment;
+  const allowed = rules.lobbies.get(player.lobby)?.roomKinds ?? [];
+  const hasLevel = (one: string) => args.level === undefined || rules.roomKinds.get(one)?.levels.includes(args.level);
+  const kindName = args.kind ?? allowed.find(hasLevel) ?? allowed[0];
+  const kind = kindName !== undefined && allowed.includes(kindName) ? rules.roomKinds.get(kindName) : undefined;
+  if (kindName === undefined || kind === undefined) {
+    const detail = `Lobby ${player.lobby} has no room kind ${args.kind}; it has ${allowed.join(", ")}.`;
+    return refuse("room-kind-unknown", detail, { accepted: [...allowed] });
+  }
+  const capacity = args.capacity ?? kind.capacity.preset;
+  const { least, most } = kind.capacity;
+  if (capacity < least || capacity > most) {
+    const detail = `Capacity ${capacity} is out of range: rooms of kind ${kindName} take ${least} to ${most} players.`;
+    return refuse("capacity-out-of-range", detail, {
+      fields: [{ path: "args.capacity", message: `expected ${least} to ${most}` }],
+    });
+  }
+  const room = newId("r", chance);
+  const { code, codeNumber } = freeCode(state.rooms);
+  const side = kind.sides?.names[0];
+  const picked =
+    args.level === undefined ? undefined : pickableIn(moment, { kind: kindName, levelBy: kind.levelBy }, args.level);
+  if (picked !== undefined && "refused" in picked) return picked;
+  const level = kind.levelBy === "host" ? picked : levelView(rules, kind.levels[0] ?? "");
+  const opened: RoomEvent = {
+    kind: "room.opened",
+    room,
+    code,
+    codeNumber,
+    capacity,
+    lobby: player.lobby,
+    roomKind: kindName,
+    name: args.name ?? `${player.name}'s room`,
+    build: player.build,
+    ways: waysOf(kind),
+    host: player.id,
+    hostName: player.name,
+    ...(level && { level }),
+    ...(args.visibility !== undefined && { visibility: args.visibility }),
+    ...(args.settings !== undefined && { settings: args.settings }),
+    ...(side !== undefined && { side }),
+    ...(player.latency && { latency: player.latency }),
+  };
+  return accept([...leaving, opened], { reply: pictureReply(room) });
+}
+
+function joinFor(
+  { player, leaving }: Comer,
+  room: Room,
+  way: { readonly byCode: boolean; readonly side?: string | undefined },
+): Decision {
+  const [first] = obstacles(room, player, way);
+  if (first) return refuse(first.code, `${first.text}. What would change it: ${first.change}.`);
+  const side = way.side ?? smallestSide(room);
+  const isUnsettling = room.ways.clearsReady.includes("members");
+  const joined: RoomEvent = {
+    kind: "room.joined",
+    room: room.id,
+    lobby: room.lobby,
+    player: player.id,
+    name: player.name,
+    place: freePlaces(room, 1)[0] ?? 0,
+    ...(side !== undefined && { side }),
+    ...(player.latency && { latency: player.latency }),
+    ...(room.host === null && { host: player.id }),
+    ...(isUnsettling && { unready: true as const }),
+  };
+  return accept([...leaving, joined], { reply: pictureReply(room.id) });
+}
+
+function withReply(decision: Decision, more: Record<string, unknown>): Decision {
+  if ("refused" in decision) return decision;
+  return { ...decision, reply: (state) => ({ ...decision.reply?.(state), ...more }) };
+}
+
+const pictureReply = (id: string) => (state: RoomsPart) => {
+  const room = state.rooms.byId.get(id);
+  return room === undefined ? {} : { room: roomView(state, room) };
+};

@@ -1,0 +1,140 @@
+import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import { lobbies } from "../../lobbies/index.ts";
+import { accept, type Decision, nothingToDo, type ReplyOf, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { revisionReply, roomOf, unknownMember, unknownRoom } from "../../model/find-room.ts";
+import type { RoomCommand } from "../../model/rooms/commands.ts";
+import type { RoomEvent } from "../../model/rooms/events.ts";
+import type { Room } from "../../model/rooms/state.ts";
+import { batonAfter } from "../settings/baton.ts";
+import { inheritance } from "../settings/board.ts";
+import { leader } from "../settings/decide-votes.ts";
+import { nextHost } from "./handover.ts";
+
+type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
+
+export function leave(moment: RoomsMoment, id: PlayerId): Decision {
+  const { state } = moment;
+  const player = state.players.byId.get(id);
+  const room = player?.room == null ? undefined : state.rooms.byId.get(player.room);
+  if (player === undefined || room === undefined)
+    return refuse("not-in-room", "You are in no room, so there is none to leave.");
+  const { lobby } = player;
+  return departure(moment, room, id, { reason: "left" }, (after) => ({ lobby: lobbies.views.lobby(after, lobby) }));
+}
+
+export function depart(moment: RoomsMoment, { player, room: id, reason }: Doing<"room.depart">): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  return room?.members.has(player) ? departure(moment, room, player, { reason }) : nothingToDo;
+}
+
+export function putOut(
+  moment: RoomsMoment,
+  host: PlayerId,
+  { player, reason, ban }: PlayerArgs<"room.put-out">,
+): Decision {
+  const found = roomOf(moment.state, host, { hostOnly: "put a member out" });
+  if ("refused" in found) return found;
+  if (player === host) return refuse("member-unknown", "You cannot put yourself out; leave the room instead.");
+  return putOutOf(moment, found.room, player, { by: "host", reason, ban });
+}
+
+export function operatorPutOut(moment: RoomsMoment, command: Doing<"room.operator-put-out">): Decision {
+  const { room: id, player, reason, ban } = command;
+  const room = moment.state.rooms.byId.get(id);
+  return room === undefined ? unknownRoom(id) : putOutOf(moment, room, player, { by: "operator", reason, ban });
+}
+
+/** Keeps somebody from coming in again; a member is put out with it. */
+export function ban(moment: RoomsMoment, { room: id, player, reason }: Doing<"room.operator-ban">): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  if (room === undefined) return unknownRoom(id);
+  if (room.members.has(player)) return putOutOf(moment, room, player, { by: "operator", reason, ban: true });
+  if (room.banned.has(player)) return accept([], { reply: revisionReply(id) });
+  return accept([{ kind: "room.banned", room: id, player, ...(reason !== undefined && { why: reason }) }], {
+    reply: revisionReply(id),
+  });
+}
+
+export function unban({ state }: RoomsMoment, host: PlayerId, { player }: PlayerArgs<"room.unban">): Decision {
+  const found = roomOf(state, host, { hostOnly: "lift a ban" });
+  return "refused" in found ? found : liftBan(found.room, player);
+}
+
+export function operatorUnban({ state }: RoomsMoment, { room: id, player }: Doing<"room.operator-unban">): Decision {
+  const room = state.rooms.byId.get(id);
+  return room === undefined ? unknownRoom(id) : liftBan(room, player);
+}
+
+function liftBan(room: Room, player: PlayerId): Decision {
+  if (!room.banned.has(player)) {
+    const names = [...room.banned].join(", ");
+    return refuse("member-unknown", `${player} is not banned from room ${room.code}; banned are ${names || "none"}.`);
+  }
+  return accept([{ kind: "room.unbanned", room: room.id, player }], { reply: revisionReply(room.id) });
+}
+
+/** Puts the members out one by one; a reaction to each departure comes back here until nobody is left. */
+export function dissolve(moment: RoomsMoment, { room: id, reason, by }: Doing<"room.dissolve">): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  if (room === undefined) return unknownRoom(id);
+  const last = [...room.members.keys()].at(-1);
+  // A room that waits with nobody in it.
+  if (last === undefined) {
+    const { revision } = room;
+    const closed: RoomEvent = { kind: "room.closed", room: id, lobby: room.lobby, code: room.code };
+    return accept([closed], { reply: () => ({ revision }) });
+  }
+  // The last to come goes first, so that the host does not change with each.
+  const { revision } = room;
+  const how = { reason: "closed", by, ...(reason !== undefined && { why: reason }) } as const;
+  return departure(moment, room, last, how, () => ({ revision }));
+}
+
+interface PuttingOut {
+  readonly by: "host" | "operator";
+  readonly reason: string | undefined;
+  readonly ban: boolean;
+}
+
+function putOutOf(moment: RoomsMoment, room: Room, player: PlayerId, { by, reason, ban }: PuttingOut): Decision {
+  if (!room.members.has(player)) return unknownMember(room, player);
+  const how = { reason: "put-out", by, ...(reason !== undefined && { why: reason }), ...(ban && { ban }) } as const;
+  return departure(moment, room, player, how, (after) => ({
+    revision: after.rooms.byId.get(room.id)?.revision ?? room.revision,
+  }));
+}
+
+type How = Pick<Extract<RoomEvent, { kind: "room.departed" }>, "reason" | "by" | "why" | "ban">;
+
+function departure(moment: RoomsMoment, room: Room, player: PlayerId, how: How, reply?: ReplyOf): Decision {
+  return accept([departedEvent(moment, room, player, how)], { ...(reply && { reply }) });
+}
+
+/** A departure with all that goes with it: who is host then, whose turn it is, what becomes of the entries of the board. */
+export function departedEvent({ at, rules }: RoomsMoment, room: Room, player: PlayerId, how: How): RoomEvent {
+  const name = room.members.get(player)?.name ?? player;
+  const host = room.host === player ? nextHost(room, player) : undefined;
+  const heir = host ?? (room.host === player ? undefined : (room.host ?? undefined));
+  const { gone, passed } = inheritance(room, player, heir);
+  const voided = [...room.members.values()].filter((one) => one.swapWith === player).map((one) => one.id);
+  const hasChoice =
+    room.ways.levelBy === "vote" && (room.stage.phase === "gathering" || room.stage.phase === "results");
+  const leads = hasChoice ? leader(rules, room, { player, level: null }) : undefined;
+  return {
+    kind: "room.departed",
+    room: room.id,
+    lobby: room.lobby,
+    player,
+    name,
+    ...how,
+    ...(gone.length > 0 && { gone }),
+    ...(passed.length > 0 && { passed }),
+    ...(voided.length > 0 && { voided }),
+    ...batonAfter(room, player, at),
+    ...(leads && { leads }),
+    ...((room.ways.clearsReady.includes("members") || (leads && room.ways.clearsReady.includes("level"))) && {
+      unready: true as const,
+    }),
+    ...(host !== undefined && { host }),
+  };
+}

@@ -1,0 +1,201 @@
+import type { LevelView, Patch, RoomNews } from "@yellow-harbor/protocol";
+import { type Delivery, toOne } from "../../model/push.ts";
+import { recordOf } from "../../model/record.ts";
+import type { RoomEvent } from "../../model/rooms/events.ts";
+import { type Room, runOf } from "../../model/rooms/state.ts";
+import type { RoomsPart } from "../../model/state.ts";
+import { travel } from "../../travel/index.ts";
+import type { MemberEvent } from "../apply-member.ts";
+import { entryView } from "../settings/board.ts";
+import { missingToStart } from "../start/explain.ts";
+import { batonView, roomView } from "../view.ts";
+import { memberNews, membersPatch } from "./news-member.ts";
+import type { Told } from "./told.ts";
+
+/** What the members have to be told about an event, from the state after it. */
+export function roomPushes(state: RoomsPart, event: RoomEvent): Delivery[] {
+  const room = state.rooms.byId.get(event.room);
+  // A closed room is gone; it closes only once empty, so nobody is left to tell but the operators.
+  if (room === undefined) return [closedPush(event)];
+  // Who was matched did not ask for this room, and is given the picture of it.
+  if (event.kind === "room.opened" && event.match) {
+    const view = roomView(state, room);
+    return [...room.members.keys()].map((to) => toOne(to, { kind: "into-room", room: view }));
+  }
+  const { news, patch } = newsOf(state, room, event);
+  // Who the change brings in gets the complete picture instead; so does who comes back.
+  const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
+  const to = [...room.members.keys()].filter((player) => player !== apart);
+  const joined = event.kind === "room.joined" && event.match !== undefined;
+  return [
+    // Who did not ask for this room has no reply with the picture.
+    ...(joined && apart !== undefined ? [toOne(apart, { kind: "into-room", room: roomView(state, room) })] : []),
+    { scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, news, patch },
+  ];
+}
+
+function closedPush(event: RoomEvent): Delivery {
+  const patch = { phase: "closed", host: null };
+  return { scope: "room", id: event.room, to: [], revision: 0, news: { kind: "room-closed" }, patch };
+}
+
+function newsOf(state: RoomsPart, room: Room, event: RoomEvent): Told {
+  const missing = missingToStart(room);
+  switch (event.kind) {
+    case "room.opened":
+      return { news: { kind: "room-opened" }, patch: {} };
+    case "room.settings-changed": {
+      const { name, capacity, visibility, settingsRevision } = room;
+      const settings = event.settings && { settings: event.settings };
+      const patch = { name, capacity, visibility, settingsRevision, ...settings, ...unsettled(room, event) };
+      return { news: { kind: "settings-changed", by: event.by }, patch };
+    }
+    case "room.banned":
+    case "room.unbanned": {
+      const { player, kind } = event;
+      const news: RoomNews = { kind: "ban-changed", player, banned: kind === "room.banned" };
+      return { news, patch: { banned: [...room.banned] } };
+    }
+    case "room.board-written":
+    case "room.board-erased": {
+      const { key, by } = event;
+      return {
+        news: { kind: "board-changed", key, by, removed: !room.board.has(key) },
+        patch: boardPatch(room, [key]),
+      };
+    }
+    case "room.host-changed": {
+      const { host, by, cause = by === undefined ? "operator" : "given" } = event;
+      return { news: { kind: "host-changed", host, cause, ...(by && { by }) }, patch: { host } };
+    }
+    case "room.baton-passed": {
+      const { holder, cause, by } = event;
+      return { news: { kind: "baton-passed", holder, cause, ...(by && { by }) }, patch: batonPatch(room) };
+    }
+    case "room.baton-taken":
+      return { news: { kind: "baton-taken", ...(event.by && { by: event.by }) }, patch: { baton: null } };
+    case "room.level-picked": {
+      const { by, level } = event;
+      const patch = {
+        level: levelPatch(level),
+        settingsRevision: room.settingsRevision,
+        missing,
+        ...unsettled(room, event),
+      };
+      return { news: { kind: "level-picked", by, level }, patch };
+    }
+    case "room.counting": {
+      const { startsAtMs } = event;
+      return {
+        news: { kind: "counting", startsAtMs },
+        patch: { phase: "counting", startsAtMs, setback: null, missing },
+      };
+    }
+    case "room.count-stopped":
+      return {
+        news: { kind: "count-stopped", why: event.why },
+        patch: { phase: "gathering", startsAtMs: null, missing },
+      };
+    case "room.started": {
+      const { run, order } = event;
+      const members = membersPatch(room, () => ({ swapWith: null, aboard: null }));
+      const times = { startsAtMs: null, gathersAtMs: null };
+      const { setback } = room;
+      const patch = { phase: "travelling", ...times, run, members, missing, setback, destination: null };
+      return { news: { kind: "started", run, level: order.level }, patch };
+    }
+    case "room.playing": {
+      const { run, destination } = event;
+      const patch = { phase: "playing", destination: travel.views.destination(destination, room), missing };
+      return { news: { kind: "playing", run }, patch };
+    }
+    case "room.result-set": {
+      const until = gathersAt(room) !== null && { gathersAtMs: gathersAt(room) };
+      const next = event.next && { level: levelPatch(event.next) };
+      const patch = { ...runOver(room), ...until, ...next, result: resultPatch(room), missing };
+      return { news: { kind: "result", run: event.run }, patch };
+    }
+    case "room.gathered": {
+      const patch = { phase: "gathering", gathersAtMs: null, missing };
+      return { news: { kind: "gathering", ...(event.by && { by: event.by }) }, patch };
+    }
+    case "room.returned": {
+      const { run, code, detail } = event;
+      const { setback } = room;
+      const patch = {
+        ...runOver(room),
+        setback,
+        gathersAtMs: gathersAt(room),
+        ...(event.void && { result: resultPatch(room) }),
+        missing,
+      };
+      return { news: { kind: "returned", run, code, detail }, patch };
+    }
+    case "room.closed":
+      throw new Error("a closed room is not in the state");
+    default:
+      return tellMembers(state, room, event, missing);
+  }
+}
+
+/** Events of members that no start depends on. */
+const NEVER_MISSING = new Set<MemberEvent["kind"]>(["room.measured", "room.swap-offered", "room.attended"]);
+
+/** Events of members after which a barrier may wait for others. */
+const TELLS_OF_WAITING = new Set<MemberEvent["kind"]>([
+  "room.departed",
+  "room.member-away",
+  "room.member-back",
+  "room.attended",
+]);
+
+function tellMembers(state: RoomsPart, room: Room, event: MemberEvent, missing: unknown): Told {
+  const { news, patch } = memberNews(room, event);
+  const more =
+    event.kind === "room.departed"
+      ? {
+          ...boardPatch(room, [...(event.gone ?? []), ...(event.passed ?? [])]),
+          ...(event.baton !== undefined && batonPatch(room)),
+          ...(event.ban && { banned: [...room.banned] }),
+        }
+      : {};
+  const waiting = TELLS_OF_WAITING.has(event.kind) ? travel.views.waitingPatch(state, runOf(room)) : {};
+  const { leads } = event as { leads?: LevelView };
+  const picked = leads && { level: levelPatch(leads), settingsRevision: room.settingsRevision };
+  return {
+    news,
+    patch: { ...patch, ...more, ...waiting, ...picked, ...(!NEVER_MISSING.has(event.kind) && { missing }) },
+  };
+}
+
+/** The whole result: what the one before had and this one has not is removed. */
+const resultPatch = ({ result }: Room): Patch | null => result && { note: null, void: null, ...result };
+
+/** The whole level: what another had and this one has not is removed. */
+const levelPatch = (level: LevelView): Patch => ({ attributes: null, ...level });
+
+/** After a change that clears readiness: nobody is ready any more. */
+function unsettled(room: Room, { unready }: { readonly unready?: true }): Patch {
+  return unready ? { members: membersPatch(room, () => ({ ready: false })), missing: missingToStart(room) } : {};
+}
+
+/** The entries as they are now; null for those that are gone. */
+function boardPatch(room: Room, keys: readonly string[]): Patch {
+  if (keys.length === 0) return {};
+  const entry = (key: string) => {
+    const found = room.board.get(key);
+    return found === undefined ? null : entryView(found);
+  };
+  return { board: recordOf(keys.map((key) => [key, entry(key)])) };
+}
+
+const batonPatch = ({ baton }: Room): Patch => ({
+  baton: baton === null ? null : { untilMs: null, ...batonView(baton) },
+});
+
+const gathersAt = ({ stage }: Room): number | null => (stage.phase === "results" ? stage.gathersAtMs : null);
+
+function runOver(room: Room): Patch {
+  const members = membersPatch(room, ({ ready, vote }) => ({ ready, vote, aboard: null }));
+  return { phase: room.stage.phase, run: null, destination: null, travel: null, members };
+}

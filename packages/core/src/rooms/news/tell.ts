@@ -1,0 +1,81 @@
+import type { Destination } from "../../model/destination.ts";
+import type { RoomEvent } from "../../model/rooms/events.ts";
+import type { RoomsPart } from "../../model/state.ts";
+import { tellMember } from "./tell-member.ts";
+
+/** The event in a sentence, from the state after it. */
+export function tellRoom(state: RoomsPart, event: RoomEvent): string | undefined {
+  const room = state.rooms.byId.get(event.room);
+  const code = room?.code ?? ("code" in event ? event.code : event.room);
+  const name = (id: string) => room?.members.get(id)?.name ?? id;
+  switch (event.kind) {
+    case "room.opened":
+      return `${event.hostName} opens room ${code} for ${event.capacity} and is its host.`;
+    case "room.settings-changed":
+      return `${name(event.by)} changes room ${code}: ${changes(event)}.`;
+    case "room.board-written":
+      return `${name(event.by)} writes ${event.key} on the board of room ${code}.`;
+    case "room.board-erased":
+      return `${name(event.by)} erases ${event.key} from the board of room ${code}.`;
+    case "room.host-changed":
+      return `${name(event.host)} is host of room ${code} now${handedBy(event, name)}.`;
+    case "room.banned":
+      return `${event.player} is banned from room ${code}${event.why ? `: ${event.why}` : ""}.`;
+    case "room.unbanned":
+      return `${event.player} may come into room ${code} again.`;
+    case "room.baton-passed":
+      return `It is ${name(event.holder)}'s turn in room ${code}${{ given: "", gone: "; the one before is gone", late: "; the one before took too long" }[event.cause]}.`;
+    case "room.baton-taken":
+      return `The baton is out of room ${code}.`;
+    case "room.level-picked":
+      return `${name(event.by)} picks level ${event.level.id} for room ${code}.`;
+    case "room.counting":
+      return `Room ${code} counts down.`;
+    case "room.count-stopped":
+      return `Room ${code} stops counting: ${event.why}.`;
+    case "room.started":
+      return `Room ${code} starts ${event.moves === undefined ? "" : "anew "}for ${event.order.level.id} with ${event.order.members.length} players.`;
+    case "room.playing":
+      return `Room ${code} plays ${placeText(event.destination, name)}.`;
+    case "room.result-set": {
+      const ranks = event.standings.map((row) => `${row.rank}. ${name(row.player)} (${row.score})`).join(", ");
+      return `Room ${code} has its result: ${ranks || "no standings"}${event.note ? `; ${event.note}` : ""}. ${event.untilMs === undefined ? "It gathers again." : "It is shown."}`;
+    }
+    case "room.gathered":
+      return `Room ${code} gathers again${event.by ? `, by ${name(event.by)}` : ""}.`;
+    case "room.returned":
+      return `Room ${code} is back to ${room?.stage.phase ?? "gathering"}${event.void ? ", its run void" : ""}: ${event.detail}`;
+    case "room.closed":
+      return `Room ${code} is empty and closes.`;
+    default:
+      return tellMember(room, code, event);
+  }
+}
+
+function placeText(destination: Destination, name: (id: string) => string): string {
+  switch (destination.by) {
+    case "relayed":
+      return "through the service, which relays";
+    case "dedicated":
+      return `on ${destination.instance} at ${destination.address.host}:${destination.address.port}`;
+    case "player-hosted":
+      return `in the world of ${name(destination.player)}`;
+  }
+}
+
+type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
+
+function handedBy({ by, cause }: Of<"room.host-changed">, name: (id: string) => string): string {
+  if (by !== undefined) return `, by ${name(by)}`;
+  return cause === "lost" ? "; the one before was lost for too long" : ", by an operator";
+}
+
+function changes({ name, capacity, visibility, settings = {} }: Of<"room.settings-changed">): string {
+  const free = Object.entries(settings).map(([key, value]) => (value === null ? `no ${key}` : `${key} ${value}`));
+  return [
+    ...[name && `name ${name}`, capacity && `capacity ${capacity}`, visibility && `visibility ${visibility}`],
+    ...free,
+  ]
+    .filter(Boolean)
+    .join(", ");
+}

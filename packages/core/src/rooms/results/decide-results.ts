@@ -1,0 +1,137 @@
+import { type PlayerArgs, type PlayerId, phaseWords, type RoomId, type Standing } from "@yellow-harbor/protocol";
+import { accept, type Decision, nothingToDo, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { revisionReply, roomOf, unknownRoom } from "../../model/find-room.ts";
+import { rank } from "../../model/rank.ts";
+import type { RoomCommand, Score } from "../../model/rooms/commands.ts";
+import type { RoomEvent } from "../../model/rooms/events.ts";
+import type { Room } from "../../model/rooms/state.ts";
+import type { RoomsPart } from "../../model/state.ts";
+import { pickable } from "../settings/decide-settings.ts";
+import { nextInOrder } from "../settings/levels.ts";
+import { startedEvent } from "../start/decide-start.ts";
+import { shortcomings } from "../start/explain.ts";
+
+type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
+
+export function setResult(
+  moment: RoomsMoment,
+  player: PlayerId,
+  { standings, note }: PlayerArgs<"room.set-result">,
+): Decision {
+  const found = roomOf(moment.state, player, { hostOnly: "set the result" });
+  return "refused" in found ? found : decideResult(found.room, moment, { by: "host", scores: standings, note });
+}
+
+export function operatorSetResult(
+  moment: RoomsMoment,
+  { room: id, scores, note }: Doing<"room.operator-set-result">,
+): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  return room === undefined ? unknownRoom(id) : decideResult(room, moment, { by: "operator", scores, note });
+}
+
+/** What the instance has reported; its own decision has checked it. */
+export function takeResult(
+  moment: RoomsMoment,
+  { room: id, run, standings, note }: Doing<"room.take-result">,
+): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  if (room?.stage.phase !== "playing" || room.stage.run !== run) return nothingToDo;
+  return accept([resultEvent(room, run, moment, { standings, note })]);
+}
+
+interface Given {
+  readonly by: Room["ways"]["resultBy"];
+  readonly scores: readonly Score[];
+  readonly note: string | undefined;
+}
+
+function decideResult(room: Room, moment: RoomsMoment, { by, scores, note }: Given): Decision {
+  const { resultBy } = room.ways;
+  if (resultBy !== by) {
+    return refuse(
+      "result-not-yours",
+      `In rooms of kind ${room.kind} the ${resultBy} decides the result, not the ${by}.`,
+    );
+  }
+  if (room.stage.phase !== "playing") return noRun(room);
+  const stranger = scores.findIndex((row) => !room.members.has(row.player));
+  if (stranger >= 0) {
+    const fields = [{ path: `standings.${stranger}.player`, message: "expected a member of the room" }];
+    return refuse("request-invalid", "The standings name somebody who is not in the room.", { fields });
+  }
+  if (new Set(scores.map((row) => row.player)).size < scores.length) {
+    return refuse("request-invalid", "The standings name a player twice; give each player one row.");
+  }
+  return accept([resultEvent(room, room.stage.run, moment, { standings: rank(scores), note })], {
+    reply: revisionReply(room.id),
+  });
+}
+
+function noRun({ code, stage, result }: Room): Refusal {
+  if (stage.phase !== "travelling" && result !== null) {
+    return refuse("result-known", `The result of the last run of room ${code} is set; it stays as it is.`);
+  }
+  return refuse("wrong-phase", `Room ${code} ${phaseWords[stage.phase]}; a result is set while it is playing.`);
+}
+
+function resultEvent(
+  room: Room,
+  run: string,
+  { at, rules }: RoomsMoment,
+  { standings, note }: { standings: readonly Standing[]; note: string | undefined },
+): RoomEvent {
+  const { resultsMs, levelBy } = room.ways;
+  const next = levelBy === "rotation" ? nextInOrder(rules, room) : undefined;
+  return {
+    kind: "room.result-set",
+    room: room.id,
+    run,
+    standings,
+    ...(note !== undefined && { note }),
+    ...(resultsMs > 0 && { untilMs: at + resultsMs }),
+    ...(next && { next }),
+  };
+}
+
+export function resultsSeen({ state }: RoomsMoment, id: RoomId): Decision {
+  return state.rooms.byId.get(id)?.stage.phase === "results"
+    ? accept([{ kind: "room.gathered", room: id }])
+    : nothingToDo;
+}
+
+export function gather({ state }: RoomsMoment, player: PlayerId): Decision {
+  const found = resultsOf(state, player, "end the showing of results");
+  if ("refused" in found) return found;
+  return accept([{ kind: "room.gathered", room: found.id, by: player }], { reply: revisionReply(found.id) });
+}
+
+/** The same level once more, or another, with who is here, without asking everybody again. */
+export function again(moment: RoomsMoment, player: PlayerId, { level: wanted }: PlayerArgs<"room.again">): Decision {
+  const present = resultsOf(moment.state, player, "start again");
+  if ("refused" in present) return present;
+  const level = wanted === undefined ? present.level : pickable(moment, present, wanted);
+  if (level !== null && "refused" in level) return level;
+  const room = { ...present, level };
+  const missing = shortcomings(room).filter((row) => row.code !== "ready");
+  if (missing.length > 0) {
+    const reasons = missing.map((row) => row.text).join("; ");
+    return refuse("start-not-possible", `Cannot start again: ${reasons}. Gather first.`, { missing });
+  }
+  const started = startedEvent(moment, room);
+  if (!("kind" in started)) return started;
+  const isOther = level !== null && level.id !== present.level?.id;
+  const picked: RoomEvent[] = isOther ? [{ kind: "room.level-picked", room: room.id, by: player, level }] : [];
+  return accept([...picked, started], { reply: revisionReply(room.id) });
+}
+
+function resultsOf(state: RoomsPart, player: PlayerId, power: string): Room | Refusal {
+  const found = roomOf(state, player, { hostOnly: power });
+  if ("refused" in found) return found;
+  const { room } = found;
+  if (room.stage.phase === "results") return room;
+  return refuse(
+    "wrong-phase",
+    `Room ${room.code} ${phaseWords[room.stage.phase]}; this works only while it shows results.`,
+  );
+}

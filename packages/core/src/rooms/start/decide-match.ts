@@ -1,0 +1,109 @@
+import type { PlayerId, RoomId } from "@yellow-harbor/protocol";
+import { accept, type Decision, type RoomsMoment, refuse } from "../../model/decision.ts";
+import type { RoomCommand } from "../../model/rooms/commands.ts";
+import type { RoomEvent, Seated } from "../../model/rooms/events.ts";
+import { freePlaces, sideSizes } from "../../model/rooms/sides.ts";
+import { waysOf } from "../../model/rooms/ways.ts";
+import { newId } from "../../model/stamp.ts";
+import type { RoomsPart } from "../../model/state.ts";
+import { freeCode } from "../entry/codes.ts";
+import { levelView } from "../settings/levels.ts";
+import { startedEvent } from "./decide-start.ts";
+
+type Convene = Extract<RoomCommand, { do: "room.convene" }>;
+
+/** Opens the room of a match with all of its players in it, each on its side, or says why that cannot be. */
+export function convene({ state, rules, chance }: RoomsMoment, { match, queue, lobby, sides }: Convene): Decision {
+  const { roomKind = "", title = queue } = rules.queues.get(queue) ?? {};
+  const kind = rules.roomKinds.get(roomKind);
+  if (kind === undefined)
+    return refuse("room-kind-unknown", `The rooms of queue ${queue} are not configured any more.`);
+  const players = sides.flat();
+  const missing = players.find((id) => state.players.byId.get(id)?.room !== null);
+  if (missing !== undefined) return refuse("player-unknown", `${missing} is not free any more.`);
+  const level = kind.levels.find((id) => {
+    const known = rules.levels.get(id);
+    return known !== undefined && known.least <= players.length && players.length <= known.most;
+  });
+  if (level === undefined) {
+    return refuse("level-not-allowed", `Rooms of kind ${roomKind} have no level for ${players.length} players.`);
+  }
+  const names = kind.sides?.names;
+  const seated = sides.flatMap((side, n) => side.map((id) => ({ id, side: names?.[n] })));
+  const [host, ...others] = seated.map((one, place) => seatOf(state, one, place));
+  if (host === undefined) return refuse("everybody-left", "The match has no players.");
+  const room = newId("r", chance);
+  const { code, codeNumber } = freeCode(state.rooms);
+  const picked = levelView(rules, level);
+  const build = state.players.byId.get(host.id)?.build ?? "";
+  const opened: RoomEvent = {
+    kind: "room.opened",
+    room,
+    code,
+    codeNumber,
+    lobby,
+    roomKind,
+    build,
+    ways: waysOf(kind),
+    name: title,
+    capacity: kind.capacity.most,
+    host: host.id,
+    hostName: host.name,
+    ...(picked && { level: picked }),
+    ...(host.side !== undefined && { side: host.side }),
+    ...(host.latency && { latency: host.latency }),
+    match: { id: match, others },
+  };
+  return accept([opened]);
+}
+
+function seatOf(
+  state: RoomsPart,
+  { id, side }: { readonly id: PlayerId; readonly side: string | undefined },
+  place: number,
+): Seated {
+  const player = state.players.byId.get(id);
+  return {
+    id,
+    name: player?.name ?? id,
+    place,
+    ...(side !== undefined && { side }),
+    ...(player?.latency && { latency: player.latency }),
+  };
+}
+
+/** The players have asked for a match: nobody has to press start. */
+export function launchMatch(moment: RoomsMoment, id: RoomId): Decision {
+  const room = moment.state.rooms.byId.get(id);
+  if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
+  const started = startedEvent(moment, room);
+  return "kind" in started ? accept([started]) : started;
+}
+
+type TakeIn = Extract<RoomCommand, { do: "room.take-in" }>;
+
+/** Players come into a room that plays, all of them or none. */
+export function takeIn({ state }: RoomsMoment, { match, room: id, sides }: TakeIn): Decision {
+  const room = state.rooms.byId.get(id);
+  if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
+  if (room.stage.phase !== "playing") return refuse("wrong-phase", `Room ${room.code} does not play any more.`);
+  const names = room.ways.sides?.names;
+  const comers = sides.flatMap((side, n) => side.map((player) => ({ player, side: names?.[n] })));
+  if (room.members.size + comers.length > room.capacity) {
+    return refuse("room-full", `Room ${room.code} has no place for ${comers.length} more.`);
+  }
+  const missing = comers.find(({ player }) => state.players.byId.get(player)?.room !== null);
+  if (missing !== undefined) return refuse("player-unknown", `${missing.player} is not free any more.`);
+  const full = names?.find((name) => {
+    const comes = comers.filter(({ side }) => side === name).length;
+    return comes > 0 && (sideSizes(room).get(name) ?? 0) + comes > (room.ways.sides?.most ?? 0);
+  });
+  if (full !== undefined) return refuse("side-full", `Side ${full} of room ${room.code} is full.`);
+  const places = freePlaces(room, comers.length);
+  return accept(
+    comers.map(({ player, side }, n): RoomEvent => {
+      const { id: _, ...seat } = seatOf(state, { id: player, side }, places[n] ?? 0);
+      return { kind: "room.joined", room: id, lobby: room.lobby, player, ...seat, match };
+    }),
+  );
+}

@@ -1,0 +1,96 @@
+import { type JoinExplanation, type ProblemCode, phaseWords, type SideName } from "@yellow-harbor/protocol";
+import { hostName } from "../../model/find-room.ts";
+import { freeSide, sidesFull } from "../../model/rooms/sides.ts";
+import type { Room } from "../../model/rooms/state.ts";
+import { takesNow } from "../../model/rooms/takes-now.ts";
+import type { RoomsPart } from "../../model/state.ts";
+
+/** Something that stands against letting a player in, and what would change it. */
+export interface Obstacle {
+  readonly code: ProblemCode;
+  readonly text: string;
+  readonly change: string;
+}
+
+interface Comer {
+  readonly id: string;
+  readonly build: string;
+}
+
+interface Way {
+  /** Whether the room's code was given. */
+  readonly byCode: boolean;
+  readonly side?: SideName | undefined;
+}
+
+/** All that stands against a player who wants in, in the order in which it is looked at; each cause has a code of its own. */
+export function obstacles(room: Room, comer: Comer, { byCode, side }: Way): Obstacle[] {
+  const found: Obstacle[] = [];
+  const against = (code: ProblemCode, text: string, change: string) => found.push({ code, text, change });
+  const { code, ways, members, capacity, stage } = room;
+  const { phase } = stage;
+  if (room.banned.has(comer.id)) {
+    against("put-out-of-room", `You were put out of room ${code} for good`, "its host or an operator lifts the ban");
+  }
+  if (comer.build !== room.build) {
+    against(
+      "room-build-differs",
+      `Room ${code} plays build ${room.build}, not ${comer.build}`,
+      "join a room of your own build",
+    );
+  }
+  if (room.visibility === "locked") {
+    against("room-locked", `Room ${code} is locked`, `its host, ${hostName(room)}, opens it`);
+  }
+  if (room.visibility === "code-only" && !byCode) {
+    against("room-code-needed", "This room is joined by its code alone", "ask a member for the code");
+  }
+  if (!takesNow(room)) {
+    const later =
+      ways.lateJoining === "backfill" && phase !== "counting" ? "only a queue fills it up while it plays; " : "";
+    against("room-started", `Room ${code} ${phaseWords[phase]}`, `${later}it can be joined again once it is gathering`);
+  }
+  if (members.size >= capacity) {
+    against("room-full", `Room ${code} is full: ${members.size} of ${capacity} places are taken`, "a member leaves");
+  } else if (sidesFull(room)) {
+    against("side-full", `All sides of room ${code} are full`, "a member leaves a side");
+  }
+  if (side !== undefined && ways.sides?.names.includes(side) !== true) {
+    const names = ways.sides?.names.join(", ");
+    against("side-unknown", `Room ${code} has no side ${side}`, names ? `ask for one of ${names}` : "ask for none");
+  } else if (side !== undefined && !freeSide(room, side)) {
+    against("side-full", `Side ${side} of room ${code} is full`, "take the other side, or none in particular");
+  }
+  return found;
+}
+
+/** Why a player may or may not join a room, by its id, and what would change it. */
+export function explainJoin(state: RoomsPart, room: Room, id: string): JoinExplanation | undefined {
+  const player = state.players.byId.get(id);
+  if (player === undefined) return undefined;
+  const against = [...elsewhere(state, room, player.room), ...obstacles(room, player, { byCode: false })];
+  const [first] = against;
+  const said = against.map(
+    ({ text, change }) => `${text.replace(/^You were/, `${player.name} was`)}. What would change it: ${change}.`,
+  );
+  return {
+    player: id,
+    room: room.id,
+    canJoin: first === undefined,
+    ...(first && { code: first.code }),
+    against,
+    text: first === undefined ? [`${player.name} can join room ${room.code} now.`] : said,
+  };
+}
+
+function elsewhere(state: RoomsPart, room: Room, present: string | null): Obstacle[] {
+  if (present === null) return [];
+  if (present === room.id) {
+    return [
+      { code: "already-in-room", text: `The player is in room ${room.code} already`, change: "nothing; it is in" },
+    ];
+  }
+  const other = state.rooms.byId.get(present)?.code ?? present;
+  const change = "it leaves that room, or joins with move";
+  return [{ code: "already-in-room", text: `The player is in room ${other}`, change }];
+}

@@ -9,8 +9,8 @@ import { seenOfRooms } from "./seen-of-rooms.ts";
 
 /** A harbor in which nothing has happened. */
 export function newHarborState(): HarborState {
-  const parts = capabilities.map((one) => one.newState?.() ?? {});
-  const kept = parts.reduce((all, part) => ({ ...all, ...part }), { deadlines: newDeadlines() });
+  const parts = capabilities.flatMap((one) => Object.entries(one.newState?.() ?? {}));
+  const kept: unknown = Object.fromEntries([["deadlines", newDeadlines()], ...parts]);
   return wholeState(kept as KeptState);
 }
 

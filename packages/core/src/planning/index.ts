@@ -1,1 +1,1 @@
-export { backOffMs, type Demand, type Lower, type Plan, type PlanRules, percentile, planOf, stepOf } from "./plan.ts";
+export { backOffMs, type Lower, type PlanRules, percentile, planOf, stepOf } from "./plan.ts";

@@ -27,7 +27,7 @@ describe("what the compiler is to check", () => {
     expect(found).toEqual([]);
   });
 
-  it("does not compile with a wrong phase, key or type, nor with a room that cannot be", () => {
+  it("does not compile with a wrong phase, key, type or reply, nor with a room that cannot be", () => {
     const tsc = join(ROOT, "node_modules/.bin/tsc");
     const { status, stdout } = spawnSync(tsc, ["-p", "tests/planted/tsconfig.json", "--pretty", "false"], {
       cwd: ROOT,
@@ -36,7 +36,7 @@ describe("what the compiler is to check", () => {
     const faults = stdout
       .split("\n")
       .flatMap((line) => /^tests\/planted\/(\S+)\(\d+,\d+\): error/.exec(line)?.[1] ?? []);
-    expect(faults).toEqual(["impossible.ts", "impossible.ts", "key.ts", "phase.ts", "type.ts"]);
+    expect(faults).toEqual(["impossible.ts", "impossible.ts", "key.ts", "phase.ts", "reply.ts", "reply.ts", "type.ts"]);
     expect(status).not.toBe(0);
   });
 });

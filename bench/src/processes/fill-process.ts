@@ -1,5 +1,5 @@
 // Fills a data folder with a harbor in the middle of its work, as a service that was killed leaves it behind.
-import { type Command, Harbor, SNAPSHOT_VERSION, writeEvent } from "@yellow-harbor/core";
+import { type Command, Harbor, type ReplyTo, SNAPSHOT_VERSION, writeEvent } from "@yellow-harbor/core";
 import { type JournalRow, loadConfig, loadRuntime, openSqliteJournal } from "@yellow-harbor/service";
 
 /** Events after the newest snapshot: half of what lies between two, as it is at a random moment. */
@@ -21,10 +21,10 @@ async function fill({ config, folder, rooms, membersEach }: Filling): Promise<{ 
   const harbor = new Harbor(rulesOf(loaded.config));
   let rows: JournalRow[] = [];
   let [seq, kept, stamps] = [0, 0, 0];
-  const run = (command: Command): Record<string, unknown> => {
+  const run = <C extends Command>(command: C): ReplyTo<C["do"]> => {
     stamps += 1;
     const stamp = { at: Date.now(), entropy: [stamps, (stamps * 2_654_435_761) >>> 0, 11, 13] as const };
-    const { refused, reply = {} } = harbor.execute(command, stamp, ({ event }, atMs) => {
+    const { refused, reply } = harbor.execute(command, stamp, ({ event }, atMs) => {
       seq += 1;
       rows.push({ seq, atMs, ...writeEvent(event) });
     });
@@ -51,11 +51,11 @@ async function fill({ config, folder, rooms, membersEach }: Filling): Promise<{ 
         lobby: undefined,
         connection: 1,
       });
-      const player = (entered.player as { id: string }).id;
+      const player = entered.player.id;
       if (member > 0) run({ do: "room.join", player, args: { room } });
       else {
         hosts.push(player);
-        room = (run({ do: "room.open", player, args: {} }).room as { id: string }).id;
+        room = run({ do: "room.open", player, args: {} }).room.id;
       }
     }
   }

@@ -40,13 +40,13 @@ export type { Heard } from "./model/pools/commands.ts";
 export type { Instance, OwedPass } from "./model/pools/state.ts";
 export type { Push } from "./model/push.ts";
 export type { QueueRules } from "./model/queues/rules.ts";
+export type { PlayerPicture, ReplyTo } from "./model/replies.ts";
 export { type Room, runOf } from "./model/rooms/state.ts";
 export type { HarborRules, LevelRules, LobbyRules, PoolRules, RoomKindRules, SeekPreference } from "./model/rules.ts";
 export { type Chance, chanceFrom, type Entropy, type Stamp } from "./model/stamp.ts";
 export type { HarborState } from "./model/state.ts";
 export type { Probed } from "./model/travel/commands.ts";
 export { backOffMs, type Lower, type PlanRules, percentile, planOf, stepOf } from "./planning/index.ts";
-export type { PlayerPicture } from "./players/view.ts";
 
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
 export const { room: roomView, listing: roomListing, level: levelView } = rooms.views;

@@ -63,10 +63,9 @@ function take(begun: Map<string, Begun>, { atMs, kind, event }: Recorded): boole
   const ticket = begun.get(event["ticket"] as string);
   if (ticket === undefined) return false;
   if (kind === "queue.agreed") {
-    const { player, attributes, latencyMs, search } = event as unknown as {
-      readonly player: string;
-      readonly search?: { readonly sinceMs: number };
-    } & Omit<Player, "id">;
+    const { attributes, latencyMs } = event as Pick<Player, "attributes" | "latencyMs">;
+    const search = event["search"] as { readonly sinceMs: number } | undefined;
+    const player = event["player"];
     ticket.players = ticket.players.map((one) => (one.id === player ? { ...one, attributes, latencyMs } : one));
     if (search) ticket.sinceMs = search.sinceMs;
   } else if (GIVEN_UP.has(event["cause"])) ticket.gaveUpMs = atMs;

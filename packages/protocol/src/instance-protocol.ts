@@ -53,6 +53,7 @@ export const AnnounceReply = z
     pulseWaitMs: z.int().meta({ description: "How long a pulse may be held open before it is answered empty." }),
   })
   .meta({ id: "AnnounceReply" });
+export type AnnounceReply = z.infer<typeof AnnounceReply>;
 
 export const Pulse = z
   .strictObject({
@@ -96,6 +97,7 @@ export const Report = z
 export const Farewell = z.strictObject({ reason: z.string().max(200) }).meta({ id: "Farewell" });
 
 export const Acknowledged = z.object({}).meta({ id: "Acknowledged" });
+export type Acknowledged = z.infer<typeof Acknowledged>;
 
 /** Names of the environment variables an instance is started with. */
 export const instanceEnvironment = {

@@ -100,6 +100,7 @@ export const SetResult = z.strictObject({ standings: ScoreRows, note: Saying.opt
 export const HandOver = z.strictObject({ to: PlayerId }).meta({ id: "HandOver" });
 export const CloseRoom = z.strictObject({ reason: Reason.optional() }).meta({ id: "CloseRoom" });
 export const Revised = z.object({ revision: z.int() }).meta({ id: "Revised" });
+export type Revised = z.infer<typeof Revised>;
 
 export const PlayerView = z
   .object({

@@ -1,6 +1,6 @@
 import { type Command, runOf } from "@yellow-harbor/core";
 import type { Shadow } from "./shadow.ts";
-import type { SimPlayer } from "./sim-player.ts";
+import type { Asking, SimPlayer } from "./sim-player.ts";
 
 /** What a request is made from: who asks, whom else it may be about, a room there is, and a number. */
 export interface Occasion {
@@ -19,14 +19,14 @@ export const KINDS = [
 const LEVELS = ["brine-gate", "gull-flats"] as const;
 
 /** What players ask for, each as often as it stands here. */
-const acts: readonly ((of: Occasion) => Command)[] = [
+const acts: readonly ((of: Occasion) => Asking)[] = [
   ({ player, n }) => ({ do: "room.open", player, args: { capacity: 2 + (n % 3), kind: KINDS[n % KINDS.length] } }),
-  ...Array<(of: Occasion) => Command>(4).fill(({ player, room, n }) => ({
+  ...Array<(of: Occasion) => Asking>(4).fill(({ player, room, n }) => ({
     do: "room.join",
     player,
     args: { room, move: n % 8 === 0 },
   })),
-  ...Array<(of: Occasion) => Command>(3).fill(({ player, n }) => ({
+  ...Array<(of: Occasion) => Asking>(3).fill(({ player, n }) => ({
     do: "room.ready",
     player,
     args: { ready: n % 5 > 0 },
@@ -73,7 +73,7 @@ const acts: readonly ((of: Occasion) => Command)[] = [
 ];
 
 /** Rare, or nobody would stay together for long. */
-const rare: readonly ((of: Occasion) => Command)[] = [
+const rare: readonly ((of: Occasion) => Asking)[] = [
   ({ player, run }) => ({ do: "travel.abort", player, args: { run } }),
   ({ player, run }) => ({ do: "travel.decline", player, args: { run, reason: "no room" } }),
   ({ player, run }) => ({ do: "travel.trouble", player, args: { run, reason: "no answer" } }),
@@ -111,7 +111,7 @@ export function act(
   if (step.act % 3 === 0) return player.write();
   const occasion = occasionOf(id, others, shadow, step);
   const makers = step.act % 50 === 1 ? rare : acts;
-  const make = makers[step.act % makers.length] as (of: Occasion) => Command;
+  const make = makers[step.act % makers.length] as (of: Occasion) => Asking;
   player.ask(make(occasion));
 }
 

@@ -1,4 +1,4 @@
-import type { Command, InstanceEffect, OwedPass, ProbeWorld } from "@yellow-harbor/core";
+import type { Command, InstanceEffect, OwedPass, ProbeWorld, ReplyTo } from "@yellow-harbor/core";
 import type { MatchOrder, Order } from "@yellow-harbor/protocol";
 import { Fault } from "./fault.ts";
 import type { MachineMove } from "./script.ts";
@@ -23,7 +23,7 @@ interface SimProcess {
 }
 
 /** What a process or a driver tells the service; `answer` gets the reply, if the service lives to give one. */
-export type Tell = (command: Command, answer?: (reply: Record<string, unknown> | undefined) => void) => void;
+export type Tell = <C extends Command>(command: C, answer?: (reply: ReplyTo<C["do"]> | undefined) => void) => void;
 
 /** A computer that runs instances, and the driver by which a service sees it. */
 export class SimMachine {

@@ -1,6 +1,6 @@
 import { applyNews, type Picture } from "@yellow-harbor/client";
 import type { Command, OwedPass } from "@yellow-harbor/core";
-import type { LobbyView, News, Problem, RoomView, TicketView } from "@yellow-harbor/protocol";
+import type { LobbyView, News, PlayerAsk, Problem, RoomView, TicketView } from "@yellow-harbor/protocol";
 import { Fault } from "./fault.ts";
 import type { Shadow } from "./shadow.ts";
 
@@ -14,9 +14,12 @@ export interface Link {
   player: string | undefined;
 }
 
+/** What players ask. */
+export type Asking = Extract<Command, { do: PlayerAsk | "room.mark-silent" | "player.measure" }>;
+
 export interface Ask {
   readonly id: number;
-  readonly command: Command;
+  readonly command: Asking;
 }
 
 /** What the service says to a player. */
@@ -30,7 +33,7 @@ export type Said =
       readonly ticket?: TicketView;
     }
   | { readonly say: "refused-hello"; readonly problem: Problem }
-  | { readonly say: "reply"; readonly id: number; readonly reply?: Record<string, unknown>; readonly problem?: Problem }
+  | { readonly say: "reply"; readonly id: number; readonly reply?: unknown; readonly problem?: Problem }
   | { readonly say: "news"; readonly news: News }
   | { readonly say: "pass"; readonly pass: OwedPass }
   | { readonly say: "close"; readonly code: string };
@@ -66,7 +69,7 @@ export class SimPlayer {
     return `count.${this.name.toLowerCase()}`;
   }
 
-  ask(command: Command): void {
+  ask(command: Asking): void {
     this.link?.up.push({ id: ++this.#asked, command });
   }
 
@@ -155,7 +158,8 @@ export class SimPlayer {
       this.acknowledged = { room: room.id, count: written };
       this.checkPromises(shadow);
     }
-    if (reply?.room || reply?.lobby) this.#hold(reply as Partial<Picture>, shadow);
+    const { room: entered, lobby } = (reply ?? {}) as Partial<Picture>;
+    if (entered || lobby) this.#hold({ room: entered, lobby }, shadow);
   }
 
   #news(news: News, shadow: Shadow): void {

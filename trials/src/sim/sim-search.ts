@@ -1,7 +1,6 @@
-import type { Command } from "@yellow-harbor/core";
 import type { SearchMove } from "./script.ts";
 import type { Shadow } from "./shadow.ts";
-import type { SimPlayer } from "./sim-player.ts";
+import type { Asking, SimPlayer } from "./sim-player.ts";
 
 const QUEUES = ["pairs", "asked-pairs", "ended-pairs"];
 
@@ -25,7 +24,7 @@ export function search(
     }
     return;
   }
-  const commands: Record<Exclude<SearchMove, "accord">, Command> = {
+  const commands: Record<Exclude<SearchMove, "accord">, Asking> = {
     enter: { do: "queue.enter", player: id, args: { queue: QUEUES[n % 3] ?? "pairs", attributes: { skill: n } } },
     accept: { do: "queue.confirm", player: id, args: { match, accept: true } },
     decline: { do: "queue.confirm", player: id, args: { match, accept: false } },

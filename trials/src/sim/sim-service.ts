@@ -4,15 +4,17 @@ import {
   chanceFrom,
   type HarborRules,
   type InstanceEffect,
+  type OwedPass,
   type ProbeWorld,
   type Push,
+  type ReplyTo,
 } from "@yellow-harbor/core";
-import { type BoardingPass, BuildSpec } from "@yellow-harbor/protocol";
+import { type BoardingPass, BuildSpec, type News } from "@yellow-harbor/protocol";
 import { type HarborRuntime, loadRuntime, type Settled } from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
 import type { Shadow } from "./shadow.ts";
 import type { SimDisk } from "./sim-disk.ts";
-import type { Link, Said } from "./sim-player.ts";
+import type { Asking, Link, Said } from "./sim-player.ts";
 import type { SimTime } from "./sim-time.ts";
 
 const { HarborRuntime: Runtime, recoverHarbor, harborClock } = await loadRuntime();
@@ -33,6 +35,8 @@ export interface ServiceParts {
   /** A fault on a path whose errors are caught and logged. */
   readonly complain: (fault: Fault) => void;
 }
+
+type Greeting = Extract<Command, { do: "player.enter" | "player.resume" }>;
 
 /** One life of the service: the real runtime, with a gateway of the plainest kind and a world that can be stopped. */
 export class SimService {
@@ -64,7 +68,7 @@ export class SimService {
       lastSeq: disk.lastSeq,
       snapshots: SNAPSHOTS,
       scheduler: time.scheduler(isAlive),
-      tokens: { signPass: async (owed) => ({ ...owed }) as unknown as BoardingPass },
+      tokens: { signPass: async (owed) => unsigned(owed) },
       stamp: () => ({ at: now(), entropy: [word(), word(), word(), word()] }),
       log: complaints(complain),
     });
@@ -72,8 +76,7 @@ export class SimService {
     life.service = service;
     runtime.connect({
       push: (push) => service.#push(push),
-      pass: (player, pass) =>
-        service.#say(player, { say: "pass", pass: pass as unknown as Extract<Said, { say: "pass" }>["pass"] }),
+      pass: (player, { pass }) => service.#say(player, { say: "pass", pass: JSON.parse(pass) as OwedPass }),
       isFollowed: () => false,
       listing: () => undefined,
       happened: () => undefined,
@@ -119,7 +122,7 @@ export class SimService {
     this.#parts.shadow.checkEqual(this.#runtime.decided, "disk-otherwise", this.#now());
   }
 
-  tell(command: Command, answer: (reply: Record<string, unknown> | undefined) => void = () => undefined): void {
+  tell<C extends Command>(command: C, answer: (reply: ReplyTo<C["do"]> | undefined) => void = () => undefined): void {
     this.#submit(command, (settled) => {
       if (!("refused" in settled)) return answer(settled.reply);
       // Whoever is told that the journal has failed tries again later.
@@ -130,13 +133,13 @@ export class SimService {
   /** A hello: somebody new, or one who comes back. */
   hello(link: Link, player: string | undefined, name: string): void {
     const connection = link.number;
-    const command: Command =
+    const command: Greeting =
       player === undefined
         ? { do: "player.enter", name, build: "game-1", lobby: undefined, connection }
         : { do: "player.resume", player, connection };
     this.#submit(command, (settled) => {
       if ("refused" in settled) return this.#hand(link, { say: "refused-hello", problem: settled.refused });
-      const { player: who, ...picture } = settled.reply as { player: { id: string } };
+      const { player: who, ...picture } = settled.reply;
       const former = this.#byPlayer.get(who.id);
       link.player = who.id;
       this.#byPlayer.set(who.id, link);
@@ -145,7 +148,7 @@ export class SimService {
     });
   }
 
-  request(link: Link, id: number, command: Command): void {
+  request(link: Link, id: number, command: Asking): void {
     this.#submit(command, (settled) => {
       this.#hand(link, {
         say: "reply",
@@ -164,7 +167,7 @@ export class SimService {
     this.tell({ do: "player.lose", player, connection: link.number });
   }
 
-  #submit(command: Command, done: (settled: Settled) => void): void {
+  #submit<C extends Command>(command: C, done: (settled: Settled<ReplyTo<C["do"]>>) => void): void {
     this.#runtime.submit(command, (settled) => {
       try {
         if (this.isAlive) done(settled);
@@ -181,8 +184,12 @@ export class SimService {
         say: "news",
         news: { frame: "news", scope: "you", revision: push.revision, news: push.news },
       });
-    const { to, ...rest } = push;
-    for (const player of to) this.#say(player, { say: "news", news: { frame: "news", ...rest } as never });
+    const { to, id, revision, patch } = push;
+    const news: News =
+      push.scope === "room"
+        ? { frame: "news", scope: "room", id, revision, news: push.news, patch }
+        : { frame: "news", scope: "lobby", id, revision, news: push.news, patch };
+    for (const player of to) this.#say(player, { say: "news", news });
   }
 
   #close(player: string, code: string): void {
@@ -200,6 +207,12 @@ export class SimService {
     if (this.isAlive) link.down.push(JSON.stringify(said));
   }
 }
+
+/** Nobody forges passes here: the text of one is what is owed, as it is. */
+const unsigned = (owed: OwedPass): BoardingPass => {
+  const { to: _, player: __, ...shown } = owed;
+  return { ...shown, pass: JSON.stringify(owed) };
+};
 
 /** A log that takes an error for a fault; that the journal has failed is part of the play. */
 const complaints = (complain: (fault: Fault) => void) => {

@@ -1,10 +1,10 @@
-import { type Command, type HarborState, runOf } from "@yellow-harbor/core";
-import type { SimPlayer } from "./sim-player.ts";
+import { type HarborState, runOf } from "@yellow-harbor/core";
+import type { Asking, SimPlayer } from "./sim-player.ts";
 
 /** What the members of a travelling room have to do next, where no instance sees to it. */
 export function travelOn({ rooms, travels }: HarborState, players: readonly SimPlayer[], n: number): void {
   const here = (id: string) => players.find((player) => player.id === id && player.link !== undefined);
-  const ask = (id: string, command: Command) => here(id)?.ask(command);
+  const ask = (id: string, command: Asking) => here(id)?.ask(command);
   for (const one of rooms.byId.values()) {
     const { id: room, members } = one;
     const run = runOf(one);

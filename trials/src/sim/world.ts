@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import type { Command, HarborRules } from "@yellow-harbor/core";
+import type { HarborRules } from "@yellow-harbor/core";
 import { act, operatorAct } from "./acts.ts";
 import { Fault } from "./fault.ts";
 import type { Step } from "./script.ts";
@@ -133,7 +133,7 @@ export class World {
     }
   }
 
-  readonly #tell: Tell = (command: Command, answer) => {
+  readonly #tell: Tell = (command, answer) => {
     if (this.#service?.isAlive && !this.#service.failed) this.#service.tell(command, answer);
   };
 

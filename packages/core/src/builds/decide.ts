@@ -2,25 +2,28 @@ import type { BuildSpec, ConfigName } from "@yellow-harbor/protocol";
 import type { BuildCommand } from "../model/builds/commands.ts";
 import type { BuildLine } from "../model/builds/state.ts";
 import { accept, assertNever, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import { decideBy } from "../model/handlers.ts";
+import type { ReplyTo } from "../model/replies.ts";
+import type { PoolsPart } from "../model/state.ts";
 import { verdictOn } from "./roll-out.ts";
 import { buildView } from "./view.ts";
 
 type Doing<K extends BuildCommand["do"]> = Extract<BuildCommand, { do: K }>;
 
-export function decideBuild(moment: PoolsMoment, command: BuildCommand): Decision {
-  switch (command.do) {
-    case "build.configure":
-      return configure(moment, command);
-    case "build.add":
-      return add(moment, command);
-    case "build.change":
-      return change(moment, command);
-    case "build.consider":
-      return consider(moment, command.line);
-    default:
-      return assertNever(command);
-  }
-}
+export const decideBuild = decideBy<BuildCommand, PoolsPart>({
+  "build.configure": configure,
+  "build.add": add,
+  "build.change": change,
+  "build.consider": (moment, { line }) => consider(moment, line),
+});
+
+type Changed = ReplyTo<"build.change">;
+
+const changed = (state: PoolsPart, line: ConfigName, version: string) => (): Changed => {
+  const build = buildView(state, line, version);
+  if (build === undefined) throw new Error(`version ${version} of ${line} is gone before it was shown`);
+  return { build };
+};
 
 const isSame = (one: BuildSpec, other: BuildSpec) => JSON.stringify(one) === JSON.stringify(other);
 
@@ -32,7 +35,7 @@ function configure({ state }: PoolsMoment, { line, spec }: Doing<"build.configur
   return accept([{ kind: "build.added", line, version, spec, rollOut: null, isConfigured: true }]);
 }
 
-function add({ state, rules }: PoolsMoment, { line, spec, rollOut }: Doing<"build.add">): Decision {
+function add({ state, rules }: PoolsMoment, { line, spec, rollOut }: Doing<"build.add">): Decision<Changed> {
   const lines = [...new Set([...rules.pools.values()].map(({ build }) => build))];
   if (!lines.includes(line)) {
     const detail = `No pool runs build line ${line}; there are ${lines.join(", ")}.`;
@@ -41,7 +44,7 @@ function add({ state, rules }: PoolsMoment, { line, spec, rollOut }: Doing<"buil
   const { version } = spec;
   const known = state.builds.byLine.get(line);
   const before = known?.versions.get(version);
-  const reply = () => ({ build: buildView(state, line, version) });
+  const reply = changed(state, line, version);
   if (before) {
     if (isSame(before.spec, spec)) return accept([], { reply });
     const detail = `Version ${version} of ${line} is there with another command or way to run; give the new one a version of its own.`;
@@ -56,7 +59,7 @@ function add({ state, rules }: PoolsMoment, { line, spec, rollOut }: Doing<"buil
   return accept([{ kind: "build.added", line, version, spec, rollOut: steps, isConfigured: false }], { reply });
 }
 
-function change({ state }: PoolsMoment, { line, version, to, reason }: Doing<"build.change">): Decision {
+function change({ state }: PoolsMoment, { line, version, to, reason }: Doing<"build.change">): Decision<Changed> {
   const known = state.builds.byLine.get(line);
   if (known === undefined) {
     const accepted = [...state.builds.byLine.keys()];
@@ -70,7 +73,7 @@ function change({ state }: PoolsMoment, { line, version, to, reason }: Doing<"bu
     return refuse("build-version-unknown", detail, { accepted });
   }
   const because = reason === undefined ? "" : `: ${reason}`;
-  const reply = () => ({ build: buildView(state, line, version) });
+  const reply = changed(state, line, version);
   if (to === "promoted") {
     if (known.current === version) return accept([], { reply });
     return accept([{ kind: "build.promoted", line, version, why: `promoted by an operator${because}` }], { reply });
@@ -78,7 +81,7 @@ function change({ state }: PoolsMoment, { line, version, to, reason }: Doing<"bu
   return rollBack(known, version, `rolled back by an operator${because}`, reply);
 }
 
-function rollBack(known: BuildLine, version: string, why: string, reply: () => Record<string, unknown>): Decision {
+function rollBack(known: BuildLine, version: string, why: string, reply: () => Changed): Decision<Changed> {
   const { line, canary, current, former } = known;
   if (canary?.version === version)
     return accept([{ kind: "build.rolled-back", line, version, to: current, why }], { reply });

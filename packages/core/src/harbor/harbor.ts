@@ -6,6 +6,7 @@ import type { Decision, Moment } from "../model/decision.ts";
 import type { Effect } from "../model/effect.ts";
 import type { HarborEvent } from "../model/event.ts";
 import type { Push } from "../model/push.ts";
+import type { ReplyTo } from "../model/replies.ts";
 import type { HarborRules } from "../model/rules.ts";
 import { chanceFrom, type Stamp } from "../model/stamp.ts";
 import type { HarborState } from "../model/state.ts";
@@ -25,11 +26,20 @@ export interface Happening {
 }
 
 /** What came of a command. Nothing of it may be spoken of before its events are durable. */
-export interface Outcome {
-  readonly refused?: Problem;
+export type Outcome<Reply = unknown> = Refused | Done<Reply>;
+
+interface Refused {
+  readonly refused: Problem;
+  readonly happenings: readonly [];
+  readonly effects: readonly [];
+  readonly reply?: undefined;
+}
+
+interface Done<Reply> {
+  readonly refused?: undefined;
   readonly happenings: readonly Happening[];
   readonly effects: readonly Effect[];
-  readonly reply?: Record<string, unknown>;
+  readonly reply: Reply;
 }
 
 /** Hears of each event right after it was applied, while the state is as it was then. */
@@ -85,7 +95,7 @@ export class Harbor {
   }
 
   /** Decides a command and applies its events; then, one by one, the commands that follow from them. */
-  execute(command: Command, stamp: Stamp, listener?: Listener): Outcome {
+  execute<C extends Command>(command: C, stamp: Stamp, listener?: Listener): Outcome<ReplyTo<C["do"]>> {
     const moment: Moment = { state: this.#state, rules: this.#rules, at: stamp.at, chance: chanceFrom(stamp.entropy) };
     const first = decide(moment, command);
     if ("refused" in first) return { refused: first.refused, happenings: [], effects: [] };
@@ -113,7 +123,9 @@ export class Harbor {
     }
     // Once for all events of the command, before anybody is answered from it.
     this.#state.derived.directory.settle(this.#state.rooms);
-    return { happenings, effects, reply: first.reply?.(this.#state) };
+    // The table of the command's capability was checked against what it is to be answered with.
+    const reply = first.reply?.(this.#state) as ReplyTo<C["do"]>;
+    return { happenings, effects, reply };
   }
 
   /** Fires the next deadline that is due, or returns undefined. Call it until then. */

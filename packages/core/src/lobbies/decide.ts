@@ -1,30 +1,31 @@
 import type { ConfigName, PlayerId, Presence } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import { decideBy } from "../model/handlers.ts";
 import type { LobbyCommand } from "../model/lobbies/commands.ts";
+import type { RoomsPart } from "../model/state.ts";
 import { countsOf } from "./view.ts";
 
 /** A crowded lobby is told by name again only well below the limit, or it would go back and forth. */
 const CALM_SHARE = 0.8;
 
-export function decideLobby(moment: RoomsMoment, command: LobbyCommand): Decision {
-  if (command.do === "lobby.tally") return tally(moment, command.lobby);
-  const { lobby, player } = command;
-  const stands = moment.state.lobbies.byId.get(lobby)?.standing.has(player) ?? false;
-  switch (command.do) {
-    case "lobby.stand": {
-      if (stands) return nothingToDo;
-      const { name, presence, because } = command;
-      return accept([{ kind: "lobby.stood", lobby, player, name, presence, ...(because && { because }) }]);
-    }
-    case "lobby.step-out":
-      return stands ? accept([{ kind: "lobby.stepped-out", lobby, player, reason: command.reason }]) : nothingToDo;
-    case "lobby.mark-away":
-      return changePresence(moment, lobby, player, "away");
-    case "lobby.mark-back":
-      return changePresence(moment, lobby, player, "here");
-    default:
-      return assertNever(command);
-  }
+type Doing<K extends LobbyCommand["do"]> = Extract<LobbyCommand, { do: K }>;
+
+const standsIn = ({ lobbies }: RoomsPart, lobby: ConfigName, player: PlayerId): boolean =>
+  lobbies.byId.get(lobby)?.standing.has(player) ?? false;
+
+export const decideLobby = decideBy<LobbyCommand, RoomsPart>({
+  "lobby.stand": stand,
+  "lobby.step-out": ({ state }, { lobby, player, reason }) =>
+    standsIn(state, lobby, player) ? accept([{ kind: "lobby.stepped-out", lobby, player, reason }]) : nothingToDo,
+  "lobby.mark-away": (moment, { lobby, player }) => changePresence(moment, lobby, player, "away"),
+  "lobby.mark-back": (moment, { lobby, player }) => changePresence(moment, lobby, player, "here"),
+  "lobby.tally": (moment, { lobby }) => tally(moment, lobby),
+});
+
+function stand({ state }: RoomsMoment, command: Doing<"lobby.stand">): Decision {
+  const { lobby, player, name, presence, because } = command;
+  if (standsIn(state, lobby, player)) return nothingToDo;
+  return accept([{ kind: "lobby.stood", lobby, player, name, presence, ...(because && { because }) }]);
 }
 
 function changePresence({ state }: RoomsMoment, lobby: ConfigName, player: PlayerId, presence: Presence): Decision {

@@ -23,19 +23,24 @@ export interface Refusal {
   readonly refused: Problem;
 }
 
-export interface Accepted {
+export interface Accepted<Reply = unknown> {
   readonly events: readonly HarborEvent[];
   readonly effects: readonly Effect[];
   /** Built once all events, those of reactions included, are applied. */
-  readonly reply: ReplyOf | undefined;
+  readonly reply: ReplyOf<Reply> | undefined;
   /** A deadline that comes again although nothing has happened: looking again is no event. */
   readonly again?: Due;
 }
 
-export type Decision = Refusal | Accepted;
+export type Decision<Reply = unknown> = Refusal | Accepted<Reply>;
 
-export type ReplyOf = (state: HarborState) => Record<string, unknown>;
+export type ReplyOf<Reply = unknown> = (state: HarborState) => Reply;
 
+export function accept(events: readonly HarborEvent[], more?: { effects?: readonly Effect[] }): Accepted<undefined>;
+export function accept<Reply>(
+  events: readonly HarborEvent[],
+  more: { reply: ReplyOf<Reply>; effects?: readonly Effect[] },
+): Accepted<Reply>;
 export function accept(
   events: readonly HarborEvent[],
   { reply, effects = [] }: { reply?: ReplyOf; effects?: readonly Effect[] } = {},
@@ -48,7 +53,7 @@ export function refuse(code: ProblemCode, detail: string, extras?: ProblemExtras
 }
 
 /** A decision that there is nothing to do, for commands that come late by nature (deadlines, reports of the world). */
-export const nothingToDo: Accepted = { events: [], effects: [], reply: undefined };
+export const nothingToDo: Accepted<undefined> = { events: [], effects: [], reply: undefined };
 
 export function assertNever(value: never): never {
   throw new Error(`a case is missing for ${JSON.stringify(value)}`);

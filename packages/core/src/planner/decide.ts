@@ -1,8 +1,11 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
-import { accept, assertNever, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type PoolsMoment, type Refusal, refuse } from "../model/decision.ts";
+import { decideBy } from "../model/handlers.ts";
 import type { PlanCommand } from "../model/planner/commands.ts";
+import type { Done } from "../model/replies.ts";
 import type { PoolRules } from "../model/rules.ts";
+import type { PoolsPart } from "../model/state.ts";
 import { backOffMs, planOf, stepOf } from "../planning/plan.ts";
 import { pools } from "../pools/index.ts";
 import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
@@ -10,42 +13,42 @@ import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
 /** How often a pool that keeps instances ready is looked at, beside whenever one of them changes. */
 const LOOK_EVERY_MS = 1_000;
 
-export function decidePlan(moment: PoolsMoment, command: PlanCommand): Decision {
-  const { state, rules } = moment;
-  const pool = rules.pools.get(command.pool);
-  if (pool === undefined) {
-    const accepted = [...rules.pools.keys()];
-    return refuse("pool-unknown", `There is no pool ${command.pool}; there are ${accepted.join(", ")}.`, { accepted });
+type Doing<K extends PlanCommand["do"]> = Extract<PlanCommand, { do: K }>;
+
+export const decidePlan = decideBy<PlanCommand, PoolsPart>({
+  "plan.consider": (moment, { pool }) =>
+    moment.rules.pools.has(pool) ? consider(moment, pool) : unknownPool(moment, pool),
+  "plan.set-mode": setMode,
+  "plan.pin": pin,
+});
+
+function unknownPool({ rules }: PoolsMoment, pool: ConfigName): Refusal {
+  const accepted = [...rules.pools.keys()];
+  return refuse("pool-unknown", `There is no pool ${pool}; there are ${accepted.join(", ")}.`, { accepted });
+}
+
+const reply = (): Done => ({});
+
+function setMode(moment: PoolsMoment, { pool, mode }: Doing<"plan.set-mode">): Decision<Done> {
+  if (!moment.rules.pools.has(pool)) return unknownPool(moment, pool);
+  const known = knownOf(moment.state, pool);
+  // Open once more is a word as well: what has failed too often is tried again.
+  if (known.mode === mode && known.failures === 0) return accept([], { reply });
+  return accept([{ kind: "plan.mode-set", pool, mode }], { reply });
+}
+
+function pin(moment: PoolsMoment, { pool, instances }: Doing<"plan.pin">): Decision<Done> {
+  const rules = moment.rules.pools.get(pool);
+  if (rules === undefined) return unknownPool(moment, pool);
+  if (rules.plan === null) return noPlan(pool);
+  if (instances !== null && instances > rules.most) {
+    const detail = `Pool ${pool} runs ${rules.most} instances at the most; ${instances} is too many.`;
+    return refuse("request-invalid", detail, {
+      fields: [{ path: "instances", message: `expected 0 to ${rules.most}` }],
+    });
   }
-  const reply = () => ({});
-  switch (command.do) {
-    case "plan.consider":
-      return consider(moment, command.pool);
-    case "plan.set-mode": {
-      const { pool: id, mode } = command;
-      const known = knownOf(state, id);
-      // Open once more is a word as well: what has failed too often is tried again.
-      if (known.mode === mode && known.failures === 0) return accept([], { reply });
-      return accept([{ kind: "plan.mode-set", pool: id, mode }], { reply });
-    }
-    case "plan.pin": {
-      const { pool: id, instances } = command;
-      if (pool.plan === null) return noPlan(id);
-      if (instances !== null && instances > pool.most) {
-        return refuse(
-          "request-invalid",
-          `Pool ${id} runs ${pool.most} instances at the most; ${instances} is too many.`,
-          {
-            fields: [{ path: "instances", message: `expected 0 to ${pool.most}` }],
-          },
-        );
-      }
-      if (knownOf(state, id).pinned === instances) return accept([], { reply });
-      return accept([{ kind: "plan.pinned", pool: id, instances }], { reply });
-    }
-    default:
-      return assertNever(command);
-  }
+  if (knownOf(moment.state, pool).pinned === instances) return accept([], { reply });
+  return accept([{ kind: "plan.pinned", pool, instances }], { reply });
 }
 
 const noPlan = (pool: ConfigName) =>

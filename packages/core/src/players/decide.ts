@@ -1,41 +1,27 @@
-import type { PlayerId } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, nothingToDo, type RoomsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsMoment, refuse } from "../model/decision.ts";
+import { decideBy } from "../model/handlers.ts";
 import type { PlayerCommand } from "../model/players/commands.ts";
 import type { PlayerEvent } from "../model/players/events.ts";
 import type { Player } from "../model/players/state.ts";
+import type { Done, PlayerPicture } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { pictureFor } from "./view.ts";
 
-export function decidePlayer(moment: RoomsMoment, command: PlayerCommand): Decision {
-  switch (command.do) {
-    case "player.enter":
-      return enter(moment, command);
-    case "player.resume":
-      return resume(moment, command);
-    case "player.measure": {
-      const { player, latency } = command;
-      return moment.state.players.byId.has(player)
-        ? accept([{ kind: "player.measured", player, latency }])
-        : nothingToDo;
-    }
-    case "player.lose":
-      return lose(moment, command.player, command.connection);
-    case "player.give-up":
-      return giveUp(moment, command.player);
-    case "player.leave":
-      return leave(moment, command.player);
-    case "player.put-out":
-      return putOut(moment, command);
-    default:
-      return assertNever(command);
-  }
-}
+type Doing<K extends PlayerCommand["do"]> = Extract<PlayerCommand, { do: K }>;
 
-function enter(
-  { state, rules, chance }: RoomsMoment,
-  command: Extract<PlayerCommand, { do: "player.enter" }>,
-): Decision {
+export const decidePlayer = decideBy<PlayerCommand, RoomsPart>({
+  "player.enter": enter,
+  "player.resume": resume,
+  "player.measure": ({ state }, { player, latency }) =>
+    state.players.byId.has(player) ? accept([{ kind: "player.measured", player, latency }]) : nothingToDo,
+  "player.lose": lose,
+  "player.give-up": giveUp,
+  "player.leave": leave,
+  "player.put-out": putOut,
+});
+
+function enter({ state, rules, chance }: RoomsMoment, command: Doing<"player.enter">): Decision<PlayerPicture> {
   // Whoever is away and has begun nothing makes way for somebody who is here.
   const isFull = state.players.byId.size >= rules.players.limit;
   const makesWay = isFull ? idleAway(state) : undefined;
@@ -66,8 +52,8 @@ function idleAway({ players, seen }: RoomsPart): Player | undefined {
 
 function resume(
   { state }: RoomsMoment,
-  { player: id, connection, heard }: Extract<PlayerCommand, { do: "player.resume" }>,
-): Decision {
+  { player: id, connection, heard }: Doing<"player.resume">,
+): Decision<PlayerPicture> {
   const player = state.players.byId.get(id);
   if (player === undefined) {
     return refuse(
@@ -81,29 +67,26 @@ function resume(
   });
 }
 
-function lose({ state, rules, at }: RoomsMoment, id: PlayerId, connection: number): Decision {
+function lose({ state, rules, at }: RoomsMoment, { player: id, connection }: Doing<"player.lose">): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined || player.connection !== connection) return nothingToDo;
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
   return accept([{ kind: "player.lost", player: id, untilMs: at + (room?.ways.graceMs ?? rules.players.graceMs) }]);
 }
 
-function giveUp({ state }: RoomsMoment, id: PlayerId): Decision {
+function giveUp({ state }: RoomsMoment, { player: id }: Doing<"player.give-up">): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined || player.presence === "here") return nothingToDo;
   return accept([leftEvent(player, "lost")]);
 }
 
-function leave({ state }: RoomsMoment, id: PlayerId): Decision {
+function leave({ state }: RoomsMoment, { player: id }: Doing<"player.leave">): Decision<Done> {
   const player = state.players.byId.get(id);
-  if (player === undefined) return nothingToDo;
+  if (player === undefined) return accept([], { reply: () => ({}) });
   return accept([leftEvent(player, "left")], { reply: () => ({}) });
 }
 
-function putOut(
-  { state }: RoomsMoment,
-  { player: id, reason }: Extract<PlayerCommand, { do: "player.put-out" }>,
-): Decision {
+function putOut({ state }: RoomsMoment, { player: id, reason }: Doing<"player.put-out">): Decision<Done> {
   const player = state.players.byId.get(id);
   if (player === undefined) return refuse("player-unknown", `There is no player ${id}; it has left or was given up.`);
   const detail = `An operator has put you out${reason === undefined ? "" : `: ${reason}`}.`;

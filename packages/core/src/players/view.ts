@@ -1,19 +1,9 @@
-import type { LobbyView, Missed, PlayerId, RoomView, TicketView } from "@yellow-harbor/protocol";
+import type { PlayerId } from "@yellow-harbor/protocol";
 import { lobbies } from "../lobbies/index.ts";
-import type { OwedPass } from "../model/pools/state.ts";
+import type { PlayerPicture } from "../model/replies.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { rooms } from "../rooms/index.ts";
 import { travel } from "../travel/index.ts";
-
-/** The complete picture of what a player is in: exactly one of lobby and room, and the pass it may still use. */
-export interface PlayerPicture extends Record<string, unknown> {
-  readonly player: { readonly id: PlayerId; readonly name: string; readonly revision: number };
-  readonly lobby?: LobbyView;
-  readonly room?: RoomView;
-  readonly pass?: OwedPass;
-  readonly ticket?: TicketView;
-  readonly missed?: readonly Missed[];
-}
 
 /** With what has befallen it since a revision, or since it was lost. */
 export function pictureFor(state: RoomsPart, id: PlayerId, heard?: number): PlayerPicture {

@@ -1,3 +1,4 @@
+import type { Acknowledged, BoardReply } from "@yellow-harbor/protocol";
 import { phaseWords, type RoomId } from "@yellow-harbor/protocol";
 import { checkBerth } from "../model/berths.ts";
 import { accept, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
@@ -11,14 +12,14 @@ import { wakeUp } from "./ending.ts";
 type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
 /** A player shows a pass whose signature, expiry and instance were found right: the berth must still be kept for it. */
-export function board(instance: Instance, { attempt, ...shown }: Doing<"instance.board">): Decision {
+export function board(instance: Instance, { attempt, ...shown }: Doing<"instance.board">): Decision<BoardReply> {
   // A pass of another run is told why by the match in which its player has a berth now.
   const match = matchOfRun(instance, shown.run) ?? matchWith(instance, shown.player) ?? matchesOf(instance)[0];
   const check = checkBerth(match ?? null, shown, attempt);
   if (typeof check === "object") return check;
   const { player } = shown;
   const berth = match?.berths.get(player);
-  if (match === undefined || berth === undefined) return nothingToDo;
+  if (match === undefined || berth === undefined) throw new Error(`a berth of ${player} was found, and is not there`);
   const { name, place } = berth;
   const { room, run, level } = match;
   const reply = () => ({ player: { id: player, name, place }, room, run, level });
@@ -27,10 +28,10 @@ export function board(instance: Instance, { attempt, ...shown }: Doing<"instance
   return accept([attempt === undefined ? event : { ...event, attempt }], { reply });
 }
 
-export function unboard(instance: Instance, { player, reason }: Doing<"instance.unboard">): Decision {
+export function unboard(instance: Instance, { player, reason }: Doing<"instance.unboard">): Decision<Acknowledged> {
   const match = matchWith(instance, player);
   const berth = match?.berths.get(player);
-  const reply = () => ({});
+  const reply = (): Acknowledged => ({});
   // After the result the match is over and players close their connections one by one.
   if (matchesOf(instance).length === 0) return accept([], { reply });
   if (match === undefined || berth === undefined) {
@@ -64,7 +65,11 @@ function isSaidAgain({ seen }: PoolsPart, { run, standings, note }: Doing<"insta
 }
 
 /** The instance says how the run ended. It is the one place that decides it, and it decides once. */
-export function report({ state }: PoolsMoment, instance: Instance, command: Doing<"instance.report">): Decision {
+export function report(
+  { state }: PoolsMoment,
+  instance: Instance,
+  command: Doing<"instance.report">,
+): Decision<Acknowledged> {
   const { run, standings, note } = command;
   if (instance.lastRuns.includes(run) && isSaidAgain(state, command)) return accept([], { reply: () => ({}) });
   if (instance.lastRuns.includes(run))

@@ -1,10 +1,13 @@
+import type { Acknowledged, PulseReply } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
-import { accept, assertNever, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import { decideBy } from "../model/handlers.ts";
 import type { InstanceCommand, PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { heldBy } from "../model/pools/holds.ts";
 import type { Instance } from "../model/pools/state.ts";
 import { recordOf } from "../model/record.ts";
+import type { ReplyTo } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { addBerth, beginMatch, endMatch } from "./amend.ts";
@@ -15,114 +18,85 @@ import { hear } from "./hear.ts";
 import { orderAhead } from "./order.ts";
 import { berthsLate, reconcile } from "./reconcile.ts";
 
-export function decidePool(moment: PoolsMoment, command: PoolCommand): Decision {
-  switch (command.do) {
-    case "pool.hand-out":
-      return handOut(moment, command);
-    case "pool.order-ahead":
-      return orderAhead(moment, command);
-    case "pool.retire":
-      return retire(moment, command);
-    case "pool.drain":
-      return drain(moment, command);
-    case "pool.take-back":
-      return takeBack(moment, command);
-    case "pool.stop-if-done": {
-      const one = moment.state.pools.instances.get(command.id);
-      return one === undefined ? nothingToDo : stopIfDone(moment, one);
-    }
-    case "pool.release":
-      return release(moment, command);
-    case "pool.release-former":
-      return releaseFormer(moment, command.room);
-    case "pool.free-berth": {
-      const held = heldBy(moment.state.pools, command.room);
-      return held === undefined ? nothingToDo : freeBerth(held, command.room, command.player);
-    }
-    case "pool.add-berth":
-      return addBerth(moment, command);
-    case "pool.begin-match":
-      return beginMatch(moment, command);
-    case "pool.end-match":
-      return endMatch(moment, command);
-    default: {
-      const instance = moment.state.pools.instances.get(command.instance);
-      return instance === undefined
-        ? refuse("instance-unknown", `There is no instance ${command.instance}.`)
-        : decideInstance(moment, instance, command);
-    }
-  }
-}
+type Of<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
-function decideInstance(moment: PoolsMoment, instance: Instance, command: InstanceCommand): Decision {
-  switch (command.do) {
-    case "instance.spawned":
-      return spawned(moment, instance, command.pid);
-    case "instance.start-failed":
-      return startFailed(moment, instance, command.detail, command.portTaken);
-    case "instance.probed":
-      return probed(instance, command);
-    case "instance.assign":
-      return assign(moment, instance, command);
-    case "instance.exited":
-      return exited(moment, instance, command.exitCode, command.signal);
-    case "instance.silent":
-      return instance.state === "draining" ? nothingToDo : fail(instance, `silent: ${command.detail}`);
-    case "instance.over-limit":
-      return fail(instance, `killed: ${command.detail}`);
-    case "instance.boot-late":
-      return fail(
-        instance,
-        instance.announced ? "announced itself but its port was never reached" : "never announced itself",
-      );
-    case "instance.drain-late":
-      return drainLate(moment, instance);
-    case "instance.berths-late":
-      return berthsLate(moment, instance);
-    case "instance.hear":
-      return hear(moment, instance, command);
-    case "instance.stop-late":
-      return stopLate(moment, instance);
-    case "instance.kill-late":
-      return killLate(instance);
-    case "instance.forget":
-      return accept([{ kind: "instance.forgotten", instance: instance.id }]);
-    default:
-      return decideReport(moment, instance, command);
-  }
-}
+/** Decides for an instance that is there. */
+const about =
+  <K extends InstanceCommand["do"]>(
+    decide: (moment: PoolsMoment, instance: Instance, command: Of<K>) => Decision<ReplyTo<K>>,
+  ) =>
+  (moment: PoolsMoment, command: Of<K>): Decision<ReplyTo<K>> => {
+    const { instance: id }: InstanceCommand = command;
+    const instance = moment.state.pools.instances.get(id);
+    return instance === undefined
+      ? refuse("instance-unknown", `There is no instance ${id}.`)
+      : decide(moment, instance, command);
+  };
 
-/** What the instance itself says. */
-type InstanceReport = Extract<
-  InstanceCommand,
-  {
-    do: `instance.${"announce" | "take-orders" | "board" | "unboard" | "report" | "farewell"}`;
-  }
->;
+/** The same for what the instance itself says: one that has ended, or failed, has nothing to say any more. */
+const saidBy = <K extends InstanceCommand["do"]>(
+  decide: (moment: PoolsMoment, instance: Instance, command: Of<K>) => Decision<ReplyTo<K>>,
+) =>
+  about<K>((moment, instance, command) =>
+    instance.gone || instance.state === "failed"
+      ? refuse("instance-ended", `Instance ${instance.id} is ${instance.state}: ${instance.why}. Exit now.`)
+      : decide(moment, instance, command),
+  );
 
-function decideReport(moment: PoolsMoment, instance: Instance, command: InstanceReport): Decision {
-  if (instance.gone || instance.state === "failed") {
-    return refuse("instance-ended", `Instance ${instance.id} is ${instance.state}: ${instance.why}. Exit now.`);
-  }
-  switch (command.do) {
-    case "instance.announce":
-      return announce(instance, command);
-    case "instance.take-orders":
-      return takeOrders(moment, instance, command);
-    case "instance.board":
-      return board(instance, command);
-    case "instance.unboard":
-      return unboard(instance, command);
-    case "instance.report":
-      return report(moment, instance, command);
-    case "instance.farewell":
-      return accept([{ kind: "instance.parting", instance: instance.id, reason: command.reason }], {
-        reply: () => ({}),
-      });
-    default:
-      return assertNever(command);
-  }
-}
+export const decidePool = decideBy<PoolCommand, PoolsPart>({
+  "pool.hand-out": handOut,
+  "pool.order-ahead": orderAhead,
+  "pool.retire": retire,
+  "pool.drain": drain,
+  "pool.take-back": takeBack,
+  "pool.stop-if-done": (moment, { id }) => {
+    const one = moment.state.pools.instances.get(id);
+    return one === undefined ? nothingToDo : stopIfDone(moment, one);
+  },
+  "pool.release": release,
+  "pool.release-former": (moment, { room }) => releaseFormer(moment, room),
+  "pool.free-berth": ({ state }, { room, player }) => {
+    const held = heldBy(state.pools, room);
+    return held === undefined ? nothingToDo : freeBerth(held, room, player);
+  },
+  "pool.add-berth": addBerth,
+  "pool.begin-match": beginMatch,
+  "pool.end-match": endMatch,
+  "instance.spawned": about<"instance.spawned">((moment, instance, { pid }) => spawned(moment, instance, pid)),
+  "instance.start-failed": about<"instance.start-failed">((moment, instance, { detail, portTaken }) =>
+    startFailed(moment, instance, detail, portTaken),
+  ),
+  "instance.probed": about<"instance.probed">((_moment, instance, command) => probed(instance, command)),
+  "instance.assign": about<"instance.assign">(assign),
+  "instance.exited": about<"instance.exited">((moment, instance, { exitCode, signal }) =>
+    exited(moment, instance, exitCode, signal),
+  ),
+  "instance.silent": about<"instance.silent">((_moment, instance, { detail }) =>
+    instance.state === "draining" ? nothingToDo : fail(instance, `silent: ${detail}`),
+  ),
+  "instance.over-limit": about<"instance.over-limit">((_moment, instance, { detail }) =>
+    fail(instance, `killed: ${detail}`),
+  ),
+  "instance.boot-late": about<"instance.boot-late">((_moment, instance) =>
+    fail(instance, instance.announced ? "announced itself but its port was never reached" : "never announced itself"),
+  ),
+  "instance.drain-late": about<"instance.drain-late">(drainLate),
+  "instance.berths-late": about<"instance.berths-late">(berthsLate),
+  "instance.hear": about<"instance.hear">(hear),
+  "instance.stop-late": about<"instance.stop-late">(stopLate),
+  "instance.kill-late": about<"instance.kill-late">((_moment, instance) => killLate(instance)),
+  "instance.forget": about<"instance.forget">((_moment, { id }) =>
+    accept([{ kind: "instance.forgotten", instance: id }]),
+  ),
+  "instance.announce": saidBy<"instance.announce">((_moment, instance, command) => announce(instance, command)),
+  "instance.take-orders": saidBy<"instance.take-orders">(takeOrders),
+  "instance.board": saidBy<"instance.board">((_moment, instance, command) => board(instance, command)),
+  "instance.unboard": saidBy<"instance.unboard">((_moment, instance, command) => unboard(instance, command)),
+  "instance.report": saidBy<"instance.report">(report),
+  "instance.farewell": saidBy<"instance.farewell">((_moment, { id }, { reason }) =>
+    accept([{ kind: "instance.parting", instance: id, reason }], { reply: (): Acknowledged => ({}) }),
+  ),
+});
 
 type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
@@ -139,7 +113,10 @@ function spawned({ state }: PoolsMoment, instance: Instance, pid: number): Decis
 const isReadyByPort = (state: PoolsPart, { build, version }: Instance) =>
   builds.views.spec(state, build, version)?.ready === "port";
 
-function announce(instance: Instance, { port, pid }: Doing<"instance.announce">): Decision {
+function announce(
+  instance: Instance,
+  { port, pid }: Doing<"instance.announce">,
+): Decision<ReplyTo<"instance.announce">> {
   if (port !== instance.address.port) {
     const fields = [{ path: "port", message: `expected ${instance.address.port}` }];
     return refuse("request-invalid", `Listen on port ${instance.address.port}, the one that was given, not ${port}.`, {
@@ -186,7 +163,7 @@ function takeOrders(
   moment: PoolsMoment,
   instance: Instance,
   { taken, players }: Doing<"instance.take-orders">,
-): Decision {
+): Decision<PulseReply> {
   if (taken > instance.ordersGiven) {
     return refuse("order-unknown", `Order ${taken} was never given; the last one is ${instance.ordersGiven}.`);
   }

@@ -5,6 +5,7 @@ import type { PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { hasPlaceFor, heldBy, isAside, isIdle } from "../model/pools/holds.ts";
 import type { Instance } from "../model/pools/state.ts";
+import type { Done } from "../model/replies.ts";
 import type { PoolRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { stopEffect, stopEvent, wakeUp } from "./ending.ts";
@@ -175,10 +176,13 @@ export function retire(
 }
 
 /** Takes no new room any more, plays its matches to their end, and stops: at once when nobody holds it. */
-export function drain({ state, at }: PoolsMoment, { id, why }: Extract<PoolCommand, { do: "pool.drain" }>): Decision {
+export function drain(
+  { state, at }: PoolsMoment,
+  { id, why }: Extract<PoolCommand, { do: "pool.drain" }>,
+): Decision<Done> {
   const one = state.pools.instances.get(id);
   if (one === undefined) return refuse("instance-unknown", `There is no instance ${id}.`);
-  const reply = () => ({});
+  const reply = (): Done => ({});
   if (one.gone || one.stopping || one.parting || one.state === "failed") return accept([], { reply });
   if (isIdle(one)) return accept([stopEvent(one, why, at)], { effects: [stopEffect(one)], reply });
   if (isAside(one)) return accept([], { reply });

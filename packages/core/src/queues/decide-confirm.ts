@@ -2,11 +2,12 @@ import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type QueuesMoment, refuse } from "../model/decision.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { MadeMatch } from "../model/queues/state.ts";
+import type { Done } from "../model/replies.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { endedEvent, listed, nameIn, ticketOf } from "./parts.ts";
 
 /** A player accepts the match that it is asked about, or declines it. */
-export function confirm(moment: QueuesMoment, player: PlayerId, args: PlayerArgs<"queue.confirm">): Decision {
+export function confirm(moment: QueuesMoment, player: PlayerId, args: PlayerArgs<"queue.confirm">): Decision<Done> {
   const { state } = moment;
   const match = askedMatch(state, player);
   if (match?.id !== args.match) {

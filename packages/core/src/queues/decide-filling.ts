@@ -1,3 +1,4 @@
+import type { Revised } from "@yellow-harbor/protocol";
 import { type PlayerArgs, type PlayerId, phaseWords } from "@yellow-harbor/protocol";
 import { type Comers, type Gap, type MatchPool, refillOf } from "../matching/index.ts";
 import { accept, type Decision, nothingToDo, type QueuesMoment, refuse } from "../model/decision.ts";
@@ -43,17 +44,21 @@ function beginFilling(
 }
 
 /** The host wants somebody in the place of those who left, or nobody any more. */
-export function backfill(moment: QueuesMoment, host: PlayerId, { wanted }: PlayerArgs<"queue.backfill">): Decision {
+export function backfill(
+  moment: QueuesMoment,
+  host: PlayerId,
+  { wanted }: PlayerArgs<"queue.backfill">,
+): Decision<Revised> {
   const found = ownRoom(moment.state.seen.rooms, host, "ask for players");
   return "refused" in found ? found : wish(moment, found.room, wanted, "its host");
 }
 
-export function operatorBackfill(moment: QueuesMoment, id: string, wanted: boolean): Decision {
+export function operatorBackfill(moment: QueuesMoment, id: string, wanted: boolean): Decision<Revised> {
   const room = moment.state.seen.rooms.room(id);
   return room === undefined ? unknownRoom(id) : wish(moment, room, wanted, "an operator");
 }
 
-function wish(moment: QueuesMoment, room: RoomSeen, wanted: boolean, who: string): Decision {
+function wish(moment: QueuesMoment, room: RoomSeen, wanted: boolean, who: string): Decision<Revised> {
   const { queues } = moment.state;
   const reply = revisionReply(room.id);
   const known = queues.rooms.get(room.id);

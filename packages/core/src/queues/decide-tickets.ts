@@ -1,9 +1,10 @@
-import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import type { PlayerArgs, PlayerId, PlayerReply } from "@yellow-harbor/protocol";
 import { enter as enterMatching, type MatchAttributes } from "../matching/index.ts";
 import { accept, type Decision, nothingToDo, type QueuesMoment, type Refusal, refuse } from "../model/decision.ts";
 import { partyOf } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { MadeMatch, Ticket, TicketPlayer } from "../model/queues/state.ts";
+import type { Done } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { completion, letGo } from "./decide-confirm.ts";
@@ -13,7 +14,11 @@ import { ticketView } from "./view.ts";
 /** How long the members of a party may take to agree. */
 const AGREE_MS = 30_000;
 
-export function enter(moment: QueuesMoment, leader: PlayerId, args: PlayerArgs<"queue.enter">): Decision {
+export function enter(
+  moment: QueuesMoment,
+  leader: PlayerId,
+  args: PlayerArgs<"queue.enter">,
+): Decision<PlayerReply<"queue.enter">> {
   const { state, rules, at, chance } = moment;
   const queue = rules.queues.get(args.queue);
   if (queue === undefined) return unknownQueue(moment, args.queue);
@@ -59,7 +64,7 @@ export function enter(moment: QueuesMoment, leader: PlayerId, args: PlayerArgs<"
   const entered = isAlone ? enterMatching(queue.match, partyOf(ticket)) : undefined;
   if (entered && "refused" in entered) return { refused: entered.refused };
   const opened: QueueEvent = { kind: "queue.ticket-opened", queue: args.queue, ticket };
-  return accept([...turnedDown(moment, leader), opened], { reply: ticketReply(ticket.id) });
+  return accept([...turnedDown(moment, leader), opened], { reply: ticketReply(ticket) });
 }
 
 /** A player who was only asked to search with others. */
@@ -113,13 +118,17 @@ function ownOf(
   return { attributes: { ...attributes, build }, latencyMs };
 }
 
-export function agree(moment: QueuesMoment, player: PlayerId, args: PlayerArgs<"queue.agree">): Decision {
+export function agree(
+  moment: QueuesMoment,
+  player: PlayerId,
+  args: PlayerArgs<"queue.agree">,
+): Decision<PlayerReply<"queue.agree">> {
   const { state, rules, at } = moment;
   const ticket = state.queues.tickets.get(args.ticket);
   if (ticket === undefined || state.queues.byPlayer.get(player) !== ticket.id) {
     return refuse("ticket-unknown", `You are not asked to search with ${args.ticket}; it may have been called off.`);
   }
-  const reply = ticketReply(ticket.id);
+  const reply = ticketReply(ticket);
   if (ticket.players.some((one) => one.id === player && one.agreed)) return accept([], { reply });
   const own = ownOf(moment, player, args);
   const players = ticket.players.map((one) => (one.id === player ? { ...one, ...own, agreed: true } : one));
@@ -138,7 +147,7 @@ export function agree(moment: QueuesMoment, player: PlayerId, args: PlayerArgs<"
 const askedAbout = ({ queues }: QueuesPart, { asked }: Ticket): MadeMatch | undefined =>
   queues.matches.get(asked ?? "");
 
-export function cancel(moment: QueuesMoment, player: PlayerId): Decision {
+export function cancel(moment: QueuesMoment, player: PlayerId): Decision<Done> {
   const { state } = moment;
   const ticket = ticketOf(state, player);
   if (ticket === undefined) return refuse("not-searching", "You are not searching; there is nothing to cancel.");

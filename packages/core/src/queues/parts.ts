@@ -1,5 +1,5 @@
 import type { PlayerId, TicketEnd } from "@yellow-harbor/protocol";
-import { type Decision, type QueuesMoment, refuse } from "../model/decision.ts";
+import { type QueuesMoment, type Refusal, refuse } from "../model/decision.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { Ticket } from "../model/queues/state.ts";
 import type { QueuesPart } from "../model/state.ts";
@@ -24,12 +24,11 @@ export const endedEvent = (ticket: Ticket, cause: TicketEnd, detail: string): Qu
   detail,
 });
 
-export const ticketReply = (id: string) => (state: QueuesPart) => {
-  const ticket = state.queues.tickets.get(id);
-  return ticket === undefined ? {} : { ticket: ticketView(state, ticket) };
-};
+export const ticketReply = (ticket: Ticket) => (state: QueuesPart) => ({
+  ticket: ticketView(state, state.queues.tickets.get(ticket.id) ?? ticket),
+});
 
-export function unknownQueue({ rules }: QueuesMoment, queue: string): Decision {
+export function unknownQueue({ rules }: QueuesMoment, queue: string): Refusal {
   const accepted = [...rules.queues.keys()];
   const known = accepted.length === 0 ? "there is none" : `there are ${accepted.join(", ")}`;
   return refuse("queue-unknown", `There is no queue ${queue}; ${known}.`, { accepted });

@@ -1,6 +1,8 @@
-import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import type { PlayerArgs, PlayerId, PlayerReply, RoomId } from "@yellow-harbor/protocol";
+import { accept, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import { decideBy } from "../model/handlers.ts";
 import type { RoomAsk, RoomCommand } from "../model/rooms/commands.ts";
+import type { RoomsPart } from "../model/state.ts";
 import { attend, markSilent } from "./entry/decide-attention.ts";
 import { enter, join, open, seek } from "./entry/decide-entry.ts";
 import { ban, depart, dissolve, leave, operatorPutOut, operatorUnban, putOut, unban } from "./entry/decide-leaving.ts";
@@ -14,98 +16,74 @@ import { vote } from "./settings/decide-votes.ts";
 import { convene, launchMatch, takeIn } from "./start/decide-match.ts";
 import { consider, launch, setReady, start, stopCount } from "./start/decide-start.ts";
 
-type Asking<A extends RoomAsk> = (moment: RoomsMoment, player: PlayerId, args: PlayerArgs<A>) => Decision;
-
-/** What members and those who want in may ask. */
-const asks: { readonly [A in RoomAsk]: Asking<A> } = {
-  "room.open": open,
-  "room.join": join,
-  "room.enter": enter,
-  "room.seek": seek,
-  "room.leave": leave,
-  "room.change": change,
-  "room.pick-level": change,
-  "room.hand-over": handOver,
-  "room.put-out": putOut,
-  "room.unban": unban,
-  "room.take": take,
-  "room.swap": swap,
-  "room.balance": balance,
-  "room.vote": vote,
-  "room.attend": attend,
-  "room.ready": setReady,
-  "room.start": start,
-  "room.stop-count": stopCount,
-  "room.set-result": setResult,
-  "room.again": again,
-  "room.gather": gather,
-  "room.give-baton": giveBaton,
-  "room.take-baton": takeBaton,
-  "room.write": writeEntry,
-  "room.erase": eraseEntry,
-};
-
-const isAsked = (command: RoomCommand): command is Extract<RoomCommand, { args: unknown }> => "args" in command;
-
-export function decideRoom(moment: RoomsMoment, command: RoomCommand): Decision {
-  if (isAsked(command)) return (asks[command.do] as Asking<RoomAsk>)(moment, command.player, command.args);
-  switch (command.do) {
-    case "room.operator-hand-over":
-      return operatorHandOver(moment, command);
-    case "room.operator-put-out":
-      return operatorPutOut(moment, command);
-    case "room.operator-ban":
-      return ban(moment, command);
-    case "room.operator-unban":
-      return operatorUnban(moment, command);
-    case "room.operator-set-result":
-      return operatorSetResult(moment, command);
-    case "room.consider":
-      return consider(moment, command.room);
-    case "room.check-host":
-      return checkHost(moment, command.room);
-    case "room.check-baton":
-      return checkBaton(moment, command.room);
-    case "room.launch":
-      return launch(moment, command.room);
-    case "room.dissolve":
-      return dissolve(moment, command);
-    case "room.depart":
-      return depart(moment, command);
-    case "room.mark-away":
-      return markAway(moment, command);
-    case "room.mark-back":
-      return markBack(moment, command);
-    case "room.measure":
-      return measure(moment, command);
-    case "room.mark-silent":
-      return markSilent(moment, command);
-    case "room.play":
-      return play(moment, command);
-    case "room.overdue":
-      return overdue(moment, command.room);
-    case "room.lose-run":
-      return loseRun(moment, command);
-    case "room.take-result":
-      return takeResult(moment, command);
-    case "room.results-seen":
-      return resultsSeen(moment, command.room);
-    case "room.return":
-      return returnRoom(moment, command);
-    case "room.convene":
-      return convene(moment, command);
-    case "room.launch-match":
-      return launchMatch(moment, command.room);
-    case "room.take-in":
-      return takeIn(moment, command);
-    case "room.close":
-      return close(moment, command.room);
-    default:
-      return assertNever(command);
-  }
-}
-
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
+
+/** Decides what a member, or somebody who wants in, asks. */
+const asked =
+  <A extends RoomAsk>(
+    decide: (moment: RoomsMoment, player: PlayerId, args: PlayerArgs<A>) => Decision<PlayerReply<A>>,
+  ) =>
+  (moment: RoomsMoment, { player, args }: { readonly player: PlayerId; readonly args: PlayerArgs<A> }) =>
+    decide(moment, player, args);
+
+/** Decides about a room of which nothing else is said. */
+const about =
+  (decide: (moment: RoomsMoment, room: RoomId) => Decision) =>
+  (moment: RoomsMoment, { room }: { readonly room: RoomId }) =>
+    decide(moment, room);
+
+export const decideRoom = decideBy<RoomCommand, RoomsPart>({
+  "room.open": asked<"room.open">(open),
+  "room.join": asked<"room.join">(join),
+  "room.enter": asked<"room.enter">(enter),
+  "room.seek": asked<"room.seek">(seek),
+  "room.leave": asked<"room.leave">(leave),
+  "room.change": asked<"room.change">(change),
+  "room.pick-level": asked<"room.pick-level">(change),
+  "room.hand-over": asked<"room.hand-over">(handOver),
+  "room.put-out": asked<"room.put-out">(putOut),
+  "room.unban": asked<"room.unban">(unban),
+  "room.take": asked<"room.take">(take),
+  "room.swap": asked<"room.swap">(swap),
+  "room.balance": asked<"room.balance">(balance),
+  "room.vote": asked<"room.vote">(vote),
+  "room.attend": asked<"room.attend">(attend),
+  "room.ready": asked<"room.ready">(setReady),
+  "room.start": asked<"room.start">(start),
+  "room.stop-count": asked<"room.stop-count">(stopCount),
+  "room.set-result": asked<"room.set-result">(setResult),
+  "room.again": asked<"room.again">(again),
+  "room.gather": asked<"room.gather">(gather),
+  "room.give-baton": asked<"room.give-baton">(giveBaton),
+  "room.take-baton": asked<"room.take-baton">(takeBaton),
+  "room.write": asked<"room.write">(writeEntry),
+  "room.erase": asked<"room.erase">(eraseEntry),
+  "room.operator-hand-over": operatorHandOver,
+  "room.operator-put-out": operatorPutOut,
+  "room.operator-ban": ban,
+  "room.operator-unban": operatorUnban,
+  "room.operator-set-result": operatorSetResult,
+  "room.consider": about(consider),
+  "room.check-host": about(checkHost),
+  "room.check-baton": about(checkBaton),
+  "room.launch": about(launch),
+  "room.dissolve": dissolve,
+  "room.depart": depart,
+  "room.mark-away": markAway,
+  "room.mark-back": markBack,
+  "room.measure": measure,
+  "room.mark-silent": markSilent,
+  "room.play": play,
+  "room.overdue": about(overdue),
+  "room.lose-run": loseRun,
+  "room.take-result": takeResult,
+  "room.results-seen": about(resultsSeen),
+  "room.return": returnRoom,
+  "room.convene": convene,
+  "room.launch-match": about(launchMatch),
+  "room.take-in": takeIn,
+  "room.close": about(close),
+});
 
 function markAway({ state }: RoomsMoment, { room: id, player, untilMs }: Doing<"room.mark-away">): Decision {
   const member = state.rooms.byId.get(id)?.members.get(player);

@@ -1,9 +1,10 @@
 import { applyNews, mergePatch, type Picture } from "@yellow-harbor/client";
-import type { BuildSpec, HarborView, Problem } from "@yellow-harbor/protocol";
+import type { BuildSpec, HarborView, News, Problem } from "@yellow-harbor/protocol";
 import { type Happening, Harbor, type Outcome } from "../harbor/harbor.ts";
 import type { Command } from "../model/command.ts";
 import type { Destination } from "../model/destination.ts";
 import type { HarborEvent } from "../model/event.ts";
+import type { ReplyTo } from "../model/replies.ts";
 import type { Room } from "../model/rooms/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import { testRules, testSpec } from "./rules.ts";
@@ -18,6 +19,16 @@ interface OfPhases {
 export type FlatRoom = Room & OfPhases & Pick<Room["stage"], "phase">;
 
 const NO_PHASE: OfPhases = { startsAtMs: null, gathersAtMs: null, run: null, destination: null };
+
+type Told = Extract<Happening["pushes"][number], { scope: "room" | "lobby" }>;
+
+/** As the gateway frames it. */
+function newsOf(push: Told): Exclude<News, { scope: "you" }> {
+  const { id, revision, patch } = push;
+  return push.scope === "room"
+    ? { frame: "news", scope: "room", id, revision, news: push.news, patch }
+    : { frame: "news", scope: "lobby", id, revision, news: push.news, patch };
+}
 
 /**
  * A harbor with a clock and entropy of its own, and with clients that hold pictures as real ones do: whole at first,
@@ -44,13 +55,13 @@ export class TestHarbor {
     for (const line of lines) this.run({ do: "build.configure", line, spec });
   }
 
-  run(command: Command): Outcome {
+  run<C extends Command>(command: C): Outcome<ReplyTo<C["do"]>> {
     return this.harbor.execute(command, this.#stamp(), this.#hear);
   }
 
   /** Runs a command that must be accepted; returns its reply. */
-  ok(command: Command): Record<string, unknown> {
-    const { refused, reply = {} } = this.run(command);
+  ok<C extends Command>(command: C): ReplyTo<C["do"]> {
+    const { refused, reply } = this.run(command);
     if (refused) throw new Error(`${command.do} was refused: ${refused.code} ${refused.detail}`);
     return reply;
   }
@@ -64,15 +75,15 @@ export class TestHarbor {
 
   enter(name: string): string {
     const reply = this.ok({ do: "player.enter", name, build: "game-1", lobby: undefined, connection: 1 });
-    const { player } = reply as { player: { id: string } };
-    this.#hold(player.id, reply);
-    return player.id;
+    this.#hold(reply.player.id, reply);
+    return reply.player.id;
   }
 
   /** A request as the gateway makes it; the picture in the reply is held, as the SDK does. */
-  ask(player: string, command: Command): Outcome {
+  ask<C extends Command>(player: string, command: C): Outcome<ReplyTo<C["do"]>> {
     const outcome = this.run(command);
-    if (outcome.reply) this.#hold(player, outcome.reply);
+    const { reply }: Outcome = outcome;
+    if (typeof reply === "object" && reply !== null) this.#hold(player, reply);
     return outcome;
   }
 
@@ -136,12 +147,11 @@ export class TestHarbor {
     }
   };
 
-  #news(player: string, push: Extract<Happening["pushes"][number], { scope: "room" | "lobby" }>): void {
+  #news(player: string, push: Told): void {
     const held = this.pictures.get(player);
     // Who is away has no connection: the news is lost to it, and it gets a picture when it comes back.
     if (held === undefined || this.harbor.state.players.byId.get(player)?.presence !== "here") return;
-    const { to: _, ...rest } = push;
-    const patched = applyNews(held, { frame: "news", ...rest } as never);
+    const patched = applyNews(held, newsOf(push));
     if (patched.outcome === "gap") throw new Error(`player ${player} misses news before ${JSON.stringify(push.news)}`);
     if (patched.outcome === "applied") this.pictures.set(player, patched.picture);
   }

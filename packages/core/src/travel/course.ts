@@ -1,4 +1,4 @@
-import type { PlayerId, ProblemCode, RunId } from "@yellow-harbor/protocol";
+import type { PlayerId, ProblemCode, Revised, RunId } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
 import { type Member, type Room, revisionReply, runOf } from "../model/find-room.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
@@ -57,7 +57,7 @@ export function fail(
   code: ProblemCode,
   detail: string,
   aborted?: { readonly by: PlayerId | null },
-): Decision {
+): Decision<Revised> {
   return accept([{ kind: "travel.failed", room, run, code, detail, ...(aborted && { aborted }) }], {
     reply: revisionReply(room),
   });

@@ -1,41 +1,43 @@
-import { type PlayerId, phaseWords, type RunId } from "@yellow-harbor/protocol";
+import type { Revised } from "@yellow-harbor/protocol";
+import { type PlayerId, type PlayerReply, phaseWords, type RunId } from "@yellow-harbor/protocol";
 import type { Berth } from "../model/berth.ts";
-import { accept, assertNever, type Decision, type Refusal, type RoomsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../model/decision.ts";
 import { placeOf, revisionReply, roomOf, runOf, unknownRoom } from "../model/find-room.ts";
+import type { Handlers } from "../model/handlers.ts";
 import { matchFor } from "../model/pools/holds.ts";
-import type { TravelCommand, TravelRequest } from "../model/travel/commands.ts";
+import type { RoomsPart } from "../model/state.ts";
+import type { TravelAsk, TravelCommand, TravelRequest } from "../model/travel/commands.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
 import { kindOf, type Travel } from "../model/travel/state.ts";
 import { arrive, fail, follow, forgo, type OnTheWay } from "./course.ts";
 import { addWorldBerth, boardWorld, offer } from "./worlds.ts";
 
-export const isAsked = (command: TravelCommand): command is TravelRequest => "args" in command;
+/** Decides what a member asks who is on its way, or there. */
+const asked =
+  <A extends Exclude<TravelAsk, "travel.board">>(
+    decide: (moment: RoomsMoment, way: OnTheWay, args: Asked<A>["args"]) => Decision<PlayerReply<A>>,
+  ) =>
+  (moment: RoomsMoment, { player, args }: Asked<A>): Decision<PlayerReply<A>> => {
+    const way = onTheWay(moment, player, args.run);
+    return "refused" in way ? way : decide(moment, way, args);
+  };
+
+interface Asked<A extends TravelAsk> {
+  readonly player: PlayerId;
+  readonly args: Extract<TravelRequest, { do: A }>["args"] & { readonly run: RunId };
+}
 
 /** What members say on their way. */
-export function asksOfTravel(moment: RoomsMoment, command: TravelRequest): Decision {
-  if (command.do === "travel.board") return boardWorld(moment, command);
-  const { player } = command;
-  const found = onTheWay(moment, player, command.args.run);
-  if ("refused" in found) return found;
-  switch (command.do) {
-    case "travel.progress":
-      return progress(found, command.args.percent);
-    case "travel.arrive":
-      return sayArrived(moment, found);
-    case "travel.abort":
-      return abort(moment, found, command.args.reason);
-    case "travel.offer":
-      return offer(moment, found, command.args.addresses);
-    case "travel.decline":
-      return decline(moment, found, command.args.reason);
-    case "travel.trouble":
-      return trouble(moment, found, command.args.reason);
-    case "travel.pass":
-      return passAnew(moment, found);
-    default:
-      return assertNever(command);
-  }
-}
+export const asksOfTravel: Handlers<TravelRequest, RoomsPart> = {
+  "travel.board": boardWorld,
+  "travel.progress": asked<"travel.progress">((_moment, way, { percent }) => progress(way, percent)),
+  "travel.arrive": asked<"travel.arrive">(sayArrived),
+  "travel.abort": asked<"travel.abort">((moment, way, { reason }) => abort(moment, way, reason)),
+  "travel.offer": asked<"travel.offer">((_moment, way, { addresses }) => offer(way, addresses)),
+  "travel.decline": asked<"travel.decline">((moment, way, { reason }) => decline(moment, way, reason)),
+  "travel.trouble": asked<"travel.trouble">((moment, way, { reason }) => trouble(moment, way, reason)),
+  "travel.pass": asked<"travel.pass">(passAnew),
+};
 
 function onTheWay({ state }: RoomsMoment, player: PlayerId, run: RunId): OnTheWay | Refusal {
   const found = roomOf(state, player);
@@ -58,7 +60,7 @@ function underWay({ travel, room }: OnTheWay): Travel | Refusal {
   return travel ?? refuse("travel-over", `Room ${room.code} has arrived; the travel to this run is over.`);
 }
 
-function progress(way: OnTheWay, percent: number): Decision {
+function progress(way: OnTheWay, percent: number): Decision<Revised> {
   const { room, run, member, traveller } = way;
   const reply = revisionReply(room.id);
   const travel = underWay(way);
@@ -73,7 +75,7 @@ function progress(way: OnTheWay, percent: number): Decision {
   return accept([{ kind: "travel.progressed", room: room.id, run, player: member.id, percent }], { reply });
 }
 
-function sayArrived(moment: RoomsMoment, way: OnTheWay): Decision {
+function sayArrived(moment: RoomsMoment, way: OnTheWay): Decision<Revised> {
   const { room, run, member, travel, traveller } = way;
   const by = travel === undefined ? placeOf(room)?.by : kindOf(travel);
   if (traveller?.arrived || member.aboard) {
@@ -90,7 +92,7 @@ function sayArrived(moment: RoomsMoment, way: OnTheWay): Decision {
   return "refused" in decision ? decision : accept(decision.events, { reply: revisionReply(room.id) });
 }
 
-function abort(moment: RoomsMoment, way: OnTheWay, reason: string | undefined): Decision {
+function abort(moment: RoomsMoment, way: OnTheWay, reason: string | undefined): Decision<Revised> {
   const { room, member } = way;
   const powers = roomOf(moment.state, member.id, { hostOnly: "give the travel up" });
   if ("refused" in powers) return powers;
@@ -105,7 +107,7 @@ function abort(moment: RoomsMoment, way: OnTheWay, reason: string | undefined): 
 export function operatorAbort(
   { state }: RoomsMoment,
   { room: id, reason }: Extract<TravelCommand, { do: "travel.operator-abort" }>,
-): Decision {
+): Decision<Revised> {
   const room = state.rooms.byId.get(id);
   if (room === undefined) return unknownRoom(id);
   const travel = state.travels.byRun.get(runOf(room) ?? "");
@@ -116,7 +118,7 @@ export function operatorAbort(
   });
 }
 
-function decline(moment: RoomsMoment, way: OnTheWay, reason: string): Decision {
+function decline(moment: RoomsMoment, way: OnTheWay, reason: string): Decision<Revised> {
   const travel = underWay(way);
   if ("refused" in travel) return travel;
   const { member, room } = way;
@@ -128,7 +130,7 @@ function decline(moment: RoomsMoment, way: OnTheWay, reason: string): Decision {
 }
 
 /** Who cannot reach a member's world brings everybody to the next destination; an instance's trouble is shown. */
-function trouble(moment: RoomsMoment, way: OnTheWay, why: string): Decision {
+function trouble(moment: RoomsMoment, way: OnTheWay, why: string): Decision<Revised> {
   const { room, run, member } = way;
   const travel = underWay(way);
   if ("refused" in travel) return travel;
@@ -153,7 +155,7 @@ function berthOf({ state }: RoomsMoment, room: string, player: PlayerId): Berth 
 }
 
 /** A fresh pass for who has none that works: the one before is worth nothing from then on. */
-function passAnew(moment: RoomsMoment, { room, run, member, travel }: OnTheWay): Decision {
+function passAnew(moment: RoomsMoment, { room, run, member, travel }: OnTheWay): Decision<Revised> {
   const by = travel === undefined ? placeOf(room)?.by : kindOf(travel);
   if (travel?.step === "preparing") {
     return refuse("wrong-phase", "There is no place to go to yet; the pass comes by itself.");

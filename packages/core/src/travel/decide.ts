@@ -1,74 +1,52 @@
-import type { PlayerId } from "@yellow-harbor/protocol";
-import { accept, assertNever, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import type { PlayerId, RunId } from "@yellow-harbor/protocol";
+import { accept, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import { decideBy } from "../model/handlers.ts";
+import type { RoomsPart } from "../model/state.ts";
 import type { TravelCommand, TravellerNamed } from "../model/travel/commands.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
 import { kindOf, type Travel } from "../model/travel/state.ts";
 import { leastOf, opensAtDeadline, tally } from "./barrier.ts";
 import { arrive, completion, completionIf, fail, follow, forgo } from "./course.ts";
-import { asksOfTravel, isAsked, operatorAbort } from "./decide-asks.ts";
+import { asksOfTravel, operatorAbort } from "./decide-asks.ts";
 import { namesOf } from "./explain.ts";
 import { addWorldBerth, askForWorld, closeWorld, forgetInWorld, worldProbed } from "./worlds.ts";
 
 type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
 
-export function decideTravel(moment: RoomsMoment, command: TravelCommand): Decision {
-  if (isAsked(command)) return asksOfTravel(moment, command);
-  switch (command.do) {
-    case "travel.call":
-      return call(moment, command);
-    case "travel.operator-abort":
-      return operatorAbort(moment, command);
-    case "travel.close-world":
-      return closeWorld(moment, command.room);
-    case "travel.add-berth":
-      return addWorldBerth(moment, command);
-    case "travel.mark-ashore":
-      return markAshore(moment, command.run, command.player);
-    default:
-      return decideUnderWay(moment, command);
-  }
-}
+/** Decides about a travel that is under way: whatever else this is comes too late. */
+const underWay =
+  <K extends TravelCommand["do"]>(
+    decide: (moment: RoomsMoment, travel: Travel, command: Doing<K>) => Decision,
+    after: (moment: RoomsMoment, command: Doing<K>) => Decision = () => nothingToDo,
+  ) =>
+  (moment: RoomsMoment, command: Doing<K> & { readonly run: RunId }): Decision => {
+    const travel = moment.state.travels.byRun.get(command.run);
+    return travel === undefined ? after(moment, command) : decide(moment, travel, command);
+  };
 
-function decideUnderWay(
-  moment: RoomsMoment,
-  command: Exclude<
-    TravelCommand,
-    { args: unknown } | { do: `travel.${"call" | "operator-abort" | "close-world" | "add-berth" | "mark-ashore"}` }
-  >,
-): Decision {
-  const travel = moment.state.travels.byRun.get(command.run);
-  // The travel is over: some come after it, and whatever else this is comes too late.
-  if (travel === undefined) {
-    if (command.do === "travel.mark-arrived") return follow(moment, command.run, command.player);
-    return command.do === "travel.forget" ? forgetInWorld(moment, command) : nothingToDo;
-  }
-  switch (command.do) {
-    case "travel.prepare":
-      return prepare(moment, travel);
-    case "travel.instance-ready":
-      return instanceReady(moment, travel, command);
-    case "travel.world-probed":
-      return worldProbed(moment, travel, command);
-    case "travel.mark-arrived":
-      return travel.travellers.has(command.player)
-        ? arrive(moment, travel, command.player)
-        : follow(moment, command.run, command.player);
-    case "travel.admit":
-      return admit(travel, command.player);
-    case "travel.forget":
-      return forget(moment, travel, command);
-    case "travel.consider":
-      return accept(completionIf(travel, roomOf(moment, travel)));
-    case "travel.lose-instance":
-      return loseInstance(moment, travel, command);
-    case "travel.forgo":
-      return forgo(moment, travel, command.code, command.detail);
-    case "travel.expire":
-      return expire(moment, travel);
-    default:
-      return assertNever(command);
-  }
-}
+export const decideTravel = decideBy<TravelCommand, RoomsPart>({
+  ...asksOfTravel,
+  "travel.call": call,
+  "travel.operator-abort": operatorAbort,
+  "travel.close-world": (moment, { room }) => closeWorld(moment, room),
+  "travel.add-berth": addWorldBerth,
+  "travel.mark-ashore": (moment, { run, player }) => markAshore(moment, run, player),
+  "travel.prepare": underWay(prepare),
+  "travel.instance-ready": underWay<"travel.instance-ready">(instanceReady),
+  "travel.world-probed": underWay<"travel.world-probed">(worldProbed),
+  // Somebody may come after the others.
+  "travel.mark-arrived": underWay<"travel.mark-arrived">(
+    (moment, travel, { run, player }) =>
+      travel.travellers.has(player) ? arrive(moment, travel, player) : follow(moment, run, player),
+    (moment, { run, player }) => follow(moment, run, player),
+  ),
+  "travel.admit": underWay<"travel.admit">((_moment, travel, { player }) => admit(travel, player)),
+  "travel.forget": underWay<"travel.forget">(forget, forgetInWorld),
+  "travel.consider": underWay((moment, travel) => accept(completionIf(travel, roomOf(moment, travel)))),
+  "travel.lose-instance": underWay<"travel.lose-instance">(loseInstance),
+  "travel.forgo": underWay<"travel.forgo">((moment, travel, { code, detail }) => forgo(moment, travel, code, detail)),
+  "travel.expire": underWay(expire),
+});
 
 const roomOf = ({ state }: RoomsMoment, { room }: Travel) => state.rooms.byId.get(room);
 

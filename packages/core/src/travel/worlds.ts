@@ -1,4 +1,4 @@
-import type { Address, PassId, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import type { Address, PassId, PlayerId, PlayerReply, Revised, RoomId } from "@yellow-harbor/protocol";
 import { checkBerth, isGood, passEndsMs } from "../model/berths.ts";
 import { accept, type Decision, nothingToDo, type RoomsMoment, refuse } from "../model/decision.ts";
 import { revisionReply, roomOf } from "../model/find-room.ts";
@@ -21,11 +21,7 @@ export function askForWorld(moment: RoomsMoment, travel: Travel): Decision {
   return accept([{ kind: "travel.host-asked", room: travel.room, run: travel.run, player: host.id }]);
 }
 
-export function offer(
-  _moment: RoomsMoment,
-  { room, run, member, travel }: OnTheWay,
-  addresses: readonly Address[],
-): Decision {
+export function offer({ room, run, member, travel }: OnTheWay, addresses: readonly Address[]): Decision<Revised> {
   if (travel?.step !== "preparing" || travel.hosting?.player !== member.id) {
     return refuse("not-asked", "You are not asked to run the world now; keep it to yourself.");
   }
@@ -84,7 +80,7 @@ export function addWorldBerth(
 export function boardWorld(
   moment: RoomsMoment,
   { player: host, args }: Extract<TravelRequest, { do: "travel.board" }>,
-): Decision {
+): Decision<PlayerReply<"travel.board">> {
   const found = roomOf(moment.state, host);
   if ("refused" in found) return found;
   const { room } = found;

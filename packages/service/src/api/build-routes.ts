@@ -41,7 +41,7 @@ export function buildRoutes(api: Api, { runtime, config, workingFolder }: ApiPar
     const faulty = refusalOf(spec, line, config, workingFolder);
     if (faulty) return sendProblem(reply, faulty);
     const settled = await runtime.ask({ do: "build.add", line, spec, rollOut });
-    return "refused" in settled ? sendProblem(reply, settled.refused) : (settled.reply.build as BuildView);
+    return "refused" in settled ? sendProblem(reply, settled.refused) : settled.reply.build;
   });
 
   const params = z.object({ line: ConfigName, version: BuildVersion });
@@ -55,7 +55,7 @@ export function buildRoutes(api: Api, { runtime, config, workingFolder }: ApiPar
   };
   api.post("/v1/builds/:line/:version/roll-out", { schema: changeSchema }, async ({ params, body }, reply) => {
     const settled = await runtime.ask({ do: "build.change", ...params, to: body.to, reason: body.reason });
-    return "refused" in settled ? sendProblem(reply, settled.refused) : (settled.reply.build as BuildView);
+    return "refused" in settled ? sendProblem(reply, settled.refused) : settled.reply.build;
   });
 
   const machinesSchema = {

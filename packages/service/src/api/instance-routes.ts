@@ -32,6 +32,9 @@ declare module "fastify" {
   }
 }
 
+/** What an instance says that is answered at once. */
+type Said = Extract<Command, { do: `instance.${"announce" | "board" | "unboard" | "report" | "farewell"}` }>;
+
 const tags = ["instances' own"];
 const security = [{ instanceKey: [] }];
 
@@ -53,7 +56,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     request.instance = instance;
   });
 
-  const settle = async <T>(reply: FastifyReply, command: Command, extra?: Partial<T>): Promise<FastifyReply> => {
+  const settle = async (reply: FastifyReply, command: Said, extra?: object): Promise<FastifyReply> => {
     const settled = await runtime.ask(command);
     if ("refused" in settled) return sendProblem(reply, settled.refused);
     return reply.send({ ...settled.reply, ...extra });
@@ -84,7 +87,7 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     const { taken, players, waitMs = PULSE_WAIT_MS } = request.body;
     const settled = await runtime.ask({ do: "instance.take-orders", instance, taken, players });
     if ("refused" in settled) return sendProblem(reply, settled.refused);
-    const waiting = (settled.reply.orders as Order[]) ?? [];
+    const waiting = settled.reply.orders;
     if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return reply.send({ orders: waiting });
     const orders = await new Promise<readonly Order[]>((resolve) => {
       const letGo = pulses.hold(instance, waitMs, resolve);

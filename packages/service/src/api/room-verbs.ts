@@ -66,10 +66,16 @@ export function roomVerbs(api: Api, parts: ApiParts): void {
   sayRoute(api, parts);
 }
 
+/** Commands that are answered with the revision of the room after them. */
+type Revising = Extract<
+  Command,
+  { do: `room.operator-${string}` | "room.dissolve" | "travel.operator-abort" | "queue.operator-backfill" }
+>;
+
 interface Verb<B extends z.ZodType> {
   readonly summary: string;
   readonly body: B;
-  readonly command: (room: string, body: z.output<B>) => Command;
+  readonly command: (room: string, body: z.output<B>) => Revising;
 }
 
 /** Adds a route that finds the room by id or code and has a command decided for it. */
@@ -82,7 +88,7 @@ const verbMaker =
       const id = await runtime.query((harbor) => findRoom(harbor, idOrCode)?.id);
       if (id === undefined) return sendProblem(reply, unknownRoom(idOrCode));
       const settled = await runtime.ask(command(id, request.body as z.output<B>));
-      return "refused" in settled ? sendProblem(reply, settled.refused) : reply.send(settled.reply as never);
+      return "refused" in settled ? sendProblem(reply, settled.refused) : reply.send(settled.reply);
     });
   };
 

@@ -6,12 +6,20 @@ import {
   queueSummary,
   ticketView,
 } from "@yellow-harbor/core";
-import type { LevelView, PlayerId, Problem, QueueSummary, TicketView } from "@yellow-harbor/protocol";
+import type {
+  LevelView,
+  PlayerAsk,
+  PlayerId,
+  PlayerReply,
+  Problem,
+  QueueSummary,
+  TicketView,
+} from "@yellow-harbor/protocol";
 import { problem } from "@yellow-harbor/protocol";
 import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { CheckedRequest } from "./decode.ts";
 
-export type Answer = { readonly reply: Record<string, unknown> } | { readonly refused: Problem };
+export type Answer = { readonly reply: PlayerReply<PlayerAsk> } | { readonly refused: Problem };
 
 /** Requests that touch no state; the gateway carries them out itself. */
 type PassingAsk = "room.relay" | "lobby.say" | "lobby.follow" | "lobby.unfollow";

@@ -39,7 +39,7 @@ export async function greet(
     async (settled) => {
       if ("refused" in settled) return;
       const resumed = command.do === "player.resume";
-      welcome = await welcomeFor(settled.reply as unknown as PlayerPicture, {
+      welcome = await welcomeFor(settled.reply, {
         resumed,
         tokens,
         harbor: runtime.rules.harbor,

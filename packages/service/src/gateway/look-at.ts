@@ -7,6 +7,8 @@ import { passDetail } from "../keys/pass-detail.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { LookedAtRequest } from "./dispatch.ts";
 
+type LookedAt = Extract<Command, { do: "travel.offer" | "travel.board" }>;
+
 interface LookParts {
   readonly tokens: Tokens;
   readonly ownPort: number;
@@ -23,7 +25,7 @@ export async function commandOf(
   request: LookedAtRequest,
   player: PlayerId,
   parts: LookParts,
-): Promise<Command | { readonly refused: Problem }> {
+): Promise<LookedAt | { readonly refused: Problem }> {
   if (request.ask === "travel.board") return boardCommand(request.args, player, parts.tokens);
   const { run, addresses: offered } = request.args;
   const addresses: Address[] = [];
@@ -44,7 +46,7 @@ async function boardCommand(
   { pass: shown, attempt }: PlayerArgs<"travel.board">,
   player: PlayerId,
   tokens: Tokens,
-): Promise<Command | { readonly refused: Problem }> {
+): Promise<LookedAt | { readonly refused: Problem }> {
   const check = await tokens.checkPass(shown, player);
   if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
   const { ok: _, level = "", ...rest } = check;

@@ -13,7 +13,7 @@ export interface Happened {
 }
 
 /** How a command ended. */
-export type Settled = { readonly reply: Record<string, unknown> } | { readonly refused: Problem };
+export type Settled<Reply = unknown> = { readonly reply: Reply } | { readonly refused: Problem };
 
 /** What is said or done once a batch is durable, in the order in which it was decided. */
 export type OutboxEntry =
@@ -23,10 +23,11 @@ export type OutboxEntry =
   | { readonly out: "happened"; readonly happened: Happened }
   | {
       readonly out: "settle";
-      settled: Settled;
       /** Work that needs the settled command and may take a moment, done while the batch is being written. */
-      readonly prepare: ((settled: Settled) => Promise<void>) | undefined;
-      readonly done: (settled: Settled) => void;
+      readonly prepare: (() => Promise<void>) | undefined;
+      /** Whatever was decided, it is refused. */
+      readonly refuse: (refused: Problem) => void;
+      readonly done: () => void;
     }
   | { readonly out: "effect"; readonly effect: Effect }
   | { readonly out: "run"; readonly run: () => void; readonly fail: (error: Error) => void };

@@ -1,4 +1,4 @@
-import { Harbor } from "@yellow-harbor/core";
+import { type Command, Harbor, type Listener, type Stamp } from "@yellow-harbor/core";
 import type { BoardingPass } from "@yellow-harbor/protocol";
 import pino from "pino";
 import { describe, expect, it, vi } from "vitest";
@@ -59,8 +59,8 @@ class HeldJournal implements Pick<Journal, "append" | "snapshotAt" | "writeSnaps
 class FaultyHarbor extends Harbor {
   failsIn: "execute" | "advance" | "listener" | undefined;
 
-  override execute(...[command, stamp, listener]: Parameters<Harbor["execute"]>) {
-    const hear: typeof listener = (happening, at) => {
+  override execute<C extends Command>(command: C, stamp: Stamp, listener?: Listener) {
+    const hear: Listener = (happening, at) => {
       if (this.failsIn === "listener") throw new Error("planted");
       listener?.(happening, at);
     };

@@ -6,6 +6,7 @@ import {
   instanceView,
   listingChange,
   type Outcome,
+  type ReplyTo,
   type Stamp,
   writeEvent,
 } from "@yellow-harbor/core";
@@ -99,7 +100,11 @@ export class HarborRuntime {
   }
 
   /** Decides a command now; `done` hears how it ended once that is durable and `prepare` has done its part. */
-  submit(command: Command, done: (settled: Settled) => void, prepare?: (settled: Settled) => Promise<void>): void {
+  submit<C extends Command>(
+    command: C,
+    done: (settled: Settled<ReplyTo<C["do"]>>) => void,
+    prepare?: (settled: Settled<ReplyTo<C["do"]>>) => Promise<void>,
+  ): void {
     if (this.#failure) return done({ refused: problemOf(this.#failure) });
     if (this.#isStopped) return done({ refused: problem("shutting-down", "The service is stopping; try again soon.") });
     const outcome = this.#guard(command.do, () => {
@@ -109,13 +114,20 @@ export class HarborRuntime {
     });
     if (this.#failure) return done({ refused: problemOf(this.#failure) });
     if (outcome === undefined) return;
-    const settled: Settled = outcome.refused ? { refused: outcome.refused } : { reply: outcome.reply ?? {} };
-    this.#batch.outbox.push({ out: "settle", settled, prepare, done });
+    let settled: Settled<ReplyTo<C["do"]>> = outcome.refused ? { refused: outcome.refused } : { reply: outcome.reply };
+    this.#batch.outbox.push({
+      out: "settle",
+      prepare: prepare && (() => prepare(settled)),
+      refuse: (refused) => {
+        settled = { refused };
+      },
+      done: () => done(settled),
+    });
     this.#scheduleFlush();
   }
 
   /** {@link submit} as a promise. */
-  ask(command: Command): Promise<Settled> {
+  ask<C extends Command>(command: C): Promise<Settled<ReplyTo<C["do"]>>> {
     return new Promise((resolve) => this.submit(command, resolve));
   }
 
@@ -250,11 +262,9 @@ export class HarborRuntime {
       });
     }
     if (entry.out !== "settle") return undefined;
-    return entry.prepare?.(entry.settled).catch((error: unknown) => {
+    return entry.prepare?.().catch((error: unknown) => {
       this.#parts.log.error({ err: error }, "a reply could not be prepared");
-      entry.settled = {
-        refused: problem("internal", "The reply could not be made; the change stands. Connect again."),
-      };
+      entry.refuse(problem("internal", "The reply could not be made; the change stands. Connect again."));
     });
   }
 
@@ -291,7 +301,10 @@ export class HarborRuntime {
     const entries = [...unspoken, ...this.#batch.outbox];
     this.#batch = newBatch();
     for (const entry of entries) {
-      if (entry.out === "settle") entry.done({ refused });
+      if (entry.out === "settle") {
+        entry.refuse(refused);
+        entry.done();
+      }
       if (entry.out === "run") entry.fail(failure.error);
     }
     this.#outlets?.flush();
@@ -333,7 +346,7 @@ function speakEntry(outlets: Outlets, entry: OutboxEntry): void {
     case "happened":
       return outlets.happened(entry.happened);
     case "settle":
-      return entry.done(entry.settled);
+      return entry.done();
     case "effect":
       return outlets.effect(entry.effect);
     case "run":

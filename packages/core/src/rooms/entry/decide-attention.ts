@@ -1,10 +1,14 @@
-import type { Attention, PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import type { Attention, PlayerArgs, PlayerId, Revised } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type RoomsMoment } from "../../model/decision.ts";
 import { revisionReply, roomOf } from "../../model/find-room.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 
 /** A member says that its game is in the background, or in front again. */
-export function attend({ state }: RoomsMoment, player: PlayerId, { background }: PlayerArgs<"room.attend">): Decision {
+export function attend(
+  { state }: RoomsMoment,
+  player: PlayerId,
+  { background }: PlayerArgs<"room.attend">,
+): Decision<Revised> {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room, member } = found;

@@ -1,3 +1,4 @@
+import type { PlayerReply } from "@yellow-harbor/protocol";
 import { CODE_ALPHABET, CODE_LENGTH, type PlayerArgs, type PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { roomOf } from "../../model/find-room.ts";
@@ -24,12 +25,14 @@ interface Comer {
   readonly leaving: readonly RoomEvent[];
 }
 
-export function open(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.open">): Decision {
+type InRoom = PlayerReply<"room.join">;
+
+export function open(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.open">): Decision<InRoom> {
   const comer = comerOf(moment, id, args.move);
   return "refused" in comer ? comer : openFor(moment, comer, args);
 }
 
-export function join(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.join">): Decision {
+export function join(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.join">): Decision<InRoom> {
   const { rooms } = moment.state;
   const roomId = "room" in args ? args.room : rooms.byCode.get(args.code);
   const room = roomId === undefined ? undefined : rooms.byId.get(roomId);
@@ -52,7 +55,11 @@ const unknownCode = (code: string) => {
 };
 
 /** The listed room of a name, else a new one: people who agree on a name meet. */
-export function enter(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.enter">): Decision {
+export function enter(
+  moment: RoomsMoment,
+  id: PlayerId,
+  args: PlayerArgs<"room.enter">,
+): Decision<InRoom & { opened: boolean }> {
   const { rooms, players } = moment.state;
   const lobby = players.byId.get(id)?.lobby ?? "";
   const named = [...(rooms.byName.get(nameKey(lobby, args.name)) ?? [])].flatMap((room) => rooms.byId.get(room) ?? []);
@@ -62,15 +69,19 @@ export function enter(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.
   if ("refused" in comer) return comer;
   const way = { byCode: false };
   const room = listed.find((one) => obstacles(one, comer.player, way).length === 0) ?? listed[0];
-  if (room === undefined) return withReply(openFor(moment, comer, args), { opened: true });
-  return withReply(joinFor(comer, room, way), { opened: false });
+  if (room === undefined) return sayingOpened(openFor(moment, comer, args), true);
+  return sayingOpened(joinFor(comer, room, way), false);
 }
 
 /**
  * The best room that would let the player in, else a new one. Commands are decided one after the other, so two who seek
  * at once meet: the second finds the room that the first has just opened.
  */
-export function seek(moment: RoomsMoment, id: PlayerId, { move, ...wish }: PlayerArgs<"room.seek">): Decision {
+export function seek(
+  moment: RoomsMoment,
+  id: PlayerId,
+  { move, ...wish }: PlayerArgs<"room.seek">,
+): Decision<InRoom & { opened: boolean }> {
   const comer = comerOf(moment, id, move);
   if ("refused" in comer) return comer;
   const { player } = comer;
@@ -91,8 +102,8 @@ export function seek(moment: RoomsMoment, id: PlayerId, { move, ...wish }: Playe
     if (candidates.length > 0 && seekBy[0] === "places") break;
   }
   const best = bestOf(candidates, seekBy);
-  if (best === undefined) return withReply(openFor(moment, comer, wish), { opened: true });
-  return withReply(joinFor(comer, best, way), { opened: false });
+  if (best === undefined) return sayingOpened(openFor(moment, comer, wish), true);
+  return sayingOpened(joinFor(comer, best, way), false);
 }
 
 /** Who wants in has to be in no room, or to say that it wants to move. */
@@ -115,12 +126,12 @@ function comerOf(moment: RoomsMoment, id: PlayerId, move: boolean | undefined, i
 /** The room somebody wants: one value for whoever opens one, and for whoever takes any that is like it. */
 type Wish = Omit<PlayerArgs<"room.open">, "move">;
 
-const unknownLevel = ({ rules }: RoomsMoment, level: string): Decision =>
+const unknownLevel = ({ rules }: RoomsMoment, level: string): Refusal =>
   refuse("level-unknown", `There is no level ${level}; the levels are ${[...rules.levels.keys()].join(", ")}.`, {
     accepted: [...rules.levels.keys()],
   });
 
-function openFor(moment: RoomsMoment, { player, leaving }: Comer, args: Wish): Decision {
+function openFor(moment: RoomsMoment, { player, leaving }: Comer, args: Wish): Decision<InRoom> {
   const { state, rules, chance } = moment;
   const allowed = rules.lobbies.get(player.lobby)?.roomKinds ?? [];
   const hasLevel = (one: string) => args.level === undefined || rules.roomKinds.get(one)?.levels.includes(args.level);
@@ -171,7 +182,7 @@ function joinFor(
   { player, leaving }: Comer,
   room: Room,
   way: { readonly byCode: boolean; readonly side?: string | undefined },
-): Decision {
+): Decision<InRoom> {
   const [first] = obstacles(room, player, way);
   if (first) return refuse(first.code, `${first.text}. What would change it: ${first.change}.`);
   const side = way.side ?? smallestSide(room);
@@ -191,12 +202,17 @@ function joinFor(
   return accept([...leaving, joined], { reply: pictureReply(room.id) });
 }
 
-function withReply(decision: Decision, more: Record<string, unknown>): Decision {
+/** Says besides whether the room is new. */
+function sayingOpened(decision: Decision<InRoom>, opened: boolean): Decision<InRoom & { opened: boolean }> {
   if ("refused" in decision) return decision;
-  return { ...decision, reply: (state) => ({ ...decision.reply?.(state), ...more }) };
+  const { reply } = decision;
+  return { ...decision, reply: reply && ((state) => ({ ...reply(state), opened })) };
 }
 
-const pictureReply = (id: string) => (state: RoomsPart) => {
-  const room = state.rooms.byId.get(id);
-  return room === undefined ? {} : { room: roomView(state, room) };
-};
+const pictureReply =
+  (id: string) =>
+  (state: RoomsPart): InRoom => {
+    const room = state.rooms.byId.get(id);
+    if (room === undefined) throw new Error(`room ${id} is gone before its picture was given`);
+    return { room: roomView(state, room) };
+  };

@@ -1,5 +1,6 @@
-import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import type { PlayerArgs, PlayerId, PlayerReply, Revised } from "@yellow-harbor/protocol";
 import { lobbies } from "../../lobbies/index.ts";
+import type { Accepted } from "../../model/decision.ts";
 import { accept, type Decision, nothingToDo, type ReplyOf, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf, unknownMember, unknownRoom } from "../../model/find-room.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
@@ -12,7 +13,7 @@ import { nextHost } from "./handover.ts";
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
-export function leave(moment: RoomsMoment, id: PlayerId): Decision {
+export function leave(moment: RoomsMoment, id: PlayerId): Decision<PlayerReply<"room.leave">> {
   const { state } = moment;
   const player = state.players.byId.get(id);
   const room = player?.room == null ? undefined : state.rooms.byId.get(player.room);
@@ -24,28 +25,28 @@ export function leave(moment: RoomsMoment, id: PlayerId): Decision {
 
 export function depart(moment: RoomsMoment, { player, room: id, reason }: Doing<"room.depart">): Decision {
   const room = moment.state.rooms.byId.get(id);
-  return room?.members.has(player) ? departure(moment, room, player, { reason }) : nothingToDo;
+  return room?.members.has(player) ? accept([departedEvent(moment, room, player, { reason })]) : nothingToDo;
 }
 
 export function putOut(
   moment: RoomsMoment,
   host: PlayerId,
   { player, reason, ban }: PlayerArgs<"room.put-out">,
-): Decision {
+): Decision<Revised> {
   const found = roomOf(moment.state, host, { hostOnly: "put a member out" });
   if ("refused" in found) return found;
   if (player === host) return refuse("member-unknown", "You cannot put yourself out; leave the room instead.");
   return putOutOf(moment, found.room, player, { by: "host", reason, ban });
 }
 
-export function operatorPutOut(moment: RoomsMoment, command: Doing<"room.operator-put-out">): Decision {
+export function operatorPutOut(moment: RoomsMoment, command: Doing<"room.operator-put-out">): Decision<Revised> {
   const { room: id, player, reason, ban } = command;
   const room = moment.state.rooms.byId.get(id);
   return room === undefined ? unknownRoom(id) : putOutOf(moment, room, player, { by: "operator", reason, ban });
 }
 
 /** Keeps somebody from coming in again; a member is put out with it. */
-export function ban(moment: RoomsMoment, { room: id, player, reason }: Doing<"room.operator-ban">): Decision {
+export function ban(moment: RoomsMoment, { room: id, player, reason }: Doing<"room.operator-ban">): Decision<Revised> {
   const room = moment.state.rooms.byId.get(id);
   if (room === undefined) return unknownRoom(id);
   if (room.members.has(player)) return putOutOf(moment, room, player, { by: "operator", reason, ban: true });
@@ -55,17 +56,20 @@ export function ban(moment: RoomsMoment, { room: id, player, reason }: Doing<"ro
   });
 }
 
-export function unban({ state }: RoomsMoment, host: PlayerId, { player }: PlayerArgs<"room.unban">): Decision {
+export function unban({ state }: RoomsMoment, host: PlayerId, { player }: PlayerArgs<"room.unban">): Decision<Revised> {
   const found = roomOf(state, host, { hostOnly: "lift a ban" });
   return "refused" in found ? found : liftBan(found.room, player);
 }
 
-export function operatorUnban({ state }: RoomsMoment, { room: id, player }: Doing<"room.operator-unban">): Decision {
+export function operatorUnban(
+  { state }: RoomsMoment,
+  { room: id, player }: Doing<"room.operator-unban">,
+): Decision<Revised> {
   const room = state.rooms.byId.get(id);
   return room === undefined ? unknownRoom(id) : liftBan(room, player);
 }
 
-function liftBan(room: Room, player: PlayerId): Decision {
+function liftBan(room: Room, player: PlayerId): Decision<Revised> {
   if (!room.banned.has(player)) {
     const names = [...room.banned].join(", ");
     return refuse("member-unknown", `${player} is not banned from room ${room.code}; banned are ${names || "none"}.`);
@@ -74,7 +78,7 @@ function liftBan(room: Room, player: PlayerId): Decision {
 }
 
 /** Puts the members out one by one; a reaction to each departure comes back here until nobody is left. */
-export function dissolve(moment: RoomsMoment, { room: id, reason, by }: Doing<"room.dissolve">): Decision {
+export function dissolve(moment: RoomsMoment, { room: id, reason, by }: Doing<"room.dissolve">): Decision<Revised> {
   const room = moment.state.rooms.byId.get(id);
   if (room === undefined) return unknownRoom(id);
   const last = [...room.members.keys()].at(-1);
@@ -96,7 +100,12 @@ interface PuttingOut {
   readonly ban: boolean;
 }
 
-function putOutOf(moment: RoomsMoment, room: Room, player: PlayerId, { by, reason, ban }: PuttingOut): Decision {
+function putOutOf(
+  moment: RoomsMoment,
+  room: Room,
+  player: PlayerId,
+  { by, reason, ban }: PuttingOut,
+): Decision<Revised> {
   if (!room.members.has(player)) return unknownMember(room, player);
   const how = { reason: "put-out", by, ...(reason !== undefined && { why: reason }), ...(ban && { ban }) } as const;
   return departure(moment, room, player, how, (after) => ({
@@ -106,8 +115,14 @@ function putOutOf(moment: RoomsMoment, room: Room, player: PlayerId, { by, reaso
 
 type How = Pick<Extract<RoomEvent, { kind: "room.departed" }>, "reason" | "by" | "why" | "ban">;
 
-function departure(moment: RoomsMoment, room: Room, player: PlayerId, how: How, reply?: ReplyOf): Decision {
-  return accept([departedEvent(moment, room, player, how)], { ...(reply && { reply }) });
+function departure<Reply>(
+  moment: RoomsMoment,
+  room: Room,
+  player: PlayerId,
+  how: How,
+  reply: ReplyOf<Reply>,
+): Accepted<Reply> {
+  return accept([departedEvent(moment, room, player, how)], { reply });
 }
 
 /** A departure with all that goes with it: who is host then, whose turn it is, what becomes of the entries of the board. */

@@ -1,4 +1,4 @@
-import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import type { PlayerArgs, PlayerId, Revised } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { gatheringRoomOf, revisionReply, unknownMember } from "../../model/find-room.ts";
 import { evenOut, freeSide } from "../../model/rooms/sides.ts";
@@ -7,7 +7,11 @@ import type { Member, Room } from "../../model/rooms/state.ts";
 const unsettles = (room: Room): { unready?: true } =>
   room.ways.clearsReady.includes("sides") ? { unready: true } : {};
 
-export function take({ state }: RoomsMoment, player: PlayerId, { place, side }: PlayerArgs<"room.take">): Decision {
+export function take(
+  { state }: RoomsMoment,
+  player: PlayerId,
+  { place, side }: PlayerArgs<"room.take">,
+): Decision<Revised> {
   const found = gatheringRoomOf(state, player);
   if ("refused" in found) return found;
   const { room, member } = found;
@@ -45,7 +49,11 @@ function unfitSide(room: Room, { side: present }: Member, side: string | undefin
 }
 
 /** An offer; and once the other has offered the same, the change itself. */
-export function swap({ state }: RoomsMoment, player: PlayerId, { with: other }: PlayerArgs<"room.swap">): Decision {
+export function swap(
+  { state }: RoomsMoment,
+  player: PlayerId,
+  { with: other }: PlayerArgs<"room.swap">,
+): Decision<Revised> {
   const found = gatheringRoomOf(state, player);
   if ("refused" in found) return found;
   const { room, member } = found;
@@ -60,7 +68,7 @@ export function swap({ state }: RoomsMoment, player: PlayerId, { with: other }: 
   return accept([{ kind: "room.swap-offered", room: room.id, player, with: offered }], { reply });
 }
 
-export function balance({ state }: RoomsMoment, player: PlayerId): Decision {
+export function balance({ state }: RoomsMoment, player: PlayerId): Decision<Revised> {
   const found = gatheringRoomOf(state, player, { hostOnly: "balance the sides" });
   if ("refused" in found) return found;
   const { room } = found;

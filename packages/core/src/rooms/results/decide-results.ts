@@ -1,3 +1,4 @@
+import type { Revised } from "@yellow-harbor/protocol";
 import { type PlayerArgs, type PlayerId, phaseWords, type RoomId, type Standing } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf, unknownRoom } from "../../model/find-room.ts";
@@ -17,7 +18,7 @@ export function setResult(
   moment: RoomsMoment,
   player: PlayerId,
   { standings, note }: PlayerArgs<"room.set-result">,
-): Decision {
+): Decision<Revised> {
   const found = roomOf(moment.state, player, { hostOnly: "set the result" });
   return "refused" in found ? found : decideResult(found.room, moment, { by: "host", scores: standings, note });
 }
@@ -25,7 +26,7 @@ export function setResult(
 export function operatorSetResult(
   moment: RoomsMoment,
   { room: id, scores, note }: Doing<"room.operator-set-result">,
-): Decision {
+): Decision<Revised> {
   const room = moment.state.rooms.byId.get(id);
   return room === undefined ? unknownRoom(id) : decideResult(room, moment, { by: "operator", scores, note });
 }
@@ -46,7 +47,7 @@ interface Given {
   readonly note: string | undefined;
 }
 
-function decideResult(room: Room, moment: RoomsMoment, { by, scores, note }: Given): Decision {
+function decideResult(room: Room, moment: RoomsMoment, { by, scores, note }: Given): Decision<Revised> {
   const { resultBy } = room.ways;
   if (resultBy !== by) {
     return refuse(
@@ -100,14 +101,18 @@ export function resultsSeen({ state }: RoomsMoment, id: RoomId): Decision {
     : nothingToDo;
 }
 
-export function gather({ state }: RoomsMoment, player: PlayerId): Decision {
+export function gather({ state }: RoomsMoment, player: PlayerId): Decision<Revised> {
   const found = resultsOf(state, player, "end the showing of results");
   if ("refused" in found) return found;
   return accept([{ kind: "room.gathered", room: found.id, by: player }], { reply: revisionReply(found.id) });
 }
 
 /** The same level once more, or another, with who is here, without asking everybody again. */
-export function again(moment: RoomsMoment, player: PlayerId, { level: wanted }: PlayerArgs<"room.again">): Decision {
+export function again(
+  moment: RoomsMoment,
+  player: PlayerId,
+  { level: wanted }: PlayerArgs<"room.again">,
+): Decision<Revised> {
   const present = resultsOf(moment.state, player, "start again");
   if ("refused" in present) return present;
   const level = wanted === undefined ? present.level : pickable(moment, present, wanted);

@@ -1,4 +1,4 @@
-import type { PlayerArgs, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import type { PlayerArgs, PlayerId, Revised, RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { memberName, revisionReply, roomOf, unknownMember } from "../../model/find-room.ts";
 import type { Member, Room } from "../../model/rooms/state.ts";
@@ -15,7 +15,7 @@ export function giveBaton(
   { state, at }: RoomsMoment,
   player: PlayerId,
   { to, limitMs }: PlayerArgs<"room.give-baton">,
-): Decision {
+): Decision<Revised> {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room } = found;
@@ -37,7 +37,7 @@ export function giveBaton(
   return pass(room, { holder: next, cause: "given", by: player, limitMs: limit, at });
 }
 
-export function takeBaton({ state }: RoomsMoment, player: PlayerId): Decision {
+export function takeBaton({ state }: RoomsMoment, player: PlayerId): Decision<Revised> {
   const found = roomOf(state, player, { hostOnly: "take the baton out" });
   if ("refused" in found) return found;
   const { room } = found;
@@ -82,7 +82,7 @@ interface Passing {
   readonly at: number;
 }
 
-function pass(room: Room, { holder, cause, by, limitMs, at }: Passing): Decision {
+function pass(room: Room, { holder, cause, by, limitMs, at }: Passing): Decision<Revised> {
   const untilMs = limitMs === null ? null : at + limitMs;
   return accept(
     [{ kind: "room.baton-passed", room: room.id, holder, cause, ...(by !== undefined && { by }), limitMs, untilMs }],

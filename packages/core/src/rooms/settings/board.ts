@@ -1,10 +1,14 @@
-import type { BoardEntryView, BoardKey, PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import type { BoardEntryView, BoardKey, PlayerArgs, PlayerId, Revised } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf } from "../../model/find-room.ts";
 import type { BoardEntry, Room } from "../../model/rooms/state.ts";
 import type { RoomKindRules } from "../../model/rules.ts";
 
-export function writeEntry({ state, rules }: RoomsMoment, player: PlayerId, args: PlayerArgs<"room.write">): Decision {
+export function writeEntry(
+  { state, rules }: RoomsMoment,
+  player: PlayerId,
+  args: PlayerArgs<"room.write">,
+): Decision<Revised> {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room } = found;
@@ -28,7 +32,7 @@ export function eraseEntry(
   { state }: RoomsMoment,
   player: PlayerId,
   { key, ifRevision }: PlayerArgs<"room.erase">,
-): Decision {
+): Decision<Revised> {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room } = found;

@@ -1,3 +1,4 @@
+import type { Revised } from "@yellow-harbor/protocol";
 import {
   type LevelView,
   type PlayerArgs,
@@ -19,7 +20,7 @@ import { levelView } from "./levels.ts";
 type Change = PlayerArgs<"room.change"> | PlayerArgs<"room.pick-level">;
 
 /** Name, capacity, visibility, level and free settings, as a merge patch. One made from what is no longer so is refused. */
-export function change(moment: RoomsMoment, player: PlayerId, args: Change): Decision {
+export function change(moment: RoomsMoment, player: PlayerId, args: Change): Decision<Revised> {
   const found = roomOf(moment.state, player, { hostOnly: "change the room" });
   if ("refused" in found) return found;
   const { room } = found;
@@ -138,7 +139,11 @@ export function patchSettings(settings: Settings, patch: SettingsPatch): Setting
   return Object.fromEntries(Object.entries(merged).filter(([, value]) => value !== null)) as Settings;
 }
 
-export function handOver({ state }: RoomsMoment, player: PlayerId, { to }: PlayerArgs<"room.hand-over">): Decision {
+export function handOver(
+  { state }: RoomsMoment,
+  player: PlayerId,
+  { to }: PlayerArgs<"room.hand-over">,
+): Decision<Revised> {
   const found = roomOf(state, player, { hostOnly: "hand over" });
   return "refused" in found ? found : giveTo(found.room, to, { by: player, cause: "given" });
 }
@@ -146,7 +151,7 @@ export function handOver({ state }: RoomsMoment, player: PlayerId, { to }: Playe
 export function operatorHandOver(
   { state }: RoomsMoment,
   { room: id, to }: Extract<RoomCommand, { do: "room.operator-hand-over" }>,
-): Decision {
+): Decision<Revised> {
   const room = state.rooms.byId.get(id);
   return room === undefined ? unknownRoom(id) : giveTo(room, to, { cause: "operator" });
 }
@@ -162,7 +167,7 @@ export function checkHost({ state, at }: RoomsMoment, id: RoomId): Decision {
   return accept([{ kind: "room.host-changed", room: id, host: next, cause: "lost" }]);
 }
 
-function giveTo(room: Room, to: PlayerId, how: { by?: PlayerId; cause: "given" | "operator" }): Decision {
+function giveTo(room: Room, to: PlayerId, how: { by?: PlayerId; cause: "given" | "operator" }): Decision<Revised> {
   const member = room.members.get(to);
   if (member === undefined) return unknownMember(room, to);
   if (member.presence === "away") {

@@ -1,4 +1,4 @@
-import type { LevelView, PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import type { LevelView, PlayerArgs, PlayerId, Revised } from "@yellow-harbor/protocol";
 import { accept, type Decision, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { gatheringOrResults, revisionReply } from "../../model/find-room.ts";
 import type { Room } from "../../model/rooms/state.ts";
@@ -6,7 +6,11 @@ import type { HarborRules } from "../../model/rules.ts";
 import { levelView } from "./levels.ts";
 
 /** A member is for a level; the one with most votes is picked, of several the one that the room kind names first. */
-export function vote({ state, rules }: RoomsMoment, player: PlayerId, { level }: PlayerArgs<"room.vote">): Decision {
+export function vote(
+  { state, rules }: RoomsMoment,
+  player: PlayerId,
+  { level }: PlayerArgs<"room.vote">,
+): Decision<Revised> {
   const found = gatheringOrResults(state, player, "levels are voted for");
   if ("refused" in found) return found;
   const { room, member } = found;

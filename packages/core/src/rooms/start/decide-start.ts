@@ -1,3 +1,4 @@
+import type { Revised } from "@yellow-harbor/protocol";
 import { type LevelView, type PlayerArgs, type PlayerId, phaseWords, type RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf, wrongPhase } from "../../model/find-room.ts";
@@ -7,7 +8,11 @@ import { newId } from "../../model/stamp.ts";
 import { destinationsOf, drawSpread } from "../settings/levels.ts";
 import { missingToStart } from "./explain.ts";
 
-export function setReady({ state }: RoomsMoment, player: PlayerId, { ready }: PlayerArgs<"room.ready">): Decision {
+export function setReady(
+  { state }: RoomsMoment,
+  player: PlayerId,
+  { ready }: PlayerArgs<"room.ready">,
+): Decision<Revised> {
   // Also while counting: a member who takes its word back stops the count.
   const found = roomOf(state, player);
   if ("refused" in found) return found;
@@ -18,7 +23,7 @@ export function setReady({ state }: RoomsMoment, player: PlayerId, { ready }: Pl
 }
 
 /** Refused with everything that is missing, else the count begins, or the travel when there is none. */
-export function start(moment: RoomsMoment, player: PlayerId): Decision {
+export function start(moment: RoomsMoment, player: PlayerId): Decision<Revised> {
   const present = roomOf(moment.state, player);
   const anyone = !("refused" in present) && present.room.ways.starters === "anyone";
   const found = anyone ? present : roomOf(moment.state, player, { hostOnly: "start" });
@@ -33,7 +38,7 @@ export function start(moment: RoomsMoment, player: PlayerId): Decision {
   return begin(moment, room);
 }
 
-export function stopCount({ state }: RoomsMoment, player: PlayerId): Decision {
+export function stopCount({ state }: RoomsMoment, player: PlayerId): Decision<Revised> {
   const found = roomOf(state, player, { hostOnly: "stop the countdown" });
   if ("refused" in found) return found;
   const { room } = found;
@@ -63,7 +68,7 @@ export function launch(moment: RoomsMoment, id: RoomId): Decision {
   return accept([{ kind: "room.count-stopped", room: id, why: "its level was taken out of the configuration" }]);
 }
 
-function begin(moment: RoomsMoment, room: Room): Decision {
+function begin(moment: RoomsMoment, room: Room): Decision<Revised> {
   const reply = revisionReply(room.id);
   if (room.ways.countdownMs > 0) {
     return accept([{ kind: "room.counting", room: room.id, startsAtMs: moment.at + room.ways.countdownMs }], { reply });

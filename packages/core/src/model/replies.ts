@@ -1,0 +1,64 @@
+import type {
+  Acknowledged,
+  AnnounceReply,
+  BoardReply,
+  BuildView,
+  LobbyView,
+  Missed,
+  PlayerAsk,
+  PlayerId,
+  PlayerReply,
+  PulseReply,
+  Revised,
+  RoomView,
+  TicketView,
+} from "@yellow-harbor/protocol";
+import type { Command } from "./command.ts";
+import type { OwedPass } from "./pools/state.ts";
+
+/** The complete picture of what a player is in: exactly one of lobby and room, and the pass it may still use. */
+export interface PlayerPicture {
+  readonly player: { readonly id: PlayerId; readonly name: string; readonly revision: number };
+  readonly lobby?: LobbyView;
+  readonly room?: RoomView;
+  readonly pass?: OwedPass;
+  readonly ticket?: TicketView;
+  readonly missed?: readonly Missed[];
+}
+
+/** Said when there is nothing to say. */
+export type Done = Record<string, never>;
+
+/** What commands are answered with that no player asks. */
+interface OtherReplies {
+  "player.enter": PlayerPicture;
+  "player.resume": PlayerPicture;
+  "player.put-out": Done;
+  "room.dissolve": Revised;
+  "room.operator-hand-over": Revised;
+  "room.operator-put-out": Revised;
+  "room.operator-ban": Revised;
+  "room.operator-unban": Revised;
+  "room.operator-set-result": Revised;
+  "travel.operator-abort": Revised;
+  "queue.operator-backfill": Revised;
+  "queue.set-mode": Done;
+  "plan.set-mode": Done;
+  "plan.pin": Done;
+  "pool.drain": Done;
+  "build.add": { readonly build: BuildView };
+  "build.change": { readonly build: BuildView };
+  "instance.announce": Omit<AnnounceReply, "pulseWaitMs">;
+  "instance.take-orders": PulseReply;
+  "instance.board": BoardReply;
+  "instance.unboard": Acknowledged;
+  "instance.report": Acknowledged;
+  "instance.farewell": Acknowledged;
+}
+
+/** What a command is answered with; nobody waits for an answer to those that are not here. */
+export type ReplyTo<K extends Command["do"]> = K extends PlayerAsk
+  ? PlayerReply<K>
+  : K extends keyof OtherReplies
+    ? OtherReplies[K]
+    : unknown;

@@ -43,7 +43,7 @@ export async function bundle() {
     entryPoints: {
       main: "packages/cli/dist/main.js",
       "sqlite-thread": "packages/service/dist/journal/sqlite-thread.js",
-      "archive-thread": "packages/service/dist/journal/archive-thread.js",
+      "history-thread": "packages/service/dist/history/history-thread.js",
     },
     outdir: OUT,
     bundle: true,
@@ -51,8 +51,8 @@ export async function bundle() {
     format: "esm",
     platform: "node",
     target: "node20.19",
-    // Native, and what ws looks for and does without.
-    external: ["better-sqlite3", "bufferutil", "utf-8-validate"],
+    // Native, what ws looks for and does without, and what starts threads by files of its own.
+    external: ["better-sqlite3", "bufferutil", "utf-8-validate", "tinypool"],
     // What is CommonJS among the dependencies asks for Node's own modules by require.
     banner: {
       js: 'import { createRequire as requireFrom } from "node:module"; const require = requireFrom(import.meta.url);',

@@ -50,7 +50,7 @@ async function consolePictures() {
     ["console-dusk", "dark", undefined],
     // A room of the far lobby, which has sides and turns.
     ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
-    ["console-look-back", "dark", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
+    ["console-history", "dark", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
     ["console-travel", "dark", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
     ["console-pools", "dark", "#pools tbody tr td:nth-child(2)"],
     ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
@@ -73,7 +73,7 @@ async function consolePicture(browser, [name, colorScheme, pick]) {
   await wait(7_000);
   if (name === "console-pools") await page.locator("#pools").evaluate((section) => section.scrollIntoView());
   if (pick) await page.locator(pick).first().click();
-  if (name === "console-look-back") {
+  if (name === "console-history") {
     await page.getByRole("button", { name: "Look back" }).click();
     for (let n = 0; n < 6; n++) {
       const back = page.getByRole("button", { name: "One event back" });

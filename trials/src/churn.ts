@@ -63,7 +63,7 @@ export class Churn {
   async #look(operator: OperatorClient): Promise<void> {
     const { rooms } = await operator.rooms();
     const [room] = rooms;
-    if (room) await operator.past(room.id, { story: 5 });
+    if (room) await operator.history(room.id, { story: 5 });
     const { journal } = await operator.status();
     await operator.journal({ after: Math.max(0, journal.seq - 100) });
     this.#counts.looks += 1;

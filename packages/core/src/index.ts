@@ -9,7 +9,7 @@ import { travel } from "./travel/index.ts";
 
 export { nextDeadline } from "./deadlines/index.ts";
 export { type Happening, Harbor, type Listener, type Outcome } from "./harbor/harbor.ts";
-export { Past } from "./harbor/past.ts";
+export { History } from "./harbor/history.ts";
 export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";
 export { faultsOf } from "./harbor/soundness.ts";
 export { inTodaysForm, readEvent, type WrittenEvent, writeEvent } from "./harbor/written-event.ts";

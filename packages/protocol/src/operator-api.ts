@@ -201,7 +201,7 @@ export const PastQuery = z
     path: ["atMs"],
   });
 
-export const RoomPast = z
+export const RoomHistory = z
   .object({
     room: RoomView.meta({
       description: "After the last event of the story; as it was last with somebody in it when that has closed it.",
@@ -213,8 +213,8 @@ export const RoomPast = z
       .meta({ description: "The room's events, oldest first, the moment's own last." }),
     next: z.int().optional().meta({ description: "Number of the room's next event after the moment." }),
   })
-  .meta({ id: "RoomPast", description: "A room as it was at a moment of its past, and how it came to that." });
-export type RoomPast = z.infer<typeof RoomPast>;
+  .meta({ id: "RoomHistory", description: "A room as it was at a moment of its past, and how it came to that." });
+export type RoomHistory = z.infer<typeof RoomHistory>;
 
 /** One message of the watch stream: the whole picture first, then what happened with the patch for it. */
 export const WatchMessage = z

@@ -10,7 +10,7 @@ export {
 } from "./config/load.ts";
 export { type QueueConfig, queueRulesOf } from "./config/queue.ts";
 export { Config, type PoolConfig } from "./config/schema.ts";
-export type { CopyContents } from "./journal/copies.ts";
+export type { CopyContents } from "./history/copies.ts";
 export { openSqliteJournal } from "./journal/sqlite-journal.ts";
 export { backupFolder, inspectBackup, readAgentToken, readOperatorToken, restoreBackup, serve } from "./serve.ts";
 export { type RunningService, type ServeOptions, StartError } from "./start.ts";
@@ -33,4 +33,4 @@ export type {
 export const loadDocuments = () => import("./documents/documents.ts");
 
 /** What runs instances on a computer for a service elsewhere; loaded only by who asks for it. */
-export const loadAgent = () => import("./agent/agent.ts");
+export const loadAgent = () => import("./machines/agent/agent.ts");

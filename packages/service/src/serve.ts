@@ -1,5 +1,5 @@
 import { isAbsolute, join, resolve } from "node:path";
-import type { CopyContents } from "./journal/copies.ts";
+import type { CopyContents } from "./history/copies.ts";
 import { DATABASE_FILE } from "./journal/files.ts";
 import { JournalOpenError, openSqliteJournal } from "./journal/sqlite-journal.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
@@ -47,19 +47,19 @@ async function secretOf(folder: string): Promise<Uint8Array> {
 
 /** Looks through a backup. Throws {@link StartError} when it cannot be relied on. */
 export async function inspectBackup(file: string): Promise<CopyContents> {
-  const { inspectCopy } = await import("./journal/copies.ts");
+  const { inspectCopy } = await import("./history/copies.ts");
   return orStartError(() => inspectCopy(file));
 }
 
 /** Puts a backup into a data folder that has nothing yet. Throws {@link StartError} when that cannot be. */
 export async function restoreBackup(file: string, folder: string): Promise<CopyContents> {
-  const { restoreCopy } = await import("./journal/copies.ts");
+  const { restoreCopy } = await import("./history/copies.ts");
   return orStartError(() => restoreCopy(file, folder));
 }
 
 /** Backs up a data folder beside the service that may use it. Throws {@link StartError} when it cannot be read. */
 export async function backupFolder(folder: string, file: string): Promise<void> {
-  const { copyDatabase, keepOnDisk } = await import("./journal/copies.ts");
+  const { copyDatabase, keepOnDisk } = await import("./history/copies.ts");
   orStartError(() => {
     copyDatabase(join(folder, DATABASE_FILE), file);
     keepOnDisk(file);

@@ -1,4 +1,4 @@
-import { Past, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { Journal, JournalBatch, JournalRow, Snapshot } from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
 
@@ -62,8 +62,8 @@ export class SimDisk {
         if (isAlive()) this.#writeSnapshot(snapshot);
       },
       trim: async () => 0,
-      past: never,
-      checkPast: async () => undefined,
+      history: never,
+      checkHistory: async () => undefined,
       copyTo: never,
       instanceRecords: async () => [],
       instanceRecord: async () => undefined,
@@ -90,7 +90,7 @@ export class SimDisk {
 
   /** As the archive makes it: from the snapshot before and the events since. */
   #snapshotAt(seq: number): Snapshot {
-    const past = Past.from(this.snapshot?.body);
+    const past = History.from(this.snapshot?.body);
     if (past === undefined) throw new Fault("unreadable-snapshot", `the snapshot of event ${this.snapshot?.seq}`);
     for (const row of this.rows.slice(this.snapshot?.seq ?? 0, seq)) past.replay(readEvent(row), row.atMs);
     return { seq, version: SNAPSHOT_VERSION, body: past.snapshot() };

@@ -1,5 +1,5 @@
 import { ProblemError } from "@yellow-harbor/client";
-import type { RoomPast } from "@yellow-harbor/protocol";
+import type { RoomHistory } from "@yellow-harbor/protocol";
 import { type Command, Option } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -22,7 +22,7 @@ export function addReplay(program: Command): void {
     .option("--story <number>", "how many of the room's events are told", wholeNumber("--story", 1, 200), 12)
     .action(async (room: string, { at, story }: { at?: Moment; story: number }, command: Command) => {
       const { screen, operator } = contextOf(command);
-      const past = await operator.past(room, { ...at, story });
+      const past = await operator.history(room, { ...at, story });
       screen.show(past, () => render(past, screen));
       if (!screen.json) screen.note(nextStep(room, past));
     });
@@ -44,7 +44,7 @@ export function momentOf(typed: string, nowMs: number): Moment {
   );
 }
 
-function render({ room, closed, story }: RoomPast, screen: Screen): string[] {
+function render({ room, closed, story }: RoomHistory, screen: Screen): string[] {
   const moment = story.at(-1);
   const lines = story.map(({ seq, atMs, kind, text }) => {
     const at = new Date(atMs).toISOString();
@@ -62,7 +62,7 @@ function render({ room, closed, story }: RoomPast, screen: Screen): string[] {
 }
 
 /** How to go one event on or back. */
-function nextStep(room: string, { story, next }: RoomPast): string {
+function nextStep(room: string, { story, next }: RoomHistory): string {
   const before = story.at(-2)?.seq;
   const steps = [
     ...(before === undefined ? [] : [`back: yh replay ${room} --at ${before}`]),

@@ -21,8 +21,8 @@ import {
   type QueuesReloaded,
   type RollOut,
   type RoomExplanation,
+  type RoomHistory,
   type RoomPage,
-  type RoomPast,
   type RoomView,
   reachCauseOf,
   reachText,
@@ -261,8 +261,8 @@ export class OperatorClient {
   }
 
   /** A room as it was: right after an event, at a time, or as it was last. Also after it has closed. */
-  past(idOrCode: string, query: { seq?: number; atMs?: number; story?: number } = {}): Promise<RoomPast> {
-    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/past`, query);
+  history(idOrCode: string, query: { seq?: number; atMs?: number; story?: number } = {}): Promise<RoomHistory> {
+    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/history`, query);
   }
 
   /** A consistent copy of all that the service keeps: the bytes of one SQLite file. */

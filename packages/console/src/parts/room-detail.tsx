@@ -2,7 +2,7 @@ import type { RoomView } from "@yellow-harbor/protocol";
 import { History } from "lucide-react";
 import { useState } from "react";
 import { GiveUpTravel } from "./give-up-travel.tsx";
-import { LookBack } from "./look-back.tsx";
+import { LookBack } from "./history.tsx";
 import { Panel } from "./panel.tsx";
 import { RoomBody } from "./room-body.tsx";
 import { WhyJoin } from "./why-join.tsx";

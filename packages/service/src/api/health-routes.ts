@@ -1,7 +1,7 @@
 import { AboutView, WIRE_VERSION } from "@yellow-harbor/protocol";
 import { z } from "zod";
 import { callerOf } from "../front-door/caller.ts";
-import { failureDetail } from "../harbor/failure.ts";
+import { failureDetail } from "../runtime/failure.ts";
 import type { Api, ApiParts } from "./parts.ts";
 
 const Health = z.object({ ok: z.boolean(), detail: z.string() }).meta({ id: "Health" });

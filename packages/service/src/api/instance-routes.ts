@@ -16,8 +16,8 @@ import {
 } from "@yellow-harbor/protocol";
 import type { FastifyReply } from "fastify";
 import type { z } from "zod";
-import { steadyMs } from "../harbor/clock.ts";
 import { passDetail } from "../keys/pass-detail.ts";
+import { steadyMs } from "../runtime/clock.ts";
 import { bearerOf } from "./access.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { sendProblem } from "./problems.ts";

@@ -13,10 +13,10 @@ import {
 import { z } from "zod";
 import { operatorRefusal } from "./access.ts";
 import { buildRoutes } from "./build-routes.ts";
+import { historyRoutes } from "./history-routes.ts";
 import { journalRoute } from "./journal-route.ts";
 import { outputRoute } from "./output-route.ts";
 import type { Api, ApiParts } from "./parts.ts";
-import { pastRoutes } from "./past-routes.ts";
 import { playerRoutes } from "./player-routes.ts";
 import { poolRoutes } from "./pool-routes.ts";
 import { sendProblem } from "./problems.ts";
@@ -43,7 +43,7 @@ export async function operatorRoutes(api: Api, parts: ApiParts): Promise<void> {
   outputRoute(api, parts);
   watchRoute(api, parts);
   journalRoute(api, parts);
-  pastRoutes(api, parts);
+  historyRoutes(api, parts);
 }
 
 function statusRoute(api: Api, parts: ApiParts): void {

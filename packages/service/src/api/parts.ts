@@ -11,11 +11,11 @@ import type { LoadedConfig } from "../config/load.ts";
 import type { Config } from "../config/schema.ts";
 import type { TrustsProxy } from "../front-door/caller.ts";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
-import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Journal } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { MachineDriver } from "../machines/driver.ts";
 import type { Pulses } from "../machines/pulses.ts";
+import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { OperatorAccess } from "./access.ts";
 import type { WatchHub } from "./watch-hub.ts";
 

@@ -1,6 +1,6 @@
 import type { WatchMessage } from "@yellow-harbor/protocol";
-import type { Happened } from "../harbor/outbox.ts";
-import type { HarborRuntime } from "../harbor/runtime.ts";
+import type { Happened } from "../runtime/outbox.ts";
+import type { HarborRuntime } from "../runtime/runtime.ts";
 
 export type WatchSink = (message: WatchMessage) => void;
 

@@ -3,7 +3,7 @@ import type { Duplex } from "node:stream";
 import { type Problem, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { WebSocket, WebSocketServer } from "ws";
-import { steadyMs } from "../harbor/clock.ts";
+import { steadyMs } from "../runtime/clock.ts";
 import type { AddressGate, AddressQuota } from "./address-gate.ts";
 import { callerOf, type TrustsProxy } from "./caller.ts";
 import { refuseSocket } from "./refuse-socket.ts";

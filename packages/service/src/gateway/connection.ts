@@ -4,7 +4,7 @@ import { type Beat, type PlayerId, type Problem, problemTable, type ServiceFrame
 import type { WebSocket } from "ws";
 import type { AddressQuota } from "../front-door/address-gate.ts";
 import { RateLimit } from "../front-door/rate-limit.ts";
-import { steadyMs } from "../harbor/clock.ts";
+import { steadyMs } from "../runtime/clock.ts";
 import type { CheckedRequest } from "./decode.ts";
 import { frameText } from "./framing.ts";
 import { LatencyMeter } from "./latency.ts";

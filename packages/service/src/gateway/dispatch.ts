@@ -16,7 +16,7 @@ import type {
   TicketView,
 } from "@yellow-harbor/protocol";
 import { problem } from "@yellow-harbor/protocol";
-import type { HarborRuntime } from "../harbor/runtime.ts";
+import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { CheckedRequest } from "./decode.ts";
 
 export type Answer = { readonly reply: PlayerReply<PlayerAsk> } | { readonly refused: Problem };

@@ -1,8 +1,8 @@
 import type { Command, PlayerPicture } from "@yellow-harbor/core";
 import { type Hello, type Problem, problem, type Welcome, WIRE_VERSION } from "@yellow-harbor/protocol";
 import type { Config } from "../config/schema.ts";
-import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
+import type { HarborRuntime } from "../runtime/runtime.ts";
 
 export type Greeted = { readonly welcome: Welcome } | { readonly refused: Problem };
 

@@ -13,9 +13,9 @@ import type { Logger } from "pino";
 import { createWebSocketStream, WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
 import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
-import type { HarborRuntime } from "../harbor/runtime.ts";
 import { passDetail } from "../keys/pass-detail.ts";
 import type { Tokens } from "../keys/tokens.ts";
+import type { HarborRuntime } from "../runtime/runtime.ts";
 import { Pace, paced, passMessages } from "./pace.ts";
 
 /** Larger messages are not taken from players. */

@@ -1,5 +1,5 @@
 import type { WebSocket } from "ws";
-import { steadyMs } from "../harbor/clock.ts";
+import { steadyMs } from "../runtime/clock.ts";
 import type { Connection } from "./connection.ts";
 
 interface Hearing {

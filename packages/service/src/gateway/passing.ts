@@ -1,7 +1,7 @@
 import type { Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
-import { steadyMs } from "../harbor/clock.ts";
-import type { HarborRuntime } from "../harbor/runtime.ts";
+import { steadyMs } from "../runtime/clock.ts";
+import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { Allowances } from "./allowance.ts";
 import type { Connection } from "./connection.ts";
 import { DirectoryHub, directoryPicture } from "./directory.ts";

@@ -1,7 +1,7 @@
 import type { Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
 import { RateLimit } from "../front-door/rate-limit.ts";
-import { steadyMs } from "../harbor/clock.ts";
+import { steadyMs } from "../runtime/clock.ts";
 import type { Answer } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
 import { type ShortPath, sendTo } from "./short-path.ts";

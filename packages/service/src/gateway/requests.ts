@@ -1,7 +1,7 @@
 import { type PlayerId, problem } from "@yellow-harbor/protocol";
-import { steadyMs } from "../harbor/clock.ts";
-import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
+import { steadyMs } from "../runtime/clock.ts";
+import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { Allowances } from "./allowance.ts";
 import { type Connection, EARLY_MOST } from "./connection.ts";
 import type { CheckedRequest } from "./decode.ts";

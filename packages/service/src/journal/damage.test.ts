@@ -144,13 +144,13 @@ describe("a past that no start reads", () => {
   it("does not hold up a stop", async () => {
     const folder = await killedFolder();
     const { journal } = await openSqliteJournal(folder);
-    const checking = journal.checkPast().then(
+    const checking = journal.checkHistory().then(
       (fault) => fault,
       () => "ended",
     );
     await journal.close();
     expect([undefined, "ended"]).toContain(await checking);
-    await expect(journal.checkPast()).rejects.toThrow("the journal is closed");
+    await expect(journal.checkHistory()).rejects.toThrow("the journal is closed");
   });
 });
 

@@ -3,8 +3,8 @@ export const HEAD_FILE = "harbor.head";
 export const LOCK_FILE = "lock.sqlite";
 
 /**
- * The script of one of this folder's threads. Tests run the sources, but a thread does not inherit their loader: it is
- * taken from the build, which they make first.
+ * The script of a thread, which lies beside the module that starts it. Tests run the sources, but a thread does not inherit
+ * their loader: it is taken from the build, which they make first.
  */
-export const threadFile = (name: "sqlite-thread" | "archive-thread"): URL =>
-  new URL(import.meta.url.endsWith(".ts") ? `../../dist/journal/${name}.js` : `./${name}.js`, import.meta.url);
+export const threadFile = (name: "sqlite-thread" | "history-thread", beside: string): URL =>
+  new URL(`./${name}.js`, beside.endsWith(".ts") ? beside.replace("/src/", "/dist/") : beside);

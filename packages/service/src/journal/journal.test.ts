@@ -37,7 +37,7 @@ describe("the journal", () => {
       ["room.ready-set", 2],
       ["room.ready-set", 3],
     ]);
-    expect(await journal.checkPast()).toBeUndefined();
+    expect(await journal.checkHistory()).toBeUndefined();
     await journal.close();
   });
 

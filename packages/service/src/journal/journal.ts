@@ -27,32 +27,32 @@ export interface Snapshot {
 }
 
 /** A moment of the past: right after an event, or the newest event at a time. */
-export type PastMoment = { readonly seq: number } | { readonly atMs: number } | undefined;
+export type HistoryMoment = { readonly seq: number } | { readonly atMs: number } | undefined;
 
-export interface PastQuestion {
+export interface HistoryQuestion {
   /** Id or code; of several rooms that had a code, the one that had it last before the moment. */
   readonly room: string;
   /** The newest one when left out. */
-  readonly at: PastMoment;
+  readonly at: HistoryMoment;
   /** How many of the room's events up to the moment are told. */
   readonly story: number;
 }
 
-export interface PastEvent {
+export interface HistoryEvent {
   readonly seq: number;
   readonly atMs: number;
   readonly kind: EventKind;
   readonly text: string | undefined;
 }
 
-export type PastAnswer =
+export type HistoryAnswer =
   | {
       readonly found: true;
       /** The room after the last event of the story, or as it was last with somebody in it when that has closed it. */
       readonly room: RoomView;
       readonly closed: boolean;
       /** The room's events, oldest first, the moment's own last. */
-      readonly story: readonly PastEvent[];
+      readonly story: readonly HistoryEvent[];
       /** Number of the room's next event after the moment. */
       readonly next: number | undefined;
     }
@@ -87,12 +87,12 @@ export interface Journal {
    */
   trim(keep: JournalKeep, version: number, limit: number): Promise<number>;
   /** What a room was like at a moment. */
-  past(question: PastQuestion): Promise<PastAnswer>;
+  history(question: HistoryQuestion): Promise<HistoryAnswer>;
   /**
    * Holds all that is kept against its checksums, also what no start reads. Resolves to what is wrong, or to undefined;
    * rejects when the journal is closed meanwhile.
    */
-  checkPast(): Promise<string | undefined>;
+  checkHistory(): Promise<string | undefined>;
   /** Writes a copy of everything as it is now to a new file, while the journal goes on. */
   copyTo(file: string): Promise<void>;
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]>;

@@ -1,17 +1,17 @@
 import { join } from "node:path";
 import { Worker } from "node:worker_threads";
 import type { InstanceView } from "@yellow-harbor/protocol";
-import { Archive } from "./archive.ts";
+import { HistoryReader } from "../history/history.ts";
 import { DATABASE_FILE, threadFile } from "./files.ts";
 import type {
+  HistoryAnswer,
+  HistoryQuestion,
   InstanceRecordQuery,
   Journal,
   JournalBatch,
   JournalKeep,
   JournalRow,
   OpenedJournal,
-  PastAnswer,
-  PastQuestion,
   Snapshot,
 } from "./journal.ts";
 import { type PackedRows, packBatch, unpackRows } from "./packing.ts";
@@ -51,19 +51,23 @@ export async function openSqliteJournal(folder: string): Promise<OpenedJournal> 
 function startThread(folder: string): Worker {
   // Rows live for one commit: with little room for the young they are collected at once, instead of filling 48 MiB first.
   const resourceLimits = { maxYoungGenerationSizeMb: 6 };
-  return new Worker(threadFile("sqlite-thread"), { workerData: { folder }, execArgv: [], resourceLimits });
+  return new Worker(threadFile("sqlite-thread", import.meta.url), {
+    workerData: { folder },
+    execArgv: [],
+    resourceLimits,
+  });
 }
 
 class SqliteJournal implements Journal {
   readonly #thread: Worker;
-  readonly #archive: Archive;
+  readonly #history: HistoryReader;
   readonly #waiting = new Map<number, { resolve: (value: unknown) => void; reject: (error: Error) => void }>();
   #asked = 0;
   #broken: Error | undefined;
 
   constructor(thread: Worker, file: string) {
     this.#thread = thread;
-    this.#archive = new Archive(file);
+    this.#history = new HistoryReader(file);
     // The first message is the opening, and answers nothing that was asked.
     thread.on("message", (answer: StoreAnswer | StoreOpening) => "id" in answer && this.#settle(answer));
     thread.on("error", (error) => this.#breakDown(error as Error));
@@ -83,7 +87,7 @@ class SqliteJournal implements Journal {
   }
 
   snapshotAt(seq: number): Promise<Snapshot> {
-    return this.#archive.ask({ do: "snapshot", seq });
+    return this.#history.ask({ do: "snapshot", seq });
   }
 
   writeSnapshot(snapshot: Snapshot, spacing: number): Promise<void> {
@@ -94,16 +98,16 @@ class SqliteJournal implements Journal {
     return this.#ask({ do: "trim", keep, version, limit });
   }
 
-  past(question: PastQuestion): Promise<PastAnswer> {
-    return this.#archive.ask({ do: "past", question });
+  history(question: HistoryQuestion): Promise<HistoryAnswer> {
+    return this.#history.ask({ do: "room", question });
   }
 
-  async checkPast(): Promise<string | undefined> {
-    return this.#archive.check();
+  async checkHistory(): Promise<string | undefined> {
+    return this.#history.check();
   }
 
   copyTo(file: string): Promise<void> {
-    return this.#archive.ask({ do: "copy", to: file });
+    return this.#history.ask({ do: "copy", to: file });
   }
 
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]> {
@@ -116,7 +120,7 @@ class SqliteJournal implements Journal {
 
   async close(): Promise<void> {
     if (this.#broken) return;
-    await this.#archive.close();
+    await this.#history.close();
     await this.#ask({ do: "close" });
     await this.#thread.terminate();
   }

@@ -1,12 +1,12 @@
 import { type InstanceEffect, type ProbeWorld, specOf } from "@yellow-harbor/core";
 import type { ConfigName, InstanceId, PlayerId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
-import { AgentDriver } from "../agent/agent-driver.ts";
 import type { Config } from "../config/schema.ts";
-import { steadyMs } from "../harbor/clock.ts";
-import { every } from "../harbor/every.ts";
-import type { HarborRuntime } from "../harbor/runtime.ts";
 import type { Tokens } from "../keys/tokens.ts";
+import { steadyMs } from "../runtime/clock.ts";
+import { every } from "../runtime/every.ts";
+import type { HarborRuntime } from "../runtime/runtime.ts";
+import { AgentDriver } from "./agent/agent-driver.ts";
 import type { DriverEvents, MachineDriver } from "./driver.ts";
 import { OutputWatcher, type Watched } from "./output-watcher.ts";
 import { probe } from "./probe.ts";

@@ -1,7 +1,7 @@
 import type { ConfigName, InstanceId } from "@yellow-harbor/protocol";
-import { AgentDriver } from "../agent/agent-driver.ts";
 import type { MachineConfig } from "../config/schema.ts";
 import { Simulated } from "../config/simulated.ts";
+import { AgentDriver } from "./agent/agent-driver.ts";
 import type { MachineDriver } from "./driver.ts";
 import { ProcessDriver, type ProcessDriverParts } from "./process-driver.ts";
 import { SimulatedDriver } from "./simulated-driver.ts";

@@ -1,7 +1,7 @@
 import type { Heard } from "@yellow-harbor/core";
 import { type BuildSpec, type InstanceId, WATCHED_LINE_MAX } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
-import { every } from "../harbor/every.ts";
+import { every } from "../runtime/every.ts";
 import { type Output, OutputAwayError } from "./driver.ts";
 import { type OutputPattern, outputPattern } from "./patterns.ts";
 

@@ -4,7 +4,7 @@ import { join, resolve } from "node:path";
 import type { InstanceId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { fileOfCommand } from "../config/commands.ts";
-import { every } from "../harbor/every.ts";
+import { every } from "../runtime/every.ts";
 import { whyFileDiffers } from "./checksum.ts";
 import type { DriverEvents, MachineDriver, Output, OutputStream, StartOrder } from "./driver.ts";
 import { launch } from "./launch.ts";

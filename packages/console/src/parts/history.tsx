@@ -1,4 +1,4 @@
-import type { RoomPast } from "@yellow-harbor/protocol";
+import type { RoomHistory } from "@yellow-harbor/protocol";
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useEffect, useState } from "react";
 import { store } from "../live/use-live.ts";
@@ -11,13 +11,13 @@ const TOLD = 30;
 /** A room at any moment of its past: one event on, one back, or any that is told. */
 export function LookBack({ room, close }: { room: string; close: () => void }) {
   const [seq, setSeq] = useState<number>();
-  const [past, setPast] = useState<RoomPast>();
+  const [past, setPast] = useState<RoomHistory>();
   const [fault, setFault] = useState<string>();
   useEffect(() => {
     // An answer that comes after the next question is not shown any more.
     let isWanted = true;
     const query = { story: TOLD, ...(seq !== undefined && { seq }) };
-    store.operator.past(room, query).then(
+    store.operator.history(room, query).then(
       (answer) => {
         if (!isWanted) return;
         setPast(answer);
@@ -41,7 +41,7 @@ export function LookBack({ room, close }: { room: string; close: () => void }) {
   );
 }
 
-function Moment({ past, goTo }: { past: RoomPast; goTo: (seq: number) => void }) {
+function Moment({ past, goTo }: { past: RoomHistory; goTo: (seq: number) => void }) {
   const { story, room, closed, next } = past;
   const moment = story.at(-1);
   const before = story.at(-2)?.seq;

@@ -10,13 +10,13 @@ import {
   statSync,
 } from "node:fs";
 import { join } from "node:path";
-import { Past, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import Database from "better-sqlite3";
-import { ChainReader, NOTHING_YET, sumOf } from "./chain.ts";
-import { DataFolderError, HeadMark, lockFolder, unusable } from "./data-folder.ts";
-import { DATABASE_FILE } from "./files.ts";
-import type { JournalRow } from "./journal.ts";
-import { schemaOf } from "./sqlite-store.ts";
+import { ChainReader, NOTHING_YET, sumOf } from "../journal/chain.ts";
+import { DataFolderError, HeadMark, lockFolder, unusable } from "../journal/data-folder.ts";
+import { DATABASE_FILE } from "../journal/files.ts";
+import type { JournalRow } from "../journal/journal.ts";
+import { schemaOf } from "../journal/sqlite-store.ts";
 
 /** What a copy holds. */
 export interface CopyContents {
@@ -112,7 +112,7 @@ function contentsOf(sqlite: Database.Database, file: string): CopyContents {
   const from = (snapshot?.seq ?? 0) + 1;
   if (low !== null && low > from)
     throw damaged(`its journal begins at event ${low}, and no snapshot stands for what was before`);
-  const past = Past.from(snapshot?.body);
+  const past = History.from(snapshot?.body);
   if (past === undefined) throw damaged("its snapshot cannot be read");
   const reader = new ChainReader(low ?? 1, low === 1 ? NOTHING_YET : undefined);
   const rows = sqlite.prepare("SELECT seq, at_ms AS atMs, kind, version, body, chain FROM journal ORDER BY seq");

@@ -4,8 +4,8 @@ import { join } from "node:path";
 import pino from "pino";
 import { afterEach, describe, expect, it } from "vitest";
 import { WebSocket } from "ws";
-import type { Config } from "../config/schema.ts";
-import { readAgentToken } from "../serve.ts";
+import type { Config } from "../../config/schema.ts";
+import { readAgentToken } from "../../serve.ts";
 import {
   endAll,
   isAlive,
@@ -15,7 +15,7 @@ import {
   type TestService,
   testConfig,
   untilPicture,
-} from "../testing/test-service.ts";
+} from "../../testing/test-service.ts";
 import { runAgent } from "./agent.ts";
 import { AGENT_SUBPROTOCOL } from "./frames.ts";
 

@@ -44,3 +44,23 @@ export interface Outlets {
   /** A batch was spoken in full: what was gathered may go out. */
   readonly flush: () => void;
 }
+
+/** Hands one entry to whoever carries it out. */
+export function speakEntry(outlets: Outlets, entry: OutboxEntry): void {
+  switch (entry.out) {
+    case "push":
+      return outlets.push(entry.push);
+    case "pass":
+      return entry.pass && outlets.pass(entry.push.to, entry.pass);
+    case "listing":
+      return outlets.listing(entry.change);
+    case "happened":
+      return outlets.happened(entry.happened);
+    case "settle":
+      return entry.done();
+    case "effect":
+      return outlets.effect(entry.effect);
+    case "run":
+      return entry.run();
+  }
+}

@@ -4,8 +4,8 @@ import { setTimeout as wait } from "node:timers/promises";
 import { type BackOff, type Problem, pauseMs } from "@yellow-harbor/protocol";
 import pino, { type Logger } from "pino";
 import { WebSocket } from "ws";
-import type { OutputLimits } from "../machines/output-keeper.ts";
-import { ProcessDriver } from "../machines/process-driver.ts";
+import type { OutputLimits } from "../output-keeper.ts";
+import { ProcessDriver } from "../process-driver.ts";
 import { AGENT_PATH, AGENT_SUBPROTOCOL, type FromAgent, ToAgent } from "./frames.ts";
 
 const BACK_OFF: BackOff = { firstMs: 500, mostMs: 10_000 };

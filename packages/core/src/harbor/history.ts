@@ -9,7 +9,7 @@ import { readSnapshot, writeSnapshot } from "./snapshot.ts";
 import { faultsOf } from "./soundness.ts";
 
 /** A harbor as it was, made from what was recorded and without any rules: to be looked at, not to be gone on with. */
-export class Past {
+export class History {
   readonly #state: HarborState;
 
   private constructor(state: HarborState) {
@@ -17,9 +17,9 @@ export class Past {
   }
 
   /** Before the first event, or as a snapshot has it; undefined when that is of another version. */
-  static from(snapshot?: string): Past | undefined {
+  static from(snapshot?: string): History | undefined {
     const state = snapshot === undefined ? newHarborState() : readSnapshot(snapshot);
-    return state && new Past(state);
+    return state && new History(state);
   }
 
   /** Goes one event on. */

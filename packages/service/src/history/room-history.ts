@@ -1,13 +1,20 @@
-import { Past, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { RoomId, RoomView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
-import type { JournalRow, PastAnswer, PastEvent, PastMoment, PastQuestion, Snapshot } from "./journal.ts";
+import type {
+  HistoryAnswer,
+  HistoryEvent,
+  HistoryMoment,
+  HistoryQuestion,
+  JournalRow,
+  Snapshot,
+} from "../journal/journal.ts";
 
 type Row = JournalRow;
 const COLUMNS = "seq, at_ms AS atMs, kind, version, body";
 
 /** What a room was like at a moment, from a database file that a service may be writing meanwhile. */
-export function lookBack(file: string, { room, at, story }: PastQuestion): PastAnswer {
+export function roomHistory(file: string, { room, at, story }: HistoryQuestion): HistoryAnswer {
   const sqlite = new Database(file, { readonly: true });
   try {
     // One view of the file for all that is read: nothing is trimmed away in between.
@@ -17,8 +24,8 @@ export function lookBack(file: string, { room, at, story }: PastQuestion): PastA
       const events = id === undefined ? [] : eventsOf(sqlite, id, upTo, story);
       const from = sqlite.prepare("SELECT seq, at_ms AS atMs FROM journal ORDER BY seq LIMIT 1").get();
       if (id === undefined || events.length === 0)
-        return { found: false, from: from as PastEvent | undefined } as const;
-      return retell(sqlite, id, events, upTo) ?? ({ found: false, from: from as PastEvent | undefined } as const);
+        return { found: false, from: from as HistoryEvent | undefined } as const;
+      return retell(sqlite, id, events, upTo) ?? ({ found: false, from: from as HistoryEvent | undefined } as const);
     })();
   } finally {
     sqlite.close();
@@ -26,7 +33,7 @@ export function lookBack(file: string, { room, at, story }: PastQuestion): PastA
 }
 
 /** Number of the moment's event. Times do not go back in a journal, so the newest event at a time is searched for by halves. */
-function momentOf(sqlite: Database.Database, at: PastMoment): number {
+function momentOf(sqlite: Database.Database, at: HistoryMoment): number {
   if (at === undefined) return Number.MAX_SAFE_INTEGER;
   if ("seq" in at) return at.seq;
   const range = sqlite.prepare("SELECT min(seq) AS low, max(seq) AS high FROM journal").get() as {
@@ -69,14 +76,19 @@ function eventsOf(sqlite: Database.Database, room: RoomId, upTo: number, most: n
 }
 
 /** Goes through the past from the snapshot before the first event, and tells the events on the way. */
-function retell(sqlite: Database.Database, room: RoomId, events: readonly Row[], upTo: number): PastAnswer | undefined {
+function retell(
+  sqlite: Database.Database,
+  room: RoomId,
+  events: readonly Row[],
+  upTo: number,
+): HistoryAnswer | undefined {
   const [first, last] = [events[0] as Row, events.at(-1) as Row];
   const start = startBefore(sqlite, first.seq);
   if (start === undefined) return undefined;
   const { past } = start;
   const wanted = new Set(events.map(({ seq }) => seq));
   const rows = sqlite.prepare(`SELECT ${COLUMNS} FROM journal WHERE seq > ? AND seq <= ? ORDER BY seq`);
-  const story: PastEvent[] = [];
+  const story: HistoryEvent[] = [];
   let view: RoomView | undefined;
   for (const row of rows.iterate(start.seq, lastOf(sqlite, room, upTo)) as IterableIterator<Row>) {
     const { seq, atMs, kind } = row;
@@ -112,14 +124,14 @@ export function snapshotAt(file: string, seq: number): Snapshot {
 }
 
 /** The newest past that can be read and lies before an event. */
-function startBefore(sqlite: Database.Database, seq: number): { past: Past; seq: number } | undefined {
+function startBefore(sqlite: Database.Database, seq: number): { past: History; seq: number } | undefined {
   const snapshot = sqlite
     .prepare("SELECT seq, body FROM snapshots WHERE seq < ? AND version = ? ORDER BY seq DESC LIMIT 1")
     .get(seq, SNAPSHOT_VERSION) as { seq: number; body: string } | undefined;
   const first = sqlite.prepare("SELECT min(seq) FROM journal").pluck().get() as number;
   // Without a snapshot only a journal that was never trimmed can be gone through.
   if (snapshot === undefined && first > 1) return undefined;
-  const past = Past.from(snapshot?.body);
+  const past = History.from(snapshot?.body);
   return past && { past, seq: snapshot?.seq ?? 0 };
 }
 

@@ -2,9 +2,9 @@ import { type InstanceEffect, recoveryEffects } from "@yellow-harbor/core";
 import { type ConfigName, type Problem, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
-import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
-import type { HarborRuntime } from "../harbor/runtime.ts";
-import type { Tokens } from "../keys/tokens.ts";
+import type { Arrival, Door, Opening } from "../../front-door/front-door.ts";
+import type { Tokens } from "../../keys/tokens.ts";
+import type { HarborRuntime } from "../../runtime/runtime.ts";
 import type { AgentDriver } from "./agent-driver.ts";
 import { AGENT_PATH, AGENT_SUBPROTOCOL, FromAgent } from "./frames.ts";
 

@@ -6,7 +6,7 @@ import {
   OutputAwayError,
   type OutputStream,
   type StartOrder,
-} from "../machines/driver.ts";
+} from "../driver.ts";
 import { type FromAgent, READ_MOST, type ToAgent } from "./frames.ts";
 
 const ANSWER_MS = 5_000;

@@ -2,10 +2,10 @@ import { copyFileSync, existsSync, readdirSync, readFileSync, statSync, writeFil
 import { join } from "node:path";
 import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
+import { chained, NOTHING_YET } from "../journal/chain.ts";
+import type { AnyRow } from "../journal/packing.ts";
 import { backupFolder, inspectBackup, restoreBackup } from "../serve.ts";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
-import { chained, NOTHING_YET } from "./chain.ts";
-import type { AnyRow } from "./packing.ts";
 
 afterEach(endAll);
 

@@ -1,8 +1,8 @@
 import type { Logger } from "pino";
-import type { Journal, OpenedJournal } from "./journal.ts";
+import type { Journal, OpenedJournal } from "../journal/journal.ts";
 
 /** Looks once, beside the service, at what a start did not read: the events from before its newest snapshot. */
-export class PastCheck {
+export class HistoryCheck {
   #fault: string | undefined;
   #isOver = false;
 
@@ -11,10 +11,15 @@ export class PastCheck {
     return this.#fault;
   }
 
-  async begin(journal: Journal, { snapshot }: Pick<OpenedJournal, "snapshot">, log: Pick<Logger, "error">) {
+  /** Begins to look; what is found is logged, and kept. */
+  begin(journal: Journal, { snapshot }: Pick<OpenedJournal, "snapshot">, log: Pick<Logger, "error">): void {
+    this.#look(journal, snapshot, log).catch((error: unknown) => log.error(error, "the past was not looked at"));
+  }
+
+  async #look(journal: Journal, snapshot: OpenedJournal["snapshot"], log: Pick<Logger, "error">): Promise<void> {
     // Without a snapshot the start itself has read everything.
     if ((await snapshot) === undefined || this.#isOver) return;
-    const fault = await journal.checkPast().catch((error: unknown) => {
+    const fault = await journal.checkHistory().catch((error: unknown) => {
       if (this.#isOver) return undefined;
       throw error;
     });

@@ -34,11 +34,11 @@ describe("looking back at a room", () => {
     await brisa.leaveRoom();
     await ansel.leaveRoom();
     for (const { seq, view } of marks) {
-      const past = await service.operator.past(room.id, { seq });
+      const past = await service.operator.history(room.id, { seq });
       expect(past.room).toEqual(view);
       expect(past.closed).toBe(false);
     }
-    const end = await service.operator.past(room.code);
+    const end = await service.operator.history(room.code);
     expect(end).toMatchObject({ closed: true, room: { id: room.id, host: ansel.id } });
     expect(end.story.at(-1)?.kind).toBe("room.closed");
     expect(end.next).toBeUndefined();
@@ -54,12 +54,12 @@ describe("looking back at a room", () => {
     const before = Date.now();
     await new Promise((resolve) => setTimeout(resolve, 5));
     await ansel.write("stones", 1);
-    const past = await service.operator.past(room.id, { atMs: before });
+    const past = await service.operator.history(room.id, { atMs: before });
     expect(past.room.board).toEqual({});
-    const next = await service.operator.past(room.id, { seq: past.next ?? 0 });
+    const next = await service.operator.history(room.id, { seq: past.next ?? 0 });
     expect(next.story.at(-1)?.kind).toBe("room.board-written");
     expect(next.room.board.stones?.box).toEqual([1]);
-    expect((await service.operator.past(room.id, { story: 1 })).story).toHaveLength(1);
+    expect((await service.operator.history(room.id, { story: 1 })).story).toHaveLength(1);
   });
 
   it("finds nothing of rooms that never were, of moments before them, or of what was trimmed away", async () => {
@@ -67,24 +67,24 @@ describe("looking back at a room", () => {
     const ansel = await service.player("Ansel");
     const gone = (await ansel.openRoom()).room;
     await ansel.leaveRoom();
-    await expect(service.operator.past("r_000000000000")).rejects.toMatchObject({ code: "room-unknown" });
-    await expect(service.operator.past("ZZZZZ")).rejects.toMatchObject({ code: "room-unknown" });
-    await expect(service.operator.past(gone.id, { seq: 1 })).rejects.toMatchObject({ code: "room-unknown" });
-    await expect(service.operator.past(gone.id, { seq: 1, atMs: 1 })).rejects.toMatchObject({
+    await expect(service.operator.history("r_000000000000")).rejects.toMatchObject({ code: "room-unknown" });
+    await expect(service.operator.history("ZZZZZ")).rejects.toMatchObject({ code: "room-unknown" });
+    await expect(service.operator.history(gone.id, { seq: 1 })).rejects.toMatchObject({ code: "room-unknown" });
+    await expect(service.operator.history(gone.id, { seq: 1, atMs: 1 })).rejects.toMatchObject({
       code: "request-invalid",
     });
-    expect((await service.operator.past(gone.code)).closed).toBe(true);
+    expect((await service.operator.history(gone.code)).closed).toBe(true);
     const { room } = await ansel.openRoom();
     for (let n = 0; n < 2_500; n += 50) {
       await Promise.all(Array.from({ length: 50 }, (_, more) => ansel.write("stones", n + more)));
     }
     const trimmed = await service.restart();
-    await expect(trimmed.operator.past(gone.code)).rejects.toMatchObject({
+    await expect(trimmed.operator.history(gone.code)).rejects.toMatchObject({
       code: "room-unknown",
       message: expect.stringMatching(/It goes back to event \d{3,4} of /),
     });
     // What is left of the other room's past is told from the snapshot that stands for the rest.
-    const past = await trimmed.operator.past(room.id, { seq: 2_400, story: 5 });
+    const past = await trimmed.operator.history(room.id, { seq: 2_400, story: 5 });
     expect(past.room.board.stones?.box[0]).toBe(Number(past.room.board.stones?.revision) - 1);
     expect(past.story.map(({ seq }) => seq)).toEqual([2_396, 2_397, 2_398, 2_399, 2_400]);
   });

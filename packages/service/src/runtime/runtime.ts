@@ -15,7 +15,7 @@ import type { Logger } from "pino";
 import type { Journal, JournalRow } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { failureText, problemOf, type RuntimeFailure } from "./failure.ts";
-import type { OutboxEntry, Outlets, Settled } from "./outbox.ts";
+import { type OutboxEntry, type Outlets, type Settled, speakEntry } from "./outbox.ts";
 import type { Scheduler } from "./scheduler.ts";
 import { SnapshotKeeper, type SnapshotPolicy } from "./snapshots.ts";
 
@@ -332,25 +332,6 @@ export class HarborRuntime {
     if (this.#failure) return;
     this.#setTimer();
     this.#scheduleFlush();
-  }
-}
-
-function speakEntry(outlets: Outlets, entry: OutboxEntry): void {
-  switch (entry.out) {
-    case "push":
-      return outlets.push(entry.push);
-    case "pass":
-      return entry.pass && outlets.pass(entry.push.to, entry.pass);
-    case "listing":
-      return outlets.listing(entry.change);
-    case "happened":
-      return outlets.happened(entry.happened);
-    case "settle":
-      return entry.done();
-    case "effect":
-      return outlets.effect(entry.effect);
-    case "run":
-      return entry.run();
   }
 }
 

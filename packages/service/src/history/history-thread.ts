@@ -1,0 +1,25 @@
+import type { HistoryQuestion } from "../journal/journal.ts";
+import { checkChain } from "./chain-check.ts";
+import { copyDatabase } from "./copies.ts";
+import { roomHistory, snapshotAt } from "./room-history.ts";
+
+export type HistoryJob = { readonly file: string } & (
+  | { readonly do: "room"; readonly question: HistoryQuestion }
+  | { readonly do: "snapshot"; readonly seq: number }
+  | { readonly do: "copy"; readonly to: string }
+  | { readonly do: "check" }
+);
+
+/** Carries out one job, in a thread of its own. */
+export default function carryOut(job: HistoryJob): unknown {
+  switch (job.do) {
+    case "room":
+      return roomHistory(job.file, job.question);
+    case "snapshot":
+      return snapshotAt(job.file, job.seq);
+    case "copy":
+      return copyDatabase(job.file, job.to);
+    case "check":
+      return checkChain(job.file);
+  }
+}

@@ -1,6 +1,7 @@
 export { type Spot, type SpreadPlan, spotOf, spotsOf } from "@yellow-harbor/protocol";
 export { mergePatch } from "./merge-patch.ts";
-export { OperatorClient, type OperatorOptions } from "./operator/operator-client.ts";
+export type { OperatorOptions } from "./operator/http.ts";
+export { OperatorClient } from "./operator/operator-client.ts";
 export type { Backoff } from "./player/backoff.ts";
 export type { PlayerOptions } from "./player/options.ts";
 export { applyNews, type Patched, type Picture } from "./player/picture.ts";

@@ -12,6 +12,7 @@ export * from "./json-value.ts";
 export * from "./limits.ts";
 export * from "./news.ts";
 export * from "./operator-api.ts";
+export * from "./operator-routes.ts";
 export * from "./player-requests.ts";
 export * from "./pools.ts";
 export * from "./problems.ts";

@@ -96,6 +96,7 @@ export const SayToMany = Say.extend({ lobby: ConfigName.optional() }).meta({ id:
 export const Said = z
   .object({ delivered: z.int().meta({ description: "Players who are connected and were sent it." }) })
   .meta({ id: "Said" });
+export type Said = z.infer<typeof Said>;
 export const SetResult = z.strictObject({ standings: ScoreRows, note: Saying.optional() }).meta({ id: "SetResult" });
 export const HandOver = z.strictObject({ to: PlayerId }).meta({ id: "HandOver" });
 export const CloseRoom = z.strictObject({ reason: Reason.optional() }).meta({ id: "CloseRoom" });

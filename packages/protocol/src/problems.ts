@@ -155,6 +155,7 @@ export const problemTable = {
   "data-unusable": row("The data folder cannot be used", 503, 6, "changed"),
   "port-taken": row("The port is taken", 503, 6, "changed"),
   "service-unreachable": row("The service does not answer", 503, 6, "later"),
+  "answer-unexpected": row("The answer is not what was expected", 502, 6, "changed"),
   "config-unreadable": row("The configuration cannot be read", 422, 7, "changed"),
   "config-invalid": row("The configuration is not valid", 422, 7, "changed"),
   "wait-over": row("What was waited for has not come about yet", 504, 4, "later"),

@@ -1,247 +1,232 @@
-import {
-  type AboutView,
-  type BuildList,
-  type BuildSpecInput,
-  type BuildView,
-  type CostsView,
-  type InstancePage,
-  type InstanceView,
-  type JoinExplanation,
-  type JournalPage,
-  type MachineList,
-  type MatchExplanation,
-  type MatchList,
-  type PlayerPage,
-  type PoolList,
-  type PoolView,
-  Problem,
-  type QueueList,
-  type QueueMode,
-  type QueueSummary,
-  type QueuesReloaded,
-  type RollOut,
-  type RoomExplanation,
-  type RoomHistory,
-  type RoomPage,
-  type RoomView,
-  reachCauseOf,
-  reachText,
-  type StatusView,
-  type TicketExplanation,
-  type TicketList,
-  type TravelExplanation,
-  type WatchMessage,
+import type {
+  AboutView,
+  BuildList,
+  BuildSpecInput,
+  BuildView,
+  CostsView,
+  InstancePage,
+  InstanceView,
+  JoinExplanation,
+  JournalPage,
+  MachineList,
+  MatchExplanation,
+  MatchList,
+  PlayerPage,
+  PoolList,
+  PoolView,
+  QueueList,
+  QueueMode,
+  QueueSummary,
+  QueuesReloaded,
+  Revised,
+  RollOut,
+  RoomExplanation,
+  RoomHistory,
+  RoomPage,
+  RoomView,
+  Said,
+  StatusView,
+  TicketExplanation,
+  TicketList,
+  TravelExplanation,
+  WatchMessage,
 } from "@yellow-harbor/protocol";
-import { ProblemError } from "../problem-error.ts";
 import { eventsOf } from "./event-stream.ts";
-
-export interface OperatorOptions {
-  /** Address of the service, such as `http://127.0.0.1:7420`; empty for the page's own. */
-  readonly url: string;
-  /** Operator token; not needed on the service's own computer while it listens on loopback. */
-  readonly token?: string;
-}
-
-type Revised = { revision: number };
-type Said = { delivered: number };
-type Query = Record<string, string | number | boolean | undefined>;
+import { bodyOf, OperatorHttp, type OperatorOptions } from "./http.ts";
 
 /** What operators and back ends ask over HTTP. Everything rejects with {@link ProblemError}. */
 export class OperatorClient {
-  readonly #url: string;
-  readonly #token: string | undefined;
+  readonly #http: OperatorHttp;
 
-  constructor({ url, token }: OperatorOptions) {
-    this.#url = url.replace(/\/$/, "");
-    this.#token = token;
+  constructor(options: OperatorOptions) {
+    this.#http = new OperatorHttp(options);
   }
 
   /** What a client has to know before it connects. Anybody may ask. */
   about(): Promise<AboutView> {
-    return this.#get("/v1/about");
+    return this.#http.call("about");
   }
 
   status(): Promise<StatusView> {
-    return this.#get("/v1/status");
+    return this.#http.call("status");
   }
 
   rooms(query: { limit?: number; after?: string; lobby?: string; phase?: string } = {}): Promise<RoomPage> {
-    return this.#get("/v1/rooms", query);
+    return this.#http.call("rooms", { query });
   }
 
   /** One room, by id or code. */
-  room(idOrCode: string): Promise<RoomView> {
-    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}`);
+  room(room: string): Promise<RoomView> {
+    return this.#http.call("room", { params: { room } });
   }
 
-  explainRoom(idOrCode: string): Promise<RoomExplanation> {
-    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/explain`);
+  explainRoom(room: string): Promise<RoomExplanation> {
+    return this.#http.call("explainRoom", { params: { room } });
   }
 
   /** Why a player may or may not join a room. */
-  explainJoin(idOrCode: string, player: string): Promise<JoinExplanation> {
-    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/explain-join`, { player });
+  explainJoin(room: string, player: string): Promise<JoinExplanation> {
+    return this.#http.call("explainJoin", { params: { room }, query: { player } });
   }
 
   /** Whom a room's travel waits for, since when, and what happens next and when. */
-  explainTravel(idOrCode: string): Promise<TravelExplanation> {
-    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/explain-travel`);
+  explainTravel(room: string): Promise<TravelExplanation> {
+    return this.#http.call("explainTravel", { params: { room } });
   }
 
   /** Gives the travel of a room up: everybody is where they were, ready as they were. */
-  abortTravel(idOrCode: string, reason?: string): Promise<Revised> {
-    return this.#toRoom(idOrCode, "abort-travel", { reason });
+  abortTravel(room: string, reason?: string): Promise<Revised> {
+    return this.#http.call("abortTravel", { params: { room }, body: { reason } });
   }
 
   players(query: { limit?: number; after?: string; name?: string } = {}): Promise<PlayerPage> {
-    return this.#get("/v1/players", query);
+    return this.#http.call("players", { query });
   }
 
   queues(): Promise<QueueList> {
-    return this.#get("/v1/queues");
+    return this.#http.call("queues");
   }
 
   /** Pauses a queue, drains it, or opens it again. Tickets are kept. */
   setQueueMode(queue: string, mode: QueueMode): Promise<QueueSummary> {
-    return this.#post(`/v1/queues/${encodeURIComponent(queue)}/mode`, { mode });
+    return this.#http.call("setQueueMode", { params: { queue }, body: { mode } });
   }
 
   /** Has the service read the queues of its configuration file again. Tickets are kept. */
   reloadQueues(): Promise<QueuesReloaded> {
-    return this.#post("/v1/queues/reload", {});
+    return this.#http.call("reloadQueues");
   }
 
   /** Whether the queue of a playing room is to look for players in the place of those who left. */
-  backfillRoom(idOrCode: string, wanted: boolean): Promise<Revised> {
-    return this.#toRoom(idOrCode, "backfill", { wanted });
+  backfillRoom(room: string, wanted: boolean): Promise<Revised> {
+    return this.#http.call("backfillRoom", { params: { room }, body: { wanted } });
   }
 
   /** The pools and their plans. */
   pools(): Promise<PoolList> {
-    return this.#get("/v1/pools");
+    return this.#http.call("pools");
   }
 
   /** How many instances a pool should run, and the numbers that this was made from. */
   explainPool(pool: string): Promise<PoolView> {
-    return this.#get(`/v1/pools/${encodeURIComponent(pool)}/plan`);
+    return this.#http.call("explainPool", { params: { pool } });
   }
 
   /** Pauses the planner of a pool, or lets it go on. */
   setPoolMode(pool: string, mode: PoolView["mode"]): Promise<PoolView> {
-    return this.#post(`/v1/pools/${encodeURIComponent(pool)}/mode`, { mode });
+    return this.#http.call("setPoolMode", { params: { pool }, body: { mode } });
   }
 
   /** Pins a pool to a number of instances, or with null has it planned again. */
   pinPool(pool: string, instances: number | null): Promise<PoolView> {
-    return this.#post(`/v1/pools/${encodeURIComponent(pool)}/pin`, { instances });
+    return this.#http.call("pinPool", { params: { pool }, body: { instances } });
   }
 
   /** All versions of all build lines, the newest of each first. */
   builds(): Promise<BuildList> {
-    return this.#get("/v1/builds");
+    return this.#http.call("builds");
   }
 
   /** Registers a new version of a build line. It takes over step by step, as `rollOut` says or by the presets. */
   addBuild(line: string, spec: BuildSpecInput, rollOut: Partial<RollOut> = {}): Promise<BuildView> {
-    return this.#post(`/v1/builds/${encodeURIComponent(line)}`, { spec, rollOut });
+    return this.#http.call("addBuild", { params: { line }, body: { spec, rollOut } });
   }
 
   /** Promotes a version at once, or rolls it back. */
   changeRollOut(line: string, version: string, to: "promoted" | "rolled-back", reason?: string): Promise<BuildView> {
-    const path = `/v1/builds/${encodeURIComponent(line)}/${encodeURIComponent(version)}/roll-out`;
-    return this.#post(path, { to, reason });
+    return this.#http.call("changeRollOut", { params: { line, version }, body: { to, reason } });
   }
 
   /** The machines that instances run on. */
   machines(): Promise<MachineList> {
-    return this.#get("/v1/machines");
+    return this.#http.call("machines");
   }
 
   /** What instances have run for, and what it costs. */
   costs(): Promise<CostsView> {
-    return this.#get("/v1/costs");
+    return this.#http.call("costs");
   }
 
   /** Has an instance take no new room, and stop once its matches are over. */
   drainInstance(instance: string, reason?: string): Promise<InstanceView> {
-    return this.#post(`/v1/instances/${encodeURIComponent(instance)}/drain`, { reason });
+    return this.#http.call("drainInstance", { params: { instance }, body: { reason } });
   }
 
   /** Has the planner look at a pool now. */
   considerPool(pool: string): Promise<PoolView> {
-    return this.#post(`/v1/pools/${encodeURIComponent(pool)}/consider`, {});
+    return this.#http.call("considerPool", { params: { pool } });
   }
 
   /** Tickets, the longest waiting first. */
   tickets(query: { queue?: string; limit?: number } = {}): Promise<TicketList> {
-    return this.#get("/v1/tickets", query);
+    return this.#http.call("tickets", { query });
   }
 
   /** The matches that are remembered, the newest first. */
   matches(query: { queue?: string; limit?: number } = {}): Promise<MatchList> {
-    return this.#get("/v1/matches", query);
+    return this.#http.call("matches", { query });
   }
 
   /** Why a ticket, or the one that a player searches with, is still waiting. */
   explainTicket(ticketOrPlayer: string): Promise<TicketExplanation> {
-    return this.#get(`/v1/tickets/${encodeURIComponent(ticketOrPlayer)}/explain`);
+    return this.#http.call("explainTicket", { params: { ticket: ticketOrPlayer } });
   }
 
   /** Why a match was made of these, in which sides, with what quality; also by its room. */
   explainMatch(matchOrRoom: string): Promise<MatchExplanation> {
-    return this.#get(`/v1/matches/${encodeURIComponent(matchOrRoom)}/explain`);
+    return this.#http.call("explainMatch", { params: { match: matchOrRoom } });
   }
 
-  closeRoom(idOrCode: string, reason?: string): Promise<Revised> {
-    return this.#toRoom(idOrCode, "close", { reason });
+  closeRoom(room: string, reason?: string): Promise<Revised> {
+    return this.#http.call("closeRoom", { params: { room }, body: { reason } });
   }
 
-  putOutOfRoom(idOrCode: string, player: string, how: { reason?: string; ban?: boolean } = {}): Promise<Revised> {
-    return this.#toRoom(idOrCode, "put-out", { player, ...how });
+  putOutOfRoom(room: string, player: string, how: { reason?: string; ban?: boolean } = {}): Promise<Revised> {
+    return this.#http.call("putOutOfRoom", { params: { room }, body: { player, ...how } });
   }
 
   /** Keeps a player out of a room, whether it is in it now or not. */
-  banFromRoom(idOrCode: string, player: string, reason?: string): Promise<Revised> {
-    return this.#toRoom(idOrCode, "ban", { player, reason });
+  banFromRoom(room: string, player: string, reason?: string): Promise<Revised> {
+    return this.#http.call("banFromRoom", { params: { room }, body: { player, reason } });
   }
 
-  unbanFromRoom(idOrCode: string, player: string): Promise<Revised> {
-    return this.#toRoom(idOrCode, "unban", { player });
+  unbanFromRoom(room: string, player: string): Promise<Revised> {
+    return this.#http.call("unbanFromRoom", { params: { room }, body: { player } });
   }
 
-  handOverRoom(idOrCode: string, to: string): Promise<Revised> {
-    return this.#toRoom(idOrCode, "hand-over", { to });
+  handOverRoom(room: string, to: string): Promise<Revised> {
+    return this.#http.call("handOverRoom", { params: { room }, body: { to } });
   }
 
   /** Sets the result of a room's run, where its kind leaves that to the operator. Scores: higher is better. */
-  setResult(idOrCode: string, standings: { player: string; score: number }[], note?: string): Promise<Revised> {
-    return this.#toRoom(idOrCode, "result", { standings, note });
+  setResult(room: string, standings: { player: string; score: number }[], note?: string): Promise<Revised> {
+    return this.#http.call("setResult", { params: { room }, body: { standings, note } });
   }
 
-  sayToRoom(idOrCode: string, text: string): Promise<Said> {
-    return this.#toRoom(idOrCode, "say", { text });
+  sayToRoom(room: string, text: string): Promise<Said> {
+    return this.#http.call("sayToRoom", { params: { room }, body: { text } });
   }
 
   sayToPlayer(player: string, text: string): Promise<Said> {
-    return this.#post(`/v1/players/${encodeURIComponent(player)}/say`, { text });
+    return this.#http.call("sayToPlayer", { params: { player }, body: { text } });
   }
 
   /** Says something to everybody, or to all players of a lobby. */
   sayToAll(text: string, lobby?: string): Promise<Said> {
-    return this.#post("/v1/players/say", { text, lobby });
+    return this.#http.call("sayToAll", { body: { text, lobby } });
   }
 
   /** Puts a player out of the harbor: its connection ends. */
   putOut(player: string, reason?: string): Promise<object> {
-    return this.#post(`/v1/players/${encodeURIComponent(player)}/put-out`, { reason });
+    return this.#http.call("putOut", { params: { player }, body: { reason } });
   }
 
   instances(query: { limit?: number; after?: string; state?: string; ended?: boolean } = {}): Promise<InstancePage> {
-    return this.#get("/v1/instances", query);
+    return this.#http.call("instances", { query });
   }
 
   instance(id: string): Promise<InstanceView> {
-    return this.#get(`/v1/instances/${encodeURIComponent(id)}`);
+    return this.#http.call("instance", { params: { instance: id } });
   }
 
   /** What an instance has printed; with `follow` until it has ended or `signal` is aborted. */
@@ -250,96 +235,29 @@ export class OperatorClient {
     query: { stream?: string; follow?: boolean; tailBytes?: number; find?: string } = {},
     signal?: AbortSignal,
   ): AsyncGenerator<string> {
-    const response = await this.#fetch(`/v1/instances/${encodeURIComponent(id)}/output`, query, signal);
+    const response = await this.#http.fetch("output", { params: { instance: id }, query }, signal);
     const decoder = new TextDecoder();
     for await (const chunk of bodyOf(response)) yield decoder.decode(chunk, { stream: true });
   }
 
   /** A page of the journal: events after a number, by kind, about an id. */
   journal(query: { after?: number; limit?: number; kind?: string; about?: string } = {}): Promise<JournalPage> {
-    return this.#get("/v1/journal", query);
+    return this.#http.call("journal", { query });
   }
 
   /** A room as it was: right after an event, at a time, or as it was last. Also after it has closed. */
-  history(idOrCode: string, query: { seq?: number; atMs?: number; story?: number } = {}): Promise<RoomHistory> {
-    return this.#get(`/v1/rooms/${encodeURIComponent(idOrCode)}/history`, query);
+  history(room: string, query: { seq?: number; atMs?: number; story?: number } = {}): Promise<RoomHistory> {
+    return this.#http.call("history", { params: { room }, query });
   }
 
   /** A consistent copy of all that the service keeps: the bytes of one SQLite file. */
   async *backup(): AsyncGenerator<Uint8Array> {
-    yield* bodyOf(await this.#fetch("/v1/backup", {}));
+    yield* bodyOf(await this.#http.fetch("backup"));
   }
 
   /** Everything as it happens: the whole picture first. Ends when the service closes the stream or `signal` is aborted. */
   async *watch(signal?: AbortSignal): AsyncGenerator<WatchMessage> {
-    const response = await this.#fetch("/v1/watch", {}, signal);
+    const response = await this.#http.fetch("watch", {}, signal);
     for await (const text of eventsOf(bodyOf(response))) yield JSON.parse(text) as WatchMessage;
-  }
-
-  async #get<T>(path: string, query: Query = {}): Promise<T> {
-    return (await (await this.#fetch(path, query)).json()) as T;
-  }
-
-  #toRoom<T>(idOrCode: string, verb: string, body: object): Promise<T> {
-    return this.#post(`/v1/rooms/${encodeURIComponent(idOrCode)}/${verb}`, body);
-  }
-
-  async #post<T>(path: string, body: object): Promise<T> {
-    return (await (await this.#fetch(path, {}, undefined, body)).json()) as T;
-  }
-
-  async #fetch(path: string, query: Query, signal?: AbortSignal, body?: object): Promise<Response> {
-    const asked = Object.entries(query).flatMap(([name, value]): [string, string][] =>
-      value === undefined ? [] : [[name, String(value)]],
-    );
-    const search = asked.length === 0 ? "" : `?${new URLSearchParams(asked)}`;
-    const headers: Record<string, string> = this.#token === undefined ? {} : { authorization: `Bearer ${this.#token}` };
-    let response: Response;
-    try {
-      response = await fetch(`${this.#url}${path}${search}`, {
-        headers,
-        ...(signal && { signal }),
-        ...(body && asPost(body, headers)),
-      });
-    } catch (error) {
-      if (signal?.aborted) throw error;
-      // What fetch throws tells nothing; its cause does, on Node.
-      const cause = reachCauseOf((error as Error).cause ?? error);
-      throw ProblemError.of(
-        "service-unreachable",
-        `No answer from ${this.#url || "this page's address"}. ${reachText(cause)}`,
-      );
-    }
-    if (response.ok) return response;
-    throw await problemOf(response);
-  }
-}
-
-const asPost = (body: object, headers: Record<string, string>) => ({
-  method: "POST",
-  headers: { ...headers, "content-type": "application/json" },
-  body: JSON.stringify(body),
-});
-
-async function problemOf(response: Response): Promise<ProblemError> {
-  const told = Problem.safeParse(await response.json().catch(() => undefined));
-  if (told.success) return new ProblemError(told.data);
-  return ProblemError.of(
-    "service-unreachable",
-    `Something answers with status ${response.status} that is not this service; is the address right?`,
-  );
-}
-
-async function* bodyOf(response: Response): AsyncGenerator<Uint8Array> {
-  const reader = response.body?.getReader();
-  if (reader === undefined) return;
-  try {
-    for (;;) {
-      const { done, value } = await reader.read();
-      if (done) return;
-      yield value;
-    }
-  } finally {
-    await reader.cancel().catch(() => undefined);
   }
 }

@@ -1,8 +1,5 @@
 import type { Harbor, Room } from "@yellow-harbor/core";
 import { type Problem, problem } from "@yellow-harbor/protocol";
-import { z } from "zod";
-
-export const RoomParams = z.object({ room: z.string().max(64).meta({ description: "Id or code of a room." }) });
 
 export function findRoom({ state }: Harbor, idOrCode: string): Room | undefined {
   const { byId, byCode } = state.rooms;

@@ -1,26 +1,12 @@
-import type { Command, Harbor } from "@yellow-harbor/core";
-import {
-  Acknowledged,
-  Announce,
-  AnnounceReply,
-  Board,
-  BoardReply,
-  Farewell,
-  type InstanceId,
-  type Order,
-  Pulse,
-  PulseReply,
-  problem,
-  Report,
-  Unboard,
-} from "@yellow-harbor/protocol";
-import type { FastifyReply } from "fastify";
-import type { z } from "zod";
+import type { Harbor } from "@yellow-harbor/core";
+import { type InstanceId, instanceRoutes, type Order, problem } from "@yellow-harbor/protocol";
 import { passDetail } from "../keys/pass-detail.ts";
 import { steadyMs } from "../runtime/clock.ts";
+import type { Settled } from "../runtime/outbox.ts";
 import { bearerOf } from "./access.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { sendProblem } from "./problems.ts";
+import { type Handlers, serveRoutes } from "./serve-routes.ts";
 
 /** How long a pulse is held open when the instance does not say. */
 const PULSE_WAIT_MS = 5_000;
@@ -32,15 +18,9 @@ declare module "fastify" {
   }
 }
 
-/** What an instance says that is answered at once. */
-type Said = Extract<Command, { do: `instance.${"announce" | "board" | "unboard" | "report" | "farewell"}` }>;
-
-const tags = ["instances' own"];
-const security = [{ instanceKey: [] }];
-
 /** What instances say. Each call carries the instance's key; nothing in a body can name another instance. */
-export function instanceRoutes(api: Api, parts: ApiParts): void {
-  const { runtime, tokens, pulses } = parts;
+export function serveInstances(api: Api, parts: ApiParts): void {
+  const { tokens, pulses } = parts;
 
   // Whose key it is comes before the body: a stranger's is not even read.
   api.decorateRequest("instance", "");
@@ -56,39 +36,22 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
     request.instance = instance;
   });
 
-  const settle = async (reply: FastifyReply, command: Said, extra?: object): Promise<FastifyReply> => {
-    const settled = await runtime.ask(command);
-    if ("refused" in settled) return sendProblem(reply, settled.refused);
-    return reply.send({ ...settled.reply, ...extra });
-  };
+  // No page ever reads these, and a start waits for them.
+  serveRoutes(api, instanceRoutes, handlersOf(parts), { helmet: false });
+}
 
-  const route = <B extends z.ZodType, R extends z.ZodType>(path: string, summary: string, body: B, response: R) => ({
-    url: `/v1/instance/${path}`,
-    // No page ever reads this, and a start waits for it.
-    helmet: false as const,
-    schema: { tags, security, summary, body, response: { 200: response } },
-  });
+const handlersOf = ({ runtime, tokens, pulses }: ApiParts): Handlers<typeof instanceRoutes> => ({
+  announce: async ({ request: { instance }, body: { port, pid } }) => {
+    const settled = await runtime.ask({ do: "instance.announce", instance, port, pid });
+    return "refused" in settled ? settled : { ...settled.reply, pulseWaitMs: PULSE_WAIT_MS };
+  },
 
-  const announce = route("announce", "Say that the process is up and listens on its port.", Announce, AnnounceReply);
-  api.post(announce.url, { schema: announce.schema, helmet: announce.helmet }, async (request, reply) => {
+  pulse: async ({ request, reply, body: { taken, players, waitMs = PULSE_WAIT_MS } }) => {
     const { instance } = request;
-    const { port, pid } = request.body;
-    return settle(reply, { do: "instance.announce", instance, port, pid }, { pulseWaitMs: PULSE_WAIT_MS });
-  });
-
-  const pulse = route(
-    "pulse",
-    "Show life and wait for orders: answered when there are some, or empty.",
-    Pulse,
-    PulseReply,
-  );
-  api.post(pulse.url, { schema: pulse.schema, helmet: pulse.helmet }, async (request, reply) => {
-    const { instance } = request;
-    const { taken, players, waitMs = PULSE_WAIT_MS } = request.body;
     const settled = await runtime.ask({ do: "instance.take-orders", instance, taken, players });
-    if ("refused" in settled) return sendProblem(reply, settled.refused);
-    const waiting = settled.reply.orders;
-    if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return reply.send({ orders: waiting });
+    if ("refused" in settled) return settled;
+    const { orders: waiting } = settled.reply;
+    if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return { orders: [...waiting] };
     const orders = await new Promise<readonly Order[]>((resolve) => {
       const letGo = pulses.hold(instance, waitMs, resolve);
       // What became durable between the answer above and this hold woke nobody: it is looked for once more.
@@ -106,34 +69,24 @@ export function instanceRoutes(api: Api, parts: ApiParts): void {
       });
     });
     pulses.hear(instance, steadyMs());
-    return reply.send({ orders: [...orders] });
-  });
+    return { orders: [...orders] };
+  },
 
-  const board = route("board", "Show a player's boarding pass to have its berth filled.", Board, BoardReply);
-  api.post(board.url, { schema: board.schema, helmet: board.helmet }, async (request, reply) => {
-    const { instance } = request;
-    const check = await tokens.checkPass(request.body.pass, instance);
-    if (!check.ok) return sendProblem(reply, problem(check.code, passDetail[check.code]));
+  board: async ({ request: { instance }, body: { pass: shown, attempt } }) => {
+    const check = await tokens.checkPass(shown, instance);
+    if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
     const { player, pass, run, level } = check;
-    return settle(reply, { do: "instance.board", instance, player, pass, run, level, attempt: request.body.attempt });
-  });
+    return replyOf(await runtime.ask({ do: "instance.board", instance, player, pass, run, level, attempt }));
+  },
 
-  const unboard = route("unboard", "Say that a player is gone from the instance.", Unboard, Acknowledged);
-  api.post(unboard.url, { schema: unboard.schema, helmet: unboard.helmet }, async (request, reply) => {
-    const { instance } = request;
-    return settle(reply, { do: "instance.unboard", instance, ...request.body });
-  });
+  unboard: async ({ request: { instance }, body }) =>
+    replyOf(await runtime.ask({ do: "instance.unboard", instance, ...body })),
 
-  const report = route("report", "Report the result of a run. Once for each run.", Report, Acknowledged);
-  api.post(report.url, { schema: report.schema, helmet: report.helmet }, async (request, reply) => {
-    const { instance } = request;
-    const { run, standings, note } = request.body;
-    return settle(reply, { do: "instance.report", instance, run, standings, note });
-  });
+  report: async ({ request: { instance }, body: { run, standings, note } }) =>
+    replyOf(await runtime.ask({ do: "instance.report", instance, run, standings, note })),
 
-  const farewell = route("farewell", "Say that the process is about to exit.", Farewell, Acknowledged);
-  api.post(farewell.url, { schema: farewell.schema, helmet: farewell.helmet }, async (request, reply) => {
-    const { instance } = request;
-    return settle(reply, { do: "instance.farewell", instance, reason: request.body.reason });
-  });
-}
+  farewell: async ({ request: { instance }, body: { reason } }) =>
+    replyOf(await runtime.ask({ do: "instance.farewell", instance, reason })),
+});
+
+const replyOf = <Reply extends object>(settled: Settled<Reply>) => ("refused" in settled ? settled : settled.reply);

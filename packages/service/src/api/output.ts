@@ -1,53 +1,55 @@
-import { setTimeout as wait } from "node:timers/promises";
-import { type Output, OutputAwayError } from "../machines/driver.ts";
+import { Readable } from "node:stream";
+import { type OperatorRoutes, problem } from "@yellow-harbor/protocol";
+import type { OutputStream } from "../machines/driver.ts";
+import { followOutput } from "./follow-output.ts";
+import type { ApiParts } from "./parts.ts";
+import type { Handler } from "./serve-routes.ts";
 
-const LOOK_EVERY_MS = 150;
-const CHUNK = 65_536;
-
-export interface Following {
-  /** Bytes from the end with which to begin. */
-  readonly tailBytes: number;
-  /** Whether to go on; asked each time the end was reached. */
-  readonly goesOn: () => Promise<boolean>;
-  readonly abort: AbortSignal;
-}
-
-/** Yields what stands at the end of an output, then what is added to it. */
-export async function* followOutput(output: Output, following: Following): AsyncGenerator<Buffer> {
-  try {
-    yield* follow(output, following);
-  } catch (error) {
-    if (!(error instanceof OutputAwayError)) throw error;
-    yield Buffer.from(`(${error.message})\n`);
-  }
-}
-
-async function* follow(output: Output, { tailBytes, goesOn, abort }: Following): AsyncGenerator<Buffer> {
-  const size = await output.size("now");
-  const missing = Math.max(0, tailBytes - size);
-  // What was put aside belongs before it.
-  if (missing > 0) yield* readOn(output, "former", Math.max(0, (await output.size("former")) - missing));
-  let at = Math.max(0, size - tailBytes);
-  for (;;) {
-    // Asked before reading: what was printed before the end is then read for certain.
-    const isLast = !(await goesOn());
-    // It was put aside meanwhile, and begins anew.
-    if ((await output.size("now")) < at) at = 0;
-    for await (const chunk of readOn(output, "now", at)) {
-      at += chunk.length;
-      yield chunk;
+/** What an instance has printed, as plain text; with follow=true also what it prints from now on. */
+export const outputHandler =
+  ({ runtime, journal, output }: ApiParts): Handler<OperatorRoutes["output"]> =>
+  async ({ params: { instance }, query: { stream, follow, tailBytes, find }, reply }) => {
+    const isLive = () => runtime.query(({ state }) => state.pools.instances.get(instance)?.gone === false);
+    if (!(await isLive()) && (await journal.instanceRecord(instance)) === undefined) {
+      return { refused: problem("instance-unknown", `There is no instance ${instance}.`) };
     }
-    if (isLast || abort.aborted) return;
-    await wait(LOOK_EVERY_MS, undefined, { signal: abort }).catch(() => undefined);
-    if (abort.aborted) return;
+    const abort = new AbortController();
+    reply.raw.once("close", () => abort.abort());
+    const goesOn = async () => follow && !abort.signal.aborted && isLive();
+    const streams: OutputStream[] = stream === "both" ? ["out", "err"] : [stream];
+    const sources = streams.map((one) =>
+      followOutput(output(instance, one), { tailBytes, goesOn, abort: abort.signal }),
+    );
+    const found = find === undefined ? sources : sources.map((source) => linesWith(source, find));
+    return reply.type("text/plain; charset=utf-8").send(Readable.from(merge(found)));
+  };
+
+const LONGEST_LINE = 65_536;
+
+/** The whole lines of a source that hold a text, whatever its case. */
+async function* linesWith(source: AsyncGenerator<Buffer>, find: string): AsyncGenerator<Buffer> {
+  const wanted = find.toLowerCase();
+  const decoder = new TextDecoder();
+  let rest = "";
+  for await (const chunk of source) {
+    const lines = (rest + decoder.decode(chunk, { stream: true })).split("\n");
+    rest = (lines.pop() ?? "").slice(-LONGEST_LINE);
+    const found = lines.filter((line) => line.toLowerCase().includes(wanted));
+    if (found.length > 0) yield Buffer.from(`${found.join("\n")}\n`);
   }
+  if (rest.toLowerCase().includes(wanted)) yield Buffer.from(rest);
 }
 
-async function* readOn(output: Output, part: "now" | "former", from: number): AsyncGenerator<Buffer> {
-  for (let at = from; ; ) {
-    const chunk = await output.read(part, at, CHUNK);
-    if (chunk.length === 0) return;
-    at += chunk.length;
-    yield chunk;
+/** Yields from all sources as each has something. */
+async function* merge(sources: AsyncGenerator<Buffer>[]): AsyncGenerator<Buffer> {
+  const next = (source: AsyncGenerator<Buffer>) => source.next().then((result) => ({ source, result }));
+  const pending = new Map(sources.map((source) => [source, next(source)]));
+  while (pending.size > 0) {
+    const { source, result } = await Promise.race(pending.values());
+    if (result.done) pending.delete(source);
+    else {
+      pending.set(source, next(source));
+      yield result.value;
+    }
   }
 }

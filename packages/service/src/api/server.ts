@@ -7,9 +7,8 @@ import Fastify, { type FastifyBaseLogger } from "fastify";
 import { serializerCompiler, validatorCompiler, type ZodTypeProvider } from "fastify-type-provider-zod";
 import type { Logger } from "pino";
 import { HEADERS_MAX_BYTES, onClientError, REQUEST_LOOK_MS, REQUEST_MAX_MS } from "../front-door/client-errors.ts";
-import { healthRoutes } from "./health-routes.ts";
-import { instanceRoutes } from "./instance-routes.ts";
-import { operatorRoutes } from "./operator-routes.ts";
+import { serveInstances } from "./instance-routes.ts";
+import { serveOperators } from "./operators.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { handleError, handleNotFound, handleUnroutable, hostFault, sendProblem } from "./problems.ts";
 
@@ -22,7 +21,7 @@ const compilersFactory = {
 } as never;
 
 /** The HTTP side: health, instances, operators, and the console's files. */
-export async function createApi(parts: ApiParts, log: Logger, prepare?: (api: Api) => Promise<void>): Promise<Api> {
+export async function createApi(parts: ApiParts, log: Logger): Promise<Api> {
   const api: Api = Fastify({
     loggerInstance: log.child(
       { part: "api" },
@@ -53,13 +52,9 @@ export async function createApi(parts: ApiParts, log: Logger, prepare?: (api: Ap
     const refused = hostFault(request.raw);
     if (refused) return sendProblem(reply, refused);
   });
-  await prepare?.(api);
   await api.register(helmet, { contentSecurityPolicy: { directives: contentPolicy }, strictTransportSecurity: false });
-  api.register(async (scope) => {
-    healthRoutes(scope.withTypeProvider<ZodTypeProvider>(), parts);
-  });
-  api.register(async (scope) => instanceRoutes(scope.withTypeProvider<ZodTypeProvider>(), parts));
-  api.register((scope) => operatorRoutes(scope.withTypeProvider<ZodTypeProvider>(), parts));
+  api.register(async (scope) => serveInstances(scope.withTypeProvider<ZodTypeProvider>(), parts));
+  api.register(async (scope) => serveOperators(scope.withTypeProvider<ZodTypeProvider>(), parts));
   const { consoleFolder } = parts;
   if (consoleFolder !== undefined && existsSync(join(consoleFolder, "index.html"))) {
     await api.register(fastifyStatic, { root: consoleFolder, wildcard: false });

@@ -8,7 +8,7 @@ const json = (value: object) => `${JSON.stringify(value, null, 2)}\n`;
 /** The generated documents: what each file in `docs/` must hold. */
 export async function generatedDocuments(): Promise<Readonly<Record<string, string>>> {
   return {
-    "docs/openapi.json": json(await openApiDocument()),
+    "docs/openapi.json": json(openApiDocument()),
     "docs/asyncapi.json": json(asyncApiDocument()),
     "docs/config.schema.json": json(configJsonSchema()),
     "docs/problems.md": problemsPage(),

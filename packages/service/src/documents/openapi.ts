@@ -1,58 +1,87 @@
-import swagger from "@fastify/swagger";
-import { createJsonSchemaTransform, createJsonSchemaTransformObject } from "fastify-type-provider-zod";
-import pino from "pino";
-import type { ApiParts } from "../api/parts.ts";
-import { createApi } from "../api/server.ts";
+import { type HttpRoute, instanceRoutes, operatorRoutes, Problem } from "@yellow-harbor/protocol";
+import type { z } from "zod";
 import { SERVICE_VERSION } from "../version.ts";
+import { type Json, schemaOf } from "./schemas.ts";
 
-const TARGET = { zodToJsonConfig: { target: "draft-2020-12" as const } };
-
-/** OpenAPI 3.1 of the HTTP side, from the very schemas that check requests. */
-export async function openApiDocument(): Promise<object> {
-  // Describing the routes calls none of them, so they need none of their parts.
-  const parts = { consoleFolder: undefined, access: { loopbackIsEnough: false, token: "" } } as unknown as ApiParts;
-  const api = await createApi(parts, pino({ level: "silent" }), async (scope) => {
-    await scope.register(swagger, {
-      openapi: {
-        openapi: "3.1.0",
-        info: {
-          title: "Yellow Harbor",
-          version: SERVICE_VERSION,
-          license: { name: "MIT", identifier: "MIT" },
-          description:
-            "What operators, back ends and dedicated instances say over HTTP. Every refusal is an application/problem+json of the shape Problem (RFC 9457); its codes are listed in problems.md.",
+/** OpenAPI 3.1 of the HTTP side, from the very table that requests are served and checked by. */
+export function openApiDocument(): { openapi: string } & Json {
+  const named: Json = {};
+  const paths: Record<string, Json> = {};
+  for (const [name, route] of Object.entries<HttpRoute>({ ...operatorRoutes, ...instanceRoutes })) {
+    const path = route.path.replaceAll(/:(\w+)/g, "{$1}");
+    paths[path] = { ...paths[path], [route.method.toLowerCase()]: operationOf(name, route, named) };
+  }
+  schemaOf(Problem, named);
+  return {
+    openapi: "3.1.0",
+    info: {
+      title: "Yellow Harbor",
+      version: SERVICE_VERSION,
+      license: { name: "MIT", identifier: "MIT" },
+      description:
+        "What operators, back ends and dedicated instances say over HTTP. Every refusal is an application/problem+json of the shape Problem (RFC 9457); its codes are listed in problems.md.",
+    },
+    servers: [{ url: "http://127.0.0.1:7420", description: "A service on this computer." }],
+    paths,
+    components: {
+      securitySchemes: {
+        operatorToken: {
+          type: "http",
+          scheme: "bearer",
+          description: "Not needed on the service's own computer while it listens on loopback.",
         },
-        servers: [{ url: "http://127.0.0.1:7420", description: "A service on this computer." }],
-        components: {
-          securitySchemes: {
-            operatorToken: {
-              type: "http",
-              scheme: "bearer",
-              description: "Not needed on the service's own computer while it listens on loopback.",
-            },
-            instanceKey: {
-              type: "http",
-              scheme: "bearer",
-              description: "The key an instance is given in its environment.",
-            },
-          },
+        instanceKey: {
+          type: "http",
+          scheme: "bearer",
+          description: "The key an instance is given in its environment.",
         },
       },
-      transform: createJsonSchemaTransform(TARGET),
-      transformObject: createJsonSchemaTransformObject(TARGET),
-    });
-  });
-  const document = api.swagger() as unknown as {
-    paths: Record<string, Record<string, { responses: Record<string, unknown> }>>;
+      schemas: named,
+    },
   };
-  await api.close();
-  for (const operation of Object.values(document.paths).flatMap((path) => Object.values(path))) {
-    operation.responses.default = REFUSAL;
-  }
-  return document;
+}
+
+function operationOf(name: string, route: HttpRoute, named: Json): Json {
+  const { tag, summary, needs, params, query, body, example, reply, badStatus, streams } = route;
+  const json = (schema: z.ZodType, more: Json = {}) => ({
+    "application/json": { schema: schemaOf(schema, named), ...more },
+  });
+  const good: Json = reply
+    ? { description: "Done.", content: json(reply) }
+    : { description: "Sent piece by piece.", content: { [streams ?? "*/*"]: { schema: { type: "string" } } } };
+  const parameters = [...parametersOf(params, "path", named), ...parametersOf(query, "query", named)];
+  return {
+    operationId: name,
+    tags: [tag],
+    summary,
+    ...(needs !== null && { security: [needs === "instance" ? { instanceKey: [] } : { operatorToken: [] }] }),
+    ...(needs !== null && needs !== "instance" && { "x-needs": needs }),
+    ...(parameters.length > 0 && { parameters }),
+    ...(body && { requestBody: { required: true, content: json(body, example && { example }) } }),
+    responses: {
+      200: good,
+      ...(badStatus && reply && { [badStatus]: { description: "Bad news.", content: json(reply) } }),
+      default: REFUSAL,
+    },
+  };
 }
 
 const REFUSAL = {
   description: "Refused, with a code.",
   content: { "application/problem+json": { schema: { $ref: "#/components/schemas/Problem" } } },
 };
+
+function parametersOf(schema: z.ZodType | undefined, place: "path" | "query", named: Json): Json[] {
+  if (schema === undefined) return [];
+  const { properties = {}, required = [] } = schemaOf(schema, named) as {
+    properties?: Record<string, Json>;
+    required?: string[];
+  };
+  return Object.entries(properties).map(([name, { description, ...own }]) => ({
+    name,
+    in: place,
+    required: place === "path" || required.includes(name),
+    ...(description !== undefined && { description }),
+    schema: own,
+  }));
+}

@@ -4,7 +4,7 @@ import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { followOutput } from "../api/output.ts";
+import { followOutput } from "../api/follow-output.ts";
 import { outputOf } from "./output-file.ts";
 import { probe } from "./probe.ts";
 import { isRunning, startedAt } from "./process-info.ts";

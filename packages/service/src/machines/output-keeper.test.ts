@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, openSync, readFileSync, statSync, utimesSync, wr
 import { join } from "node:path";
 import { BuildSpec } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { followOutput } from "../api/output.ts";
+import { followOutput } from "../api/follow-output.ts";
 import { endAll, temporaryFolder } from "../testing/test-service.ts";
 import { outputOf } from "./output-file.ts";
 import { formerOutput, sweepOutput, trimOutput } from "./output-keeper.ts";

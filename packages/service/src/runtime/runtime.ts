@@ -10,7 +10,7 @@ import {
   type Stamp,
   writeEvent,
 } from "@yellow-harbor/core";
-import { type InstanceView, problem } from "@yellow-harbor/protocol";
+import { type InstanceView, type Problem, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { Journal, JournalRow } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -23,6 +23,12 @@ interface Batch {
   readonly rows: JournalRow[];
   readonly instances: Map<string, InstanceView>;
   readonly outbox: OutboxEntry[];
+}
+
+/** Queues that are new or have other rules, and those that are gone. */
+interface QueueChange {
+  readonly changed: string[];
+  readonly gone: string[];
 }
 
 export interface RuntimeParts {
@@ -78,7 +84,7 @@ export class HarborRuntime {
   }
 
   /** Other rules for queues from now on: what was changed, once that is recorded. */
-  async changeQueues(queues: HarborRules["queues"]): Promise<{ changed: string[]; gone: string[] } | Settled> {
+  async changeQueues(queues: HarborRules["queues"]): Promise<QueueChange | { readonly refused: Problem }> {
     const { changed, gone } = this.#harbor.changeQueues(queues);
     if (changed.length + gone.length === 0) return { changed, gone };
     const settled = await this.ask({ do: "harbor.note-queues", changed, gone });

@@ -1,20 +1,15 @@
 import { readEvent } from "@yellow-harbor/core";
-import { JournalPage, JournalQuery } from "@yellow-harbor/protocol";
-import type { Api, ApiParts } from "./parts.ts";
+import type { JournalPage, OperatorRoutes } from "@yellow-harbor/protocol";
+import type { ApiParts } from "./parts.ts";
+import type { Handler } from "./serve-routes.ts";
 
 /** So many rows are looked at for one answer; a filter that fits few of them is answered in several pages. */
 const LOOKED_AT_MOST = 5_000;
 
 /** What happened, as it was recorded. */
-export function journalRoute(api: Api, { journal, runtime }: ApiParts): void {
-  const schema = {
-    tags: ["service"],
-    security: [{ operatorToken: [] }],
-    summary: "Events of the journal, in order. A page may be empty while the journal goes on: ask on after `next`.",
-    querystring: JournalQuery,
-    response: { 200: JournalPage },
-  };
-  api.get("/v1/journal", { schema }, async ({ query: { after, limit, kind, about } }) => {
+export const journalHandler =
+  ({ journal, runtime }: ApiParts): Handler<OperatorRoutes["journal"]> =>
+  async ({ query: { after, limit, kind, about } }) => {
     const rows = await journal.read(after + 1, LOOKED_AT_MOST);
     const isWanted = (row: (typeof rows)[number]) =>
       (kind === undefined || row.kind === kind || row.kind.startsWith(`${kind}.`)) &&
@@ -30,5 +25,4 @@ export function journalRoute(api: Api, { journal, runtime }: ApiParts): void {
       events.push({ seq: row.seq, atMs: row.atMs, kind: row.kind, event });
     }
     return { events, ...(looked < runtime.journalStatus.seq && rows.length > 0 && { next: looked }) };
-  });
-}
+  };

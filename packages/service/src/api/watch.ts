@@ -1,20 +1,16 @@
 import { PassThrough } from "node:stream";
-import type { WatchMessage } from "@yellow-harbor/protocol";
-import type { Api, ApiParts } from "./parts.ts";
+import type { OperatorRoutes, WatchMessage } from "@yellow-harbor/protocol";
+import type { ApiParts } from "./parts.ts";
+import type { Handler } from "./serve-routes.ts";
 
 // A watcher that reads this far behind is let go of; it connects again and gets a fresh picture.
 const UNREAD_BYTES_MOST = 8_388_608;
 const BEAT_MS = 10_000;
 
 /** Everything as it happens, as server-sent events (HTML Living Standard, section 9.2). */
-export function watchRoute(api: Api, { watchers }: ApiParts): void {
-  const schema = {
-    tags: ["service"],
-    security: [{ operatorToken: [] }],
-    summary:
-      "Everything as it happens: the whole picture first, then each event with the merge patch for it (server-sent events).",
-  };
-  api.get("/v1/watch", { schema }, (_request, reply) => {
+export const watchHandler =
+  ({ watchers }: ApiParts): Handler<OperatorRoutes["watch"]> =>
+  ({ reply }) => {
     const stream = new PassThrough({ highWaterMark: 65_536 });
     const send = (text: string) => {
       stream.write(text);
@@ -30,5 +26,4 @@ export function watchRoute(api: Api, { watchers }: ApiParts): void {
     stream.once("close", end);
     reply.raw.once("close", () => stream.destroy());
     return reply.type("text/event-stream").header("cache-control", "no-store").send(stream);
-  });
-}
+  };

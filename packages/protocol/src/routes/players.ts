@@ -1,0 +1,54 @@
+import { z } from "zod";
+import { PlayerId } from "../ids.ts";
+import { Acknowledged } from "../instance-protocol.ts";
+import { PlayerPage, PlayerPutOut, PlayersQuery, Said, Say, SayToMany } from "../operator-api.ts";
+import type { HttpRoutes } from "./route.ts";
+
+const tag = "players";
+const params = z.object({ player: PlayerId });
+
+/** Players as operators see them, and what operators may do to one. */
+export const playerRoutes = {
+  players: {
+    method: "GET",
+    path: "/v1/players",
+    tag,
+    needs: "look",
+    summary: "Players, in the order of their ids.",
+    query: PlayersQuery,
+    reply: PlayerPage,
+  },
+  putOut: {
+    method: "POST",
+    path: "/v1/players/:player/put-out",
+    tag,
+    needs: "operate",
+    summary:
+      "Put a player out of the harbor: it is told why, its connection ends, and its token is worth nothing any more.",
+    params,
+    body: PlayerPutOut,
+    example: { reason: "rude" },
+    reply: Acknowledged,
+  },
+  sayToPlayer: {
+    method: "POST",
+    path: "/v1/players/:player/say",
+    tag,
+    needs: "operate",
+    summary: "Say something to a player.",
+    params,
+    body: Say,
+    example: { text: "Your report was read, thank you." },
+    reply: Said,
+  },
+  sayToAll: {
+    method: "POST",
+    path: "/v1/players/say",
+    tag,
+    needs: "operate",
+    summary: "Say something to everybody, or to all players of a lobby, in rooms or not.",
+    body: SayToMany,
+    example: { text: "The service restarts in five minutes.", lobby: "quayside" },
+    reply: Said,
+  },
+} as const satisfies HttpRoutes;

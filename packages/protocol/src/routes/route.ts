@@ -1,0 +1,37 @@
+import type { z } from "zod";
+
+/** What the holder of an operator's key may do; each may do all that the one before it may. */
+export type OperatorRole = "look" | "operate" | "deploy" | "administer";
+
+/** One thing that is asked over HTTP. Whoever serves, asks or describes it does so by this row. */
+export interface HttpRoute {
+  readonly method: "GET" | "POST";
+  /** Names of parameters begin with a colon. */
+  readonly path: `/${string}`;
+  readonly tag:
+    | "health"
+    | "service"
+    | "rooms"
+    | "players"
+    | "queues"
+    | "pools"
+    | "builds"
+    | "instances"
+    | "instances' own";
+  /** What one must be allowed to do; the key of an instance; null for what anybody may ask. */
+  readonly needs: OperatorRole | "instance" | null;
+  readonly summary: string;
+  readonly params?: z.ZodObject;
+  readonly query?: z.ZodType;
+  readonly body?: z.ZodType;
+  /** A body that fits, for the documents. */
+  readonly example?: object;
+  /** What is answered as JSON. */
+  readonly reply?: z.ZodType;
+  /** The same is answered with this status when it is bad news. */
+  readonly badStatus?: 503;
+  /** Media type of what is answered piece by piece, in place of a reply. */
+  readonly streams?: "text/plain" | "text/event-stream" | "application/vnd.sqlite3";
+}
+
+export type HttpRoutes = Readonly<Record<string, HttpRoute>>;

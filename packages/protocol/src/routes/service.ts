@@ -1,0 +1,83 @@
+import { z } from "zod";
+import { JournalPage, JournalQuery, StatusView } from "../operator-api.ts";
+import { AboutView } from "../reach.ts";
+import type { HttpRoutes } from "./route.ts";
+
+const Health = z.object({ ok: z.boolean(), detail: z.string() }).meta({ id: "Health" });
+
+/** What anybody may ask. */
+export const publicRoutes = {
+  healthz: {
+    method: "GET",
+    path: "/healthz",
+    tag: "health",
+    needs: null,
+    summary: "Whether the process is alive and worth keeping.",
+    reply: Health,
+    badStatus: 503,
+  },
+  readyz: {
+    method: "GET",
+    path: "/readyz",
+    tag: "health",
+    needs: null,
+    summary: "Whether players may be sent here now.",
+    reply: Health,
+    badStatus: 503,
+  },
+  about: {
+    method: "GET",
+    path: "/v1/about",
+    tag: "health",
+    needs: null,
+    summary: "What a client has to know before it connects.",
+    reply: AboutView,
+  },
+} as const satisfies HttpRoutes;
+
+/** The service as a whole: in numbers, as it happens, as it was recorded, and a copy of all that is kept. */
+export const serviceRoutes = {
+  status: {
+    method: "GET",
+    path: "/v1/status",
+    tag: "service",
+    needs: "look",
+    summary: "The service in numbers.",
+    reply: StatusView,
+  },
+  watch: {
+    method: "GET",
+    path: "/v1/watch",
+    tag: "service",
+    needs: "look",
+    summary:
+      "Everything as it happens: the whole picture first, then each event with the merge patch for it (server-sent events).",
+    streams: "text/event-stream",
+  },
+  journal: {
+    method: "GET",
+    path: "/v1/journal",
+    tag: "service",
+    needs: "look",
+    summary: "Events of the journal, in order. A page may be empty while the journal goes on: ask on after `next`.",
+    query: JournalQuery,
+    reply: JournalPage,
+  },
+  backup: {
+    method: "GET",
+    path: "/v1/backup",
+    tag: "service",
+    needs: "administer",
+    summary:
+      "A consistent copy of all that is kept, as one SQLite file, while the service goes on. It holds its secret.",
+    streams: "application/vnd.sqlite3",
+  },
+  openApi: {
+    method: "GET",
+    path: "/v1/openapi.json",
+    tag: "service",
+    needs: "look",
+    summary: "This document: all that can be asked over HTTP (OpenAPI 3.1).",
+    reply: z.looseObject({ openapi: z.string() }),
+  },
+} as const satisfies HttpRoutes;

@@ -1,0 +1,46 @@
+import { type OperatorRoutes, problem } from "@yellow-harbor/protocol";
+import type { ApiParts } from "./parts.ts";
+import type { Handlers } from "./serve-routes.ts";
+
+type PlayerRoutes = Pick<OperatorRoutes, "players" | "putOut" | "sayToPlayer" | "sayToAll">;
+
+/** Players as operators see them, and what operators may do to one. */
+export const playerHandlers = ({ runtime, notice }: ApiParts): Handlers<PlayerRoutes> => ({
+  players: ({ query: { limit, after, name } }) =>
+    runtime.query(({ state }) => {
+      const wanted = name?.toLocaleLowerCase();
+      const all = [...state.players.byId.values()].filter(
+        (one) => wanted === undefined || one.name.toLocaleLowerCase() === wanted,
+      );
+      const sorted = all.sort((a, b) => (a.id < b.id ? -1 : 1));
+      const rest = after === undefined ? sorted : sorted.filter((player) => player.id > after);
+      const players = rest.slice(0, limit).map(({ id, name, build, lobby, presence, room, latency }) => {
+        return { id, name, build, lobby, presence, ...(room !== null && { room }), ...latency };
+      });
+      return { players, ...(rest.length > limit && { next: players.at(-1)?.id }) };
+    }),
+
+  putOut: async ({ params: { player }, body: { reason } }) => {
+    const settled = await runtime.ask({ do: "player.put-out", player, reason });
+    return "refused" in settled ? settled : settled.reply;
+  },
+
+  sayToPlayer: async ({ params: { player }, body: { text } }) => {
+    const isKnown = await runtime.query(({ state }) => state.players.byId.has(player));
+    if (!isKnown) return { refused: problem("player-unknown", `There is no player ${player}; it has left.`) };
+    return { delivered: notice("player", [player], text) };
+  },
+
+  sayToAll: async ({ body: { lobby, text } }) => {
+    const { rules } = runtime;
+    if (lobby !== undefined && !rules.lobbies.has(lobby)) {
+      const accepted = [...rules.lobbies.keys()];
+      const detail = `There is no lobby ${lobby}; the lobbies are ${accepted.join(", ")}.`;
+      return { refused: problem("lobby-unknown", detail, { accepted }) };
+    }
+    const players = await runtime.query(({ state }) =>
+      [...state.players.byId.values()].filter((one) => lobby === undefined || one.lobby === lobby).map((one) => one.id),
+    );
+    return { delivered: notice(lobby === undefined ? "harbor" : "lobby", players, text) };
+  },
+});

@@ -1,0 +1,37 @@
+import { type Command, costsView, machineViews, poolView } from "@yellow-harbor/core";
+import { type OperatorRoutes, type Problem, problem } from "@yellow-harbor/protocol";
+import type { ApiParts } from "./parts.ts";
+import type { Handlers } from "./serve-routes.ts";
+
+type PoolRoutes = Pick<
+  OperatorRoutes,
+  "pools" | "explainPool" | "setPoolMode" | "pinPool" | "considerPool" | "machines" | "costs"
+>;
+
+/** Pools with their plans, what operators may say to the planner, and what running them costs. */
+export function poolHandlers({ runtime }: ApiParts): Handlers<PoolRoutes> {
+  const view = async (pool: string) =>
+    (await runtime.query(({ state, rules }, atMs) => poolView(state, rules, pool, atMs))) ?? {
+      refused: unknownPool(pool, [...runtime.rules.pools.keys()]),
+    };
+  /** Has a command decided, and answers with the pool as it is then. */
+  const carryOut = async (command: Extract<Command, { do: `plan.${string}` }>) => {
+    const settled = await runtime.ask(command);
+    return "refused" in settled ? settled : view(command.pool);
+  };
+  return {
+    pools: () =>
+      runtime.query(({ state, rules }, atMs) => ({
+        pools: [...rules.pools.keys()].flatMap((pool) => poolView(state, rules, pool, atMs) ?? []),
+      })),
+    explainPool: ({ params: { pool } }) => view(pool),
+    setPoolMode: ({ params: { pool }, body: { mode } }) => carryOut({ do: "plan.set-mode", pool, mode }),
+    pinPool: ({ params: { pool }, body: { instances } }) => carryOut({ do: "plan.pin", pool, instances }),
+    considerPool: ({ params: { pool } }) => carryOut({ do: "plan.consider", pool }),
+    machines: () => runtime.query(({ state, rules }) => ({ machines: machineViews(state, rules) })),
+    costs: () => runtime.query(({ state, rules }, atMs) => costsView(state, rules, atMs)),
+  };
+}
+
+const unknownPool = (pool: string, accepted: string[]): Problem =>
+  problem("pool-unknown", `There is no pool ${pool}; there are ${accepted.join(", ")}.`, { accepted });

@@ -1,0 +1,43 @@
+import { type Harbor, lobbySummary } from "@yellow-harbor/core";
+import { InstanceState, type OperatorRoutes, Phase, type StatusView, WIRE_VERSION } from "@yellow-harbor/protocol";
+import type { ApiParts } from "./parts.ts";
+import { ProcessFigures } from "./process-figures.ts";
+import type { Handler } from "./serve-routes.ts";
+
+/** The service in numbers. `close` ends what measures the process. */
+export function statusHandler(parts: ApiParts): { handler: Handler<OperatorRoutes["status"]>; close: () => void } {
+  const figures = new ProcessFigures();
+  const handler = () => {
+    const { runtime, config, version, startedAtMs, watchers } = parts;
+    return runtime.query((harbor, atMs) => ({
+      harbor: config.harbor,
+      version,
+      wire: WIRE_VERSION,
+      accepts: config.players.builds,
+      upMs: atMs - startedAtMs,
+      ...countHarbor(harbor),
+      watchers: watchers.count,
+      connections: parts.connectionCount(),
+      ...(config.instanceRelay.enabled && { relay: parts.relayFigures() }),
+      process: figures.take(),
+      journal: { ...runtime.journalStatus, ...faultOf(parts.journalFault()) },
+    }));
+  };
+  return { handler, close: () => figures.close() };
+}
+
+function countHarbor({ state, rules }: Harbor): Pick<StatusView, "players" | "lobbies" | "rooms" | "instances"> {
+  const rooms = Object.fromEntries(Phase.options.map((phase) => [phase, 0])) as StatusView["rooms"];
+  for (const room of state.rooms.byId.values()) rooms[room.stage.phase] += 1;
+  const instances = Object.fromEntries(InstanceState.options.map((one) => [one, 0])) as StatusView["instances"];
+  for (const instance of state.pools.instances.values()) instances[instance.state] += 1;
+  const { here, byId } = state.players;
+  return {
+    players: { here, away: byId.size - here, limit: rules.players.limit },
+    lobbies: [...rules.lobbies].map(([id, { title }]) => lobbySummary(state, id, title)),
+    rooms,
+    instances,
+  };
+}
+
+const faultOf = (fault: string | undefined) => (fault === undefined ? {} : { fault });

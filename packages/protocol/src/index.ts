@@ -19,6 +19,7 @@ export * from "./problems.ts";
 export * from "./queues.ts";
 export * from "./reach.ts";
 export * from "./requests/directory.ts";
+export { requestExamples } from "./requests/examples.ts";
 export * from "./settings.ts";
 export * from "./spread.ts";
 export * from "./text.ts";

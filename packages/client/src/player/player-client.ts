@@ -123,6 +123,20 @@ export class PlayerClient {
     return this.ask("queue.confirm", args);
   }
 
+  listQueues(): Promise<PlayerReply<"queue.list">> {
+    return this.ask("queue.list", {});
+  }
+
+  /** The search one is in, asked for anew: with the present estimate. Refused when one is in none. */
+  lookAtSearch(): Promise<PlayerReply<"queue.look">> {
+    return this.ask("queue.look", {});
+  }
+
+  /** Has the queue of the room that plays look for players in the place of those who left, or stop that. */
+  backfill(wanted: boolean): Promise<PlayerReply<"queue.backfill">> {
+    return this.ask("queue.backfill", { wanted });
+  }
+
   openRoom(args: PlayerArgsTyped<"room.open"> = {}): Promise<PlayerReply<"room.open">> {
     return this.ask("room.open", args);
   }
@@ -191,6 +205,26 @@ export class PlayerClient {
     return this.ask("room.put-out", { player, ...how });
   }
 
+  /** Lets a player come into the room again. */
+  unban(player: string): Promise<PlayerReply<"room.unban">> {
+    return this.ask("room.unban", { player });
+  }
+
+  /** Takes another place of the room, or goes to another side. */
+  take(where: PlayerArgsTyped<"room.take">): Promise<PlayerReply<"room.take">> {
+    return this.ask("room.take", where);
+  }
+
+  /** Offers a member to swap places and sides; it is done once both have. */
+  swapWith(player: string): Promise<PlayerReply<"room.swap">> {
+    return this.ask("room.swap", { with: player });
+  }
+
+  /** Evens the sides out. */
+  balanceSides(): Promise<PlayerReply<"room.balance">> {
+    return this.ask("room.balance", {});
+  }
+
   /** Writes an entry of the room's board; with `ifRevision` only if it is still that one, 0 for one that must be new. */
   write(
     key: string,
@@ -238,6 +272,33 @@ export class PlayerClient {
 
   stopCount(): Promise<PlayerReply<"room.stop-count">> {
     return this.ask("room.stop-count", {});
+  }
+
+  /** Sets the result of the run, where the room kind leaves that to the host. Scores: higher is better. */
+  setResult(
+    standings: PlayerArgsTyped<"room.set-result">["standings"],
+    note?: string,
+  ): Promise<PlayerReply<"room.set-result">> {
+    return this.ask("room.set-result", { standings, ...(note !== undefined && { note }) });
+  }
+
+  /** While results are shown: starts again, with who is here. */
+  playAgain(how: PlayerArgsTyped<"room.again"> = {}): Promise<PlayerReply<"room.again">> {
+    return this.ask("room.again", how);
+  }
+
+  /** While results are shown: gathers again, now. */
+  gather(): Promise<PlayerReply<"room.gather">> {
+    return this.ask("room.gather", {});
+  }
+
+  /** Passes the baton on; as host also brings it in. */
+  giveBaton(how: PlayerArgsTyped<"room.give-baton"> = {}): Promise<PlayerReply<"room.give-baton">> {
+    return this.ask("room.give-baton", how);
+  }
+
+  takeBaton(): Promise<PlayerReply<"room.take-baton">> {
+    return this.ask("room.take-baton", {});
   }
 
   /** Says goodbye for good and waits until the service has closed the connection. */

@@ -1,109 +1,35 @@
 import {
-  Beat,
-  Closing,
-  DirectoryNews,
-  Echo,
-  Hello,
-  News,
-  Notice,
   PLAY_PATH,
   type PlayerAsk,
-  Problem,
-  playerRequests,
-  Refused,
-  Relayed,
-  Talk,
-  Welcome,
+  playerAsks,
+  problemTable,
+  RELAY_PATH,
+  RELAY_SUBPROTOCOL,
   WIRE_SUBPROTOCOL,
   WIRE_VERSION,
 } from "@yellow-harbor/protocol";
-import { z } from "zod";
 import { SERVICE_VERSION } from "../version.ts";
-
-type Json = Record<string, unknown>;
+import { frames, type Message, PROBLEM_REPLY, replyTo, requestOf } from "./play-messages.ts";
+import { type Json, schemaOf } from "./schemas.ts";
 
 const ref = (path: string) => ({ $ref: `#/${path}` });
+const CHANNEL = ref("channels/play");
+const inPlay = (name: string) => ref(`channels/play/messages/${name}`);
+
 const nameOf = (ask: string, suffix: string) =>
   `${ask.replace(/(^|[.-])(\w)/g, (_whole, _sep, letter: string) => letter.toUpperCase())}${suffix}`;
 
-/** AsyncAPI 3.0 of the players' wire, from the very schemas that check frames. */
+/** Replies come in any order; the number that the client gave its request says which one is answered. */
+const CORRELATION = { location: "$message.payload#/id", description: "The number that the client gave its request." };
+
+/** AsyncAPI 3.0 of what players speak, from the very schemas that check frames. */
 export function asyncApiDocument(): object {
-  const messages: Record<string, { title: string; summary: string; schema: z.ZodType; from: "player" | "service" }> = {
-    Hello: { title: "hello", summary: "First frame: who one is.", schema: Hello, from: "player" },
-    Welcome: {
-      title: "welcome",
-      summary: "Answer to the hello: who one is here, and the complete picture.",
-      schema: Welcome,
-      from: "service",
-    },
-    News: {
-      title: "news",
-      summary: "Something happened; with the merge patch for the picture.",
-      schema: News,
-      from: "service",
-    },
-    Beat: {
-      title: "beat",
-      summary: "The client is still there, and wants its clock back.",
-      schema: Beat,
-      from: "player",
-    },
-    Echo: { title: "echo", summary: "The echo of a beat.", schema: Echo, from: "service" },
-    Relayed: { title: "relayed", summary: "A message that a member has passed on.", schema: Relayed, from: "service" },
-    Directory: {
-      title: "directory",
-      summary: "What changed in the directory that is followed.",
-      schema: DirectoryNews,
-      from: "service",
-    },
-    Talk: { title: "talk", summary: "What a player has said in the lobby.", schema: Talk, from: "service" },
-    Notice: { title: "notice", summary: "What an operator has to say.", schema: Notice, from: "service" },
-    Refused: { title: "refused", summary: "A slip that belongs to no request.", schema: Refused, from: "service" },
-    Closing: {
-      title: "closing",
-      summary: "Last frame before the service closes the socket, with the reason.",
-      schema: Closing,
-      from: "service",
-    },
-    Problem: {
-      title: "reply with a problem",
-      summary: "The request was refused.",
-      schema: z.object({ frame: z.literal("reply"), id: z.int(), problem: Problem }),
-      from: "service",
-    },
-  };
-  for (const ask of Object.keys(playerRequests) as PlayerAsk[]) {
-    const { summary, args, reply } = playerRequests[ask];
-    const id = z.int().min(0).max(0xffff_ffff);
-    const shape = { frame: z.literal("request"), id, ask: z.literal(ask) };
-    // Where every argument may be left out, so may all of them.
-    const isOptional = (args as z.ZodType).safeParse({}).success;
-    const request = z.strictObject({
-      ...shape,
-      args: isOptional ? (args as z.ZodType).optional() : (args as z.ZodType),
-    });
-    messages[nameOf(ask, "Request")] = { title: `${ask} request`, summary, schema: request, from: "player" };
-    const answer = z.object({ frame: z.literal("reply"), id, reply: reply as z.ZodType });
-    messages[nameOf(ask, "Reply")] = {
-      title: `${ask} reply`,
-      summary: `Reply to ${ask}.`,
-      schema: answer,
-      from: "service",
-    };
-  }
-  const names = Object.keys(messages);
   const schemas: Json = {};
-  const described = Object.fromEntries(
-    names.map((name) => {
-      const { title, summary, schema, from } = messages[name] as (typeof messages)[string];
-      return [
-        name,
-        { name, title, summary, contentType: "application/json", payload: payloadOf(schema, from, schemas) },
-      ];
-    }),
-  );
-  const sentBy = (from: "player" | "service") =>
-    names.filter((name) => messages[name]?.from === from).map((name) => ref(`channels/play/messages/${name}`));
+  const asked = playerAsks.flatMap((ask): [string, Message][] => [
+    [nameOf(ask, "Request"), requestOf(ask)],
+    [nameOf(ask, "Reply"), replyTo(ask)],
+  ]);
+  const all: [string, Message][] = [...Object.entries(frames), ["Problem", PROBLEM_REPLY], ...asked];
   return {
     asyncapi: "3.0.0",
     info: {
@@ -112,44 +38,106 @@ export function asyncApiDocument(): object {
       license: { name: "MIT" },
       description: `Wire version ${WIRE_VERSION}: JSON text frames over a WebSocket with the subprotocol ${WIRE_SUBPROTOCOL}.`,
     },
+    defaultContentType: "application/json",
     servers: { local: { host: "127.0.0.1:7420", protocol: "ws" } },
     channels: {
       play: {
         address: PLAY_PATH,
         title: "One player's connection",
-        messages: Object.fromEntries(names.map((name) => [name, ref(`components/messages/${name}`)])),
+        description: `Opened with the subprotocol ${WIRE_SUBPROTOCOL}. The first frame is a hello, and the first answer a welcome.`,
+        messages: Object.fromEntries(all.map(([name]) => [name, ref(`components/messages/${name}`)])),
+        "x-close-codes": closeCodes(),
       },
+      relay: relayChannel(),
     },
     operations: {
-      fromPlayer: { action: "receive", channel: ref("channels/play"), messages: sentBy("player") },
-      fromService: { action: "send", channel: ref("channels/play"), messages: sentBy("service") },
+      ...Object.fromEntries(playerAsks.map((ask) => [ask, operationOf(ask)])),
+      hello: {
+        action: "receive",
+        channel: CHANNEL,
+        messages: [inPlay("Hello")],
+        reply: { channel: CHANNEL, messages: [inPlay("Welcome"), inPlay("Closing")] },
+      },
+      beat: {
+        action: "receive",
+        channel: CHANNEL,
+        messages: [inPlay("Beat")],
+        reply: { channel: CHANNEL, messages: [inPlay("Echo")] },
+      },
+      tell: { action: "send", channel: CHANNEL, summary: "What the service says by itself.", messages: told() },
+      toInstance: {
+        action: "receive",
+        channel: ref("channels/relay"),
+        messages: [ref("channels/relay/messages/Bytes")],
+      },
+      fromInstance: {
+        action: "send",
+        channel: ref("channels/relay"),
+        messages: [ref("channels/relay/messages/Bytes")],
+      },
     },
-    components: { messages: described, schemas },
+    components: {
+      messages: {
+        ...Object.fromEntries(all.map(([name, message]) => [name, messageOf(name, message, schemas)])),
+        Bytes: BYTES,
+      },
+      schemas,
+    },
   };
 }
 
-/** JSON Schema of a message; what has a name of its own goes into `schemas`, once. */
-function payloadOf(schema: z.ZodType, from: "player" | "service", schemas: Json): Json {
-  const {
-    $defs = {},
-    $schema: _,
-    ...payload
-  } = z.toJSONSchema(schema, {
-    io: from === "player" ? "input" : "output",
-    target: "draft-7",
-    reused: "inline",
-    unrepresentable: "any",
-  }) as Json & { $defs?: Json; definitions?: Json };
-  const { definitions = {}, ...bare } = payload as Json & { definitions?: Json };
-  const all = JSON.parse(
-    JSON.stringify({ bare, defs: { ...$defs, ...definitions } })
-      .replaceAll("#/definitions/", "#/components/schemas/")
-      .replaceAll("#/$defs/", "#/components/schemas/"),
-  ) as { bare: Json; defs: Json };
-  for (const [name, definition] of Object.entries(all.defs)) {
-    const { id: _id, $id: _dollarId, ...rest } = definition as Json;
-    schemas[name] = rest;
-  }
-  const { id: _id, ...result } = all.bare;
-  return result;
+function messageOf(name: string, { title, summary, schema, example, isAnswer }: Message, schemas: Json): Json {
+  return {
+    name,
+    title,
+    summary,
+    payload: schemaOf(schema, schemas),
+    ...(isAnswer && { correlationId: CORRELATION }),
+    ...(example && { examples: [{ payload: example }] }),
+  };
 }
+
+const operationOf = (ask: PlayerAsk): Json => ({
+  action: "receive",
+  channel: CHANNEL,
+  messages: [inPlay(nameOf(ask, "Request"))],
+  reply: { channel: CHANNEL, messages: [inPlay(nameOf(ask, "Reply")), inPlay("Problem")] },
+});
+
+const told = () =>
+  Object.entries(frames)
+    .filter(([, { from }]) => from === "service")
+    .map(([name]) => inPlay(name));
+
+/** Codes that the service closes with, and the problems that each stands for; before it a frame `closing` says which. */
+function closeCodes(): Json[] {
+  const byCode = new Map<number, string[]>([[1000, ["the player has left, and was answered"]]]);
+  byCode.set(1009, ["a frame of more than 262,144 bytes, which is not read"]);
+  for (const [code, { close }] of Object.entries(problemTable)) {
+    if (close !== null) byCode.set(close, [...(byCode.get(close) ?? []), code]);
+  }
+  return [...byCode].sort(([a], [b]) => a - b).map(([code, meanings]) => ({ code, meanings }));
+}
+
+const BYTES = {
+  name: "Bytes",
+  title: "bytes",
+  summary: "One message of the game's own, as it is; over TCP the bytes of a stream.",
+  contentType: "application/octet-stream",
+  payload: { type: "string", format: "binary" },
+};
+
+/** A player's way to an instance through the service, where it cannot be reached otherwise. */
+const relayChannel = (): Json => ({
+  address: `${RELAY_PATH}{instance}`,
+  title: "Through the service to an instance",
+  description: `Opened with two subprotocols: ${RELAY_SUBPROTOCOL}, and the boarding pass, whose relay field is this address. Text or binary messages are passed on as they are.`,
+  parameters: { instance: { description: "Id of the instance, as the boarding pass names it." } },
+  messages: { Bytes: ref("components/messages/Bytes") },
+  "x-close-codes": [
+    { code: 1000, meanings: ["the instance has closed the connection"] },
+    { code: 1001, meanings: ["nothing was passed on for long, or the service is stopping"] },
+    { code: 1009, meanings: ["a message of more than 262,144 bytes"] },
+    { code: 1013, meanings: ["the instance cannot be reached, or not any more; try again"] },
+  ],
+});

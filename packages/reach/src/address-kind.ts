@@ -39,6 +39,20 @@ export function sameAddress(one: string, other: string): boolean {
   return a === undefined || b === undefined ? one === other : a.toNormalizedString() === b.toNormalizedString();
 }
 
+/** Whether a host is this computer alone: one of its own addresses, or the name that stands for them. */
+export const isLoopback = (host: string): boolean => host === "localhost" || addressKind(host) === "loopback";
+
+/**
+ * What counts as one for limits: whoever has one IPv6 address commonly has the 2^64 of its network (RFC 6177). An IPv4
+ * address is itself however it is written, and so is what is no address.
+ */
+export function networkOf(address: string): string {
+  const known = parse(address);
+  if (!(known instanceof ipaddr.IPv6)) return known?.toString() ?? address;
+  const network = known.parts.slice(0, 4).map((part) => part.toString(16));
+  return `${network.join(":")}::/64`;
+}
+
 function parse(host: string): ipaddr.IPv4 | ipaddr.IPv6 | undefined {
   const bare = host.replace(/^\[|\]$/g, "").replace(/%.*$/, "");
   // Short and octal forms are read differently by different programs, so they count as no address.

@@ -1,4 +1,12 @@
-export { type AddressKind, addressKind, isUsable, kindWords, sameAddress } from "./address-kind.ts";
+export {
+  type AddressKind,
+  addressKind,
+  isLoopback,
+  isUsable,
+  kindWords,
+  networkOf,
+  sameAddress,
+} from "./address-kind.ts";
 export { type Diagnosis, diagnose, type Step, type Target } from "./diagnose.ts";
 export { type Listening, listeningPorts } from "./listening.ts";
 export { type OwnAddress, ownAddresses } from "./own-addresses.ts";

@@ -4,7 +4,17 @@ import { createServer as createHttp } from "node:http";
 import { type AddressInfo, connect, createServer, type Server, type Socket } from "node:net";
 import { reachCauseOf } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
-import { addressKind, diagnose, isUsable, listeningPorts, ownAddresses, sameAddress, tryTcp } from "./index.ts";
+import {
+  addressKind,
+  diagnose,
+  isLoopback,
+  isUsable,
+  listeningPorts,
+  networkOf,
+  ownAddresses,
+  sameAddress,
+  tryTcp,
+} from "./index.ts";
 import { entryOf } from "./listening.ts";
 
 const servers: Server[] = [];
@@ -172,3 +182,23 @@ async function certificate(): Promise<{ key: string; cert: string }> {
     rmSync(folder, { recursive: true, force: true });
   }
 }
+
+describe("what limits count as one", () => {
+  it("is an IPv6 network, and an IPv4 address by itself however it is written", () => {
+    expect(networkOf("2001:db8:0:7::1")).toBe("2001:db8:0:7::/64");
+    expect(networkOf("2001:db8:0:7:aaaa:bbbb:cccc:dddd")).toBe("2001:db8:0:7::/64");
+    expect(networkOf("2001:db8:0:8::1")).toBe("2001:db8:0:8::/64");
+    expect(networkOf("::1")).toBe("0:0:0:0::/64");
+    expect(networkOf("fe80::1%eth0")).toBe("fe80:0:0:0::/64");
+    expect(networkOf("::ffff:192.0.2.7")).toBe("192.0.2.7");
+  });
+
+  it("is this computer alone only by its own addresses and name", () => {
+    for (const host of ["127.0.0.1", "127.8.8.8", "::1", "[::1]", "::ffff:127.0.0.1", "localhost"]) {
+      expect(isLoopback(host), host).toBe(true);
+    }
+    for (const host of ["127.example.net", "localhost.example.net", "10.0.0.1", "0.0.0.0", ""]) {
+      expect(isLoopback(host), host).toBe(false);
+    }
+  });
+});

@@ -1,7 +1,7 @@
 import { join } from "node:path";
 import { problem } from "@yellow-harbor/protocol";
+import { isLoopback } from "@yellow-harbor/reach";
 import pino, { type Logger } from "pino";
-import { isLoopback } from "./api/access.ts";
 import { createApi } from "./api/server.ts";
 import { WatchHub } from "./api/watch-hub.ts";
 import { rulesOf } from "./config/rules.ts";

@@ -1,6 +1,6 @@
 import { createHash, timingSafeEqual } from "node:crypto";
-import { isIP } from "node:net";
 import { type Problem, problem } from "@yellow-harbor/protocol";
+import { isLoopback } from "@yellow-harbor/reach";
 import type { FastifyRequest } from "fastify";
 
 export interface OperatorAccess {
@@ -42,15 +42,8 @@ export function bearerOf(request: FastifyRequest): string | undefined {
   return header?.toLowerCase().startsWith("bearer ") ? header.slice(7).trim() : undefined;
 }
 
-export function isLoopback(address: string): boolean {
-  return (
-    address === "::1" || address.startsWith("127.") || address.startsWith("::ffff:127.") || address === "localhost"
-  );
-}
-
 function isLoopbackHost(host: string | undefined): boolean {
-  const name = (host ?? "").replace(/:\d+$/, "").replace(/^\[|\]$/g, "");
-  return isIP(name) === 0 ? name === "localhost" : isLoopback(name);
+  return isLoopback((host ?? "").replace(/:\d+$/, ""));
 }
 
 /** Compares in constant time whatever the lengths. */

@@ -1,5 +1,5 @@
-import { isIPv6 } from "node:net";
 import { type Problem, problem } from "@yellow-harbor/protocol";
+import { networkOf } from "@yellow-harbor/reach";
 import { RateLimit } from "./rate-limit.ts";
 
 export interface AddressLimits {
@@ -67,17 +67,4 @@ export class AddressGate {
     }
     this.#lookAt = Math.max(KNOWN_MOST, 2 * this.#quotas.size);
   }
-}
-
-/** Whoever has one IPv6 address commonly has the 2^64 of its network (RFC 6177), so those count as one. */
-export function networkOf(address: string): string {
-  const mapped = /^::ffff:(\d+\.\d+\.\d+\.\d+)$/i.exec(address)?.[1];
-  if (mapped !== undefined) return mapped;
-  if (!isIPv6(address)) return address;
-  const [head = "", tail] = address.split("%")[0]?.split("::") ?? [];
-  const parts = head === "" ? [] : head.split(":");
-  const rest = tail === undefined || tail === "" ? [] : tail.split(":");
-  const zeros = tail === undefined ? [] : Array<string>(Math.max(0, 8 - parts.length - rest.length)).fill("0");
-  const network = [...parts, ...zeros, ...rest].slice(0, 4).map((part) => Number.parseInt(part, 16).toString(16));
-  return `${network.join(":")}::/64`;
 }

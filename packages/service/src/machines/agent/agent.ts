@@ -2,6 +2,7 @@ import { mkdirSync } from "node:fs";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { type BackOff, type Problem, pauseMs } from "@yellow-harbor/protocol";
+import { isLoopback } from "@yellow-harbor/reach";
 import pino, { type Logger } from "pino";
 import { WebSocket } from "ws";
 import type { OutputLimits } from "../output-keeper.ts";
@@ -65,7 +66,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
     switch (frame.do) {
       case "start":
         // A service that listens on loopback names an address that leads nowhere from here.
-        serviceUrl = isLoopback(frame.serviceUrl) ? options.url : frame.serviceUrl;
+        serviceUrl = isAtHome(frame.serviceUrl) ? options.url : frame.serviceUrl;
         return driver.start(frame.order);
       case "adopt":
         return driver.adopt(frame.instance, frame.pid);
@@ -112,7 +113,8 @@ export async function runAgent(options: AgentOptions): Promise<void> {
   }
 }
 
-const isLoopback = (url: string) => /^https?:\/\/(127\.|localhost|\[::1\])/.test(url);
+/** Whether an address is one of the computer that it is written on. */
+const isAtHome = (url: string): boolean => URL.canParse(url) && isLoopback(new URL(url).hostname);
 
 /** Resolves when a connection is over, with why when it never was one. */
 function untilClosed(socket: WebSocket): Promise<Error | undefined> {

@@ -29,8 +29,8 @@ export interface PlayerPicture {
 /** Said when there is nothing to say. */
 export type Done = Record<string, never>;
 
-/** What commands are answered with that no player asks. */
-interface OtherReplies {
+/** What commands are answered with that no player asks. A capability that nothing else reads adds its own. */
+export interface OtherReplies {
   "player.enter": PlayerPicture;
   "player.resume": PlayerPicture;
   "player.put-out": Done;

@@ -145,7 +145,7 @@ describe("the console", () => {
   it("shows sides, turns, settings and latency of a room, and answers why somebody may not join", async () => {
     const config = testConfig("good", (one) => {
       const { crews } = one.roomKinds;
-      const kinds = crews && { crews: { ...crews, sides: { names: ["ebb", "flood"], most: 1 } } };
+      const kinds = crews && { crews: { ...crews, sides: { names: ["ebb", "flood"], most: 1, apart: null } } };
       return { ...one, ...(kinds && { roomKinds: kinds }), players: { ...one.players, beatEveryMs: 100 } };
     });
     const service = await startTestService(config, { consoleFolder });

@@ -11,7 +11,7 @@ const sided = testConfig(undefined, (config) => {
   const { crews } = config.roomKinds;
   const { quayside } = config.lobbies;
   if (crews === undefined || quayside === undefined) return config;
-  const sides = { names: ["ebb", "flood"], most: 2 };
+  const sides = { names: ["ebb", "flood"], most: 2, apart: null };
   return {
     ...config,
     roomKinds: { crews: { ...crews, sides } },

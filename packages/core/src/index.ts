@@ -42,11 +42,11 @@ export type { Push } from "./model/push.ts";
 export type { QueueRules } from "./model/queues/rules.ts";
 export type { PlayerPicture, ReplyTo } from "./model/replies.ts";
 export { type Room, runOf } from "./model/rooms/state.ts";
-export type { HarborRules, LevelRules, LobbyRules, PoolRules, RoomKindRules, SeekPreference } from "./model/rules.ts";
+export type { HarborRules, LevelRules } from "./model/rules.ts";
 export { type Chance, chanceFrom, type Entropy, type Stamp } from "./model/stamp.ts";
 export type { HarborState } from "./model/state.ts";
 export type { Probed } from "./model/travel/commands.ts";
-export { backOffMs, type Lower, type PlanRules, percentile, planOf, stepOf } from "./planning/index.ts";
+export { backOffMs, type Lower, percentile, planOf, stepOf } from "./planning/index.ts";
 
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
 export const { room: roomView, listing: roomListing, level: levelView } = rooms.views;

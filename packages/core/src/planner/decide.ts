@@ -1,10 +1,9 @@
-import type { ConfigName } from "@yellow-harbor/protocol";
+import type { ConfigName, PoolRules } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { accept, type Decision, nothingToDo, type PoolsMoment, type Refusal, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { PlanCommand } from "../model/planner/commands.ts";
 import type { Done } from "../model/replies.ts";
-import type { PoolRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { backOffMs, planOf, stepOf } from "../planning/plan.ts";
 import { pools } from "../pools/index.ts";

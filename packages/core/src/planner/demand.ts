@@ -1,8 +1,8 @@
-import type { ConfigName } from "@yellow-harbor/protocol";
+import type { ConfigName, PoolRules } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { newPoolPlan, type PoolPlan } from "../model/planner/state.ts";
 import { isAside, isIdle } from "../model/pools/holds.ts";
-import type { HarborRules, PoolRules } from "../model/rules.ts";
+import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { type Demand, type Plan, percentile } from "../planning/plan.ts";
 

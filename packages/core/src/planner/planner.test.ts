@@ -1,6 +1,6 @@
+import type { PoolRules } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
-import type { PoolRules } from "../model/rules.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
 import { boardAll, bringUp, instanceOf, startedRoom, takeOrders } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";

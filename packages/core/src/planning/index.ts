@@ -1,1 +1,1 @@
-export { backOffMs, type Lower, type PlanRules, percentile, planOf, stepOf } from "./plan.ts";
+export { backOffMs, type Lower, percentile, planOf, stepOf } from "./plan.ts";

@@ -1,15 +1,7 @@
+import type { PlanRules } from "@yellow-harbor/protocol";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import {
-  backOffMs,
-  type Demand,
-  GIVE_UP_AFTER,
-  type Lower,
-  type PlanRules,
-  percentile,
-  planOf,
-  stepOf,
-} from "./plan.ts";
+import { backOffMs, type Demand, GIVE_UP_AFTER, type Lower, percentile, planOf, stepOf } from "./plan.ts";
 
 const rules = fc.record({
   least: fc.nat(8),

@@ -1,18 +1,4 @@
-/** How many instances a pool keeps ready. Without it instances are started only when a room asks for one. */
-export interface PlanRules {
-  /** Fewest instances, whatever the demand. */
-  readonly least: number;
-  /** Instances that are open and free, beside those that are needed. */
-  readonly spare: number;
-  /** The same as a share of those that rooms hold; the larger of both counts. */
-  readonly spareShare: number;
-  /** The need has to be lower for so long before instances are retired. */
-  readonly settleMs: number;
-  /** One that is to be retired may be taken back for so long. */
-  readonly asideMs: number;
-  /** After so many in a row that were never open nothing is ordered ahead until somebody looks. */
-  readonly giveUpAfter: number;
-}
+import type { PlanRules } from "@yellow-harbor/protocol";
 
 /** What a plan is made from. All in instances, but where it says otherwise. */
 export interface Demand {

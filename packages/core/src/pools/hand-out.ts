@@ -1,4 +1,4 @@
-import type { RoomId } from "@yellow-harbor/protocol";
+import type { PoolRules, RoomId } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { accept, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
@@ -6,7 +6,6 @@ import type { PoolEvent } from "../model/pools/events.ts";
 import { hasPlaceFor, heldBy, isAside, isIdle } from "../model/pools/holds.ts";
 import type { Instance } from "../model/pools/state.ts";
 import type { Done } from "../model/replies.ts";
-import type { PoolRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { stopEffect, stopEvent, wakeUp } from "./ending.ts";
 import { order } from "./order.ts";

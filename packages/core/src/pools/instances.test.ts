@@ -1,7 +1,6 @@
-import type { BuildSpec } from "@yellow-harbor/protocol";
+import type { BuildSpec, PoolRules } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
 import { matchFor } from "../model/pools/holds.ts";
-import type { PoolRules } from "../model/rules.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
 import { boardAll, instanceOf, joinRoom, runOf, startedRoom, startRoom, takeOrders } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";

@@ -1,10 +1,9 @@
-import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
+import type { ConfigName, MachineRules, PoolRules, RoomId } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { accept, type Decision, type PoolsMoment, refuse } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import type { PoolsState } from "../model/pools/state.ts";
-import type { MachineRules, PoolRules } from "../model/rules.ts";
 import { newId } from "../model/stamp.ts";
 import type { PoolsPart } from "../model/state.ts";
 

@@ -1,7 +1,7 @@
-import type { ConfigName } from "@yellow-harbor/protocol";
+import type { ConfigName, PoolRules } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { hasPlaceFor } from "../model/pools/holds.ts";
-import type { HarborRules, PoolRules } from "../model/rules.ts";
+import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { roomFor } from "./order.ts";
 

@@ -1,8 +1,8 @@
+import type { RoomWays } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import type { Destination } from "../model/destination.ts";
 import type { RoomEvent } from "../model/rooms/events.ts";
 import { ban, type Gathering, type Playing, type Room, type Stage, type Travelling } from "../model/rooms/state.ts";
-import type { RoomWays } from "../model/rooms/ways.ts";
 import type { Entropy } from "../model/stamp.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } from "./apply-member.ts";

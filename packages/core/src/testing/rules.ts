@@ -1,7 +1,6 @@
-import type { BuildSpec } from "@yellow-harbor/protocol";
+import type { BuildSpec, PoolRules, RoomKindRules, RoomWays } from "@yellow-harbor/protocol";
 import type { QueueRules } from "../model/queues/rules.ts";
-import type { RoomWays } from "../model/rooms/ways.ts";
-import type { HarborRules, LevelRules, PoolRules, RoomKindRules } from "../model/rules.ts";
+import type { HarborRules, LevelRules } from "../model/rules.ts";
 
 /** As little as a room kind may say. */
 const PLAIN_WAYS: RoomWays = {

@@ -1,4 +1,5 @@
-import { backOffMs, type Lower, type PlanRules, percentile, planOf, stepOf } from "@yellow-harbor/core";
+import { backOffMs, type Lower, percentile, planOf, stepOf } from "@yellow-harbor/core";
+import type { PlanRules } from "@yellow-harbor/protocol";
 import { randomLogNormal } from "d3-random";
 import { uniformFloat64 } from "pure-rand/distribution/uniformFloat64";
 import { xoroshiro128plus } from "pure-rand/generator/xoroshiro128plus";

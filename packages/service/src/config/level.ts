@@ -1,6 +1,5 @@
-import { ConfigName, DestinationKind, Settings, SpreadShape } from "@yellow-harbor/protocol";
+import { Capacity, ConfigName, DestinationKind, isUnique, Settings, SpreadShape } from "@yellow-harbor/protocol";
 import { z } from "zod";
-import { Capacity, isUnique } from "./parts.ts";
 
 const Spread = z
   .strictObject({

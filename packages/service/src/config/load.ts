@@ -1,12 +1,13 @@
 import { readFileSync } from "node:fs";
 import { dirname, resolve } from "node:path";
+import { Pool } from "@yellow-harbor/protocol";
 import { closest, distance } from "fastest-levenshtein";
 import { isMap, isPair, isScalar, LineCounter, parseDocument } from "yaml";
 import { z } from "zod";
 import { commandFaults } from "./commands.ts";
 import { Queue, type QueueConfig, queueFaults } from "./queue.ts";
 import { type Fault, referenceFaults } from "./references.ts";
-import { Config, Pool, type PoolConfig } from "./schema.ts";
+import { Config, type PoolConfig } from "./schema.ts";
 
 /** A fault of a configuration file, with its place. Lines and columns count from 1. */
 export interface ConfigFault {
@@ -170,11 +171,13 @@ const isRecord = (value: unknown): value is Record<string, unknown> =>
 function readPool(values: unknown, base: PoolConfig): Checked<PoolConfig> {
   if (!isRecord(values)) return { faults: [{ path: [], message: "expected what differs from the pool" }] };
   const { plan, ...others } = values;
-  const merged = plan === null ? undefined : isRecord(plan) ? { ...base.plan, ...plan } : (plan ?? base.plan);
-  const checked = Pool.safeParse({ ...base, ...others, plan: merged });
+  const merged = isRecord(plan) ? { ...base.plan, ...plan } : plan === undefined ? base.plan : plan;
+  // What the pool goes without is left out of a file; null says so in rules, and here takes something away.
+  const whole = Object.entries({ ...base, ...others, plan: merged }).filter(([, value]) => value !== null);
+  const checked = Pool.safeParse(Object.fromEntries(whole));
   if (!checked.success) return { faults: checked.error.issues.flatMap((issue) => faultsOfIssue(Pool, issue)) };
   const { plan: read, most } = checked.data;
-  if (read === undefined || read.least <= most) return { value: checked.data };
+  if (read === null || read.least <= most) return { value: checked.data };
   return { faults: [{ path: ["plan", "least"], message: `the least, ${read.least}, is above the most, ${most}` }] };
 }
 

@@ -1,7 +1,17 @@
 import { faultsOfRules, type MatchRules, type QueueRules, REGIONS_MOST, type RuleFault } from "@yellow-harbor/core";
-import { CAPACITY_MAX, ConfigName, SettingKey, SettingValue } from "@yellow-harbor/protocol";
+import {
+  CAPACITY_MAX,
+  ConfigName,
+  Confirm,
+  Fill,
+  isUnique,
+  Ms,
+  orNull,
+  SettingKey,
+  SettingValue,
+  WhenLeft,
+} from "@yellow-harbor/protocol";
 import { z } from "zod";
-import { isUnique, Ms } from "./parts.ts";
 
 const SECONDS_MAX = 86_400;
 
@@ -38,10 +48,22 @@ const Party = z
 const Attribute = SettingKey.meta({ description: "Attribute of the ticket or of its players." });
 
 const Need = z.union([
-  z.strictObject({ attribute: Attribute, must: z.enum(["equal", "overlap"]) }),
-  z.strictObject({ attribute: Attribute, oneOf: z.array(SettingValue).max(256) }),
+  z.strictObject({
+    attribute: Attribute,
+    must: z
+      .enum(["equal", "overlap"])
+      .meta({ description: "The same in all tickets; or lists with something in common." }),
+  }),
+  z.strictObject({
+    attribute: Attribute,
+    oneOf: z.array(SettingValue).max(256).meta({ description: "Values that do." }),
+  }),
   z
-    .strictObject({ attribute: Attribute, from: z.number().optional(), to: z.number().optional() })
+    .strictObject({
+      attribute: Attribute,
+      from: z.number().optional().meta({ description: "Smallest number that does." }),
+      to: z.number().optional().meta({ description: "Largest number that does." }),
+    })
     .refine(({ from, to }) => from !== undefined || to !== undefined, "expected from, to or both"),
 ]);
 
@@ -69,21 +91,6 @@ const LineUp = z.strictObject({
     .meta({ description: "Players of each side for each role." }),
 });
 
-const Confirm = z.strictObject({
-  withinMs: Ms(15_000, "How long the players may take to answer.", { min: 1_000, max: 600_000 }),
-  pausesMs: z
-    .array(z.int().min(0).max(86_400_000))
-    .min(1)
-    .max(16)
-    .refine((all) => all.every((pause, n) => n === 0 || pause >= (all[n - 1] ?? 0)), "expected pauses that do not fall")
-    .default([10_000, 60_000, 300_000])
-    .meta({
-      description:
-        "Until a player may search again after the first, second ... match in a row that it let go, in milliseconds; the last for all after.",
-    }),
-  forgetMs: Ms(3_600_000, "After so long without, the next counts as the first."),
-});
-
 /** A queue: who may meet in a match, and what becomes of it. */
 export const Queue = z.strictObject({
   title: z.string().min(1).max(64),
@@ -107,20 +114,9 @@ export const Queue = z.strictObject({
     .max(16)
     .default([])
     .meta({ description: "Smaller matches for those who have waited long." }),
-  confirm: Confirm.optional().meta({ description: "Ask the players of a match before it becomes a room." }),
-  whenLeft: z.enum(["play-on", "fill", "end"]).default("play-on").meta({
-    description:
-      "What becomes of a playing room of this queue when somebody leaves it: it plays on, asks the queue for somebody else, or ends.",
-  }),
-  fill: z
-    .strictObject({
-      withinMs: Ms(60_000, "How long a room asks after somebody has left."),
-      most: z.int().min(1).max(CAPACITY_MAX).default(4).meta({
-        description: "How many players may come into a room so, in all.",
-      }),
-    })
-    .prefault({})
-    .meta({ description: "With whenLeft: fill." }),
+  confirm: orNull(Confirm.meta({ description: "Ask the players of a match before it becomes a room." })),
+  whenLeft: WhenLeft,
+  fill: Fill,
   searchMs: Ms(180_000, "After so long a search ends with nobody found; 0 for never.", { min: 0 }),
   passEveryMs: Ms(500, "How often matches are looked for while somebody waits.", { min: 50, max: 60_000 }),
 });
@@ -151,7 +147,7 @@ export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueC
 export function queueRulesOf(queue: QueueConfig): QueueRules {
   const { title, lobby, roomKind, searchMs, passEveryMs, confirm, whenLeft, fill } = queue;
   return {
-    confirm: confirm ?? null,
+    confirm,
     whenLeft,
     fill,
     title,

@@ -79,7 +79,7 @@ function roomKindFaults(config: Config): Fault[] {
             },
           ]
         : []),
-      ...(sides !== undefined && sides.names.length * sides.most < leastPlayers
+      ...(sides !== null && sides.names.length * sides.most < leastPlayers
         ? [
             {
               path: ["roomKinds", kind, "sides", "most"],
@@ -125,7 +125,7 @@ function poolFaults(config: Config): Fault[] {
       const message = `the range holds ports for ${width} instances${each > 1 ? ` of ${each} ports each` : ""}, too few for the most, ${pool.most}; widen it or lower most`;
       faults.push({ path, message });
     }
-    if (pool.plan !== undefined && pool.plan.least > pool.most) {
+    if (pool.plan !== null && pool.plan.least > pool.most) {
       const message = `the least, ${pool.plan.least}, is above the most, ${pool.most}`;
       faults.push({ path: ["pools", name, "plan", "least"], message });
     }
@@ -145,7 +145,7 @@ function poolFaults(config: Config): Fault[] {
 
 /** Hosts whose ports the instances of a pool have. */
 const hostsOf = ({ machines }: Config, { host, machines: named }: PoolConfig): string[] =>
-  host !== undefined ? [host] : [...new Set(named.flatMap((name) => machines[name]?.host ?? []))];
+  host !== null ? [host] : [...new Set(named.flatMap((name) => machines[name]?.host ?? []))];
 
 function buildFaults({ builds }: Config): Fault[] {
   return Object.entries(builds).flatMap(([name, spec]) =>
@@ -215,7 +215,7 @@ function roomTooSmall({ sides, roomKind }: Config["queues"][string], kind: RoomK
   if (kind.capacity.most < players) {
     faults.push(`rooms of ${roomKind} hold ${kind.capacity.most}, and a match may have ${players} players`);
   }
-  if (kind.sides !== undefined && (kind.sides.names.length !== sides.count || kind.sides.most < sides.most)) {
+  if (kind.sides !== null && (kind.sides.names.length !== sides.count || kind.sides.most < sides.most)) {
     const has = `${kind.sides.names.length} sides of up to ${kind.sides.most}`;
     faults.push(`rooms of ${roomKind} have ${has}, and a match has ${sides.count} of up to ${sides.most}`);
   }

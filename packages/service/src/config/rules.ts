@@ -10,16 +10,8 @@ export function rulesOf(config: Config): HarborRules {
   return {
     harbor,
     players: { limit, builds, graceMs },
-    lobbies: new Map(
-      Object.entries(config.lobbies).map(([name, lobby]) => [name, { ...lobby, talk: lobby.talk ?? null }]),
-    ),
-    roomKinds: new Map(
-      Object.entries(config.roomKinds).map(([name, kind]) => {
-        const { least, most, preset } = kind.capacity;
-        const sides = kind.sides === undefined ? null : { ...kind.sides, apart: kind.sides.apart ?? null };
-        return [name, { ...kind, sides, capacity: { least, most, preset: preset ?? most } }];
-      }),
-    ),
+    lobbies: new Map(Object.entries(config.lobbies)),
+    roomKinds: new Map(Object.entries(config.roomKinds)),
     levels: new Map(
       Object.entries(config.levels).map(([name, { title, players: suits, pool, destinations, attributes, spread }]) => [
         name,
@@ -34,18 +26,9 @@ export function rulesOf(config: Config): HarborRules {
         },
       ]),
     ),
-    pools: new Map(
-      Object.entries(config.pools).map(([name, { environment: _, ...pool }]) => [
-        name,
-        { ...pool, plan: pool.plan ?? null, host: pool.host ?? null, pricePerS: pool.pricePerS ?? null },
-      ]),
-    ),
-    machines: new Map(
-      Object.entries(config.machines).map(([name, { driver, region, host, most, pricePerS }]) => [
-        name,
-        { driver, host, most, region: region ?? null, pricePerS: pricePerS ?? null },
-      ]),
-    ),
+    // What a process is started with besides, and how a simulated machine behaves, no decision looks at.
+    pools: new Map(Object.entries(config.pools).map(([name, { environment: _, ...pool }]) => [name, pool])),
+    machines: new Map(Object.entries(config.machines).map(([name, { simulated: _, ...machine }]) => [name, machine])),
     queues: new Map(Object.entries(config.queues).map(([name, queue]) => [name, queueRulesOf(queue)])),
     travel: { prepareMs, boardMs, attempts },
   };

@@ -1,11 +1,18 @@
-import { BuildSpec, BuildString, ConfigName, PORT_MAX } from "@yellow-harbor/protocol";
+import {
+  BuildSpec,
+  BuildString,
+  ConfigName,
+  Lobby,
+  Machine,
+  Ms,
+  PORT_MAX,
+  Pool,
+  RoomKind,
+} from "@yellow-harbor/protocol";
 import { z } from "zod";
 import { isNetwork } from "../front-door/caller.ts";
 import { Level } from "./level.ts";
-import { Lobby } from "./lobby.ts";
-import { Ms, Port } from "./parts.ts";
 import { Queue } from "./queue.ts";
-import { RoomKind } from "./room-kind.ts";
 import { Simulated } from "./simulated.ts";
 
 const Listen = z
@@ -82,74 +89,11 @@ const Players = z.strictObject({
     .meta({ description: "A connection with more unread bytes than this is cut; it may resume." }),
 });
 
-/** A computer that runs instances. */
-export const Machine = z.strictObject({
-  driver: z.enum(["process", "simulated", "agent"]).default("process").meta({
-    description:
-      "process: its instances are processes of this computer; simulated: they only seem to run, as in a distant data centre; agent: `yh agent` runs on it.",
-  }),
-  region: ConfigName.optional().meta({ description: "Where it stands, in the words of the queues' latency regions." }),
-  host: z.string().min(1).default("127.0.0.1").meta({ description: "Host at which players reach its instances." }),
-  most: z.int().min(1).max(100_000).default(1_000).meta({ description: "Most instances of all pools on it." }),
-  pricePerS: z.number().min(0).max(1e6).optional().meta({
-    description: "Price of a second in which it runs at least one instance, in any currency.",
-  }),
+/** What only this service knows of a machine is how a simulated one behaves. */
+const MachineHere = Machine.extend({
   simulated: Simulated.optional().meta({ description: "How a simulated one behaves." }),
 });
-export type MachineConfig = z.output<typeof Machine>;
-
-/** A pool, as it stands in the configuration. */
-export const Pool = z.strictObject({
-  build: ConfigName,
-  machines: z.array(ConfigName).min(1).max(100).default(["here"]).meta({
-    description: "Machines that its instances run on; `here` is this computer.",
-  }),
-  host: z.string().min(1).optional().meta({
-    description: "Host at which players reach the instances; the machine's when absent.",
-  }),
-  environment: z
-    .record(z.string().regex(/^[A-Za-z_][A-Za-z0-9_]*$/), z.string().max(4096))
-    .default({})
-    .meta({
-      description: "More of the environment of its instances, over that of the build.",
-    }),
-  ports: z
-    .strictObject({ from: Port, to: Port })
-    .refine((p) => p.from <= p.to, { message: "expected from to be no more than to", path: ["from"] })
-    .meta({ description: "Port range, both ends included; each instance gets a port of its own." }),
-  most: z.int().min(1).max(10_000).default(10).meta({ description: "Most instances at once." }),
-  plan: z
-    .strictObject({
-      least: z.int().min(0).max(10_000).default(0).meta({ description: "Fewest instances, whatever the demand." }),
-      spare: z.int().min(0).max(10_000).default(1).meta({
-        description: "Instances that are open and free, beside those that are needed.",
-      }),
-      spareShare: z.number().min(0).max(10).default(0).meta({
-        description: "The same as a share of those that rooms hold; the larger of both counts.",
-      }),
-      settleMs: Ms(60_000, "The need has to be lower for so long before instances are retired.", { min: 0 }),
-      giveUpAfter: z.int().min(1).max(1_000).default(6).meta({
-        description:
-          "After so many instances in a row that never came up nothing is ordered ahead, until `yh pool resume`.",
-      }),
-      asideMs: Ms(5_000, "One that is to be retired may be taken back for so long before it is stopped.", { min: 0 }),
-    })
-    .optional()
-    .meta({ description: "Keep instances ready; without it one is started when a room asks." }),
-  reuse: z.enum(["room", "any"]).default("room").meta({
-    description:
-      "Whom an instance serves: one room until that lets go of it, or, with a plan, any room after the other.",
-  }),
-  bootMs: Ms(20_000, "From the order until an instance is announced and reached."),
-  silenceMs: Ms(15_000, "After so long without a pulse an instance counts as failed."),
-  drainMs: Ms(3_600_000, "How long one that drains goes on for those who are in it.", { max: 7 * 86_400_000 }),
-  stopMs: Ms(5_000, "From the order to stop until a signal, and from the signal until the process is killed."),
-  portRestMs: Ms(10_000, "How long a port rests after its instance has ended.", { min: 0 }),
-  forgetMs: Ms(60_000, "How long an ended instance stays in view.", { min: 0 }),
-  pricePerS: z.number().min(0).max(1e6).optional().meta({
-    description: "Price of a second of one of its instances, in any currency.",
-  }),
-});
+export type MachineConfig = z.output<typeof MachineHere>;
 
 const Travel = z
   .strictObject({
@@ -215,7 +159,7 @@ const Log = z
   .strictObject({ level: z.enum(["trace", "debug", "info", "warn", "error", "fatal", "silent"]).default("info") })
   .prefault({});
 
-const HERE = Machine.parse({});
+const HERE = MachineHere.parse({});
 
 /** The configuration file. What names something must name something that is there: see `references.ts`. */
 export const Config = z
@@ -236,7 +180,7 @@ export const Config = z
     levels: z.record(ConfigName, Level),
     builds: z.record(ConfigName, BuildSpec).default({}),
     machines: z
-      .record(ConfigName, Machine)
+      .record(ConfigName, MachineHere)
       .default({})
       .transform((named): Record<string, MachineConfig> => ({ here: HERE, ...named })),
     pools: z.record(ConfigName, Pool).default({}),

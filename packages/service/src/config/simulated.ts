@@ -1,5 +1,5 @@
+import { Ms } from "@yellow-harbor/protocol";
 import { z } from "zod";
-import { Ms } from "./parts.ts";
 
 const Share = (preset: number, about: string) => z.number().min(0).max(1).default(preset).meta({ description: about });
 

@@ -38,6 +38,9 @@ interface SchemaNode {
   readonly required?: readonly string[];
   readonly additionalProperties?: SchemaNode | boolean;
   readonly items?: SchemaNode;
+  readonly prefixItems?: readonly SchemaNode[];
+  readonly anyOf?: readonly SchemaNode[];
+  readonly oneOf?: readonly SchemaNode[];
   readonly $ref?: string;
   readonly $defs?: Readonly<Record<string, SchemaNode>>;
 }
@@ -60,10 +63,23 @@ export function configurationReference(): string {
         rows.push(row(here, child, node.required?.includes(key) ?? false, resolve));
       if (isGroup) walk(child, here);
       if (inner?.properties) walk(inner, `${here}.NAME`);
+      // Each item of a list has keys of its own; where items are of several forms, those of all.
+      const item = child.items && resolve(child.items);
+      if (item) walk(formsOf(item, resolve), `${here}[]`);
+      else if (child.anyOf || child.oneOf) walk(formsOf(child, resolve), here);
     }
   };
   walk(schema, "");
   return ["| key | takes | when left out | about |", "|---|---|---|---|", ...rows].join("\n");
+}
+
+/** What items of several forms may have, as one: only what all must have is required. */
+function formsOf(item: SchemaNode, resolve: (node: SchemaNode) => SchemaNode): SchemaNode {
+  const forms = (item.anyOf ?? item.oneOf)?.map(resolve);
+  if (forms === undefined) return item;
+  const properties = forms.reduce<Record<string, SchemaNode>>((all, form) => ({ ...form.properties, ...all }), {});
+  const required = Object.keys(properties).filter((key) => forms.every((form) => form.required?.includes(key)));
+  return { properties, required };
 }
 
 function row(path: string, node: SchemaNode, isRequired: boolean, resolve: (node: SchemaNode) => SchemaNode): string {
@@ -73,10 +89,16 @@ function row(path: string, node: SchemaNode, isRequired: boolean, resolve: (node
 
 function takes(node: SchemaNode, resolve: (node: SchemaNode) => SchemaNode): string {
   if (node.enum) return node.enum.map((value) => `\`${value}\``).join(", ");
+  if (node.prefixItems) return `[${node.prefixItems.map((one) => takes(resolve(one), resolve)).join(", ")}]`;
   if (node.type === "array") return `list of ${takes(resolve(node.items ?? {}), resolve)}`;
+  const forms = node.anyOf ?? node.oneOf;
+  if (forms) return [...new Set(forms.map((one) => takes(resolve(one), resolve)))].join(" or ");
   if (node.type === "boolean") return "`true`, `false`";
-  if (node.type === "number") return `up to ${node.maximum}`;
+  if (node.type === "number") return node.maximum === undefined ? "a number" : `up to ${node.maximum}`;
   if (node.type === "integer") return `${node.minimum} to ${node.maximum}`;
+  if (node.properties) return "maps with the keys below";
+  if (typeof node.additionalProperties === "object")
+    return `map of ${takes(resolve(node.additionalProperties), resolve)}`;
   if (node.type === "object") return "map of text";
   return "text";
 }

@@ -99,7 +99,7 @@ describe("relaying to a side", () => {
   it("reaches its members alone, and names the sides when there is none of that name", async () => {
     const config = testConfig(undefined, (one) => {
       const { crews } = one.roomKinds;
-      const sides = { names: ["north", "south"], most: 2 };
+      const sides = { names: ["north", "south"], most: 2, apart: null };
       return crews ? { ...one, roomKinds: { crews: { ...crews, sides } } } : one;
     });
     const service = await startTestService(config);

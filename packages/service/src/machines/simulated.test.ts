@@ -15,7 +15,14 @@ const faraway = (
     const { sluice } = config.pools;
     if (!sluice) throw new Error("no pool");
     const simulated = { ...Simulated.parse({ bootMs: 60, lagMs: 80, matchMs: 50 }), ...change };
-    const cloud = { driver: "simulated", region: "far-light", host: "127.0.0.1", most: 3, simulated } as const;
+    const cloud = {
+      driver: "simulated",
+      region: "far-light",
+      host: "127.0.0.1",
+      most: 3,
+      pricePerS: null,
+      simulated,
+    } as const;
     return {
       ...config,
       machines: { ...config.machines, cloud },

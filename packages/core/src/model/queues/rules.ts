@@ -1,20 +1,5 @@
-import type { ConfigName } from "@yellow-harbor/protocol";
+import type { ConfigName, ConfirmRules, FillRules } from "@yellow-harbor/protocol";
 import type { MatchRules } from "../../matching/index.ts";
-
-export interface ConfirmRules {
-  readonly withinMs: number;
-  /** Until a player may search again after the first, second ... match in a row that it let go; the last for all after. */
-  readonly pausesMs: readonly number[];
-  /** After so long without, the next counts as the first. */
-  readonly forgetMs: number;
-}
-
-export interface FillRules {
-  /** How long a room asks after somebody has left. */
-  readonly withinMs: number;
-  /** How many players may come into a room so, in all. */
-  readonly most: number;
-}
 
 export interface QueueRules {
   readonly title: string;

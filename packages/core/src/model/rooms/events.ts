@@ -10,6 +10,7 @@ import type {
   PlayerId,
   ProblemCode,
   RoomId,
+  RoomWays,
   RunId,
   Settings,
   SettingsPatch,
@@ -21,7 +22,6 @@ import type {
 } from "@yellow-harbor/protocol";
 import type { Destination } from "../destination.ts";
 import type { Latency } from "../latency.ts";
-import type { RoomWays } from "./ways.ts";
 
 export interface TravelOrder {
   /** For a dedicated destination. */

@@ -8,6 +8,7 @@ import type {
   Presence,
   ResultView,
   RoomId,
+  RoomWays,
   RunId,
   SetbackView,
   Settings,
@@ -18,7 +19,6 @@ import type {
 import type { Destination } from "../destination.ts";
 import type { Latency } from "../latency.ts";
 import type { Entropy } from "../stamp.ts";
-import type { RoomWays } from "./ways.ts";
 
 export interface Member {
   readonly id: PlayerId;

@@ -1,6 +1,6 @@
+import type { SeekPreference } from "@yellow-harbor/protocol";
 import { medianLatency } from "../../model/rooms/median-latency.ts";
 import type { Room } from "../../model/rooms/state.ts";
-import type { SeekPreference } from "../../model/rules.ts";
 
 /** What is compared, the smaller the better. */
 const measures: { readonly [P in SeekPreference]: (room: Room) => number } = {

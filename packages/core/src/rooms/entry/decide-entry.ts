@@ -1,11 +1,16 @@
-import type { PlayerReply } from "@yellow-harbor/protocol";
-import { CODE_ALPHABET, CODE_LENGTH, type PlayerArgs, type PlayerId } from "@yellow-harbor/protocol";
+import {
+  CODE_ALPHABET,
+  CODE_LENGTH,
+  type PlayerArgs,
+  type PlayerId,
+  type PlayerReply,
+  waysOf,
+} from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { roomOf } from "../../model/find-room.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import { freePlaces, smallestSide } from "../../model/rooms/sides.ts";
 import type { Room } from "../../model/rooms/state.ts";
-import { waysOf } from "../../model/rooms/ways.ts";
 import { newId } from "../../model/stamp.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { nameKey, openRows } from "../directory/open-index.ts";

@@ -1,8 +1,7 @@
-import type { BoardEntryView, BoardKey, PlayerArgs, PlayerId, Revised } from "@yellow-harbor/protocol";
+import type { BoardEntryView, BoardKey, PlayerArgs, PlayerId, Revised, RoomKindRules } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf } from "../../model/find-room.ts";
 import type { BoardEntry, Room } from "../../model/rooms/state.ts";
-import type { RoomKindRules } from "../../model/rules.ts";
 
 export function writeEntry(
   { state, rules }: RoomsMoment,

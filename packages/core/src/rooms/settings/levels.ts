@@ -1,6 +1,5 @@
-import type { DestinationKind, LevelView, SpreadPlan } from "@yellow-harbor/protocol";
+import type { DestinationKind, LevelView, RoomWays, SpreadPlan } from "@yellow-harbor/protocol";
 import type { Room } from "../../model/rooms/state.ts";
-import type { RoomWays } from "../../model/rooms/ways.ts";
 import type { HarborRules } from "../../model/rules.ts";
 import type { Chance } from "../../model/stamp.ts";
 

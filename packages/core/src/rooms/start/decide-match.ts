@@ -1,9 +1,8 @@
-import type { PlayerId, RoomId } from "@yellow-harbor/protocol";
+import { type PlayerId, type RoomId, waysOf } from "@yellow-harbor/protocol";
 import { accept, type Decision, type RoomsMoment, refuse } from "../../model/decision.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent, Seated } from "../../model/rooms/events.ts";
 import { freePlaces, sideSizes } from "../../model/rooms/sides.ts";
-import { waysOf } from "../../model/rooms/ways.ts";
 import { newId } from "../../model/stamp.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { freeCode } from "../entry/codes.ts";

@@ -31,7 +31,7 @@ const farAway = (host = "127.0.0.2"): Config =>
   testConfig(undefined, (config) => {
     const { sluice } = config.pools;
     if (!sluice) throw new Error("no pool");
-    const far = { driver: "agent", host, most: 10, region: "far-light" } as const;
+    const far = { driver: "agent", host, most: 10, region: "far-light", pricePerS: null } as const;
     return {
       ...config,
       machines: { ...config.machines, far },

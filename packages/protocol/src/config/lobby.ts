@@ -1,6 +1,6 @@
-import { ConfigName } from "@yellow-harbor/protocol";
 import { z } from "zod";
-import { isUnique } from "./parts.ts";
+import { ConfigName } from "../ids.ts";
+import { type DeepReadonly, isUnique, orNull } from "./parts.ts";
 
 export const Lobby = z.strictObject({
   title: z.string().min(1).max(64),
@@ -22,15 +22,20 @@ export const Lobby = z.strictObject({
     description:
       "With more players standing in it the lobby is told in numbers, without names. The names come back once there are four fifths of it or fewer.",
   }),
-  talk: z
-    .strictObject({
-      perSecond: z
-        .number()
-        .positive()
-        .max(100)
-        .default(0.5)
-        .meta({ description: "Sayings of each player in a second, on average; five at once are let through." }),
-    })
-    .optional()
-    .meta({ description: "Lets people talk to all who stand in the lobby; off when absent. {} for the presets." }),
+  talk: orNull(
+    z
+      .strictObject({
+        perSecond: z
+          .number()
+          .positive()
+          .max(100)
+          .default(0.5)
+          .meta({ description: "Sayings of each player in a second, on average; five at once are let through." }),
+      })
+      .meta({ description: "Lets people talk to all who stand in the lobby; off when absent. {} for the presets." }),
+  ),
 });
+export type LobbyRules = DeepReadonly<z.output<typeof Lobby>>;
+
+/** places: fewest free ones first; latency: lowest median first; age: oldest first. */
+export type SeekPreference = LobbyRules["seekBy"][number];

@@ -1,6 +1,8 @@
-import { CAPACITY_MIN, ConfigName, DestinationKind, SideName, Stragglers } from "@yellow-harbor/protocol";
 import { z } from "zod";
-import { Capacity, isUnique, Ms } from "./parts.ts";
+import { ConfigName, SideName } from "../ids.ts";
+import { CAPACITY_MIN } from "../limits.ts";
+import { DestinationKind, Stragglers } from "../travel.ts";
+import { Capacity, type DeepReadonly, isUnique, Ms, orNull } from "./parts.ts";
 
 const Board = z
   .strictObject({
@@ -41,17 +43,17 @@ const Sides = z
   .strictObject({
     names: z.array(SideName).min(2).max(8).refine(isUnique, "expected each side once"),
     most: Capacity.meta({ description: "Most members of each side." }),
-    apart: z
-      .int()
-      .min(0)
-      .max(64)
-      .optional()
-      .meta({ description: "By how many members the sides may differ at the start; any number when absent." }),
+    apart: orNull(
+      z
+        .int()
+        .min(0)
+        .max(64)
+        .meta({ description: "By how many members the sides may differ at the start; any number when absent." }),
+    ),
   })
-  .optional()
   .meta({ description: "Sides of the rooms; none when absent." });
 
-/** How rooms of a kind go about things. A room keeps the ways it was opened with. */
+/** How rooms of a kind go about things: what a file says, and what core decides by. A room keeps the ways it was opened with. */
 export const RoomKind = z.strictObject({
   capacity: z
     .strictObject({ least: Capacity.default(CAPACITY_MIN), most: Capacity, preset: Capacity.optional() })
@@ -59,9 +61,10 @@ export const RoomKind = z.strictObject({
     .refine((c) => c.preset === undefined || (c.least <= c.preset && c.preset <= c.most), {
       message: "expected preset to lie between least and most",
       path: ["preset"],
-    }),
+    })
+    .transform(({ least, most, preset = most }) => ({ least, most, preset })),
   leastPlayers: Capacity.default(2).meta({ description: "Fewest members with which a room may start." }),
-  sides: Sides,
+  sides: orNull(Sides),
   levels: z.array(ConfigName).min(1).max(256),
   starters: z.enum(["host", "anyone"]).default("host").meta({ description: "Who may start." }),
   readiness: z.enum(["all", "here", "none"]).default("all").meta({
@@ -125,3 +128,12 @@ export const RoomKind = z.strictObject({
   board: Board,
   relay: Relay,
 });
+export type RoomKindRules = DeepReadonly<z.output<typeof RoomKind>>;
+
+/** The part of it that a room is opened with and keeps: later rules are for later rooms. */
+export type RoomWays = Omit<RoomKindRules, "capacity" | "levels" | "board" | "relay">;
+
+/** Only the ways out of a room kind's rules. */
+export function waysOf({ capacity: _, levels: __, board: ___, relay: ____, ...ways }: RoomKindRules): RoomWays {
+  return ways;
+}

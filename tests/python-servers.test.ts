@@ -4,6 +4,7 @@ import { fileURLToPath } from "node:url";
 import type { PlayerClient } from "@yellow-harbor/client";
 import { loadConfig } from "@yellow-harbor/service";
 import { afterEach, describe, expect, it } from "vitest";
+import { testPorts } from "../packages/service/src/testing/test-ports.ts";
 import {
   endAll,
   startTestService,
@@ -21,7 +22,7 @@ async function start(more: { stopInstances?: boolean } = {}): Promise<TestServic
   const loaded = loadConfig(`${FOLDER}/harbor.yaml`);
   if (!loaded.ok) throw new Error(JSON.stringify(loaded.faults));
   const { config } = loaded;
-  const from = 20_000 + (process.pid % 250) * 50;
+  const from = testPorts();
   const pools = Object.fromEntries(
     Object.entries(config.pools).map(([name, pool], n) => [
       name,

@@ -10,11 +10,11 @@ import { parseConfig } from "../config/load.ts";
 import type { Config } from "../config/schema.ts";
 import { serve } from "../serve.ts";
 import type { RunningService, ServeOptions } from "../start.ts";
+import { TEST_PORTS, testPorts } from "./test-ports.ts";
 
 const INSTANCE = fileURLToPath(new URL("./plain-instance.mjs", import.meta.url));
 
-/** A port range of its own for each test process, so that tests side by side do not take each other's ports; below those that connections are given. */
-const portsFrom = 20_000 + (process.pid % 250) * 50;
+const portsFrom = testPorts();
 
 export const TEST_CONFIG = (mode = "good") => `
 harbor: test-harbor
@@ -29,7 +29,7 @@ builds:
   plain: { command: node, args: ["${INSTANCE}", ${mode}, "{port}"] }
 pools:
   sluice:
-    { build: plain, ports: { from: ${portsFrom}, to: ${portsFrom + 49} }, most: 6, bootMs: 3000, stopMs: 300, portRestMs: 0, silenceMs: 2000 }
+    { build: plain, ports: { from: ${portsFrom}, to: ${portsFrom + TEST_PORTS - 1} }, most: 6, bootMs: 3000, stopMs: 300, portRestMs: 0, silenceMs: 2000 }
 travel: { prepareMs: 30000, boardMs: 60000, attempts: 2 }
 listen: { port: 0 }
 log: { level: silent }

@@ -44,14 +44,14 @@ describe("a capability that is added to core", () => {
   });
 
   it("is decided, described, remembered, replayed and found again in a snapshot", async () => {
-    const { Harbor, faultsOf } = await import(pathToFileURL(join(copy, "src/index.ts")).href);
+    const { Harbor, invariantViolations } = await import(pathToFileURL(join(copy, "src/index.ts")).href);
     const rules = testRules();
     const harbor = new Harbor(rules);
     const recorded: { event: object; at: number; text: string | undefined }[] = [];
     let [now, stamps] = [1_000_000, 0];
     const stamp = () => ({ at: now, entropy: [++stamps, 7, 11, 13] });
     const hear = (happening: { event: object }, at: number) =>
-      recorded.push({ event: happening.event, at, text: harbor.tell(happening, at) });
+      recorded.push({ event: happening.event, at, text: harbor.describe(happening, at) });
     const run = (command: object) => harbor.execute(command, stamp(), hear);
 
     run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
@@ -65,7 +65,7 @@ describe("a capability that is added to core", () => {
     expect(run({ do: "bell.ring", player: ansel }).reply).toEqual({ untilMs: now + 10_000 });
     expect(recorded.at(-1)?.text).toBe(`Ansel rings the tide bell of room ${room.code}.`);
     expect(run({ do: "bell.ring", player: ansel }).refused.code).toBe("wrong-phase");
-    expect(faultsOf(harbor.state)).toEqual([]);
+    expect(invariantViolations(harbor.state)).toEqual([]);
 
     const kept = Harbor.fromSnapshot(rules, harbor.snapshot());
     expect(kept.state.bells).toEqual(harbor.state.bells);

@@ -1,6 +1,6 @@
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import type { Exported } from "../model/capability.ts";
-import { accept, type Decision, type Moment, nothingToDo, refuse } from "../model/decision.ts";
+import { accept, type Decision, type DecisionContext, nothingToDo, refuse } from "../model/decision.ts";
 import { roomOf } from "../model/find-room.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { HarborState } from "../model/state.ts";
@@ -28,7 +28,7 @@ export const bells = {
   waits: ({ bells }) => [...bells.byRoom.keys()].map((room) => ["bell-rest", room] as const),
 } satisfies Exported<BellCommand, BellEvent>;
 
-function ring({ state, at }: Moment, { player }: Extract<BellCommand, { do: "bell.ring" }>): Decision<Rung> {
+function ring({ state, at }: DecisionContext, { player }: Extract<BellCommand, { do: "bell.ring" }>): Decision<Rung> {
   const found = roomOf(state, player, { hostOnly: "ring the tide bell" });
   if ("refused" in found) return found;
   const { id, code } = found.room;
@@ -39,7 +39,7 @@ function ring({ state, at }: Moment, { player }: Extract<BellCommand, { do: "bel
   return accept([{ kind: "bell.rung", room: id, player, untilMs }], { reply: () => ({ untilMs }) });
 }
 
-function rest({ state }: Moment, { room }: Extract<BellCommand, { do: "bell.rest" }>): Decision {
+function rest({ state }: DecisionContext, { room }: Extract<BellCommand, { do: "bell.rest" }>): Decision {
   return state.bells.byRoom.has(room) ? accept([{ kind: "bell.rested", room }]) : nothingToDo;
 }
 

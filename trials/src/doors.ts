@@ -1,5 +1,5 @@
 import { connect, type Socket } from "node:net";
-import type { Chance } from "@yellow-harbor/core";
+import type { Random } from "@yellow-harbor/core";
 import { frames } from "./corpus.ts";
 import { happens, mutateText, oneOf } from "./mutate.ts";
 
@@ -40,7 +40,7 @@ const GOOD = [
 ].join("\r\n");
 
 /** Bytes that somebody might send to a listening port: a request that may be one, an upgrade, frames, or nothing of the kind. */
-function bytesFrom(chance: Chance): Buffer {
+function bytesFrom(chance: Random): Buffer {
   if (happens(chance, 0.15)) return Buffer.from(Array.from({ length: 1 + chance.below(300) }, () => chance.below(256)));
   if (happens(chance, 0.3))
     return Buffer.concat([Buffer.from(GOOD), ...Array.from({ length: 4 }, () => wireFrame(chance))]);
@@ -50,7 +50,7 @@ function bytesFrom(chance: Chance): Buffer {
 }
 
 /** One frame of RFC 6455, section 5.2, right in its form or not quite. */
-function wireFrame(chance: Chance): Buffer {
+function wireFrame(chance: Random): Buffer {
   const body = Buffer.from(happens(chance, 0.5) ? JSON.stringify(oneOf(chance, frames)) : mutateText(chance, "ahoy"));
   const first = happens(chance, 0.7) ? 0x81 : chance.below(256);
   const isMasked = happens(chance, 0.9) ? 0x80 : 0;
@@ -77,7 +77,7 @@ export function faultOfAnswer(said: string): string | undefined {
 }
 
 /** Knocks once: dials, sends some bytes, and goes in one of the ways there are. Resolves to what was said. */
-export async function knock(port: number, chance: Chance): Promise<string> {
+export async function knock(port: number, chance: Random): Promise<string> {
   const socket = connect(port, "127.0.0.1");
   let said = "";
   socket.setEncoding("latin1").on("data", (chunk) => {

@@ -5,7 +5,7 @@ import { parseConfig } from "@yellow-harbor/service";
 import { WebSocket } from "ws";
 import { bodies, configTexts, frames, paths } from "./corpus.ts";
 import { faultOfAnswer, knock } from "./doors.ts";
-import { chanceFrom, happens, mutateJson, mutateText, oneOf } from "./mutate.ts";
+import { happens, mutateJson, mutateText, oneOf, randomFrom } from "./mutate.ts";
 import { ServiceUnderTrial, TRIAL_BUILD } from "./service-under-trial.ts";
 
 const { values } = parseArgs({
@@ -60,7 +60,7 @@ process.exit(ok ? 0 : 1);
 
 /** A file is right or has faults with a place; it never makes the reader throw. */
 function fuzzConfigurations(count: number): void {
-  const chance = chanceFrom(seed);
+  const chance = randomFrom(seed);
   for (let n = 0; n < count; n++) {
     const text = mutateText(chance, oneOf(chance, configTexts));
     counted.configurations += 1;
@@ -75,7 +75,7 @@ function fuzzConfigurations(count: number): void {
 
 /** Raw bytes on the listening port, upgrades of all kinds, and resets wherever a connection may be by then. */
 async function fuzzDoors(lane: number, count: number): Promise<void> {
-  const chance = chanceFrom(seed, 300 + lane);
+  const chance = randomFrom(seed, 300 + lane);
   for (let n = 0; n < count && service.isRunning; n++) {
     counted.knocks += 1;
     const wrong = faultOfAnswer(await knock(Number(new URL(service.url).port), chance));
@@ -84,7 +84,7 @@ async function fuzzDoors(lane: number, count: number): Promise<void> {
 }
 
 async function fuzzFrames(lane: number, count: number): Promise<void> {
-  const chance = chanceFrom(seed, 100 + lane);
+  const chance = randomFrom(seed, 100 + lane);
   let left = count;
   while (left > 0) {
     const socket = await connect();
@@ -123,7 +123,7 @@ function connect(): Promise<WebSocket> {
 }
 
 async function fuzzRequests(lane: number, count: number): Promise<void> {
-  const chance = chanceFrom(seed, 200 + lane);
+  const chance = randomFrom(seed, 200 + lane);
   for (let n = 0; n < count; n++) {
     const known = oneOf(chance, paths);
     const target = happens(chance, 0.5) ? known : mutateText(chance, known).replace(/[^\x21-\x7e]/g, "%20");

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { chanceFrom, mutateJson, mutateText } from "./mutate.ts";
+import { mutateJson, mutateText, randomFrom } from "./mutate.ts";
 
 const frame = { frame: "request", id: 1, ask: "room.open", args: { capacity: 4, name: "Low water" } };
 
@@ -7,7 +7,7 @@ describe("mutations", () => {
   it("come out the same from the same seed, and change nearly every input", () => {
     const text = JSON.stringify(frame);
     const some = (seed: number) => {
-      const chance = chanceFrom(seed);
+      const chance = randomFrom(seed);
       return Array.from({ length: 200 }, () => [mutateText(chance, text), JSON.stringify(mutateJson(chance, frame))]);
     };
     expect(some(7)).toEqual(some(7));
@@ -20,7 +20,7 @@ describe("mutations", () => {
   });
 
   it("leave both good JSON and none at all", () => {
-    const chance = chanceFrom(1);
+    const chance = randomFrom(1);
     const texts = Array.from({ length: 300 }, () => mutateText(chance, JSON.stringify(frame)));
     const isJson = (text: string) => {
       try {

@@ -1,12 +1,12 @@
-import { type Chance, chanceFrom as coreChance } from "@yellow-harbor/core";
+import { randomFrom as coreChance, type Random } from "@yellow-harbor/core";
 
 /** Numbers out of a seed, a lane of them for each of those who send at once. */
-export const chanceFrom = (seed: number, lane = 0): Chance => coreChance([seed, lane, 17, 19]);
+export const randomFrom = (seed: number, lane = 0): Random => coreChance([seed, lane, 17, 19]);
 
 /** Whether something with this share happens. */
-export const happens = (chance: Chance, share: number): boolean => chance.below(1_000) < share * 1_000;
+export const happens = (chance: Random, share: number): boolean => chance.below(1_000) < share * 1_000;
 
-export const oneOf = <T>(chance: Chance, list: readonly T[]): T => list[chance.below(list.length)] as T;
+export const oneOf = <T>(chance: Random, list: readonly T[]): T => list[chance.below(list.length)] as T;
 
 /** Values that find the edges of whatever reads them. */
 const edges: readonly unknown[] = [
@@ -29,7 +29,7 @@ const edges: readonly unknown[] = [
 ];
 
 /** Bytes flipped, cut out, doubled or put in somewhere. */
-export function mutateText(chance: Chance, text: string): string {
+export function mutateText(chance: Random, text: string): string {
   const at = chance.below(text.length + 1);
   const length = 1 + chance.below(8);
   switch (chance.below(5)) {
@@ -51,7 +51,7 @@ export function mutateText(chance: Chance, text: string): string {
 }
 
 /** A JSON value with one of its parts replaced, removed, or put where it does not belong. */
-export function mutateJson(chance: Chance, value: unknown): unknown {
+export function mutateJson(chance: Random, value: unknown): unknown {
   const copy = structuredClone(value);
   const parts = partsOf(copy);
   const part = parts[chance.below(parts.length)];

@@ -8,10 +8,10 @@ import { rooms } from "./rooms/index.ts";
 import { travel } from "./travel/index.ts";
 
 export { nextDeadline } from "./deadlines/index.ts";
-export { type Happening, Harbor, type Listener, type Outcome } from "./harbor/harbor.ts";
+export { type AppliedEvent, Harbor, type Listener, type Outcome } from "./harbor/harbor.ts";
 export { History } from "./harbor/history.ts";
+export { invariantViolations } from "./harbor/invariants.ts";
 export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";
-export { faultsOf } from "./harbor/soundness.ts";
 export { inTodaysForm, readEvent, type WrittenEvent, writeEvent } from "./harbor/written-event.ts";
 export {
   type Entrant,
@@ -43,7 +43,7 @@ export type { QueueRules } from "./model/queues/rules.ts";
 export type { PlayerPicture, ReplyTo } from "./model/replies.ts";
 export { type Room, runOf } from "./model/rooms/state.ts";
 export type { HarborRules, LevelRules } from "./model/rules.ts";
-export { type Chance, chanceFrom, type Entropy, type Stamp } from "./model/stamp.ts";
+export { type Entropy, type Random, randomFrom, type Stamp } from "./model/stamp.ts";
 export type { HarborState } from "./model/state.ts";
 export type { Probed } from "./model/travel/commands.ts";
 export { backOffMs, type Lower, percentile, planOf, stepOf } from "./planning/index.ts";

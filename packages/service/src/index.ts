@@ -19,11 +19,11 @@ export { SERVICE_VERSION } from "./version.ts";
 /** The runtime and its ports, for who puts a world of its own around them; loaded only by who asks for it. */
 export const loadRuntime = () => import("./runtime-parts.ts");
 export type {
+  Deliveries,
   HarborRuntime,
   Journal,
   JournalBatch,
   JournalRow,
-  Outlets,
   Scheduler,
   Settled,
   Snapshot,

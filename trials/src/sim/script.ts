@@ -1,4 +1,4 @@
-import { type Chance, chanceFrom } from "@yellow-harbor/core";
+import { type Random, randomFrom } from "@yellow-harbor/core";
 
 /** What is done to or by a simulated process of an instance. */
 export type MachineMove =
@@ -53,10 +53,10 @@ const searchMoves: readonly SearchMove[] = [
   ...(["decline", "cancel", "fill", "no-fill", "leave", "leave"] as const),
 ];
 
-const pick = <T>(chance: Chance, list: readonly T[]): T => list[chance.below(list.length)] as T;
+const pick = <T>(chance: Random, list: readonly T[]): T => list[chance.below(list.length)] as T;
 
 /** How often each step comes, and how it is drawn. */
-const kinds: readonly (readonly [weight: number, draw: (chance: Chance) => Step])[] = [
+const kinds: readonly (readonly [weight: number, draw: (chance: Random) => Step])[] = [
   [14, (chance) => ({ do: "connect", who: chance.below(64) })],
   [
     40,
@@ -87,11 +87,11 @@ const kinds: readonly (readonly [weight: number, draw: (chance: Chance) => Step]
   [18, (chance) => ({ do: "onward", which: chance.below(64) })],
 ];
 const RESOLUTION = 20;
-const drawn = kinds.flatMap(([weight, draw]) => Array<(chance: Chance) => Step>(weight * RESOLUTION).fill(draw));
+const drawn = kinds.flatMap(([weight, draw]) => Array<(chance: Random) => Step>(weight * RESOLUTION).fill(draw));
 
 /** The steps of a seed: the same ones each time, and the first `count` of them however many are asked for. */
 export function* scriptOf(seed: number, count: number): Generator<Step> {
-  const chance = chanceFrom([seed, 0x9e37_79b9, 0x243f_6a88, 1]);
+  const chance = randomFrom([seed, 0x9e37_79b9, 0x243f_6a88, 1]);
   // The first numbers of neighbouring seeds are alike.
   for (let n = 0; n < 20; n++) chance.below(2);
   for (let n = 0; n < count; n++) yield pick(chance, drawn)(chance);

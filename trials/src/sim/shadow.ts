@@ -1,5 +1,5 @@
 import { isDeepStrictEqual } from "node:util";
-import { faultsOf, Harbor, type HarborRules, lobbyView, readEvent, roomView } from "@yellow-harbor/core";
+import { Harbor, type HarborRules, invariantViolations, lobbyView, readEvent, roomView } from "@yellow-harbor/core";
 import type { JournalRow } from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
 
@@ -53,7 +53,7 @@ export class Shadow {
   check(): void {
     if (this.#isChecked) return;
     this.#isChecked = true;
-    const [fault] = faultsOf(this.state);
+    const [fault] = invariantViolations(this.state);
     if (fault !== undefined) throw new Fault("unsound", fault);
   }
 

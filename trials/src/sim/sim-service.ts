@@ -1,13 +1,13 @@
 import {
-  type Chance,
   type Command,
-  chanceFrom,
   type HarborRules,
   type InstanceEffect,
   type OwedPass,
   type ProbeWorld,
   type Push,
+  type Random,
   type ReplyTo,
+  randomFrom,
 } from "@yellow-harbor/core";
 import { type BoardingPass, BuildSpec, type News } from "@yellow-harbor/protocol";
 import { type HarborRuntime, loadRuntime, type Settled } from "@yellow-harbor/service";
@@ -30,7 +30,7 @@ export interface ServiceParts {
   readonly time: SimTime;
   readonly shadow: Shadow;
   /** Where the entropy of stamps comes from. */
-  readonly chance: Chance;
+  readonly chance: Random;
   readonly carryOut: (effect: InstanceEffect | ProbeWorld) => void;
   /** A fault on a path whose errors are caught and logged. */
   readonly complain: (fault: Fault) => void;
@@ -227,4 +227,4 @@ const complaints = (complain: (fault: Fault) => void) => {
   return { error, fatal } as never;
 };
 
-export const entropyOf = (seed: number): Chance => chanceFrom([seed, 0x1357_9bdf, 0x2468_ace0, 7]);
+export const entropyOf = (seed: number): Random => randomFrom([seed, 0x1357_9bdf, 0x2468_ace0, 7]);

@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { loadAboard } from "./aboard.ts";
-import { chanceFrom } from "./chance.ts";
+import { randomFrom } from "./chance.ts";
 import { count, newTally, tallyLines } from "./tally.ts";
 
 describe("the choices of bots", () => {
   it("come out the same from the same seed, spread over their whole range", () => {
-    const draw = (seed: number) => Array.from({ length: 1_000 }, chanceFrom(seed));
+    const draw = (seed: number) => Array.from({ length: 1_000 }, randomFrom(seed));
     expect(draw(4)).toEqual(draw(4));
     expect(draw(4)).not.toEqual(draw(5));
     const tenths = new Set(draw(4).map((value) => Math.floor(value * 10)));

@@ -1,5 +1,5 @@
 /** Numbers from 0 up to 1 out of a seed: mulberry32 (T. Ettinger, 2017). For play, not for secrets. */
-export function chanceFrom(seed: number): () => number {
+export function randomFrom(seed: number): () => number {
   let state = seed >>> 0;
   return () => {
     state = (state + 0x6d2b_79f5) >>> 0;

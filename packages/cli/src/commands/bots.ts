@@ -6,7 +6,7 @@ import { type ProblemCode, problemTable } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import { loadAboard } from "../bots/aboard.ts";
 import { BEHAVIOURS, type Behaviour } from "../bots/bot.ts";
-import { chanceFrom } from "../bots/chance.ts";
+import { randomFrom } from "../bots/chance.ts";
 import { liveAsBot } from "../bots/live.ts";
 import { newTally, type Tally, tallyLines } from "../bots/tally.ts";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -67,7 +67,7 @@ The module exports goAboard(pass), resolving with { play(), disembark() }.`,
           lobby: options.lobby,
           name: `Bot ${n + 1}`,
           behaviour: options.as[n % options.as.length] ?? "wander",
-          chance: chanceFrom(options.seed * 65_537 + n),
+          chance: randomFrom(options.seed * 65_537 + n),
         }),
       );
       screen.show(tally, tallyLines);

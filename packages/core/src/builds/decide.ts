@@ -1,7 +1,7 @@
 import type { BuildSpec, ConfigName } from "@yellow-harbor/protocol";
 import type { BuildCommand } from "../model/builds/commands.ts";
 import type { BuildLine } from "../model/builds/state.ts";
-import { accept, assertNever, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import { accept, assertNever, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { ReplyTo } from "../model/replies.ts";
 import type { PoolsPart } from "../model/state.ts";
@@ -14,7 +14,7 @@ export const decideBuild = decideBy<BuildCommand, PoolsPart>({
   "build.configure": configure,
   "build.add": add,
   "build.change": change,
-  "build.consider": (moment, { line }) => consider(moment, line),
+  "build.consider": (context, { line }) => consider(context, line),
 });
 
 type Changed = ReplyTo<"build.change">;
@@ -27,7 +27,7 @@ const changed = (state: PoolsPart, line: ConfigName, version: string) => (): Cha
 
 const isSame = (one: BuildSpec, other: BuildSpec) => JSON.stringify(one) === JSON.stringify(other);
 
-function configure({ state }: PoolsMoment, { line, spec }: Doing<"build.configure">): Decision {
+function configure({ state }: PoolsContext, { line, spec }: Doing<"build.configure">): Decision {
   const known = state.builds.byLine.get(line);
   const { version } = spec;
   const before = known?.versions.get(version);
@@ -35,7 +35,7 @@ function configure({ state }: PoolsMoment, { line, spec }: Doing<"build.configur
   return accept([{ kind: "build.added", line, version, spec, rollOut: null, isConfigured: true }]);
 }
 
-function add({ state, rules }: PoolsMoment, { line, spec, rollOut }: Doing<"build.add">): Decision<Changed> {
+function add({ state, rules }: PoolsContext, { line, spec, rollOut }: Doing<"build.add">): Decision<Changed> {
   const lines = [...new Set([...rules.pools.values()].map(({ build }) => build))];
   if (!lines.includes(line)) {
     const detail = `No pool runs build line ${line}; there are ${lines.join(", ")}.`;
@@ -59,7 +59,7 @@ function add({ state, rules }: PoolsMoment, { line, spec, rollOut }: Doing<"buil
   return accept([{ kind: "build.added", line, version, spec, rollOut: steps, isConfigured: false }], { reply });
 }
 
-function change({ state }: PoolsMoment, { line, version, to, reason }: Doing<"build.change">): Decision<Changed> {
+function change({ state }: PoolsContext, { line, version, to, reason }: Doing<"build.change">): Decision<Changed> {
   const known = state.builds.byLine.get(line);
   if (known === undefined) {
     const accepted = [...state.builds.byLine.keys()];
@@ -97,7 +97,7 @@ function rollBack(known: BuildLine, version: string, why: string, reply: () => C
   return accept([{ kind: "build.rolled-back", line, version, to: former, why }], { reply });
 }
 
-function consider({ state }: PoolsMoment, line: ConfigName): Decision {
+function consider({ state }: PoolsContext, line: ConfigName): Decision {
   const known = state.builds.byLine.get(line);
   if (!known?.canary) return nothingToDo;
   const { canary, current } = known;

@@ -5,7 +5,7 @@ import type { Exported } from "../model/capability.ts";
 import { applyBuild } from "./apply.ts";
 import { countEvent } from "./count.ts";
 import { decideBuild } from "./decide.ts";
-import { tellBuild } from "./tell.ts";
+import { describeBuild } from "./describe.ts";
 import { buildViews, nextVersion, rollingOut, specOf, takesNewRooms } from "./view.ts";
 
 /** What instances run, by line and version, and how a new version takes over. */
@@ -14,7 +14,7 @@ export const builds = {
   newState: () => ({ builds: newBuildsState() }),
   decide: decideBuild,
   apply: applyBuild,
-  describe: (_state, event) => tellBuild(event),
+  describe: (_state, event) => describeBuild(event),
   /** What changes with an event of another capability. */
   also: { count: countEvent },
   views: { builds: buildViews, spec: specOf, nextVersion, rollingOut, takesNewRooms },

@@ -2,13 +2,13 @@ import type { ConfigName, HarborView, Problem } from "@yellow-harbor/protocol";
 import { nextDeadline, setDeadline, takeDue } from "../deadlines/index.ts";
 import type { Command } from "../model/command.ts";
 import type { Consequence } from "../model/consequence.ts";
-import type { Decision, Moment } from "../model/decision.ts";
+import type { Decision, DecisionContext } from "../model/decision.ts";
 import type { Effect } from "../model/effect.ts";
 import type { HarborEvent } from "../model/event.ts";
 import type { Push } from "../model/push.ts";
 import type { ReplyTo } from "../model/replies.ts";
 import type { HarborRules } from "../model/rules.ts";
-import { chanceFrom, type Stamp } from "../model/stamp.ts";
+import { randomFrom, type Stamp } from "../model/stamp.ts";
 import type { HarborState } from "../model/state.ts";
 import { apply } from "./apply.ts";
 import { commandFor } from "./capabilities.ts";
@@ -20,7 +20,7 @@ import { reactTo } from "./reactions.ts";
 import { readSnapshot, writeSnapshot } from "./snapshot.ts";
 
 /** An event that was applied, with all that follows from it. */
-export interface Happening {
+export interface AppliedEvent {
   readonly event: HarborEvent;
   readonly pushes: readonly Push[];
 }
@@ -37,13 +37,13 @@ interface Refused {
 
 interface Done<Reply> {
   readonly refused?: undefined;
-  readonly happenings: readonly Happening[];
+  readonly happenings: readonly AppliedEvent[];
   readonly effects: readonly Effect[];
   readonly reply: Reply;
 }
 
 /** Hears of each event right after it was applied, while the state is as it was then. */
-export type Listener = (happening: Happening, at: number) => void;
+export type Listener = (happening: AppliedEvent, at: number) => void;
 
 // Consequences of consequences so many deep are a circle in the reactions, not traffic.
 const CASCADE_DEEPEST = 1_000;
@@ -96,10 +96,15 @@ export class Harbor {
 
   /** Decides a command and applies its events; then, one by one, the commands that follow from them. */
   execute<C extends Command>(command: C, stamp: Stamp, listener?: Listener): Outcome<ReplyTo<C["do"]>> {
-    const moment: Moment = { state: this.#state, rules: this.#rules, at: stamp.at, chance: chanceFrom(stamp.entropy) };
-    const first = decide(moment, command);
+    const context: DecisionContext = {
+      state: this.#state,
+      rules: this.#rules,
+      at: stamp.at,
+      random: randomFrom(stamp.entropy),
+    };
+    const first = decide(context, command);
     if ("refused" in first) return { refused: first.refused, happenings: [], effects: [] };
-    const happenings: Happening[] = [];
+    const happenings: AppliedEvent[] = [];
     const effects: Effect[] = [];
     const consequences: { readonly next: Consequence; readonly depth: number }[] = [];
     const carryOut = (decision: Decision, depth: number) => {
@@ -117,9 +122,9 @@ export class Harbor {
     // A consequence is decided only when its turn comes, on the state as it then is.
     for (const { next, depth } of consequences) {
       if (depth > CASCADE_DEEPEST) throw new Error(`the consequences of ${command.do} do not end`);
-      const decision = decide(moment, next.command);
+      const decision = decide(context, next.command);
       const { otherwise } = next;
-      carryOut("refused" in decision && otherwise ? decide(moment, otherwise(decision.refused)) : decision, depth + 1);
+      carryOut("refused" in decision && otherwise ? decide(context, otherwise(decision.refused)) : decision, depth + 1);
     }
     // Once for all events of the command, before anybody is answered from it.
     this.#state.derived.directory.settle(this.#state.rooms);
@@ -153,16 +158,16 @@ export class Harbor {
   }
 
   /** The merge patch that takes an operator's picture over a happening. Only right after it, in a {@link Listener}. */
-  operatorPatch({ event, pushes }: Happening): Record<string, unknown> {
+  operatorPatch({ event, pushes }: AppliedEvent): Record<string, unknown> {
     return operatorPatch(this.#state, this.#rules, event, pushes);
   }
 
   /** A happening in a sentence. Only right after it, in a {@link Listener}. */
-  tell({ event }: Happening, at: number): string | undefined {
+  describe({ event }: AppliedEvent, at: number): string | undefined {
     return describe(this.#state, event, at);
   }
 
-  #happen(event: HarborEvent, at: number, listener: Listener | undefined): Happening {
+  #happen(event: HarborEvent, at: number, listener: Listener | undefined): AppliedEvent {
     apply(this.#state, event, at);
     const happening = { event, pushes: pushesOf(this.#state, event) };
     listener?.(happening, at);

@@ -4,9 +4,9 @@ import type { HarborState } from "../model/state.ts";
 import { rooms } from "../rooms/index.ts";
 import { apply } from "./apply.ts";
 import { describe } from "./describe.ts";
+import { invariantViolations } from "./invariants.ts";
 import { newHarborState } from "./new-state.ts";
 import { readSnapshot, writeSnapshot } from "./snapshot.ts";
-import { faultsOf } from "./soundness.ts";
 
 /** A harbor as it was, made from what was recorded and without any rules: to be looked at, not to be gone on with. */
 export class History {
@@ -28,7 +28,7 @@ export class History {
   }
 
   /** {@link replay}, and the event in a sentence when it says something that others do not. */
-  tell(event: HarborEvent, at: number): string | undefined {
+  describe(event: HarborEvent, at: number): string | undefined {
     apply(this.#state, event, at);
     return describe(this.#state, event, at);
   }
@@ -50,6 +50,6 @@ export class History {
 
   /** What must never be in a state, each in a sentence. */
   faults(): string[] {
-    return faultsOf(this.#state);
+    return invariantViolations(this.#state);
   }
 }

@@ -1,6 +1,6 @@
 import type { Capability } from "../model/capability.ts";
 import type { HarborCommand } from "../model/command.ts";
-import { accept, assertNever, type Decision, type Moment, refuse } from "../model/decision.ts";
+import { accept, assertNever, type Decision, type DecisionContext, refuse } from "../model/decision.ts";
 import type { OwnEvent } from "../model/event.ts";
 import type { HarborState } from "../model/state.ts";
 
@@ -13,7 +13,7 @@ export const own = {
   describe: (_state, event) => describe(event),
 } satisfies Capability<HarborCommand, OwnEvent>;
 
-function decide({ state, rules }: Moment, command: HarborCommand): Decision {
+function decide({ state, rules }: DecisionContext, command: HarborCommand): Decision {
   switch (command.do) {
     case "harbor.found":
       if (state.founded) return refuse("wrong-phase", "The harbor is founded already.");

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { testRules } from "../testing/rules.ts";
 import { instanceOf, joinRoom, openRoom, playRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import { faultsOf } from "./soundness.ts";
+import { invariantViolations } from "./invariants.ts";
 
 describe("a harbor that is started anew", () => {
   it("has everybody away with the grace of where they are, in one event", () => {
@@ -13,7 +13,7 @@ describe("a harbor that is started anew", () => {
     const from = test.journal.length;
     test.ok({ do: "harbor.recover" });
     expect(test.kinds(from)).toEqual(["harbor.recovered"]);
-    expect(faultsOf(test.harbor.state)).toEqual([]);
+    expect(invariantViolations(test.harbor.state)).toEqual([]);
     const untilMs = [...test.room(room).members.values()].map(({ awayUntilMs }) => awayUntilMs);
     expect(untilMs).toEqual([test.now + 10_000, test.now + 10_000]);
     expect(test.watched).toEqual(test.harbor.view());
@@ -42,7 +42,7 @@ describe("a harbor that is started anew", () => {
     const { effects } = test.run({ do: "harbor.recover" });
     expect(effects).toEqual([{ effect: "watch-instance", instance: instanceOf(test, playing), pid: 4242 }]);
     expect(test.room(playing).phase).toBe("playing");
-    expect(faultsOf(test.harbor.state)).toEqual([]);
+    expect(invariantViolations(test.harbor.state)).toEqual([]);
   });
 
   it("takes as many players as it is let have", () => {

@@ -1,5 +1,5 @@
 import type { ConfigName, PlayerId, Presence } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsContext } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { LobbyCommand } from "../model/lobbies/commands.ts";
 import type { RoomsPart } from "../model/state.ts";
@@ -17,24 +17,24 @@ export const decideLobby = decideBy<LobbyCommand, RoomsPart>({
   "lobby.stand": stand,
   "lobby.step-out": ({ state }, { lobby, player, reason }) =>
     standsIn(state, lobby, player) ? accept([{ kind: "lobby.stepped-out", lobby, player, reason }]) : nothingToDo,
-  "lobby.mark-away": (moment, { lobby, player }) => changePresence(moment, lobby, player, "away"),
-  "lobby.mark-back": (moment, { lobby, player }) => changePresence(moment, lobby, player, "here"),
-  "lobby.tally": (moment, { lobby }) => tally(moment, lobby),
+  "lobby.mark-away": (context, { lobby, player }) => changePresence(context, lobby, player, "away"),
+  "lobby.mark-back": (context, { lobby, player }) => changePresence(context, lobby, player, "here"),
+  "lobby.tally": (context, { lobby }) => tally(context, lobby),
 });
 
-function stand({ state }: RoomsMoment, command: Doing<"lobby.stand">): Decision {
+function stand({ state }: RoomsContext, command: Doing<"lobby.stand">): Decision {
   const { lobby, player, name, presence, because } = command;
   if (standsIn(state, lobby, player)) return nothingToDo;
   return accept([{ kind: "lobby.stood", lobby, player, name, presence, ...(because && { because }) }]);
 }
 
-function changePresence({ state }: RoomsMoment, lobby: ConfigName, player: PlayerId, presence: Presence): Decision {
+function changePresence({ state }: RoomsContext, lobby: ConfigName, player: PlayerId, presence: Presence): Decision {
   const stander = state.lobbies.byId.get(lobby)?.standing.get(player);
   if (stander === undefined || stander.presence === presence) return nothingToDo;
   return accept([{ kind: "lobby.presence-changed", lobby, player, presence }]);
 }
 
-function tally({ state, rules }: RoomsMoment, id: ConfigName): Decision {
+function tally({ state, rules }: RoomsContext, id: ConfigName): Decision {
   const lobby = state.lobbies.byId.get(id);
   if (lobby === undefined) return nothingToDo;
   const most = rules.lobbies.get(id)?.namesUpTo ?? 0;

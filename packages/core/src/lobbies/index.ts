@@ -11,7 +11,7 @@ import {
   removeRoomFromLobby,
 } from "./apply.ts";
 import { decideLobby } from "./decide.ts";
-import { lobbyFaults } from "./soundness.ts";
+import { lobbyViolations } from "./invariants.ts";
 import { lobbyPushes, lobbySummary, lobbyView } from "./view.ts";
 
 /** Where players stand who are in no room. */
@@ -23,7 +23,7 @@ export const lobbies = {
   deliveries: lobbyPushes,
   touches: (_state, { kind, lobby }) => (kind === "lobby.tallied" ? {} : { lobby }),
   due: { "lobby-tally": (lobby) => ({ do: "lobby.tally", lobby }) },
-  invariants: lobbyFaults,
+  invariants: lobbyViolations,
   /** What changes with an event of another capability. */
   also: {
     addRoom: addRoomToLobby,

@@ -1,4 +1,4 @@
-import { accept, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { MachineCommand } from "../model/machines/commands.ts";
 import type { PoolsPart } from "../model/state.ts";
@@ -12,7 +12,7 @@ export const decideMachine = decideBy<MachineCommand, PoolsPart>({
 const isThere = ({ machines }: PoolsPart, machine: string): boolean => machines.agents.get(machine)?.isThere === true;
 
 function join(
-  { state, rules }: PoolsMoment,
+  { state, rules }: PoolsContext,
   { machine, from }: Extract<MachineCommand, { do: "machine.join" }>,
 ): Decision {
   const agents = [...rules.machines].filter(([, { driver }]) => driver === "agent").map(([name]) => name);

@@ -4,7 +4,7 @@ import type { MachineEvent } from "../model/machines/events.ts";
 import { newMachinesState } from "../model/machines/state.ts";
 import { applyMachine } from "./apply.ts";
 import { decideMachine } from "./decide.ts";
-import { tellMachine } from "./tell.ts";
+import { describeMachine } from "./describe.ts";
 import { machineViews } from "./view.ts";
 
 /** The computers that run instances. */
@@ -13,6 +13,6 @@ export const machines = {
   newState: () => ({ machines: newMachinesState() }),
   decide: decideMachine,
   apply: applyMachine,
-  describe: (_state, event) => tellMachine(event),
+  describe: (_state, event) => describeMachine(event),
   views: { machines: machineViews },
 } satisfies Exported<MachineCommand, MachineEvent>;

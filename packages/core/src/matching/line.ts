@@ -51,7 +51,7 @@ export class Line {
   readonly #linksWidth: number;
   #gone = 0;
   #nowMs = Number.NaN;
-  #moment = 0;
+  #context = 0;
   #refreshedFor = new Int32Array(0);
   #pendingSlots: number[] = [];
   #pendingSizes: number[] = [];
@@ -173,13 +173,13 @@ export class Line {
   setMoment(nowMs: number): void {
     if (nowMs === this.#nowMs) return;
     this.#nowMs = nowMs;
-    this.#moment += 1;
+    this.#context += 1;
   }
 
   /** Works out what a ticket puts up with at the moment that was set, once for each moment. */
   refresh(position: number): void {
-    if (this.#refreshedFor[position] === this.#moment) return;
-    this.#refreshedFor[position] = this.#moment;
+    if (this.#refreshedFor[position] === this.#context) return;
+    this.#refreshedFor[position] = this.#context;
     const { gaps, stride } = this;
     const others = this.#others;
     const from = position * this.#othersWidth;

@@ -1,6 +1,6 @@
 import type { ConfigName, PassId, PlayerId, RunId } from "@yellow-harbor/protocol";
 import type { Berth } from "./berth.ts";
-import { type Moment, type Refusal, refuse } from "./decision.ts";
+import { type DecisionContext, type Refusal, refuse } from "./decision.ts";
 
 /** What a pass is shown for: the match of an instance, or a member's world. */
 interface Kept {
@@ -48,7 +48,7 @@ export function checkBerth(
  * has from the address to the arrival, and where the address is not known yet, as long as that may take before it.
  */
 export function passEndsMs(
-  { rules, at }: Pick<Moment, "rules" | "at">,
+  { rules, at }: Pick<DecisionContext, "rules" | "at">,
   travel: { readonly step: "preparing" | "boarding" } | undefined,
 ): number {
   return at + rules.travel.boardMs + (travel?.step === "preparing" ? rules.travel.prepareMs : 0);

@@ -1,6 +1,6 @@
 import type { ConfigName, InstanceId, RoomId } from "@yellow-harbor/protocol";
 import type { Command } from "./command.ts";
-import type { Decision, Moment } from "./decision.ts";
+import type { Decision, DecisionContext } from "./decision.ts";
 import type { DueKind } from "./due.ts";
 import type { Effect } from "./effect.ts";
 import type { HarborEvent } from "./event.ts";
@@ -17,7 +17,7 @@ export interface Capability<C extends Command = Command, E extends HarborEvent =
   /** Its part of the state of an empty harbor. */
   newState?(): Partial<KeptState>;
   /** Changes nothing. */
-  decide(moment: Moment, command: C): Decision;
+  decide(context: DecisionContext, command: C): Decision;
   /** The only thing that changes its part of the state by its own events, live and on recovery alike. */
   apply(state: HarborState, event: E, at: number): void;
   /** What players are told about an event that was just applied. */

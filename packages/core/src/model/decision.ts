@@ -3,20 +3,20 @@ import type { Due } from "./due.ts";
 import type { Effect } from "./effect.ts";
 import type { HarborEvent } from "./event.ts";
 import type { HarborRules } from "./rules.ts";
-import type { Chance } from "./stamp.ts";
+import type { Random } from "./stamp.ts";
 import type { HarborState, PoolsPart, QueuesPart, RoomsPart } from "./state.ts";
 
 /** All that a decision may look at: the part of the state that is its capability's, and what that sees of the others. */
-export interface Moment<Part = HarborState> {
+export interface DecisionContext<Part = HarborState> {
   readonly state: Part;
   readonly rules: HarborRules;
   readonly at: number;
-  readonly chance: Chance;
+  readonly random: Random;
 }
 
-export type RoomsMoment = Moment<RoomsPart>;
-export type QueuesMoment = Moment<QueuesPart>;
-export type PoolsMoment = Moment<PoolsPart>;
+export type RoomsContext = DecisionContext<RoomsPart>;
+export type QueuesContext = DecisionContext<QueuesPart>;
+export type PoolsContext = DecisionContext<PoolsPart>;
 
 /** A refusal changes nothing. */
 export interface Refusal {

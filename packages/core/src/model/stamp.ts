@@ -8,13 +8,13 @@ export interface Stamp {
 export type Entropy = readonly [number, number, number, number];
 
 /** Deterministic numbers drawn from one stamp's entropy. */
-export interface Chance {
+export interface Random {
   /** Whole number from 0 to `below - 1`. */
   below(below: number): number;
 }
 
 /** sfc32 (C. Doty-Humphrey, PractRand): small, fast, passes the usual statistical batteries. Not for secrets. */
-export function chanceFrom([e0, e1, e2, e3]: Entropy): Chance {
+export function randomFrom([e0, e1, e2, e3]: Entropy): Random {
   let a = e0 | 0;
   let b = e1 | 0;
   let c = e2 | 0;
@@ -35,8 +35,8 @@ const ID_ALPHABET = "0123456789abcdefghijklmnopqrstuvwxyz";
 const ID_LENGTH = 12;
 
 /** An id such as `r_4kq2m7c9x0ab`: 62 bits, unguessable only as far as the stamp's entropy is; never used as a secret. */
-export function newId(prefix: string, chance: Chance): string {
+export function newId(prefix: string, random: Random): string {
   let id = `${prefix}_`;
-  for (let n = 0; n < ID_LENGTH; n++) id += ID_ALPHABET[chance.below(ID_ALPHABET.length)];
+  for (let n = 0; n < ID_LENGTH; n++) id += ID_ALPHABET[random.below(ID_ALPHABET.length)];
   return id;
 }

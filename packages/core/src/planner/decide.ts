@@ -1,6 +1,6 @@
 import type { ConfigName, PoolRules } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
-import { accept, type Decision, nothingToDo, type PoolsMoment, type Refusal, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type PoolsContext, type Refusal, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { PlanCommand } from "../model/planner/commands.ts";
 import type { Done } from "../model/replies.ts";
@@ -15,30 +15,30 @@ const LOOK_EVERY_MS = 1_000;
 type Doing<K extends PlanCommand["do"]> = Extract<PlanCommand, { do: K }>;
 
 export const decidePlan = decideBy<PlanCommand, PoolsPart>({
-  "plan.consider": (moment, { pool }) =>
-    moment.rules.pools.has(pool) ? consider(moment, pool) : unknownPool(moment, pool),
+  "plan.consider": (context, { pool }) =>
+    context.rules.pools.has(pool) ? consider(context, pool) : unknownPool(context, pool),
   "plan.set-mode": setMode,
   "plan.pin": pin,
 });
 
-function unknownPool({ rules }: PoolsMoment, pool: ConfigName): Refusal {
+function unknownPool({ rules }: PoolsContext, pool: ConfigName): Refusal {
   const accepted = [...rules.pools.keys()];
   return refuse("pool-unknown", `There is no pool ${pool}; there are ${accepted.join(", ")}.`, { accepted });
 }
 
 const reply = (): Done => ({});
 
-function setMode(moment: PoolsMoment, { pool, mode }: Doing<"plan.set-mode">): Decision<Done> {
-  if (!moment.rules.pools.has(pool)) return unknownPool(moment, pool);
-  const known = knownOf(moment.state, pool);
+function setMode(context: PoolsContext, { pool, mode }: Doing<"plan.set-mode">): Decision<Done> {
+  if (!context.rules.pools.has(pool)) return unknownPool(context, pool);
+  const known = knownOf(context.state, pool);
   // Open once more is a word as well: what has failed too often is tried again.
   if (known.mode === mode && known.failures === 0) return accept([], { reply });
   return accept([{ kind: "plan.mode-set", pool, mode }], { reply });
 }
 
-function pin(moment: PoolsMoment, { pool, instances }: Doing<"plan.pin">): Decision<Done> {
-  const rules = moment.rules.pools.get(pool);
-  if (rules === undefined) return unknownPool(moment, pool);
+function pin(context: PoolsContext, { pool, instances }: Doing<"plan.pin">): Decision<Done> {
+  const rules = context.rules.pools.get(pool);
+  if (rules === undefined) return unknownPool(context, pool);
   if (rules.plan === null) return noPlan(pool);
   if (instances !== null && instances > rules.most) {
     const detail = `Pool ${pool} runs ${rules.most} instances at the most; ${instances} is too many.`;
@@ -46,7 +46,7 @@ function pin(moment: PoolsMoment, { pool, instances }: Doing<"plan.pin">): Decis
       fields: [{ path: "instances", message: `expected 0 to ${rules.most}` }],
     });
   }
-  if (knownOf(moment.state, pool).pinned === instances) return accept([], { reply });
+  if (knownOf(context.state, pool).pinned === instances) return accept([], { reply });
   return accept([{ kind: "plan.pinned", pool, instances }], { reply });
 }
 
@@ -54,8 +54,8 @@ const noPlan = (pool: ConfigName) =>
   refuse("pool-unplanned", `Pool ${pool} keeps no instances ready; give it a plan in the configuration.`);
 
 /** Orders what is missing and retires what is not needed any more. Says so only when something changes by it. */
-function consider(moment: PoolsMoment, id: ConfigName): Decision {
-  const { state, rules, at } = moment;
+function consider(context: PoolsContext, id: ConfigName): Decision {
+  const { state, rules, at } = context;
   const pool = rules.pools.get(id);
   const known = knownOf(state, id);
   if (pool?.plan == null || known.mode === "paused") return nothingToDo;
@@ -69,7 +69,7 @@ function consider(moment: PoolsMoment, id: ConfigName): Decision {
   // What is about to be retired is there at once; another has to come up first.
   const back = aside.slice(0, step.order).map((one) => one.id);
   const hosts = pools.views.hosts(rules, pool);
-  const old = mayOrder ? makesWay(moment, pool, id) : undefined;
+  const old = mayOrder ? makesWay(context, pool, id) : undefined;
   const missing = Math.max(step.order - back.length, old === undefined ? 0 : 1);
   const order = mayOrder && missing > 0 ? Math.min(missing, pools.views.roomFor(state, id, pool, hosts, at)) : 0;
   const retire = [...new Set([...idle.slice(0, step.retire), ...(old ? [old] : [])].map((one) => one.id))];
@@ -94,7 +94,7 @@ function consider(moment: PoolsMoment, id: ConfigName): Decision {
  * An idle instance that makes way for one of the version that is being rolled out, which has less than its share of those
  * that run: where instances serve room after room nothing new would be ordered otherwise. One at a time.
  */
-function makesWay({ state }: PoolsMoment, { build }: PoolRules, id: ConfigName) {
+function makesWay({ state }: PoolsContext, { build }: PoolRules, id: ConfigName) {
   const canary = builds.views.rollingOut(state, build);
   if (canary === undefined) return undefined;
   const { live, idle } = instancesOf(state, id);

@@ -4,7 +4,7 @@ import type { PlanEvent } from "../model/planner/events.ts";
 import { newPlansState } from "../model/planner/state.ts";
 import { applyPlan, learnFrom } from "./apply.ts";
 import { decidePlan } from "./decide.ts";
-import { tellPlan } from "./tell.ts";
+import { describePlan } from "./describe.ts";
 import { poolView } from "./view.ts";
 
 /** How many instances each pool keeps ready. */
@@ -13,7 +13,7 @@ export const planner = {
   newState: () => ({ plans: newPlansState() }),
   decide: decidePlan,
   apply: applyPlan,
-  describe: (_state, event) => tellPlan(event),
+  describe: (_state, event) => describePlan(event),
   due: { "plan-pool": (pool) => ({ do: "plan.consider", pool }) },
   /** What changes with an event of another capability. */
   also: { learn: learnFrom },

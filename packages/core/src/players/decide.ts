@@ -1,4 +1,4 @@
-import { accept, type Decision, nothingToDo, type RoomsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsContext, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { PlayerCommand } from "../model/players/commands.ts";
 import type { PlayerEvent } from "../model/players/events.ts";
@@ -21,7 +21,7 @@ export const decidePlayer = decideBy<PlayerCommand, RoomsPart>({
   "player.put-out": putOut,
 });
 
-function enter({ state, rules, chance }: RoomsMoment, command: Doing<"player.enter">): Decision<PlayerPicture> {
+function enter({ state, rules, random }: RoomsContext, command: Doing<"player.enter">): Decision<PlayerPicture> {
   // Whoever is away and has begun nothing makes way for somebody who is here.
   const isFull = state.players.byId.size >= rules.players.limit;
   const makesWay = isFull ? idleAway(state) : undefined;
@@ -34,7 +34,7 @@ function enter({ state, rules, chance }: RoomsMoment, command: Doing<"player.ent
     const detail = `There is no lobby ${command.lobby}; the lobbies are ${lobbies.join(", ")}.`;
     return refuse("lobby-unknown", detail, { accepted: lobbies });
   }
-  const player = newId("p", chance);
+  const player = newId("p", random);
   const { name, build, connection } = command;
   const leaving = makesWay === undefined ? [] : [leftEvent(makesWay, "lost")];
   return accept([...leaving, { kind: "player.entered", player, name, build, lobby, connection }], {
@@ -51,7 +51,7 @@ function idleAway({ players, seen }: RoomsPart): Player | undefined {
 }
 
 function resume(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   { player: id, connection, heard }: Doing<"player.resume">,
 ): Decision<PlayerPicture> {
   const player = state.players.byId.get(id);
@@ -67,26 +67,26 @@ function resume(
   });
 }
 
-function lose({ state, rules, at }: RoomsMoment, { player: id, connection }: Doing<"player.lose">): Decision {
+function lose({ state, rules, at }: RoomsContext, { player: id, connection }: Doing<"player.lose">): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined || player.connection !== connection) return nothingToDo;
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
   return accept([{ kind: "player.lost", player: id, untilMs: at + (room?.ways.graceMs ?? rules.players.graceMs) }]);
 }
 
-function giveUp({ state }: RoomsMoment, { player: id }: Doing<"player.give-up">): Decision {
+function giveUp({ state }: RoomsContext, { player: id }: Doing<"player.give-up">): Decision {
   const player = state.players.byId.get(id);
   if (player === undefined || player.presence === "here") return nothingToDo;
   return accept([leftEvent(player, "lost")]);
 }
 
-function leave({ state }: RoomsMoment, { player: id }: Doing<"player.leave">): Decision<Done> {
+function leave({ state }: RoomsContext, { player: id }: Doing<"player.leave">): Decision<Done> {
   const player = state.players.byId.get(id);
   if (player === undefined) return accept([], { reply: () => ({}) });
   return accept([leftEvent(player, "left")], { reply: () => ({}) });
 }
 
-function putOut({ state }: RoomsMoment, { player: id, reason }: Doing<"player.put-out">): Decision<Done> {
+function putOut({ state }: RoomsContext, { player: id, reason }: Doing<"player.put-out">): Decision<Done> {
   const player = state.players.byId.get(id);
   if (player === undefined) return refuse("player-unknown", `There is no player ${id}; it has left or was given up.`);
   const detail = `An operator has put you out${reason === undefined ? "" : `: ${reason}`}.`;

@@ -4,7 +4,7 @@ import type { PlayerEvent } from "../model/players/events.ts";
 import { newPlayersState } from "../model/players/state.ts";
 import { applyPlayer, befall, losePlayers, putInRoom } from "./apply.ts";
 import { decidePlayer } from "./decide.ts";
-import { tellPlayer } from "./tell.ts";
+import { describePlayer } from "./describe.ts";
 import { playersWaiting } from "./waits.ts";
 
 /** Who is here, by which connection, and what befell whom. */
@@ -13,7 +13,7 @@ export const players = {
   newState: () => ({ players: newPlayersState() }),
   decide: decidePlayer,
   apply: applyPlayer,
-  describe: tellPlayer,
+  describe: describePlayer,
   due: { "player-grace": (player) => ({ do: "player.give-up", player }) },
   waits: playersWaiting,
   /** What changes with an event of another capability. */

@@ -1,5 +1,5 @@
 import { isGood, passEndsMs } from "../model/berths.ts";
-import { accept, type Decision, nothingToDo, type PoolsMoment } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type PoolsContext } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
 import { heldBy, matchFor } from "../model/pools/holds.ts";
 import { newId } from "../model/stamp.ts";
@@ -8,8 +8,8 @@ import { wakeUp } from "./ending.ts";
 type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
 
 /** One more player for a match that the instance was given already: a berth, a pass, and an order that says so. */
-export function addBerth(moment: PoolsMoment, command: Doing<"pool.add-berth">): Decision {
-  const { state, at, chance } = moment;
+export function addBerth(context: PoolsContext, command: Doing<"pool.add-berth">): Decision {
+  const { state, at, random } = context;
   const { room, run, player, anew, always } = command;
   const instance = heldBy(state.pools, room);
   const match = matchFor(instance, room);
@@ -18,8 +18,8 @@ export function addBerth(moment: PoolsMoment, command: Doing<"pool.add-berth">):
   const travel = state.seen.rooms.travel(run);
   if (!always && isGood(match.berths.get(player.id), { anew, at, travel })) return nothingToDo;
   const number = instance.ordersGiven + 1;
-  const expiresAtMs = passEndsMs(moment, travel);
-  const pass = newId("b", chance);
+  const expiresAtMs = passEndsMs(context, travel);
+  const pass = newId("b", random);
   const { id, name, place } = player;
   return accept(
     [
@@ -39,7 +39,7 @@ export function addBerth(moment: PoolsMoment, command: Doing<"pool.add-berth">):
 }
 
 /** Tells the instance that its match begins with who is there. */
-export function beginMatch({ state }: PoolsMoment, { room, run, without }: Doing<"pool.begin-match">): Decision {
+export function beginMatch({ state }: PoolsContext, { room, run, without }: Doing<"pool.begin-match">): Decision {
   const instance = heldBy(state.pools, room);
   if (instance === undefined || matchFor(instance, room)?.run !== run) return nothingToDo;
   const number = instance.ordersGiven + 1;
@@ -49,7 +49,7 @@ export function beginMatch({ state }: PoolsMoment, { room, run, without }: Doing
 }
 
 /** Tells the instance that its match is over, unless it has said so itself. */
-export function endMatch({ state }: PoolsMoment, { room, run, reason }: Doing<"pool.end-match">): Decision {
+export function endMatch({ state }: PoolsContext, { room, run, reason }: Doing<"pool.end-match">): Decision {
   const instance = heldBy(state.pools, room);
   if (instance === undefined || matchFor(instance, room)?.run !== run) return nothingToDo;
   const number = instance.ordersGiven + 1;

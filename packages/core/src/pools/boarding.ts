@@ -1,7 +1,7 @@
 import type { Acknowledged, BoardReply } from "@yellow-harbor/protocol";
 import { phaseWords, type RoomId } from "@yellow-harbor/protocol";
 import { checkBerth } from "../model/berths.ts";
-import { accept, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
 import type { InstanceCommand } from "../model/pools/commands.ts";
 import { matchesOf, matchFor, matchOfRun, matchWith } from "../model/pools/holds.ts";
 import type { Instance } from "../model/pools/state.ts";
@@ -66,7 +66,7 @@ function isSaidAgain({ seen }: PoolsPart, { run, standings, note }: Doing<"insta
 
 /** The instance says how the run ended. It is the one place that decides it, and it decides once. */
 export function report(
-  { state }: PoolsMoment,
+  { state }: PoolsContext,
   instance: Instance,
   command: Doing<"instance.report">,
 ): Decision<Acknowledged> {

@@ -1,6 +1,6 @@
 import type { Acknowledged, PulseReply } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
-import { accept, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { InstanceCommand, PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
@@ -23,24 +23,24 @@ type Of<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 /** Decides for an instance that is there. */
 const about =
   <K extends InstanceCommand["do"]>(
-    decide: (moment: PoolsMoment, instance: Instance, command: Of<K>) => Decision<ReplyTo<K>>,
+    decide: (context: PoolsContext, instance: Instance, command: Of<K>) => Decision<ReplyTo<K>>,
   ) =>
-  (moment: PoolsMoment, command: Of<K>): Decision<ReplyTo<K>> => {
+  (context: PoolsContext, command: Of<K>): Decision<ReplyTo<K>> => {
     const { instance: id }: InstanceCommand = command;
-    const instance = moment.state.pools.instances.get(id);
+    const instance = context.state.pools.instances.get(id);
     return instance === undefined
       ? refuse("instance-unknown", `There is no instance ${id}.`)
-      : decide(moment, instance, command);
+      : decide(context, instance, command);
   };
 
 /** The same for what the instance itself says: one that has ended, or failed, has nothing to say any more. */
 const saidBy = <K extends InstanceCommand["do"]>(
-  decide: (moment: PoolsMoment, instance: Instance, command: Of<K>) => Decision<ReplyTo<K>>,
+  decide: (context: PoolsContext, instance: Instance, command: Of<K>) => Decision<ReplyTo<K>>,
 ) =>
-  about<K>((moment, instance, command) =>
+  about<K>((context, instance, command) =>
     instance.gone || instance.state === "failed"
       ? refuse("instance-ended", `Instance ${instance.id} is ${instance.state}: ${instance.why}. Exit now.`)
-      : decide(moment, instance, command),
+      : decide(context, instance, command),
   );
 
 export const decidePool = decideBy<PoolCommand, PoolsPart>({
@@ -49,12 +49,12 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
   "pool.retire": retire,
   "pool.drain": drain,
   "pool.take-back": takeBack,
-  "pool.stop-if-done": (moment, { id }) => {
-    const one = moment.state.pools.instances.get(id);
-    return one === undefined ? nothingToDo : stopIfDone(moment, one);
+  "pool.stop-if-done": (context, { id }) => {
+    const one = context.state.pools.instances.get(id);
+    return one === undefined ? nothingToDo : stopIfDone(context, one);
   },
   "pool.release": release,
-  "pool.release-former": (moment, { room }) => releaseFormer(moment, room),
+  "pool.release-former": (context, { room }) => releaseFormer(context, room),
   "pool.free-berth": ({ state }, { room, player }) => {
     const held = heldBy(state.pools, room);
     return held === undefined ? nothingToDo : freeBerth(held, room, player);
@@ -62,14 +62,14 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
   "pool.add-berth": addBerth,
   "pool.begin-match": beginMatch,
   "pool.end-match": endMatch,
-  "instance.spawned": about<"instance.spawned">((moment, instance, { pid }) => spawned(moment, instance, pid)),
-  "instance.start-failed": about<"instance.start-failed">((moment, instance, { detail, portTaken }) =>
-    startFailed(moment, instance, detail, portTaken),
+  "instance.spawned": about<"instance.spawned">((context, instance, { pid }) => spawned(context, instance, pid)),
+  "instance.start-failed": about<"instance.start-failed">((context, instance, { detail, portTaken }) =>
+    startFailed(context, instance, detail, portTaken),
   ),
   "instance.probed": about<"instance.probed">((_moment, instance, command) => probed(instance, command)),
   "instance.assign": about<"instance.assign">(assign),
-  "instance.exited": about<"instance.exited">((moment, instance, { exitCode, signal }) =>
-    exited(moment, instance, exitCode, signal),
+  "instance.exited": about<"instance.exited">((context, instance, { exitCode, signal }) =>
+    exited(context, instance, exitCode, signal),
   ),
   "instance.silent": about<"instance.silent">((_moment, instance, { detail }) =>
     instance.state === "draining" ? nothingToDo : fail(instance, `silent: ${detail}`),
@@ -100,7 +100,7 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
 
 type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
-function spawned({ state }: PoolsMoment, instance: Instance, pid: number): Decision {
+function spawned({ state }: PoolsContext, instance: Instance, pid: number): Decision {
   if (instance.gone || instance.pid !== null) return nothingToDo;
   // One that says nothing to us, nor prints that it is ready, is up once it answers.
   const { id, address } = instance;
@@ -146,13 +146,13 @@ function probed(instance: Instance, { reached, detail }: Doing<"instance.probed"
     : fail(instance, `not reachable: ${detail}`);
 }
 
-function assign({ chance }: PoolsMoment, instance: Instance, { match }: Doing<"instance.assign">): Decision {
+function assign({ random }: PoolsContext, instance: Instance, { match }: Doing<"instance.assign">): Decision {
   const { holds, state, stopping, gone } = instance;
   const isUp = state === "open" || state === "busy" || (state === "draining" && !stopping);
   if (!isUp || gone || holds.get(match.room) !== null) {
     return refuse("instance-not-open", `Instance ${instance.id} is ${instance.state}.`);
   }
-  const passes = recordOf(match.players.map((player) => [player.id, newId("b", chance)]));
+  const passes = recordOf(match.players.map((player) => [player.id, newId("b", random)]));
   const number = instance.ordersGiven + 1;
   return accept([{ kind: "instance.assigned", instance: instance.id, number, match, passes }], {
     effects: [wakeUp(instance)],
@@ -160,7 +160,7 @@ function assign({ chance }: PoolsMoment, instance: Instance, { match }: Doing<"i
 }
 
 function takeOrders(
-  moment: PoolsMoment,
+  context: PoolsContext,
   instance: Instance,
   { taken, players }: Doing<"instance.take-orders">,
 ): Decision<PulseReply> {
@@ -168,7 +168,7 @@ function takeOrders(
     return refuse("order-unknown", `Order ${taken} was never given; the last one is ${instance.ordersGiven}.`);
   }
   const reply = () => ({ orders: instance.orders });
-  const said = players === undefined ? { events: [], effects: [] } : reconcile(moment, instance, players);
+  const said = players === undefined ? { events: [], effects: [] } : reconcile(context, instance, players);
   const took: readonly PoolEvent[] =
     taken <= instance.ordersTaken ? [] : [{ kind: "instance.took-orders", instance: instance.id, taken }];
   return accept([...took, ...said.events], { reply, effects: said.effects });

@@ -1,4 +1,4 @@
-import { accept, type Decision, nothingToDo, type PoolsMoment } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type PoolsContext } from "../model/decision.ts";
 import type { Effect } from "../model/effect.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import type { Instance } from "../model/pools/state.ts";
@@ -40,7 +40,7 @@ export function fail(instance: Instance, why: string): Decision {
   });
 }
 
-export function stopLate({ at }: PoolsMoment, instance: Instance): Decision {
+export function stopLate({ at }: PoolsContext, instance: Instance): Decision {
   if (instance.gone) return nothingToDo;
   const event = {
     kind: "instance.stop-forced",
@@ -59,7 +59,7 @@ export function killLate(instance: Instance): Decision {
 
 /** The process is gone, however that came. Whether it was meant to go decides between ended and failed. */
 export function exited(
-  { at }: PoolsMoment,
+  { at }: PoolsContext,
   instance: Instance,
   exitCode: number | null,
   signal: string | null,
@@ -84,7 +84,7 @@ export function exited(
 }
 
 /** Nothing was started. A port that a stranger listens on is left alone for a while, or it would be tried again at once. */
-export function startFailed({ at }: PoolsMoment, instance: Instance, detail: string, portTaken: boolean): Decision {
+export function startFailed({ at }: PoolsContext, instance: Instance, detail: string, portTaken: boolean): Decision {
   if (instance.gone) return nothingToDo;
   const { id, holds, portRestMs } = instance;
   const portFreeAtMs = at + (portTaken ? Math.max(portRestMs, STRANGER_MS) : portRestMs);

@@ -1,6 +1,6 @@
 import type { PoolRules, RoomId } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
-import { accept, type Decision, nothingToDo, type PoolsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { hasPlaceFor, heldBy, isAside, isIdle } from "../model/pools/holds.ts";
@@ -13,9 +13,9 @@ import { order } from "./order.ts";
 type HandOut = Extract<PoolCommand, { do: "pool.hand-out" }>;
 
 /** The instance the room holds already, else the best that is open, else one that drains and is not needed to, else a new one. */
-export function handOut(moment: PoolsMoment, command: HandOut): Decision {
+export function handOut(context: PoolsContext, command: HandOut): Decision {
   const { pool, room, run } = command;
-  const { state, rules } = moment;
+  const { state, rules } = context;
   const poolRules = rules.pools.get(pool);
   if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
   const claim = (one: Instance, why: string): Decision => {
@@ -44,7 +44,7 @@ export function handOut(moment: PoolsMoment, command: HandOut): Decision {
   if (best.one) return claim(best.one, best.why);
   if (aside.one) return claim(aside.one, "it was about to be retired and is needed after all");
   if (coming) return claim(coming, "ordered ahead and on its way up");
-  return order(moment, { pool, poolRules, room, region });
+  return order(context, { pool, poolRules, room, region });
 }
 
 /** Where a room would best be played: what its queue has found for the players' latencies. */
@@ -117,25 +117,28 @@ const isFit = (state: PoolsPart, { build, version, gone }: Instance, rules: Pool
   !gone && build === rules.build && builds.views.takesNewRooms(state, build, version);
 
 /** The room has arrived: whatever else it holds is let go of. */
-export function releaseFormer(moment: PoolsMoment, room: RoomId): Decision {
-  const { state } = moment;
+export function releaseFormer(context: PoolsContext, room: RoomId): Decision {
+  const { state } = context;
   const current = state.pools.byRoom.get(room);
   const former = [...state.pools.instances.values()].filter(
     (one) => one.holds.has(room) && one.id !== current && !one.stopping && !one.gone,
   );
   const reason = "its room has gone on to another place";
-  return all(former.map((one) => letGo(moment, one, room, reason, false)));
+  return all(former.map((one) => letGo(context, one, room, reason, false)));
 }
 
-export function release(moment: PoolsMoment, { room, reason }: Extract<PoolCommand, { do: "pool.release" }>): Decision {
-  const held = heldBy(moment.state.pools, room);
+export function release(
+  context: PoolsContext,
+  { room, reason }: Extract<PoolCommand, { do: "pool.release" }>,
+): Decision {
+  const held = heldBy(context.state.pools, room);
   if (held === undefined || held.stopping) return accept([]);
-  const pool = moment.rules.pools.get(held.pool);
-  return letGo(moment, held, room, reason, pool?.plan != null && pool.reuse === "any");
+  const pool = context.rules.pools.get(held.pool);
+  return letGo(context, held, room, reason, pool?.plan != null && pool.reuse === "any");
 }
 
 /** A room lets go of an instance: it is there for others, where that may be; else it stops. */
-function letGo({ state, at }: PoolsMoment, one: Instance, room: RoomId, reason: string, reusable: boolean): Decision {
+function letGo({ state, at }: PoolsContext, one: Instance, room: RoomId, reason: string, reusable: boolean): Decision {
   const match = one.holds.get(room) ?? null;
   const others = [...one.holds.keys()].filter((id) => id !== room);
   const returned: PoolEvent = { kind: "instance.returned", instance: one.id, room, reason };
@@ -163,7 +166,7 @@ function all(decisions: readonly Decision[]): Decision {
 
 /** One that nobody holds is set aside: for a while it can be taken back, then it stops. */
 export function retire(
-  { state, rules, at }: PoolsMoment,
+  { state, rules, at }: PoolsContext,
   { id, why }: Extract<PoolCommand, { do: "pool.retire" }>,
 ): Decision {
   const one = state.pools.instances.get(id);
@@ -176,7 +179,7 @@ export function retire(
 
 /** Takes no new room any more, plays its matches to their end, and stops: at once when nobody holds it. */
 export function drain(
-  { state, at }: PoolsMoment,
+  { state, at }: PoolsContext,
   { id, why }: Extract<PoolCommand, { do: "pool.drain" }>,
 ): Decision<Done> {
   const one = state.pools.instances.get(id);
@@ -189,7 +192,7 @@ export function drain(
 }
 
 export function takeBack(
-  { state }: PoolsMoment,
+  { state }: PoolsContext,
   { id, why }: Extract<PoolCommand, { do: "pool.take-back" }>,
 ): Decision {
   const one = state.pools.instances.get(id);
@@ -198,7 +201,7 @@ export function takeBack(
 }
 
 /** Its time to drain is over. Who is still in there is lost to it, and goes where the room's kind says. */
-export function drainLate({ at }: PoolsMoment, one: Instance): Decision {
+export function drainLate({ at }: PoolsContext, one: Instance): Decision {
   if (!isAside(one)) return nothingToDo;
   const rooms = [...one.holds.keys()];
   const event = stopEvent(one, rooms.length > 0 ? `its time to drain is over; ${one.why}` : one.why, at);
@@ -206,7 +209,7 @@ export function drainLate({ at }: PoolsMoment, one: Instance): Decision {
 }
 
 /** Whatever drains and has nothing left to do stops. */
-export function stopIfDone({ at }: PoolsMoment, one: Instance): Decision {
+export function stopIfDone({ at }: PoolsContext, one: Instance): Decision {
   if (!isAside(one) || !isIdle(one)) return nothingToDo;
   return accept([stopEvent(one, one.why, at)], { effects: [stopEffect(one)] });
 }

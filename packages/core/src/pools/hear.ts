@@ -1,4 +1,4 @@
-import { accept, type Decision, type PoolsMoment } from "../model/decision.ts";
+import { accept, type Decision, type PoolsContext } from "../model/decision.ts";
 import type { Effect } from "../model/effect.ts";
 import type { Heard, InstanceCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
@@ -11,7 +11,7 @@ type Hear = Extract<InstanceCommand, { do: "instance.hear" }>;
  * What an instance that knows nothing of us has told by what it prints. Each line counts once: how far was read is kept
  * with what came of it, so a service that starts again reads on from there.
  */
-export function hear(moment: PoolsMoment, instance: Instance, { stream, upTo, anew, said }: Hear): Decision {
+export function hear(context: PoolsContext, instance: Instance, { stream, upTo, anew, said }: Hear): Decision {
   if (instance.gone || (!anew && upTo <= instance.heard[stream])) return accept([]);
   const events: PoolEvent[] = [];
   const effects: Effect[] = [];
@@ -29,7 +29,7 @@ export function hear(moment: PoolsMoment, instance: Instance, { stream, upTo, an
     } else if (match === undefined || isOver) continue;
     else if (one.what === "over") {
       isOver = true;
-      events.push(...over(moment, instance, match, inside));
+      events.push(...over(context, instance, match, inside));
     } else events.push(...passed(instance, match, one, inside));
   }
   return accept([...events, { kind: "instance.heard", instance: instance.id, stream, upTo }], { effects });
@@ -65,7 +65,7 @@ function passed(
 
 /** The match is over. Who has a berth and was never heard of is shown: its line is missing. */
 function over(
-  { state }: PoolsMoment,
+  { state }: PoolsContext,
   instance: Instance,
   { room: id, run, berths }: Match,
   inside: Inside,

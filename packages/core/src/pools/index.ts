@@ -5,11 +5,11 @@ import { newPoolsState } from "../model/pools/state.ts";
 import { applyPool } from "./apply.ts";
 import { costsView } from "./costs.ts";
 import { decidePool } from "./decide.ts";
+import { describePool } from "./describe.ts";
+import { poolViolations } from "./invariants.ts";
 import { roomFor } from "./order.ts";
 import { recoveryEffects } from "./recover.ts";
 import { seenOfPools } from "./seen.ts";
-import { poolFaults } from "./soundness.ts";
-import { tellPool } from "./tell.ts";
 import { hostsOf } from "./vacancy.ts";
 import { instanceView, poolPushes, relayDoor } from "./view.ts";
 import { poolsWaiting } from "./waits.ts";
@@ -21,7 +21,7 @@ export const pools = {
   decide: decidePool,
   apply: applyPool,
   deliveries: poolPushes,
-  describe: tellPool,
+  describe: describePool,
   touches: (_state, { instance }) => ({ instance }),
   due: {
     "instance-boot": (instance) => ({ do: "instance.boot-late", instance }),
@@ -32,7 +32,7 @@ export const pools = {
     "instance-forget": (instance) => ({ do: "instance.forget", instance }),
   },
   recover: (state) => recoveryEffects(state),
-  invariants: poolFaults,
+  invariants: poolViolations,
   waits: poolsWaiting,
   views: { instance: instanceView, costs: costsView, relayDoor, roomFor, hosts: hostsOf, effectsOn: recoveryEffects },
   seen: seenOfPools,

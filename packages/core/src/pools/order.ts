@@ -1,6 +1,6 @@
 import type { ConfigName, MachineRules, PoolRules, RoomId } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
-import { accept, type Decision, type PoolsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, type PoolsContext, refuse } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import type { PoolsState } from "../model/pools/state.ts";
@@ -18,16 +18,16 @@ interface Ordering {
 
 /** One more for whoever comes. When the pool is at its most, or has no port free, nothing is ordered. */
 export function orderAhead(
-  moment: PoolsMoment,
+  context: PoolsContext,
   { pool, why }: Extract<PoolCommand, { do: "pool.order-ahead" }>,
 ): Decision {
-  const poolRules = moment.rules.pools.get(pool);
+  const poolRules = context.rules.pools.get(pool);
   if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
-  return order(moment, { pool, poolRules, why });
+  return order(context, { pool, poolRules, why });
 }
 
 export function order(
-  { state, rules, chance, at }: PoolsMoment,
+  { state, rules, random, at }: PoolsContext,
   { pool, poolRules, room, region = null, why = `no instance of pool ${pool} was open and free` }: Ordering,
 ): Decision {
   const live = state.pools.live.get(pool) ?? 0;
@@ -59,7 +59,7 @@ export function order(
     const wanted = spec.ports.length === 0 ? "no free port" : `fewer than ${1 + spec.ports.length} free ports`;
     return refuse("no-instance", `Pool ${pool} has ${wanted} between ${from} and ${to} on ${host}.`);
   }
-  const instance = newId("i", chance);
+  const instance = newId("i", random);
   const { bootMs, stopMs, portRestMs, forgetMs, drainMs } = poolRules;
   const address = { host, port };
   const morePorts = Object.fromEntries(spec.ports.map((purpose, n) => [purpose, others[n] as number]));

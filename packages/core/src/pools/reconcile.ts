@@ -1,5 +1,5 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
-import { accept, type Decision, type PoolsMoment } from "../model/decision.ts";
+import { accept, type Decision, type PoolsContext } from "../model/decision.ts";
 import type { Effect } from "../model/effect.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf, matchWith } from "../model/pools/holds.ts";
@@ -21,7 +21,7 @@ interface Settled {
  * Holds who is there by the instance's word against the berths. What differs is kept and shown; when it still does some
  * seconds later, a berth that nobody sits on is freed, and who sits on none is to be let go of.
  */
-export function reconcile({ at }: PoolsMoment, instance: Instance, players: readonly PlayerId[]): Settled {
+export function reconcile({ at }: PoolsContext, instance: Instance, players: readonly PlayerId[]): Settled {
   const there = new Set<string>(players);
   const taken = matchesOf(instance).flatMap(({ berths }) =>
     [...berths.values()].filter(({ state }) => state === "taken").map(({ player }) => player),
@@ -69,7 +69,7 @@ function putRight(instance: Instance, player: string, what: Difference["what"], 
 }
 
 /** Berths that were kept for who follows a match, and whose passes are worth nothing any more, are free again. */
-export function berthsLate({ at }: PoolsMoment, instance: Instance): Decision {
+export function berthsLate({ at }: PoolsContext, instance: Instance): Decision {
   const late = matchesOf(instance).flatMap(({ run, berths }) =>
     [...berths.values()]
       .filter(({ state, expiresAtMs }) => state === "reserved" && expiresAtMs !== null && expiresAtMs < at)

@@ -5,7 +5,7 @@ import { matchesOf, matchOfRun } from "../model/pools/holds.ts";
 import type { Instance } from "../model/pools/state.ts";
 import type { Delivery } from "../model/push.ts";
 import type { PoolsPart } from "../model/state.ts";
-import { DIFFERENCE } from "./tell.ts";
+import { DIFFERENCE } from "./describe.ts";
 
 export function instanceView(instance: Instance): InstanceView {
   const { id, pool, build, version, machine, region, state, why, changedAtMs, orderedAtMs, startedAtMs } = instance;

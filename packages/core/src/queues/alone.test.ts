@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { newDeadlines, nextDeadline, takeDue } from "../deadlines/index.ts";
-import type { QueuesMoment } from "../model/decision.ts";
+import type { QueuesContext } from "../model/decision.ts";
 import { deriveFrom } from "../model/derived.ts";
 import type { DueKind } from "../model/due.ts";
 import type { QueueCommand } from "../model/queues/commands.ts";
@@ -8,7 +8,7 @@ import type { QueueEvent } from "../model/queues/events.ts";
 import { newQueuesState } from "../model/queues/state.ts";
 import { newRoomsState } from "../model/rooms/state.ts";
 import type { PlayerSeen } from "../model/seen.ts";
-import { chanceFrom } from "../model/stamp.ts";
+import { randomFrom } from "../model/stamp.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { testRules } from "../testing/rules.ts";
 import { applyQueue } from "./apply.ts";
@@ -38,8 +38,8 @@ function queuesAlone(players: readonly PlayerSeen[]) {
   let [at, stamps] = [1_000_000, 0];
   const run = (command: QueueCommand): QueueEvent[] => {
     stamps += 1;
-    const moment: QueuesMoment = { state, rules: testRules(), at, chance: chanceFrom([stamps, 7, 11, 13]) };
-    const decision = decideQueue(moment, command);
+    const context: QueuesContext = { state, rules: testRules(), at, random: randomFrom([stamps, 7, 11, 13]) };
+    const decision = decideQueue(context, command);
     if ("refused" in decision) throw new Error(decision.refused.detail);
     const events = decision.events as QueueEvent[];
     for (const event of events) applyQueue(state, event, at);

@@ -1,5 +1,5 @@
 import type { PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type QueuesMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type QueuesContext, refuse } from "../model/decision.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { MadeMatch } from "../model/queues/state.ts";
 import type { Done } from "../model/replies.ts";
@@ -7,14 +7,14 @@ import type { QueuesPart } from "../model/state.ts";
 import { endedEvent, listed, nameIn, ticketOf } from "./parts.ts";
 
 /** A player accepts the match that it is asked about, or declines it. */
-export function confirm(moment: QueuesMoment, player: PlayerId, args: PlayerArgs<"queue.confirm">): Decision<Done> {
-  const { state } = moment;
+export function confirm(context: QueuesContext, player: PlayerId, args: PlayerArgs<"queue.confirm">): Decision<Done> {
+  const { state } = context;
   const match = askedMatch(state, player);
   if (match?.id !== args.match) {
     return refuse("match-gone", `You are not asked about match ${args.match}; it may have come to nothing.`);
   }
   const reply = () => ({});
-  if (!args.accept) return accept(letGo(moment, match, [player], "declined"), { reply });
+  if (!args.accept) return accept(letGo(context, match, [player], "declined"), { reply });
   if (match.asking?.accepted.includes(player)) return accept([], { reply });
   const accepted: QueueEvent = { kind: "queue.accepted", queue: match.queue, match: match.id, player };
   return accept([accepted, ...completion(state, match, player)], { reply });
@@ -38,13 +38,13 @@ function isComplete({ seen }: QueuesPart, { tickets, asking }: MadeMatch, last: 
 }
 
 /** Who has not answered in time has let the match go; who has accepted and lost the connection meanwhile has not. */
-export function confirmLate(moment: QueuesMoment, id: string): Decision {
-  const match = moment.state.queues.matches.get(id);
+export function confirmLate(context: QueuesContext, id: string): Decision {
+  const match = context.state.queues.matches.get(id);
   if (match?.asking === undefined) return nothingToDo;
   const { accepted } = match.asking;
   const all = match.tickets.flatMap((ticket) => ticket.players);
   const silent = all.filter((player) => !accepted.includes(player.id)).map((player) => player.id);
-  return accept(letGo(moment, match, silent, "not-confirmed"));
+  return accept(letGo(context, match, silent, "not-confirmed"));
 }
 
 const SAYS = {
@@ -60,7 +60,7 @@ const SAYS = {
  * search again for a while; the others search on with the wait they had.
  */
 export function letGo(
-  { state, rules, at }: QueuesMoment,
+  { state, rules, at }: QueuesContext,
   match: MadeMatch,
   leavers: readonly PlayerId[],
   cause: keyof typeof SAYS,

@@ -1,7 +1,7 @@
 import type { Revised } from "@yellow-harbor/protocol";
 import { type PlayerArgs, type PlayerId, phaseWords } from "@yellow-harbor/protocol";
 import { type Comers, type Gap, type MatchPool, refillOf } from "../matching/index.ts";
-import { accept, type Decision, nothingToDo, type QueuesMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type QueuesContext, refuse } from "../model/decision.ts";
 import { ownRoom, revisionReply, unknownRoom } from "../model/find-room.ts";
 import { partyOf } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
@@ -11,8 +11,8 @@ import type { RoomSeen } from "../model/seen.ts";
 import { newId } from "../model/stamp.ts";
 
 /** Somebody has left a room that a queue made: it plays on, asks for somebody else, or ends. */
-export function mindLeaver(moment: QueuesMoment, id: string, name: string): Decision {
-  const { state, rules } = moment;
+export function mindLeaver(context: QueuesContext, id: string, name: string): Decision {
+  const { state, rules } = context;
   const room = state.seen.rooms.room(id);
   const known = state.queues.rooms.get(id);
   const queue = known && rules.queues.get(known.queue);
@@ -23,7 +23,7 @@ export function mindLeaver(moment: QueuesMoment, id: string, name: string): Deci
     case "end":
       return accept([{ kind: "queue.room-ended", queue: known.queue, room: id, why: `${name} has left the match` }]);
     case "fill": {
-      const begun = beginFilling(moment, room, known, queue, `${name} has left.`);
+      const begun = beginFilling(context, room, known, queue, `${name} has left.`);
       return begun === undefined ? nothingToDo : accept([begun]);
     }
   }
@@ -31,7 +31,7 @@ export function mindLeaver(moment: QueuesMoment, id: string, name: string): Deci
 
 /** Asks for players; undefined when it asks already, has had its share of them, or has no place free. */
 function beginFilling(
-  { state, at }: QueuesMoment,
+  { state, at }: QueuesContext,
   room: RoomSeen,
   known: MatchRoom,
   { fill, match }: QueueRules,
@@ -45,24 +45,24 @@ function beginFilling(
 
 /** The host wants somebody in the place of those who left, or nobody any more. */
 export function backfill(
-  moment: QueuesMoment,
+  context: QueuesContext,
   host: PlayerId,
   { wanted }: PlayerArgs<"queue.backfill">,
 ): Decision<Revised> {
-  const found = ownRoom(moment.state.seen.rooms, host, "ask for players");
-  return "refused" in found ? found : wish(moment, found.room, wanted, "its host");
+  const found = ownRoom(context.state.seen.rooms, host, "ask for players");
+  return "refused" in found ? found : wish(context, found.room, wanted, "its host");
 }
 
-export function operatorBackfill(moment: QueuesMoment, id: string, wanted: boolean): Decision<Revised> {
-  const room = moment.state.seen.rooms.room(id);
-  return room === undefined ? unknownRoom(id) : wish(moment, room, wanted, "an operator");
+export function operatorBackfill(context: QueuesContext, id: string, wanted: boolean): Decision<Revised> {
+  const room = context.state.seen.rooms.room(id);
+  return room === undefined ? unknownRoom(id) : wish(context, room, wanted, "an operator");
 }
 
-function wish(moment: QueuesMoment, room: RoomSeen, wanted: boolean, who: string): Decision<Revised> {
-  const { queues } = moment.state;
+function wish(context: QueuesContext, room: RoomSeen, wanted: boolean, who: string): Decision<Revised> {
+  const { queues } = context.state;
   const reply = revisionReply(room.id);
   const known = queues.rooms.get(room.id);
-  const queue = known && moment.rules.queues.get(known.queue);
+  const queue = known && context.rules.queues.get(known.queue);
   if (!known || queue?.whenLeft !== "fill") {
     return refuse("not-of-queue", `Room ${room.code} is not one that a queue fills up; players join it by themselves.`);
   }
@@ -87,21 +87,21 @@ function wish(moment: QueuesMoment, room: RoomSeen, wanted: boolean, who: string
       `Room ${room.code} has had ${known.filled} players from its queue, and may have no more.`,
     );
   }
-  const begun = beginFilling(moment, room, known, queue, `${who} asks`);
+  const begun = beginFilling(context, room, known, queue, `${who} asks`);
   if (begun === undefined && !queues.fillings.has(room.id)) {
     return refuse("room-full", `Room ${room.code} has no place free for its queue to fill.`);
   }
   return accept(begun ? [begun] : [], { reply });
 }
 
-export function stopFilling({ state }: QueuesMoment, id: string, why: string): Decision {
+export function stopFilling({ state }: QueuesContext, id: string, why: string): Decision {
   const filling = state.queues.fillings.get(id);
   if (filling === undefined) return nothingToDo;
   return accept([{ kind: "queue.filling-ended", queue: filling.queue, room: id, why }]);
 }
 
 /** Those who were found are in the room; it asks on while it may have more and has places. */
-export function settleFilling({ state, rules }: QueuesMoment, id: string): Decision {
+export function settleFilling({ state, rules }: QueuesContext, id: string): Decision {
   const match = state.queues.matches.get(id);
   if (match?.into === undefined || !match.forming) return nothingToDo;
   const { queue, into: room } = match;
@@ -131,8 +131,8 @@ export interface Filled {
 }
 
 /** Looks for players for the rooms that ask, until so much work is done or enough are found, who are taken out of the pool. */
-export function fillRooms(moment: QueuesMoment, queue: string, { known, pool, work, most }: FillSlice): Filled {
-  const { state, at } = moment;
+export function fillRooms(context: QueuesContext, queue: string, { known, pool, work, most }: FillSlice): Filled {
+  const { state, at } = context;
   const { fillings } = state.queues;
   const isAsking = (one: Filling | undefined) => one?.queue === queue && one.match === null;
   const toFill = state.derived.waiting.toFill(queue, () =>
@@ -147,7 +147,7 @@ export function fillRooms(moment: QueuesMoment, queue: string, { known, pool, wo
     if (gap === undefined) continue;
     const { found, work: done } = refillOf(pool, gap, at);
     left -= done;
-    if (found) events.push(filledEvent(moment, { queue, known, room: filling.room, region: gap.region, found, pool }));
+    if (found) events.push(filledEvent(context, { queue, known, room: filling.room, region: gap.region, found, pool }));
   }
   return { events, hasMore: toFill.length > 0 };
 }
@@ -161,7 +161,7 @@ interface FoundFor {
   readonly pool: MatchPool;
 }
 
-function filledEvent({ at, chance }: QueuesMoment, { queue, known, room, region, found, pool }: FoundFor): QueueEvent {
+function filledEvent({ at, random }: QueuesContext, { queue, known, room, region, found, pool }: FoundFor): QueueEvent {
   const { quality, sides, rows } = found;
   for (const row of rows) pool.remove(row);
   const { confirm } = known;
@@ -169,7 +169,7 @@ function filledEvent({ at, chance }: QueuesMoment, { queue, known, room, region,
   return {
     kind: "queue.matched",
     queue,
-    match: newId("m", chance),
+    match: newId("m", random),
     tickets,
     region,
     sides,

@@ -1,6 +1,6 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
 import { type Match, qualityOf, sidesOf } from "../matching/index.ts";
-import { accept, type Decision, nothingToDo, type QueuesMoment } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type QueuesContext } from "../model/decision.ts";
 import type { Brought } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
@@ -20,8 +20,8 @@ const PASS_TICKETS = 500;
 const SETTLE_AT = 0.2;
 
 /** One slice of a pass. When there is more to look at, or somebody still waits, the next is due without an event. */
-export function pass(moment: QueuesMoment, id: string): Decision {
-  const { state, rules, at, chance } = moment;
+export function pass(context: QueuesContext, id: string): Decision {
+  const { state, rules, at, random } = context;
   const queue = state.queues.byName.get(id);
   const known = rules.queues.get(id);
   if (queue === undefined || queue.mode === "paused" || queue.tickets.size === 0) return nothingToDo;
@@ -41,7 +41,7 @@ export function pass(moment: QueuesMoment, id: string): Decision {
   if (isFull) pool.leavePass();
   // A playing room is short of players now; those who search only wait.
   const filling = pool.isBetweenPasses
-    ? fillRooms(moment, id, { known, pool, ...PASS_SLICE })
+    ? fillRooms(context, id, { known, pool, ...PASS_SLICE })
     : { events: [], hasMore: false };
   const before = [...refused.map(refusedEvent), ...filling.events];
   if (filling.hasMore) return { ...accept(before), again: again(1) };
@@ -53,7 +53,7 @@ export function pass(moment: QueuesMoment, id: string): Decision {
   const { matches, hasMore } = pool.pass(at, { ...PASS_SLICE, most });
   const events: QueueEvent[] = [
     ...before,
-    ...matches.map((match) => matchedEvent(id, known, match, at, newId("m", chance))),
+    ...matches.map((match) => matchedEvent(id, known, match, at, newId("m", random))),
   ];
   if (pool.isBetweenPasses) state.derived.waiting.endPass(id);
   const left = pool.size > 0 || hasMore;
@@ -85,7 +85,7 @@ function matchedEvent(
   };
 }
 
-export function settle({ state, rules }: QueuesMoment, room: string): Decision {
+export function settle({ state, rules }: QueuesContext, room: string): Decision {
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
   // The room may have closed in the same breath: then the match came to nothing.
   if (match === undefined || !match.forming || !state.seen.rooms.room(room)) return nothingToDo;
@@ -94,14 +94,14 @@ export function settle({ state, rules }: QueuesMoment, room: string): Decision {
   return accept([isMinded ? { ...settled, minded: true } : settled]);
 }
 
-export function forgo({ state }: QueuesMoment, room: string, player: PlayerId): Decision {
+export function forgo({ state }: QueuesContext, room: string, player: PlayerId): Decision {
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
   if (match === undefined || !match.forming) return nothingToDo;
   return accept([{ kind: "queue.forgone", queue: match.queue, match: match.id, player }]);
 }
 
 /** Whoever of the match is still there, and free, searches on with the wait it had. */
-export function putBack({ state, rules, at }: QueuesMoment, id: string, why: string): Decision {
+export function putBack({ state, rules, at }: QueuesContext, id: string, why: string): Decision {
   const match = state.queues.matches.get(id);
   if (match === undefined || !match.forming) return nothingToDo;
   const { queue } = match;

@@ -1,6 +1,6 @@
 import type { PlayerArgs, PlayerId, PlayerReply } from "@yellow-harbor/protocol";
 import { enter as enterMatching, type MatchAttributes } from "../matching/index.ts";
-import { accept, type Decision, nothingToDo, type QueuesMoment, type Refusal, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type QueuesContext, type Refusal, refuse } from "../model/decision.ts";
 import { partyOf } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { MadeMatch, Ticket, TicketPlayer } from "../model/queues/state.ts";
@@ -15,13 +15,13 @@ import { ticketView } from "./view.ts";
 const AGREE_MS = 30_000;
 
 export function enter(
-  moment: QueuesMoment,
+  context: QueuesContext,
   leader: PlayerId,
   args: PlayerArgs<"queue.enter">,
 ): Decision<PlayerReply<"queue.enter">> {
-  const { state, rules, at, chance } = moment;
+  const { state, rules, at, random } = context;
   const queue = rules.queues.get(args.queue);
-  if (queue === undefined) return unknownQueue(moment, args.queue);
+  if (queue === undefined) return unknownQueue(context, args.queue);
   const mode = state.queues.byName.get(args.queue)?.mode ?? "open";
   if (mode !== "open") {
     return refuse(
@@ -35,10 +35,10 @@ export function enter(
   }
   const players: TicketPlayer[] = [];
   for (const id of ids) {
-    const player = playerFor(moment, id, leader, queue.lobby);
+    const player = playerFor(context, id, leader, queue.lobby);
     if ("refused" in player) return player;
     const isLeader = id === leader;
-    const own = isLeader ? ownOf(moment, id, args) : { attributes: {}, latencyMs: {} };
+    const own = isLeader ? ownOf(context, id, args) : { attributes: {}, latencyMs: {} };
     players.push({ id, name: player.name, agreed: isLeader, ...own });
   }
   const largest = queue.match.party.most;
@@ -51,7 +51,7 @@ export function enter(
   const isAlone = players.length === 1;
   const untilMs = isAlone ? endOf(queue.searchMs, at) : at + AGREE_MS;
   const ticket: Ticket = {
-    id: newId("t", chance),
+    id: newId("t", random),
     queue: args.queue,
     lobby: queue.lobby,
     leader,
@@ -64,34 +64,34 @@ export function enter(
   const entered = isAlone ? enterMatching(queue.match, partyOf(ticket)) : undefined;
   if (entered && "refused" in entered) return { refused: entered.refused };
   const opened: QueueEvent = { kind: "queue.ticket-opened", queue: args.queue, ticket };
-  return accept([...turnedDown(moment, leader), opened], { reply: ticketReply(ticket) });
+  return accept([...turnedDown(context, leader), opened], { reply: ticketReply(ticket) });
 }
 
 /** A player who was only asked to search with others. */
-function isOnlyAsked({ state }: QueuesMoment, id: PlayerId): boolean {
+function isOnlyAsked({ state }: QueuesContext, id: PlayerId): boolean {
   return ticketOf(state, id)?.players.some((one) => one.id === id && !one.agreed) === true;
 }
 
 /** Whoever searches by itself has turned down the invitation that it has not answered: that keeps nobody from searching. */
-function turnedDown(moment: QueuesMoment, player: PlayerId): QueueEvent[] {
-  const invited = isOnlyAsked(moment, player) ? ticketOf(moment.state, player) : undefined;
+function turnedDown(context: QueuesContext, player: PlayerId): QueueEvent[] {
+  const invited = isOnlyAsked(context, player) ? ticketOf(context.state, player) : undefined;
   if (invited === undefined) return [];
   return [endedEvent(invited, "not-agreed", `${nameIn(invited, player)} searches without you.`)];
 }
 
 /** A player who may come into a ticket, or why not. */
 function playerFor(
-  moment: QueuesMoment,
+  context: QueuesContext,
   id: PlayerId,
   leader: PlayerId,
   lobby: string,
 ): { readonly name: string } | Refusal {
-  const { state, at } = moment;
+  const { state, at } = context;
   const player = state.seen.rooms.player(id);
   const who = id === leader ? "You are" : `${player?.name ?? id} is`;
   if (player === undefined)
     return refuse("player-unknown", `There is no player ${id}; it has left, or never was here.`);
-  if (state.queues.byPlayer.has(id) && !(id === leader && isOnlyAsked(moment, id))) {
+  if (state.queues.byPlayer.has(id) && !(id === leader && isOnlyAsked(context, id))) {
     return refuse("already-searching", `${who} searching already; cancel that with queue.cancel first.`);
   }
   const pause = state.queues.pauses.get(id);
@@ -110,7 +110,7 @@ function playerFor(
 
 /** What a player brings. Its build is what it said hello with, whatever else it says. */
 function ownOf(
-  { state }: QueuesMoment,
+  { state }: QueuesContext,
   id: PlayerId,
   { attributes = {}, latencyMs = {} }: Pick<PlayerArgs<"queue.agree">, "attributes" | "latencyMs">,
 ): { attributes: MatchAttributes; latencyMs: Readonly<Record<string, number>> } {
@@ -119,18 +119,18 @@ function ownOf(
 }
 
 export function agree(
-  moment: QueuesMoment,
+  context: QueuesContext,
   player: PlayerId,
   args: PlayerArgs<"queue.agree">,
 ): Decision<PlayerReply<"queue.agree">> {
-  const { state, rules, at } = moment;
+  const { state, rules, at } = context;
   const ticket = state.queues.tickets.get(args.ticket);
   if (ticket === undefined || state.queues.byPlayer.get(player) !== ticket.id) {
     return refuse("ticket-unknown", `You are not asked to search with ${args.ticket}; it may have been called off.`);
   }
   const reply = ticketReply(ticket);
   if (ticket.players.some((one) => one.id === player && one.agreed)) return accept([], { reply });
-  const own = ownOf(moment, player, args);
+  const own = ownOf(context, player, args);
   const players = ticket.players.map((one) => (one.id === player ? { ...one, ...own, agreed: true } : one));
   const agreed = { kind: "queue.agreed", queue: ticket.queue, ticket: ticket.id, player, ...own } as const;
   const queue = rules.queues.get(ticket.queue);
@@ -147,17 +147,17 @@ export function agree(
 const askedAbout = ({ queues }: QueuesPart, { asked }: Ticket): MadeMatch | undefined =>
   queues.matches.get(asked ?? "");
 
-export function cancel(moment: QueuesMoment, player: PlayerId): Decision<Done> {
-  const { state } = moment;
+export function cancel(context: QueuesContext, player: PlayerId): Decision<Done> {
+  const { state } = context;
   const ticket = ticketOf(state, player);
   if (ticket === undefined) return refuse("not-searching", "You are not searching; there is nothing to cancel.");
   const reply = () => ({});
   const match = askedAbout(state, ticket);
-  if (match) return accept(letGo(moment, match, [player], "cancelled"), { reply });
+  if (match) return accept(letGo(context, match, [player], "cancelled"), { reply });
   return accept([endedEvent(ticket, "cancelled", `${nameIn(ticket, player)} has called the search off.`)], { reply });
 }
 
-export function expire({ state }: QueuesMoment, id: string): Decision {
+export function expire({ state }: QueuesContext, id: string): Decision {
   const ticket = state.queues.tickets.get(id);
   if (ticket === undefined || ticket.asked !== undefined) return nothingToDo;
   if (ticket.sinceMs === null) {
@@ -170,7 +170,7 @@ export function expire({ state }: QueuesMoment, id: string): Decision {
   ]);
 }
 
-export function checkPresence({ state }: QueuesMoment, player: PlayerId): Decision {
+export function checkPresence({ state }: QueuesContext, player: PlayerId): Decision {
   const ticket = ticketOf(state, player);
   if (ticket === undefined) return nothingToDo;
   const held = ticket.players.some(({ id }) => state.seen.rooms.player(id)?.presence !== "here");
@@ -181,12 +181,16 @@ export function checkPresence({ state }: QueuesMoment, player: PlayerId): Decisi
   return accept([changed, ...(match && !held ? completion(state, match) : [])]);
 }
 
-export function dropPlayer(moment: QueuesMoment, player: PlayerId, cause: "player-left" | "went-elsewhere"): Decision {
-  const { state } = moment;
+export function dropPlayer(
+  context: QueuesContext,
+  player: PlayerId,
+  cause: "player-left" | "went-elsewhere",
+): Decision {
+  const { state } = context;
   const ticket = ticketOf(state, player);
   if (ticket === undefined) return nothingToDo;
   const match = askedAbout(state, ticket);
-  if (match) return accept(letGo(moment, match, [player], cause));
+  if (match) return accept(letGo(context, match, [player], cause));
   const name = nameIn(ticket, player);
   const detail = cause === "player-left" ? `${name} has left.` : `${name} went into a room.`;
   return accept([endedEvent(ticket, cause, detail)]);

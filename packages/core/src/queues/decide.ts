@@ -1,4 +1,4 @@
-import { accept, type Decision, type QueuesMoment } from "../model/decision.ts";
+import { accept, type Decision, type QueuesContext } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { QueueCommand } from "../model/queues/commands.ts";
 import type { Done } from "../model/replies.ts";
@@ -10,32 +10,32 @@ import { agree, cancel, checkPresence, dropPlayer, enter, expire } from "./decid
 import { unknownQueue } from "./parts.ts";
 
 export const decideQueue = decideBy<QueueCommand, QueuesPart>({
-  "queue.enter": (moment, { player, args }) => enter(moment, player, args),
-  "queue.agree": (moment, { player, args }) => agree(moment, player, args),
-  "queue.cancel": (moment, { player }) => cancel(moment, player),
-  "queue.confirm": (moment, { player, args }) => confirm(moment, player, args),
-  "queue.confirm-late": (moment, { match }) => confirmLate(moment, match),
-  "queue.pass": (moment, { queue }) => pass(moment, queue),
-  "queue.expire": (moment, { ticket }) => expire(moment, ticket),
-  "queue.check-presence": (moment, { player }) => checkPresence(moment, player),
-  "queue.drop-player": (moment, { player, cause }) => dropPlayer(moment, player, cause),
-  "queue.settle": (moment, { room }) => settle(moment, room),
-  "queue.forgo": (moment, { room, player }) => forgo(moment, room, player),
-  "queue.put-back": (moment, { match, why }) => putBack(moment, match, why),
-  "queue.backfill": (moment, { player, args }) => backfill(moment, player, args),
-  "queue.operator-backfill": (moment, { room, wanted }) => operatorBackfill(moment, room, wanted),
-  "queue.mind-leaver": (moment, { room, name }) => mindLeaver(moment, room, name),
-  "queue.stop-filling": (moment, { room, why }) => stopFilling(moment, room, why),
-  "queue.settle-filling": (moment, { match }) => settleFilling(moment, match),
+  "queue.enter": (context, { player, args }) => enter(context, player, args),
+  "queue.agree": (context, { player, args }) => agree(context, player, args),
+  "queue.cancel": (context, { player }) => cancel(context, player),
+  "queue.confirm": (context, { player, args }) => confirm(context, player, args),
+  "queue.confirm-late": (context, { match }) => confirmLate(context, match),
+  "queue.pass": (context, { queue }) => pass(context, queue),
+  "queue.expire": (context, { ticket }) => expire(context, ticket),
+  "queue.check-presence": (context, { player }) => checkPresence(context, player),
+  "queue.drop-player": (context, { player, cause }) => dropPlayer(context, player, cause),
+  "queue.settle": (context, { room }) => settle(context, room),
+  "queue.forgo": (context, { room, player }) => forgo(context, room, player),
+  "queue.put-back": (context, { match, why }) => putBack(context, match, why),
+  "queue.backfill": (context, { player, args }) => backfill(context, player, args),
+  "queue.operator-backfill": (context, { room, wanted }) => operatorBackfill(context, room, wanted),
+  "queue.mind-leaver": (context, { room, name }) => mindLeaver(context, room, name),
+  "queue.stop-filling": (context, { room, why }) => stopFilling(context, room, why),
+  "queue.settle-filling": (context, { match }) => settleFilling(context, match),
   "queue.set-mode": setMode,
 });
 
 function setMode(
-  moment: QueuesMoment,
+  context: QueuesContext,
   { queue, mode }: Extract<QueueCommand, { do: "queue.set-mode" }>,
 ): Decision<Done> {
-  if (!moment.rules.queues.has(queue)) return unknownQueue(moment, queue);
+  if (!context.rules.queues.has(queue)) return unknownQueue(context, queue);
   const reply = (): Done => ({});
-  if ((moment.state.queues.byName.get(queue)?.mode ?? "open") === mode) return accept([], { reply });
+  if ((context.state.queues.byName.get(queue)?.mode ?? "open") === mode) return accept([], { reply });
   return accept([{ kind: "queue.mode-set", queue, mode }], { reply });
 }

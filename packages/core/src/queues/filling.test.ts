@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { chanceFrom } from "../model/stamp.ts";
+import { randomFrom } from "../model/stamp.ts";
 import { boardAll, bringUp, takeOrders } from "../testing/scenes.ts";
 import { pairOfRules, search, ticketOf, told } from "../testing/searching.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
@@ -78,8 +78,8 @@ describe("a playing room whose queue fills it up", () => {
     if (!known || !queue) throw new Error("the queue is not there");
     const waiters = { queues: state.queues, queue, rules: known.match };
     const { pool } = state.derived.waiting.take("asked-pairs", waiters, 100);
-    const moment = { state, rules, at: test.now, chance: chanceFrom([1, 2, 3, 4]) };
-    const slice = () => fillRooms(moment, "asked-pairs", { known, pool, work: 1, most: 8 });
+    const context = { state, rules, at: test.now, random: randomFrom([1, 2, 3, 4]) };
+    const slice = () => fillRooms(context, "asked-pairs", { known, pool, work: 1, most: 8 });
     expect([slice().hasMore, slice().hasMore, slice().hasMore]).toEqual([true, false, false]);
     state.derived.waiting.endPass("asked-pairs");
     expect(slice().hasMore).toBe(true);

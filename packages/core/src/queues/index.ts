@@ -7,10 +7,10 @@ import { forgetPause, linkRoom, unlinkRoom } from "./apply-match.ts";
 import { passSoon } from "./apply-ticket.ts";
 import { decideQueue } from "./decide.ts";
 import { PASS_SLICE } from "./decide-matches.ts";
+import { describeQueue } from "./describe.ts";
 import { explainMatch, explainTicket } from "./explain.ts";
+import { queueViolations, queueWaits } from "./invariants.ts";
 import { seenOfQueues } from "./seen.ts";
-import { queueFaults, queueWaits } from "./soundness.ts";
-import { tellQueue } from "./tell.ts";
 import { endingsOf, isSeenInRoom, matchView, queuePushes, queueSummary, ticketView } from "./view.ts";
 
 /** Where players search for others to play with. */
@@ -20,7 +20,7 @@ export const queues = {
   decide: decideQueue,
   apply: applyQueue,
   deliveries: queuePushes,
-  describe: tellQueue,
+  describe: describeQueue,
   touches: (state, event) => ({
     queue: event.queue,
     room: isSeenInRoom(state, event) ? event.room : undefined,
@@ -31,7 +31,7 @@ export const queues = {
     "match-confirm": (match) => ({ do: "queue.confirm-late", match }),
     "filling-end": (room) => ({ do: "queue.stop-filling", room, why: "nobody who fits was found in time" }),
   },
-  invariants: queueFaults,
+  invariants: queueViolations,
   waits: ({ queues }) => queueWaits(queues),
   explain: { ticket: explainTicket, match: explainMatch },
   /** What changes with an event of another capability. */

@@ -1,5 +1,5 @@
 import type { PlayerId, TicketEnd } from "@yellow-harbor/protocol";
-import { type QueuesMoment, type Refusal, refuse } from "../model/decision.ts";
+import { type QueuesContext, type Refusal, refuse } from "../model/decision.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { Ticket } from "../model/queues/state.ts";
 import type { QueuesPart } from "../model/state.ts";
@@ -28,7 +28,7 @@ export const ticketReply = (ticket: Ticket) => (state: QueuesPart) => ({
   ticket: ticketView(state, state.queues.tickets.get(ticket.id) ?? ticket),
 });
 
-export function unknownQueue({ rules }: QueuesMoment, queue: string): Refusal {
+export function unknownQueue({ rules }: QueuesContext, queue: string): Refusal {
   const accepted = [...rules.queues.keys()];
   const known = accepted.length === 0 ? "there is none" : `there are ${accepted.join(", ")}`;
   return refuse("queue-unknown", `There is no queue ${queue}; ${known}.`, { accepted });

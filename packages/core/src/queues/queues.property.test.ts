@@ -2,7 +2,7 @@ import assert from "node:assert/strict";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
-import { faultsOf } from "../harbor/soundness.ts";
+import { invariantViolations } from "../harbor/invariants.ts";
 import { checkPictures, plain } from "../testing/checks.ts";
 import { type Move, play, searchMove } from "../testing/random-play.ts";
 import { testRules } from "../testing/rules.ts";
@@ -46,7 +46,7 @@ describe("queues, under random play", () => {
     fc.assert(
       fc.property(searching(200), (moves) => {
         played(moves, (test) => {
-          assert.deepEqual(faultsOf(test.harbor.state), []);
+          assert.deepEqual(invariantViolations(test.harbor.state), []);
           checkPictures(test);
         });
       }),

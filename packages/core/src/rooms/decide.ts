@@ -1,5 +1,5 @@
 import type { PlayerArgs, PlayerId, PlayerReply, RoomId } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsContext } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { RoomAsk, RoomCommand } from "../model/rooms/commands.ts";
 import type { RoomsPart } from "../model/state.ts";
@@ -21,16 +21,16 @@ type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 /** Decides what a member, or somebody who wants in, asks. */
 const asked =
   <A extends RoomAsk>(
-    decide: (moment: RoomsMoment, player: PlayerId, args: PlayerArgs<A>) => Decision<PlayerReply<A>>,
+    decide: (context: RoomsContext, player: PlayerId, args: PlayerArgs<A>) => Decision<PlayerReply<A>>,
   ) =>
-  (moment: RoomsMoment, { player, args }: { readonly player: PlayerId; readonly args: PlayerArgs<A> }) =>
-    decide(moment, player, args);
+  (context: RoomsContext, { player, args }: { readonly player: PlayerId; readonly args: PlayerArgs<A> }) =>
+    decide(context, player, args);
 
 /** Decides about a room of which nothing else is said. */
 const about =
-  (decide: (moment: RoomsMoment, room: RoomId) => Decision) =>
-  (moment: RoomsMoment, { room }: { readonly room: RoomId }) =>
-    decide(moment, room);
+  (decide: (context: RoomsContext, room: RoomId) => Decision) =>
+  (context: RoomsContext, { room }: { readonly room: RoomId }) =>
+    decide(context, room);
 
 export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.open": asked<"room.open">(open),
@@ -85,30 +85,30 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.close": about(close),
 });
 
-function markAway({ state }: RoomsMoment, { room: id, player, untilMs }: Doing<"room.mark-away">): Decision {
+function markAway({ state }: RoomsContext, { room: id, player, untilMs }: Doing<"room.mark-away">): Decision {
   const member = state.rooms.byId.get(id)?.members.get(player);
   if (member === undefined || member.presence === "away") return nothingToDo;
   return accept([{ kind: "room.member-away", room: id, player, untilMs }]);
 }
 
-function markBack({ state }: RoomsMoment, { room: id, player }: Doing<"room.mark-back">): Decision {
+function markBack({ state }: RoomsContext, { room: id, player }: Doing<"room.mark-back">): Decision {
   const member = state.rooms.byId.get(id)?.members.get(player);
   if (member === undefined || member.presence === "here") return nothingToDo;
   return accept([{ kind: "room.member-back", room: id, player }]);
 }
 
-function measure({ state }: RoomsMoment, { room: id, player, latency }: Doing<"room.measure">): Decision {
+function measure({ state }: RoomsContext, { room: id, player, latency }: Doing<"room.measure">): Decision {
   if (!state.rooms.byId.get(id)?.members.has(player)) return nothingToDo;
   return accept([{ kind: "room.measured", room: id, player, latency }]);
 }
 
-function play({ state }: RoomsMoment, { room: id, run, destination }: Doing<"room.play">): Decision {
+function play({ state }: RoomsContext, { room: id, run, destination }: Doing<"room.play">): Decision {
   const room = state.rooms.byId.get(id);
   if (room?.stage.phase !== "travelling" || room.stage.run !== run) return nothingToDo;
   return accept([{ kind: "room.playing", room: id, run, destination }]);
 }
 
-function close({ state }: RoomsMoment, id: string): Decision {
+function close({ state }: RoomsContext, id: string): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined || room.members.size > 0) return nothingToDo;
   return accept([{ kind: "room.closed", room: id, lobby: room.lobby, code: room.code }]);

@@ -13,10 +13,10 @@ import {
   listedRooms,
   listingChange,
 } from "./directory/directory.ts";
+import { roomViolations } from "./invariants.ts";
+import { describeRoom } from "./news/describe.ts";
 import { roomPushes } from "./news/news.ts";
-import { tellRoom } from "./news/tell.ts";
 import { levelView } from "./settings/levels.ts";
-import { roomFaults } from "./soundness.ts";
 import { explainRoom } from "./start/explain.ts";
 import { explainJoin } from "./start/obstacles.ts";
 import { roomListing, roomView } from "./view.ts";
@@ -29,7 +29,7 @@ export const rooms = {
   decide: decideRoom,
   apply: applyRoom,
   deliveries: roomPushes,
-  describe: tellRoom,
+  describe: describeRoom,
   touches: (_state, event) => ({ room: event.room, lobby: "lobby" in event ? event.lobby : undefined }),
   due: {
     "room-results": (room) => ({ do: "room.results-seen", room }),
@@ -39,7 +39,7 @@ export const rooms = {
     "room-empty": (room) => ({ do: "room.close", room }),
     "room-countdown": (room) => ({ do: "room.launch", room }),
   },
-  invariants: roomFaults,
+  invariants: roomViolations,
   waits: roomsWaiting,
   explain: { room: explainRoom, join: explainJoin },
   /** What changes with an event of another capability, or of its own, in the pictures that people hold. */

@@ -2,7 +2,7 @@ import assert from "node:assert/strict";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
-import { faultsOf } from "../harbor/soundness.ts";
+import { invariantViolations } from "../harbor/invariants.ts";
 import { checkPictures, plain } from "../testing/checks.ts";
 import { moves, play } from "../testing/random-play.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
@@ -61,7 +61,7 @@ describe("rooms, under random play", () => {
         const players = [test.enter("Ansel"), test.enter("Brisa")];
         for (const next of moves) {
           play(test, players, next);
-          assert.deepEqual(faultsOf(test.harbor.state), []);
+          assert.deepEqual(invariantViolations(test.harbor.state), []);
           checkPictures(test);
         }
       }),
@@ -79,7 +79,7 @@ describe("rooms, under random play", () => {
         const players = [test.enter("Ansel"), test.enter("Brisa")];
         for (const next of moves) {
           play(test, players, next);
-          assert.deepEqual(faultsOf(test.harbor.state), []);
+          assert.deepEqual(invariantViolations(test.harbor.state), []);
           checkPictures(test);
         }
         const restored = Harbor.fromSnapshot(testRules(), test.harbor.snapshot());

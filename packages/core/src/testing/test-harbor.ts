@@ -1,6 +1,6 @@
 import { applyNews, mergePatch, type Picture } from "@yellow-harbor/client";
 import type { BuildSpec, HarborView, News, Problem } from "@yellow-harbor/protocol";
-import { type Happening, Harbor, type Outcome } from "../harbor/harbor.ts";
+import { type AppliedEvent, Harbor, type Outcome } from "../harbor/harbor.ts";
 import type { Command } from "../model/command.ts";
 import type { Destination } from "../model/destination.ts";
 import type { HarborEvent } from "../model/event.ts";
@@ -20,7 +20,7 @@ export type FlatRoom = Room & OfPhases & Pick<Room["stage"], "phase">;
 
 const NO_PHASE: OfPhases = { startsAtMs: null, gathersAtMs: null, run: null, destination: null };
 
-type Told = Extract<Happening["pushes"][number], { scope: "room" | "lobby" }>;
+type Told = Extract<AppliedEvent["pushes"][number], { scope: "room" | "lobby" }>;
 
 /** As the gateway frames it. */
 function newsOf(push: Told): Exclude<News, { scope: "you" }> {
@@ -41,9 +41,9 @@ export class TestHarbor {
   /** What somebody who watches everything holds. */
   watched: HarborView;
   /** All that happened, with what was said of it. */
-  readonly happenings: Happening[] = [];
+  readonly happenings: AppliedEvent[] = [];
   /** Hears of each event while the state is as it was right after it. */
-  onHappening: ((happening: Happening) => void) | undefined;
+  onHappening: ((happening: AppliedEvent) => void) | undefined;
   now = 1_000_000;
   #stamps = 0;
 
@@ -130,7 +130,7 @@ export class TestHarbor {
     return { at: this.now, entropy: [this.#stamps, 7, 11, 13] as const };
   };
 
-  #hear = (happening: Happening, at: number) => {
+  #hear = (happening: AppliedEvent, at: number) => {
     const { event, pushes } = happening;
     this.watched = mergePatch(this.watched, structuredClone(this.harbor.operatorPatch(happening)));
     this.journal.push({ event, at });

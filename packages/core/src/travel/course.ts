@@ -1,5 +1,5 @@
 import type { PlayerId, ProblemCode, Revised, RunId } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsContext } from "../model/decision.ts";
 import { type Member, type Room, revisionReply, runOf } from "../model/find-room.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
 import type { Travel, Traveller } from "../model/travel/state.ts";
@@ -15,7 +15,7 @@ export interface OnTheWay {
   readonly traveller: Traveller | undefined;
 }
 
-export function arrive({ state }: RoomsMoment, travel: Travel, player: PlayerId): Decision {
+export function arrive({ state }: RoomsContext, travel: Travel, player: PlayerId): Decision {
   const traveller = travel.travellers.get(player);
   if (travel.step !== "boarding" || traveller === undefined || traveller.arrived) return nothingToDo;
   const { room, run } = travel;
@@ -24,7 +24,7 @@ export function arrive({ state }: RoomsMoment, travel: Travel, player: PlayerId)
 }
 
 /** Somebody comes after the others. */
-export function follow({ state }: RoomsMoment, run: string, player: PlayerId): Decision {
+export function follow({ state }: RoomsContext, run: string, player: PlayerId): Decision {
   const room = state.rooms.byId.get(state.players.byId.get(player)?.room ?? "");
   if (room === undefined || runOf(room) !== run || room.members.get(player)?.aboard !== false) return nothingToDo;
   return accept([{ kind: "travel.followed", room: room.id, run, player }]);
@@ -45,7 +45,7 @@ export function completion(travel: Travel, soon: Soon = {}): TravelEvent[] {
 }
 
 /** The next destination that the room kind allows, or none: then the room is back where it was. */
-export function forgo({ rules, at }: RoomsMoment, travel: Travel, code: ProblemCode, why: string): Decision {
+export function forgo({ rules, at }: RoomsContext, travel: Travel, code: ProblemCode, why: string): Decision {
   const { room, run } = travel;
   const by = travel.options[travel.option + 1];
   if (by === undefined) return fail(travel, code, why);

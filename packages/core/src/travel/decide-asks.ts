@@ -1,7 +1,7 @@
 import type { Revised } from "@yellow-harbor/protocol";
 import { type PlayerId, type PlayerReply, phaseWords, type RunId } from "@yellow-harbor/protocol";
 import type { Berth } from "../model/berth.ts";
-import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../model/decision.ts";
 import { placeOf, revisionReply, roomOf, runOf, unknownRoom } from "../model/find-room.ts";
 import type { Handlers } from "../model/handlers.ts";
 import { matchFor } from "../model/pools/holds.ts";
@@ -15,11 +15,11 @@ import { addWorldBerth, boardWorld, offer } from "./worlds.ts";
 /** Decides what a member asks who is on its way, or there. */
 const asked =
   <A extends Exclude<TravelAsk, "travel.board">>(
-    decide: (moment: RoomsMoment, way: OnTheWay, args: Asked<A>["args"]) => Decision<PlayerReply<A>>,
+    decide: (context: RoomsContext, way: OnTheWay, args: Asked<A>["args"]) => Decision<PlayerReply<A>>,
   ) =>
-  (moment: RoomsMoment, { player, args }: Asked<A>): Decision<PlayerReply<A>> => {
-    const way = onTheWay(moment, player, args.run);
-    return "refused" in way ? way : decide(moment, way, args);
+  (context: RoomsContext, { player, args }: Asked<A>): Decision<PlayerReply<A>> => {
+    const way = onTheWay(context, player, args.run);
+    return "refused" in way ? way : decide(context, way, args);
   };
 
 interface Asked<A extends TravelAsk> {
@@ -32,14 +32,14 @@ export const asksOfTravel: Handlers<TravelRequest, RoomsPart> = {
   "travel.board": boardWorld,
   "travel.progress": asked<"travel.progress">((_moment, way, { percent }) => progress(way, percent)),
   "travel.arrive": asked<"travel.arrive">(sayArrived),
-  "travel.abort": asked<"travel.abort">((moment, way, { reason }) => abort(moment, way, reason)),
+  "travel.abort": asked<"travel.abort">((context, way, { reason }) => abort(context, way, reason)),
   "travel.offer": asked<"travel.offer">((_moment, way, { addresses }) => offer(way, addresses)),
-  "travel.decline": asked<"travel.decline">((moment, way, { reason }) => decline(moment, way, reason)),
-  "travel.trouble": asked<"travel.trouble">((moment, way, { reason }) => trouble(moment, way, reason)),
+  "travel.decline": asked<"travel.decline">((context, way, { reason }) => decline(context, way, reason)),
+  "travel.trouble": asked<"travel.trouble">((context, way, { reason }) => trouble(context, way, reason)),
   "travel.pass": asked<"travel.pass">(passAnew),
 };
 
-function onTheWay({ state }: RoomsMoment, player: PlayerId, run: RunId): OnTheWay | Refusal {
+function onTheWay({ state }: RoomsContext, player: PlayerId, run: RunId): OnTheWay | Refusal {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room, member } = found;
@@ -75,7 +75,7 @@ function progress(way: OnTheWay, percent: number): Decision<Revised> {
   return accept([{ kind: "travel.progressed", room: room.id, run, player: member.id, percent }], { reply });
 }
 
-function sayArrived(moment: RoomsMoment, way: OnTheWay): Decision<Revised> {
+function sayArrived(context: RoomsContext, way: OnTheWay): Decision<Revised> {
   const { room, run, member, travel, traveller } = way;
   const by = travel === undefined ? placeOf(room)?.by : kindOf(travel);
   if (traveller?.arrived || member.aboard) {
@@ -88,13 +88,13 @@ function sayArrived(moment: RoomsMoment, way: OnTheWay): Decision<Revised> {
     const who = by === "dedicated" ? "the instance" : "the member who runs the world";
     return refuse("arrival-not-yours", `Here ${who} tells that you have arrived, when it takes your boarding pass.`);
   }
-  const decision = traveller && travel ? arrive(moment, travel, member.id) : follow(moment, run, member.id);
+  const decision = traveller && travel ? arrive(context, travel, member.id) : follow(context, run, member.id);
   return "refused" in decision ? decision : accept(decision.events, { reply: revisionReply(room.id) });
 }
 
-function abort(moment: RoomsMoment, way: OnTheWay, reason: string | undefined): Decision<Revised> {
+function abort(context: RoomsContext, way: OnTheWay, reason: string | undefined): Decision<Revised> {
   const { room, member } = way;
-  const powers = roomOf(moment.state, member.id, { hostOnly: "give the travel up" });
+  const powers = roomOf(context.state, member.id, { hostOnly: "give the travel up" });
   if ("refused" in powers) return powers;
   const travel = underWay(way);
   if ("refused" in travel) return travel;
@@ -105,7 +105,7 @@ function abort(moment: RoomsMoment, way: OnTheWay, reason: string | undefined): 
 }
 
 export function operatorAbort(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   { room: id, reason }: Extract<TravelCommand, { do: "travel.operator-abort" }>,
 ): Decision<Revised> {
   const room = state.rooms.byId.get(id);
@@ -118,19 +118,19 @@ export function operatorAbort(
   });
 }
 
-function decline(moment: RoomsMoment, way: OnTheWay, reason: string): Decision<Revised> {
+function decline(context: RoomsContext, way: OnTheWay, reason: string): Decision<Revised> {
   const travel = underWay(way);
   if ("refused" in travel) return travel;
   const { member, room } = way;
   if (travel.hosting?.player !== member.id || travel.step !== "preparing") {
     return refuse("not-asked", "You are not asked to run the world now, so there is nothing to decline.");
   }
-  const next = forgo(moment, travel, "world-declined", `${member.name} cannot run the world: ${reason}`);
+  const next = forgo(context, travel, "world-declined", `${member.name} cannot run the world: ${reason}`);
   return "refused" in next ? next : accept(next.events, { reply: revisionReply(room.id) });
 }
 
 /** Who cannot reach a member's world brings everybody to the next destination; an instance's trouble is shown. */
-function trouble(moment: RoomsMoment, way: OnTheWay, why: string): Decision<Revised> {
+function trouble(context: RoomsContext, way: OnTheWay, why: string): Decision<Revised> {
   const { room, run, member } = way;
   const travel = underWay(way);
   if ("refused" in travel) return travel;
@@ -140,7 +140,7 @@ function trouble(moment: RoomsMoment, way: OnTheWay, why: string): Decision<Revi
   const troubled: TravelEvent = { kind: "travel.troubled", room: room.id, run, player: member.id, why };
   const hasWayOut = kindOf(travel) === "player-hosted" && travel.options[travel.option + 1] !== undefined;
   const next = hasWayOut
-    ? forgo(moment, travel, "world-unreachable", `${member.name} cannot reach the world: ${why}`)
+    ? forgo(context, travel, "world-unreachable", `${member.name} cannot reach the world: ${why}`)
     : undefined;
   const events = next && !("refused" in next) ? next.events : [];
   return accept([...(way.traveller ? [troubled] : []), ...events], { reply: revisionReply(room.id) });
@@ -149,22 +149,22 @@ function trouble(moment: RoomsMoment, way: OnTheWay, why: string): Decision<Revi
 /** Each new pass is an order to the instance: nobody keeps it busy with them. */
 const RENEW_MS = 2_000;
 
-function berthOf({ state }: RoomsMoment, room: string, player: PlayerId): Berth | undefined {
+function berthOf({ state }: RoomsContext, room: string, player: PlayerId): Berth | undefined {
   const held = matchFor(state.seen.pools.heldBy(room), room) ?? state.travels.worlds.get(room);
   return held?.berths.get(player);
 }
 
 /** A fresh pass for who has none that works: the one before is worth nothing from then on. */
-function passAnew(moment: RoomsMoment, { room, run, member, travel }: OnTheWay): Decision<Revised> {
+function passAnew(context: RoomsContext, { room, run, member, travel }: OnTheWay): Decision<Revised> {
   const by = travel === undefined ? placeOf(room)?.by : kindOf(travel);
   if (travel?.step === "preparing") {
     return refuse("wrong-phase", "There is no place to go to yet; the pass comes by itself.");
   }
   if (by === "relayed") return refuse("not-asked", "Where the service relays nobody needs a pass; say travel.arrive.");
   const { id, name, place } = member;
-  const berth = berthOf(moment, room.id, id);
+  const berth = berthOf(context, room.id, id);
   // A pass from before the address was known lasts longer: it seems to be of a time to come, and is no reason to wait.
-  const ageMs = moment.at - ((berth?.expiresAtMs ?? 0) - moment.rules.travel.boardMs);
+  const ageMs = context.at - ((berth?.expiresAtMs ?? 0) - context.rules.travel.boardMs);
   if (berth?.state === "reserved" && ageMs >= 0 && ageMs < RENEW_MS) {
     return refuse("pass-too-soon", `You were given a pass less than ${RENEW_MS / 1000} s ago; use that, or wait.`);
   }
@@ -172,6 +172,6 @@ function passAnew(moment: RoomsMoment, { room, run, member, travel }: OnTheWay):
   const reply = revisionReply(room.id);
   if (by === "dedicated") return accept([{ kind: "travel.pass-asked", room: room.id, run, player }], { reply });
   const wanted = { do: "travel.add-berth", room: room.id, run, player, anew: true, always: true } as const;
-  const decision = addWorldBerth(moment, wanted);
+  const decision = addWorldBerth(context, wanted);
   return "refused" in decision ? decision : { ...decision, reply };
 }

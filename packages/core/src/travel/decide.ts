@@ -1,5 +1,5 @@
 import type { PlayerId, RunId } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type RoomsMoment } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsContext } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { RoomsPart } from "../model/state.ts";
 import type { TravelCommand, TravellerNamed } from "../model/travel/commands.ts";
@@ -16,41 +16,41 @@ type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
 /** Decides about a travel that is under way: whatever else this is comes too late. */
 const underWay =
   <K extends TravelCommand["do"]>(
-    decide: (moment: RoomsMoment, travel: Travel, command: Doing<K>) => Decision,
-    after: (moment: RoomsMoment, command: Doing<K>) => Decision = () => nothingToDo,
+    decide: (context: RoomsContext, travel: Travel, command: Doing<K>) => Decision,
+    after: (context: RoomsContext, command: Doing<K>) => Decision = () => nothingToDo,
   ) =>
-  (moment: RoomsMoment, command: Doing<K> & { readonly run: RunId }): Decision => {
-    const travel = moment.state.travels.byRun.get(command.run);
-    return travel === undefined ? after(moment, command) : decide(moment, travel, command);
+  (context: RoomsContext, command: Doing<K> & { readonly run: RunId }): Decision => {
+    const travel = context.state.travels.byRun.get(command.run);
+    return travel === undefined ? after(context, command) : decide(context, travel, command);
   };
 
 export const decideTravel = decideBy<TravelCommand, RoomsPart>({
   ...asksOfTravel,
   "travel.call": call,
   "travel.operator-abort": operatorAbort,
-  "travel.close-world": (moment, { room }) => closeWorld(moment, room),
+  "travel.close-world": (context, { room }) => closeWorld(context, room),
   "travel.add-berth": addWorldBerth,
-  "travel.mark-ashore": (moment, { run, player }) => markAshore(moment, run, player),
+  "travel.mark-ashore": (context, { run, player }) => markAshore(context, run, player),
   "travel.prepare": underWay(prepare),
   "travel.instance-ready": underWay<"travel.instance-ready">(instanceReady),
   "travel.world-probed": underWay<"travel.world-probed">(worldProbed),
   // Somebody may come after the others.
   "travel.mark-arrived": underWay<"travel.mark-arrived">(
-    (moment, travel, { run, player }) =>
-      travel.travellers.has(player) ? arrive(moment, travel, player) : follow(moment, run, player),
-    (moment, { run, player }) => follow(moment, run, player),
+    (context, travel, { run, player }) =>
+      travel.travellers.has(player) ? arrive(context, travel, player) : follow(context, run, player),
+    (context, { run, player }) => follow(context, run, player),
   ),
   "travel.admit": underWay<"travel.admit">((_moment, travel, { player }) => admit(travel, player)),
   "travel.forget": underWay<"travel.forget">(forget, forgetInWorld),
-  "travel.consider": underWay((moment, travel) => accept(completionIf(travel, roomOf(moment, travel)))),
+  "travel.consider": underWay((context, travel) => accept(completionIf(travel, roomOf(context, travel)))),
   "travel.lose-instance": underWay<"travel.lose-instance">(loseInstance),
-  "travel.forgo": underWay<"travel.forgo">((moment, travel, { code, detail }) => forgo(moment, travel, code, detail)),
+  "travel.forgo": underWay<"travel.forgo">((context, travel, { code, detail }) => forgo(context, travel, code, detail)),
   "travel.expire": underWay(expire),
 });
 
-const roomOf = ({ state }: RoomsMoment, { room }: Travel) => state.rooms.byId.get(room);
+const roomOf = ({ state }: RoomsContext, { room }: Travel) => state.rooms.byId.get(room);
 
-function call({ state, rules, at }: RoomsMoment, command: Doing<"travel.call">): Decision {
+function call({ state, rules, at }: RoomsContext, command: Doing<"travel.call">): Decision {
   const { room, run, level, pool, options, stragglers, travellers } = command;
   const held = state.seen.pools.heldBy(room);
   const from = held?.state === "open" ? { instance: held.id, address: held.address } : null;
@@ -59,23 +59,23 @@ function call({ state, rules, at }: RoomsMoment, command: Doing<"travel.call">):
 }
 
 /** What needs no instance is ready at once, or a member is asked. */
-function prepare(moment: RoomsMoment, travel: Travel): Decision {
+function prepare(context: RoomsContext, travel: Travel): Decision {
   if (travel.step !== "preparing") return nothingToDo;
   switch (kindOf(travel)) {
     case "dedicated":
       return nothingToDo;
     case "player-hosted":
-      return askForWorld(moment, travel);
+      return askForWorld(context, travel);
     case "relayed": {
       const { room, run } = travel;
-      const deadlineMs = moment.at + moment.rules.travel.boardMs;
+      const deadlineMs = context.at + context.rules.travel.boardMs;
       const detail = "the service relays between the members; there is nothing to wait for";
       return accept([{ kind: "travel.boarding", room, run, destination: { by: "relayed" }, detail, deadlineMs }]);
     }
   }
 }
 
-function instanceReady({ rules, at }: RoomsMoment, travel: Travel, command: Doing<"travel.instance-ready">): Decision {
+function instanceReady({ rules, at }: RoomsContext, travel: Travel, command: Doing<"travel.instance-ready">): Decision {
   if (travel.step !== "preparing" || kindOf(travel) !== "dedicated") return nothingToDo;
   const { room, run } = travel;
   const { instance, address } = command;
@@ -86,7 +86,7 @@ function instanceReady({ rules, at }: RoomsMoment, travel: Travel, command: Doin
   ]);
 }
 
-function markAshore({ state }: RoomsMoment, run: string, player: PlayerId): Decision {
+function markAshore({ state }: RoomsContext, run: string, player: PlayerId): Decision {
   const room = state.rooms.byId.get(state.players.byId.get(player)?.room ?? "");
   if (room?.stage.phase !== "playing" || room.stage.run !== run || !room.members.get(player)?.aboard)
     return nothingToDo;
@@ -100,39 +100,39 @@ function admit(travel: Travel, player: TravellerNamed): Decision {
   return accept([{ kind: "travel.joined", room, run, player }]);
 }
 
-function forget(moment: RoomsMoment, travel: Travel, command: Doing<"travel.forget">): Decision {
+function forget(context: RoomsContext, travel: Travel, command: Doing<"travel.forget">): Decision {
   const { player } = command;
   const { room, run, travellers, hosting } = travel;
   // Who came after the others is not waited for, but may have a berth in a member's world.
-  if (!travellers.has(player)) return forgetInWorld(moment, command);
+  if (!travellers.has(player)) return forgetInWorld(context, command);
   if (travellers.size === 1) return fail(travel, "travel-deadline", "Nobody is left to travel.");
-  const least = leastOf(roomOf(moment, travel));
+  const least = leastOf(roomOf(context, travel));
   if (travellers.size - 1 < least) {
     const left = `${travellers.get(player)?.name ?? player} has left`;
     return fail(travel, "start-not-possible", `${left}, and a run needs ${least} players.`);
   }
   const forgot: TravelEvent = { kind: "travel.forgot", room, run, player };
   if (hosting?.player === player) {
-    const next = forgo(moment, travel, "world-declined", "The member who was to run the world has left.");
+    const next = forgo(context, travel, "world-declined", "The member who was to run the world has left.");
     return "refused" in next ? next : accept([forgot, ...next.events]);
   }
-  const freed = moment.state.travels.worlds.get(room)?.berths.has(player)
+  const freed = context.state.travels.worlds.get(room)?.berths.has(player)
     ? [{ kind: "travel.berth-freed", room, run, player } as const]
     : [];
-  return accept([forgot, ...freed, ...completionIf(travel, roomOf(moment, travel), { goes: player })]);
+  return accept([forgot, ...freed, ...completionIf(travel, roomOf(context, travel), { goes: player })]);
 }
 
 function loseInstance(
-  moment: RoomsMoment,
+  context: RoomsContext,
   travel: Travel,
   { detail, portTaken }: Doing<"travel.lose-instance">,
 ): Decision {
-  const { rules, at } = moment;
+  const { rules, at } = context;
   const { room, run, attempt, step } = travel;
   // It was held from the run before, and the room goes another way by now.
   if (kindOf(travel) !== "dedicated") return nothingToDo;
   if (attempt >= rules.travel.attempts && !portTaken) {
-    return forgo(moment, travel, "no-instance", `No instance came up in ${attempt} attempts; the last one: ${detail}`);
+    return forgo(context, travel, "no-instance", `No instance came up in ${attempt} attempts; the last one: ${detail}`);
   }
   // Who was on the way already starts anew, with the whole time for it.
   const deadline = step === "boarding" && { deadlineMs: at + rules.travel.prepareMs };
@@ -141,8 +141,8 @@ function loseInstance(
   ]);
 }
 
-function expire(moment: RoomsMoment, travel: Travel): Decision {
-  const { rules } = moment;
+function expire(context: RoomsContext, travel: Travel): Decision {
+  const { rules } = context;
   if (travel.step === "preparing") {
     const seconds = rules.travel.prepareMs / 1000;
     const what = {
@@ -150,9 +150,9 @@ function expire(moment: RoomsMoment, travel: Travel): Decision {
       "player-hosted": `The member who was asked to run the world did not offer it within ${seconds} s.`,
       relayed: `Relaying was not ready within ${seconds} s.`,
     }[kindOf(travel)];
-    return forgo(moment, travel, "travel-deadline", what);
+    return forgo(context, travel, "travel-deadline", what);
   }
-  const room = roomOf(moment, travel);
+  const room = roomOf(context, travel);
   if (opensAtDeadline(travel, room)) return accept(completion(travel));
   const { there, missing } = tally(travel);
   const few = travel.stragglers === "wait" ? "" : ` ${there} have, and the room needs ${leastOf(room)}.`;

@@ -1,6 +1,6 @@
 import type { Address, PassId, PlayerId, PlayerReply, Revised, RoomId } from "@yellow-harbor/protocol";
 import { checkBerth, isGood, passEndsMs } from "../model/berths.ts";
-import { accept, type Decision, nothingToDo, type RoomsMoment, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsContext, refuse } from "../model/decision.ts";
 import { revisionReply, roomOf } from "../model/find-room.ts";
 import { recordOf } from "../model/record.ts";
 import { newId } from "../model/stamp.ts";
@@ -12,11 +12,11 @@ import { arrive, completionIf, follow, forgo, type OnTheWay } from "./course.ts"
 type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
 
 /** The room's host is asked to run the world, if it is here. */
-export function askForWorld(moment: RoomsMoment, travel: Travel): Decision {
-  const room = moment.state.rooms.byId.get(travel.room);
+export function askForWorld(context: RoomsContext, travel: Travel): Decision {
+  const room = context.state.rooms.byId.get(travel.room);
   const host = room?.members.get(room.host ?? "");
   if (host === undefined || host.presence === "away" || !travel.travellers.has(host.id)) {
-    return forgo(moment, travel, "world-declined", `${host?.name ?? "The host"} is not here to run the world.`);
+    return forgo(context, travel, "world-declined", `${host?.name ?? "The host"} is not here to run the world.`);
   }
   return accept([{ kind: "travel.host-asked", room: travel.room, run: travel.run, player: host.id }]);
 }
@@ -34,7 +34,7 @@ export function offer({ room, run, member, travel }: OnTheWay, addresses: readon
 
 /** Boarding begins with what was reached, or may be reached for all that the service can see. */
 export function worldProbed(
-  moment: RoomsMoment,
+  context: RoomsContext,
   travel: Travel,
   { player, probed }: Doing<"travel.world-probed">,
 ): Decision {
@@ -46,10 +46,10 @@ export function worldProbed(
   const usable = [...probed.filter(({ reached }) => reached), ...probed.filter(({ reached }) => reached === null)];
   const detail = probed.map((one) => `${one.address.host}:${one.address.port} ${one.detail}`).join("; ");
   const first = usable[0];
-  if (first === undefined) return forgo(moment, travel, "world-unreachable", `Nothing answers: ${detail}.`);
-  const { chance, rules, at } = moment;
+  if (first === undefined) return forgo(context, travel, "world-unreachable", `Nothing answers: ${detail}.`);
+  const { random, rules, at } = context;
   const guests = [...travel.travellers.keys()].filter((id) => id !== player);
-  const passes = recordOf(guests.map((id): [PlayerId, PassId] => [id, newId("b", chance)]));
+  const passes = recordOf(guests.map((id): [PlayerId, PassId] => [id, newId("b", random)]));
   const addresses = usable.map(({ address }) => address);
   const destination = { by: "player-hosted", player, addresses } as const;
   const deadlineMs = at + rules.travel.boardMs;
@@ -57,34 +57,34 @@ export function worldProbed(
   // Whoever runs the world is in it.
   const arrived: TravelEvent = { kind: "travel.arrived", room, run, player };
   const aboard: Travel = { ...travel, step: "boarding", destination };
-  return accept([boarding, arrived, ...completionIf(aboard, moment.state.rooms.byId.get(room), { arrives: player })]);
+  return accept([boarding, arrived, ...completionIf(aboard, context.state.rooms.byId.get(room), { arrives: player })]);
 }
 
 /** One more for a world that is open already. */
 export function addWorldBerth(
-  moment: RoomsMoment,
+  context: RoomsContext,
   { room, run, player, anew, always }: Doing<"travel.add-berth"> & { readonly always?: boolean },
 ): Decision {
-  const { state, at, chance } = moment;
+  const { state, at, random } = context;
   const world = state.travels.worlds.get(room);
   if (world?.run !== run || world.player === player.id) return nothingToDo;
   const travel = state.travels.byRun.get(run);
   if (!always && isGood(world.berths.get(player.id), { anew, at, travel })) return nothingToDo;
-  const expiresAtMs = passEndsMs(moment, travel);
+  const expiresAtMs = passEndsMs(context, travel);
   const { id, name, place } = player;
-  const pass = newId("b", chance);
+  const pass = newId("b", random);
   return accept([{ kind: "travel.berth-added", room, run, player: { id, name, place }, pass, expiresAtMs }]);
 }
 
 /** The member who runs the world shows a pass: the same that an instance does. */
 export function boardWorld(
-  moment: RoomsMoment,
+  context: RoomsContext,
   { player: host, args }: Extract<TravelRequest, { do: "travel.board" }>,
 ): Decision<PlayerReply<"travel.board">> {
-  const found = roomOf(moment.state, host);
+  const found = roomOf(context.state, host);
   if ("refused" in found) return found;
   const { room } = found;
-  const world = moment.state.travels.worlds.get(room.id);
+  const world = context.state.travels.worlds.get(room.id);
   if (world?.player !== host) {
     return refuse("not-asked", `You do not run the world of room ${room.code}, so no pass is yours to look at.`);
   }
@@ -106,15 +106,15 @@ export function boardWorld(
     player: shown.player,
     ...(attempt !== undefined && { attempt }),
   };
-  const travel = moment.state.travels.byRun.get(run);
+  const travel = context.state.travels.byRun.get(run);
   const arrival = travel?.travellers.has(shown.player)
-    ? arrive(moment, travel, shown.player)
-    : follow(moment, run, shown.player);
+    ? arrive(context, travel, shown.player)
+    : follow(context, run, shown.player);
   return accept([boarded, ...("refused" in arrival ? [] : arrival.events)], { reply });
 }
 
 /** Somebody has left the room: its berth is free; when it ran the world, that is gone with it. */
-export function forgetInWorld({ state }: RoomsMoment, { room, run, player }: Doing<"travel.forget">): Decision {
+export function forgetInWorld({ state }: RoomsContext, { room, run, player }: Doing<"travel.forget">): Decision {
   const world = state.travels.worlds.get(room);
   if (world?.run !== run) return nothingToDo;
   if (world.player === player) {
@@ -123,7 +123,7 @@ export function forgetInWorld({ state }: RoomsMoment, { room, run, player }: Doi
   return world.berths.has(player) ? accept([{ kind: "travel.berth-freed", room, run, player }]) : nothingToDo;
 }
 
-export function closeWorld({ state }: RoomsMoment, room: RoomId): Decision {
+export function closeWorld({ state }: RoomsContext, room: RoomId): Decision {
   const world = state.travels.worlds.get(room);
   return world === undefined ? nothingToDo : accept([{ kind: "travel.world-closed", room, run: world.run }]);
 }

@@ -58,7 +58,7 @@ interface Asking {
   readonly players: number;
 }
 
-type Happening =
+type AppliedEvent =
   | { readonly what: "room"; readonly room: Asking }
   | { readonly what: "boot"; readonly instance: Sim; readonly works: boolean }
   | { readonly what: "leave"; readonly instance: Sim; readonly room: Asking }
@@ -133,7 +133,7 @@ class PoolPlay {
     if (last?.[1] !== point[1] || last[2] !== point[2]) this.#course.push(point);
   }
 
-  #happen(happening: Happening): void {
+  #happen(happening: AppliedEvent): void {
     switch (happening.what) {
       case "room":
         return this.#ask(happening.room);
@@ -263,10 +263,10 @@ class PoolPlay {
 
 /** What is to happen, in the order of its time and then of its coming: a binary heap. */
 class Agenda {
-  readonly #heap: { readonly at: number; readonly number: number; readonly happening: Happening }[] = [];
+  readonly #heap: { readonly at: number; readonly number: number; readonly happening: AppliedEvent }[] = [];
   #count = 0;
 
-  add(at: number, happening: Happening): void {
+  add(at: number, happening: AppliedEvent): void {
     const heap = this.#heap;
     heap.push({ at, number: this.#count++, happening });
     for (let n = heap.length - 1; n > 0; ) {
@@ -277,7 +277,7 @@ class Agenda {
     }
   }
 
-  take(): { readonly at: number; readonly happening: Happening } | undefined {
+  take(): { readonly at: number; readonly happening: AppliedEvent } | undefined {
     const heap = this.#heap;
     const first = heap[0];
     const last = heap.pop();

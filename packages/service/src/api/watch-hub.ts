@@ -1,5 +1,5 @@
 import type { WatchMessage } from "@yellow-harbor/protocol";
-import type { Happened } from "../runtime/outbox.ts";
+import type { OperatorEvent } from "../runtime/outbox.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 
 export type WatchSink = (message: WatchMessage) => void;
@@ -33,7 +33,7 @@ export class WatchHub {
     };
   }
 
-  happened(happened: Happened): void {
+  happened(happened: OperatorEvent): void {
     if (this.#sinks.size === 0) return;
     const { atMs, kind, text, patch } = happened;
     const message: WatchMessage = { message: "happened", atMs, kind, patch, ...(text !== undefined && { text }) };

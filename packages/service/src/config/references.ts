@@ -20,10 +20,10 @@ export function referenceFaults(config: Config): Fault[] {
   return [
     ...listenFaults(config),
     ...playerFaults(config),
-    ...lobbyFaults(config),
+    ...lobbyViolations(config),
     ...roomKindFaults(config),
     ...levelFaults(config),
-    ...poolFaults(config),
+    ...poolViolations(config),
     ...buildFaults(config),
     ...idleOverFaults(config),
     ...queuesFaults(config),
@@ -52,7 +52,7 @@ function playerFaults({ players: { beatEveryMs, silenceMs } }: Config): Fault[] 
   return [{ path: ["players", "silenceMs"], message }];
 }
 
-function lobbyFaults({ lobbies, roomKinds }: Config): Fault[] {
+function lobbyViolations({ lobbies, roomKinds }: Config): Fault[] {
   return Object.entries(lobbies).flatMap(([lobby, { roomKinds: named }]) =>
     named.flatMap((name, n) => unknownName("room kind", name, roomKinds, ["lobbies", lobby, "roomKinds", n])),
   );
@@ -109,7 +109,7 @@ function levelFaults({ levels, pools }: Config): Fault[] {
   );
 }
 
-function poolFaults(config: Config): Fault[] {
+function poolViolations(config: Config): Fault[] {
   const { pools, builds, listen, machines } = config;
   const entries = Object.entries(pools);
   return entries.flatMap(([name, pool], n) => {

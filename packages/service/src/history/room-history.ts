@@ -97,7 +97,7 @@ function retell(
       const before = past.room(room);
       // Members leave before their room closes: what it was like with them tells more than what was left of it.
       if (before && (view === undefined || Object.keys(before.members).length > 0)) view = before;
-      story.push({ seq, atMs, kind, text: past.tell(event, atMs) });
+      story.push({ seq, atMs, kind, text: past.describe(event, atMs) });
     } else past.replay(event, atMs);
   }
   const after = past.room(room);

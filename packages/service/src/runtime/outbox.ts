@@ -5,7 +5,7 @@ export type OwedPush = Extract<Push, { scope: "pass" }>;
 export type NewsPush = Exclude<Push, OwedPush>;
 
 /** Something an operator watches. */
-export interface Happened {
+export interface OperatorEvent {
   readonly atMs: number;
   readonly kind: string;
   readonly text: string | undefined;
@@ -20,7 +20,7 @@ export type OutboxEntry =
   | { readonly out: "push"; readonly push: NewsPush }
   | { readonly out: "pass"; readonly push: OwedPush; pass: BoardingPass | undefined }
   | { readonly out: "listing"; readonly change: ListingChange }
-  | { readonly out: "happened"; readonly happened: Happened }
+  | { readonly out: "happened"; readonly happened: OperatorEvent }
   | {
       readonly out: "settle";
       /** Work that needs the settled command and may take a moment, done while the batch is being written. */
@@ -33,20 +33,20 @@ export type OutboxEntry =
   | { readonly out: "run"; readonly run: () => void; readonly fail: (error: Error) => void };
 
 /** Those who carry out what the outbox holds. */
-export interface Outlets {
+export interface Deliveries {
   readonly push: (push: NewsPush) => void;
   readonly pass: (player: string, pass: BoardingPass) => void;
   /** Whether anybody wants to hear of listings now. */
   readonly isFollowed: () => boolean;
   readonly listing: (change: ListingChange) => void;
-  readonly happened: (happened: Happened) => void;
+  readonly happened: (happened: OperatorEvent) => void;
   readonly effect: (effect: Effect) => void;
   /** A batch was spoken in full: what was gathered may go out. */
   readonly flush: () => void;
 }
 
 /** Hands one entry to whoever carries it out. */
-export function speakEntry(outlets: Outlets, entry: OutboxEntry): void {
+export function deliver(outlets: Deliveries, entry: OutboxEntry): void {
   switch (entry.out) {
     case "push":
       return outlets.push(entry.push);

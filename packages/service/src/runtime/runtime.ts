@@ -1,6 +1,6 @@
 import {
+  type AppliedEvent,
   type Command,
-  type Happening,
   type Harbor,
   type HarborRules,
   instanceView,
@@ -15,7 +15,7 @@ import type { Logger } from "pino";
 import type { Journal, JournalRow } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { failureText, problemOf, type RuntimeFailure } from "./failure.ts";
-import { type OutboxEntry, type Outlets, type Settled, speakEntry } from "./outbox.ts";
+import { type Deliveries, deliver, type OutboxEntry, type Settled } from "./outbox.ts";
 import type { Scheduler } from "./scheduler.ts";
 import { SnapshotKeeper, type SnapshotPolicy } from "./snapshots.ts";
 
@@ -52,7 +52,7 @@ export class HarborRuntime {
   readonly #parts: RuntimeParts;
   readonly #harbor: Harbor;
   readonly #snapshots: SnapshotKeeper;
-  #outlets: Outlets | undefined;
+  #outlets: Deliveries | undefined;
   #watchers = 0;
   #batch: Batch = newBatch();
   #seq: number;
@@ -75,7 +75,7 @@ export class HarborRuntime {
   }
 
   /** Connects those who speak. Before this nothing may be submitted. */
-  connect(outlets: Outlets): void {
+  connect(outlets: Deliveries): void {
     this.#outlets = outlets;
   }
 
@@ -191,7 +191,7 @@ export class HarborRuntime {
   }
 
   /** Hears of each event while the state is as it was right after it. */
-  #hear = (happening: Happening, at: number): void => {
+  #hear = (happening: AppliedEvent, at: number): void => {
     const { event, pushes } = happening;
     const { rows, instances, outbox } = this.#batch;
     this.#seq += 1;
@@ -211,7 +211,7 @@ export class HarborRuntime {
       const happened = {
         atMs: at,
         kind: event.kind,
-        text: this.#harbor.tell(happening, at),
+        text: this.#harbor.describe(happening, at),
         patch: this.#harbor.operatorPatch(happening),
       };
       outbox.push({ out: "happened", happened });
@@ -279,7 +279,7 @@ export class HarborRuntime {
     if (outlets === undefined) throw new Error("the runtime has no outlets");
     for (const entry of outbox) {
       try {
-        speakEntry(outlets, entry);
+        deliver(outlets, entry);
       } catch (error) {
         // One receiver's fault must not keep the others from hearing.
         this.#parts.log.error({ err: error, entry: entry.out }, "an outbox entry could not be carried out");

@@ -1,11 +1,11 @@
 import type { Attention, PlayerArgs, PlayerId, Revised } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type RoomsMoment } from "../../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsContext } from "../../model/decision.ts";
 import { revisionReply, roomOf } from "../../model/find-room.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 
 /** A member says that its game is in the background, or in front again. */
 export function attend(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   player: PlayerId,
   { background }: PlayerArgs<"room.attend">,
 ): Decision<Revised> {
@@ -20,7 +20,7 @@ export function attend(
 
 /** Silence is what the service sees; what a member has said of itself counts for more. */
 export function markSilent(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   { player, silent }: Extract<RoomCommand, { do: "room.mark-silent" }>,
 ): Decision {
   const room = state.rooms.byId.get(state.players.byId.get(player)?.room ?? "");

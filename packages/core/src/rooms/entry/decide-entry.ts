@@ -6,7 +6,7 @@ import {
   type PlayerReply,
   waysOf,
 } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { roomOf } from "../../model/find-room.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import { freePlaces, smallestSide } from "../../model/rooms/sides.ts";
@@ -32,13 +32,13 @@ interface Comer {
 
 type InRoom = PlayerReply<"room.join">;
 
-export function open(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.open">): Decision<InRoom> {
-  const comer = comerOf(moment, id, args.move);
-  return "refused" in comer ? comer : openFor(moment, comer, args);
+export function open(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room.open">): Decision<InRoom> {
+  const comer = comerOf(context, id, args.move);
+  return "refused" in comer ? comer : openFor(context, comer, args);
 }
 
-export function join(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.join">): Decision<InRoom> {
-  const { rooms } = moment.state;
+export function join(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room.join">): Decision<InRoom> {
+  const { rooms } = context.state;
   const roomId = "room" in args ? args.room : rooms.byCode.get(args.code);
   const room = roomId === undefined ? undefined : rooms.byId.get(roomId);
   // Of a room that is joined by its code alone nobody learns by its id, not even that it is there.
@@ -48,7 +48,7 @@ export function join(moment: RoomsMoment, id: PlayerId, args: PlayerArgs<"room.j
       ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
       : refuse("room-code-unknown", unknownCode(args.code));
   }
-  const comer = comerOf(moment, id, args.move, room);
+  const comer = comerOf(context, id, args.move, room);
   if ("refused" in comer) return comer;
   return joinFor(comer, room, { byCode: "code" in args, side: args.side });
 }
@@ -61,20 +61,20 @@ const unknownCode = (code: string) => {
 
 /** The listed room of a name, else a new one: people who agree on a name meet. */
 export function enter(
-  moment: RoomsMoment,
+  context: RoomsContext,
   id: PlayerId,
   args: PlayerArgs<"room.enter">,
 ): Decision<InRoom & { opened: boolean }> {
-  const { rooms, players } = moment.state;
+  const { rooms, players } = context.state;
   const lobby = players.byId.get(id)?.lobby ?? "";
   const named = [...(rooms.byName.get(nameKey(lobby, args.name)) ?? [])].flatMap((room) => rooms.byId.get(room) ?? []);
   const listed = named.filter((room) => room.visibility !== "code-only");
   const present = listed.find((room) => room.members.has(id));
-  const comer = comerOf(moment, id, args.move, present);
+  const comer = comerOf(context, id, args.move, present);
   if ("refused" in comer) return comer;
   const way = { byCode: false };
   const room = listed.find((one) => obstacles(one, comer.player, way).length === 0) ?? listed[0];
-  if (room === undefined) return sayingOpened(openFor(moment, comer, args), true);
+  if (room === undefined) return sayingOpened(openFor(context, comer, args), true);
   return sayingOpened(joinFor(comer, room, way), false);
 }
 
@@ -83,23 +83,23 @@ export function enter(
  * at once meet: the second finds the room that the first has just opened.
  */
 export function seek(
-  moment: RoomsMoment,
+  context: RoomsContext,
   id: PlayerId,
   { move, ...wish }: PlayerArgs<"room.seek">,
 ): Decision<InRoom & { opened: boolean }> {
-  const comer = comerOf(moment, id, move);
+  const comer = comerOf(context, id, move);
   if ("refused" in comer) return comer;
   const { player } = comer;
   const { kind, level, settings = {} } = wish;
-  const rules = moment.rules.lobbies.get(player.lobby);
-  const unknown = level === undefined || moment.rules.levels.has(level) ? undefined : unknownLevel(moment, level);
+  const rules = context.rules.lobbies.get(player.lobby);
+  const unknown = level === undefined || context.rules.levels.has(level) ? undefined : unknownLevel(context, level);
   if (unknown) return unknown;
   const kinds = kind === undefined ? (rules?.roomKinds ?? []) : [kind];
   const isWanted = (room: Room) => Object.entries(settings).every(([key, value]) => room.settings[key] === value);
   const way = { byCode: false };
   const seekBy = rules?.seekBy ?? ["places", "age"];
   const candidates: Room[] = [];
-  for (const row of openRows(moment.state.rooms, player.lobby, { kinds, level })) {
+  for (const row of openRows(context.state.rooms, player.lobby, { kinds, level })) {
     candidates.push(
       ...row.filter((room) => room.id !== player.room && isWanted(room) && obstacles(room, player, way).length === 0),
     );
@@ -107,13 +107,13 @@ export function seek(
     if (candidates.length > 0 && seekBy[0] === "places") break;
   }
   const best = bestOf(candidates, seekBy);
-  if (best === undefined) return sayingOpened(openFor(moment, comer, wish), true);
+  if (best === undefined) return sayingOpened(openFor(context, comer, wish), true);
   return sayingOpened(joinFor(comer, best, way), false);
 }
 
 /** Who wants in has to be in no room, or to say that it wants to move. */
-function comerOf(moment: RoomsMoment, id: PlayerId, move: boolean | undefined, into?: Room): Comer | Refusal {
-  const { state } = moment;
+function comerOf(context: RoomsContext, id: PlayerId, move: boolean | undefined, into?: Room): Comer | Refusal {
+  const { state } = context;
   const player = state.players.byId.get(id);
   if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
   if (player.room === null) return { player, leaving: [] };
@@ -125,19 +125,19 @@ function comerOf(moment: RoomsMoment, id: PlayerId, move: boolean | undefined, i
     const detail = `You are in room ${room.code} already; leave it first, or ask with move: true.`;
     return refuse("already-in-room", detail);
   }
-  return { player, leaving: [departedEvent(moment, room, id, { reason: "moved" })] };
+  return { player, leaving: [departedEvent(context, room, id, { reason: "moved" })] };
 }
 
 /** The room somebody wants: one value for whoever opens one, and for whoever takes any that is like it. */
 type Wish = Omit<PlayerArgs<"room.open">, "move">;
 
-const unknownLevel = ({ rules }: RoomsMoment, level: string): Refusal =>
+const unknownLevel = ({ rules }: RoomsContext, level: string): Refusal =>
   refuse("level-unknown", `There is no level ${level}; the levels are ${[...rules.levels.keys()].join(", ")}.`, {
     accepted: [...rules.levels.keys()],
   });
 
-function openFor(moment: RoomsMoment, { player, leaving }: Comer, args: Wish): Decision<InRoom> {
-  const { state, rules, chance } = moment;
+function openFor(context: RoomsContext, { player, leaving }: Comer, args: Wish): Decision<InRoom> {
+  const { state, rules, random } = context;
   const allowed = rules.lobbies.get(player.lobby)?.roomKinds ?? [];
   const hasLevel = (one: string) => args.level === undefined || rules.roomKinds.get(one)?.levels.includes(args.level);
   const kindName = args.kind ?? allowed.find(hasLevel) ?? allowed[0];
@@ -154,11 +154,11 @@ function openFor(moment: RoomsMoment, { player, leaving }: Comer, args: Wish): D
       fields: [{ path: "args.capacity", message: `expected ${least} to ${most}` }],
     });
   }
-  const room = newId("r", chance);
+  const room = newId("r", random);
   const { code, codeNumber } = freeCode(state.rooms);
   const side = kind.sides?.names[0];
   const picked =
-    args.level === undefined ? undefined : pickableIn(moment, { kind: kindName, levelBy: kind.levelBy }, args.level);
+    args.level === undefined ? undefined : pickableIn(context, { kind: kindName, levelBy: kind.levelBy }, args.level);
   if (picked !== undefined && "refused" in picked) return picked;
   const level = kind.levelBy === "host" ? picked : levelView(rules, kind.levels[0] ?? "");
   const opened: RoomEvent = {

@@ -1,7 +1,7 @@
 import type { PlayerArgs, PlayerId, PlayerReply, Revised } from "@yellow-harbor/protocol";
 import { lobbies } from "../../lobbies/index.ts";
 import type { Accepted } from "../../model/decision.ts";
-import { accept, type Decision, nothingToDo, type ReplyOf, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, nothingToDo, type ReplyOf, type RoomsContext, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf, unknownMember, unknownRoom } from "../../model/find-room.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
@@ -13,56 +13,63 @@ import { nextHost } from "./handover.ts";
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
-export function leave(moment: RoomsMoment, id: PlayerId): Decision<PlayerReply<"room.leave">> {
-  const { state } = moment;
+export function leave(context: RoomsContext, id: PlayerId): Decision<PlayerReply<"room.leave">> {
+  const { state } = context;
   const player = state.players.byId.get(id);
   const room = player?.room == null ? undefined : state.rooms.byId.get(player.room);
   if (player === undefined || room === undefined)
     return refuse("not-in-room", "You are in no room, so there is none to leave.");
   const { lobby } = player;
-  return departure(moment, room, id, { reason: "left" }, (after) => ({ lobby: lobbies.views.lobby(after, lobby) }));
+  return departure(context, room, id, { reason: "left" }, (after) => ({ lobby: lobbies.views.lobby(after, lobby) }));
 }
 
-export function depart(moment: RoomsMoment, { player, room: id, reason }: Doing<"room.depart">): Decision {
-  const room = moment.state.rooms.byId.get(id);
-  return room?.members.has(player) ? accept([departedEvent(moment, room, player, { reason })]) : nothingToDo;
+export function depart(context: RoomsContext, { player, room: id, reason }: Doing<"room.depart">): Decision {
+  const room = context.state.rooms.byId.get(id);
+  return room?.members.has(player) ? accept([departedEvent(context, room, player, { reason })]) : nothingToDo;
 }
 
 export function putOut(
-  moment: RoomsMoment,
+  context: RoomsContext,
   host: PlayerId,
   { player, reason, ban }: PlayerArgs<"room.put-out">,
 ): Decision<Revised> {
-  const found = roomOf(moment.state, host, { hostOnly: "put a member out" });
+  const found = roomOf(context.state, host, { hostOnly: "put a member out" });
   if ("refused" in found) return found;
   if (player === host) return refuse("member-unknown", "You cannot put yourself out; leave the room instead.");
-  return putOutOf(moment, found.room, player, { by: "host", reason, ban });
+  return putOutOf(context, found.room, player, { by: "host", reason, ban });
 }
 
-export function operatorPutOut(moment: RoomsMoment, command: Doing<"room.operator-put-out">): Decision<Revised> {
+export function operatorPutOut(context: RoomsContext, command: Doing<"room.operator-put-out">): Decision<Revised> {
   const { room: id, player, reason, ban } = command;
-  const room = moment.state.rooms.byId.get(id);
-  return room === undefined ? unknownRoom(id) : putOutOf(moment, room, player, { by: "operator", reason, ban });
+  const room = context.state.rooms.byId.get(id);
+  return room === undefined ? unknownRoom(id) : putOutOf(context, room, player, { by: "operator", reason, ban });
 }
 
 /** Keeps somebody from coming in again; a member is put out with it. */
-export function ban(moment: RoomsMoment, { room: id, player, reason }: Doing<"room.operator-ban">): Decision<Revised> {
-  const room = moment.state.rooms.byId.get(id);
+export function ban(
+  context: RoomsContext,
+  { room: id, player, reason }: Doing<"room.operator-ban">,
+): Decision<Revised> {
+  const room = context.state.rooms.byId.get(id);
   if (room === undefined) return unknownRoom(id);
-  if (room.members.has(player)) return putOutOf(moment, room, player, { by: "operator", reason, ban: true });
+  if (room.members.has(player)) return putOutOf(context, room, player, { by: "operator", reason, ban: true });
   if (room.banned.has(player)) return accept([], { reply: revisionReply(id) });
   return accept([{ kind: "room.banned", room: id, player, ...(reason !== undefined && { why: reason }) }], {
     reply: revisionReply(id),
   });
 }
 
-export function unban({ state }: RoomsMoment, host: PlayerId, { player }: PlayerArgs<"room.unban">): Decision<Revised> {
+export function unban(
+  { state }: RoomsContext,
+  host: PlayerId,
+  { player }: PlayerArgs<"room.unban">,
+): Decision<Revised> {
   const found = roomOf(state, host, { hostOnly: "lift a ban" });
   return "refused" in found ? found : liftBan(found.room, player);
 }
 
 export function operatorUnban(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   { room: id, player }: Doing<"room.operator-unban">,
 ): Decision<Revised> {
   const room = state.rooms.byId.get(id);
@@ -78,8 +85,8 @@ function liftBan(room: Room, player: PlayerId): Decision<Revised> {
 }
 
 /** Puts the members out one by one; a reaction to each departure comes back here until nobody is left. */
-export function dissolve(moment: RoomsMoment, { room: id, reason, by }: Doing<"room.dissolve">): Decision<Revised> {
-  const room = moment.state.rooms.byId.get(id);
+export function dissolve(context: RoomsContext, { room: id, reason, by }: Doing<"room.dissolve">): Decision<Revised> {
+  const room = context.state.rooms.byId.get(id);
   if (room === undefined) return unknownRoom(id);
   const last = [...room.members.keys()].at(-1);
   // A room that waits with nobody in it.
@@ -91,7 +98,7 @@ export function dissolve(moment: RoomsMoment, { room: id, reason, by }: Doing<"r
   // The last to come goes first, so that the host does not change with each.
   const { revision } = room;
   const how = { reason: "closed", by, ...(reason !== undefined && { why: reason }) } as const;
-  return departure(moment, room, last, how, () => ({ revision }));
+  return departure(context, room, last, how, () => ({ revision }));
 }
 
 interface PuttingOut {
@@ -101,14 +108,14 @@ interface PuttingOut {
 }
 
 function putOutOf(
-  moment: RoomsMoment,
+  context: RoomsContext,
   room: Room,
   player: PlayerId,
   { by, reason, ban }: PuttingOut,
 ): Decision<Revised> {
   if (!room.members.has(player)) return unknownMember(room, player);
   const how = { reason: "put-out", by, ...(reason !== undefined && { why: reason }), ...(ban && { ban }) } as const;
-  return departure(moment, room, player, how, (after) => ({
+  return departure(context, room, player, how, (after) => ({
     revision: after.rooms.byId.get(room.id)?.revision ?? room.revision,
   }));
 }
@@ -116,17 +123,17 @@ function putOutOf(
 type How = Pick<Extract<RoomEvent, { kind: "room.departed" }>, "reason" | "by" | "why" | "ban">;
 
 function departure<Reply>(
-  moment: RoomsMoment,
+  context: RoomsContext,
   room: Room,
   player: PlayerId,
   how: How,
   reply: ReplyOf<Reply>,
 ): Accepted<Reply> {
-  return accept([departedEvent(moment, room, player, how)], { reply });
+  return accept([departedEvent(context, room, player, how)], { reply });
 }
 
 /** A departure with all that goes with it: who is host then, whose turn it is, what becomes of the entries of the board. */
-export function departedEvent({ at, rules }: RoomsMoment, room: Room, player: PlayerId, how: How): RoomEvent {
+export function departedEvent({ at, rules }: RoomsContext, room: Room, player: PlayerId, how: How): RoomEvent {
   const name = room.members.get(player)?.name ?? player;
   const host = room.host === player ? nextHost(room, player) : undefined;
   const heir = host ?? (room.host === player ? undefined : (room.host ?? undefined));

@@ -1,5 +1,5 @@
 import type { PlayerArgs, PlayerId, Revised } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { gatheringRoomOf, revisionReply, unknownMember } from "../../model/find-room.ts";
 import { evenOut, freeSide } from "../../model/rooms/sides.ts";
 import type { Member, Room } from "../../model/rooms/state.ts";
@@ -8,7 +8,7 @@ const unsettles = (room: Room): { unready?: true } =>
   room.ways.clearsReady.includes("sides") ? { unready: true } : {};
 
 export function take(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   player: PlayerId,
   { place, side }: PlayerArgs<"room.take">,
 ): Decision<Revised> {
@@ -50,7 +50,7 @@ function unfitSide(room: Room, { side: present }: Member, side: string | undefin
 
 /** An offer; and once the other has offered the same, the change itself. */
 export function swap(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   player: PlayerId,
   { with: other }: PlayerArgs<"room.swap">,
 ): Decision<Revised> {
@@ -68,7 +68,7 @@ export function swap(
   return accept([{ kind: "room.swap-offered", room: room.id, player, with: offered }], { reply });
 }
 
-export function balance({ state }: RoomsMoment, player: PlayerId): Decision<Revised> {
+export function balance({ state }: RoomsContext, player: PlayerId): Decision<Revised> {
   const found = gatheringRoomOf(state, player, { hostOnly: "balance the sides" });
   if ("refused" in found) return found;
   const { room } = found;

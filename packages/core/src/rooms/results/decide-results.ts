@@ -1,6 +1,6 @@
 import type { Revised } from "@yellow-harbor/protocol";
 import { type PlayerArgs, type PlayerId, phaseWords, type RoomId, type Standing } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, nothingToDo, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf, unknownRoom } from "../../model/find-room.ts";
 import { rank } from "../../model/rank.ts";
 import type { RoomCommand, Score } from "../../model/rooms/commands.ts";
@@ -15,30 +15,30 @@ import { shortcomings } from "../start/explain.ts";
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
 export function setResult(
-  moment: RoomsMoment,
+  context: RoomsContext,
   player: PlayerId,
   { standings, note }: PlayerArgs<"room.set-result">,
 ): Decision<Revised> {
-  const found = roomOf(moment.state, player, { hostOnly: "set the result" });
-  return "refused" in found ? found : decideResult(found.room, moment, { by: "host", scores: standings, note });
+  const found = roomOf(context.state, player, { hostOnly: "set the result" });
+  return "refused" in found ? found : decideResult(found.room, context, { by: "host", scores: standings, note });
 }
 
 export function operatorSetResult(
-  moment: RoomsMoment,
+  context: RoomsContext,
   { room: id, scores, note }: Doing<"room.operator-set-result">,
 ): Decision<Revised> {
-  const room = moment.state.rooms.byId.get(id);
-  return room === undefined ? unknownRoom(id) : decideResult(room, moment, { by: "operator", scores, note });
+  const room = context.state.rooms.byId.get(id);
+  return room === undefined ? unknownRoom(id) : decideResult(room, context, { by: "operator", scores, note });
 }
 
 /** What the instance has reported; its own decision has checked it. */
 export function takeResult(
-  moment: RoomsMoment,
+  context: RoomsContext,
   { room: id, run, standings, note }: Doing<"room.take-result">,
 ): Decision {
-  const room = moment.state.rooms.byId.get(id);
+  const room = context.state.rooms.byId.get(id);
   if (room?.stage.phase !== "playing" || room.stage.run !== run) return nothingToDo;
-  return accept([resultEvent(room, run, moment, { standings, note })]);
+  return accept([resultEvent(room, run, context, { standings, note })]);
 }
 
 interface Given {
@@ -47,7 +47,7 @@ interface Given {
   readonly note: string | undefined;
 }
 
-function decideResult(room: Room, moment: RoomsMoment, { by, scores, note }: Given): Decision<Revised> {
+function decideResult(room: Room, context: RoomsContext, { by, scores, note }: Given): Decision<Revised> {
   const { resultBy } = room.ways;
   if (resultBy !== by) {
     return refuse(
@@ -64,7 +64,7 @@ function decideResult(room: Room, moment: RoomsMoment, { by, scores, note }: Giv
   if (new Set(scores.map((row) => row.player)).size < scores.length) {
     return refuse("request-invalid", "The standings name a player twice; give each player one row.");
   }
-  return accept([resultEvent(room, room.stage.run, moment, { standings: rank(scores), note })], {
+  return accept([resultEvent(room, room.stage.run, context, { standings: rank(scores), note })], {
     reply: revisionReply(room.id),
   });
 }
@@ -79,7 +79,7 @@ function noRun({ code, stage, result }: Room): Refusal {
 function resultEvent(
   room: Room,
   run: string,
-  { at, rules }: RoomsMoment,
+  { at, rules }: RoomsContext,
   { standings, note }: { standings: readonly Standing[]; note: string | undefined },
 ): RoomEvent {
   const { resultsMs, levelBy } = room.ways;
@@ -95,13 +95,13 @@ function resultEvent(
   };
 }
 
-export function resultsSeen({ state }: RoomsMoment, id: RoomId): Decision {
+export function resultsSeen({ state }: RoomsContext, id: RoomId): Decision {
   return state.rooms.byId.get(id)?.stage.phase === "results"
     ? accept([{ kind: "room.gathered", room: id }])
     : nothingToDo;
 }
 
-export function gather({ state }: RoomsMoment, player: PlayerId): Decision<Revised> {
+export function gather({ state }: RoomsContext, player: PlayerId): Decision<Revised> {
   const found = resultsOf(state, player, "end the showing of results");
   if ("refused" in found) return found;
   return accept([{ kind: "room.gathered", room: found.id, by: player }], { reply: revisionReply(found.id) });
@@ -109,13 +109,13 @@ export function gather({ state }: RoomsMoment, player: PlayerId): Decision<Revis
 
 /** The same level once more, or another, with who is here, without asking everybody again. */
 export function again(
-  moment: RoomsMoment,
+  context: RoomsContext,
   player: PlayerId,
   { level: wanted }: PlayerArgs<"room.again">,
 ): Decision<Revised> {
-  const present = resultsOf(moment.state, player, "start again");
+  const present = resultsOf(context.state, player, "start again");
   if ("refused" in present) return present;
-  const level = wanted === undefined ? present.level : pickable(moment, present, wanted);
+  const level = wanted === undefined ? present.level : pickable(context, present, wanted);
   if (level !== null && "refused" in level) return level;
   const room = { ...present, level };
   const missing = shortcomings(room).filter((row) => row.code !== "ready");
@@ -123,7 +123,7 @@ export function again(
     const reasons = missing.map((row) => row.text).join("; ");
     return refuse("start-not-possible", `Cannot start again: ${reasons}. Gather first.`, { missing });
   }
-  const started = startedEvent(moment, room);
+  const started = startedEvent(context, room);
   if (!("kind" in started)) return started;
   const isOther = level !== null && level.id !== present.level?.id;
   const picked: RoomEvent[] = isOther ? [{ kind: "room.level-picked", room: room.id, by: player, level }] : [];

@@ -1,5 +1,5 @@
 import { counted, type PlayerId } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type RoomsMoment } from "../../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsContext } from "../../model/decision.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import { type Room, runOf } from "../../model/rooms/state.ts";
@@ -8,7 +8,7 @@ import { startedEvent } from "../start/decide-start.ts";
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
 /** The travel came to nothing. Who chose that finds everything as it was. */
-export function returnRoom({ state, at }: RoomsMoment, command: Doing<"room.return">): Decision {
+export function returnRoom({ state, at }: RoomsContext, command: Doing<"room.return">): Decision {
   const { room: id, run, code, detail, aborted } = command;
   const room = state.rooms.byId.get(id);
   if (room === undefined || runOf(room) !== run) return nothingToDo;
@@ -32,7 +32,7 @@ function takingBack({ ways, members }: Room, by: PlayerId | null): PlayerId[] {
 }
 
 /** A run whose result never came is void: nobody is left waiting for one that has been forgotten. */
-export function overdue({ state }: RoomsMoment, id: string): Decision {
+export function overdue({ state }: RoomsContext, id: string): Decision {
   const room = state.rooms.byId.get(id);
   if (room?.stage.phase !== "playing") return nothingToDo;
   const minutes = Math.round(room.ways.playMs / 6_000) / 10;
@@ -41,14 +41,14 @@ export function overdue({ state }: RoomsMoment, id: string): Decision {
 }
 
 /** The run is void. Where the room kind says so it begins anew at another place, a few times in a row. */
-export function loseRun(moment: RoomsMoment, { room: id, run, code, detail }: Doing<"room.lose-run">): Decision {
-  const { state, rules } = moment;
+export function loseRun(context: RoomsContext, { room: id, run, code, detail }: Doing<"room.lose-run">): Decision {
+  const { state, rules } = context;
   const room = state.rooms.byId.get(id);
   const stage = room?.stage;
   if (room === undefined || stage === undefined || !("run" in stage) || stage.run !== run) return nothingToDo;
   const returned: RoomEvent = { kind: "room.returned", room: id, run, code, detail, void: true };
   const moves = stage.moves + 1;
   const mayMove = room.ways.onLoss === "move" && room.members.size > 0 && moves < rules.travel.attempts;
-  const started = mayMove ? startedEvent(moment, room, { moves }) : undefined;
+  const started = mayMove ? startedEvent(context, room, { moves }) : undefined;
   return accept(started && "kind" in started ? [returned, started] : [returned]);
 }

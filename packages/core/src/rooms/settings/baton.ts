@@ -1,5 +1,5 @@
 import type { PlayerArgs, PlayerId, Revised, RoomId } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, nothingToDo, type RoomsContext, refuse } from "../../model/decision.ts";
 import { memberName, revisionReply, roomOf, unknownMember } from "../../model/find-room.ts";
 import type { Member, Room } from "../../model/rooms/state.ts";
 
@@ -12,7 +12,7 @@ export function nextInCircle(room: Room, from: PlayerId): PlayerId | undefined {
 }
 
 export function giveBaton(
-  { state, at }: RoomsMoment,
+  { state, at }: RoomsContext,
   player: PlayerId,
   { to, limitMs }: PlayerArgs<"room.give-baton">,
 ): Decision<Revised> {
@@ -37,7 +37,7 @@ export function giveBaton(
   return pass(room, { holder: next, cause: "given", by: player, limitMs: limit, at });
 }
 
-export function takeBaton({ state }: RoomsMoment, player: PlayerId): Decision<Revised> {
+export function takeBaton({ state }: RoomsContext, player: PlayerId): Decision<Revised> {
   const found = roomOf(state, player, { hostOnly: "take the baton out" });
   if ("refused" in found) return found;
   const { room } = found;
@@ -46,7 +46,7 @@ export function takeBaton({ state }: RoomsMoment, player: PlayerId): Decision<Re
 }
 
 /** Whoever is away loses its turn as soon as somebody is here to take it; so does who takes too long. */
-export function checkBaton({ state, at }: RoomsMoment, id: RoomId): Decision {
+export function checkBaton({ state, at }: RoomsContext, id: RoomId): Decision {
   const room = state.rooms.byId.get(id);
   const baton = room?.baton;
   if (room === undefined || baton == null) return nothingToDo;

@@ -1,10 +1,10 @@
 import type { BoardEntryView, BoardKey, PlayerArgs, PlayerId, Revised, RoomKindRules } from "@yellow-harbor/protocol";
-import { accept, type Decision, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf } from "../../model/find-room.ts";
 import type { BoardEntry, Room } from "../../model/rooms/state.ts";
 
 export function writeEntry(
-  { state, rules }: RoomsMoment,
+  { state, rules }: RoomsContext,
   player: PlayerId,
   args: PlayerArgs<"room.write">,
 ): Decision<Revised> {
@@ -28,7 +28,7 @@ export function writeEntry(
 }
 
 export function eraseEntry(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   player: PlayerId,
   { key, ifRevision }: PlayerArgs<"room.erase">,
 ): Decision<Revised> {

@@ -9,7 +9,7 @@ import {
   type Settings,
   type SettingsPatch,
 } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, nothingToDo, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf, unknownMember, unknownRoom, wrongPhase } from "../../model/find-room.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
@@ -20,15 +20,15 @@ import { levelView } from "./levels.ts";
 type Change = PlayerArgs<"room.change"> | PlayerArgs<"room.pick-level">;
 
 /** Name, capacity, visibility, level and free settings, as a merge patch. One made from what is no longer so is refused. */
-export function change(moment: RoomsMoment, player: PlayerId, args: Change): Decision<Revised> {
-  const found = roomOf(moment.state, player, { hostOnly: "change the room" });
+export function change(context: RoomsContext, player: PlayerId, args: Change): Decision<Revised> {
+  const found = roomOf(context.state, player, { hostOnly: "change the room" });
   if ("refused" in found) return found;
   const { room } = found;
   const { basedOn, level: levelName, ...wanted }: PlayerArgs<"room.change"> = args;
   if (basedOn !== undefined && basedOn !== room.settingsRevision) return stale(room, basedOn);
-  const level = levelName === undefined ? undefined : levelOf(moment, room, levelName);
+  const level = levelName === undefined ? undefined : levelOf(context, room, levelName);
   if (level !== undefined && "refused" in level) return level;
-  const unfit = unfitCapacity(moment, room, wanted.capacity) ?? unfitSettings(room, wanted.settings);
+  const unfit = unfitCapacity(context, room, wanted.capacity) ?? unfitSettings(room, wanted.settings);
   if (unfit) return unfit;
   return accept([...settingsEvents(room, player, wanted), ...levelEvents(room, player, level)], {
     reply: revisionReply(room.id),
@@ -69,17 +69,17 @@ function stale(room: Room, basedOn: number): Refusal {
   );
 }
 
-function levelOf(moment: RoomsMoment, room: Room, id: string): LevelView | Refusal {
-  return room.stage.phase === "gathering" ? pickable(moment, room, id) : wrongPhase(room);
+function levelOf(context: RoomsContext, room: Room, id: string): LevelView | Refusal {
+  return room.stage.phase === "gathering" ? pickable(context, room, id) : wrongPhase(room);
 }
 
 /** A level that the host may pick, or why not. */
-export const pickable = (moment: RoomsMoment, { kind, ways }: Room, id: string): LevelView | Refusal =>
-  pickableIn(moment, { kind, levelBy: ways.levelBy }, id);
+export const pickable = (context: RoomsContext, { kind, ways }: Room, id: string): LevelView | Refusal =>
+  pickableIn(context, { kind, levelBy: ways.levelBy }, id);
 
 /** A level that the host of a room of some kind may pick, or why not. */
 export function pickableIn(
-  { rules }: RoomsMoment,
+  { rules }: RoomsContext,
   room: { readonly kind: string; readonly levelBy: Room["ways"]["levelBy"] },
   id: string,
 ): LevelView | Refusal {
@@ -100,7 +100,7 @@ export function pickableIn(
   return known;
 }
 
-function unfitCapacity({ rules }: RoomsMoment, room: Room, wanted: number | undefined): Refusal | undefined {
+function unfitCapacity({ rules }: RoomsContext, room: Room, wanted: number | undefined): Refusal | undefined {
   if (wanted === undefined) return undefined;
   const say = (detail: string, expected: string) =>
     refuse("capacity-out-of-range", detail, { fields: [{ path: "args.capacity", message: expected }] });
@@ -140,7 +140,7 @@ export function patchSettings(settings: Settings, patch: SettingsPatch): Setting
 }
 
 export function handOver(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   player: PlayerId,
   { to }: PlayerArgs<"room.hand-over">,
 ): Decision<Revised> {
@@ -149,7 +149,7 @@ export function handOver(
 }
 
 export function operatorHandOver(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   { room: id, to }: Extract<RoomCommand, { do: "room.operator-hand-over" }>,
 ): Decision<Revised> {
   const room = state.rooms.byId.get(id);
@@ -157,7 +157,7 @@ export function operatorHandOver(
 }
 
 /** A host that is lost for longer than it keeps the powers loses them, as soon as somebody is here to take them. */
-export function checkHost({ state, at }: RoomsMoment, id: RoomId): Decision {
+export function checkHost({ state, at }: RoomsContext, id: RoomId): Decision {
   const room = state.rooms.byId.get(id);
   const host = room?.members.get(room.host ?? "");
   if (room === undefined || host === undefined || host.awaySinceMs === null) return nothingToDo;

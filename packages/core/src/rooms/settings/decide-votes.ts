@@ -1,5 +1,5 @@
 import type { LevelView, PlayerArgs, PlayerId, Revised } from "@yellow-harbor/protocol";
-import { accept, type Decision, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, type RoomsContext, refuse } from "../../model/decision.ts";
 import { gatheringOrResults, revisionReply } from "../../model/find-room.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import type { HarborRules } from "../../model/rules.ts";
@@ -7,7 +7,7 @@ import { levelView } from "./levels.ts";
 
 /** A member is for a level; the one with most votes is picked, of several the one that the room kind names first. */
 export function vote(
-  { state, rules }: RoomsMoment,
+  { state, rules }: RoomsContext,
   player: PlayerId,
   { level }: PlayerArgs<"room.vote">,
 ): Decision<Revised> {

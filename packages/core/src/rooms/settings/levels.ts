@@ -1,7 +1,7 @@
 import type { DestinationKind, LevelView, RoomWays, SpreadPlan } from "@yellow-harbor/protocol";
 import type { Room } from "../../model/rooms/state.ts";
 import type { HarborRules } from "../../model/rules.ts";
-import type { Chance } from "../../model/stamp.ts";
+import type { Random } from "../../model/stamp.ts";
 
 /** A level as players are told of it, or undefined when the configuration has it no longer. */
 export function levelView({ levels }: HarborRules, id: string): LevelView | undefined {
@@ -32,8 +32,8 @@ export function destinationsOf({ levels }: HarborRules, { destinations }: RoomWa
 const DEGREES = 360;
 
 /** A spot for each place of the room, turned by chance. */
-export function drawSpread({ levels }: HarborRules, room: Room, id: string, chance: Chance): SpreadPlan | null {
+export function drawSpread({ levels }: HarborRules, room: Room, id: string, random: Random): SpreadPlan | null {
   const spread = levels.get(id)?.spread;
   if (spread == null) return null;
-  return { ...spread, places: room.capacity, startDegrees: chance.below(DEGREES) };
+  return { ...spread, places: room.capacity, startDegrees: random.below(DEGREES) };
 }

@@ -1,5 +1,5 @@
 import { type PlayerId, type RoomId, waysOf } from "@yellow-harbor/protocol";
-import { accept, type Decision, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, type RoomsContext, refuse } from "../../model/decision.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent, Seated } from "../../model/rooms/events.ts";
 import { freePlaces, sideSizes } from "../../model/rooms/sides.ts";
@@ -12,7 +12,7 @@ import { startedEvent } from "./decide-start.ts";
 type Convene = Extract<RoomCommand, { do: "room.convene" }>;
 
 /** Opens the room of a match with all of its players in it, each on its side, or says why that cannot be. */
-export function convene({ state, rules, chance }: RoomsMoment, { match, queue, lobby, sides }: Convene): Decision {
+export function convene({ state, rules, random }: RoomsContext, { match, queue, lobby, sides }: Convene): Decision {
   const { roomKind = "", title = queue } = rules.queues.get(queue) ?? {};
   const kind = rules.roomKinds.get(roomKind);
   if (kind === undefined)
@@ -31,7 +31,7 @@ export function convene({ state, rules, chance }: RoomsMoment, { match, queue, l
   const seated = sides.flatMap((side, n) => side.map((id) => ({ id, side: names?.[n] })));
   const [host, ...others] = seated.map((one, place) => seatOf(state, one, place));
   if (host === undefined) return refuse("everybody-left", "The match has no players.");
-  const room = newId("r", chance);
+  const room = newId("r", random);
   const { code, codeNumber } = freeCode(state.rooms);
   const picked = levelView(rules, level);
   const build = state.players.byId.get(host.id)?.build ?? "";
@@ -72,17 +72,17 @@ function seatOf(
 }
 
 /** The players have asked for a match: nobody has to press start. */
-export function launchMatch(moment: RoomsMoment, id: RoomId): Decision {
-  const room = moment.state.rooms.byId.get(id);
+export function launchMatch(context: RoomsContext, id: RoomId): Decision {
+  const room = context.state.rooms.byId.get(id);
   if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
-  const started = startedEvent(moment, room);
+  const started = startedEvent(context, room);
   return "kind" in started ? accept([started]) : started;
 }
 
 type TakeIn = Extract<RoomCommand, { do: "room.take-in" }>;
 
 /** Players come into a room that plays, all of them or none. */
-export function takeIn({ state }: RoomsMoment, { match, room: id, sides }: TakeIn): Decision {
+export function takeIn({ state }: RoomsContext, { match, room: id, sides }: TakeIn): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
   if (room.stage.phase !== "playing") return refuse("wrong-phase", `Room ${room.code} does not play any more.`);

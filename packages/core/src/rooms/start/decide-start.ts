@@ -1,6 +1,6 @@
 import type { Revised } from "@yellow-harbor/protocol";
 import { type LevelView, type PlayerArgs, type PlayerId, phaseWords, type RoomId } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type Refusal, type RoomsMoment, refuse } from "../../model/decision.ts";
+import { accept, type Decision, nothingToDo, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf, wrongPhase } from "../../model/find-room.ts";
 import type { RoomEvent, TravelOrder } from "../../model/rooms/events.ts";
 import type { Member, Room } from "../../model/rooms/state.ts";
@@ -9,7 +9,7 @@ import { destinationsOf, drawSpread } from "../settings/levels.ts";
 import { missingToStart } from "./explain.ts";
 
 export function setReady(
-  { state }: RoomsMoment,
+  { state }: RoomsContext,
   player: PlayerId,
   { ready }: PlayerArgs<"room.ready">,
 ): Decision<Revised> {
@@ -23,10 +23,10 @@ export function setReady(
 }
 
 /** Refused with everything that is missing, else the count begins, or the travel when there is none. */
-export function start(moment: RoomsMoment, player: PlayerId): Decision<Revised> {
-  const present = roomOf(moment.state, player);
+export function start(context: RoomsContext, player: PlayerId): Decision<Revised> {
+  const present = roomOf(context.state, player);
   const anyone = !("refused" in present) && present.room.ways.starters === "anyone";
-  const found = anyone ? present : roomOf(moment.state, player, { hostOnly: "start" });
+  const found = anyone ? present : roomOf(context.state, player, { hostOnly: "start" });
   if ("refused" in found) return found;
   const { room } = found;
   if (room.stage.phase !== "gathering") return wrongPhase(room);
@@ -35,10 +35,10 @@ export function start(moment: RoomsMoment, player: PlayerId): Decision<Revised> 
     const reasons = missing.map((row) => row.text).join("; ");
     return refuse("start-not-possible", `Cannot start: ${reasons}.`, { missing });
   }
-  return begin(moment, room);
+  return begin(context, room);
 }
 
-export function stopCount({ state }: RoomsMoment, player: PlayerId): Decision<Revised> {
+export function stopCount({ state }: RoomsContext, player: PlayerId): Decision<Revised> {
   const found = roomOf(state, player, { hostOnly: "stop the countdown" });
   if ("refused" in found) return found;
   const { room } = found;
@@ -50,36 +50,38 @@ export function stopCount({ state }: RoomsMoment, player: PlayerId): Decision<Re
 }
 
 /** A count goes on only while nothing is missing; a room that starts by itself does so once nothing is. */
-export function consider(moment: RoomsMoment, id: RoomId): Decision {
-  const room = moment.state.rooms.byId.get(id);
+export function consider(context: RoomsContext, id: RoomId): Decision {
+  const room = context.state.rooms.byId.get(id);
   if (room === undefined) return nothingToDo;
   const [first] = missingToStart(room);
   if (room.stage.phase === "counting" && first)
     return accept([{ kind: "room.count-stopped", room: id, why: first.text }]);
-  if (room.stage.phase === "gathering" && room.ways.autoStart && first === undefined) return begin(moment, room);
+  if (room.stage.phase === "gathering" && room.ways.autoStart && first === undefined) return begin(context, room);
   return nothingToDo;
 }
 
-export function launch(moment: RoomsMoment, id: RoomId): Decision {
-  const room = moment.state.rooms.byId.get(id);
+export function launch(context: RoomsContext, id: RoomId): Decision {
+  const room = context.state.rooms.byId.get(id);
   if (room?.stage.phase !== "counting") return nothingToDo;
-  const started = startedEvent(moment, room);
+  const started = startedEvent(context, room);
   if ("kind" in started) return accept([started]);
   return accept([{ kind: "room.count-stopped", room: id, why: "its level was taken out of the configuration" }]);
 }
 
-function begin(moment: RoomsMoment, room: Room): Decision<Revised> {
+function begin(context: RoomsContext, room: Room): Decision<Revised> {
   const reply = revisionReply(room.id);
   if (room.ways.countdownMs > 0) {
-    return accept([{ kind: "room.counting", room: room.id, startsAtMs: moment.at + room.ways.countdownMs }], { reply });
+    return accept([{ kind: "room.counting", room: room.id, startsAtMs: context.at + room.ways.countdownMs }], {
+      reply,
+    });
   }
-  const started = startedEvent(moment, room);
+  const started = startedEvent(context, room);
   return "kind" in started ? accept([started], { reply }) : started;
 }
 
 /** The start itself, with those who go, or why not. `moves` when a lost run begins anew. */
 export function startedEvent(
-  { rules, chance }: RoomsMoment,
+  { rules, random }: RoomsContext,
   room: Room,
   { level = room.level, moves }: { readonly level?: LevelView | null; readonly moves?: number } = {},
 ): Extract<RoomEvent, { kind: "room.started" }> | Refusal {
@@ -95,8 +97,8 @@ export function startedEvent(
   }
   const members = travellersOf(room).map(({ id, name, place }) => ({ id, name, place }));
   const { stragglers } = room.ways;
-  const run = newId("u", chance);
-  const spread = drawSpread(rules, room, level.id, chance);
+  const run = newId("u", random);
+  const spread = drawSpread(rules, room, level.id, random);
   const order: TravelOrder = { pool: known.pool, level, members, options, stragglers, spread };
   return { kind: "room.started", room: room.id, run, order, ...(moves !== undefined && { moves }) };
 }

@@ -1,7 +1,7 @@
 import type { PoolsPart } from "../model/state.ts";
 
 /** What must never be among instances, each in a sentence. */
-export function poolFaults({ pools, seen: { rooms } }: PoolsPart): string[] {
+export function poolViolations({ pools, seen: { rooms } }: PoolsPart): string[] {
   const live = [...pools.instances.values()].filter(({ gone }) => !gone);
   const taken = new Map<string, string>();
   const shared = live.flatMap(({ id, address, ports }) =>

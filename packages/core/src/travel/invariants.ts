@@ -3,7 +3,7 @@ import type { RoomsPart } from "../model/state.ts";
 import { isComplete } from "./barrier.ts";
 
 /** What must never be in a travel, each in a sentence. */
-export function travelFaults({ travels, rooms }: RoomsPart): string[] {
+export function travelViolations({ travels, rooms }: RoomsPart): string[] {
   const faults = [...travels.byRun.values()].flatMap((travel) => {
     const { run, room: id, step, destination, options, option, hosting } = travel;
     const room = rooms.byId.get(id);

@@ -1,10 +1,10 @@
 import type { Destination } from "../../model/destination.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { RoomsPart } from "../../model/state.ts";
-import { tellMember } from "./tell-member.ts";
+import { describeMember } from "./describe-member.ts";
 
 /** The event in a sentence, from the state after it. */
-export function tellRoom(state: RoomsPart, event: RoomEvent): string | undefined {
+export function describeRoom(state: RoomsPart, event: RoomEvent): string | undefined {
   const room = state.rooms.byId.get(event.room);
   const code = room?.code ?? ("code" in event ? event.code : event.room);
   const name = (id: string) => room?.members.get(id)?.name ?? id;
@@ -48,7 +48,7 @@ export function tellRoom(state: RoomsPart, event: RoomEvent): string | undefined
     case "room.closed":
       return `Room ${code} is empty and closes.`;
     default:
-      return tellMember(room, code, event);
+      return describeMember(room, code, event);
   }
 }
 

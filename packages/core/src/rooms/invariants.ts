@@ -6,7 +6,7 @@ import { missingToStart } from "./start/explain.ts";
 import { roomListing } from "./view.ts";
 
 /** What must never be in a room, each in a sentence. */
-export function roomFaults(state: RoomsPart): string[] {
+export function roomViolations(state: RoomsPart): string[] {
   const seated = new Set<string>();
   const rooms = [...state.rooms.byId.values()];
   const shelved = [...state.rooms.open.values()].flatMap((shelf) => [...shelf.values()].flatMap((row) => [...row]));

@@ -6,7 +6,7 @@ import { capabilities } from "./capabilities.ts";
  * What must never be in a state, each in a sentence; none in a sound one. For tests, simulations and copies of the data
  * that are about to be relied on: it looks at everything, and takes a time in proportion.
  */
-export const faultsOf = (state: HarborState): string[] => [
+export const invariantViolations = (state: HarborState): string[] => [
   ...capabilities.flatMap((one) => one.invariants?.(state) ?? []),
   ...waitingFaults(state),
 ];

@@ -2,7 +2,7 @@ import { assertNever } from "../model/decision.ts";
 import type { PlanEvent } from "../model/planner/events.ts";
 
 /** The event in a sentence. */
-export function tellPlan(event: PlanEvent): string | undefined {
+export function describePlan(event: PlanEvent): string | undefined {
   const { pool } = event;
   switch (event.kind) {
     case "plan.made": {

@@ -3,7 +3,7 @@ import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueuesPart } from "../model/state.ts";
 
 /** The event in a sentence, from the state after it. */
-export function tellQueue(state: QueuesPart, event: QueueEvent): string | undefined {
+export function describeQueue(state: QueuesPart, event: QueueEvent): string | undefined {
   switch (event.kind) {
     case "queue.ticket-opened": {
       const names = event.ticket.players.map(({ name }) => name).join(", ");

@@ -3,7 +3,7 @@ import { assertNever } from "../model/decision.ts";
 import { percent } from "./roll-out.ts";
 
 /** The event in a sentence. */
-export function tellBuild(event: BuildEvent): string {
+export function describeBuild(event: BuildEvent): string {
   const { line, version } = event;
   switch (event.kind) {
     case "build.added":

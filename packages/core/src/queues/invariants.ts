@@ -12,7 +12,7 @@ export const queueWaits = ({ tickets, matches, fillings }: QueuesState): [kind: 
 ];
 
 /** What must never be in the queues, each in a sentence. */
-export function queueFaults({ queues, seen: { rooms } }: QueuesPart): string[] {
+export function queueViolations({ queues, seen: { rooms } }: QueuesPart): string[] {
   const tickets = [...queues.tickets.values()].flatMap((ticket) => {
     const { id, queue, sinceMs } = ticket;
     const lost = ticket.players.filter((player) => queues.byPlayer.get(player.id) !== id);

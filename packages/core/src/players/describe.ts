@@ -3,7 +3,7 @@ import type { PlayerEvent } from "../model/players/events.ts";
 import type { RoomsPart } from "../model/state.ts";
 
 /** The event in a sentence, from the state after it. */
-export function tellPlayer(state: RoomsPart, event: PlayerEvent, at: number): string | undefined {
+export function describePlayer(state: RoomsPart, event: PlayerEvent, at: number): string | undefined {
   const name = (id: string) => state.players.byId.get(id)?.name ?? id;
   switch (event.kind) {
     case "player.entered":

@@ -4,7 +4,7 @@ import { runOf } from "../model/find-room.ts";
 import type { HarborState } from "../model/state.ts";
 import { bringUp, joinRoom, openRoom, startRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
-import { faultsOf } from "./soundness.ts";
+import { invariantViolations } from "./invariants.ts";
 
 /** Two in a room that travels to an instance, and one in the lobby. */
 function sound() {
@@ -59,12 +59,12 @@ const damages: readonly [fault: RegExp, (state: HarborState, of: ReturnType<type
 
 describe("the soundness of a state", () => {
   it("is found in one that came about by commands", () => {
-    expect(faultsOf(sound().state)).toEqual([]);
+    expect(invariantViolations(sound().state)).toEqual([]);
   });
 
   it.each(damages)("is missed: %s", (fault, damage) => {
     const scene = sound();
     damage(scene.state, scene);
-    expect(faultsOf(scene.state).join("; ")).toMatch(fault);
+    expect(invariantViolations(scene.state).join("; ")).toMatch(fault);
   });
 });

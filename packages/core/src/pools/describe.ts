@@ -10,7 +10,7 @@ export const DIFFERENCE: Readonly<Record<Difference["what"], string>> = {
 };
 
 /** The event in a sentence, from the state after it. */
-export function tellPool(state: PoolsPart, event: PoolEvent): string | undefined {
+export function describePool(state: PoolsPart, event: PoolEvent): string | undefined {
   const id = event.instance;
   const instance = state.pools.instances.get(id);
   const where = instance ? `${instance.address.host}:${instance.address.port}` : "";

@@ -1,7 +1,7 @@
 import type { RoomsPart } from "../model/state.ts";
 
 /** What must never be in a lobby, each in a sentence. */
-export function lobbyFaults({ lobbies, players, rooms }: RoomsPart): string[] {
+export function lobbyViolations({ lobbies, players, rooms }: RoomsPart): string[] {
   const misplaced = [...players.byId.values()]
     .filter(({ id, lobby, room }) => (lobbies.byId.get(lobby)?.standing.has(id) ?? false) !== (room === null))
     .map(({ id, lobby }) => `lobby ${lobby}: ${id} stands in it and is in a room, or neither`);

@@ -4,7 +4,7 @@ import type { MemberEvent } from "../apply-member.ts";
 import { missingToStart } from "../start/explain.ts";
 
 /** What happened to a member, in a sentence, from the state after it. */
-export function tellMember(room: Room | undefined, code: string, event: MemberEvent): string | undefined {
+export function describeMember(room: Room | undefined, code: string, event: MemberEvent): string | undefined {
   const name = (id: string) => room?.members.get(id)?.name ?? id;
   const count = `${room?.members.size} of ${room?.capacity}`;
   switch (event.kind) {

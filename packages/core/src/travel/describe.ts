@@ -4,7 +4,7 @@ import type { RoomsPart } from "../model/state.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
 
 /** The event in a sentence, from the state after it. */
-export function tellTravel(state: RoomsPart, event: TravelEvent): string | undefined {
+export function describeTravel(state: RoomsPart, event: TravelEvent): string | undefined {
   const room = state.rooms.byId.get(event.room);
   const code = room?.code ?? event.room;
   const name = (id: string) => room?.members.get(id)?.name ?? id;

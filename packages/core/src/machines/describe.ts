@@ -2,7 +2,7 @@ import { assertNever } from "../model/decision.ts";
 import type { MachineEvent } from "../model/machines/events.ts";
 
 /** The event in a sentence. */
-export function tellMachine(event: MachineEvent): string {
+export function describeMachine(event: MachineEvent): string {
   switch (event.kind) {
     case "machine.joined":
       return `Machine ${event.machine} has joined, from ${event.from}.`;

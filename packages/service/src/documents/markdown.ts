@@ -52,42 +52,53 @@ export function configurationReference(): string {
     const name = node.$ref?.split("/").at(-1);
     return name === undefined ? node : { ...schema.$defs?.[name], ...node };
   };
-  const rows: string[] = [];
-  const walk = (node: SchemaNode, path: string) => {
-    for (const [key, raw] of Object.entries(node.properties ?? {})) {
+  const rowsOf = (node: SchemaNode, path: string): string[] =>
+    Object.entries(node.properties ?? {}).flatMap(([key, raw]) => {
       const child = resolve(raw);
       const here = path === "" ? key : `${path}.${key}`;
-      const inner = typeof child.additionalProperties === "object" ? resolve(child.additionalProperties) : undefined;
-      const isGroup = child.properties !== undefined;
-      if (!isGroup && inner?.properties === undefined)
-        rows.push(row(here, child, node.required?.includes(key) ?? false, resolve));
-      if (isGroup) walk(child, here);
-      if (inner?.properties) walk(inner, `${here}.NAME`);
-      // Each item of a list has keys of its own; where items are of several forms, those of all.
-      const item = child.items && resolve(child.items);
-      if (item) walk(formsOf(item, resolve), `${here}[]`);
-      else if (child.anyOf || child.oneOf) walk(formsOf(child, resolve), here);
-    }
-  };
-  walk(schema, "");
+      const inside = partsOf(child, resolve).flatMap(([part, suffix]) => rowsOf(part, here + suffix));
+      if (isGroup(child, resolve)) return inside;
+      return [row(here, child, node.required?.includes(key) ?? false, resolve), ...inside];
+    });
+  const rows = rowsOf(schema, "");
   return ["| key | takes | when left out | about |", "|---|---|---|---|", ...rows].join("\n");
 }
 
-/** What items of several forms may have, as one: only what all must have is required. */
-function formsOf(item: SchemaNode, resolve: (node: SchemaNode) => SchemaNode): SchemaNode {
-  const forms = (item.anyOf ?? item.oneOf)?.map(resolve);
-  if (forms === undefined) return item;
-  const properties = forms.reduce<Record<string, SchemaNode>>((all, form) => ({ ...form.properties, ...all }), {});
-  const required = Object.keys(properties).filter((key) => forms.every((form) => form.required?.includes(key)));
-  return { properties, required };
+type Resolve = (node: SchemaNode) => SchemaNode;
+
+/** What a map holds under names that people choose. */
+const namedIn = ({ additionalProperties: inner }: SchemaNode, resolve: Resolve): SchemaNode | undefined =>
+  typeof inner === "object" ? resolve(inner) : undefined;
+
+/** Whether a key only holds others, and has nothing to be said of it by itself. */
+const isGroup = (node: SchemaNode, resolve: Resolve): boolean =>
+  node.properties !== undefined || namedIn(node, resolve)?.properties !== undefined;
+
+/** What has keys of its own within a key, each with what is put behind its name. */
+function partsOf(node: SchemaNode, resolve: Resolve): [part: SchemaNode, suffix: string][] {
+  if (node.properties) return [[node, ""]];
+  const named = namedIn(node, resolve);
+  if (named?.properties) return [[named, ".NAME"]];
+  if (node.items) return [[formsOf(resolve(node.items), resolve), "[]"]];
+  return node.anyOf || node.oneOf ? [[formsOf(node, resolve), ""]] : [];
 }
 
-function row(path: string, node: SchemaNode, isRequired: boolean, resolve: (node: SchemaNode) => SchemaNode): string {
+/** What has several forms, as one: only what all must have is required. */
+function formsOf(node: SchemaNode, resolve: Resolve): SchemaNode {
+  const forms = (node.anyOf ?? node.oneOf)?.map(resolve);
+  if (forms === undefined) return node;
+  const keys = [...new Set(forms.flatMap(({ properties = {} }) => Object.keys(properties)))];
+  const first = (key: string) => forms.find(({ properties = {} }) => Object.hasOwn(properties, key))?.properties?.[key];
+  const properties = Object.fromEntries(keys.map((key) => [key, first(key) ?? {}]));
+  return { properties, required: keys.filter((key) => forms.every((form) => form.required?.includes(key))) };
+}
+
+function row(path: string, node: SchemaNode, isRequired: boolean, resolve: Resolve): string {
   const preset = node.default === undefined ? (isRequired ? "required" : "-") : `\`${JSON.stringify(node.default)}\``;
   return `| \`${path}\` | ${takes(node, resolve)} | ${preset} | ${(node.description ?? "").replaceAll("|", "\\|")} |`;
 }
 
-function takes(node: SchemaNode, resolve: (node: SchemaNode) => SchemaNode): string {
+function takes(node: SchemaNode, resolve: Resolve): string {
   if (node.enum) return node.enum.map((value) => `\`${value}\``).join(", ");
   if (node.prefixItems) return `[${node.prefixItems.map((one) => takes(resolve(one), resolve)).join(", ")}]`;
   if (node.type === "array") return `list of ${takes(resolve(node.items ?? {}), resolve)}`;

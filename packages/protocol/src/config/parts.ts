@@ -14,9 +14,9 @@ export const Ms = (preset: number, about: string, { min = 1, max = 86_400_000 } 
 export const Capacity = z.int().min(CAPACITY_MIN).max(CAPACITY_MAX);
 export const Port = z.int().min(1).max(PORT_MAX);
 
-/** What may be left out of a file; the rules that come of it say null then. */
+/** What may be left out of a file, or be said to be null there; the rules that come of it say null then. */
 export const orNull = <S extends z.ZodType>(schema: S) =>
-  schema.optional().transform((value): z.output<S> | null => value ?? null);
+  schema.nullish().transform((value): z.output<S> | null => value ?? null);
 
 /** Configuration is frozen once it was read. */
 export type DeepReadonly<T> = T extends readonly (infer Item)[]

@@ -4,13 +4,13 @@ import { afterEach, describe, expect, it } from "vitest";
 import { endAll, TEST_CONFIG, temporaryFolder } from "../testing/test-service.ts";
 import { loadConfig, parseConfig } from "./load.ts";
 
-const invariantViolations = (text: string) => {
+const faultsOf = (text: string) => {
   const parsed = parseConfig(text);
   return parsed.ok
     ? []
     : parsed.faults.map(({ line, column, path, message }) => `${line}:${column} ${path} ${message}`);
 };
-const changed = (from: string | RegExp, to: string) => invariantViolations(TEST_CONFIG().replace(from, to));
+const changed = (from: string | RegExp, to: string) => faultsOf(TEST_CONFIG().replace(from, to));
 
 afterEach(endAll);
 
@@ -27,6 +27,9 @@ describe("a configuration file", () => {
     expect(changed("  crews: { capacity", "  crews: { capacty: 2, capacity")).toEqual([
       "7:12 roomKinds.crews.capacty unknown key capacty; did you mean capacity?",
     ]);
+    // Also within what may be left out, and what is made into something else when it is read.
+    expect(changed("most: 6, preset: 4", "most: 6, prset: 4")[0]).toContain("unknown key prset; did you mean preset?");
+    expect(changed("bootMs: 3000", "plan: { sparse: 2 }, bootMs: 3000")[0]).toContain("did you mean spare?");
     expect(changed("harbor: test-harbor", "harbor: test-harbor\nlevel: {}")).toEqual([
       "3:1 level unknown key level; did you mean levels?",
     ]);
@@ -104,7 +107,7 @@ describe("a configuration file", () => {
   it("refuses a line that ends matches where every result is set by somebody else", () => {
     const over = 'plain: { ready: port, watch: { joined: "(?<name>.+)", over: "done" }, command';
     const faults = (by: string) =>
-      invariantViolations(
+      faultsOf(
         TEST_CONFIG()
           .replace(/plain: \{ command/, over)
           .replaceAll("capacity: {", `resultBy: ${by}, capacity: {`),
@@ -121,7 +124,7 @@ describe("a configuration file", () => {
       "listens on",
     );
     expect(
-      invariantViolations(
+      faultsOf(
         TEST_CONFIG()
           .replace("port: 0 }", "port: 7420 }")
           .replace(/ports: \{ from: \d+, to: \d+ \}/, "ports: { from: 7410, to: 7430 }"),
@@ -129,7 +132,7 @@ describe("a configuration file", () => {
     ).toContain("7420, the port the service listens on");
     const second = "pools:\n  other: { build: plain, ports: { from: 7000, to: 7100 }, most: 1 }";
     expect(
-      invariantViolations(
+      faultsOf(
         TEST_CONFIG()
           .replace("pools:", second)
           .replace(/ports: \{ from: \d{5}, to: \d+ \}/, "ports: { from: 7050, to: 7060 }"),
@@ -138,15 +141,15 @@ describe("a configuration file", () => {
   });
 
   it("lists all faults at once, in the order of the file", () => {
-    const faults = invariantViolations(
+    const faults = faultsOf(
       TEST_CONFIG().replace("harbor: test-harbor", "harbor: 7\nfoo: 1").replace("port: 0 }", "port: x }"),
     );
     expect(faults.map((fault) => fault.split(":")[0])).toEqual(["2", "3", expect.anything()]);
   });
 
   it("that is no YAML, or an endless one, is refused with its place", () => {
-    expect(invariantViolations("harbor: [")[0]).toMatch(/^1:\d+/);
-    expect(invariantViolations("a: 1\na: 2")[0]).toContain("unique");
+    expect(faultsOf("harbor: [")[0]).toMatch(/^1:\d+/);
+    expect(faultsOf("a: 1\na: 2")[0]).toContain("unique");
     const bomb = `${Array.from(
       { length: 12 },
       (_, n) =>
@@ -154,9 +157,9 @@ describe("a configuration file", () => {
           .fill(n === 0 ? "x" : `*a${n - 1}`)
           .join(", ")}]`,
     ).join("\n")}\n`;
-    expect(invariantViolations(bomb)[0]).toContain("alias");
-    expect(invariantViolations("")).not.toEqual([]);
-    expect(invariantViolations("null")).not.toEqual([]);
+    expect(faultsOf(bomb)[0]).toContain("alias");
+    expect(faultsOf("")).not.toEqual([]);
+    expect(faultsOf("null")).not.toEqual([]);
   });
 
   it("has all of its faults told at once: of values, and between parts that are right by themselves", () => {

@@ -172,9 +172,7 @@ function readPool(values: unknown, base: PoolConfig): Checked<PoolConfig> {
   if (!isRecord(values)) return { faults: [{ path: [], message: "expected what differs from the pool" }] };
   const { plan, ...others } = values;
   const merged = isRecord(plan) ? { ...base.plan, ...plan } : plan === undefined ? base.plan : plan;
-  // What the pool goes without is left out of a file; null says so in rules, and here takes something away.
-  const whole = Object.entries({ ...base, ...others, plan: merged }).filter(([, value]) => value !== null);
-  const checked = Pool.safeParse(Object.fromEntries(whole));
+  const checked = Pool.safeParse({ ...base, ...others, plan: merged });
   if (!checked.success) return { faults: checked.error.issues.flatMap((issue) => faultsOfIssue(Pool, issue)) };
   const { plan: read, most } = checked.data;
   if (read === null || read.least <= most) return { value: checked.data };
@@ -225,7 +223,9 @@ function bare(schema: z.core.$ZodType | undefined): z.core.$ZodType | undefined 
   if (schema instanceof z.ZodDefault || schema instanceof z.ZodPrefault || schema instanceof z.ZodOptional) {
     return bare(schema.unwrap());
   }
-  return schema;
+  if (schema instanceof z.ZodNullable) return bare(schema.unwrap());
+  // What is made into something else is written as it was before.
+  return schema instanceof z.ZodPipe ? bare(schema.in) : schema;
 }
 
 /** Where in the text a path stands: the key itself when one is named, else the value, else the nearest thing around it. */

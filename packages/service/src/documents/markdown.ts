@@ -50,7 +50,12 @@ export function configurationReference(): string {
   const schema = configJsonSchema() as SchemaNode;
   const resolve = (node: SchemaNode): SchemaNode => {
     const name = node.$ref?.split("/").at(-1);
-    return name === undefined ? node : { ...schema.$defs?.[name], ...node };
+    const known = name === undefined ? node : { ...schema.$defs?.[name], ...node };
+    // What may be left out may be said to be null as well, which nobody has to read.
+    const [own, ...others] = known.anyOf?.filter(({ type }) => type !== "null") ?? [];
+    if (own === undefined || others.length > 0) return known;
+    const { anyOf: _, ...more } = known;
+    return { ...resolve(own), ...more };
   };
   const rowsOf = (node: SchemaNode, path: string): string[] =>
     Object.entries(node.properties ?? {}).flatMap(([key, raw]) => {

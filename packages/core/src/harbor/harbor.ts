@@ -26,16 +26,16 @@ export interface AppliedEvent {
 }
 
 /** What came of a command. Nothing of it may be spoken of before its events are durable. */
-export type Outcome<Reply = unknown> = Refused | Done<Reply>;
+export type Outcome<Reply = unknown> = RefusedOutcome | AcceptedOutcome<Reply>;
 
-interface Refused {
+interface RefusedOutcome {
   readonly refused: Problem;
   readonly happenings: readonly [];
   readonly effects: readonly [];
   readonly reply?: undefined;
 }
 
-interface Done<Reply> {
+interface AcceptedOutcome<Reply> {
   readonly refused?: undefined;
   readonly happenings: readonly AppliedEvent[];
   readonly effects: readonly Effect[];

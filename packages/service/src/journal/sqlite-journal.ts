@@ -1,6 +1,7 @@
 import { join } from "node:path";
 import { Worker } from "node:worker_threads";
 import type { InstanceView } from "@yellow-harbor/protocol";
+import { type BirpcReturn, createBirpc } from "birpc";
 import { HistoryReader } from "../history/history.ts";
 import { DATABASE_FILE, threadFile } from "./files.ts";
 import type {
@@ -14,8 +15,8 @@ import type {
   OpenedJournal,
   Snapshot,
 } from "./journal.ts";
-import { type PackedRows, packBatch, unpackRows } from "./packing.ts";
-import type { StoreAnswer, StoreOpening, StoreRequest } from "./sqlite-thread.ts";
+import { packBatch, unpackRows } from "./packing.ts";
+import type { StoreCalls } from "./sqlite-thread.ts";
 
 /** A data folder that cannot be opened. */
 export class JournalOpenError extends Error {
@@ -26,20 +27,19 @@ export class JournalOpenError extends Error {
   }
 }
 
-type Asked = StoreRequest extends infer R ? (R extends { id: number } ? Omit<R, "id"> : never) : never;
+type Store = BirpcReturn<StoreCalls>;
 
 /** Opens the embedded journal. SQLite lives in a thread of its own, so that a slow disk never holds the event loop. */
 export async function openSqliteJournal(folder: string): Promise<OpenedJournal> {
   const thread = startThread(folder);
-  const journal = new SqliteJournal(thread, join(folder, DATABASE_FILE));
+  const store = storeIn(thread);
+  const journal = new SqliteJournal(thread, store, join(folder, DATABASE_FILE));
+  const asked = store.opening();
   // Asked for before anything is known: it is read as soon as the file is open, while this thread still loads.
   const snapshot = journal.newestSnapshot();
   // Who awaits it hears of a failure.
   snapshot.catch(() => undefined);
-  const opening = await new Promise<StoreOpening>((resolve, reject) => {
-    thread.once("message", resolve);
-    thread.once("error", reject);
-  });
+  const opening = await asked;
   if (!opening.opened) {
     await thread.terminate();
     throw new JournalOpenError(opening.code, opening.message);
@@ -58,32 +58,43 @@ function startThread(folder: string): Worker {
   });
 }
 
+/** The store in its thread. Once that has ended, every call is rejected with why. */
+function storeIn(thread: Worker): Store {
+  const store = createBirpc<StoreCalls>(
+    {},
+    {
+      post: (message) => thread.postMessage(message),
+      on: (take) => thread.on("message", take),
+      // A slow disk is waited for: what watches over it are the time-outs of who is served.
+      timeout: -1,
+    },
+  );
+  thread.on("error", (error) => store.$close(error as Error));
+  thread.on("exit", () => store.$close(new Error("the journal's thread has ended")));
+  return store;
+}
+
 class SqliteJournal implements Journal {
   readonly #thread: Worker;
+  readonly #store: Store;
   readonly #history: HistoryReader;
-  readonly #waiting = new Map<number, { resolve: (value: unknown) => void; reject: (error: Error) => void }>();
-  #asked = 0;
-  #broken: Error | undefined;
 
-  constructor(thread: Worker, file: string) {
+  constructor(thread: Worker, store: Store, file: string) {
     this.#thread = thread;
+    this.#store = store;
     this.#history = new HistoryReader(file);
-    // The first message is the opening, and answers nothing that was asked.
-    thread.on("message", (answer: StoreAnswer | StoreOpening) => "id" in answer && this.#settle(answer));
-    thread.on("error", (error) => this.#breakDown(error as Error));
-    thread.on("exit", () => this.#breakDown(new Error("the journal's thread has ended")));
   }
 
   append(batch: JournalBatch, expectedSeq: number): Promise<void> {
-    return this.#ask({ do: "append", batch: packBatch(batch), expectedSeq });
+    return this.#store.append(packBatch(batch), expectedSeq);
   }
 
   async read(fromSeq: number, limit: number): Promise<JournalRow[]> {
-    return unpackRows(await this.#ask<PackedRows>({ do: "read", fromSeq, limit }));
+    return unpackRows(await this.#store.read(fromSeq, limit));
   }
 
   newestSnapshot(): Promise<Snapshot | undefined> {
-    return this.#ask({ do: "newest-snapshot" });
+    return this.#store.newestSnapshot();
   }
 
   snapshotAt(seq: number): Promise<Snapshot> {
@@ -91,11 +102,11 @@ class SqliteJournal implements Journal {
   }
 
   writeSnapshot(snapshot: Snapshot, spacing: number): Promise<void> {
-    return this.#ask({ do: "write-snapshot", snapshot, spacing });
+    return this.#store.writeSnapshot(snapshot, spacing);
   }
 
   trim(keep: JournalKeep, version: number, limit: number): Promise<number> {
-    return this.#ask({ do: "trim", keep, version, limit });
+    return this.#store.trim(keep, version, limit);
   }
 
   history(question: HistoryQuestion): Promise<HistoryAnswer> {
@@ -111,39 +122,17 @@ class SqliteJournal implements Journal {
   }
 
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]> {
-    return this.#ask({ do: "instance-records", query });
+    return this.#store.instanceRecords(query);
   }
 
   instanceRecord(instance: string): Promise<InstanceView | undefined> {
-    return this.#ask({ do: "instance-record", instance });
+    return this.#store.instanceRecord(instance);
   }
 
   async close(): Promise<void> {
-    if (this.#broken) return;
+    if (this.#store.$closed) return;
     await this.#history.close();
-    await this.#ask({ do: "close" });
+    await this.#store.close();
     await this.#thread.terminate();
-  }
-
-  #ask<T>(request: Asked): Promise<T> {
-    const id = ++this.#asked;
-    return new Promise<T>((resolve, reject) => {
-      if (this.#broken) return reject(this.#broken);
-      this.#waiting.set(id, { resolve: resolve as (value: unknown) => void, reject });
-      this.#thread.postMessage({ ...request, id } satisfies StoreRequest);
-    });
-  }
-
-  #settle(answer: StoreAnswer): void {
-    const waiting = this.#waiting.get(answer.id);
-    this.#waiting.delete(answer.id);
-    if ("failure" in answer) waiting?.reject(new Error(answer.failure));
-    else waiting?.resolve(answer.value);
-  }
-
-  #breakDown(error: Error): void {
-    this.#broken ??= error;
-    for (const { reject } of this.#waiting.values()) reject(error);
-    this.#waiting.clear();
   }
 }

@@ -1,76 +1,59 @@
 import { parentPort, workerData } from "node:worker_threads";
+import { createBirpc } from "birpc";
 import { DataFolderError } from "./data-folder.ts";
 import type { InstanceRecordQuery, JournalKeep, Snapshot } from "./journal.ts";
 import { type PackedBatch, packRows } from "./packing.ts";
 import { SqliteStore } from "./sqlite-store.ts";
 
-/** What the service's thread asks of this one. Answered in order, each with its id. */
-export type StoreRequest = { readonly id: number } & (
-  | { readonly do: "append"; readonly batch: PackedBatch; readonly expectedSeq: number }
-  | { readonly do: "read"; readonly fromSeq: number; readonly limit: number }
-  | { readonly do: "newest-snapshot" }
-  | { readonly do: "write-snapshot"; readonly snapshot: Snapshot; readonly spacing: number }
-  | { readonly do: "trim"; readonly keep: JournalKeep; readonly version: number; readonly limit: number }
-  | { readonly do: "instance-records"; readonly query: InstanceRecordQuery }
-  | { readonly do: "instance-record"; readonly instance: string }
-  | { readonly do: "close" }
-);
-
-export type StoreAnswer =
-  | { readonly id: number; readonly value: unknown }
-  | { readonly id: number; readonly failure: string };
-
+/** How the store was opened. */
 export type StoreOpening =
   | { readonly opened: true; readonly lastSeq: number; readonly lastAtMs: number; readonly secret: Uint8Array }
   | { readonly opened: false; readonly code: "data-locked" | "data-unusable"; readonly message: string };
 
-const port = parentPort;
-if (port === null) throw new Error("this file is started as a thread");
+/** What the service's thread calls here. Calls are carried out in the order in which they come. */
+export type StoreCalls = ReturnType<typeof callsOf>;
 
-const store = open((workerData as { folder: string }).folder);
-if (store) {
-  const { lastSeq, lastAtMs, secret } = store;
-  port.postMessage({ opened: true, lastSeq, lastAtMs, secret } satisfies StoreOpening);
-  port.on("message", (request: StoreRequest) => port.postMessage(answer(store, request)));
+if (parentPort === null) throw new Error("this file is started as a thread");
+const port = parentPort;
+const calls = callsOf((workerData as { folder: string }).folder);
+createBirpc<Record<string, never>, StoreCalls>(calls, {
+  post: (message) => port.postMessage(message),
+  on: (take) => port.on("message", take),
+});
+
+function callsOf(folder: string) {
+  const found = open(folder);
+  const store = (): SqliteStore => {
+    if ("code" in found) throw new Error(found.message);
+    return found;
+  };
+  return {
+    opening: (): StoreOpening => {
+      if ("code" in found) return { opened: false, ...found };
+      const { lastSeq, lastAtMs, secret } = found;
+      return { opened: true, lastSeq, lastAtMs, secret };
+    },
+    append: (batch: PackedBatch, expectedSeq: number) => store().append(batch, expectedSeq),
+    read: (fromSeq: number, limit: number) => packRows(store().read(fromSeq, limit)),
+    newestSnapshot: () => store().newestSnapshot(),
+    writeSnapshot: (snapshot: Snapshot, spacing: number) => store().writeSnapshot(snapshot, spacing),
+    trim: (keep: JournalKeep, version: number, limit: number) => store().trim(keep, version, limit),
+    instanceRecords: (query: InstanceRecordQuery) => store().instanceRecords(query),
+    instanceRecord: (instance: string) => store().instanceRecord(instance),
+    close: () => {
+      store().close();
+      port.unref();
+    },
+  };
 }
 
-function open(folder: string): SqliteStore | undefined {
+function open(
+  folder: string,
+): SqliteStore | { readonly code: "data-locked" | "data-unusable"; readonly message: string } {
   try {
     return new SqliteStore(folder);
   } catch (error) {
     const code = error instanceof DataFolderError ? error.code : "data-unusable";
-    port?.postMessage({ opened: false, code, message: String((error as Error).message) } satisfies StoreOpening);
-    return undefined;
-  }
-}
-
-function answer(store: SqliteStore, request: StoreRequest): StoreAnswer {
-  try {
-    return { id: request.id, value: carryOut(store, request) };
-  } catch (error) {
-    return { id: request.id, failure: String((error as Error).message) };
-  }
-}
-
-function carryOut(store: SqliteStore, request: StoreRequest): unknown {
-  switch (request.do) {
-    case "append":
-      return store.append(request.batch, request.expectedSeq);
-    case "read":
-      return packRows(store.read(request.fromSeq, request.limit));
-    case "newest-snapshot":
-      return store.newestSnapshot();
-    case "write-snapshot":
-      return store.writeSnapshot(request.snapshot, request.spacing);
-    case "trim":
-      return store.trim(request.keep, request.version, request.limit);
-    case "instance-records":
-      return store.instanceRecords(request.query);
-    case "instance-record":
-      return store.instanceRecord(request.instance);
-    case "close":
-      store.close();
-      port?.unref();
-      return undefined;
+    return { code, message: (error as Error).message };
   }
 }

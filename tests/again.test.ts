@@ -25,9 +25,9 @@ describe("run after run on one instance", () => {
     await brisa.joinRoom({ room: room.id });
     await ansel.pickLevel("brine-gate");
     await Promise.all([ansel.setReady(true), brisa.setReady(true)]);
-    // The host does not wait for its own game to be over: the news of the result is enough.
-    ansel.on("change", ({ news }) => {
-      if (news?.kind === "result" && runs.length < 6) void ansel.ask("room.again", {});
+    // The host does not wait for its own game to be over: the update of the result is enough.
+    ansel.on("change", ({ update }) => {
+      if (update?.kind === "result" && runs.length < 6) void ansel.ask("room.again", {});
     });
     const runs: string[] = [];
     await ansel.start();

@@ -12,7 +12,7 @@ const executablePath = process.env.CHROMIUM ?? "/usr/bin/chromium";
 
 /** One against one, close in skill. */
 const PAIRS = {
-  sides: { count: 2, most: 1 },
+  sides: { count: 2, max: 1 },
   closeness: [{ attribute: "skill", gap: [[0, 50]] }],
   passEveryMs: 50,
 };
@@ -47,7 +47,7 @@ describe("the console", () => {
   it("shows pools with their plan, versions and cost, pauses a planner, and finds a line in what an instance prints", async () => {
     const config = testConfig(undefined, (one) => {
       const { sluice } = one.pools;
-      return Config.parse({ ...one, pools: { sluice: { ...sluice, plan: { spare: 1 }, pricePerS: 0.5 } } });
+      return Config.parse({ ...one, pools: { sluice: { ...sluice, plan: { spare: 1 }, pricePerSecond: 0.5 } } });
     });
     const service = await startTestService(config, { consoleFolder });
     const { page, faults } = await look(service.url);
@@ -67,7 +67,7 @@ describe("the console", () => {
     const [instance] = (await service.operator.instances()).instances;
     await page.locator("#instances tbody tr", { hasText: instance?.id.slice(0, 7) ?? "" }).click();
     await page.getByPlaceholder("Find in it").fill("no such line");
-    await page.getByText("No line holds this.").waitFor();
+    await page.getByText("No line contains this.").waitFor();
     await page.getByPlaceholder("Find in it").fill("MODE GOOD");
     await page.locator("pre", { hasText: "mode good on port" }).waitFor();
     expect(faults).toEqual([]);
@@ -123,9 +123,9 @@ describe("the console", () => {
     const panel = page.getByRole("article", { name: "Queue pairs" });
     await panel.getByText("2 tickets, longest wait first").waitFor();
     await panel.getByRole("button", { name: /Corin/ }).click();
-    const why = page.getByRole("article", { name: "Why it still waits" });
-    await why.getByText("no other ticket is in reach of this one").waitFor();
-    await why.getByLabel("Others that remain after each rule").getByText("skill").waitFor();
+    const why = page.getByRole("article", { name: "Why it is still waiting" });
+    await why.getByText("no other ticket is in reach").waitFor();
+    await why.getByLabel("Tickets left after each rule").getByText("skill").waitFor();
     await why.getByRole("button", { name: "Close" }).click();
 
     await panel.getByRole("button", { name: "Pause" }).click();
@@ -145,15 +145,15 @@ describe("the console", () => {
   it("shows sides, turns, settings and latency of a room, and answers why somebody may not join", async () => {
     const config = testConfig("good", (one) => {
       const { crews } = one.roomKinds;
-      const kinds = crews && { crews: { ...crews, sides: { names: ["ebb", "flood"], most: 1, apart: null } } };
-      return { ...one, ...(kinds && { roomKinds: kinds }), players: { ...one.players, beatEveryMs: 100 } };
+      const kinds = crews && { crews: { ...crews, sides: { names: ["ebb", "flood"], max: 1, apart: null } } };
+      return { ...one, ...(kinds && { roomKinds: kinds }), players: { ...one.players, heartbeatEveryMs: 100 } };
     });
     const service = await startTestService(config, { consoleFolder });
     const [ansel, brisa, corin] = await Promise.all(["Ansel", "Brisa", "Corin"].map((name) => service.player(name)));
     const opened = await ansel?.openRoom({ capacity: 2 });
     await brisa?.joinRoom({ room: opened?.room.id ?? "" });
     await ansel?.changeRoom({ settings: { weather: "fog" } });
-    await ansel?.ask("room.give-baton", {});
+    await ansel?.ask("room.pass-turn", {});
     const { page, faults } = await look(service.url);
     await page.getByRole("button", { name: opened?.room.code ?? "" }).click();
     const panel = page.getByRole("article", { name: `Room ${opened?.room.code}` });
@@ -179,18 +179,18 @@ describe("the console", () => {
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
     const { room } = await ansel.openRoom();
     await brisa.joinRoom({ room: room.id });
-    await ansel.write("stones", 7);
+    await ansel.setBoardEntry("stones", 7);
     const { page, faults } = await look(service.url);
     await page.getByRole("button", { name: room.code }).click();
     await page.getByRole("button", { name: "Look back" }).click();
     const panel = page.getByRole("article", { name: `Room ${room.code}, looking back` });
     await panel.getByRole("cell", { name: "stones", exact: true }).waitFor();
-    await panel.getByRole("button", { name: "One event back" }).click();
+    await panel.getByRole("button", { name: "Previous event" }).click();
     await panel.getByRole("cell", { name: "stones", exact: true }).waitFor({ state: "detached" });
     await panel.getByRole("cell", { name: "Brisa" }).waitFor();
     await panel.getByRole("button", { name: /Ansel opens room/ }).click();
     await panel.getByRole("cell", { name: "Brisa" }).waitFor({ state: "detached" });
-    await panel.getByRole("button", { name: "One event on" }).click();
+    await panel.getByRole("button", { name: "Next event" }).click();
     await panel.getByRole("cell", { name: "Brisa" }).waitFor();
     await panel.getByRole("button", { name: "Close", exact: true }).click();
     await page.getByRole("article", { name: `Room ${room.code}`, exact: true }).waitFor();
@@ -214,11 +214,11 @@ describe("the console", () => {
     const service = await startTestService(config, { consoleFolder });
     const { page, faults } = await look(service.url);
     const { ansel, brisa, room } = await startVoyage(service);
-    await ansel.until((picture) => picture.room?.travel?.player === ansel.id);
+    await ansel.until((state) => state.room?.travel?.player === ansel.id);
     await ansel.travel.decline("its port is closed");
     await Promise.all([ansel, brisa].map((player) => player.until(({ room: now }) => now?.travel?.by === "relayed")));
     await brisa.travel.progress(37);
-    await brisa.attend(true);
+    await brisa.setBackground(true);
     await page.locator("#rooms tbody tr", { hasText: room.code }).click();
     const travel = page.getByRole("region", { name: "Travel" });
     await travel.getByText("relayed by the service").waitFor();
@@ -230,13 +230,13 @@ describe("the console", () => {
     await travel.getByText("has arrived").waitFor();
     await page.getByRole("button", { name: "Give the travel up" }).click();
     await page.getByRole("button", { name: "Everybody goes back: do it" }).click();
-    const { room: back } = await ansel.until((picture) => picture.room?.phase === "gathering");
+    const { room: back } = await ansel.until((state) => state.room?.phase === "gathering");
     expect(back?.setback?.code).toBe("travel-aborted");
     await travel.waitFor({ state: "detached" });
     expect(faults).toEqual([]);
   });
 
-  it("says that it has lost the service, keeps the picture, and recovers by itself", async () => {
+  it("says that it has lost the service, keeps the state, and recovers by itself", async () => {
     const service = await startTestService(testConfig(), { consoleFolder });
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();

@@ -4,13 +4,13 @@ import { join } from "node:path";
 import {
   Announce,
   AnnounceReply,
-  Beat,
   Board,
   BoardReply,
-  Farewell,
+  Goodbye,
+  Heartbeat,
   Hello,
-  Pulse,
-  PulseReply,
+  Poll,
+  PollReply,
   playerRequests,
   problemCodes,
   Report,
@@ -51,7 +51,7 @@ const examples = pages.flatMap((page) =>
 const playerFrame = (value: unknown) => {
   const { frame } = value as { frame: string };
   if (frame === "hello") return Hello.parse(value);
-  if (frame === "beat") return Beat.parse(value);
+  if (frame === "heartbeat") return Heartbeat.parse(value);
   const { ask, args } = RequestEnvelope.parse(value);
   return playerRequests[ask as keyof typeof playerRequests].args.parse(args ?? {});
 };
@@ -63,13 +63,13 @@ const parsers: Readonly<Record<string, (value: unknown) => unknown>> = {
     Object.entries({
       announce: Announce,
       "announce-reply": AnnounceReply,
-      pulse: Pulse,
-      "pulse-reply": PulseReply,
+      poll: Poll,
+      "poll-reply": PollReply,
       board: Board,
       "board-reply": BoardReply,
       unboard: Unboard,
       report: Report,
-      farewell: Farewell,
+      goodbye: Goodbye,
     }).map(([name, schema]) => [
       name,
       (value: unknown) => (schema as { parse: (value: unknown) => unknown }).parse(value),
@@ -114,7 +114,7 @@ describe("the document of the players' wire", () => {
   it("describes every frame that the service sends, and every one it takes", () => {
     const document = JSON.stringify(JSON.parse(read("docs/asyncapi.json")).components);
     const kinds = ServiceFrame.options.flatMap((option) => frameKinds(option));
-    const missing = [...new Set([...kinds, "hello", "beat", "request"])].filter(
+    const missing = [...new Set([...kinds, "hello", "heartbeat", "request"])].filter(
       (kind) => !document.includes(`"frame":{"type":"string","const":"${kind}"}`),
     );
     expect(missing).toEqual([]);

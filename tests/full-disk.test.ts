@@ -90,14 +90,14 @@ describe("a disk that is full", () => {
       stdio: ["ignore", "pipe", "ignore"],
     });
     try {
-      const saying = [nextLine<number>(child, "pid"), nextLine<string>(child, "url")] as const;
-      const [pid, url] = await Promise.all(saying);
+      const started = [nextLine<number>(child, "pid"), nextLine<string>(child, "url")] as const;
+      const [pid, url] = await Promise.all(started);
       const ansel = await PlayerClient.connect({ url, name: "Ansel", build: "game-1", reconnect: { attempts: 1 } });
       const { room } = await ansel.openRoom();
       let acknowledged = -1;
       let refused: unknown;
       for (let n = 0; n < 20_000 && refused === undefined; n++) {
-        await ansel.write("stones", { n, text: "x".repeat(1_500) }).then(
+        await ansel.setBoardEntry("stones", { n, text: "x".repeat(1_500) }).then(
           () => {
             acknowledged = n;
           },
@@ -157,7 +157,7 @@ describe("a disk that is full", () => {
         await ansel.start();
         let refused: unknown;
         for (let n = 0; n < 20_000 && refused === undefined; n++) {
-          await ansel.write("stones", { n, text: "x".repeat(1_500) }).catch((error: unknown) => {
+          await ansel.setBoardEntry("stones", { n, text: "x".repeat(1_500) }).catch((error: unknown) => {
             refused = error;
           });
         }

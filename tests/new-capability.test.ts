@@ -50,13 +50,13 @@ describe("a capability that is added to core", () => {
     const recorded: { event: object; at: number; text: string | undefined }[] = [];
     let [now, stamps] = [1_000_000, 0];
     const stamp = () => ({ at: now, entropy: [++stamps, 7, 11, 13] });
-    const hear = (happening: { event: object }, at: number) =>
-      recorded.push({ event: happening.event, at, text: harbor.describe(happening, at) });
+    const hear = (applied: { event: object }, at: number) =>
+      recorded.push({ event: applied.event, at, text: harbor.describe(applied, at) });
     const run = (command: object) => harbor.execute(command, stamp(), hear);
 
     run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
     const enter = (name: string): string =>
-      run({ do: "player.enter", name, build: "game-1", lobby: undefined, connection: 1 }).reply.player.id;
+      run({ do: "player.connect", name, build: "game-1", lobby: undefined, connection: 1 }).reply.player.id;
     const [ansel, brisa] = [enter("Ansel"), enter("Brisa")];
     const { room } = run({ do: "room.open", player: ansel, args: {} }).reply;
     run({ do: "room.join", player: brisa, args: { room: room.id } });

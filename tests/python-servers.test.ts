@@ -1,5 +1,7 @@
-import { spawnSync } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
+import { once } from "node:events";
 import { connect, type Socket } from "node:net";
+import { text } from "node:stream/consumers";
 import { fileURLToPath } from "node:url";
 import type { PlayerClient } from "@yellow-harbor/client";
 import { loadConfig } from "@yellow-harbor/service";
@@ -9,7 +11,7 @@ import {
   endAll,
   startTestService,
   type TestService,
-  untilPicture,
+  untilState,
 } from "../packages/service/src/testing/test-service.ts";
 
 const FOLDER = fileURLToPath(new URL("../examples/python", import.meta.url));
@@ -66,26 +68,23 @@ describe.skipIf(!hasPython)("a server in Python", () => {
     const { ansel, brisa } = await begin(service, "adopted");
     const { address, instance = "" } = await ansel.nextPass();
     const [one, other] = await Promise.all([enter(address, "Ansel"), enter(address, "Brisa")]);
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
     one.write("finish\n");
-    const { room } = await ansel.until((picture) => picture.room?.phase === "results");
+    const { room } = await ansel.until((state) => state.room?.phase === "results");
     expect(room?.result?.note).toBe("its output says that the match is over");
     for (const socket of [one, other]) socket.destroy();
-    await ansel.until((picture) => picture.room?.phase === "gathering");
+    await ansel.until((state) => state.room?.phase === "gathering");
     await setOut(ansel, brisa);
     const again = await ansel.nextPass();
     expect(again.instance).toBe(instance);
     // The lines of who left the match before count for nothing in this one.
     await Promise.all([enter(again.address, "Ansel"), enter(again.address, "Brisa")]);
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
     const seen = await service.operator.instance(instance);
     expect(seen.berths.map(({ name, state }) => `${name} ${state}`)).toEqual(["Ansel taken", "Brisa taken"]);
     expect(seen.differences).toBeUndefined();
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
-    const { instances } = await untilPicture(
-      service.operator,
-      (picture) => picture.instances[instance]?.exit !== undefined,
-    );
+    const { instances } = await untilState(service.operator, (state) => state.instances[instance]?.exit !== undefined);
     expect(instances[instance]).toMatchObject({ state: "ended", exit: { code: 0 } });
     let found = "";
     for await (const text of service.operator.output(instance, { find: "MATCH over" })) found += text;
@@ -97,32 +96,47 @@ describe.skipIf(!hasPython)("a server in Python", () => {
     const { ansel, brisa } = await begin(service, "adopted");
     const { address, instance = "" } = await ansel.nextPass();
     await enter(address, "Ansel");
-    await untilPicture(
+    await untilState(
       service.operator,
       ({ instances }) =>
         instances[instance]?.berths.some(({ name, state }) => name === "Ansel" && state === "taken") ?? false,
     );
     service = await service.restart({ stopInstances: true });
     await enter(address, "Brisa");
-    await brisa.until((picture) => picture.room?.phase === "playing", 15_000);
+    await brisa.until((state) => state.room?.phase === "playing", 15_000);
     const { events } = await service.operator.journal({ kind: "instance.boarded", limit: 100 });
     expect(events.map(({ event }) => event.name)).toEqual(["Ansel", "Brisa"]);
   });
 
-  it("that speaks the protocol by plain HTTP boards passes, reports, and says farewell", async () => {
+  it("and a player, each written from its page, play whole voyages: cut connections, a queue, every frame checked", async () => {
+    const service = await start();
+    const player = spawn("python3", [`${FOLDER}/player.py`, service.url], { stdio: ["ignore", "pipe", "pipe"] });
+    const [out, err, [code]] = await Promise.all([
+      text(player.stdout),
+      text(player.stderr),
+      once(player, "exit") as Promise<[number | null]>,
+    ]);
+    expect(err).toBe("");
+    expect(code).toBe(0);
+    expect(out.split("\n").map((line) => line.split(":")[0])).toEqual([
+      ...["one voyage", "a voyage with cut connections", "a search", "done", ""],
+    ]);
+  });
+
+  it("that speaks the protocol by plain HTTP boards passes, reports, and says goodbye", async () => {
     const service = await start();
     const { ansel, brisa } = await begin(service, "spoken");
     const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
     await expect(enter(a.address, "no pass at all")).rejects.toThrow("refused");
     const one = await enter(a.address, a.pass);
     await enter(b.address, b.pass);
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
     one.write("finish\n");
-    const { room } = await brisa.until((picture) => picture.room?.phase === "results");
+    const { room } = await brisa.until((state) => state.room?.phase === "results");
     expect(room?.result?.standings[0]).toMatchObject({ player: ansel.id, rank: 1 });
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     const id = a.instance ?? "";
-    const { instances } = await untilPicture(service.operator, (picture) => picture.instances[id]?.exit !== undefined);
+    const { instances } = await untilState(service.operator, (state) => state.instances[id]?.exit !== undefined);
     expect(instances[id]).toMatchObject({ state: "ended", exit: { code: 0 } });
   });
 });

@@ -20,7 +20,7 @@ describe("yh and builds", () => {
   it("adds a version and waits until it has taken over, or was taken back, with an exit code that says which", async () => {
     const config = testConfig(undefined, (one) => {
       const { sluice } = one.pools;
-      const plan = { least: 1, spare: 0, settleMs: 100 };
+      const plan = { min: 1, spare: 0, cooldownMs: 100 };
       return Config.parse({ ...one, pools: { sluice: { ...sluice, plan, reuse: "any" } } });
     });
     const service = await startTestService(config);
@@ -68,7 +68,7 @@ describe("yh and pools", () => {
   it("tell how many instances should run and why, pin and pause, and try policies on what was asked for", async () => {
     const config = testConfig(undefined, (one) => {
       const { sluice } = one.pools;
-      return Config.parse({ ...one, pools: { sluice: { ...sluice, plan: { spare: 1, settleMs: 500 } } } });
+      return Config.parse({ ...one, pools: { sluice: { ...sluice, plan: { spare: 1, cooldownMs: 500 } } } });
     });
     const service = await startTestService(config);
     const url = ["--url", service.url];
@@ -118,7 +118,7 @@ describe("yh and pools", () => {
     const file = join(temporaryFolder(), "harbor.yaml");
     writeFileSync(file, TEST_CONFIG());
     const warm = join(temporaryFolder(), "warm.yaml");
-    writeFileSync(warm, "plan: { least: 2 }\n");
+    writeFileSync(warm, "plan: { min: 2 }\n");
     const lab = ["lab", "pool", "--config", file, "--pool", "sluice", "--demand", demand, "--policy", warm];
     const report = join(temporaryFolder(), "pool.html");
     const ran = await runYh([...lab, "--report", report, "--json"]);
@@ -129,7 +129,7 @@ describe("yh and pools", () => {
       ],
     });
     expect(readFileSync(report, "utf8")).toContain("as configured: 100 % of the rooms wait");
-    writeFileSync(warm, "plan: { least: 20 }\n");
+    writeFileSync(warm, "plan: { min: 20 }\n");
     expect(await runYh(lab)).toMatchObject({
       code: 7,
       err: expect.stringContaining("the least, 20, is above the most, 6"),

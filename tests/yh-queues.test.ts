@@ -18,8 +18,8 @@ queues:
     title: Pairs
     lobby: quayside
     roomKind: crews
-    sides: { count: 2, most: 1 }
-    party: { most: 1 }
+    sides: { count: 2, max: 1 }
+    party: { max: 1 }
     needs: [{ attribute: build, must: equal }]
     closeness: [{ attribute: skill, gap: [[0, 10], [60, 500]] }]
     confirm: {}
@@ -89,9 +89,9 @@ describe("yh and queues", () => {
     expect((await runYh(["explain", "match", ansel?.ticket?.confirm?.match ?? "", ...url])).out).toContain(
       "0 of 2 players have accepted; Ansel and Brisa have not answered.",
     );
-    expect((await runYh(["queue", "list", ...url])).out).toMatch(/ASKED\s+FILLING/);
+    expect((await runYh(["queue", "list", ...url])).out).toMatch(/CONFIRMING\s+BACKFILL/);
 
-    writeFileSync(file, CONFIG.replace("most: 1 }", "most: none }"));
+    writeFileSync(file, CONFIG.replace("max: 1 }", "max: none }"));
     expect(await runYh(["queue", "reload", ...url])).toMatchObject({
       code: 7,
       err: expect.stringContaining("Nothing was changed"),

@@ -11,15 +11,15 @@ const sided = testConfig(undefined, (config) => {
   const { crews } = config.roomKinds;
   const { quayside } = config.lobbies;
   if (crews === undefined || quayside === undefined) return config;
-  const sides = { names: ["ebb", "flood"], most: 2, apart: null };
+  const sides = { names: ["ebb", "flood"], max: 2, apart: null };
   return {
     ...config,
     roomKinds: { crews: { ...crews, sides } },
-    lobbies: { quayside: { ...quayside, talk: { perSecond: 5 } } },
+    lobbies: { quayside: { ...quayside, chat: { perSecond: 5 } } },
   };
 });
 
-describe("yh explain, ban, unban and say", () => {
+describe("yh explain, ban, unban and notify", () => {
   it("answer why a player may not join, change it, and reach the players", async () => {
     const service = await startTestService();
     const url = ["--url", service.url];
@@ -28,21 +28,21 @@ describe("yh explain, ban, unban and say", () => {
     await runYh(["room", "ban", room.code, brisa.id, "--reason", "cheating", ...url]);
     const why = await runYh(["explain", "join", "brisa", room.code, ...url]);
     expect(why.code).toBe(0);
-    expect(why.out).toContain(`Brisa was put out of room ${room.code} for good.`);
+    expect(why.out).toContain(`Brisa is banned from room ${room.code}.`);
     expect(why.out).toContain("What would change it: a member leaves.  room-full");
     const json = JSON.parse((await runYh(["explain", "join", brisa.id, room.code, "--json", ...url])).out);
-    expect(json).toMatchObject({ canJoin: false, against: [{ code: "put-out-of-room" }, { code: "room-full" }] });
+    expect(json).toMatchObject({ canJoin: false, against: [{ code: "banned-from-room" }, { code: "room-full" }] });
     expect(await runYh(["room", "unban", room.code, brisa.id, ...url])).toMatchObject({ code: 0 });
     expect(await runYh(["room", "unban", room.code, brisa.id, ...url])).toMatchObject({ code: 3 });
     expect((await runYh(["explain", "room", room.code, ...url])).out).toContain("Cannot start: ");
     expect(await runYh(["explain", "join", "p_000000000000", room.code, ...url])).toMatchObject({ code: 3 });
 
     const heard = new Promise((resolve) => ansel.on("notice", resolve));
-    expect((await runYh(["room", "say", room.code, "tide", "at", "six", ...url])).out).toBe(
+    expect((await runYh(["room", "notify", room.code, "tide", "at", "six", ...url])).out).toBe(
       "1 player has been told.\n",
     );
     expect(await heard).toMatchObject({ to: "room", text: "tide at six" });
-    expect((await runYh(["player", "say", "all", "good evening", ...url])).out).toBe("2 players have been told.\n");
+    expect((await runYh(["player", "notify", "all", "good evening", ...url])).out).toBe("2 players have been told.\n");
     expect(await runYh(["room", "result", room.code, "[{]", ...url])).toMatchObject({ code: 2 });
     expect(await runYh(["room", "result", room.code, `[{"player":"${brisa.id}","score":1}]`, ...url])).toMatchObject({
       code: 5,
@@ -75,7 +75,7 @@ describe("yh watch", () => {
     const ansel = await service.player("Ansel");
     await ansel.openRoom();
     const lines = (await watching).out.trim().split("\n");
-    expect(lines.map((line) => JSON.parse(line).kind)).toEqual(["lobby.stood", "room.opened"]);
+    expect(lines.map((line) => JSON.parse(line).kind)).toEqual(["lobby.joined", "room.opened"]);
     const url = ["--url", service.url];
     expect(await runYh(["watch", "--lobby", "nowhere", ...url])).toMatchObject({ code: 3 });
     expect(await runYh(["watch", "--room", "CCCCC", ...url])).toMatchObject({ code: 3 });
@@ -104,7 +104,7 @@ describe("yh journal", () => {
     const url = ["--url", service.url];
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();
-    for (let n = 0; n < 30; n++) await ansel.write("tide", n);
+    for (let n = 0; n < 30; n++) await ansel.setBoardEntry("tide", n);
     const lines = async (...args: string[]) => {
       const ran = await runYh(["journal", ...args, "--json", ...url]);
       return ran.out
@@ -114,11 +114,11 @@ describe("yh journal", () => {
     };
     const about = await lines("--about", room.id, "--limit", "500");
     expect(about[0]).toMatchObject({ kind: "room.opened", room: room.id });
-    expect(about.filter(({ kind }) => kind === "room.board-written")).toHaveLength(30);
+    expect(about.filter(({ kind }) => kind === "room.board-set")).toHaveLength(30);
     expect(about.map(({ seq }) => seq)).toEqual([...about.map(({ seq }) => seq)].sort((a, b) => a - b));
-    expect((await lines("--kind", "player")).map(({ kind }) => kind)).toContain("player.entered");
+    expect((await lines("--kind", "player")).map(({ kind }) => kind)).toContain("player.connected");
     expect(await lines("--last", "5")).toHaveLength(5);
-    expect(await lines("--kind", "room.board-written", "--limit", "7")).toHaveLength(7);
+    expect(await lines("--kind", "room.board-set", "--limit", "7")).toHaveLength(7);
     const first = await service.operator.journal({ limit: 10 });
     const second = await service.operator.journal({ limit: 10, after: first.next ?? 0 });
     expect(second.events[0]?.seq).toBe((first.events.at(-1)?.seq ?? 0) + 1);
@@ -134,10 +134,10 @@ describe("yh play, together", () => {
   it("takes sides, swaps, sets, passes turns and talks", async () => {
     const service = await startTestService(sided);
     const ansel = await service.player("Ansel");
-    const { room } = await ansel.enterRoom({ name: "Spring tide" });
+    const { room } = await ansel.joinOrOpen({ name: "Spring tide" });
     const lines = [
-      "say anybody here?",
-      "enter spring tide",
+      "chat anybody here?",
+      "join-or-open spring tide",
       "swap 0",
       "side ebb",
       "place 3",
@@ -147,7 +147,7 @@ describe("yh play, together", () => {
       "leave",
     ];
     const heard = new Promise((resolve) =>
-      ansel.on("change", ({ news }) => news?.kind === "member-moved" && resolve(news)),
+      ansel.on("change", ({ update }) => update?.kind === "member-moved" && resolve(update)),
     );
     const ran = await runYh(["play", "--name", "Brisa", "--url", service.url], { input: lines.join("\n") });
     expect(ran).toMatchObject({ code: 0, err: "" });
@@ -206,7 +206,7 @@ describe("yh bots", () => {
   });
 });
 
-/** Resolves once a watcher has its picture: the service counts those who watch. */
+/** Resolves once a watcher has its state: the service counts those who watch. */
 async function untilWatched(service: Awaited<ReturnType<typeof startTestService>>): Promise<void> {
   while ((await service.operator.status()).watchers === 0) await new Promise((resolve) => setTimeout(resolve, 20));
 }

@@ -97,7 +97,7 @@ describe("yh as a process", () => {
 });
 
 describe("yh, acting on a service", () => {
-  it("hands over, puts out and closes, and says what came of it", async () => {
+  it("hands over, kicks and closes, and says what came of it", async () => {
     const service = await startTestService();
     const url = ["--url", service.url];
     const [ansel, brisa, corin] = await Promise.all([
@@ -113,26 +113,26 @@ describe("yh, acting on a service", () => {
       out: expect.stringContaining("Brisa is host"),
     });
     const told = new Promise<{ why?: string }>((resolve) => corin.on("outOfRoom", resolve));
-    expect(
-      await runYh(["room", "put-out", room.code, corin.id, "--reason", "too loud", "--ban", ...url]),
-    ).toMatchObject({ code: 0 });
+    expect(await runYh(["room", "kick", room.code, corin.id, "--reason", "too loud", "--ban", ...url])).toMatchObject({
+      code: 0,
+    });
     expect(await told).toMatchObject({ why: "too loud", by: "operator" });
     expect((await runYh(["player", "list", ...url])).out).toMatch(/Corin\s+here\s+quayside\s+-/);
-    expect(await runYh(["room", "put-out", room.code, corin.id, ...url])).toMatchObject({
+    expect(await runYh(["room", "kick", room.code, corin.id, ...url])).toMatchObject({
       code: 3,
       err: expect.stringContaining("member-unknown"),
     });
     const namesake = await service.player("Corin");
-    expect(await runYh(["player", "put-out", "corin", ...url])).toMatchObject({
+    expect(await runYh(["player", "kick", "corin", ...url])).toMatchObject({
       code: 2,
       err: expect.stringContaining("Several players are called corin; give the id: "),
     });
-    expect(await runYh(["player", "put-out", namesake.id, ...url])).toMatchObject({ code: 0 });
-    expect(await runYh(["player", "put-out", "Nobody", ...url])).toMatchObject({
+    expect(await runYh(["player", "kick", namesake.id, ...url])).toMatchObject({ code: 0 });
+    expect(await runYh(["player", "kick", "Nobody", ...url])).toMatchObject({
       code: 3,
       err: expect.stringContaining("No player is called Nobody"),
     });
-    expect(await runYh(["player", "put-out", "corin", "--reason", "cheating", ...url])).toMatchObject({ code: 0 });
+    expect(await runYh(["player", "kick", "corin", "--reason", "cheating", ...url])).toMatchObject({ code: 0 });
     expect(await runYh(["room", "close", room.code, "--reason", "maintenance", "--json", ...url])).toMatchObject({
       code: 0,
     });

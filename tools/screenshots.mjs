@@ -1,5 +1,5 @@
-// Takes the pictures in docs/screenshots: the console in Chromium, yh in a terminal window under Xvfb, all on the demo.
-// Names of pictures leave out the others: npm run screenshots -- yh-rooms.
+// Takes the screenshots in docs/screenshots: the console in Chromium, yh in a terminal window under Xvfb, all on the demo.
+// Names of screenshots leave out the others: npm run screenshots -- yh-rooms.
 import { spawn } from "node:child_process";
 import { mkdirSync, mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -32,15 +32,15 @@ const ended = new Promise((resolve) => demo.once("exit", resolve));
 try {
   await wait(12_000);
   if (demo.exitCode !== null) throw new Error("the demo ended at once; run npm run demo to see why");
-  await consolePictures();
-  await terminalPictures();
+  await consoleScreenshots();
+  await terminalScreenshots();
 } finally {
   demo.kill("SIGINT");
   await ended;
 }
 process.exit(0);
 
-async function consolePictures() {
+async function consoleScreenshots() {
   const { chromium } = await import("playwright-core");
   const browser = await chromium.launch({
     executablePath,
@@ -56,13 +56,13 @@ async function consolePictures() {
     ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
     ["console-queue-why", "light", "#queues tbody tr td:nth-child(2)"],
   ]) {
-    if (isWanted(row[0])) await consolePicture(browser, row);
+    if (isWanted(row[0])) await consoleScreenshot(browser, row);
   }
-  await labPictures(browser);
+  await labScreenshots(browser);
   await browser.close();
 }
 
-async function consolePicture(browser, [name, colorScheme, pick]) {
+async function consoleScreenshot(browser, [name, colorScheme, pick]) {
   const isOfQueue = name.startsWith("console-queue");
   const part = name === "console-travel" ? await travelScene() : isOfQueue ? await searchScene() : undefined;
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
@@ -76,7 +76,7 @@ async function consolePicture(browser, [name, colorScheme, pick]) {
   if (name === "console-history") {
     await page.getByRole("button", { name: "Look back" }).click();
     for (let n = 0; n < 6; n++) {
-      const back = page.getByRole("button", { name: "One event back" });
+      const back = page.getByRole("button", { name: "Previous event" });
       await back.waitFor();
       // A young room has not seen so much.
       if (!(await back.isEnabled())) break;
@@ -91,16 +91,16 @@ async function consolePicture(browser, [name, colorScheme, pick]) {
   await part?.();
 }
 
-async function labPictures(browser) {
+async function labScreenshots(browser) {
   const wider = ["queue", "--queue", "crews", "--tickets", "evening.jsonl", "--rules", "wider.yaml"];
-  if (isWanted("lab-report")) await labPicture(browser, "lab-report", wider, 1_460);
+  if (isWanted("lab-report")) await labScreenshot(browser, "lab-report", wider, 1_460);
   const rush = ["pool", "--pool", "sluice", "--generate", "rush.yaml", "--machines", "machines.yaml"];
   const policies = ["--policy", "on-demand.yaml", "--policy", "roomy.yaml"];
-  if (isWanted("lab-pool")) await labPicture(browser, "lab-pool", [...rush, ...policies], 1_390);
+  if (isWanted("lab-pool")) await labScreenshot(browser, "lab-pool", [...rush, ...policies], 1_390);
 }
 
 /** A report of the lab on the example's files. */
-async function labPicture(browser, name, words, height) {
+async function labScreenshot(browser, name, words, height) {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-lab-"));
   const file = (one) => join(ROOT, "examples/tidewrights/lab", one);
   const report = join(folder, "report.html");
@@ -155,20 +155,20 @@ async function travelScene() {
   for (const player of players) await player.vote("gull-flats");
   for (const player of players) await player.setReady(true);
   await sorrel.start();
-  await sorrel.until((picture) => picture.room?.travel?.player === sorrel.id);
+  await sorrel.until((screenshot) => screenshot.room?.travel?.player === sorrel.id);
   await sorrel.travel.decline("its port is closed");
-  for (const player of players) await player.until((picture) => picture.room?.travel?.by === "relayed");
+  for (const player of players) await player.until((screenshot) => screenshot.room?.travel?.by === "relayed");
   await sorrel.travel.arrive();
   await teasel.travel.progress(64);
   await umber.travel.progress(12);
-  await umber.attend(true);
+  await umber.setBackground(true);
   await vetch.travel.progress(88);
   await vetch.travel.trouble("the level's files are damaged");
   return () => Promise.all(players.map((player) => player.leave()));
 }
 
 /** A terminal of 100 columns on a display of its own. Needs xvfb, xterm and imagemagick. */
-async function terminalPictures() {
+async function terminalScreenshots() {
   const display = ":97";
   const xvfb = spawn("Xvfb", [display, "-screen", "0", "1280x800x24", "-nolisten", "tcp"], { stdio: "ignore" });
   await wait(1_000);
@@ -224,7 +224,7 @@ async function terminalPictures() {
     ],
     "yh-reach": [yh("address"), yh(`doctor 127.0.0.1:${PORT}`), yh(`doctor 127.0.0.1:${PORT} --build tidewrights-0.2`)],
     "yh-replay": [
-      // The one that has seen most.
+      // The one that has seen max.
       `ROOM=$(${YH} room list --lobby far-light --json --url ${URL} | ${node} -p 'JSON.parse(fs.readFileSync(0)).rooms.sort((a, b) => b.revision - a.revision)[0].code')`,
       yh("replay $ROOM --at -6s"),
       `rm -f /tmp/monday.sqlite; cd /tmp; ${yh("backup monday.sqlite")}`,
@@ -236,7 +236,7 @@ async function terminalPictures() {
       `${shown("echo \\$?")}; echo $CODE`,
     ],
   };
-  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-pictures-"));
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-screenshots-"));
   for (const [name, lines] of Object.entries(scenes)) {
     if (!isWanted(name)) continue;
     const part = await { "yh-travel": travelScene, "yh-queue": searchScene }[name]?.();

@@ -16,15 +16,15 @@ players: { builds: [game-1] }
 lobbies:
   quayside: { title: Quayside, roomKinds: [crews] }
 roomKinds:
-  crews: { capacity: { least: 2, most: 4, preset: 2 }, levels: [brine-gate] }
+  crews: { capacity: { min: 2, max: 4, default: 2 }, levels: [brine-gate] }
 queues:
-  pairs: { title: Pairs, lobby: quayside, roomKind: crews, sides: { count: 2, most: 1 } }
+  pairs: { title: Pairs, lobby: quayside, roomKind: crews, sides: { count: 2, max: 1 } }
 levels:
-  brine-gate: { title: Brine Gate, players: { least: 1, most: 4 }, pool: sluice }
+  brine-gate: { title: Brine Gate, players: { min: 1, max: 4 }, pool: sluice }
 builds:
   breakwater: { command: node, args: [dist/server/main.js, --tide-ms, "600000"] }
 pools:
-  sluice: { build: breakwater, ports: { from: 7960, to: 7979 }, most: 4, plan: { spare: 2 } }
+  sluice: { build: breakwater, ports: { from: 7960, to: 7979 }, max: 4, plan: { spare: 2 } }
 listen: { port: 0 }
 log: { level: silent }
 `;

@@ -13,8 +13,8 @@ data: data
 listen: { port: 0 }
 players: { builds: [${BENCH_BUILD}], framesPerSecond: 100000, perAddress: { connections: 1000000, perSecond: 1000000 } }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
-roomKinds: { crews: { capacity: { most: 64, preset: 4 }, levels: [brine-gate], relay: { perSecond: 100000 } } }
-levels: { brine-gate: { title: Brine Gate, players: { least: 2, most: 64 }, pool: sluice } }
+roomKinds: { crews: { capacity: { max: 64, default: 4 }, levels: [brine-gate], relay: { perSecond: 100000 } } }
+levels: { brine-gate: { title: Brine Gate, players: { min: 2, max: 64 }, pool: sluice } }
 builds: { none: { command: "true" } }
 pools: { sluice: { build: none, ports: { from: 7600, to: 7609 } } }
 `;

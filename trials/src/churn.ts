@@ -9,19 +9,19 @@ export interface ChurnCounts {
   readonly faults: string[];
 }
 
-/** Players who come, gather, write, talk and go, each in another way; and operators who look at everything meanwhile. */
+/** Players who come, gather, write, chat and go, each in another way; and operators who look at everything meanwhile. */
 export class Churn {
   readonly #url: string;
   readonly #counts: ChurnCounts;
   readonly #abort = new AbortController();
   readonly #work: Promise<unknown>;
 
-  constructor(url: string, comers: number, counts: ChurnCounts) {
+  constructor(url: string, joiningPlayers: number, counts: ChurnCounts) {
     this.#url = url;
     this.#counts = counts;
     const operator = new OperatorClient({ url });
     this.#work = Promise.all([
-      ...Array.from({ length: comers }, (_, n) => this.#again(() => this.#visit(n))),
+      ...Array.from({ length: joiningPlayers }, (_, n) => this.#again(() => this.#visit(n))),
       this.#again(() => this.#look(operator)),
       this.#again(() => this.#watch(operator)),
     ]);
@@ -43,12 +43,12 @@ export class Churn {
 
   async #visit(number: number): Promise<void> {
     const visit = this.#counts.visits++;
-    const player = await PlayerClient.connect({ url: this.#url, name: `Comer ${number}`, build: TRIAL_BUILD });
+    const player = await PlayerClient.connect({ url: this.#url, name: `JoiningPlayer ${number}`, build: TRIAL_BUILD });
     try {
       await player.followRooms();
       if (visit % 3 === 0) await player.openRoom({ capacity: 4 });
-      else await player.seekRoom();
-      for (let n = 0; n < 20; n++) await player.write(`note.${player.id.slice(2)}`, { visit, n });
+      else await player.quickJoin();
+      for (let n = 0; n < 20; n++) await player.setBoardEntry(`note.${player.id.slice(2)}`, { visit, n });
       await player.changeRoom({ settings: { visit } }).catch(() => undefined);
       await player.setReady(true);
       await player.relay({ visit });

@@ -35,7 +35,7 @@ export class Crew {
 
   static async gather(url: string, number: number, ledger: Ledger, counts: CrewCounts): Promise<Crew> {
     const connect = (name: string) =>
-      PlayerClient.connect({ url, name, build: TRIAL_BUILD, reconnect: { firstMs: 50, mostMs: 400, attempts: 200 } });
+      PlayerClient.connect({ url, name, build: TRIAL_BUILD, reconnect: { firstMs: 50, maxMs: 400, attempts: 200 } });
     const [host, mate] = [await connect(`Host ${number}`), await connect(`Mate ${number}`)];
     const { room } = await host.openRoom({ capacity: 2, kind: KINDS[number % KINDS.length] ?? "crews" });
     await mate.joinRoom({ room: room.id });
@@ -48,12 +48,12 @@ export class Crew {
     return crew;
   }
 
-  /** Resolves once both are connected and hold the same picture of their room. */
+  /** Resolves once both are connected and hold the same state of their room. */
   async untilBack(withinMs: number): Promise<void> {
     const until = Date.now() + withinMs;
     const isBack = () =>
-      this.players.every(({ isConnected, picture }) => {
-        const members = Object.values(picture.room?.members ?? {});
+      this.players.every(({ isConnected, state }) => {
+        const members = Object.values(state.room?.members ?? {});
         return isConnected && members.length === 2 && members.every(({ presence }) => presence === "here");
       });
     while (!isBack()) {
@@ -73,14 +73,14 @@ export class Crew {
     player.on("resumed", () => {
       this.#counts.resumed += 1;
     });
-    player.on("change", ({ picture }) => {
-      for (const [name, entry] of Object.entries(picture.room?.board ?? {})) {
+    player.on("change", ({ state }) => {
+      for (const [name, entry] of Object.entries(state.room?.board ?? {})) {
         this.#ledger.show(`${this.room} ${name}`, Number(entry.box[0]));
       }
     });
     for (let n = 1; !this.#isOver; n++) {
       try {
-        await player.write(key, n, { onLeave: "keep" });
+        await player.setBoardEntry(key, n, { onLeave: "keep" });
         this.#ledger.acknowledge(`${this.room} ${key}`, n);
       } catch (error) {
         // Whether this one was taken nobody can say; the next one settles it.
@@ -100,13 +100,13 @@ export class Crew {
   }
 
   async #playOnce(player: PlayerClient): Promise<void> {
-    const { room: now } = player.picture;
+    const { room: now } = player.state;
     if (now?.run !== undefined && now.kind !== "crews") return this.#pickUp(player, now);
     const { room } = await player.until(({ room: one }) => one?.phase === "gathering", 60_000);
     if (room?.members[player.id]?.ready !== true) await player.setReady(true);
     if (room?.host === player.id) {
       await player.until(({ room: one }) => one?.missing.length === 0 || one?.phase !== "gathering", 20_000);
-      if (player.picture.room?.phase === "gathering") await player.start();
+      if (player.state.room?.phase === "gathering") await player.start();
     }
     const { room: travelling } = await player.until(({ room: one }) => one?.run !== undefined, 20_000);
     if (travelling !== undefined && travelling.kind !== "crews") {

@@ -14,7 +14,7 @@ export interface Growth {
   readonly unit: string;
   readonly before: number;
   readonly after: number;
-  readonly most: number;
+  readonly max: number;
   readonly grows: boolean;
 }
 
@@ -27,8 +27,8 @@ export function growthOf(samples: readonly Sample[], limits: readonly Limit[]): 
   return limits.map(({ name, unit, share, besides }) => {
     const of = (part: readonly Sample[]) => median(part.map((sample) => sample[name] ?? 0));
     const [before, after] = [of(samples.slice(third, 2 * third)), of(samples.slice(2 * third))];
-    const most = before * (1 + share) + besides;
-    return { name, unit, before, after, most, grows: after > most };
+    const max = before * (1 + share) + besides;
+    return { name, unit, before, after, max, grows: after > max };
   });
 }
 

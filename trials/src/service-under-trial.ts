@@ -15,17 +15,17 @@ harbor: trial
 data: data
 listen: { port: ${port} }
 players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: ${graceMs}, perAddress: { connections: 10000, perSecond: 100000 } }
-lobbies: { quayside: { title: Quayside, roomKinds: [crews, hosted, relayed], talk: {} } }
+lobbies: { quayside: { title: Quayside, roomKinds: [crews, hosted, relayed], chat: {} } }
 roomKinds:
-  hosted: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [player-hosted, relayed], resultBy: host }
-  relayed: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [relayed], resultBy: host }
-  crews: { capacity: { most: 16, preset: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs} }
+  hosted: { capacity: { max: 16, default: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [player-hosted, relayed], resultBy: host }
+  relayed: { capacity: { max: 16, default: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [relayed], resultBy: host }
+  crews: { capacity: { max: 16, default: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs} }
 queues:
   pairs:
-    { title: Pairs, lobby: quayside, roomKind: relayed, searchMs: 0, sides: { count: 2, most: 1 }, closeness: [{ attribute: skill, gap: [[0, 1]] }] }
-levels: { brine-gate: { title: Brine Gate, players: { least: 2, most: 6 }, pool: sluice } }
+    { title: Pairs, lobby: quayside, roomKind: relayed, searchMs: 0, sides: { count: 2, max: 1 }, closeness: [{ attribute: skill, gap: [[0, 1]] }] }
+levels: { brine-gate: { title: Brine Gate, players: { min: 2, max: 6 }, pool: sluice } }
 builds: { breakwater: { command: node, args: ["${SERVER}", --tide-ms, "1500"] } }
-pools: { sluice: { build: breakwater, ports: { from: 7700, to: 7739 }, most: 20, portRestMs: 500 } }
+pools: { sluice: { build: breakwater, ports: { from: 7700, to: 7739 }, max: 20, portRestMs: 500 } }
 journal: { snapshotEvery: 2000, keepEvents: 20000 }
 log: { level: info }
 `;

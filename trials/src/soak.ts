@@ -14,11 +14,15 @@ const { values } = parseArgs({
   options: {
     minutes: { type: "string", default: "5" },
     crews: { type: "string", default: "2" },
-    comers: { type: "string", default: "6" },
+    joiningPlayers: { type: "string", default: "6" },
     json: { type: "boolean", default: false },
   },
 });
-const [minutes, crewCount, comers] = [Number(values.minutes), Number(values.crews), Number(values.comers)];
+const [minutes, crewCount, joiningPlayers] = [
+  Number(values.minutes),
+  Number(values.crews),
+  Number(values.joiningPlayers),
+];
 const SAMPLE_EVERY_MS = 500;
 /** Short, so that those who come and those who are given up are soon as many. */
 const GRACE_MS = 2_000;
@@ -50,7 +54,7 @@ try {
   const operator = new OperatorClient({ url: service.url });
   const ledger = new Ledger();
   crews = await Promise.all(Array.from({ length: crewCount }, (_, n) => Crew.gather(service.url, n, ledger, crewOf)));
-  churn = new Churn(service.url, comers, churnOf);
+  churn = new Churn(service.url, joiningPlayers, churnOf);
   const total = Math.max(ROWS, Math.ceil((minutes * 60_000) / SAMPLE_EVERY_MS));
   if (!values.json) say(row(["minute", "memory", "heap", "loop p99", "handles", "conns", "players", "rooms", "file"]));
   for (let n = 1; n <= total; n++) {

@@ -20,7 +20,7 @@ export class Waiters {
     return new Waiters(
       await Promise.all(
         numbers.map(async (n) => {
-          const reconnect = { firstMs: 50, mostMs: 400, attempts: 200 };
+          const reconnect = { firstMs: 50, maxMs: 400, attempts: 200 };
           const player = await PlayerClient.connect({ url, name: `Waiter ${n}`, build: TRIAL_BUILD, reconnect });
           const { ticket } = await player.search({ queue: "pairs", attributes: { skill: 10 * n } });
           return { player, ticket: ticket.id, sinceMs: ticket.sinceMs };

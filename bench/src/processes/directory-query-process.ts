@@ -10,8 +10,8 @@ const config = parseConfig(`
 harbor: bench
 players: { builds: [game-1] }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
-roomKinds: { crews: { capacity: { most: 16, preset: 8 }, levels: [brine-gate] } }
-levels: { brine-gate: { title: Brine Gate, players: { least: 1, most: 16 }, pool: sluice } }
+roomKinds: { crews: { capacity: { max: 16, default: 8 }, levels: [brine-gate] } }
+levels: { brine-gate: { title: Brine Gate, players: { min: 1, max: 16 }, pool: sluice } }
 builds: { plain: { command: node, args: [] } }
 pools: { sluice: { build: plain, ports: { from: 7700, to: 7739 } } }
 `);
@@ -29,8 +29,8 @@ const run = (command: Parameters<Harbor["execute"]>[0]) => {
 };
 run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
 for (let n = 0; n < ROOMS; n++) {
-  const enter = { do: "player.enter", name: `P ${n}`, build: "game-1", lobby: undefined, connection: n } as const;
-  const player = run(enter).player.id;
+  const connect = { do: "player.connect", name: `P ${n}`, build: "game-1", lobby: undefined, connection: n } as const;
+  const player = run(connect).player.id;
   run({ do: "room.open", player, args: { capacity: 2 + (n % 15) } });
   run({ do: "room.change", player, args: { settings: { weather: n % 3 === 0 ? "fog" : "calm", n } } });
 }

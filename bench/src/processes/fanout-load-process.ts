@@ -36,7 +36,7 @@ function open(url: string): Promise<void> {
         return;
       }
       const frame = JSON.parse(String(bytes)) as Answer & { frame: string; problem?: object };
-      if (frame.frame === "news") return;
+      if (frame.frame === "update") return;
       if (frame.problem) throw new Error(`refused: ${bytes}`);
       if (waiting) {
         const resolveAnswer = waiting;

@@ -6,14 +6,14 @@ import { type JournalRow, loadConfig, loadRuntime, openSqliteJournal } from "@ye
 const TAIL = 25_000;
 const BATCH = 5_000;
 
-interface Filling {
+interface Backfill {
   readonly config: string;
   readonly folder: string;
   readonly rooms: number;
   readonly membersEach: number;
 }
 
-async function fill({ config, folder, rooms, membersEach }: Filling): Promise<{ events: number }> {
+async function fill({ config, folder, rooms, membersEach }: Backfill): Promise<{ events: number }> {
   const loaded = loadConfig(config);
   if (!loaded.ok) throw new Error("the benchmark's own configuration is wrong");
   const { rulesOf } = await loadRuntime();
@@ -45,7 +45,7 @@ async function fill({ config, folder, rooms, membersEach }: Filling): Promise<{ 
     let room = "";
     for (let member = 0; member < membersEach; member++) {
       const entered = run({
-        do: "player.enter",
+        do: "player.connect",
         name: `Player ${n * membersEach + member}`,
         build: "bench-1",
         lobby: undefined,
@@ -63,11 +63,11 @@ async function fill({ config, folder, rooms, membersEach }: Filling): Promise<{ 
   await journal.writeSnapshot({ seq, version: SNAPSHOT_VERSION, body: harbor.snapshot() }, TAIL);
   for (let n = 0; n < TAIL; n++) {
     const player = hosts[n % hosts.length] as string;
-    run({ do: "room.write", player, args: { key: "stones.north", value: { placed: n, by: player } } });
+    run({ do: "board.set", player, args: { key: "stones.north", value: { placed: n, by: player } } });
   }
   await keep();
   await journal.close();
   return { events: seq };
 }
 
-process.on("message", async (filling: Filling) => process.send?.(await fill(filling)));
+process.on("message", async (backfill: Backfill) => process.send?.(await fill(backfill)));

@@ -1,4 +1,4 @@
-// Fills a service with rooms, then has 100 players do what players do: ready, not ready, leave, seek. Counts commands.
+// Fills a service with rooms, then has 100 players do what players do: ready, not ready, leave, quickJoin. Counts commands.
 import { BarePlayer, inTurns } from "./bare-player.ts";
 
 const PLAYERS = 100;
@@ -23,7 +23,7 @@ async function fill({ url, build, rooms }: Load): Promise<object> {
     const player = await BarePlayer.open(url);
     players.push(player);
     await player.hello(build, `Player ${n}`);
-    await player.request("room.seek", {});
+    await player.request("room.quick-join", {});
   });
   return {};
 }
@@ -33,7 +33,7 @@ async function play(player: BarePlayer, rounds: number): Promise<void> {
     await player.request("room.ready", { ready: true });
     await player.request("room.ready", { ready: false });
     await player.request("room.leave", {});
-    await player.request("room.seek", {});
+    await player.request("room.quick-join", {});
   }
 }
 

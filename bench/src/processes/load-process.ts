@@ -25,7 +25,7 @@ class Player {
   isRunning = false;
   answered = 0;
   heard = 0;
-  lastNews: object | undefined;
+  lastUpdate: object | undefined;
 
   constructor(socket: WebSocket) {
     this.#socket = socket;
@@ -62,9 +62,9 @@ class Player {
   #hear(text: string): void {
     // Every message is parsed, as a client would; what is measured is the server, for both alike.
     const frame = JSON.parse(text) as Frame;
-    if (frame.frame === "news") {
+    if (frame.frame === "update") {
       this.heard += 1;
-      if (frame.scope === "room") this.lastNews = frame;
+      if (frame.scope === "room") this.lastUpdate = frame;
       return;
     }
     if (this.isRunning) {
@@ -90,10 +90,10 @@ async function connect({ url, isService, build }: Load): Promise<object> {
     else await player.request("room.join", { room });
   }
   await players[0]?.request("room.ready", { ready: true });
-  return players[1]?.lastNews ?? {};
+  return players[1]?.lastUpdate ?? {};
 }
 
-async function measure(ms: number): Promise<{ perSecond: number; newsPerCommand: number }> {
+async function measure(ms: number): Promise<{ perSecond: number; updatesPerCommand: number }> {
   for (const player of players) {
     player.isRunning = true;
     player.next();
@@ -105,10 +105,10 @@ async function measure(ms: number): Promise<{ perSecond: number; newsPerCommand:
   await new Promise((resolve) => setTimeout(resolve, ms));
   const seconds = (performance.now() - begin) / 1000;
   const commands = total("answered") - answered;
-  const newsPerCommand = (total("heard") - heard) / commands;
+  const updatesPerCommand = (total("heard") - heard) / commands;
   for (const player of players) player.isRunning = false;
   await new Promise((resolve) => setTimeout(resolve, 200));
-  return { perSecond: commands / seconds, newsPerCommand };
+  return { perSecond: commands / seconds, updatesPerCommand };
 }
 
 process.on("message", async (message: { connect: Load } | { measureMs: number }) => {

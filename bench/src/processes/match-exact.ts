@@ -1,5 +1,5 @@
 // The best matches of a few tickets by trying every way: slow, plain, and written apart from the matcher.
-import { type Entrant, enter, type MatchRules, type QueueRules } from "@yellow-harbor/core";
+import { type Entrant, entrantOf, type MatchRules, type QueueRules } from "@yellow-harbor/core";
 import { generate, TrafficPlan } from "@yellow-harbor/lab";
 
 /** Pools of up to 12 players. */
@@ -14,7 +14,7 @@ export function poolsOfFew(queue: QueueRules, seed: number, many: number): Entra
     const pool: Entrant[] = [];
     let players = 0;
     for (const line of generate(queue, plan, seed + n)) {
-      const entered = enter(queue.match, { ...line, sinceMs: Math.round(line.at * 1_000) });
+      const entered = entrantOf(queue.match, { ...line, sinceMs: Math.round(line.at * 1_000) });
       if (!("entrant" in entered) || players + line.players.length > 12) continue;
       players += line.players.length;
       pool.push(entered.entrant);
@@ -40,7 +40,7 @@ export function exactSpread(rules: MatchRules, entrants: readonly Entrant[], now
 function best(rules: MatchRules, left: readonly Entrant[], nowMs: number): Plan {
   const [oldest, ...others] = left;
   if (oldest === undefined) return { players: 0, spreads: [] };
-  const plans = setsWith(oldest, others, rules.sides.count * rules.sides.most)
+  const plans = setsWith(oldest, others, rules.sides.count * rules.sides.max)
     .filter((set) => stands(rules, set, nowMs))
     .map((set) => {
       const rest = best(
@@ -87,17 +87,17 @@ function stands({ sides, closeness, latency }: MatchRules, set: readonly Entrant
     meet !== false &&
     fill(
       set.map((one) => one.players.length).sort((a, b) => b - a),
-      sides.most,
+      sides.max,
     )
   );
 }
 
 /** Whether sizes can be put into two sides of exactly so many. */
-function fill(sizes: readonly number[], most: number, one = 0, other = 0): boolean {
+function fill(sizes: readonly number[], max: number, one = 0, other = 0): boolean {
   const [size, ...rest] = sizes;
-  if (size === undefined) return one === most && other === most;
-  const intoOne = one + size <= most && fill(rest, most, one + size, other);
-  return intoOne || (other + size <= most && fill(rest, most, one, other + size));
+  if (size === undefined) return one === max && other === max;
+  const intoOne = one + size <= max && fill(rest, max, one + size, other);
+  return intoOne || (other + size <= max && fill(rest, max, one, other + size));
 }
 
 function along(points: readonly (readonly [number, number])[], seconds: number): number {

@@ -1,5 +1,5 @@
 // Passes of the matcher, in milliseconds, and what they are held against.
-import { type Entrant, enter, MatchPool, PASS_SLICE, type QueueRules } from "@yellow-harbor/core";
+import { type Entrant, entrantOf, MatchPool, PASS_SLICE, type QueueRules } from "@yellow-harbor/core";
 import { generate, TrafficPlan } from "@yellow-harbor/lab";
 import { exactSpread, poolsOfFew } from "./match-exact.ts";
 
@@ -16,10 +16,10 @@ const rulesWith = (gap: QueueRules["match"]["closeness"][number]["gap"]): QueueR
   passEveryMs: 500,
   confirm: null,
   whenLeft: "play-on",
-  fill: { withinMs: 60_000, most: 4 },
+  backfill: { withinMs: 60_000, max: 4 },
   match: {
-    sides: { count: 2, least: 3, most: 3, uneven: false },
-    party: { most: 3, together: true },
+    sides: { count: 2, min: 3, max: 3, uneven: false },
+    party: { max: 3, together: true },
     needs: [{ attribute: "build", must: "equal" }],
     closeness: [{ attribute: "skill", gap, party: "mean", weight: 1 }],
     latency: {
@@ -62,7 +62,12 @@ function entrantsOf(queue: QueueRules, many: number, { allAt }: { allAt?: number
         attributes: { skill: (typeof skill === "number" ? skill : 0) + ((n * 7_919) % many) / many },
       };
     });
-    const entered = enter(queue.match, { ticket, sinceMs: allAt ?? Math.round(at * 1_000), players: told, attributes });
+    const entered = entrantOf(queue.match, {
+      ticket,
+      sinceMs: allAt ?? Math.round(at * 1_000),
+      players: told,
+      attributes,
+    });
     return "entrant" in entered ? [entered.entrant] : [];
   });
 }
@@ -102,7 +107,7 @@ function step(many: number, isFull: boolean): number {
   const pool = poolOf(fromNothing, entrantsOf(fromNothing, many, { allAt: 0 }), 0);
   pool.pass(0);
   for (const entrant of entrantsOf(loosening, 1_000, { allAt: 500 })) pool.add(entrant);
-  return timed(() => pool.pass(500, isFull ? { lookedAtAgain: Number.POSITIVE_INFINITY } : {}));
+  return timed(() => pool.pass(500, isFull ? { examinedAgain: Number.POSITIVE_INFINITY } : {}));
 }
 
 function quality(isExact: boolean): number {
@@ -145,7 +150,7 @@ function mostlyPairs(many: number): Entrant[] {
       latencyMs,
       attributes: { skill: skill + at, build: "1" },
     }));
-    const entered = enter(loosening.match, { ticket: `t${n}`, sinceMs: (n * 29) % NOW_MS, players });
+    const entered = entrantOf(loosening.match, { ticket: `t${n}`, sinceMs: (n * 29) % NOW_MS, players });
     if ("refused" in entered) throw new Error(entered.refused.detail);
     return entered.entrant;
   });

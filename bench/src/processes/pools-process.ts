@@ -1,4 +1,4 @@
-// Instances handed out and ordered, each durable, beside the same rows by bare better-sqlite3.
+// Instances allocated and launched, each durable, beside the same rows by bare better-sqlite3.
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -15,11 +15,11 @@ const CONFIG = `
 harbor: bench
 players: { builds: [bench-1] }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
-roomKinds: { crews: { capacity: { most: 6 }, levels: [brine-gate] } }
-levels: { brine-gate: { title: Brine Gate, players: { least: 1, most: 6 }, pool: sluice } }
+roomKinds: { crews: { capacity: { max: 6 }, levels: [brine-gate] } }
+levels: { brine-gate: { title: Brine Gate, players: { min: 1, max: 6 }, pool: sluice } }
 builds: { none: { command: "true" } }
-machines: { here: { most: 20000 } }
-pools: { sluice: { build: none, ports: { from: 20000, to: 59999 }, most: 10000, plan: { spare: 0 }, reuse: any } }
+machines: { here: { max: 20000 } }
+pools: { sluice: { build: none, ports: { from: 20000, to: 59999 }, max: 10000, plan: { spare: 0 }, reuse: any } }
 `;
 
 interface Bench {
@@ -52,10 +52,10 @@ async function newHarbor(): Promise<Bench> {
   return { run, harbor };
 }
 
-const order = ({ run }: Bench) => run({ do: "pool.order-ahead", pool: "sluice", why: "planned" });
+const order = ({ run }: Bench) => run({ do: "pool.launch-ahead", pool: "sluice", why: "planned" });
 
-/** A pool of open instances, and the hand-outs that are to be measured: one each time, until it is durable. */
-async function handOuts(folder: string): Promise<{ us: number; rows: JournalRow[][] }> {
+/** A pool of open instances, and the allocations that are to be measured: one each time, until it is durable. */
+async function allocations(folder: string): Promise<{ us: number; rows: JournalRow[][] }> {
   const bench = await newHarbor();
   for (let n = 0; n < OPEN; n++) order(bench);
   for (const { id, address } of [...bench.harbor.state.pools.instances.values()]) {
@@ -69,7 +69,7 @@ async function handOuts(folder: string): Promise<{ us: number; rows: JournalRow[
   const begin = performance.now();
   for (let n = 0; n < HANDED_OUT; n++) {
     const room = `r_${String(n).padStart(12, "0")}`;
-    const rows = bench.run({ do: "pool.hand-out", pool: "sluice", room, run: `u_${String(n).padStart(12, "0")}` });
+    const rows = bench.run({ do: "pool.allocate", pool: "sluice", room, run: `u_${String(n).padStart(12, "0")}` });
     const renumbered = rows.map((row, at) => ({ ...row, seq: seq + at + 1 }));
     await journal.append({ rows: renumbered, instances: [] }, seq);
     seq += rows.length;
@@ -111,15 +111,15 @@ function bare(folder: string, batches: readonly JournalRow[][]): number {
 }
 
 interface Question {
-  readonly what: "hand-out" | "orders";
+  readonly what: "allocate" | "orders";
   readonly of: "ours" | "ceiling";
 }
 
 async function answer({ what, of }: Question): Promise<number> {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-pools-"));
   try {
-    if (what === "hand-out") {
-      const { us, rows } = await handOuts(folder);
+    if (what === "allocate") {
+      const { us, rows } = await allocations(folder);
       return of === "ours" ? us : (bare(folder, rows) * 1_000) / HANDED_OUT;
     }
     const { perSecond, rows } = await orders(folder);

@@ -5,7 +5,7 @@ import { InstanceKit } from "@yellow-harbor/kit";
 const kit = new InstanceKit({
   match: () => undefined,
   stop: async (reason) => {
-    await kit.farewell(reason);
+    await kit.goodbye(reason);
     process.exit(0);
   },
   dismissed: () => process.exit(1),

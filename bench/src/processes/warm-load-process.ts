@@ -58,8 +58,8 @@ async function once(): Promise<number> {
   const texts = await Promise.all(passes);
   const tookMs = performance.now() - begin;
   const playing = next(first, /"kind":"playing"/);
-  await Promise.all(texts.map((text) => board((JSON.parse(text) as { news: { pass: Pass } }).news.pass)));
-  if (!RUN.test(await playing)) throw new Error("the news of the run names no run");
+  await Promise.all(texts.map((text) => board((JSON.parse(text) as { update: { pass: Pass } }).update.pass)));
+  if (!RUN.test(await playing)) throw new Error("the update of the run names no run");
   await first.request("room.set-result", { standings: [{ player: host, score: 1 }] });
   return tookMs;
 }

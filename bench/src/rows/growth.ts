@@ -11,14 +11,14 @@ const patient = (config: string) =>
   config
     .replace(
       "framesPerSecond: 100000",
-      "framesPerSecond: 100000, limit: 100000, beatEveryMs: 600000, silenceMs: 1200000",
+      "framesPerSecond: 100000, limit: 100000, heartbeatEveryMs: 600000, silenceMs: 1200000",
     )
     .replace("capacity: {", "graceMs: 86400000, capacity: {");
 
 /** Whether a command costs more where there are more rooms. */
 export const growth: Row = {
   name: "growth",
-  about: `processor time per command (ready, leave, seek) with ${MANY} rooms; ceiling: with ${FEW}`,
+  about: `processor time per command (ready, leave, quickJoin) with ${MANY} rooms; ceiling: with ${FEW}`,
   unit: "us",
   goal: 1.1,
   higherIsBetter: false,
@@ -39,7 +39,7 @@ export const growth: Row = {
     return {
       ours: () => measure(0),
       ceiling: () => measure(1),
-      whereTheTimeGoes: () => "seeking and the directory look at rooms; everything else at one room alone",
+      whereTheTimeGoes: () => "quick-join and the directory look at rooms; everything else at one room alone",
       end: async () => {
         await Promise.all(loads.map((load) => load.end()));
         await Promise.all(services.map((service) => service.end()));

@@ -6,7 +6,7 @@ import { BENCH_BUILD, startBenchService } from "../service.ts";
 
 const PLAYERS = 8_000;
 /** After this the collector has had its turn at what the connecting left behind. */
-const SETTLE_MS = 6_000;
+const COOLDOWN_MS = 6_000;
 
 /** What a player who sits in a room costs in memory. */
 export const memory: Row = {
@@ -32,7 +32,7 @@ export const memory: Row = {
       return used;
     },
     whereTheTimeGoes: () =>
-      "each connection has its socket; each player its state, its place, and its share of the news kept",
+      "each connection has its socket; each player its state, its place, and its share of the update kept",
     end: async () => undefined,
   }),
 };
@@ -42,7 +42,7 @@ async function bytesPerPlayer(pid: number, load: object): Promise<number> {
   const before = residentBytes(pid);
   const sitting = startHelper("sitting-process");
   await sitting.ask({ sit: { ...load, players: PLAYERS } });
-  await wait(SETTLE_MS);
+  await wait(COOLDOWN_MS);
   const after = residentBytes(pid);
   await sitting.end();
   return (after - before) / PLAYERS;

@@ -1,14 +1,14 @@
 import { startHelper } from "../processes/child.ts";
 import type { Prepared, Row } from "../row.ts";
 
-const prepare = (what: "hand-out" | "orders", note: string) => async (): Promise<Prepared> => {
+const prepare = (what: "allocate" | "orders", note: string) => async (): Promise<Prepared> => {
   const helper = startHelper("pools-process");
   const measure = (of: "ours" | "ceiling") => async () => (await helper.ask<{ value: number }>({ what, of })).value;
   return { ours: measure("ours"), ceiling: measure("ceiling"), whereTheTimeGoes: () => note, end: () => helper.end() };
 };
 
-export const handOut: Row = {
-  name: "hand-out",
+export const allocate: Row = {
+  name: "allocate",
   about:
     "an open instance out of 1,000 given to a room, decided and durable; ceiling: its rows by bare better-sqlite3, a transaction each, WAL, FULL",
   unit: "us",
@@ -17,7 +17,7 @@ export const handOut: Row = {
   rounds: 7,
   warmUps: 1,
   prepare: prepare(
-    "hand-out",
+    "allocate",
     "looking through 1,000 instances for the best, and the way to the journal's thread and back",
   ),
 };

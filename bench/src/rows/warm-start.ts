@@ -24,8 +24,8 @@ export const warmStart: Row = {
     const service = await startBenchService((config) =>
       config
         .replace(
-          "capacity: { most: 64, preset: 4 }",
-          "capacity: { most: 64, preset: 4 }, autoStart: true, resultBy: host",
+          "capacity: { max: 64, default: 4 }",
+          "capacity: { max: 64, default: 4 }, autoStart: true, resultBy: host",
         )
         .replace('none: { command: "true" }', `none: { command: node, args: ["${INSTANCE}"] }`),
     );

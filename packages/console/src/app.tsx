@@ -3,13 +3,12 @@ import { Search } from "lucide-react";
 import { useState } from "react";
 import type { Live } from "./live/harbor-store.ts";
 import { useLive, useNow } from "./live/use-live.ts";
-import { LookBack } from "./parts/history.tsx";
+import { RoomHistoryPanel } from "./parts/history.tsx";
 import { InstanceDetail } from "./parts/instance-detail.tsx";
 import { Instances } from "./parts/instances.tsx";
 import { Lobbies } from "./parts/lobbies.tsx";
 import { PoolDetail } from "./parts/pool-detail.tsx";
 import { POOL, Pools } from "./parts/pools.tsx";
-import { Pulse } from "./parts/pulse.tsx";
 import { QueueDetail } from "./parts/queue-detail.tsx";
 import { QUEUE, Queues } from "./parts/queues.tsx";
 import { Rail } from "./parts/rail.tsx";
@@ -17,19 +16,20 @@ import { RoomDetail } from "./parts/room-detail.tsx";
 import { Rooms } from "./parts/rooms.tsx";
 import { Story } from "./parts/story.tsx";
 import { TokenForm } from "./parts/token-form.tsx";
+import { Vitals } from "./parts/vitals.tsx";
 
 export function App() {
   const live = useLive();
   const now = useNow();
   const [search, setSearch] = useState("");
-  const { connection, picture } = live;
+  const { connection, state } = live;
   return (
     <div className="flex h-screen bg-base-100 text-base-content">
       <Rail />
       <div className="flex min-w-0 flex-1 flex-col">
         <header className="flex h-14 shrink-0 items-center gap-4 border-base-300 border-b px-5">
           <h1 className="whitespace-nowrap font-semibold">
-            Yellow Harbor {picture && <span className="font-normal opacity-70">{picture.harbor}</span>}
+            Yellow Harbor {state && <span className="font-normal opacity-70">{state.harbor}</span>}
           </h1>
           <label className="input input-sm ml-4 w-72">
             <Search size={14} aria-hidden />
@@ -41,15 +41,15 @@ export function App() {
             />
           </label>
           <div className="flex-1" />
-          <Pulse connection={connection} now={now} />
+          <Vitals connection={connection} now={now} />
         </header>
         {connection.state === "token-needed" ? (
           <TokenForm detail={connection.problem.detail} />
-        ) : picture ? (
-          <Work live={live} picture={picture} now={now} search={search.trim().toLowerCase()} />
+        ) : state ? (
+          <Work live={live} state={state} now={now} search={search.trim().toLowerCase()} />
         ) : (
           <p className="p-8 text-sm opacity-80">
-            {connection.state === "lost" ? connection.problem.detail : "Asking the service for its picture."}
+            {connection.state === "lost" ? connection.problem.detail : "Loading the state of the service."}
           </p>
         )}
       </div>
@@ -59,26 +59,26 @@ export function App() {
 
 interface WorkProps {
   readonly live: Live;
-  readonly picture: HarborView;
+  readonly state: HarborView;
   readonly now: number;
   readonly search: string;
 }
 
-function Work({ live, picture, now, search }: WorkProps) {
+function Work({ live, state, now, search }: WorkProps) {
   const [chosen, setChosen] = useState<string>();
-  const rooms = Object.values(picture.rooms).sort((a, b) => a.openedAtMs - b.openedAtMs);
+  const rooms = Object.values(state.rooms).sort((a, b) => a.openedAtMs - b.openedAtMs);
   // Those that run first; those that have ended stand below until they are forgotten.
-  const instances = Object.values(picture.instances).sort(
-    (a, b) => Number(a.exit !== undefined) - Number(b.exit !== undefined) || a.orderedAtMs - b.orderedAtMs,
+  const instances = Object.values(state.instances).sort(
+    (a, b) => Number(a.exit !== undefined) - Number(b.exit !== undefined) || a.launchedAtMs - b.launchedAtMs,
   );
   const isOld = live.connection.state !== "live";
   return (
     <div className="flex min-h-0 flex-1">
       <main className={`min-w-0 flex-1 space-y-7 overflow-y-auto p-5 ${isOld ? "opacity-55" : ""}`} aria-busy={isOld}>
-        <Lobbies lobbies={Object.values(picture.lobbies)} />
+        <Lobbies lobbies={Object.values(state.lobbies)} />
         <Queues
-          queues={Object.values(picture.queues)}
-          lobbies={picture.lobbies}
+          queues={Object.values(state.queues)}
+          lobbies={state.lobbies}
           now={now}
           chosen={chosen}
           choose={setChosen}
@@ -87,7 +87,7 @@ function Work({ live, picture, now, search }: WorkProps) {
           rooms={rooms.filter((room) => fitsRoom(room, search))}
           total={rooms.length}
           search={search}
-          lobbies={picture.lobbies}
+          lobbies={state.lobbies}
           now={now}
           chosen={chosen}
           choose={setChosen}
@@ -95,7 +95,7 @@ function Work({ live, picture, now, search }: WorkProps) {
         <Pools chosen={chosen} choose={setChosen} />
         <Instances
           instances={instances.filter((one) => fitsInstance(one, search))}
-          rooms={picture.rooms}
+          rooms={state.rooms}
           total={instances.length}
           now={now}
           chosen={chosen}
@@ -103,7 +103,7 @@ function Work({ live, picture, now, search }: WorkProps) {
         />
       </main>
       <aside className="flex w-[21rem] shrink-0 flex-col gap-4 overflow-y-auto border-base-300 border-l p-4">
-        <Chosen id={chosen} picture={picture} now={now} close={() => setChosen(undefined)} />
+        <Chosen id={chosen} state={state} now={now} close={() => setChosen(undefined)} />
         <Story lines={live.story} />
       </aside>
     </div>
@@ -112,29 +112,29 @@ function Work({ live, picture, now, search }: WorkProps) {
 
 function Chosen({
   id,
-  picture,
+  state,
   now,
   close,
 }: {
   id: string | undefined;
-  picture: HarborView;
+  state: HarborView;
   now: number;
   close: () => void;
 }) {
   if (id === undefined) return null;
-  const queue = id.startsWith(QUEUE) ? picture.queues[id.slice(QUEUE.length)] : undefined;
+  const queue = id.startsWith(QUEUE) ? state.queues[id.slice(QUEUE.length)] : undefined;
   if (queue) return <QueueDetail key={id} queue={queue} now={now} close={close} />;
   if (id.startsWith(POOL)) return <PoolDetail key={id} pool={id.slice(POOL.length)} close={close} />;
-  const room = picture.rooms[id];
+  const room = state.rooms[id];
   if (room) return <RoomDetail room={room} now={now} close={close} />;
-  const instance = picture.instances[id];
+  const instance = state.instances[id];
   if (instance) return <InstanceDetail instance={instance} now={now} close={close} />;
   // It has closed; the journal still knows it.
-  if (!id.startsWith("i_") && !id.startsWith(QUEUE)) return <LookBack key={id} room={id} close={close} />;
+  if (!id.startsWith("i_") && !id.startsWith(QUEUE)) return <RoomHistoryPanel key={id} room={id} close={close} />;
   return (
     <p className="rounded-box bg-base-200 p-4 text-sm">
       {id.startsWith(QUEUE)
-        ? "This queue is not configured any more."
+        ? "This queue is no longer configured."
         : "This instance has ended; yh instance list --ended still shows it."}{" "}
       <button type="button" className="link" onClick={close}>
         Close

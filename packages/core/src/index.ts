@@ -15,16 +15,16 @@ export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";
 export { inTodaysForm, readEvent, type WrittenEvent, writeEvent } from "./harbor/written-event.ts";
 export {
   type Entrant,
-  enter,
+  EXAMINED_AGAIN,
+  entrantOf,
   faultsOfRules,
-  LOOKED_AT_AGAIN,
   type Match,
   type MatchAttributes,
   MatchPool,
   type MatchQuality,
   type MatchRules,
   qualityOf,
-  REGIONS_MOST,
+  REGIONS_MAX,
   type Row as WaitingRow,
   type RuleFault,
   type SearchingParty,
@@ -36,11 +36,11 @@ export type { Effect, InstanceEffect, ProbeWorld } from "./model/effect.ts";
 export type { EventKind, HarborEvent } from "./model/event.ts";
 export type { Latency } from "./model/latency.ts";
 export type { ListingChange } from "./model/listing-change.ts";
-export type { Heard } from "./model/pools/commands.ts";
+export type { OutputEvent } from "./model/pools/commands.ts";
 export type { Instance, OwedPass } from "./model/pools/state.ts";
 export type { Push } from "./model/push.ts";
 export type { QueueRules } from "./model/queues/rules.ts";
-export type { PlayerPicture, ReplyTo } from "./model/replies.ts";
+export type { PlayerState, ReplyTo } from "./model/replies.ts";
 export { type Room, runOf } from "./model/rooms/state.ts";
 export type { HarborRules, LevelRules } from "./model/rules.ts";
 export { type Entropy, type Random, randomFrom, type Stamp } from "./model/stamp.ts";

@@ -22,7 +22,7 @@ export interface CallOptions {
   readonly patienceMs: number;
 }
 
-// One connection for pulses and one for the rest, kept open: a start waits for what the instance says here, and fetch
+// One connection for polls and one for the rest, kept open: a start waits for what the instance says here, and fetch
 // takes several times as long.
 const plain = { request: plainRequest, agent: new PlainAgent({ keepAlive: true }) };
 const secure = { request: secureRequest, agent: new SecureAgent({ keepAlive: true }) };

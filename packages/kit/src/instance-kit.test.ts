@@ -56,17 +56,17 @@ const problem = (code: string, status = 409): Answer => ({ status, body: { code,
 const forever = () => new Promise<Answer>(() => undefined);
 
 describe("the kit", () => {
-  it("announces with its key and port, then pulses", async () => {
-    const { calls, kit } = await fakeService(({ step }) => (step === "pulse" ? forever() : { body: {} }));
+  it("announces with its key and port, then polls", async () => {
+    const { calls, kit } = await fakeService(({ step }) => (step === "poll" ? forever() : { body: {} }));
     await kit().announce();
     expect(calls[0]).toEqual({ step: "announce", body: { port: 7500, pid: process.pid }, key: "Bearer secret" });
   });
 
-  it("carries out each order once, in turn, and acknowledges it with the next pulse", async () => {
-    const orders = [
-      { number: 1, order: "take-match", match },
-      { number: 2, order: "begin", run: "u_1", without: ["p_2"] },
-      { number: 3, order: "stop", reason: "over" },
+  it("carries out each instruction once, in turn, and acknowledges it with the next poll", async () => {
+    const instructions = [
+      { number: 1, instruction: "match-assigned", match },
+      { number: 2, instruction: "match-started", run: "u_1", without: ["p_2"] },
+      { number: 3, instruction: "stop", reason: "over" },
     ];
     const seen: string[] = [];
     let stopped: () => void = () => undefined;
@@ -74,10 +74,12 @@ describe("the kit", () => {
       stopped = resolve;
     });
     const { calls, kit } = await fakeService(({ step, body }) => {
-      if (step !== "pulse") return { body: {} };
+      if (step !== "poll") return { body: {} };
       // The service repeats what was not acknowledged.
-      const rest = orders.filter((order) => order.number > Number(body.taken));
-      return rest.length > 0 ? { body: { orders: body.taken === 0 ? rest.slice(0, 1) : rest } } : forever();
+      const rest = instructions.filter((instruction) => instruction.number > Number(body.acknowledged));
+      return rest.length > 0
+        ? { body: { instructions: body.acknowledged === 0 ? rest.slice(0, 1) : rest } }
+        : forever();
     });
     await kit({
       match: ({ run }) => void seen.push(run),
@@ -91,16 +93,16 @@ describe("the kit", () => {
     expect(seen).toEqual(["u_1", "u_1 without p_2", "over"]);
     expect(
       calls
-        .filter((call) => call.step === "pulse")
-        .map((call) => call.body.taken)
+        .filter((call) => call.step === "poll")
+        .map((call) => call.body.acknowledged)
         .slice(0, 2),
     ).toEqual([0, 1]);
   });
 
   it("says who is there, and nobody of a run that is over", async () => {
-    const orders = [
-      { number: 1, order: "release-player", run: "u_1", player: "p_2" },
-      { number: 2, order: "end-match", run: "u_1", reason: "over" },
+    const instructions = [
+      { number: 1, instruction: "release-player", run: "u_1", player: "p_2" },
+      { number: 2, instruction: "end-match", run: "u_1", reason: "over" },
     ];
     const said: unknown[] = [];
     let last: () => void = () => undefined;
@@ -115,10 +117,10 @@ describe("the kit", () => {
           body: { player: { id: `p_${boarded}`, name: "Ansel", place: 0 }, room: "r_1", run: "u_1", level: "l" },
         };
       }
-      if (step !== "pulse") return { body: {} };
+      if (step !== "poll") return { body: {} };
       said.push(body.players);
-      const next = orders[Number(body.taken)];
-      if (next) return { body: { orders: [next] } };
+      const next = instructions[Number(body.acknowledged)];
+      if (next) return { body: { instructions: [next] } };
       last();
       return forever();
     });
@@ -132,7 +134,7 @@ describe("the kit", () => {
   it("goes on trying while the service is away, and says so", async () => {
     const told: string[] = [];
     const { calls, kit } = await fakeService(({ step }, count) => {
-      if (step === "pulse") return forever();
+      if (step === "poll") return forever();
       if (count === 1) return "hang up";
       return count === 2 ? problem("journal-unavailable", 503) : { body: {} };
     });
@@ -163,25 +165,25 @@ describe("the kit", () => {
     await expect(kit().report("u_2", [])).rejects.toMatchObject({ problem: { code: "match-unknown" } });
   });
 
-  it("is dismissed when the service is done with it, and pulses no more", async () => {
+  it("is dismissed when the service is done with it, and polls no more", async () => {
     const { calls, kit } = await fakeService(({ step }) =>
-      step === "pulse" ? problem("instance-ended", 410) : { body: {} },
+      step === "poll" ? problem("instance-ended", 410) : { body: {} },
     );
     const detail = await new Promise<string>((resolve) => void kit({ dismissed: resolve }).announce());
     expect(detail).toBe("instance-ended");
-    expect(calls.filter((call) => call.step === "pulse")).toHaveLength(1);
+    expect(calls.filter((call) => call.step === "poll")).toHaveLength(1);
   });
 
   it("is dismissed when the service stays away for longer than it waits", async () => {
-    const { kit, calls } = await fakeService(({ step }) => (step === "pulse" ? "hang up" : { body: {} }));
+    const { kit, calls } = await fakeService(({ step }) => (step === "poll" ? "hang up" : { body: {} }));
     const detail = await new Promise<string>((resolve) => void kit({ dismissed: resolve }, 300).announce());
     expect(detail).toContain("the service has been away for 0 s");
-    expect(calls.filter((call) => call.step === "pulse").length).toBeGreaterThan(1);
+    expect(calls.filter((call) => call.step === "poll").length).toBeGreaterThan(1);
   });
 
-  it("says farewell to a service that is away without waiting for it", async () => {
+  it("says goodbye to a service that is away without waiting for it", async () => {
     const { kit } = await fakeService(() => "hang up");
-    await kit().farewell("over");
+    await kit().goodbye("over");
   });
 });
 

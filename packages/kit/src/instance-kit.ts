@@ -3,27 +3,27 @@ import { setTimeout as wait } from "node:timers/promises";
 import {
   type BackOff,
   type BoardReply,
-  type MatchOrder,
+  type Instruction,
+  type MatchAssignment,
   instanceEnvironment as names,
-  type Order,
-  type PulseReply,
+  type PollReply,
   pauseMs,
 } from "@yellow-harbor/protocol";
 import { call, RefusedError, UnreachableError } from "./call.ts";
 
-/** What the service orders. A handler that returns a promise is awaited before the order counts as carried out. */
+/** What the service instructs. A handler that returns a promise is awaited before the instruction counts as carried out. */
 export interface InstanceHandlers {
   /** Run this match: exactly these players are promised a berth. */
-  readonly match: (match: MatchOrder) => void | Promise<void>;
+  readonly match: (match: MatchAssignment) => void | Promise<void>;
   /** One more player is promised a berth in the match under way. */
-  readonly expect?: (player: MatchOrder["players"][number], run: string) => void | Promise<void>;
+  readonly expect?: (player: MatchAssignment["players"][number], run: string) => void | Promise<void>;
   /** A player of the match has left its room: it is not to be waited for, and is let go of. */
   readonly release?: (player: string, run: string) => void | Promise<void>;
   /** The room's barrier has opened without some: begin with who is there. They may follow, each with a pass of its own. */
   readonly begin?: (run: string, without: readonly string[]) => void | Promise<void>;
   /** Somebody else has decided that the run is over: its players are free to go. */
   readonly end?: (run: string, reason: string) => void | Promise<void>;
-  /** Finish and exit; call {@link InstanceKit.farewell} first. */
+  /** Finish and exit; call {@link InstanceKit.goodbye} first. */
   readonly stop: (reason: string) => void | Promise<void>;
   /** The service does not answer; the kit goes on trying. */
   readonly unreachable?: (detail: string) => void;
@@ -39,7 +39,7 @@ export interface KitEnvironment {
   readonly port: number;
 }
 
-const BACK_OFF: BackOff = { firstMs: 200, mostMs: 3_000 };
+const BACK_OFF: BackOff = { firstMs: 200, maxMs: 3_000 };
 const ANSWER_MS = 10_000;
 const ORPHAN_MS = 600_000;
 
@@ -61,7 +61,7 @@ export function readEnvironment(env: NodeJS.ProcessEnv = process.env): KitEnviro
 }
 
 /**
- * A dedicated server's line to the service: announce, pulse, board, report, farewell. While the service is away the kit
+ * A dedicated server's line to the service: announce, poll, board, report, goodbye. While the service is away the kit
  * keeps trying, so that a match outlives a restart of the service.
  */
 export class InstanceKit {
@@ -71,7 +71,7 @@ export class InstanceKit {
   /** Who is there, and for which run. */
   readonly #players = new Map<string, string>();
   readonly #orphanMs: number;
-  #taken = 0;
+  #acknowledged = 0;
 
   /** @param orphanMs How long a service may be away before the instance is dismissed, so that none is left behind for ever. */
   constructor(handlers: InstanceHandlers, environment: KitEnvironment = readEnvironment(), orphanMs = ORPHAN_MS) {
@@ -80,10 +80,10 @@ export class InstanceKit {
     this.#orphanMs = orphanMs;
   }
 
-  /** Says that the process listens on its port, then pulses until {@link farewell}. Call it once the port is open. */
+  /** Says that the process listens on its port, then polls until {@link goodbye}. Call it once the port is open. */
   async announce(): Promise<void> {
     await this.#persist("announce", { port: this.environment.port, pid: process.pid });
-    void this.#pulse();
+    void this.#poll();
   }
 
   /** Shows a player's pass. Resolves with who it is; throws {@link RefusedError} when the player must not be let in. */
@@ -93,7 +93,7 @@ export class InstanceKit {
     return boarded;
   }
 
-  async unboard(player: string, reason: "left" | "lost" | "put-out"): Promise<void> {
+  async unboard(player: string, reason: "left" | "lost" | "kicked"): Promise<void> {
     this.#players.delete(player);
     await this.#persist("unboard", { player, reason });
   }
@@ -115,22 +115,22 @@ export class InstanceKit {
   }
 
   /** The last word before exit. Does not wait for a service that is away. */
-  async farewell(reason: string): Promise<void> {
+  async goodbye(reason: string): Promise<void> {
     this.#abort.abort();
     const { url, key } = this.environment;
-    await call("farewell", { reason }, { url, key, patienceMs: 2_000 }).catch((error: unknown) => {
+    await call("goodbye", { reason }, { url, key, patienceMs: 2_000 }).catch((error: unknown) => {
       if (!(error instanceof UnreachableError || error instanceof RefusedError)) throw error;
     });
   }
 
-  async #pulse(): Promise<void> {
+  async #poll(): Promise<void> {
     while (!this.#abort.signal.aborted) {
       try {
-        const { orders } = await this.#persist<PulseReply>("pulse", {
-          taken: this.#taken,
+        const { instructions } = await this.#persist<PollReply>("poll", {
+          acknowledged: this.#acknowledged,
           players: [...this.#players.keys()],
         });
-        for (const order of orders) await this.#carryOut(order);
+        for (const instruction of instructions) await this.#carryOut(instruction);
       } catch (error) {
         if (this.#abort.signal.aborted) return;
         if (error instanceof RefusedError || error instanceof UnreachableError)
@@ -140,31 +140,31 @@ export class InstanceKit {
     }
   }
 
-  async #carryOut(order: Order): Promise<void> {
-    // An order is repeated until a pulse says it was taken.
-    if (order.number <= this.#taken) return;
-    switch (order.order) {
-      case "take-match":
-        await this.#handlers.match(order.match);
+  async #carryOut(instruction: Instruction): Promise<void> {
+    // An instruction is repeated until a poll says it was taken.
+    if (instruction.number <= this.#acknowledged) return;
+    switch (instruction.instruction) {
+      case "match-assigned":
+        await this.#handlers.match(instruction.match);
         break;
       case "expect-player":
-        await this.#handlers.expect?.(order.player, order.run);
+        await this.#handlers.expect?.(instruction.player, instruction.run);
         break;
       case "release-player":
-        await this.#handlers.release?.(order.player, order.run);
-        this.#players.delete(order.player);
+        await this.#handlers.release?.(instruction.player, instruction.run);
+        this.#players.delete(instruction.player);
         break;
-      case "begin":
-        await this.#handlers.begin?.(order.run, order.without);
+      case "match-started":
+        await this.#handlers.begin?.(instruction.run, instruction.without);
         break;
       case "end-match":
-        await this.#handlers.end?.(order.run, order.reason);
-        this.#forgetRun(order.run);
+        await this.#handlers.end?.(instruction.run, instruction.reason);
+        this.#forgetRun(instruction.run);
         break;
       case "stop":
-        await this.#handlers.stop(order.reason);
+        await this.#handlers.stop(instruction.reason);
     }
-    this.#taken = order.number;
+    this.#acknowledged = instruction.number;
   }
 
   /** Calls until the service answers one way or the other. */

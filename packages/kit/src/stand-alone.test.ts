@@ -1,11 +1,11 @@
-import type { MatchOrder } from "@yellow-harbor/protocol";
+import type { MatchAssignment } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
 import { InstanceKit } from "./instance-kit.ts";
 import { openKit, StandAloneKit } from "./stand-alone.ts";
 
 describe("the kit without a service", () => {
   it("gives one match after the other, lets in who is promised a berth, once, and tells the results", async () => {
-    const matches: MatchOrder[] = [];
+    const matches: MatchAssignment[] = [];
     const said: string[] = [];
     let onMatch: () => void = () => undefined;
     const kit = new StandAloneKit(
@@ -40,7 +40,7 @@ describe("the kit without a service", () => {
     expect(said).toContain("result: Edda 7 (calm)");
     expect(matches[1]?.run).not.toBe(match?.run);
     await kit.board("Edda");
-    await kit.farewell("enough");
+    await kit.goodbye("enough");
   });
 
   it("is what a process gets that no service has started", () => {

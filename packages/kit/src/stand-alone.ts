@@ -1,5 +1,5 @@
 import { randomBytes } from "node:crypto";
-import type { BoardReply, MatchOrder } from "@yellow-harbor/protocol";
+import type { BoardReply, MatchAssignment } from "@yellow-harbor/protocol";
 import { RefusedError } from "./call.ts";
 import { type InstanceHandlers, InstanceKit, type KitEnvironment, readEnvironment } from "./instance-kit.ts";
 
@@ -15,7 +15,7 @@ export interface StandAloneOptions {
 }
 
 /** What a server needs of either kit. */
-export type Kit = Pick<InstanceKit, "environment" | "announce" | "board" | "unboard" | "report" | "farewell">;
+export type Kit = Pick<InstanceKit, "environment" | "announce" | "board" | "unboard" | "report" | "goodbye">;
 
 const id = (prefix: string) => `${prefix}_${randomBytes(9).toString("hex").slice(0, 12)}`;
 
@@ -28,7 +28,7 @@ export class StandAloneKit implements Kit {
   readonly #handlers: InstanceHandlers;
   readonly #options: Required<StandAloneOptions>;
   readonly #aboard = new Set<string>();
-  #match: MatchOrder | undefined;
+  #match: MatchAssignment | undefined;
   #isOver = false;
 
   constructor(handlers: InstanceHandlers, options: StandAloneOptions = {}) {
@@ -65,7 +65,7 @@ export class StandAloneKit implements Kit {
     return { player, room, run, level };
   }
 
-  async unboard(player: string, reason: "left" | "lost" | "put-out"): Promise<void> {
+  async unboard(player: string, reason: "left" | "lost" | "kicked"): Promise<void> {
     this.#aboard.delete(player);
     this.#options.say(`${player} is off: ${reason}`);
   }
@@ -83,9 +83,9 @@ export class StandAloneKit implements Kit {
     setImmediate(() => void this.#next());
   }
 
-  async farewell(reason: string): Promise<void> {
+  async goodbye(reason: string): Promise<void> {
     this.#isOver = true;
-    this.#options.say(`farewell: ${reason}`);
+    this.#options.say(`goodbye: ${reason}`);
   }
 
   async #next(): Promise<void> {

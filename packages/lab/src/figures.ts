@@ -8,7 +8,7 @@ export interface Spread {
   readonly p50: number | null;
   readonly p90: number | null;
   readonly p99: number | null;
-  readonly most: number | null;
+  readonly max: number | null;
 }
 
 export interface Figures {
@@ -68,10 +68,10 @@ function perMinute(tickets: readonly TicketLine[], { matches }: Played): number 
 }
 
 export function spreadOf(values: readonly number[]): Spread {
-  if (values.length === 0) return { mean: null, p50: null, p90: null, p99: null, most: null };
+  if (values.length === 0) return { mean: null, p50: null, p90: null, p99: null, max: null };
   const sorted = values.toSorted((a, b) => a - b);
   const at = (share: number) => rounded(quantileSorted(sorted, share));
-  return { mean: rounded(mean(sorted)), p50: at(0.5), p90: at(0.9), p99: at(0.99), most: rounded(max(sorted)) };
+  return { mean: rounded(mean(sorted)), p50: at(0.5), p90: at(0.9), p99: at(0.99), max: rounded(max(sorted)) };
 }
 
 const rounded = (value: number) => Math.round(value * 1_000) / 1_000;

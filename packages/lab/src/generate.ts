@@ -6,7 +6,7 @@ import { z } from "zod";
 import { arrivals } from "./arrivals.ts";
 import type { TicketLine } from "./traffic.ts";
 
-/** What traffic is made of. Everything has a preset; what the rules look at is given to every ticket. */
+/** What traffic is made of. Everything has a default; what the rules look at is given to every ticket. */
 export const TrafficPlan = z.strictObject({
   minutes: z.number().positive().max(100_000).default(30),
   perMinute: z
@@ -74,8 +74,8 @@ class Maker {
 
   ticket(n: number, at: number): TicketLine {
     const { parties, cancels } = this.#plan;
-    const most = this.#rules.party.most;
-    const size = this.#pick(parties.slice(0, most)) + 1;
+    const max = this.#rules.party.max;
+    const size = this.#pick(parties.slice(0, max)) + 1;
     const home = this.#home();
     const means = this.#rules.closeness.map(() => this.#number());
     const players = Array.from({ length: size }, (_, k) => this.#player(`p${n}-${k + 1}`, means, home));

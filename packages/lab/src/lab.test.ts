@@ -14,10 +14,10 @@ const queue: QueueRules = {
   passEveryMs: 500,
   confirm: null,
   whenLeft: "play-on",
-  fill: { withinMs: 60_000, most: 4 },
+  backfill: { withinMs: 60_000, max: 4 },
   match: {
-    sides: { count: 2, least: 1, most: 1, uneven: false },
-    party: { most: 1, together: true },
+    sides: { count: 2, min: 1, max: 1, uneven: false },
+    party: { max: 1, together: true },
     needs: [{ attribute: "build", must: "equal" }],
     closeness: [
       {

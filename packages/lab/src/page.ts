@@ -108,13 +108,13 @@ export const line = (name: string, n: number, points: readonly (readonly number[
   data: thinned(points).map((point) => [...point]),
 });
 
-const POINTS_MOST = 600;
+const POINTS_MAX = 600;
 
 /** At most so many of the points, evenly: a plot has no more pixels. */
 export function thinned<Point>(points: readonly Point[]): readonly Point[] {
-  if (points.length <= POINTS_MOST) return points;
-  const every = (points.length - 1) / (POINTS_MOST - 1);
-  return Array.from({ length: POINTS_MOST }, (_, n) => points[Math.round(n * every)] as Point);
+  if (points.length <= POINTS_MAX) return points;
+  const every = (points.length - 1) / (POINTS_MAX - 1);
+  return Array.from({ length: POINTS_MAX }, (_, n) => points[Math.round(n * every)] as Point);
 }
 
 const escaped = (text: string) =>

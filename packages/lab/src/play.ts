@@ -1,6 +1,6 @@
 import {
   type Entrant,
-  enter,
+  entrantOf,
   type Match,
   MatchPool,
   type MatchQuality,
@@ -70,7 +70,7 @@ class Play {
   readonly #endings: EndingLine[] = [];
   readonly #waits: number[] = [];
   readonly #depths: [number, number][] = [];
-  /** After so long a wait nothing that a ticket puts up with grows any more. */
+  /** After so long a wait nothing that a ticket accepts grows any more. */
   readonly #flatAfterMs: number;
   #next = 0;
   #passes = 0;
@@ -129,17 +129,17 @@ class Play {
         const waiter = this.#waiting.get(this.#searching.get(id) ?? "");
         if (waiter) this.#end(waiter, msOf(line.at));
       }
-      this.#enter(line);
+      this.#entrantOf(line);
     }
   }
 
-  #enter(line: TicketLine): void {
+  #entrantOf(line: TicketLine): void {
     const sinceMs = msOf(line.at);
     const { ticket, players, attributes, needs } = line;
     const elsewhere = players.find(({ id }) => this.#searching.has(id));
     const entered = elsewhere
       ? { refused: alreadySearching(elsewhere.id, this.#searching.get(elsewhere.id) ?? "") }
-      : enter(this.#queue.match, { ticket, sinceMs, players, attributes, needs });
+      : entrantOf(this.#queue.match, { ticket, sinceMs, players, attributes, needs });
     if ("refused" in entered) {
       const { code, detail } = entered.refused;
       this.#endings.push({ ticket, at: line.at, outcome: "refused", code, detail });

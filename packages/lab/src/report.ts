@@ -61,8 +61,8 @@ const seconds = (value: number) => `${round(value)} s`;
 export function comparison(all: readonly Figures[]): [label: string, ...values: string[]][] {
   const row = (label: string, value: (figures: Figures) => string): [string, ...string[]] => [label, ...all.map(value)];
   const spreads = (label: string, of: (figures: Figures) => Spread | undefined, unit = "") => [
-    row(`${label}, half below`, (figures) => shown(of(figures)?.p50, unit)),
-    row(`${label}, 9 of 10 below`, (figures) => shown(of(figures)?.p90, unit)),
+    row(`${label}, median`, (figures) => shown(of(figures)?.p50, unit)),
+    row(`${label}, p90`, (figures) => shown(of(figures)?.p90, unit)),
   ];
   const attributes = Object.keys(all[0]?.spread ?? {});
   return [
@@ -74,7 +74,7 @@ export function comparison(all: readonly Figures[]): [label: string, ...values: 
     row("still waiting", (figures) => String(figures.waiting)),
     row("refused", ({ refused }) => String(Object.values(refused).reduce((sum, count) => sum + count, 0))),
     ...spreads("wait", ({ waitS }) => waitS, " s"),
-    row("wait, 99 of 100 below", ({ waitS }) => shown(waitS.p99, " s")),
+    row("wait, p99", ({ waitS }) => shown(waitS.p99, " s")),
     ...attributes.flatMap((name) => spreads(`spread of ${name}`, ({ spread }) => spread[name])),
     ...attributes.map((name) => row(`sides apart in ${name}, mean`, ({ sideGap }) => shown(sideGap[name]?.mean))),
     ...(all.some(({ worstLatencyMs }) => worstLatencyMs.p50 !== null)

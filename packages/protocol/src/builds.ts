@@ -59,7 +59,7 @@ export const BuildSpec = z
       .default({})
       .meta({ description: "More of the environment; placeholders are filled in." }),
     folder: z.string().max(4096).optional().meta({
-      description: "Working folder; that of the configuration file when absent.",
+      description: "Working folder; the configuration file's when left out.",
     }),
     checksum: z
       .string()
@@ -72,16 +72,16 @@ export const BuildSpec = z
       .default("kit")
       .meta({
         description:
-          "How it says that it is ready: by announcing itself, by listening on its port, or by a line that it prints.",
+          "How a server becomes ready. kit: it announces itself; port: it listens on its port; line: it prints a line.",
       }),
     watch: z
       .strictObject({
-        joined: WhoPattern.meta({ description: "A line that says who has come in." }),
-        left: WhoPattern.optional().meta({ description: "A line that says who has gone." }),
-        over: Pattern.optional().meta({ description: "A line that says that the match is over." }),
+        joined: WhoPattern.meta({ description: "Line that says who has joined." }),
+        left: WhoPattern.optional().meta({ description: "Line that says who has left." }),
+        over: Pattern.optional().meta({ description: "Line that says that the match is over." }),
       })
       .optional()
-      .meta({ description: "What a server that knows nothing of the service tells by what it prints." }),
+      .meta({ description: "What the printed lines of a server mean that knows nothing of the service." }),
     berths: z.int().min(1).max(10_000).default(64).meta({ description: "Players of all its rooms together." }),
     rooms: z.int().min(1).max(1_000).default(1).meta({ description: "Rooms that it serves at once." }),
     matches: z.enum(["many", "one"]).default("many").meta({
@@ -93,18 +93,23 @@ export const BuildSpec = z
       .default([])
       .meta({ description: "Purposes of more ports, each out of the pool's range: {port.PURPOSE}." }),
     speaks: z.enum(["tcp", "websocket"]).default("tcp").meta({
-      description: "What its instances speak to players; of use where players reach them through the service.",
+      description: "Protocol between its instances and players; used where players reach them through the service.",
     }),
     limits: z
       .strictObject({
         memoryMb: z.int().min(16).max(1_048_576).optional().meta({
           description: "Resident memory of its processes together, after which it is killed.",
         }),
-        niceness: z.int().min(0).max(19).optional().meta({ description: "0 to 19: how far others go first." }),
-        openFiles: z.int().min(16).max(1_048_576).optional().meta({ description: "Most files it may hold open." }),
+        niceness: z
+          .int()
+          .min(0)
+          .max(19)
+          .optional()
+          .meta({ description: "0 to 19: the higher, the more other processes go first." }),
+        openFiles: z.int().min(16).max(1_048_576).optional().meta({ description: "Maximum of open files." }),
       })
       .default({})
-      .meta({ description: "What the system grants it; none of them needs the powers of root." }),
+      .meta({ description: "Limits of the system for its processes; none needs root." }),
   })
   .superRefine((spec, context) => {
     if (spec.ready === "kit" && spec.watch !== undefined) {
@@ -130,7 +135,7 @@ export const BuildSpec = z
     }
   });
 export type BuildSpec = z.output<typeof BuildSpec>;
-/** A build as it is written down, presets left out. */
+/** A build as it is written down, defaults left out. */
 export type BuildSpecInput = z.input<typeof BuildSpec>;
 
 export type Ready = BuildSpec["ready"];
@@ -152,7 +157,7 @@ export const RollOut = z
     enough: z.int().min(1).max(10_000).default(5).meta({
       description: "Instances that have come up, or matches that were played, before the next step.",
     }),
-    failuresMost: z.number().min(0).lt(1).default(0.2).meta({
+    maxFailures: z.number().min(0).lt(1).default(0.2).meta({
       description: "Share of failed instances above which it is rolled back.",
     }),
   })
@@ -178,7 +183,7 @@ export const BuildView = z
     why: z.string(),
     addedAtMs: AtMs,
     share: z.number().optional().meta({ description: "Of a canary: its share of new instances now." }),
-    ordered: z.int().meta({ description: "Instances ordered of it." }),
+    launched: z.int().meta({ description: "Instances launched of it." }),
     failed: z.int().meta({ description: "Of these, failed." }),
     matches: z.int().meta({ description: "Matches that were played to their end." }),
     running: z.int(),

@@ -1,11 +1,11 @@
 import { z } from "zod";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
-import { LobbyNews, Missed, OwnNews, Patch, RoomNews } from "./news.ts";
 import { playerRequests } from "./player-requests.ts";
 import { Problem } from "./problems.ts";
 import { TicketView } from "./queues.ts";
-import { DirectoryNews } from "./requests/directory.ts";
+import { DirectoryUpdate } from "./requests/directory.ts";
 import { BuildString, DisplayName } from "./text.ts";
+import { LobbyUpdate, Missed, OwnUpdate, Patch, RoomUpdate } from "./update.ts";
 import { BoardingPass, LobbyView, RoomView } from "./views.ts";
 
 const RequestId = z.int().min(0).max(0xffff_ffff).meta({ description: "Chosen by the client, repeated in the reply." });
@@ -21,12 +21,12 @@ export const Hello = z
     have: z
       .strictObject({ scope: z.enum(["lobby", "room"]), id: z.string().max(64), revision: z.int().nonnegative() })
       .optional()
-      .meta({ description: "The picture one still holds: the service sends the news since, when it has them all." }),
+      .meta({ description: "The state one still holds: the service sends the updates since, when it has them all." }),
     heard: z.int().nonnegative().optional().meta({
-      description: "With resume: the revision of the last news of scope you, or of the last welcome, that was heard.",
+      description: "With resume: the revision of the last update of scope you, or of the last welcome, that was heard.",
     }),
     lobby: ConfigName.optional().meta({
-      description: "Lobby to stand in; the first of the configuration when absent.",
+      description: "Lobby to be in; the first of the configuration when absent.",
     }),
   })
   .refine((hello) => hello.name !== undefined || hello.resume !== undefined, {
@@ -39,19 +39,19 @@ export type Hello = z.output<typeof Hello>;
 const ClockMs = z.number().min(0).max(Number.MAX_SAFE_INTEGER);
 
 /** Says that one is still there, and asks for an echo of one's own clock; with the round trip the last echo gave. */
-export const Beat = z
+export const Heartbeat = z
   .strictObject({
-    frame: z.literal("beat"),
+    frame: z.literal("heartbeat"),
     sentMs: ClockMs.meta({ description: "The client's own clock; comes back in the echo as it is." }),
     roundTripMs: z
       .number()
       .min(0)
       .max(60_000)
       .optional()
-      .meta({ description: "From the last beat to its echo, by the client's clock." }),
+      .meta({ description: "From the last heartbeat to its echo, by the client's clock." }),
   })
-  .meta({ id: "Beat" });
-export type Beat = z.output<typeof Beat>;
+  .meta({ id: "Heartbeat" });
+export type Heartbeat = z.output<typeof Heartbeat>;
 
 /** Envelope of every request; its args are parsed against the row of {@link playerRequests} that `ask` names. */
 export const RequestEnvelope = z
@@ -76,13 +76,13 @@ export const Welcome = z
     }),
     resumed: z.boolean().meta({ description: "true when the player of the token was taken up again." }),
     resume: z.string().meta({ description: "Token for taking this player up again after a lost connection." }),
-    beatEveryMs: z.int().meta({ description: "How often the client is to send a beat." }),
+    heartbeatEveryMs: z.int().meta({ description: "How often the client is to send a heartbeat." }),
     silenceMs: z.int().meta({ description: "After so long without a frame either side counts the other as lost." }),
     continues: z.boolean().optional().meta({
-      description: "true: the picture the hello named still counts; the news since follows. Then none is here.",
+      description: "true: the state the hello named still counts; the updates since follow. Then none is here.",
     }),
-    lobby: LobbyView.optional().meta({ description: "Complete picture of the lobby, when the player stands in one." }),
-    room: RoomView.optional().meta({ description: "Complete picture of the room, when the player is in one." }),
+    lobby: LobbyView.optional().meta({ description: "Complete state of the lobby, when the player is in one." }),
+    room: RoomView.optional().meta({ description: "Complete state of the room, when the player is in one." }),
     ticket: TicketView.optional().meta({ description: "The search the player is in, or is asked to join." }),
     missed: z
       .array(Missed)
@@ -103,37 +103,37 @@ export const Reply = z
   .meta({ id: "Reply", description: "Answer to the request of the same id." });
 export type Reply = z.infer<typeof Reply>;
 
-const revision = z.int().meta({ description: "Revision of the picture after the patch: one more than before." });
+const revision = z.int().meta({ description: "Revision of the state after the patch: one more than before." });
 
-export const News = z
+export const Update = z
   .discriminatedUnion("scope", [
     z.object({
-      frame: z.literal("news"),
+      frame: z.literal("update"),
       scope: z.literal("lobby"),
       id: ConfigName,
       revision,
-      news: LobbyNews,
+      event: LobbyUpdate,
       patch: Patch,
     }),
     z.object({
-      frame: z.literal("news"),
+      frame: z.literal("update"),
       scope: z.literal("room"),
       id: RoomId,
       revision,
-      news: RoomNews,
+      event: RoomUpdate,
       patch: Patch,
     }),
     z.object({
-      frame: z.literal("news"),
+      frame: z.literal("update"),
       scope: z.literal("you"),
       revision: z.int().optional().meta({
         description: "How often something has befallen the player alone; absent with a boarding pass.",
       }),
-      news: OwnNews,
+      event: OwnUpdate,
     }),
   ])
-  .meta({ id: "News", description: "Something happened." });
-export type News = z.infer<typeof News>;
+  .meta({ id: "Update", description: "Something happened." });
+export type Update = z.infer<typeof Update>;
 
 /** A message that a member has passed to the room. It is not state: whoever was not there has missed it. */
 export const Relayed = z
@@ -141,7 +141,7 @@ export const Relayed = z
   .meta({ id: "Relayed" });
 export type Relayed = z.infer<typeof Relayed>;
 
-/** The echo of a beat. */
+/** The echo of a heartbeat. */
 export const Echo = z
   .object({
     frame: z.literal("echo"),
@@ -152,10 +152,10 @@ export const Echo = z
 export type Echo = z.infer<typeof Echo>;
 
 /** What a player has said in the lobby. It is not state: whoever was not there has missed it. */
-export const Talk = z
-  .object({ frame: z.literal("talk"), lobby: ConfigName, from: PlayerId, name: z.string(), text: z.string() })
-  .meta({ id: "Talk" });
-export type Talk = z.infer<typeof Talk>;
+export const Chat = z
+  .object({ frame: z.literal("chat"), lobby: ConfigName, from: PlayerId, name: z.string(), text: z.string() })
+  .meta({ id: "Chat" });
+export type Chat = z.infer<typeof Chat>;
 
 /** What an operator has to say. */
 export const Notice = z
@@ -163,7 +163,7 @@ export const Notice = z
   .meta({ id: "Notice" });
 export type Notice = z.infer<typeof Notice>;
 
-/** A slip of the client that belongs to no request. The connection stays open until slips go on. */
+/** A protocol error of the client that belongs to no request. The connection stays open until there are too many of them. */
 export const Refused = z.object({ frame: z.literal("refused"), problem: Problem }).meta({ id: "Refused" });
 export type Refused = z.infer<typeof Refused>;
 
@@ -174,11 +174,11 @@ export type Closing = z.infer<typeof Closing>;
 export const ServiceFrame = z.union([
   Welcome,
   Reply,
-  News,
+  Update,
   Relayed,
-  DirectoryNews,
+  DirectoryUpdate,
   Echo,
-  Talk,
+  Chat,
   Notice,
   Refused,
   Closing,

@@ -7,7 +7,7 @@ import { SpreadView } from "./spread.ts";
 const MatchPlayer = z.object({ id: PlayerId, name: z.string(), place: z.int() }).meta({ id: "MatchPlayer" });
 
 /** A match to run: who is promised a berth, on which level. */
-export const MatchOrder = z
+export const MatchAssignment = z
   .object({
     room: RoomId,
     run: RunId,
@@ -17,28 +17,28 @@ export const MatchOrder = z
     spread: SpreadView.optional(),
   })
   .meta({
-    id: "MatchOrder",
+    id: "MatchAssignment",
     description: "A match to run: the level and exactly the players who are promised a berth.",
   });
-export type MatchOrder = z.infer<typeof MatchOrder>;
+export type MatchAssignment = z.infer<typeof MatchAssignment>;
 
-/** What the service tells an instance to do. Numbers go up by one; an order is repeated until it is acknowledged. */
-export const Order = z
-  .discriminatedUnion("order", [
-    z.object({ number: z.int(), order: z.literal("take-match"), match: MatchOrder }),
-    z.object({ number: z.int(), order: z.literal("expect-player"), run: RunId, player: MatchPlayer }),
-    z.object({ number: z.int(), order: z.literal("release-player"), run: RunId, player: PlayerId }),
+/** What the service tells an instance to do. Numbers go up by one; an instruction is repeated until it is acknowledged. */
+export const Instruction = z
+  .discriminatedUnion("instruction", [
+    z.object({ number: z.int(), instruction: z.literal("match-assigned"), match: MatchAssignment }),
+    z.object({ number: z.int(), instruction: z.literal("expect-player"), run: RunId, player: MatchPlayer }),
+    z.object({ number: z.int(), instruction: z.literal("release-player"), run: RunId, player: PlayerId }),
     z.object({
       number: z.int(),
-      order: z.literal("begin"),
+      instruction: z.literal("match-started"),
       run: RunId,
       without: z.array(PlayerId).meta({ description: "Who is promised a berth and may follow." }),
     }),
-    z.object({ number: z.int(), order: z.literal("end-match"), run: RunId, reason: z.string() }),
-    z.object({ number: z.int(), order: z.literal("stop"), reason: z.string() }),
+    z.object({ number: z.int(), instruction: z.literal("end-match"), run: RunId, reason: z.string() }),
+    z.object({ number: z.int(), instruction: z.literal("stop"), reason: z.string() }),
   ])
-  .meta({ id: "Order" });
-export type Order = z.infer<typeof Order>;
+  .meta({ id: "Instruction" });
+export type Instruction = z.infer<typeof Instruction>;
 
 export const Announce = z
   .strictObject({
@@ -50,23 +50,26 @@ export const AnnounceReply = z
   .object({
     instance: InstanceId,
     pool: ConfigName,
-    pulseWaitMs: z.int().meta({ description: "How long a pulse may be held open before it is answered empty." }),
+    pollWaitMs: z.int().meta({ description: "How long a poll may be held open before it is answered empty." }),
   })
   .meta({ id: "AnnounceReply" });
 export type AnnounceReply = z.infer<typeof AnnounceReply>;
 
-export const Pulse = z
+export const Poll = z
   .strictObject({
-    taken: z.int().nonnegative().meta({ description: "Number of the last order carried out; 0 before the first." }),
+    acknowledged: z
+      .int()
+      .nonnegative()
+      .meta({ description: "Number of the last instruction carried out; 0 before the first." }),
     players: z.array(PlayerId).max(10_000).optional().meta({
       description:
         "Who has boarded and is there now; held against the berths. Nothing is concluded when it is left out.",
     }),
-    waitMs: z.int().min(0).max(60_000).optional().meta({ description: "Longest time to hold this pulse open." }),
+    waitMs: z.int().min(0).max(60_000).optional().meta({ description: "Longest time to hold this poll open." }),
   })
-  .meta({ id: "Pulse" });
-export const PulseReply = z.object({ orders: z.array(Order) }).meta({ id: "PulseReply" });
-export type PulseReply = z.infer<typeof PulseReply>;
+  .meta({ id: "Poll" });
+export const PollReply = z.object({ instructions: z.array(Instruction) }).meta({ id: "PollReply" });
+export type PollReply = z.infer<typeof PollReply>;
 
 export const Board = z
   .strictObject({
@@ -83,7 +86,7 @@ export const BoardReply = z
 export type BoardReply = z.infer<typeof BoardReply>;
 
 export const Unboard = z
-  .strictObject({ player: PlayerId, reason: z.enum(["left", "lost", "put-out"]) })
+  .strictObject({ player: PlayerId, reason: z.enum(["left", "lost", "kicked"]) })
   .meta({ id: "Unboard" });
 
 export const Report = z
@@ -94,7 +97,7 @@ export const Report = z
   })
   .meta({ id: "Report" });
 
-export const Farewell = z.strictObject({ reason: z.string().max(200) }).meta({ id: "Farewell" });
+export const Goodbye = z.strictObject({ reason: z.string().max(200) }).meta({ id: "Goodbye" });
 
 export const Acknowledged = z.object({}).meta({ id: "Acknowledged" });
 export type Acknowledged = z.infer<typeof Acknowledged>;

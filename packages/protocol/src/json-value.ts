@@ -4,10 +4,10 @@ import { z } from "zod";
 export const JSON_DEPTH_MAX = 16;
 
 /** Whether a parsed JSON value nests at most `most` levels deep. Stops looking as soon as it does not. */
-export function nestsWithin(value: unknown, most: number): boolean {
+export function nestsWithin(value: unknown, max: number): boolean {
   if (typeof value !== "object" || value === null) return true;
-  if (most === 0) return false;
-  return Object.values(value).every((inner) => nestsWithin(inner, most - 1));
+  if (max === 0) return false;
+  return Object.values(value).every((inner) => nestsWithin(inner, max - 1));
 }
 
 /**

@@ -1,11 +1,11 @@
 import { z } from "zod";
 import { AtMs } from "./basics.ts";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
-import { Patch } from "./news.ts";
 import { Missing, ProblemCode } from "./problems.ts";
 import { ScoreRows } from "./requests/playing.ts";
-import { Reason, Saying } from "./text.ts";
+import { ChatMessage, Reason } from "./text.ts";
 import { TravelView } from "./travel.ts";
+import { Patch } from "./update.ts";
 import { HarborView, InstanceState, InstanceView, LobbySummary, Phase, Presence, RoomView } from "./views.ts";
 
 export const StatusView = z
@@ -13,7 +13,7 @@ export const StatusView = z
     harbor: ConfigName,
     version: z.string(),
     wire: z.int(),
-    accepts: z.array(z.string()).meta({ description: "Builds of game clients that are let in." }),
+    accepts: z.array(z.string()).meta({ description: "Builds of game clients that are accepted." }),
     upMs: z.int(),
     players: z.object({ here: z.int(), away: z.int(), limit: z.int() }),
     lobbies: z.array(LobbySummary),
@@ -32,7 +32,7 @@ export const StatusView = z
         loopDelayMs: z.number().meta({
           description: "99th percentile of the event loop's delay since the status was asked for last.",
         }),
-        loopDelayMostMs: z.number(),
+        maxLoopDelayMs: z.number(),
       })
       .meta({ description: "The service's own process." }),
     journal: z.object({
@@ -85,19 +85,21 @@ export const OutputQuery = z.object({
 
 export const DrainInstance = z.strictObject({ reason: Reason.optional() }).meta({ id: "DrainInstance" });
 
-export const PutOut = z
+export const Kick = z
   .strictObject({ player: PlayerId, reason: Reason.optional(), ban: z.boolean().default(false) })
-  .meta({ id: "PutOut" });
-export const PlayerPutOut = z.strictObject({ reason: Reason.optional() }).meta({ id: "PlayerPutOut" });
+  .meta({ id: "Kick" });
+export const PlayerKick = z.strictObject({ reason: Reason.optional() }).meta({ id: "PlayerKick" });
 export const Ban = z.strictObject({ player: PlayerId, reason: Reason.optional() }).meta({ id: "Ban" });
 export const Unban = z.strictObject({ player: PlayerId }).meta({ id: "Unban" });
-export const Say = z.strictObject({ text: Saying }).meta({ id: "Say" });
-export const SayToMany = Say.extend({ lobby: ConfigName.optional() }).meta({ id: "SayToMany" });
+export const Say = z.strictObject({ text: ChatMessage }).meta({ id: "Say" });
+export const NotifyMany = Say.extend({ lobby: ConfigName.optional() }).meta({ id: "NotifyMany" });
 export const Said = z
   .object({ delivered: z.int().meta({ description: "Players who are connected and were sent it." }) })
   .meta({ id: "Said" });
 export type Said = z.infer<typeof Said>;
-export const SetResult = z.strictObject({ standings: ScoreRows, note: Saying.optional() }).meta({ id: "SetResult" });
+export const SetResult = z
+  .strictObject({ standings: ScoreRows, note: ChatMessage.optional() })
+  .meta({ id: "SetResult" });
 export const HandOver = z.strictObject({ to: PlayerId }).meta({ id: "HandOver" });
 export const CloseRoom = z.strictObject({ reason: Reason.optional() }).meta({ id: "CloseRoom" });
 export const Revised = z.object({ revision: z.int() }).meta({ id: "Revised" });
@@ -164,7 +166,7 @@ export const JoinExplanation = z
     canJoin: z.boolean(),
     code: ProblemCode.optional().meta({ description: "Why a join would be refused now." }),
     against: z.array(z.object({ code: ProblemCode, text: z.string(), change: z.string() })).meta({
-      description: "All that stands against it, in the order in which it is looked at, and what would change it.",
+      description: "Every obstacle, in the order in which they are checked, and what would remove it.",
     }),
     text: z.array(z.string()),
   })
@@ -217,10 +219,10 @@ export const RoomHistory = z
   .meta({ id: "RoomHistory", description: "A room as it was at a moment of its past, and how it came to that." });
 export type RoomHistory = z.infer<typeof RoomHistory>;
 
-/** One message of the watch stream: the whole picture first, then what happened with the patch for it. */
+/** One message of the watch stream: the whole state first, then what happened with the patch for it. */
 export const WatchMessage = z
   .discriminatedUnion("message", [
-    z.object({ message: z.literal("picture"), atMs: z.int(), picture: HarborView }),
+    z.object({ message: z.literal("state"), atMs: z.int(), state: HarborView }),
     z.object({
       message: z.literal("happened"),
       atMs: z.int(),

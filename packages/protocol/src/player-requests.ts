@@ -4,9 +4,9 @@ import { entryRequests } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
 import { playingRequests } from "./requests/playing.ts";
 import { queueRequests } from "./requests/queues.ts";
-import { Nothing } from "./requests/shapes.ts";
+import { Nothing, NothingMore } from "./requests/shapes.ts";
 import { travelRequests } from "./requests/travel.ts";
-import { Saying } from "./text.ts";
+import { ChatMessage } from "./text.ts";
 import { LevelView } from "./views.ts";
 
 /** What a player may ask, each with the shape of its arguments and of its reply. */
@@ -17,9 +17,9 @@ export const playerRequests = {
     reply: z.object({ levels: z.array(LevelView) }),
   },
   ...directoryRequests,
-  "lobby.say": {
-    summary: "Say something to all who stand in the lobby, where it lets people talk.",
-    args: z.strictObject({ text: Saying }),
+  "lobby.chat": {
+    summary: "Say something to everybody in the lobby, where it lets people chat.",
+    args: z.strictObject({ text: ChatMessage }),
     reply: z.object({ delivered: z.int().meta({ description: "Players who are connected and were sent it." }) }),
   },
   ...entryRequests,
@@ -30,7 +30,7 @@ export const playerRequests = {
   "player.leave": {
     summary: "Say goodbye: leave the room and the lobby for good. The service closes the socket with 1000.",
     args: Nothing,
-    reply: Nothing,
+    reply: NothingMore,
   },
 } as const satisfies Record<string, { summary: string; args: z.ZodType; reply: z.ZodType }>;
 

@@ -16,9 +16,9 @@ export type QueueMode = z.infer<typeof QueueMode>;
 /** How long tickets like this one have waited lately. */
 export const WaitEstimate = z
   .object({
-    lowS: z.number().meta({ description: "A quarter of them waited less." }),
-    middleS: z.number().meta({ description: "Half of them waited less." }),
-    highS: z.number().meta({ description: "Three quarters of them waited less." }),
+    p25S: z.number().meta({ description: "25th percentile." }),
+    p50S: z.number().meta({ description: "Median." }),
+    p75S: z.number().meta({ description: "75th percentile." }),
     from: z.int().meta({ description: "How many waits this was made from." }),
     alike: z.boolean().meta({ description: "Whether they were all of parties of the same size." }),
   })
@@ -70,7 +70,7 @@ export const QueueSummary = z
     title: z.string(),
     lobby: ConfigName,
     mode: QueueMode,
-    looksAt: z
+    requires: z
       .object({
         numbers: z.array(z.string()).meta({ description: "Attributes that have to be numbers." }),
         others: z.array(z.string()).meta({ description: "Other attributes that have to be there; build is known." }),
@@ -80,7 +80,7 @@ export const QueueSummary = z
     tickets: z.int().meta({ description: "Tickets that search." }),
     players: z.int().meta({ description: "Players that search." }),
     confirming: z.int().meta({ description: "Matches whose players are being asked." }),
-    filling: z.int().meta({ description: "Rooms that play and ask for players in the place of those who left." }),
+    backfill: z.int().meta({ description: "Rooms that play and ask for players in the place of those who left." }),
     oldestSinceMs: AtMs.optional().meta({ description: "Since when the longest waiting one waits." }),
     matches: z.int().meta({ description: "Matches made since the harbor was founded." }),
     lately: z
@@ -178,9 +178,17 @@ export const TicketExplanation = z
     queue: ConfigName,
     waitedS: z.number(),
     funnel: z.array(z.object({ rule: z.string(), left: z.int(), text: z.string() })).meta({
-      description: "How many of the others remain after each rule, in the order in which they are looked at.",
+      description: "How many of the others are left after each rule, in the order in which the rules are checked.",
     }),
-    tolerances: z.array(z.object({ rule: z.string(), now: z.number(), most: z.number(), unit: z.string() })),
+    tolerances: z.array(
+      z.object({
+        rule: z.string(),
+        now: z.number(),
+        max: z.number(),
+        maxAfterS: z.number().meta({ description: "Seconds of waiting after which the maximum is accepted." }),
+        unit: z.string(),
+      }),
+    ),
     nearest: z.array(z.object({ ticket: z.string(), falls: z.string().nullable(), text: z.string() })).meta({
       description: "The nearest other tickets, and the first rule by which each falls out; null for those in reach.",
     }),

@@ -96,7 +96,7 @@ export const AboutView = z
     harbor: z.string(),
     version: z.string(),
     wire: z.int(),
-    accepts: z.array(z.string()).meta({ description: "Builds of game clients that are let in." }),
+    accepts: z.array(z.string()).meta({ description: "Builds of game clients that are accepted." }),
     seenAs: z.string().meta({ description: "The address that the request comes from, as the service sees it." }),
   })
   .meta({ id: "About", description: "What a client has to know before it connects." });

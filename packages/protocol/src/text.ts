@@ -65,7 +65,7 @@ export const Reason = z
   );
 
 /** What people say to each other, 1 to 200 visible characters, in any script. */
-export const Saying = z
+export const ChatMessage = z
   .string()
   .max(1_000, "expected at most 200 visible characters")
   .transform((typed) => typed.normalize("NFC").trim())

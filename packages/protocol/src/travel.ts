@@ -8,14 +8,14 @@ import { SpreadView } from "./spread.ts";
 export const DestinationKind = z.enum(["relayed", "player-hosted", "dedicated"]).meta({
   id: "DestinationKind",
   description:
-    "relayed: members talk through the service; player-hosted: one of them runs the world; dedicated: an instance of a pool does.",
+    "relayed: members chat through the service; player-hosted: one of them runs the world; dedicated: an instance of a pool does.",
 });
 export type DestinationKind = z.infer<typeof DestinationKind>;
 
 export const Stragglers = z.enum(["wait", "go-without", "drop"]).meta({
   id: "Stragglers",
   description:
-    "Who has not arrived by the deadline: everybody is waited for, or the travel is given up; the others go and it follows late; or it is put out of the room.",
+    "Who has not arrived by the deadline: everybody is waited for, or the travel is given up; the others go and it follows late; or it is removed from the room.",
 });
 export type Stragglers = z.infer<typeof Stragglers>;
 

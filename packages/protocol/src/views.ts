@@ -35,8 +35,8 @@ export const LevelView = z
   .object({
     id: ConfigName,
     title: z.string(),
-    least: z.int(),
-    most: z.int(),
+    min: z.int(),
+    max: z.int(),
     attributes: Attributes.optional(),
   })
   .meta({ id: "Level", description: "A place to play in, and for how many." });
@@ -47,7 +47,7 @@ export const LobbyPlayerView = z
   .meta({ id: "LobbyPlayer" });
 export type LobbyPlayerView = z.infer<typeof LobbyPlayerView>;
 
-/** A lobby as its players see it. News patches it. */
+/** A lobby as its players see it. Update patches it. */
 export const LobbyView = z
   .object({
     id: ConfigName,
@@ -55,10 +55,10 @@ export const LobbyView = z
     players: z
       .record(PlayerId, LobbyPlayerView)
       .optional()
-      .meta({ description: "Who stands in it, by name; absent while it is crowded." }),
+      .meta({ description: "Who is in it, by name; absent while it is crowded." }),
     counts: z
       .object({
-        players: z.int().meta({ description: "Players who stand in the lobby." }),
+        players: z.int().meta({ description: "Players who are in the lobby." }),
         rooms: z.int().meta({ description: "Rooms of the lobby." }),
         inRooms: z.int().meta({ description: "Players in those rooms." }),
         searching: z.int().meta({ description: "Players who search in the lobby's queues." }),
@@ -110,17 +110,17 @@ export const ResultView = z
   .meta({ id: "Result", description: "How a run ended, decided once by the authority of the room kind." });
 export type ResultView = z.infer<typeof ResultView>;
 
-export const BatonView = z
+export const TurnView = z
   .object({
     holder: PlayerId,
-    turn: z.int().min(1).meta({ description: "Goes up by one each time the baton is passed." }),
-    untilMs: AtMs.optional().meta({ description: "When it passes on by itself." }),
+    number: z.int().min(1).meta({ description: "Goes up by one each time the turn is passed." }),
+    endsAtMs: AtMs.optional().meta({ description: "When it passes on by itself." }),
   })
-  .meta({ id: "Baton", description: "Whose turn it is." });
-export type BatonView = z.infer<typeof BatonView>;
+  .meta({ id: "Turn", description: "Whose turn it is." });
+export type TurnView = z.infer<typeof TurnView>;
 
 export const SideView = z
-  .object({ members: z.int(), most: z.int() })
+  .object({ members: z.int(), max: z.int() })
   .meta({ id: "Side", description: "A side in numbers." });
 
 export const SetbackView = z
@@ -130,7 +130,7 @@ export type SetbackView = z.infer<typeof SetbackView>;
 
 export const RoomCodeText = z.string().length(CODE_LENGTH).meta({ description: "Short code by which people join." });
 
-/** A room as its members see it: whole for a newcomer, patched by news afterwards. */
+/** A room as its members see it: whole for a newcomer, patched by update afterwards. */
 export const RoomView = z
   .object({
     id: RoomId,
@@ -151,8 +151,8 @@ export const RoomView = z
     level: LevelView.optional(),
     sides: z.record(SideName, z.int()).optional().meta({ description: "Sides and how many each takes." }),
     members: z.record(PlayerId, MemberView),
-    banned: z.array(PlayerId).meta({ description: "Who was put out for good." }),
-    baton: BatonView.optional(),
+    banned: z.array(PlayerId).meta({ description: "Players who are banned from the room." }),
+    turn: TurnView.optional(),
     board: z.record(BoardKey, BoardEntryView).meta({ description: "What all members share, and newcomers get whole." }),
     missing: z.array(Missing).meta({ description: "What is missing before start; empty when start would work." }),
     backfill: z
@@ -213,7 +213,7 @@ export const BoardingPass = z
 export type BoardingPass = z.infer<typeof BoardingPass>;
 
 export const InstanceState = z
-  .enum(["ordered", "booting", "open", "busy", "draining", "ended", "failed"])
+  .enum(["launched", "booting", "open", "busy", "draining", "ended", "failed"])
   .meta({ id: "InstanceState", description: "State of an instance." });
 export type InstanceState = z.infer<typeof InstanceState>;
 
@@ -238,7 +238,7 @@ export const InstanceView = z
     state: InstanceState,
     why: z.string().meta({ description: "Reason of the last change of state, in words." }),
     changedAtMs: AtMs,
-    orderedAtMs: AtMs,
+    launchedAtMs: AtMs,
     address: Address,
     ports: z.record(z.string(), z.int()).optional().meta({ description: "Ports beside its own, by purpose." }),
     startedAtMs: AtMs.optional().meta({ description: "Since when its process runs." }),
@@ -246,7 +246,7 @@ export const InstanceView = z
     rooms: z
       .array(z.object({ room: RoomId, run: RunId.optional(), level: ConfigName.optional() }))
       .meta({ description: "The rooms that hold it, with the run that it plays for each." }),
-    roomsMost: z.int().optional().meta({ description: "Rooms that it serves at once; one when absent." }),
+    maxRooms: z.int().optional().meta({ description: "Rooms that it serves at once; one when absent." }),
     berths: z.array(BerthView),
     differences: z
       .array(z.object({ player: z.string(), what: z.string(), sinceMs: AtMs, text: z.string() }))
@@ -264,7 +264,7 @@ export const LobbySummary = z
   .object({
     id: ConfigName,
     title: z.string(),
-    players: z.int().meta({ description: "Players standing in the lobby." }),
+    players: z.int().meta({ description: "Players in the lobby." }),
     rooms: z.int().meta({ description: "Rooms of the lobby." }),
     inRooms: z.int().meta({ description: "Players in rooms of the lobby." }),
     searching: z.int().meta({ description: "Players who search in queues of the lobby." }),

@@ -107,14 +107,14 @@ function askAbout({ host, port, tls }: Target, timeout: number): Promise<Answer>
   });
 }
 
-const BODY_MOST = 65_536;
+const BODY_MAX = 65_536;
 
 async function read(response: IncomingMessage): Promise<string> {
   let text = "";
   try {
     for await (const chunk of response) {
       text += String(chunk);
-      if (text.length > BODY_MOST) break;
+      if (text.length > BODY_MAX) break;
     }
   } catch {
     // What was read before it broke off is judged.

@@ -5,13 +5,13 @@ CREATE TABLE `facts` (
 --> statement-breakpoint
 CREATE TABLE `instances` (
 	`id` text PRIMARY KEY NOT NULL,
-	`ordered_at_ms` integer NOT NULL,
+	`launched_at_ms` integer NOT NULL,
 	`pool` text NOT NULL,
 	`state` text NOT NULL,
 	`view` text NOT NULL
 );
 --> statement-breakpoint
-CREATE INDEX `instances_by_time` ON `instances` (`ordered_at_ms`);--> statement-breakpoint
+CREATE INDEX `instances_by_time` ON `instances` (`launched_at_ms`);--> statement-breakpoint
 CREATE INDEX `instances_by_state` ON `instances` (`state`);--> statement-breakpoint
 CREATE TABLE `journal` (
 	`seq` integer PRIMARY KEY NOT NULL,

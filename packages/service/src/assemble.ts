@@ -19,7 +19,7 @@ import { Listening } from "./listening.ts";
 import { AgentHub } from "./machines/agent/hub.ts";
 import { EffectRunner } from "./machines/effects.ts";
 import { makeDrivers } from "./machines/make-drivers.ts";
-import { Pulses } from "./machines/pulses.ts";
+import { Polls } from "./machines/polls.ts";
 import { stopAllInstances } from "./machines/stop-all.ts";
 import { beginHarbor } from "./runtime/begin.ts";
 import { harborClock } from "./runtime/clock.ts";
@@ -109,10 +109,10 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   const { config } = options;
   const { journal, lastSeq } = opened;
   const trusts = trustedProxies(config.listen.trustedProxies);
-  const pulses = new Pulses();
+  const polls = new Polls();
   const watchers = new WatchHub(runtime);
   const gateway = new Gateway({ runtime, tokens, now, players: config.players, ownPort: () => listening.port, log });
-  const effects = effectRunner(base, pulses, gateway);
+  const effects = effectRunner(base, polls, gateway);
   const agents = new AgentHub({
     runtime,
     tokens,
@@ -132,7 +132,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       journal,
       dataFolder: base.dataFolder,
       tokens,
-      pulses,
+      polls,
       watchers,
       startedAtMs: Date.now(),
       output: (instance, stream) => effects.driverOf(instance).output(instance, stream),
@@ -158,7 +158,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     { end: () => api.close() },
     { end: () => effects.close() },
     { end: () => runtime.stop() },
-    { end: () => pulses.answerAll() },
+    { end: () => polls.answerAll() },
     { begin: () => frontDoor.attach(api.server) },
     { begin: () => listening.begin(api) },
     {
@@ -188,11 +188,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   ];
 }
 
-function effectRunner(
-  { options, dataFolder, log, tokens, listening, runtime }: Base,
-  pulses: Pulses,
-  gateway: Gateway,
-) {
+function effectRunner({ options, dataFolder, log, tokens, listening, runtime }: Base, polls: Polls, gateway: Gateway) {
   const { config, folder } = options;
   const surroundings = {
     log,
@@ -206,7 +202,7 @@ function effectRunner(
   return new EffectRunner({
     runtime,
     tokens,
-    pulses,
+    polls,
     log,
     probeWorlds: config.travel.probe,
     addressOf: (player) => gateway.addressOf(player),

@@ -31,8 +31,8 @@ const acts: readonly ((of: Occasion) => Asking)[] = [
     player,
     args: { ready: n % 5 > 0 },
   })),
-  ({ player }) => ({ do: "room.seek", player, args: {} }),
-  ({ player, n }) => ({ do: "room.enter", player, args: { name: `Room ${n % 2}`, move: n % 4 === 0 } }),
+  ({ player }) => ({ do: "room.quick-join", player, args: {} }),
+  ({ player, n }) => ({ do: "room.join-or-open", player, args: { name: `Room ${n % 2}`, move: n % 4 === 0 } }),
   ({ player, n }) => ({ do: "room.pick-level", player, args: { level: LEVELS[n % 2] ?? "brine-gate" } }),
   ({ player, n }) => ({ do: "room.change", player, args: { settings: { [`key${n % 3}`]: n % 7 === 0 ? null : n } } }),
   ({ player, n }) => ({
@@ -42,22 +42,22 @@ const acts: readonly ((of: Occasion) => Asking)[] = [
   }),
   ({ player, whom }) => ({ do: "room.hand-over", player, args: { to: whom } }),
   ({ player, n }) => ({
-    do: "room.take",
+    do: "room.move-to",
     player,
     args: n % 2 ? { place: n % 5 } : { side: n % 4 ? "north" : "south" },
   }),
   ({ player, whom }) => ({ do: "room.swap", player, args: { with: whom } }),
   ({ player }) => ({ do: "room.balance", player, args: {} }),
-  ({ player, n }) => ({ do: "room.give-baton", player, args: n % 3 ? {} : { limitMs: 2_000 } }),
-  ({ player }) => ({ do: "room.take-baton", player, args: {} }),
-  ({ player, n }) => ({ do: "room.write", player, args: { key: `key.${n % 4}`, value: n } }),
-  ({ player, n }) => ({ do: "room.erase", player, args: { key: `key.${n % 4}` } }),
+  ({ player, n }) => ({ do: "room.pass-turn", player, args: n % 3 ? {} : { limitMs: 2_000 } }),
+  ({ player }) => ({ do: "room.end-turns", player, args: {} }),
+  ({ player, n }) => ({ do: "board.set", player, args: { key: `key.${n % 4}`, value: n } }),
+  ({ player, n }) => ({ do: "board.remove", player, args: { key: `key.${n % 4}` } }),
   ({ player }) => ({ do: "room.start", player, args: {} }),
   ({ player }) => ({ do: "room.stop-count", player, args: {} }),
   ({ player, whom, n }) => ({ do: "room.set-result", player, args: { standings: [{ player: whom, score: n }] } }),
   ({ player, n }) => ({ do: "room.again", player, args: n % 3 ? {} : { level: LEVELS[n % 2] } }),
   ({ player, n }) => ({ do: "room.vote", player, args: { level: LEVELS[n % 2] ?? "brine-gate" } }),
-  ({ player, n }) => ({ do: "room.attend", player, args: { background: n % 3 === 0 } }),
+  ({ player, n }) => ({ do: "room.set-background", player, args: { background: n % 3 === 0 } }),
   ({ player, n }) => ({ do: "room.mark-silent", player, silent: n % 3 === 0 }),
   ({ player, run, n }) => ({ do: "travel.progress", player, args: { run, percent: (n * 7) % 101 } }),
   ({ player, run }) => ({ do: "travel.arrive", player, args: { run } }),
@@ -77,14 +77,14 @@ const rare: readonly ((of: Occasion) => Asking)[] = [
   ({ player, run }) => ({ do: "travel.abort", player, args: { run } }),
   ({ player, run }) => ({ do: "travel.decline", player, args: { run, reason: "no room" } }),
   ({ player, run }) => ({ do: "travel.trouble", player, args: { run, reason: "no answer" } }),
-  ({ player, whom, n }) => ({ do: "room.put-out", player, args: { player: whom, ban: n % 3 === 0 } }),
+  ({ player, whom, n }) => ({ do: "room.kick", player, args: { player: whom, ban: n % 3 === 0 } }),
   ({ player, whom }) => ({ do: "room.unban", player, args: { player: whom } }),
   ({ player }) => ({ do: "player.leave", player }),
 ];
 
 const operatorActs: readonly ((of: Occasion) => Command)[] = [
   ({ room, whom }) => ({ do: "room.operator-hand-over", room, to: whom }),
-  ({ room, whom, n }) => ({ do: "room.operator-put-out", room, player: whom, reason: undefined, ban: n % 4 === 0 }),
+  ({ room, whom, n }) => ({ do: "room.operator-kick", room, player: whom, reason: undefined, ban: n % 4 === 0 }),
   ({ room, whom }) => ({ do: "room.operator-ban", room, player: whom, reason: "too loud" }),
   ({ room, whom }) => ({ do: "room.operator-unban", room, player: whom }),
   ({ room, whom, n }) => ({
@@ -95,7 +95,7 @@ const operatorActs: readonly ((of: Occasion) => Command)[] = [
   }),
   ({ room }) => ({ do: "room.dissolve", room, reason: "maintenance", by: "operator" }),
   ({ room }) => ({ do: "travel.operator-abort", room, reason: "maintenance" }),
-  ({ whom }) => ({ do: "player.put-out", player: whom, reason: undefined }),
+  ({ whom }) => ({ do: "player.kick", player: whom, reason: undefined }),
 ];
 
 /** A player asks for something that makes sense sometimes. */

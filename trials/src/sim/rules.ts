@@ -6,7 +6,7 @@ import { KINDS } from "./acts.ts";
 const { rulesOf } = await loadRuntime();
 
 const crews = {
-  capacity: { most: 6, preset: 3 },
+  capacity: { max: 6, default: 3 },
   levels: ["brine-gate", "gull-flats"],
   graceMs: 10_000,
 };
@@ -16,8 +16,8 @@ const pairs = {
   roomKind: "matched",
   searchMs: 60_000,
   passEveryMs: 500,
-  sides: { count: 2, most: 1 },
-  party: { most: 1 },
+  sides: { count: 2, max: 1 },
+  party: { max: 1 },
   closeness: [
     {
       attribute: "skill",
@@ -48,7 +48,7 @@ export const simRules = (): HarborRules =>
         eager: { ...crews, countdownMs: 3_000, autoStart: true },
         sided: {
           ...crews,
-          sides: { names: ["north", "south"], most: 2, apart: 1 },
+          sides: { names: ["north", "south"], max: 2, apart: 1 },
           clearsReady: ["level", "settings", "sides", "members"],
           resultsMs: 4_000,
         },
@@ -89,7 +89,7 @@ export const simRules = (): HarborRules =>
         voting: { ...crews, levelBy: "vote", stragglers: "drop", resultBy: "host", destinations: ["relayed"] },
         matched: {
           ...crews,
-          sides: { names: ["north", "south"], most: 2 },
+          sides: { names: ["north", "south"], max: 2 },
           lateJoining: "backfill",
           destinations: ["dedicated", "relayed"],
           resultBy: "host",
@@ -97,11 +97,11 @@ export const simRules = (): HarborRules =>
         "host-bound": { ...crews, hostGoes: "close", readiness: "none", resultBy: "operator" },
       },
       levels: {
-        "brine-gate": { title: "Brine Gate", players: { least: 2, most: 6 }, pool: "sluice" },
-        "gull-flats": { title: "Gull Flats", players: { least: 2, most: 3 }, pool: "sluice" },
+        "brine-gate": { title: "Brine Gate", players: { min: 2, max: 6 }, pool: "sluice" },
+        "gull-flats": { title: "Gull Flats", players: { min: 2, max: 3 }, pool: "sluice" },
         "far-sound": {
           title: "Far Sound",
-          players: { least: 2, most: 6 },
+          players: { min: 2, max: 6 },
           pool: "weir",
           spread: { shape: "grid", gap: 2 },
         },
@@ -111,7 +111,7 @@ export const simRules = (): HarborRules =>
         sluice: {
           build: "breakwater",
           ports: { from: 7500, to: 7504 },
-          most: 4,
+          max: 4,
           bootMs: 20_000,
           silenceMs: 15_000,
           stopMs: 3_000,
@@ -121,11 +121,11 @@ export const simRules = (): HarborRules =>
         weir: {
           build: "breakwater",
           ports: { from: 7510, to: 7514 },
-          most: 3,
+          max: 3,
           bootMs: 20_000,
           silenceMs: 15_000,
           // Kept ready, and handed from room to room.
-          plan: { least: 1, spare: 1, settleMs: 8_000 },
+          plan: { min: 1, spare: 1, cooldownMs: 8_000 },
           reuse: "any",
           stopMs: 3_000,
           portRestMs: 5_000,
@@ -134,11 +134,11 @@ export const simRules = (): HarborRules =>
       },
       queues: {
         // Of the same players, so that what one makes of them the other has not any more.
-        pairs: { ...pairs, title: "Pairs", whenLeft: "fill" },
-        "asked-pairs": {
+        pairs: { ...pairs, title: "Pairs", whenLeft: "backfill" },
+        "confirming-pairs": {
           ...pairs,
           title: "Asked pairs",
-          whenLeft: "fill",
+          whenLeft: "backfill",
           confirm: { withinMs: 10_000, pausesMs: [2_000, 10_000] },
         },
         "ended-pairs": { ...pairs, title: "Ended pairs", whenLeft: "end" },

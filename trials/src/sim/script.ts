@@ -2,11 +2,11 @@ import { type Random, randomFrom } from "@yellow-harbor/core";
 
 /** What is done to or by a simulated process of an instance. */
 export type MachineMove =
-  | ("announce" | "probe" | "pulse" | "board" | "unboard" | "report" | "farewell" | "exit")
+  | ("announce" | "probe" | "poll" | "board" | "unboard" | "report" | "goodbye" | "exit")
   | ("crash" | "hang" | "silent");
 
 /** What somebody who searches does. */
-export type SearchMove = "enter" | "accept" | "accord" | "decline" | "cancel" | "fill" | "no-fill" | "leave";
+export type SearchMove = "search" | "accept" | "accord" | "decline" | "cancel" | "fill" | "no-fill" | "leave";
 
 /**
  * One step of a simulation. Numbers choose among what there is when the step comes, so that a script still means
@@ -44,12 +44,12 @@ export type Step =
   | { readonly do: "onward"; readonly which: number };
 
 const machineMoves: readonly MachineMove[] = [
-  ...(["announce", "announce", "probe", "probe", "pulse", "pulse", "pulse", "board", "board", "unboard"] as const),
-  ...(["report", "report", "farewell", "exit", "crash", "hang", "silent"] as const),
+  ...(["announce", "announce", "probe", "probe", "poll", "poll", "poll", "board", "board", "unboard"] as const),
+  ...(["report", "report", "goodbye", "exit", "crash", "hang", "silent"] as const),
 ];
 
 const searchMoves: readonly SearchMove[] = [
-  ...(["enter", "enter", "enter", "enter", "enter", "accord", "accord", "accept", "accept"] as const),
+  ...(["search", "search", "search", "search", "search", "accord", "accord", "accept", "accept"] as const),
   ...(["decline", "cancel", "fill", "no-fill", "leave", "leave"] as const),
 ];
 

@@ -13,8 +13,8 @@ type Scope = "room" | "lobby";
  */
 export class Shadow {
   readonly harbor: Harbor;
-  /** Pictures by `scope:id`, then by revision. */
-  readonly #pictures = new Map<string, Map<number, unknown>>();
+  /** States by `scope:id`, then by revision. */
+  readonly #states = new Map<string, Map<number, unknown>>();
   readonly kinds = new Map<string, number>();
   lastAtMs = 0;
   /** The newest time that a service has gone by, as far as it was looked at. */
@@ -40,7 +40,7 @@ export class Shadow {
     const touched = "room" in event ? event.room : null;
     const { rooms, lobbies } = this.state;
     for (const room of rooms.byId.values()) {
-      if (room.id === touched || !this.#pictures.get(`room:${room.id}`)?.has(room.revision)) {
+      if (room.id === touched || !this.#states.get(`room:${room.id}`)?.has(room.revision)) {
         this.#note("room", room.id, room.revision, () => roomView(this.state, room));
       }
     }
@@ -57,18 +57,18 @@ export class Shadow {
     if (fault !== undefined) throw new Fault("unsound", fault);
   }
 
-  /** Throws unless a picture that somebody holds is what was durable at its revision. */
-  checkPicture(who: string, scope: Scope, picture: { readonly id: string; readonly revision: number }): void {
-    const { id, revision } = picture;
-    const known = this.#pictures.get(`${scope}:${id}`);
+  /** Throws unless a state that somebody holds is what was durable at its revision. */
+  checkState(who: string, scope: Scope, state: { readonly id: string; readonly revision: number }): void {
+    const { id, revision } = state;
+    const known = this.#states.get(`${scope}:${id}`);
     const newest = known === undefined ? 0 : Math.max(...known.keys());
     if (known === undefined || revision > newest) {
       throw new Fault("unannounced", `${who} was shown ${scope} ${id} at revision ${revision}; durable is ${newest}`);
     }
     const durable = known.get(revision);
-    if (durable === undefined || isDeepStrictEqual(plain(picture), durable)) return;
-    const text = `${JSON.stringify(picture)} instead of ${JSON.stringify(durable)}`;
-    throw new Fault("wrong-picture", `${who} holds ${scope} ${id} at revision ${revision} as ${text}`);
+    if (durable === undefined || isDeepStrictEqual(plain(state), durable)) return;
+    const text = `${JSON.stringify(state)} instead of ${JSON.stringify(durable)}`;
+    throw new Fault("wrong-state", `${who} holds ${scope} ${id} at revision ${revision} as ${text}`);
   }
 
   /** Throws unless a harbor is the same as this one, but for deadlines that are past at `atMs`. */
@@ -82,8 +82,8 @@ export class Shadow {
 
   #note(scope: Scope, id: string, revision: number, view: () => unknown): void {
     const key = `${scope}:${id}`;
-    const known = this.#pictures.get(key) ?? new Map<number, unknown>();
-    this.#pictures.set(key, known);
+    const known = this.#states.get(key) ?? new Map<number, unknown>();
+    this.#states.set(key, known);
     if (scope === "lobby" && known.has(revision)) return;
     known.set(revision, plain(view()));
     if (known.size > REVISIONS_KEPT) known.delete(known.keys().next().value as number);

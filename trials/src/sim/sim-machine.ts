@@ -1,5 +1,5 @@
 import type { Command, InstanceEffect, OwedPass, ProbeWorld, ReplyTo } from "@yellow-harbor/core";
-import type { MatchOrder, Order } from "@yellow-harbor/protocol";
+import type { Instruction, MatchAssignment } from "@yellow-harbor/protocol";
 import { Fault } from "./fault.ts";
 import type { MachineMove } from "./script.ts";
 import type { Shadow } from "./shadow.ts";
@@ -15,9 +15,9 @@ interface SimProcess {
   hangs: boolean;
   isAnnounced: boolean;
   isStopping: boolean;
-  /** Number of the last order it has carried out. */
-  taken: number;
-  match: MatchOrder | undefined;
+  /** Number of the last instruction it has carried out. */
+  acknowledged: number;
+  match: MatchAssignment | undefined;
   readonly aboard: Set<string>;
   exit: { readonly exitCode: number | null; readonly signal: string | null } | undefined;
 }
@@ -88,7 +88,7 @@ export class SimMachine {
     if (what === "crash") return this.#end(process, { exitCode: null, signal: "SIGSEGV" });
     if (what === "hang") process.hangs = true;
     if (what === "silent" && process.hangs) {
-      tell({ do: "instance.silent", instance: process.instance, detail: "no pulse for 15 s" });
+      tell({ do: "instance.silent", instance: process.instance, detail: "no poll for 15 s" });
     }
     if (what === "probe") return this.#probe(tell);
     if (process.hangs) return;
@@ -101,7 +101,7 @@ export class SimMachine {
     const processes = this.alive;
     const process = processes[which % Math.max(1, processes.length)];
     if (process === undefined) return;
-    if (process.hangs) return tell({ do: "instance.silent", instance: process.instance, detail: "no pulse for 15 s" });
+    if (process.hangs) return tell({ do: "instance.silent", instance: process.instance, detail: "no poll for 15 s" });
     const next = nextMove(process, which, players);
     this.#act(process, next, which, players, tell);
   }
@@ -114,9 +114,11 @@ export class SimMachine {
           if (reply) process.isAnnounced = true;
           else this.#end(process, { exitCode: 1, signal: null });
         });
-      case "pulse":
-        return tell({ do: "instance.take-orders", instance, taken: process.taken }, (reply) =>
-          reply ? follow(process, reply.orders as readonly Order[]) : this.#end(process, { exitCode: 1, signal: null }),
+      case "poll":
+        return tell({ do: "instance.acknowledge", instance, acknowledged: process.acknowledged }, (reply) =>
+          reply
+            ? follow(process, reply.instructions as readonly Instruction[])
+            : this.#end(process, { exitCode: 1, signal: null }),
         );
       case "board":
         return this.#board(process, n, players, tell);
@@ -133,8 +135,8 @@ export class SimMachine {
           if (process.match === match) endMatch(process);
         });
       }
-      case "farewell":
-        if (process.isStopping) tell({ do: "instance.farewell", instance, reason: "done" });
+      case "goodbye":
+        if (process.isStopping) tell({ do: "instance.goodbye", instance, reason: "done" });
         return;
       case "exit":
         if (process.isStopping) this.#end(process, { exitCode: 0, signal: null });
@@ -145,10 +147,10 @@ export class SimMachine {
   }
 
   #board({ instance, aboard, match, hangs }: SimProcess, n: number, players: readonly SimPlayer[], tell: Tell): void {
-    const comers = comersOf(instance, aboard, players);
-    const comer = comers[n % Math.max(1, comers.length)];
-    if (comer?.pass === undefined || hangs) return;
-    const { pass, player, run } = comer.pass as OwedPass;
+    const joiningPlayers = joiningPlayersOf(instance, aboard, players);
+    const joining = joiningPlayers[n % Math.max(1, joiningPlayers.length)];
+    if (joining?.pass === undefined || hangs) return;
+    const { pass, player, run } = joining.pass as OwedPass;
     if (match?.run !== run) return;
     tell({ do: "instance.board", instance, player, pass, run, attempt: `${player}-${run}` }, (reply) => {
       if (reply) aboard.add(player);
@@ -165,7 +167,7 @@ export class SimMachine {
 
   #start(instance: string, port: number): void {
     if (!this.#shadow.state.pools.instances.has(instance)) {
-      throw new Fault("early-start", `instance ${instance} is started before its order is durable`);
+      throw new Fault("early-start", `instance ${instance} is started before its instruction is durable`);
     }
     const known = this.#processes.get(instance);
     if (known?.isAlive) return this.#takeBack(known);
@@ -181,7 +183,7 @@ export class SimMachine {
       hangs: false,
       isAnnounced: false,
       isStopping: false,
-      taken: 0,
+      acknowledged: 0,
       match: undefined,
       aboard: new Set<string>(),
       exit: undefined,
@@ -233,7 +235,7 @@ function worldProbed({ run, player, addresses }: ProbeWorld): Command {
 }
 
 /** Who has a pass for an instance and is not aboard it. */
-const comersOf = (instance: string, aboard: ReadonlySet<string>, players: readonly SimPlayer[]) =>
+const joiningPlayersOf = (instance: string, aboard: ReadonlySet<string>, players: readonly SimPlayer[]) =>
   players.filter(
     ({ id, pass }) =>
       pass !== undefined && "instance" in pass.to && pass.to.instance === instance && !aboard.has(id ?? ""),
@@ -243,41 +245,47 @@ function nextMove(process: SimProcess, n: number, players: readonly SimPlayer[])
   const { instance, isAnnounced, isStopping, match, aboard } = process;
   if (!isAnnounced) return "announce";
   if (isStopping) return "exit";
-  if (match === undefined) return "pulse";
-  if (comersOf(instance, aboard, players).length > 0) return "board";
-  return n % 3 === 0 && aboard.size > 0 ? "report" : n % 16 === 1 ? "unboard" : "pulse";
+  if (match === undefined) return "poll";
+  if (joiningPlayersOf(instance, aboard, players).length > 0) return "board";
+  return n % 3 === 0 && aboard.size > 0 ? "report" : n % 16 === 1 ? "unboard" : "poll";
 }
 
-function follow(process: SimProcess, orders: readonly Order[]): void {
-  for (const order of orders) {
-    if (order.number <= process.taken) continue;
-    if (order.number !== process.taken + 1) {
-      throw new Fault("order-lost", `${process.instance} gets order ${order.number} after ${process.taken}`);
+function follow(process: SimProcess, instructions: readonly Instruction[]): void {
+  for (const instruction of instructions) {
+    if (instruction.number <= process.acknowledged) continue;
+    if (instruction.number !== process.acknowledged + 1) {
+      throw new Fault(
+        "instruction-lost",
+        `${process.instance} gets instruction ${instruction.number} after ${process.acknowledged}`,
+      );
     }
-    process.taken = order.number;
-    carryOut(process, order);
+    process.acknowledged = instruction.number;
+    carryOut(process, instruction);
   }
 }
 
-function carryOut(process: SimProcess, order: Order): void {
-  switch (order.order) {
-    case "take-match":
+function carryOut(process: SimProcess, instruction: Instruction): void {
+  switch (instruction.instruction) {
+    case "match-assigned":
       if (process.match) throw new Fault("two-matches", `${process.instance} gets a match while it runs another`);
-      process.match = { ...order.match, players: [...order.match.players] };
+      process.match = { ...instruction.match, players: [...instruction.match.players] };
       return;
     case "expect-player":
-      if (process.match?.run === order.run) process.match.players.push(order.player);
+      if (process.match?.run === instruction.run) process.match.players.push(instruction.player);
       return;
     case "release-player":
-      if (process.match?.run === order.run) release(process, order.player);
+      if (process.match?.run === instruction.run) release(process, instruction.player);
       return;
-    case "begin":
-      if (process.match && process.match.run !== order.run) {
-        throw new Fault("wrong-run", `${process.instance} is told to begin ${order.run} and has ${process.match.run}`);
+    case "match-started":
+      if (process.match && process.match.run !== instruction.run) {
+        throw new Fault(
+          "wrong-run",
+          `${process.instance} is told to begin ${instruction.run} and has ${process.match.run}`,
+        );
       }
       return;
     case "end-match":
-      if (process.match?.run === order.run) endMatch(process);
+      if (process.match?.run === instruction.run) endMatch(process);
       return;
     case "stop":
       process.isStopping = true;

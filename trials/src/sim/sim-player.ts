@@ -1,6 +1,6 @@
-import { applyNews, type Picture } from "@yellow-harbor/client";
+import { applyUpdate, type PlayerState } from "@yellow-harbor/client";
 import type { Command, OwedPass } from "@yellow-harbor/core";
-import type { LobbyView, News, PlayerAsk, Problem, RoomView, TicketView } from "@yellow-harbor/protocol";
+import type { LobbyView, PlayerAsk, Problem, RoomView, TicketView, Update } from "@yellow-harbor/protocol";
 import { Fault } from "./fault.ts";
 import type { Shadow } from "./shadow.ts";
 
@@ -25,7 +25,7 @@ export interface Ask {
 /** What the service says to a player. */
 export type Said =
   | {
-      readonly say: "picture";
+      readonly say: "state";
       readonly player: string;
       readonly lobby?: LobbyView;
       readonly room?: RoomView;
@@ -34,7 +34,7 @@ export type Said =
     }
   | { readonly say: "refused-hello"; readonly problem: Problem }
   | { readonly say: "reply"; readonly id: number; readonly reply?: unknown; readonly problem?: Problem }
-  | { readonly say: "news"; readonly news: News }
+  | { readonly say: "update"; readonly update: Update }
   | { readonly say: "pass"; readonly pass: OwedPass }
   | { readonly say: "close"; readonly code: string };
 
@@ -43,12 +43,12 @@ interface Written {
   readonly count: number;
 }
 
-/** A player: holds a picture as the SDK does, and remembers what it was promised. */
+/** A player: holds a state as the SDK does, and remembers what it was promised. */
 export class SimPlayer {
   readonly name: string;
   id: string | undefined;
   link: Link | undefined;
-  picture: Picture = { lobby: undefined, room: undefined };
+  state: PlayerState = { lobby: undefined, room: undefined };
   pass: OwedPass | undefined;
   ticket: TicketView | undefined;
   resumes = 0;
@@ -75,11 +75,11 @@ export class SimPlayer {
 
   /** Writes the next number on the board of its room. */
   write(): void {
-    const { room } = this.picture;
+    const { room } = this.state;
     if (room === undefined || this.id === undefined) return;
     const value = ++this.#count;
     this.#writing.set(this.#asked + 1, value);
-    this.ask({ do: "room.write", player: this.id, args: { key: this.key, value, onLeave: "keep" } });
+    this.ask({ do: "board.set", player: this.id, args: { key: this.key, value, onLeave: "keep" } });
   }
 
   /** Its wire is gone; what it waited for it will never hear. */
@@ -92,7 +92,7 @@ export class SimPlayer {
   hear(text: string, shadow: Shadow): void {
     const said = JSON.parse(text) as Said;
     switch (said.say) {
-      case "picture":
+      case "state":
         if (this.id !== undefined) this.resumes += 1;
         this.id = said.player;
         this.pass = said.pass;
@@ -103,13 +103,13 @@ export class SimPlayer {
         return this.disconnect();
       case "reply":
         return this.#reply(said, shadow);
-      case "news":
-        return this.#news(said.news, shadow);
+      case "update":
+        return this.#update(said.update, shadow);
       case "pass":
         this.pass = said.pass;
         return;
       case "close":
-        if (said.code === "put-out") this.#forget();
+        if (said.code === "kicked") this.#forget();
         return this.disconnect();
     }
   }
@@ -129,18 +129,18 @@ export class SimPlayer {
     this.id = undefined;
     this.pass = undefined;
     this.ticket = undefined;
-    this.picture = { lobby: undefined, room: undefined };
+    this.state = { lobby: undefined, room: undefined };
   }
 
-  #hold({ lobby, room }: Partial<Picture>, shadow: Shadow): void {
-    this.picture = { lobby, room };
+  #hold({ lobby, room }: Partial<PlayerState>, shadow: Shadow): void {
+    this.state = { lobby, room };
     this.#check(shadow);
   }
 
   #check(shadow: Shadow): void {
-    const { lobby, room } = this.picture;
-    if (room) shadow.checkPicture(this.name, "room", room);
-    if (lobby) shadow.checkPicture(this.name, "lobby", lobby);
+    const { lobby, room } = this.state;
+    if (room) shadow.checkState(this.name, "room", room);
+    if (lobby) shadow.checkState(this.name, "lobby", lobby);
   }
 
   #reply({ id, reply, problem }: Extract<Said, { say: "reply" }>, shadow: Shadow): void {
@@ -152,28 +152,29 @@ export class SimPlayer {
       return;
     }
     this.acknowledgements += 1;
-    const { room } = this.picture;
+    const { room } = this.state;
     if (written !== undefined && room) {
-      // Replies and news come in the order of what happened, so it was written in the room that it is in now.
+      // Replies and update come in the order of what happened, so it was written in the room that it is in now.
       this.acknowledged = { room: room.id, count: written };
       this.checkPromises(shadow);
     }
-    const { room: entered, lobby } = (reply ?? {}) as Partial<Picture>;
+    const { room: entered, lobby } = (reply ?? {}) as Partial<PlayerState>;
     if (entered || lobby) this.#hold({ room: entered, lobby }, shadow);
   }
 
-  #news(news: News, shadow: Shadow): void {
-    if (news.scope === "you") {
-      if ("lobby" in news.news) this.#hold({ lobby: news.news.lobby, room: undefined }, shadow);
-      if (news.news.kind === "into-room") this.#hold({ lobby: undefined, room: news.news.room }, shadow);
-      if (news.news.kind === "ticket-changed") this.ticket = news.news.ticket;
-      if (news.news.kind === "ticket-ended") this.ticket = undefined;
+  #update(update: Update, shadow: Shadow): void {
+    if (update.scope === "you") {
+      if ("lobby" in update.event) this.#hold({ lobby: update.event.lobby, room: undefined }, shadow);
+      if (update.event.kind === "into-room") this.#hold({ lobby: undefined, room: update.event.room }, shadow);
+      if (update.event.kind === "ticket-changed") this.ticket = update.event.ticket;
+      if (update.event.kind === "ticket-ended") this.ticket = undefined;
       return;
     }
-    const patched = applyNews(this.picture, news);
-    if (patched.outcome === "gap") throw new Fault("gap", `${this.name} misses news before ${JSON.stringify(news)}`);
+    const patched = applyUpdate(this.state, update);
+    if (patched.outcome === "gap")
+      throw new Fault("gap", `${this.name} misses update before ${JSON.stringify(update)}`);
     if (patched.outcome === "stale") return;
-    this.picture = patched.picture;
+    this.state = patched.state;
     this.#check(shadow);
   }
 }

@@ -2,7 +2,7 @@ import type { SearchMove } from "./script.ts";
 import type { Shadow } from "./shadow.ts";
 import type { Asking, SimPlayer } from "./sim-player.ts";
 
-const QUEUES = ["pairs", "asked-pairs", "ended-pairs"];
+const QUEUES = ["pairs", "confirming-pairs", "ended-pairs"];
 
 /** A player searches, answers, or stops. */
 export function search(
@@ -25,7 +25,7 @@ export function search(
     return;
   }
   const commands: Record<Exclude<SearchMove, "accord">, Asking> = {
-    enter: { do: "queue.enter", player: id, args: { queue: QUEUES[n % 3] ?? "pairs", attributes: { skill: n } } },
+    search: { do: "queue.join", player: id, args: { queue: QUEUES[n % 3] ?? "pairs", attributes: { skill: n } } },
     accept: { do: "queue.confirm", player: id, args: { match, accept: true } },
     decline: { do: "queue.confirm", player: id, args: { match, accept: false } },
     cancel: { do: "queue.cancel", player: id, args: {} },

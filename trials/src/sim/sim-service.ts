@@ -9,7 +9,7 @@ import {
   type ReplyTo,
   randomFrom,
 } from "@yellow-harbor/core";
-import { type BoardingPass, BuildSpec, type News } from "@yellow-harbor/protocol";
+import { type BoardingPass, BuildSpec, type Update } from "@yellow-harbor/protocol";
 import { type HarborRuntime, loadRuntime, type Settled } from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
 import type { Shadow } from "./shadow.ts";
@@ -36,7 +36,7 @@ export interface ServiceParts {
   readonly complain: (fault: Fault) => void;
 }
 
-type Greeting = Extract<Command, { do: "player.enter" | "player.resume" }>;
+type Greeting = Extract<Command, { do: "player.connect" | "player.resume" }>;
 
 /** One life of the service: the real runtime, with a gateway of the plainest kind and a world that can be stopped. */
 export class SimService {
@@ -135,15 +135,15 @@ export class SimService {
     const connection = link.number;
     const command: Greeting =
       player === undefined
-        ? { do: "player.enter", name, build: "game-1", lobby: undefined, connection }
+        ? { do: "player.connect", name, build: "game-1", lobby: undefined, connection }
         : { do: "player.resume", player, connection };
     this.#submit(command, (settled) => {
       if ("refused" in settled) return this.#hand(link, { say: "refused-hello", problem: settled.refused });
-      const { player: who, ...picture } = settled.reply;
+      const { player: who, ...state } = settled.reply;
       const former = this.#byPlayer.get(who.id);
       link.player = who.id;
       this.#byPlayer.set(who.id, link);
-      this.#hand(link, { say: "picture", player: who.id, ...picture } as Said);
+      this.#hand(link, { say: "state", player: who.id, ...state } as Said);
       if (former && former !== link) this.#hand(former, { say: "close", code: "taken-over" });
     });
   }
@@ -155,7 +155,7 @@ export class SimService {
         id,
         ...("refused" in settled ? { problem: settled.refused } : { reply: settled.reply }),
       });
-      if (command.do === "player.leave") this.#hand(link, { say: "close", code: "put-out" });
+      if (command.do === "player.leave") this.#hand(link, { say: "close", code: "kicked" });
     });
   }
 
@@ -181,15 +181,15 @@ export class SimService {
   #push(push: Exclude<Push, { scope: "pass" }>): void {
     if (push.scope === "you")
       return this.#say(push.to, {
-        say: "news",
-        news: { frame: "news", scope: "you", revision: push.revision, news: push.news },
+        say: "update",
+        update: { frame: "update", scope: "you", revision: push.revision, event: push.update },
       });
     const { to, id, revision, patch } = push;
-    const news: News =
+    const update: Update =
       push.scope === "room"
-        ? { frame: "news", scope: "room", id, revision, news: push.news, patch }
-        : { frame: "news", scope: "lobby", id, revision, news: push.news, patch };
-    for (const player of to) this.#say(player, { say: "news", news });
+        ? { frame: "update", scope: "room", id, revision, event: push.update, patch }
+        : { frame: "update", scope: "lobby", id, revision, event: push.update, patch };
+    for (const player of to) this.#say(player, { say: "update", update });
   }
 
   #close(player: string, code: string): void {

@@ -19,9 +19,11 @@ export function travelOn({ rooms, travels }: HarborState, players: readonly SimP
       ask(player, { do: "travel.offer", player, args: { run, addresses: [{ host: "127.0.0.1", port: 8_000 + n }] } });
     }
     const world = travels.worlds.get(room);
-    const comer = [...(world?.berths.values() ?? [])].find(({ player, state }) => state === "reserved" && here(player));
-    if (world && comer) {
-      const shown = { player: comer.player, pass: comer.pass, run: world.run, level: world.level };
+    const joining = [...(world?.berths.values() ?? [])].find(
+      ({ player, state }) => state === "reserved" && here(player),
+    );
+    if (world && joining) {
+      const shown = { player: joining.player, pass: joining.pass, run: world.run, level: world.level };
       ask(world.player, { do: "travel.board", player: world.player, args: { shown } });
     }
   }

@@ -10,19 +10,25 @@ const STEPS = 15_000;
 
 /** Parts of the voyage that a simulation has to come by, or it proves nothing of them. */
 const COME_BY = [
-  ...["player.entered", "player.resumed", "player.lost", "player.left", "lobby.stood", "lobby.tallied"],
+  ...["player.connected", "player.resumed", "player.lost", "player.left", "lobby.joined", "lobby.tallied"],
   ...["room.opened", "room.joined", "room.departed", "room.closed", "room.host-changed", "room.member-back"],
-  ...["room.board-written", "room.baton-passed", "room.banned", "room.moved", "room.swap-offered", "room.counting"],
+  ...["room.board-set", "room.turn-passed", "room.banned", "room.moved", "room.swap-offered", "room.counting"],
   ...["room.count-stopped", "room.started", "room.playing", "room.result-set", "room.returned", "room.gathered"],
   ...["travel.called", "travel.retried", "travel.boarding", "travel.arrived", "travel.completed", "travel.failed"],
-  ...["instance.ordered", "instance.opened", "instance.assigned", "instance.took-orders", "instance.boarded"],
-  ...["instance.unboarded", "instance.reported", "instance.claimed", "instance.stop-ordered", "instance.stop-forced"],
+  ...["instance.launched", "instance.opened", "instance.assigned", "instance.acknowledged", "instance.boarded"],
+  ...[
+    "instance.unboarded",
+    "instance.reported",
+    "instance.allocated",
+    "instance.stop-requested",
+    "instance.stop-forced",
+  ],
   ...["instance.failed", "instance.exited", "instance.forgotten", "instance.berth-added", "travel.joined"],
-  ...["travel.rerouted", "travel.host-asked", "travel.offered", "travel.progressed", "travel.followed"],
-  ...["travel.berth-added", "travel.boarded", "travel.world-closed", "room.attended", "room.voted"],
+  ...["travel.rerouted", "travel.host-requested", "travel.offered", "travel.progressed", "travel.followed"],
+  ...["travel.berth-added", "travel.boarded", "travel.world-closed", "room.background-set", "room.voted"],
   ...["queue.ticket-opened", "queue.ticket-ended", "queue.held-changed", "queue.matched", "queue.accepted"],
-  ...["queue.confirmed", "queue.undone", "queue.settled", "queue.search-paused", "queue.filling-begun"],
-  ...["queue.filling-ended", "queue.filled", "queue.room-ended"],
+  ...["queue.confirmed", "queue.undone", "queue.match-started", "queue.search-paused", "queue.backfill-started"],
+  ...["queue.backfill-ended", "queue.backfilled", "queue.room-ended"],
 ];
 
 /** Every so many frames one is lost, and nobody is told. */
@@ -76,7 +82,7 @@ describe("the simulation", () => {
 
   it.each([
     ["a disk that keeps nothing", forget, ["lost", "unannounced", "disk-otherwise"]],
-    ["frames that are left out", leaveOutFrames, ["gap", "stale-picture"]],
+    ["frames that are left out", leaveOutFrames, ["gap", "stale-state"]],
     ["processes that nobody ordered", startTwice, ["early-start"]],
   ] as const)("finds %s, and a short script that shows it", { timeout: 60_000 }, async (_what, spoil, codes) => {
     const seed = 8;

@@ -14,7 +14,7 @@ import { travelOn } from "./sim-travel.ts";
 
 const NAMES = ["Ansel", "Brisa", "Corin", "Dovie", "Edda", "Fenn", "Gerrit", "Hild", "Ivo", "Jorun"] as const;
 /** So many turns of the network and the disk come to rest in any case. */
-const TURNS_MOST = 500;
+const TURNS_MAX = 500;
 
 export interface WorldCounts {
   kills: number;
@@ -221,7 +221,7 @@ export class World {
 
   async #flow(): Promise<void> {
     for (let turn = 0; ; turn++) {
-      if (turn > TURNS_MOST) throw new Fault("restless", `it has not come to rest after ${TURNS_MOST} turns`);
+      if (turn > TURNS_MAX) throw new Fault("restless", `it has not come to rest after ${TURNS_MAX} turns`);
       await this.time.settle();
       if (this.#fault) throw this.#fault;
       const links = this.players.flatMap(({ link }) => link ?? []);
@@ -265,7 +265,7 @@ export class World {
     }
   }
 
-  #checkUpToDate({ name, id, picture, ticket }: SimPlayer): void {
+  #checkUpToDate({ name, id, state, ticket }: SimPlayer): void {
     const { players, rooms, lobbies, queues } = this.shadow.state;
     const searching = queues.tickets.get(queues.byPlayer.get(id ?? "") ?? "");
     const isAsked = ticket?.confirm?.match;
@@ -276,10 +276,10 @@ export class World {
     const room = players.byId.get(id ?? "")?.room;
     const [held, durable] =
       room === undefined || room === null
-        ? [picture.lobby?.revision, lobbies.byId.get(players.byId.get(id ?? "")?.lobby ?? "")?.revision]
-        : [picture.room?.id === room ? picture.room.revision : undefined, rooms.byId.get(room)?.revision];
+        ? [state.lobby?.revision, lobbies.byId.get(players.byId.get(id ?? "")?.lobby ?? "")?.revision]
+        : [state.room?.id === room ? state.room.revision : undefined, rooms.byId.get(room)?.revision];
     if (held !== durable) {
-      throw new Fault("stale-picture", `${name} holds revision ${held} of ${room ?? "the lobby"}; it is at ${durable}`);
+      throw new Fault("stale-state", `${name} holds revision ${held} of ${room ?? "the lobby"}; it is at ${durable}`);
     }
   }
 
@@ -297,7 +297,7 @@ export class World {
     if (away[0]) throw new Fault("stuck", `player ${away[0].id} is still ${away[0].presence}`);
     const ghost = [...pools.instances.values()].find(
       ({ id, gone, state }) =>
-        !gone && state !== "ordered" && !this.machine.alive.some(({ instance }) => instance === id),
+        !gone && state !== "launched" && !this.machine.alive.some(({ instance }) => instance === id),
     );
     if (ghost) throw new Fault("ghost", `instance ${ghost.id} is ${ghost.state}, and no process of it runs`);
     const orphan = this.machine.alive.find(({ instance }) => pools.instances.get(instance)?.gone ?? true);

@@ -4,7 +4,7 @@ export interface BotOptions {
   readonly url: string;
   readonly name: string;
   readonly lobby: "quayside" | "far-light";
-  /** How often it lets the queue find a crew, instead of seeking a room. */
+  /** How often it lets the queue find a crew, instead of quick-joining a room. */
   readonly searches: number;
   /** Runs played in one room before moving on. */
   readonly runsPerRoom: number;
@@ -12,6 +12,6 @@ export interface BotOptions {
   readonly chance: () => number;
 }
 
-/** Waits between a third of `mostMs` and all of it. */
-export const pause = ({ chance, signal }: BotOptions, mostMs: number) =>
-  wait(mostMs * (0.3 + 0.7 * chance()), undefined, { signal }).catch(() => undefined);
+/** Waits between a third of `maxMs` and all of it. */
+export const pause = ({ chance, signal }: BotOptions, maxMs: number) =>
+  wait(maxMs * (0.3 + 0.7 * chance()), undefined, { signal }).catch(() => undefined);

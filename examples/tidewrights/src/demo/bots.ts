@@ -5,7 +5,7 @@ import { playRun } from "./run.ts";
 import { findCrew } from "./search.ts";
 import { GAME_BUILD } from "./voyage.ts";
 
-/** Room kinds that bots seek in each lobby. */
+/** Room kinds that bots quick-join in each lobby. */
 const KINDS = { quayside: ["quick-crews"], "far-light": ["two-crews", "open-tide", "moonlight"] } as const;
 const LEAVES_EARLY = 0.15;
 const LEVELS = ["brine-gate"];
@@ -37,7 +37,7 @@ const isOfTheGame = (error: unknown) => /game closed|ECONN|berth|pass/i.test(Str
 async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
   await pause(options, 1_500);
   if (options.lobby === "quayside" && options.chance() < 0.3)
-    await player.say("Who has stones to spare?").catch(ignored);
+    await player.chat("Who has stones to spare?").catch(ignored);
   if (options.lobby === "quayside" && options.chance() < options.searches) return playMatch(player, options);
   await gather(player, options);
   for (let run = 0; run < options.runsPerRoom && !options.signal.aborted; run++) {
@@ -60,28 +60,28 @@ async function playMatch(player: PlayerClient, options: BotOptions): Promise<voi
     if (leavesEarly) await player.until(({ room }) => room === undefined || room.phase === "playing");
     else await run;
     await pause(options, 1_500);
-    if (player.picture.room) await player.leaveRoom();
+    if (player.state.room) await player.leaveRoom();
   }
   await player.leave();
 }
 
-/** Seeks a room, hangs out a lantern on its board, and greets the others; those on its side by themselves. */
+/** QuickJoins a room, hangs out a lantern on its board, and greets the others; those on its side by themselves. */
 async function gather(player: PlayerClient, { chance, lobby }: BotOptions): Promise<void> {
   const kinds = KINDS[lobby];
-  const { room } = await player.seekRoom({ kind: kinds[Math.floor(chance() * kinds.length)] ?? kinds[0] });
+  const { room } = await player.quickJoin({ kind: kinds[Math.floor(chance() * kinds.length)] ?? kinds[0] });
   const { place = 0, side } = room.members[player.id] ?? {};
-  await player.write(`lantern.${place}`, oneOf(LANTERNS, chance));
+  await player.setBoardEntry(`lantern.${place}`, oneOf(LANTERNS, chance));
   await player.relay({ text: "ahoy" });
   if (side) await player.relay({ text: "our wall first" }, { side });
 }
 
 /** Does what there is to do until a run is called that was not played yet. */
 async function untilCalled(player: PlayerClient, options: BotOptions): Promise<void> {
-  const isCalled = () => ["travelling", "playing"].includes(player.picture.room?.phase ?? "");
+  const isCalled = () => ["travelling", "playing"].includes(player.state.room?.phase ?? "");
   for (const begin = Date.now(); !isCalled() && !options.signal.aborted; ) {
     if (Date.now() - begin > 180_000) throw new Error("the game closed: nobody has started for three minutes");
     await pause(options, 1_800);
-    const { room } = player.picture;
+    const { room } = player.state;
     if (room && !isCalled()) await act(player, room, options).catch(ignored);
   }
 }
@@ -95,7 +95,7 @@ async function act(player: PlayerClient, room: RoomView, { chance }: BotOptions)
   if (room.kind === "moonlight" && me.vote === undefined) return player.vote(oneOf(VOTED, chance));
   const governing = isHost ? govern(player, room, chance) : undefined;
   if (governing) return governing;
-  if (room.baton?.holder === player.id && chance() < 0.3) return player.ask("room.give-baton", {});
+  if (room.turn?.holder === player.id && chance() < 0.3) return player.ask("room.pass-turn", {});
   const asking = Object.values(room.members).find((other) => other.swapWith === player.id);
   if (asking) return player.ask("room.swap", { with: asking.id });
   if (me.side && !me.swapWith && chance() < 0.15) return offerSwap(player, room, chance);
@@ -109,7 +109,7 @@ function govern(player: PlayerClient, room: RoomView, chance: () => number): Pro
     return player.changeRoom({ level: oneOf(LEVELS, chance), settings: { weather: oneOf(WEATHER, chance) } });
   }
   if (room.missing.some(({ code }) => code === "sides")) return player.ask("room.balance", {});
-  return room.baton === undefined ? player.ask("room.give-baton", { limitMs: 8_000 }) : undefined;
+  return room.turn === undefined ? player.ask("room.pass-turn", { limitMs: 8_000 }) : undefined;
 }
 
 /** Offers somebody of another side to change. */

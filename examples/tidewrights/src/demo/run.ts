@@ -15,19 +15,19 @@ const placeOf = ({ travel, destination }: RoomView) => (travel?.step === "boardi
 
 /** Plays the run that the room was called to, wherever that is. Resolves when it is over for the bot. */
 export async function playRun(player: PlayerClient, chance: () => number): Promise<void> {
-  const run = player.picture.room?.run;
+  const run = player.state.room?.run;
   if (run === undefined) return;
   const isOver = (room: RoomView | undefined) => room?.run !== run;
   await player.until(
     ({ room }) => isOver(room) || isHostOf(room, player.id) || placeOf(room as RoomView) !== undefined,
     60_000,
   );
-  const { room } = player.picture;
+  const { room } = player.state;
   if (room === undefined || isOver(room)) return;
   if (isHostOf(room, player.id) && (await new HostedTide(player, { tideMs: TIDE_MS }).run())) return;
   await load(player, run, chance);
-  const place = player.picture.room && placeOf(player.picture.room);
-  if (place === undefined || isOver(player.picture.room)) return;
+  const place = player.state.room && placeOf(player.state.room);
+  if (place === undefined || isOver(player.state.room)) return;
   if (place.by === "relayed") {
     await player.travel.arrive();
     await player.until(({ room }) => isOver(room) || room?.phase === "playing", 60_000);
@@ -48,7 +48,7 @@ async function load(player: PlayerClient, run: string, chance: () => number): Pr
   for (let step = 1; step <= LOAD_STEPS; step++) {
     await wait(ms / LOAD_STEPS);
     // The others may have gone on without it meanwhile.
-    if (player.picture.room?.travel?.run !== run) return;
+    if (player.state.room?.travel?.run !== run) return;
     await player.travel.progress((100 * step) / LOAD_STEPS);
   }
 }

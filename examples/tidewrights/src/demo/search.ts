@@ -13,7 +13,7 @@ export async function findCrew(player: PlayerClient, options: BotOptions): Promi
       attributes: { skill: 1_350 + Math.round(300 * chance()) },
       ...latencies(chance),
     });
-    while (!signal.aborted && player.picture.room === undefined && player.ticket !== undefined) {
+    while (!signal.aborted && player.state.room === undefined && player.ticket !== undefined) {
       await pause(options, 1_200);
       const { confirm } = player.ticket ?? {};
       if (confirm === undefined || confirm.accepted.includes(player.id)) continue;
@@ -23,7 +23,7 @@ export async function findCrew(player: PlayerClient, options: BotOptions): Promi
     // Whoever let a match go waits before it may search again, and a match may be over before the answer.
     if (!(error instanceof ProblemError)) throw error;
   }
-  return player.picture.room !== undefined;
+  return player.state.room !== undefined;
 }
 
 /** North Quay is where most live. */

@@ -46,8 +46,8 @@ const steps: Readonly<Record<string, Step>> = {
     crew.brisa = await connect(crew, "Brisa");
     const { ansel, brisa } = crew;
     await ansel.until(({ lobby }) => lobby?.players?.[brisa.id] !== undefined);
-    expect(brisa.picture.lobby?.players?.[ansel.id]?.name === "Ansel", "Brisa's first picture to show Ansel");
-    return `${ansel.id} and ${brisa.id} stand in ${brisa.picture.lobby?.id}; Ansel heard of Brisa's arrival`;
+    expect(brisa.state.lobby?.players?.[ansel.id]?.name === "Ansel", "Brisa's first state to show Ansel");
+    return `${ansel.id} and ${brisa.id} are in ${brisa.state.lobby?.id}; Ansel heard of Brisa's arrival`;
   },
   "refuse-misfits": async (crew) => {
     const build = await refusalOf(connect(crew, "Corin", { build: "tidewrights-0.1" }));
@@ -77,31 +77,31 @@ const steps: Readonly<Record<string, Step>> = {
     const heard: string[] = [];
     const off = ansel.on(
       "change",
-      ({ news }) => news && "player" in news && news.player === brisa.id && heard.push(news.kind),
+      ({ update }) => update && "player" in update && update.player === brisa.id && heard.push(update.kind),
     );
     const joined = await brisa.joinRoom({ code: listed.code.toLowerCase() });
-    await ansel.until((picture) => picture.room?.members[brisa.id] !== undefined);
+    await ansel.until((state) => state.room?.members[brisa.id] !== undefined);
     off();
-    expect(Object.keys(joined.room.members).length === 2, "the newcomer's first picture to show both members");
-    expect(heard.join() === "member-joined", `one piece of news for Ansel, not ${heard.join(", ")}`);
+    expect(Object.keys(joined.room.members).length === 2, "the newcomer's first state to show both members");
+    expect(heard.join() === "member-joined", `one update for Ansel, not ${heard.join(", ")}`);
     return `Brisa finds it in the directory and joins by code ${listed.code}; Ansel hears of it once`;
   },
   share: async ({ ansel, brisa }) => {
-    const { settingsRevision = 0 } = brisa.picture.room ?? {};
+    const { settingsRevision = 0 } = brisa.state.room ?? {};
     await ansel.changeRoom({ settings: { weather: "fog" } });
     const stale = await refusalOf(ansel.changeRoom({ capacity: 3, basedOn: settingsRevision }));
     expect(stale.code === "settings-stale", "a change made from older settings to be refused");
-    await ansel.write("plans.north", { stones: 12 }, { onLeave: "host" });
+    await ansel.setBoardEntry("plans.north", { stones: 12 }, { onLeave: "host" });
     await brisa.until(({ room }) => room?.settings.weather === "fog" && room.board["plans.north"] !== undefined);
     const heard = new Promise<unknown>((resolve) => brisa.on("relayed", ({ body }) => resolve(body)));
     await ansel.relay({ text: "north side first" });
     await heard;
-    await ansel.ask("room.give-baton", { to: brisa.id });
-    await brisa.until(({ room }) => room?.baton?.holder === brisa.id);
-    await brisa.ask("room.give-baton", {});
-    await ansel.until(({ room }) => room?.baton?.holder === ansel.id);
-    await ansel.ask("room.take-baton", {});
-    return `settings, board, a message and the baton reach Brisa; a change from old settings is ${stale.code}`;
+    await ansel.ask("room.pass-turn", { to: brisa.id });
+    await brisa.until(({ room }) => room?.turn?.holder === brisa.id);
+    await brisa.ask("room.pass-turn", {});
+    await ansel.until(({ room }) => room?.turn?.holder === ansel.id);
+    await ansel.ask("room.end-turns", {});
+    return `settings, board, a message and the turn reach Brisa; a change from old settings is ${stale.code}`;
   },
   "pick-level": async ({ ansel, brisa }) => {
     const notHost = await refusalOf(brisa.pickLevel(LEVEL));
@@ -145,7 +145,7 @@ const steps: Readonly<Record<string, Step>> = {
       used.code === "pass-used" && forged.code === "pass-invalid",
       `used and forged passes to be refused, not ${used.code}, ${forged.code}`,
     );
-    expect(ansel.picture.room?.phase === "travelling", "the travel to wait for Brisa");
+    expect(ansel.state.room?.phase === "travelling", "the travel to wait for Brisa");
     crew.aboard = { ansel: first, brisa: await goAboard(passes.brisa) };
     await Promise.all([ansel, brisa].map((player) => player.until(({ room }) => room?.phase === "playing")));
     const { berths } = await operator.instance(crew.instance.id);
@@ -154,7 +154,7 @@ const steps: Readonly<Record<string, Step>> = {
     return `both aboard, a used pass is ${used.code}, a forged one ${forged.code}; the travel is complete`;
   },
   play: async ({ ansel, brisa, aboard }) => {
-    const run = ansel.picture.room?.run;
+    const run = ansel.state.room?.run;
     const over = await Promise.all([aboard.ansel.play(), aboard.brisa.play()]);
     const [seen] = await Promise.all(
       [ansel, brisa].map((player) => player.until(({ room }) => room?.result?.run === run && run !== undefined)),
@@ -167,7 +167,7 @@ const steps: Readonly<Record<string, Step>> = {
   },
   leave: async ({ ansel, brisa, operator, room }) => {
     await ansel.leaveRoom();
-    await brisa.until((picture) => picture.room?.members[ansel.id] === undefined && picture.room?.host === brisa.id);
+    await brisa.until((state) => state.room?.members[ansel.id] === undefined && state.room?.host === brisa.id);
     await brisa.leaveRoom();
     const gone = await refusalOf(operator.room(room.id));
     expect(gone.code === "room-unknown", "the empty room to be closed");
@@ -238,8 +238,8 @@ function connect({ url }: Crew, name: string, extra: Partial<PlayerOptions> = {}
 /** A pass with another player in it, and so with a signature that does not fit. */
 function tamper(pass: string): string {
   const [header, payload = "", signature] = pass.split(".");
-  const claims = JSON.parse(Buffer.from(payload, "base64url").toString()) as object;
-  const changed = Buffer.from(JSON.stringify({ ...claims, sub: "p_000000000000" })).toString("base64url");
+  const allocations = JSON.parse(Buffer.from(payload, "base64url").toString()) as object;
+  const changed = Buffer.from(JSON.stringify({ ...allocations, sub: "p_000000000000" })).toString("base64url");
   return [header, changed, signature].join(".");
 }
 

@@ -32,7 +32,7 @@ export class HostedTide {
   /** Listens, offers itself to the room, and plays one run. Resolves with whether the run was played here, when it is over. */
   async run(): Promise<boolean> {
     const { host = "127.0.0.1" } = this.#options;
-    const { room } = this.#player.picture;
+    const { room } = this.#player.state;
     const run = room?.run;
     if (room === undefined || run === undefined) throw new Error("there is no run to play");
     const players = Object.values(room.members).map(({ id, name, place }) => ({ id, name, place }));
@@ -43,7 +43,7 @@ export class HostedTide {
       await this.#player.travel.offer([{ host, port }]);
       const isHere = (now: RoomView | undefined) => now?.travel === undefined || now.travel.by === "player-hosted";
       await this.#player.until(({ room: now }) => now?.run !== run || now.phase === "playing" || !isHere(now), 120_000);
-      const { room: now } = this.#player.picture;
+      const { room: now } = this.#player.state;
       // The room may have been sent another way, since nobody could get in here.
       if (now?.run !== run || !isHere(now)) return false;
       await this.#play();
@@ -66,7 +66,7 @@ export class HostedTide {
     clearInterval(laying);
     const { winner, walls, standings, note } = match.finish();
     // Who has left meanwhile is in no standing.
-    const members = this.#player.picture.room?.members ?? {};
+    const members = this.#player.state.room?.members ?? {};
     const present = standings.filter(({ player }) => Object.hasOwn(members, player));
     await this.#player.ask("room.set-result", { standings: present, note });
     this.#tell({ over: { winner, walls } });

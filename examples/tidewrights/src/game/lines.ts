@@ -1,6 +1,6 @@
 import type { Socket } from "node:net";
 
-const LINE_MOST = 8_192;
+const LINE_MAX = 8_192;
 
 /** Calls `take` with each line that is JSON. Ends the socket on a line that is too long or is no JSON. */
 export function readLines(socket: Socket, take: (value: unknown) => void): void {
@@ -10,7 +10,7 @@ export function readLines(socket: Socket, take: (value: unknown) => void): void 
     rest += chunk;
     const lines = rest.split("\n");
     rest = lines.pop() ?? "";
-    if (rest.length > LINE_MOST) return void socket.destroy();
+    if (rest.length > LINE_MAX) return void socket.destroy();
     for (const line of lines) {
       if (line.trim() === "") continue;
       let value: unknown;

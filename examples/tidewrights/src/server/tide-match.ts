@@ -1,4 +1,4 @@
-import type { MatchOrder } from "@yellow-harbor/protocol";
+import type { MatchAssignment } from "@yellow-harbor/protocol";
 import { type Crew, crewOf } from "../game/wire.ts";
 
 export interface Outcome {
@@ -11,12 +11,12 @@ export interface Outcome {
 
 /** One run of Tidewrights: who is promised, who is aboard, what was laid. The one place that decides who won. */
 export class TideMatch {
-  readonly order: MatchOrder;
-  readonly #players: Map<string, MatchOrder["players"][number]>;
+  readonly order: MatchAssignment;
+  readonly #players: Map<string, MatchAssignment["players"][number]>;
   readonly #aboard = new Set<string>();
   readonly #walls: Record<Crew, number> = { gulls: 0, terns: 0 };
 
-  constructor(order: MatchOrder) {
+  constructor(order: MatchAssignment) {
     this.order = order;
     this.#players = new Map(order.players.map((player) => [player.id, player]));
   }
@@ -26,7 +26,7 @@ export class TideMatch {
   }
 
   /** One more is promised a berth. */
-  expect(player: MatchOrder["players"][number]): void {
+  expect(player: MatchAssignment["players"][number]): void {
     this.#players.set(player.id, player);
   }
 

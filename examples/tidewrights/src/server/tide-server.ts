@@ -1,6 +1,6 @@
 import { createServer, type Server, type Socket } from "node:net";
 import { InstanceKit, RefusedError } from "@yellow-harbor/kit";
-import type { MatchOrder } from "@yellow-harbor/protocol";
+import type { MatchAssignment } from "@yellow-harbor/protocol";
 import { readLines, writeLine } from "../game/lines.ts";
 import { type ClientLine, crewOf, type ServerLine } from "../game/wire.ts";
 import { TideMatch } from "./tide-match.ts";
@@ -11,7 +11,7 @@ export interface TideOptions {
   readonly say: (text: string) => void;
 }
 
-/** The dedicated server: one match at a time, as the service orders. */
+/** The dedicated server: one match at a time, as the service instructions. */
 export class TideServer {
   readonly #options: TideOptions;
   readonly #kit: InstanceKit;
@@ -51,7 +51,7 @@ export class TideServer {
     this.#options.say("announced");
   }
 
-  /** Says farewell and lets the process end by itself. */
+  /** Says goodbye and lets the process end by itself. */
   async stop(reason: string): Promise<void> {
     if (this.#isStopping) return;
     this.#isStopping = true;
@@ -59,10 +59,10 @@ export class TideServer {
     clearTimeout(this.#tide?.timer);
     for (const socket of this.#aboard.values()) socket.destroy();
     this.#server.close();
-    await this.#kit.farewell(reason);
+    await this.#kit.goodbye(reason);
   }
 
-  #take(order: MatchOrder): void {
+  #take(order: MatchAssignment): void {
     this.#match = new TideMatch(order);
     this.#options.say(
       `match ${order.run} on ${order.level} for ${order.players.map((player) => player.name).join(", ")}`,
@@ -89,7 +89,7 @@ export class TideServer {
       if (player === undefined || this.#aboard.get(player) !== socket) return;
       this.#aboard.delete(player);
       this.#options.say(`${player} is gone`);
-      // The service takes this as news, not as a question: whatever it answers, the player is gone.
+      // The service takes this as update, not as a question: whatever it answers, the player is gone.
       void this.#kit.unboard(player, "left").catch(() => undefined);
     });
   }

@@ -53,7 +53,7 @@ export const behaviours: Readonly<Record<Behaviour, (bot: Bot) => Promise<void>>
   },
 };
 
-/** Into a room of the directory, or into whatever seeking finds. */
+/** Into a room of the directory, or into whatever quick-join finds. */
 async function goIn(bot: Bot): Promise<void> {
   const { player, tally, chance } = bot;
   await pause(bot, 1_000);
@@ -70,7 +70,7 @@ async function goIn(bot: Bot): Promise<void> {
       count(tally.refused, error.code);
     }
   }
-  const { opened } = await player.seekRoom();
+  const { opened } = await player.quickJoin();
   if (opened) tally.roomsOpened += 1;
   else tally.roomsJoined += 1;
 }

@@ -25,6 +25,6 @@ export interface Bot extends BotOptions {
   readonly cut: () => void;
 }
 
-/** Waits between a third of `mostMs` and all of it. */
-export const pause = ({ chance, signal }: Pick<BotOptions, "chance" | "signal">, mostMs: number): Promise<void> =>
-  wait(mostMs * (0.33 + 0.67 * chance()), undefined, { signal }).catch(() => undefined);
+/** Waits between a third of `maxMs` and all of it. */
+export const pause = ({ chance, signal }: Pick<BotOptions, "chance" | "signal">, maxMs: number): Promise<void> =>
+  wait(maxMs * (0.33 + 0.67 * chance()), undefined, { signal }).catch(() => undefined);

@@ -19,13 +19,13 @@ export async function stayInRoom(bot: Bot, { stayMs, boardAfterMs }: Stay): Prom
   const until = Date.now() + stayMs * (0.5 + chance());
   const { levels } = await player.listLevels();
   await greet(bot);
-  const off = player.on("change", ({ news }) => {
-    if (news?.kind === "result") tally.results += 1;
-    if (news?.kind === "returned") tally.returned += 1;
+  const off = player.on("change", ({ update }) => {
+    if (update?.kind === "result") tally.results += 1;
+    if (update?.kind === "returned") tally.returned += 1;
   });
   try {
     for (let boarded: string | undefined; !signal.aborted; ) {
-      const { room } = player.picture;
+      const { room } = player.state;
       if (room === undefined || (Date.now() > until && !isUnderWay(room))) return;
       const { pass } = player;
       if (pass !== undefined && pass.run !== boarded && bot.goAboard !== undefined) {
@@ -44,13 +44,13 @@ export async function stayInRoom(bot: Bot, { stayMs, boardAfterMs }: Stay): Prom
 const isUnderWay = ({ phase }: RoomView) => phase === "travelling" || phase === "playing";
 
 async function greet({ player, tally, chance }: Bot): Promise<void> {
-  const place = player.picture.room?.members[player.id]?.place ?? 0;
-  await player.write(`lantern.${place}`, ["amber", "green", "red", "white"][Math.floor(chance() * 4)]);
+  const place = player.state.room?.members[player.id]?.place ?? 0;
+  await player.setBoardEntry(`lantern.${place}`, ["amber", "green", "red", "white"][Math.floor(chance() * 4)]);
   await player.relay({ text: "ahoy" });
   tally.relayed += 1;
 }
 
-/** One step towards a start. Somebody else may have taken it, or the picture may be a moment old: then it is refused. */
+/** One step towards a start. Somebody else may have taken it, or the state may be a moment old: then it is refused. */
 async function tryStep(bot: Bot, room: RoomView, level: string | undefined): Promise<void> {
   try {
     await step(bot, room, level);

@@ -28,8 +28,8 @@ interface Addresses {
 export function addAddress(program: Command): void {
   program
     .command("address")
-    .description("the addresses of this computer, what listens on it, and what clients have to use")
-    .option("--all", "every port that something listens on, not only that of the service")
+    .description("list the addresses of this computer, what listens on it, and which one clients have to use")
+    .option("--all", "show every port that something listens on, not only the service's")
     .action(async ({ all }: { all?: boolean }, command: Command) => {
       const { screen, url } = contextOf(command);
       const port = Number(new URL(url).port || (url.startsWith("https") ? 443 : 80));

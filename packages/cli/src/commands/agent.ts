@@ -17,7 +17,7 @@ export function addAgent(program: Command): void {
       new Option("--agent-token <token>", "of this machine: yh token --machine NAME prints it").env("YH_AGENT_TOKEN"),
     )
     .option("-f, --folder <folder>", "folder that relative commands of builds count from", ".")
-    .option("-d, --data <folder>", "keeps what instances print", "data")
+    .option("-d, --data <folder>", "folder for the output of instances", "data")
     .action(async ({ agentToken, folder, data }: AgentArgs, command: Command) => {
       const { url, screen } = contextOf(command);
       if (agentToken === undefined) {

@@ -18,8 +18,8 @@ interface RestoreOptions {
 export function addBackup(program: Command): void {
   program
     .command("backup")
-    .description("copy all that the service keeps into one file, while it goes on")
-    .argument("<file>", "file to write; it must not be there yet")
+    .description("copy everything the service stores into one file, while it runs")
+    .argument("<file>", "file to write; it must not exist yet")
     .option("-d, --data <folder>", "copy this data folder instead of asking a service; it may be in use")
     .addHelpText("after", "\nThe file holds the harbor's secret. What instances have printed is not in it.")
     .action(async (name: string, { data }: { data?: string }, command: Command) => {
@@ -44,7 +44,7 @@ export function addRestore(program: Command): void {
     .argument("<file>", "file that yh backup wrote")
     .option("-c, --config <file>", "configuration file that names the data folder", "harbor.yaml")
     .option("-d, --data <folder>", "data folder instead of the configured one")
-    .option("--check", "only look whether the backup can be relied on")
+    .option("--check", "only verify the backup")
     .action(async (name: string, { config, data, check }: RestoreOptions, command: Command) => {
       const { inspectBackup, restoreBackup } = await import("@yellow-harbor/service");
       const screen = screenFor(command.optsWithGlobals());

@@ -32,14 +32,18 @@ const ARRIVE_EVERY_MS = 20;
 export function addBots(program: Command): void {
   program
     .command("bots")
-    .description("simulated players with a behaviour, counted and reported")
-    .option("--count <number>", "how many", wholeNumber("--count", 1, 2_000), 8)
-    .option("--seconds <number>", "how long; until Ctrl-C when absent", wholeNumber("--seconds", 1, 86_400))
+    .description("run simulated players, and report what they did")
+    .option("--count <number>", "number of players", wholeNumber("--count", 1, 2_000), 8)
+    .option(
+      "--seconds <number>",
+      "how long in seconds; until Ctrl-C when left out",
+      wholeNumber("--seconds", 1, 86_400),
+    )
     .option("--as <behaviours>", `out of ${BEHAVIOURS.join(", ")}; taken in turns`, behavioursOf, [...BEHAVIOURS])
-    .option("--lobby <name>", "lobby to stand in")
-    .option("--build <build>", "build of the game client; the first that the service accepts when absent")
-    .option("--aboard <module>", "the game's way onto an instance; without, the bots gather but never start")
-    .option("--seed <number>", "what their choices come from", wholeNumber("--seed", 0, 4_294_967_295), 1)
+    .option("--lobby <name>", "lobby to be in")
+    .option("--build <build>", "build of the game client; the first that the service accepts when left out")
+    .option("--aboard <module>", "module that boards an instance of the game; without it the bots never start")
+    .option("--seed <number>", "seed of their choices", wholeNumber("--seed", 0, 4_294_967_295), 1)
     .addHelpText(
       "after",
       `

@@ -22,24 +22,26 @@ interface AddOptions {
 }
 
 export function addBuild(program: Command): void {
-  const build = program.command("build").description("versions of dedicated servers, and how they take over");
+  const build = program.command("build").description("list versions of dedicated servers, and roll them out");
   build
     .command("list")
-    .description("all versions, the newest of each line first")
+    .description("list all versions, the newest of each line first")
     .action(async (_options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.builds(), ({ builds }) => render(builds, screen));
     });
   build
     .command("add")
-    .description("register a new version: it takes over step by step, and goes back by itself when too many fail")
+    .description(
+      "register a new version: it is rolled out step by step, and rolled back by itself when too many instances fail",
+    )
     .argument("<line>", "build line, as the configuration names it")
     .requiredOption("--version <version>", "its version")
     .option("--spec <file>", "YAML with what differs from the current version: command, args, environment ...")
     .option("--steps <shares>", "shares of new instances, one after the other, such as 0.1,0.5,1")
-    .option("--enough <number>", "what has to go well before the next step", wholeNumber("--enough", 1, 10_000))
-    .option("--failures <share>", "share of failures above which it goes back, such as 0.2")
-    .option("--wait", "wait until it has taken over; exit code 4 when it was rolled back instead")
+    .option("--enough <number>", "successes that are needed before the next step", wholeNumber("--enough", 1, 10_000))
+    .option("--failures <share>", "share of failures above which it is rolled back, such as 0.2")
+    .option("--wait", "wait until it is current; exit code 4 when it was rolled back instead")
     .option(
       "--timeout <seconds>",
       "with --wait: give up waiting after so long",
@@ -60,15 +62,15 @@ export function addBuild(program: Command): void {
       if (settled.state !== "current") io().exitCode = 4;
     });
   for (const [name, to, about] of [
-    ["promote", "promoted", "have a version take over at once"],
-    ["roll-back", "rolled-back", "take a version back; its instances play their matches to the end"],
+    ["promote", "promoted", "make a version current at once"],
+    ["roll-back", "rolled-back", "roll a version back; its instances play their matches to the end"],
   ] as const) {
     build
       .command(name)
       .description(about)
       .argument("<line>", "build line")
       .argument("<version>", "version")
-      .option("--reason <text>", "why; it stands in the journal and with the version")
+      .option("--reason <text>", "reason; it is kept in the journal and with the version")
       .action(async (line: string, version: string, { reason }: { reason?: string }, command: Command) => {
         const { screen, operator } = contextOf(command);
         screen.show(await operator.changeRollOut(line, version, to, reason), (one) => sentences(one));
@@ -92,12 +94,12 @@ function readSpec(file: string | undefined): object {
 function rollOutOf({ steps, enough, failures }: AddOptions) {
   const shares = steps?.split(",").map(Number);
   if (shares?.some(Number.isNaN)) throw ProblemError.of("usage", `--steps ${steps} are not shares such as 0.1,0.5,1.`);
-  const failuresMost = failures === undefined ? undefined : Number(failures);
-  if (Number.isNaN(failuresMost)) throw ProblemError.of("usage", `--failures ${failures} is not a share such as 0.2.`);
+  const maxFailures = failures === undefined ? undefined : Number(failures);
+  if (Number.isNaN(maxFailures)) throw ProblemError.of("usage", `--failures ${failures} is not a share such as 0.2.`);
   return {
     ...(shares && { steps: shares }),
     ...(enough !== undefined && { enough }),
-    ...(failuresMost !== undefined && { failuresMost }),
+    ...(maxFailures !== undefined && { maxFailures }),
   };
 }
 
@@ -140,7 +142,7 @@ function render(builds: readonly BuildView[], { width, absolute }: Screen): stri
       { heading: "VERSION", value: (one) => one.version },
       { heading: "STATE", value: (one) => stateOf(one) },
       { heading: "RUNNING", value: (one) => String(one.running), align: "right" },
-      { heading: "ORDERED", value: (one) => String(one.ordered), align: "right" },
+      { heading: "ORDERED", value: (one) => String(one.launched), align: "right" },
       { heading: "FAILED", value: (one) => String(one.failed), align: "right" },
       { heading: "MATCHES", value: (one) => String(one.matches), align: "right" },
       { heading: "ADDED", value: (one) => when(one.addedAtMs, now, absolute) },

@@ -5,10 +5,10 @@ import { screenFor } from "../output/screen.ts";
 import { configProblem } from "./serve.ts";
 
 export function addConfig(program: Command): void {
-  const config = program.command("config").description("look at a configuration file before using it");
+  const config = program.command("config").description("check a configuration file before using it");
   config
     .command("check")
-    .description("check a configuration file; every fault is named with line and column")
+    .description("check a configuration file; every fault is shown with its line and column")
     .argument("[file]", "configuration file", "harbor.yaml")
     .action(async (file: string, _options: unknown, command: Command) => {
       const { loadConfig } = await import("@yellow-harbor/service");

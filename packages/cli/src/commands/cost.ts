@@ -12,7 +12,7 @@ const PARTS = ["pools", "builds", "machines", "rooms"] as const;
 export function addCost(program: Command): void {
   program
     .command("cost")
-    .description("what instances have run for, by pool, build, machine and room, and what that costs")
+    .description("show how long instances have run, by pool, build, machine and room, and the cost")
     .option("--csv", "print comma-separated values")
     .action(async ({ csv }: { csv?: boolean }, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -31,7 +31,7 @@ const csvOf = (costs: CostsView): string[] => [
 ];
 
 function render(costs: CostsView, { width }: Screen): string[] {
-  // Of the rooms those that have taken most: there may be a thousand.
+  // Of the rooms those that have taken max: there may be a thousand.
   const rooms = [...costs.rooms].sort((a, b) => b.seconds - a.seconds);
   const rows = rowsOf({ ...costs, rooms: rooms.slice(0, ROOMS_SHOWN) });
   const more = rooms.length > ROOMS_SHOWN ? `, and ${rooms.length - ROOMS_SHOWN} more rooms with --csv or --json` : "";
@@ -49,7 +49,9 @@ function render(costs: CostsView, { width }: Screen): string[] {
   const hasPrice = rows.some(({ cost }) => cost !== undefined);
   return [
     ...lines,
-    pc.dim(hasPrice ? `since the harbor was founded${more}` : `no price is configured: pools.NAME.pricePerS${more}`),
+    pc.dim(
+      hasPrice ? `since the harbor was founded${more}` : `no price is configured: pools.NAME.pricePerSecond${more}`,
+    ),
   ];
 }
 

@@ -14,10 +14,10 @@ interface DoctorOptions {
 export function addDoctor(program: Command): void {
   program
     .command("doctor")
-    .description("what goes wrong on the way to a service, step by step, and what to do about it")
-    .argument("[address]", "host:port or a URL; that of --url when absent")
-    .option("--build <build>", "build of the game client that wants in")
-    .option("--tls", "the service is meant to speak TLS; a URL with https says so itself")
+    .description("check the way to a service step by step, and say what is wrong and what to do")
+    .argument("[address]", "host:port or a URL; that of --url when left out")
+    .option("--build <build>", "build of the game client")
+    .option("--tls", "the service should speak TLS; not needed with an https URL")
     .addHelpText("after", "\nFails with exit code 6 when something is wrong.")
     .action(async (address: string | undefined, options: DoctorOptions, command: Command) => {
       const { screen, url } = contextOf(command);

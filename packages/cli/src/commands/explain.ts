@@ -5,10 +5,10 @@ import { playerId } from "../who.ts";
 
 /** Answers to "why?", in plain words with what they were made from. */
 export function addExplain(program: Command): void {
-  const explain = program.command("explain").description("why something is as it is");
+  const explain = program.command("explain").description("explain why something is as it is");
   explain
     .command("room")
-    .description("why a room can or cannot start, and what it waits for")
+    .description("explain why a room can or cannot start, and what it waits for")
     .argument("<room>", "code or id")
     .action(async (id: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -16,7 +16,7 @@ export function addExplain(program: Command): void {
     });
   explain
     .command("travel")
-    .description("whom a room's travel waits for, since when, and what happens next and when")
+    .description("explain whom a room's travel waits for, since when, and what happens next")
     .argument("<room>", "code or id")
     .action(async (id: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -24,8 +24,8 @@ export function addExplain(program: Command): void {
     });
   explain
     .command("ticket")
-    .description("why a ticket is still waiting, with the numbers")
-    .argument("<ticket>", "id of the ticket, or name or id of a player who searches")
+    .description("explain why a ticket is still waiting, with the numbers")
+    .argument("<ticket>", "id of the ticket, or name or id of a player of it")
     .action(async (id: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(
@@ -35,7 +35,7 @@ export function addExplain(program: Command): void {
     });
   explain
     .command("pool")
-    .description("how many instances a pool should run, and why, with the arithmetic")
+    .description("explain how many instances a pool should run, with the arithmetic")
     .argument("<pool>", "name")
     .action(async (name: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -43,7 +43,7 @@ export function addExplain(program: Command): void {
     });
   explain
     .command("match")
-    .description("why a match was made of these, in which sides, with what quality")
+    .description("explain why a match was made: which tickets, which sides, how good")
     .argument("<match>", "id of the match, or of its room")
     .action(async (id: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -51,7 +51,7 @@ export function addExplain(program: Command): void {
     });
   explain
     .command("join")
-    .description("why a player may or may not join a room, and what would change it")
+    .description("explain why a player can or cannot join a room, and what would change that")
     .argument("<player>", "name or id; yh player list shows them")
     .argument("<room>", "code or id")
     .action(async (player: string, id: string, _options: unknown, command: Command) => {

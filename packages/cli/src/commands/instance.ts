@@ -8,13 +8,13 @@ import { table } from "../output/table.ts";
 import { when } from "../output/time.ts";
 
 export function addInstance(program: Command): void {
-  const instance = program.command("instance").description("look at dedicated instances and what they print");
+  const instance = program.command("instance").description("list dedicated instances, and show what they print");
   instance
     .command("list")
-    .description("instances, the newest first")
-    .option("--ended", "also those that have ended")
-    .option("--state <state>", "only those in one state: ordered, booting, open, busy, draining, ended, failed")
-    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 500), 50)
+    .description("list instances, the newest first")
+    .option("--ended", "include those that have ended")
+    .option("--state <state>", "only those in one state: launched, booting, open, busy, draining, ended, failed")
+    .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 500), 50)
     .action(async (options: { ended?: boolean; state?: string; limit: number }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const page = await operator.instances(options);
@@ -23,11 +23,11 @@ export function addInstance(program: Command): void {
     });
   instance
     .command("logs")
-    .description("what an instance has printed, also one that has ended")
+    .description("show what an instance has printed, also one that has ended")
     .argument("<instance>", "id")
-    .option("-f, --follow", "keep printing until it has ended or Ctrl-C")
+    .option("-f, --follow", "keep printing until the instance ends, or Ctrl-C")
     .option("--stream <name>", "out, err or both", "both")
-    .option("--tail <bytes>", "begin so many bytes from the end", wholeNumber("--tail", 0, 67_108_864))
+    .option("--tail <bytes>", "begin this many bytes before the end", wholeNumber("--tail", 0, 67_108_864))
     .option(
       "--find <text>",
       "only lines that hold a text, whatever its case; in all that is kept unless --tail says less",
@@ -47,7 +47,7 @@ export function addInstance(program: Command): void {
     });
   instance
     .command("show")
-    .description("one instance: where it runs, for whom, since when and why; also one that has ended")
+    .description("show an instance: where it runs, for which rooms, since when and why; also one that has ended")
     .argument("<instance>", "id")
     .action(async (id: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -55,9 +55,9 @@ export function addInstance(program: Command): void {
     });
   instance
     .command("drain")
-    .description("have an instance take no new room, and stop once its matches are over")
+    .description("drain an instance: it takes no new room, and stops once its matches are over")
     .argument("<instance>", "id")
-    .option("--reason <text>", "why; it stands in the journal and with the instance")
+    .option("--reason <text>", "reason; it is kept in the journal and with the instance")
     .action(async (id: string, { reason }: { reason?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.drainInstance(id, reason), (one) => [
@@ -85,7 +85,7 @@ function details(one: InstanceView, { absolute }: Screen): string[] {
     `${pc.bold(one.id)}  ${stateText(one.state)} since ${when(one.changedAtMs, now, absolute)}: ${one.why}`,
     `runs    ${one.build} ${one.version} of pool ${one.pool}, on ${machine}${region === undefined ? "" : ` in ${region}`}${one.pid === undefined ? "" : `, process ${one.pid}`}`,
     `at      ${address.host}:${address.port}${more.join("")}`,
-    `ordered ${when(one.orderedAtMs, now, absolute)}`,
+    `ordered ${when(one.launchedAtMs, now, absolute)}`,
     ...(exit === undefined ? [] : [`exit    ${exit}`]),
     ...rooms.map(({ room, run, level }) => `room    ${room}${run === undefined ? "" : `, run ${run} on ${level}`}`),
     ...berths.map(({ name, state }) => `berth   ${name} ${state}`),
@@ -111,7 +111,7 @@ function render(instances: readonly InstanceView[], hasMore: boolean, { width, a
         align: "right",
       },
       { heading: "POOL", value: (one) => one.pool },
-      { heading: "ORDERED", value: (one) => when(one.orderedAtMs, now, absolute) },
+      { heading: "ORDERED", value: (one) => when(one.launchedAtMs, now, absolute) },
       { heading: "WHY", value: (one) => one.why },
     ],
     width,

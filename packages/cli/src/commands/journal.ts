@@ -24,33 +24,35 @@ export function addJournal(program: Command): void {
   const journal = program.command("journal");
   journal
     .command("traffic")
-    .description("the traffic of a queue as it was recorded, a ticket a line, for yh lab queue")
+    .description("print the recorded traffic of a queue, one ticket per line, for yh lab queue")
     .argument("<queue>", "name")
-    .option("--out <file>", "write it there instead of printing it")
+    .option("--out <file>", "write to this file instead of printing")
     .action(async (queue: string, { out }: { out?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       await writeTraffic(operator, queue, out, screen);
     });
   journal
     .command("demand")
-    .description("which rooms asked a pool for an instance and how long each held it, a room a line, for yh lab pool")
+    .description(
+      "print which rooms asked a pool for an instance and how long they held it, one room per line, for yh lab pool",
+    )
     .argument("<pool>", "name")
-    .option("--out <file>", "write it there instead of printing it")
+    .option("--out <file>", "write to this file instead of printing")
     .action(async (pool: string, { out }: { out?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       await writeDemand(operator, pool, out, screen);
     });
   journal
-    .description("what happened, as it was recorded")
+    .description("print recorded events")
     .option("--after <number>", "events with higher numbers than this", seq)
     .addOption(
       new Option("--last <number>", "only among so many of the newest events")
         .argParser(wholeNumber("--last", 1, 1_000_000_000))
         .conflicts("after"),
     )
-    .option("--kind <kind>", "kind, or the beginning of one: room, room.opened")
+    .option("--kind <kind>", "kind, or the beginning of kinds: room, room.opened")
     .option("--about <id>", "id of a player, room or instance that the event names")
-    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 1_000_000_000), 100)
+    .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 1_000_000_000), 100)
     .addHelpText("after", "\nWith --json each line is one event as a JSON object, fit to be kept and searched.")
     .action(async (options: JournalOptions, command: Command) => {
       const { screen, operator } = contextOf(command);

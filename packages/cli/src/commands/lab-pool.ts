@@ -27,15 +27,15 @@ const loadLab = () => import("@yellow-harbor/lab");
 export function addLabPool(lab: Command): void {
   lab
     .command("pool")
-    .description("play demand against a pool's plan on simulated machines in virtual time, and compare policies")
+    .description("simulate a pool's plan with recorded or made demand in virtual time, and compare policies")
     .requiredOption("--config <file>", "configuration file with the pool")
     .requiredOption("--pool <name>", "pool whose plan is tried")
-    .option("--demand <file>", "demand, a room a line in JSON; see yh journal demand")
-    .option("--generate [plan]", "make demand instead, by a YAML plan or by the presets")
+    .option("--demand <file>", "demand, one room per line in JSON; see yh journal demand")
+    .option("--generate [plan]", "make demand instead, from a YAML plan or the defaults")
     .option("--machines <file>", "boot times, failures and price of the simulated machines, in YAML")
     .option("--seed <number>", "seed of demand and machines", wholeNumber("--seed", 0, 2 ** 31 - 1), 1)
-    .option("--save <file>", "write the demand that was made")
-    .option("--policy <file>", "another policy: what differs from the pool; may be given again", gathered, [])
+    .option("--save <file>", "write the made demand to a file")
+    .option("--policy <file>", "another policy: what differs from the pool; may be repeated", gathered, [])
     .option("--report <file>", "write a page with figures and plots")
     .action(async (options: PoolOptions, command: Command) => {
       await labPool(options, screenFor(command.optsWithGlobals()));
@@ -51,12 +51,12 @@ async function labPool(options: PoolOptions, screen: Screen): Promise<void> {
   const machines = file === undefined ? Machines.parse({}) : readYamlAs(file, Machines, "description of machines");
   const ran: RanPolicy[] = policies.map(({ name, policy }) => {
     const played = playPool(policy, demand, machines, seed);
-    return { name, most: policy.most, played, figures: poolFigures(played, demand.length, machines) };
+    return { name, max: policy.max, played, figures: poolFigures(played, demand.length, machines) };
   });
   if (options.report !== undefined) {
     const { SERVICE_VERSION } = await import("@yellow-harbor/service");
     const { median } = machines.bootS;
-    const on = `${file === undefined ? "the presets" : basename(file)}, half open within ${median} s, seed ${seed}`;
+    const on = `${file === undefined ? "the defaults" : basename(file)}, half open within ${median} s, seed ${seed}`;
     writeText(options.report, poolReport(ran, { pool, demand: from, machines: on, version: SERVICE_VERSION }));
   }
   screen.show({ pool, demand: from, policies: ran.map(({ name, figures }) => ({ name, ...figures })) }, () => {
@@ -93,9 +93,9 @@ async function policiesOf({ config, pool, policy }: PoolOptions): Promise<{ name
   return [{ name: "as configured", policy: policyOf(base, builds) }, ...others];
 }
 
-const policyOf = ({ most, plan, reuse, build }: PoolConfig, builds: Config["builds"]): PoolPolicy => {
+const policyOf = ({ max, plan, reuse, build }: PoolConfig, builds: Config["builds"]): PoolPolicy => {
   const { rooms = 1, berths } = builds[build] ?? {};
-  return { most, plan: plan ?? null, reuse, roomsEach: rooms, berths: berths ?? null };
+  return { max, plan: plan ?? null, reuse, roomsEach: rooms, berths: berths ?? null };
 };
 
 async function demandOf({ demand: file, generate, seed, save }: PoolOptions): Promise<{
@@ -114,5 +114,8 @@ async function demandOf({ demand: file, generate, seed, save }: PoolOptions): Pr
   const plan = typeof generate === "string" ? readYamlAs(generate, DemandPlan, "plan of demand") : DemandPlan.parse({});
   const demand = generateDemand(plan, seed);
   if (save !== undefined) writeText(save, demand.map((line) => `${JSON.stringify(line)}\n`).join(""));
-  return { demand, from: `made by ${typeof generate === "string" ? basename(generate) : "the presets"}, seed ${seed}` };
+  return {
+    demand,
+    from: `made by ${typeof generate === "string" ? basename(generate) : "the defaults"}, seed ${seed}`,
+  };
 }

@@ -29,19 +29,19 @@ const loadLab = () => import("@yellow-harbor/lab");
 const loadService = () => import("@yellow-harbor/service");
 
 export function addLab(program: Command): void {
-  const lab = program.command("lab").description("try rules on recorded or made traffic, before they ship");
+  const lab = program.command("lab").description("try rules on recorded or made traffic before they ship");
   lab
     .command("queue")
-    .description("play traffic through a queue in virtual time and compare sets of rules")
+    .description("simulate a queue with recorded or made traffic in virtual time, and compare rules")
     .requiredOption("--config <file>", "configuration file with the queue")
     .requiredOption("--queue <name>", "queue whose rules are tried")
-    .option("--tickets <file>", "traffic, one ticket a line in JSON")
-    .option("--generate [plan]", "make traffic instead, by a YAML plan or by the presets")
-    .option("--seed <number>", "seed of the traffic that is made", wholeNumber("--seed", 0, 2 ** 31 - 1), 1)
-    .option("--save <file>", "write the traffic that was made")
-    .option("--rules <file>", "other rules: what differs from the queue's; may be given again", gathered, [])
+    .option("--tickets <file>", "traffic, one ticket per line in JSON")
+    .option("--generate [plan]", "make traffic instead, from a YAML plan or the defaults")
+    .option("--seed <number>", "seed of the made traffic", wholeNumber("--seed", 0, 2 ** 31 - 1), 1)
+    .option("--save <file>", "write the made traffic to a file")
+    .option("--rules <file>", "other rules: what differs from the queue; may be repeated", gathered, [])
     .option("--until <seconds>", "stop here, instead of when nothing can change any more", secondsOf)
-    .option("--out <file>", "write the matches, and what became of the other tickets; of the queue's own rules")
+    .option("--out <file>", "write the matches and the outcome of the other tickets, by the queue's own rules")
     .option("--report <file>", "write a page with figures and plots")
     .action(async (options: LabOptions, command: Command) => {
       const screen = screenFor(command.optsWithGlobals());
@@ -112,7 +112,7 @@ async function trafficOf(
   }
   const tickets = generate(queue, await planOf(plan), seed);
   if (save !== undefined) writeText(save, tickets.map((ticket) => `${JSON.stringify(ticket)}\n`).join(""));
-  const by = typeof plan === "string" ? basename(plan) : "the presets";
+  const by = typeof plan === "string" ? basename(plan) : "the defaults";
   return { tickets, from: `made by ${by}, seed ${seed}` };
 }
 

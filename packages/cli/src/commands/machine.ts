@@ -9,9 +9,9 @@ import { when } from "../output/time.ts";
 export function addMachine(program: Command): void {
   program
     .command("machine")
-    .description("computers that instances run on")
+    .description("list the machines that instances run on")
     .command("list")
-    .description("the machines, whether each is there, and what runs on it")
+    .description("list the machines, whether each is connected, and what runs on it")
     .action(async (_options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.machines(), ({ machines }) => render(machines, screen));
@@ -29,7 +29,7 @@ function render(machines: readonly MachineView[], { width, absolute }: Screen): 
       { heading: "REGION", value: (one) => one.region ?? "-" },
       { heading: "HOST", value: (one) => one.host },
       { heading: "RUN", value: (one) => String(one.running), align: "right" },
-      { heading: "MOST", value: (one) => String(one.most), align: "right" },
+      { heading: "MOST", value: (one) => String(one.max), align: "right" },
       { heading: "SINCE", value: ({ sinceMs }) => (sinceMs === undefined ? "-" : when(sinceMs, now, absolute)) },
       { heading: "WHY", value: (one) => one.why ?? "" },
     ],

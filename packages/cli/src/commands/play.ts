@@ -1,6 +1,6 @@
 import { clearLine, cursorTo } from "node:readline";
 import { createInterface, type Interface } from "node:readline/promises";
-import { type Picture, PlayerClient, ProblemError } from "@yellow-harbor/client";
+import { PlayerClient, type PlayerState, ProblemError } from "@yellow-harbor/client";
 import type { Missed } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
@@ -10,7 +10,7 @@ import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
 import { ticketText } from "../play/actions/search.ts";
 import { actions, helpLines } from "../play/actions.ts";
-import { newsText } from "../play/news-text.ts";
+import { updateText } from "../play/update-text.ts";
 
 interface PlayOptions {
   readonly name: string;
@@ -21,10 +21,10 @@ interface PlayOptions {
 export function addPlay(program: Command): void {
   program
     .command("play")
-    .description("a player in the terminal: interactive, or commands line by line from a pipe")
+    .description("be a player in the terminal: interactive, or commands line by line from a pipe")
     .option("-n, --name <name>", "guest name", "Ansel")
-    .option("--build <build>", "build of the game client; the first that the service accepts when absent")
-    .option("--lobby <name>", "lobby to stand in")
+    .option("--build <build>", "build of the game client; the first that the service accepts when left out")
+    .option("--lobby <name>", "lobby to be in")
     .addHelpText(
       "after",
       `\nLines:\n${helpLines()
@@ -42,9 +42,9 @@ export function addPlay(program: Command): void {
 }
 
 function greet(player: PlayerClient, screen: Screen): void {
-  const { lobby } = player.picture;
+  const { lobby } = player.state;
   if (screen.json)
-    return screen.line(JSON.stringify({ welcome: { id: player.id, name: player.name, ...player.picture } }));
+    return screen.line(JSON.stringify({ welcome: { id: player.id, name: player.name, ...player.state } }));
   const { players, counts } = lobby ?? {};
   // While it is crowded the lobby is told in numbers only.
   const others = players ? Object.keys(players).length - 1 : (counts?.players ?? 0);
@@ -54,15 +54,15 @@ function greet(player: PlayerClient, screen: Screen): void {
   if (io().in.isTTY) screen.note("say help for what you can do");
 }
 
-/** News that would talk over everything else; who shows what it says. */
+/** Update that would chat over everything else; who shows what it says. */
 const QUIET = new Set(["counts-changed", "latency-measured"]);
 
-function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => void): void {
-  let before: Picture = player.picture;
+function describeUpdates(player: PlayerClient, screen: Screen, line: (text: string) => void): void {
+  let before: PlayerState = player.state;
   const tell = (text: string, value: object) => line(screen.json ? JSON.stringify(value) : `${pc.yellow("*")} ${text}`);
-  player.on("change", ({ picture, news }) => {
-    if (news && (screen.json || !QUIET.has(news.kind))) tell(newsText(news, before, picture), { news });
-    before = picture;
+  player.on("change", ({ state, update }) => {
+    if (update && (screen.json || !QUIET.has(update.kind))) tell(updateText(update, before, state), { update });
+    before = state;
   });
   player.on("pass", (pass) =>
     tell(`Your pass for ${pass.level} is here: ${pass.address.host}:${pass.address.port}.`, { pass }),
@@ -73,7 +73,7 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
   );
   const outOf = (cause: OutOfRoomCause, by = "operator") =>
     ({
-      "put-out": `The ${by} has put you out of the room`,
+      kicked: `The ${by} kicked you from the room`,
       closed: "The room was closed",
       late: "You came too late to travel with the room",
     })[cause];
@@ -86,15 +86,15 @@ function tellNews(player: PlayerClient, screen: Screen, line: (text: string) => 
   });
   player.on("outOfRoom", ({ cause, by, why, lobby }) => {
     const what = outOf(cause, by);
-    tell(`${what}${why ? `: ${why}` : ""}. You stand in ${lobby.id} again.`, { outOfRoom: { cause, by, why } });
+    tell(`${what}${why ? `: ${why}` : ""}. You are in ${lobby.id} again.`, { outOfRoom: { cause, by, why } });
   });
   player.on("relayed", ({ from, body }) => {
-    const name = player.picture.room?.members[from]?.name ?? from;
+    const name = player.state.room?.members[from]?.name ?? from;
     const said = (body as { text?: unknown } | null)?.text;
     tell(`${name}: ${harmless(typeof said === "string" ? said : JSON.stringify(body))}`, { relayed: { from, body } });
   });
-  player.on("talk", ({ lobby, from, name, text }) =>
-    tell(`${name}: ${harmless(text)}`, { talk: { lobby, from, name, text } }),
+  player.on("chat", ({ lobby, from, name, text }) =>
+    tell(`${name}: ${harmless(text)}`, { chat: { lobby, from, name, text } }),
   );
   player.on("notice", ({ to, text }) => tell(`An operator, to the ${to}: ${harmless(text)}`, { notice: { to, text } }));
   player.on("directory", ({ rooms, total }) => {
@@ -132,7 +132,7 @@ async function carryOut(player: PlayerClient, line: string, screen: Screen): Pro
 
 async function playScript(player: PlayerClient, screen: Screen): Promise<void> {
   const input = createInterface({ input: io().in });
-  tellNews(player, screen, screen.line);
+  describeUpdates(player, screen, screen.line);
   try {
     for await (const line of input) if (!(await carryOut(player, line, screen))) return;
     await player.leave();
@@ -146,7 +146,7 @@ async function playScript(player: PlayerClient, screen: Screen): Promise<void> {
 
 async function playInteractively(player: PlayerClient, screen: Screen): Promise<void> {
   const input = createInterface({ input: io().in, output: io().out, prompt: "> " });
-  tellNews(player, screen, (text) => lineAbovePrompt(input, screen, text));
+  describeUpdates(player, screen, (text) => lineAbovePrompt(input, screen, text));
   player.on("ended", ({ problem }) => {
     if (problem) screen.line(`It is over: ${problem.detail}`);
     input.close();

@@ -7,12 +7,12 @@ import { playerId } from "../who.ts";
 import { heard } from "./room-verbs.ts";
 
 export function addPlayer(program: Command): void {
-  const player = program.command("player").description("look at players, and put one out");
+  const player = program.command("player").description("list players, and kick one");
   player
     .command("list")
-    .description("players, in the order of their ids")
-    .option("--name <name>", "only who is called so")
-    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 500), 100)
+    .description("list players by id")
+    .option("--name <name>", "only players with this name")
+    .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 500), 100)
     .action(async (options: { limit: number; name?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.players(options), ({ players, next }) =>
@@ -20,28 +20,28 @@ export function addPlayer(program: Command): void {
       );
     });
   player
-    .command("put-out")
-    .description("put a player out: it is told why, and its connection ends")
+    .command("kick")
+    .description("kick a player: it is told why, and its connection is closed")
     .argument("<player>", "name or id")
     .option("--reason <text>", "told to the player")
     .action(async (id: string, { reason }: { reason?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const who = await playerId(operator, id);
-      screen.show(await operator.putOut(who, reason), () => [`${id} is put out.`]);
+      screen.show(await operator.kick(who, reason), () => [`${id} was kicked.`]);
     });
   player
-    .command("say")
-    .description("say something to a player, to all players of a lobby, or to everybody")
+    .command("notify")
+    .description("send a notice to a player, to all players of a lobby, or to everybody")
     .argument("<player>", "name or id, or all")
-    .argument("<text...>", "what to say")
+    .argument("<text...>", "the notice")
     .option("--lobby <name>", "with all: only players of that lobby")
     .action(async (id: string, words: string[], { lobby }: { lobby?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const text = words.join(" ");
       screen.show(
         id === "all"
-          ? await operator.sayToAll(text, lobby)
-          : await operator.sayToPlayer(await playerId(operator, id), text),
+          ? await operator.notifyAll(text, lobby)
+          : await operator.notifyPlayer(await playerId(operator, id), text),
         heard,
       );
     });

@@ -6,10 +6,10 @@ import type { Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 
 export function addPool(program: Command): void {
-  const pool = program.command("pool").description("look at pools and how many instances they should run");
+  const pool = program.command("pool").description("list pools, and plan how many instances they run");
   pool
     .command("list")
-    .description("the pools, what runs in each and what should")
+    .description("list the pools, what runs in each and what should")
     .action(async (_options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       const { pools } = await operator.pools();
@@ -19,9 +19,9 @@ export function addPool(program: Command): void {
     });
   pool
     .command("plan")
-    .description("how many instances a pool should run, with the arithmetic; and what would be done about it")
+    .description("show how many instances a pool should run, with the arithmetic")
     .argument("<pool>", "name")
-    .option("--apply", "have it done now, instead of within a second", false)
+    .option("--apply", "apply it now, instead of within a second", false)
     .action(async (name: string, { apply }: { apply: boolean }, command: Command) => {
       const { screen, operator } = contextOf(command);
       // What is to be done stands in the plan before it is done.
@@ -31,7 +31,7 @@ export function addPool(program: Command): void {
     });
   pool
     .command("pause")
-    .description("have the planner order and retire nothing")
+    .description("pause the planner: it launches and retires nothing")
     .argument("<pool>", "name")
     .action(async (name: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -39,7 +39,7 @@ export function addPool(program: Command): void {
     });
   pool
     .command("resume")
-    .description("have the planner go on, also after it has given up on instances that do not come up")
+    .description("resume the planner, also after it has given up on instances that do not come up")
     .argument("<pool>", "name")
     .action(async (name: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -47,16 +47,16 @@ export function addPool(program: Command): void {
     });
   pool
     .command("pin")
-    .description("run so many instances whatever the demand; never fewer than rooms hold")
+    .description("run this many instances whatever the demand; never fewer than rooms hold")
     .argument("<pool>", "name")
-    .argument("<instances>", "how many", wholeNumber("<instances>", 0, 10_000))
+    .argument("<instances>", "number of players", wholeNumber("<instances>", 0, 10_000))
     .action(async (name: string, instances: number, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.pinPool(name, instances), ({ text }) => [...text]);
     });
   pool
     .command("unpin")
-    .description("plan by the demand again")
+    .description("plan by demand again")
     .argument("<pool>", "name")
     .action(async (name: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
@@ -77,7 +77,7 @@ function render(pools: readonly PoolView[], { width }: Screen): string[] {
       { heading: "FREE", value: (one) => String(one.idle), align: "right" },
       { heading: "COMING", value: (one) => String(one.coming), align: "right" },
       { heading: "DRAINING", value: (one) => String(one.draining), align: "right" },
-      { heading: "MOST", value: (one) => String(one.most), align: "right" },
+      { heading: "MOST", value: (one) => String(one.max), align: "right" },
       { heading: "BOOT", value: ({ plan }) => (plan?.bootS ? `${plan.bootS.toFixed(1)} s` : "-"), align: "right" },
     ],
     width,

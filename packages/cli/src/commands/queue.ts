@@ -12,25 +12,25 @@ import type { Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 
 const MODES = {
-  pause: { mode: "paused", about: "take nobody in and make no match; who waits keeps its wait" },
+  pause: { mode: "paused", about: "pause a queue: it takes no tickets and makes no matches; tickets keep their wait" },
   resume: { mode: "open", about: "open a queue that was paused or drained" },
-  drain: { mode: "draining", about: "take nobody in; who waits is still matched" },
+  drain: { mode: "draining", about: "drain a queue: it takes no tickets; those that wait are still matched" },
 } as const;
 
 export function addQueue(program: Command): void {
-  const queue = program.command("queue").description("look at queues and who waits in them, and pause or drain one");
+  const queue = program.command("queue").description("list queues and who waits in them, and pause or drain one");
   queue
     .command("list")
-    .description("the queues, and how many search in each")
+    .description("list the queues, and how many players search in each")
     .action(async (_options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.queues(), ({ queues }) => render(queues, screen));
     });
   queue
     .command("show")
-    .description("who waits in a queue, the longest waiting first")
+    .description("list who waits in a queue, the longest waiting first")
     .argument("<queue>", "name")
-    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 1_000), 50)
+    .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 1_000), 50)
     .action(async (name: string, { limit }: { limit: number }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const { tickets, total } = await operator.tickets({ queue: name, limit });
@@ -40,9 +40,9 @@ export function addQueue(program: Command): void {
     });
   queue
     .command("matches")
-    .description("what a queue has made of late, the newest first")
+    .description("list the latest matches of a queue, the newest first")
     .argument("<queue>", "name")
-    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 1_000), 20)
+    .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 1_000), 20)
     .action(async (name: string, { limit }: { limit: number }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const { matches } = await operator.matches({ queue: name, limit });
@@ -52,7 +52,7 @@ export function addQueue(program: Command): void {
     });
   queue
     .command("reload")
-    .description("have the service read the queues of its configuration file again; who waits keeps its wait")
+    .description("read the queues of the configuration file again; tickets keep their wait")
     .action(async (_options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.reloadQueues(), reloadLines);
@@ -100,8 +100,8 @@ function render(queues: readonly QueueSummary[], { width }: Screen): string[] {
         value: ({ oldestSinceMs }) => (oldestSinceMs === undefined ? "-" : ago(oldestSinceMs)),
         align: "right",
       },
-      { heading: "ASKED", value: ({ confirming }) => String(confirming), align: "right" },
-      { heading: "FILLING", value: ({ filling }) => String(filling), align: "right" },
+      { heading: "CONFIRMING", value: ({ confirming }) => String(confirming), align: "right" },
+      { heading: "BACKFILL", value: ({ backfill }) => String(backfill), align: "right" },
       { heading: "MATCHES", value: (one) => String(one.matches), align: "right" },
       { heading: "A MINUTE", value: (one) => matchesPerMinute(one, Date.now())?.toFixed(1) ?? "-", align: "right" },
       { heading: "MEAN SPREAD", value: spreads },

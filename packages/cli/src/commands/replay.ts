@@ -7,20 +7,20 @@ import { roomLines } from "../output/room-lines.ts";
 import type { Screen } from "../output/screen.ts";
 import { cut } from "../output/table.ts";
 
-type Moment = { readonly seq: number } | { readonly atMs: number };
+type PointInTime = { readonly seq: number } | { readonly atMs: number };
 
 export function addReplay(program: Command): void {
   program
     .command("replay")
-    .description("a room as it was at any moment of its past, and how it came to that")
-    .argument("<room>", "code or id; a room that has closed too")
+    .description("show a room as it was at any moment, and what led to that")
+    .argument("<room>", "code or id; also of a closed room")
     .addOption(
       new Option("--at <moment>", "number of an event, or a time: 2031-05-01T20:15:00Z, -90s, -5m, -2h").argParser(
         (typed) => momentOf(typed, Date.now()),
       ),
     )
-    .option("--story <number>", "how many of the room's events are told", wholeNumber("--story", 1, 200), 12)
-    .action(async (room: string, { at, story }: { at?: Moment; story: number }, command: Command) => {
+    .option("--story <number>", "number of the room's events that are shown", wholeNumber("--story", 1, 200), 12)
+    .action(async (room: string, { at, story }: { at?: PointInTime; story: number }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const past = await operator.history(room, { ...at, story });
       screen.show(past, () => render(past, screen));
@@ -32,7 +32,7 @@ const RELATIVE = /^-(\d+)(s|m|h)$/;
 const MS: Readonly<Record<string, number>> = { s: 1_000, m: 60_000, h: 3_600_000 };
 
 /** An event's number, a time, or how long ago. */
-export function momentOf(typed: string, nowMs: number): Moment {
+export function momentOf(typed: string, nowMs: number): PointInTime {
   if (/^[1-9]\d*$/.test(typed)) return { seq: Number(typed) };
   const [, amount, unit] = RELATIVE.exec(typed) ?? [];
   if (amount !== undefined && unit !== undefined) return { atMs: nowMs - Number(amount) * (MS[unit] ?? 0) };

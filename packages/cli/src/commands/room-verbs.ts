@@ -15,7 +15,7 @@ const REASON = ["--reason <text>", "told to whom it concerns"] as const;
 export function addRoomVerbs(room: Command): void {
   room
     .command("close")
-    .description("close a room; its members stand in the lobby again")
+    .description("close a room; its members are in the lobby again")
     .argument(...ROOM)
     .option(...REASON)
     .action(async (id: string, { reason }: Reasoned, command: Command) => {
@@ -24,7 +24,7 @@ export function addRoomVerbs(room: Command): void {
     });
   room
     .command("abort-travel")
-    .description("give the travel of a room up; everybody is where they were, ready as they were")
+    .description("abort a room's travel; everybody is where they were, ready as they were")
     .argument(...ROOM)
     .option(...REASON)
     .action(async (id: string, { reason }: Reasoned, command: Command) => {
@@ -32,21 +32,21 @@ export function addRoomVerbs(room: Command): void {
       screen.show(await operator.abortTravel(id, reason), () => [`The travel of room ${id} is given up.`]);
     });
   room
-    .command("put-out")
-    .description("put a member out of a room")
+    .command("kick")
+    .description("kick a member from a room")
     .argument(...ROOM)
     .argument(...PLAYER)
     .option(...REASON)
-    .option("--ban", "and do not let it come back in")
+    .option("--ban", "and ban it, so that it cannot join again")
     .action(async (id: string, player: string, options: Reasoned & { ban?: boolean }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const who = await memberId(operator, id, player);
       const how = options.ban ? " for good" : "";
-      screen.show(await operator.putOutOfRoom(id, who, options), () => [`${player} is put out of room ${id}${how}.`]);
+      screen.show(await operator.kickFromRoom(id, who, options), () => [`${player} was kicked from room ${id}${how}.`]);
     });
   room
     .command("ban")
-    .description("keep a player out of a room, whether it is in it now or not")
+    .description("ban a player from a room, whether it is in it or not")
     .argument(...ROOM)
     .argument(...PLAYER)
     .option(...REASON)
@@ -57,7 +57,7 @@ export function addRoomVerbs(room: Command): void {
     });
   room
     .command("unban")
-    .description("let a player come into a room again")
+    .description("lift a ban")
     .argument(...ROOM)
     .argument(...PLAYER)
     .action(async (id: string, player: string, _options: unknown, command: Command) => {
@@ -77,9 +77,9 @@ export function addRoomVerbs(room: Command): void {
     });
   room
     .command("backfill")
-    .description("have the queue of a playing room look for players in the place of those who left")
+    .description("have the queue of a playing room replace players who left")
     .argument(...ROOM)
-    .option("--stop", "look for nobody any more", false)
+    .option("--stop", "stop looking", false)
     .action(async (id: string, { stop }: { stop: boolean }, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.backfillRoom(id, !stop), () => [
@@ -87,20 +87,20 @@ export function addRoomVerbs(room: Command): void {
       ]);
     });
   room
-    .command("say")
-    .description("say something to the members of a room")
+    .command("notify")
+    .description("send a notice to the members of a room")
     .argument(...ROOM)
-    .argument("<text...>", "what to say")
+    .argument("<text...>", "the notice")
     .action(async (id: string, words: string[], _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.sayToRoom(id, words.join(" ")), heard);
+      screen.show(await operator.notifyRoom(id, words.join(" ")), heard);
     });
   room
     .command("result")
-    .description("set the result of a room's run, where its kind leaves that to the operator")
+    .description("set the result of a room's run, where the operator decides it")
     .argument(...ROOM)
     .argument("<standings>", 'JSON: [{"player": "p_...", "score": 3}, ...]')
-    .option("--note <text>", "a word on it")
+    .option("--note <text>", "note that is shown with the result")
     .action(async (id: string, standings: string, { note }: { note?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const rows = parseStandings(standings);

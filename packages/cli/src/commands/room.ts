@@ -9,14 +9,14 @@ import { when } from "../output/time.ts";
 import { addRoomVerbs } from "./room-verbs.ts";
 
 export function addRoom(program: Command): void {
-  const room = program.command("room").description("look at rooms");
+  const room = program.command("room").description("list rooms, and act on them");
   room
     .command("list")
-    .description("rooms, the newest first")
+    .description("list rooms, the newest first")
     .option("--lobby <name>", "only those of one lobby")
     .option("--phase <phase>", "only those in one phase: gathering, counting, travelling, playing, results")
-    .option("--limit <number>", "at most so many", wholeNumber("--limit", 1, 500), 100)
-    .option("--after <cursor>", "go on behind a page, with the cursor it named")
+    .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 500), 100)
+    .option("--after <cursor>", "next page, by the cursor of the page before")
     .action(async (options: { lobby?: string; phase?: string; limit: number; after?: string }, command: Command) => {
       const { screen, operator } = contextOf(command);
       const page = await operator.rooms(options);
@@ -25,7 +25,7 @@ export function addRoom(program: Command): void {
     });
   room
     .command("show")
-    .description("one room, by code or id: members, what it waits for, why it cannot start")
+    .description("show a room: members, what it waits for, why it cannot start")
     .argument("<room>", "code or id")
     .action(async (id: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);

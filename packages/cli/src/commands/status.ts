@@ -8,7 +8,7 @@ import { duration } from "../output/time.ts";
 export function addStatus(program: Command): void {
   program
     .command("status")
-    .description("the service in numbers")
+    .description("show the service in numbers")
     .action(async (_options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.status(), (status) => render(status, screen.width));
@@ -25,7 +25,7 @@ function render(status: StatusView, width: number): string[] {
       `players    ${players.here} here, ${players.away} away, limit ${players.limit}`,
       `rooms      ${counts(rooms)}`,
       `instances  ${counts(instances)}`,
-      `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (99th percentile, most ${status.process.loopDelayMostMs} ms)`,
+      `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (99th percentile, most ${status.process.maxLoopDelayMs} ms)`,
       ...(status.relay === undefined ? [] : [`relayed    ${relayed(status.relay)}`]),
       `journal    ${journal.seq} events durable, ${journal.waiting} waiting, ${journal.commits} commits`,
       ...(journal.fault === undefined ? [] : [pc.red(`           its past cannot be relied on: ${journal.fault}`)]),

@@ -6,7 +6,7 @@ import { configProblem } from "./serve.ts";
 export function addToken(program: Command): void {
   program
     .command("token")
-    .description("print the operator token of a data folder, on the service's own computer")
+    .description("print the operator token of a data folder, on the service's computer")
     .option("-c, --config <file>", "configuration file", "harbor.yaml")
     .option("-m, --machine <name>", "print the token of the agent of a machine instead")
     .option("-d, --data <folder>", "data folder instead of the configured one")

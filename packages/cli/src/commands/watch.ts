@@ -17,7 +17,7 @@ type OperatorEvent = Extract<WatchMessage, { message: "happened" }>;
 export function addWatch(program: Command): void {
   program
     .command("watch")
-    .description("what happens, as it happens: everything, one room, or one lobby")
+    .description("print events as they happen: all, of one room, or of one lobby")
     .addOption(new Option("--room <room>", "only this room, by code or id").conflicts("lobby"))
     .option("--lobby <name>", "only this lobby and its rooms")
     .option("--count <number>", "end after so many lines", wholeNumber("--count", 1, 1_000_000))
@@ -43,21 +43,21 @@ interface Wanted {
 }
 
 async function follow(messages: AsyncIterable<WatchMessage>, wanted: Wanted, screen: Screen): Promise<void> {
-  let picture: HarborView | undefined;
+  let state: HarborView | undefined;
   let shown = 0;
   for await (const message of messages) {
-    if (message.message === "picture") {
-      picture = message.picture;
-      if (wanted.lobby !== undefined) checkLobby(wanted.lobby, picture);
-      screen.note(`watching ${describe(wanted, picture)}; Ctrl-C ends it`);
+    if (message.message === "state") {
+      state = message.state;
+      if (wanted.lobby !== undefined) checkLobby(wanted.lobby, state);
+      screen.note(`watching ${describe(wanted, state)}; Ctrl-C ends it`);
       continue;
     }
-    const before = picture as HarborView;
-    picture = mergePatch(before, message.patch);
-    if (!concerns(message, wanted, before, picture) || !print(message, screen)) continue;
+    const before = state as HarborView;
+    state = mergePatch(before, message.patch);
+    if (!concerns(message, wanted, before, state) || !print(message, screen)) continue;
     shown += 1;
     if (shown === wanted.count) return;
-    if (wanted.room !== undefined && picture.rooms[wanted.room] === undefined) {
+    if (wanted.room !== undefined && state.rooms[wanted.room] === undefined) {
       return screen.note("the room is closed; nothing more will happen in it");
     }
   }

@@ -11,8 +11,8 @@ function settingsLine({ settings, visibility, banned }: RoomView): string[] {
   return said.length === 0 ? [] : [said.join(", ")];
 }
 
-function nameIn({ host, baton }: RoomView, { id, name }: MemberView): string {
-  const marks = [id === host && "host", id === baton?.holder && "turn"].filter(Boolean);
+function nameIn({ host, turn }: RoomView, { id, name }: MemberView): string {
+  const marks = [id === host && "host", id === turn?.holder && "turn"].filter(Boolean);
   return marks.length === 0 ? name : `${name} (${marks.join(", ")})`;
 }
 

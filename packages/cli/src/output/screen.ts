@@ -42,7 +42,7 @@ const phaseColour: Record<Phase, (text: string) => string> = {
 export const phaseText = (phase: Phase) => phaseColour[phase](phase);
 
 const stateColour: Record<InstanceState, (text: string) => string> = {
-  ordered: pc.yellow,
+  launched: pc.yellow,
   booting: pc.yellow,
   open: pc.cyan,
   busy: pc.green,

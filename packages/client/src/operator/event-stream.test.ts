@@ -14,7 +14,7 @@ async function read(chunks: readonly Uint8Array[]): Promise<string[]> {
 describe("an event stream", () => {
   it("is read the same wherever it is cut, also within a character", async () => {
     const texts = ['{"n":1}', '{"name":"Łukasz 👩‍🚀"}', "{}"];
-    const bytes = new TextEncoder().encode(texts.map((text) => `: beat\n\ndata: ${text}\n\n`).join(""));
+    const bytes = new TextEncoder().encode(texts.map((text) => `: heartbeat\n\ndata: ${text}\n\n`).join(""));
     await fc.assert(
       fc.asyncProperty(fc.array(fc.nat(bytes.length), { maxLength: 8 }), async (cuts) => {
         const places = [0, ...cuts.sort((a, b) => a - b), bytes.length];
@@ -25,7 +25,7 @@ describe("an event stream", () => {
   });
 
   it.each(["\n", "\r\n"])("is read whatever ends its lines (%j), as proxies may change that", async (end) => {
-    const text = [": beat", "", "data: a", "", "event: x", "data:b", "", ""].join(end);
+    const text = [": heartbeat", "", "data: a", "", "event: x", "data:b", "", ""].join(end);
     expect(await read([...text].map((one) => new TextEncoder().encode(one)))).toEqual(["a", "b"]);
   });
 

@@ -127,7 +127,7 @@ export class OperatorClient {
     return this.#http.call("builds");
   }
 
-  /** Registers a new version of a build line. It takes over step by step, as `rollOut` says or by the presets. */
+  /** Registers a new version of a build line. It takes over step by step, as `rollOut` says or by the defaults. */
   addBuild(line: string, spec: BuildSpecInput, rollOut: Partial<RollOut> = {}): Promise<BuildView> {
     return this.#http.call("addBuild", { params: { line }, body: { spec, rollOut } });
   }
@@ -181,8 +181,8 @@ export class OperatorClient {
     return this.#http.call("closeRoom", { params: { room }, body: { reason } });
   }
 
-  putOutOfRoom(room: string, player: string, how: { reason?: string; ban?: boolean } = {}): Promise<Revised> {
-    return this.#http.call("putOutOfRoom", { params: { room }, body: { player, ...how } });
+  kickFromRoom(room: string, player: string, how: { reason?: string; ban?: boolean } = {}): Promise<Revised> {
+    return this.#http.call("kickFromRoom", { params: { room }, body: { player, ...how } });
   }
 
   /** Keeps a player out of a room, whether it is in it now or not. */
@@ -203,22 +203,22 @@ export class OperatorClient {
     return this.#http.call("setResult", { params: { room }, body: { standings, note } });
   }
 
-  sayToRoom(room: string, text: string): Promise<Said> {
-    return this.#http.call("sayToRoom", { params: { room }, body: { text } });
+  notifyRoom(room: string, text: string): Promise<Said> {
+    return this.#http.call("notifyRoom", { params: { room }, body: { text } });
   }
 
-  sayToPlayer(player: string, text: string): Promise<Said> {
-    return this.#http.call("sayToPlayer", { params: { player }, body: { text } });
+  notifyPlayer(player: string, text: string): Promise<Said> {
+    return this.#http.call("notifyPlayer", { params: { player }, body: { text } });
   }
 
   /** Says something to everybody, or to all players of a lobby. */
-  sayToAll(text: string, lobby?: string): Promise<Said> {
-    return this.#http.call("sayToAll", { body: { text, lobby } });
+  notifyAll(text: string, lobby?: string): Promise<Said> {
+    return this.#http.call("notifyAll", { body: { text, lobby } });
   }
 
   /** Puts a player out of the harbor: its connection ends. */
-  putOut(player: string, reason?: string): Promise<object> {
-    return this.#http.call("putOut", { params: { player }, body: { reason } });
+  kick(player: string, reason?: string): Promise<object> {
+    return this.#http.call("kick", { params: { player }, body: { reason } });
   }
 
   instances(query: { limit?: number; after?: string; state?: string; ended?: boolean } = {}): Promise<InstancePage> {
@@ -255,7 +255,7 @@ export class OperatorClient {
     yield* bodyOf(await this.#http.fetch("backup"));
   }
 
-  /** Everything as it happens: the whole picture first. Ends when the service closes the stream or `signal` is aborted. */
+  /** Everything as it happens: the whole state first. Ends when the service closes the stream or `signal` is aborted. */
   async *watch(signal?: AbortSignal): AsyncGenerator<WatchMessage> {
     const response = await this.#http.fetch("watch", {}, signal);
     for await (const text of eventsOf(bodyOf(response))) yield JSON.parse(text) as WatchMessage;

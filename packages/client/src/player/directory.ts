@@ -1,4 +1,4 @@
-import type { DirectoryNews, PlayerArgsTyped, RoomListing } from "@yellow-harbor/protocol";
+import type { DirectoryUpdate, PlayerArgsTyped, RoomListing } from "@yellow-harbor/protocol";
 
 /** A followed directory: the listings as they are now, by room. */
 export class Directory {
@@ -14,14 +14,14 @@ export class Directory {
     return { rooms: [...this.#rooms.values()], total: this.#total };
   }
 
-  /** Starts from a whole picture. */
+  /** Starts from a whole state. */
   begin({ rooms, total }: { rooms: readonly RoomListing[]; total: number }): void {
     this.#rooms.clear();
     for (const listing of rooms) this.#rooms.set(listing.id, listing);
     this.#total = total;
   }
 
-  apply({ changed, gone, total }: DirectoryNews): void {
+  apply({ changed, gone, total }: DirectoryUpdate): void {
     for (const id of gone) this.#rooms.delete(id);
     for (const listing of changed) this.#rooms.set(listing.id, listing);
     this.#total = total;

@@ -11,6 +11,7 @@ import {
   WIRE_SUBPROTOCOL,
 } from "@yellow-harbor/protocol";
 import { ProblemError } from "../problem-error.ts";
+import { mayRetry } from "./retry.ts";
 import { platformSocket, SOCKET_OPEN, type SocketLike, type SocketMaker } from "./socket.ts";
 
 export interface LinkOptions {
@@ -136,8 +137,8 @@ export class Link {
     if (this.isOpen) this.#socket.send(JSON.stringify(frame));
   }
 
-  /** Drops the socket as if it were lost, so that the picture is fetched anew. */
-  reset(why = "news is missing"): void {
+  /** Drops the socket as if it were lost, so that the state is fetched anew. */
+  reset(why = "an update is missing"): void {
     this.#socket.close(4000, why);
     // A dead connection never answers the closing handshake; nobody waits for it.
     this.#end(4000, why, problem("connection-silent", `The connection was given up: ${why}.`));
@@ -210,7 +211,7 @@ export class Link {
       reject(error);
     }
     this.#asked.clear();
-    this.#events.end({ problem: cause, mayResume: problemTable[cause.code].retry === "later" });
+    this.#events.end({ problem: cause, mayResume: mayRetry(cause) });
   }
 }
 
@@ -226,7 +227,11 @@ function socketUrl(url: string): string {
 
 /** The service puts the code of the problem into the reason of the close frame. */
 function problemOfClose(code: number, reason: string): Problem | undefined {
-  if (code < 4400 || !Object.hasOwn(problemTable, reason)) return undefined;
+  if (code < 4400) return undefined;
+  if (!Object.hasOwn(problemTable, reason)) {
+    // A code of a newer service: nobody knows that trying again would help.
+    return problem("answer-unexpected", `The service closed the connection with ${code} (${reason || "no reason"}).`);
+  }
   const known = reason as ProblemCode;
   return problem(known, `${problemTable[known].title}.`);
 }

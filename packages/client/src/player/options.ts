@@ -11,6 +11,6 @@ export interface PlayerOptions extends LinkOptions {
   readonly resume?: string;
   /** How to come back after a lost connection; false not to. */
   readonly reconnect?: Partial<Backoff> | false;
-  /** For tests: the wire version to claim. */
+  /** For tests: the wire version to allocation. */
   readonly wire?: number;
 }

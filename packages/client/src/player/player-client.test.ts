@@ -33,23 +33,23 @@ const welcome = (more: object = { lobby }) => ({
   player: { id: "p_000000000001", name: "Ansel" },
   resumed: false,
   resume: "token",
-  beatEveryMs: 60_000,
+  heartbeatEveryMs: 60_000,
   silenceMs: 120_000,
   ...more,
 });
-const news = (revision: number, patch: object) => ({
-  frame: "news",
+const update = (revision: number, patch: object) => ({
+  frame: "update",
   scope: "room",
   id: "r_000000000001",
   revision,
-  news: { kind: "room-opened" },
+  event: { kind: "room-opened" },
   patch,
 });
 
 /** A service that answers each frame of each connection as the test says. */
 async function fakeService(
   answer: (frame: Frame, say: (frame: object) => void, socket: WebSocket, connection: number) => void,
-  { takesBeats = false } = {},
+  { takesHeartbeats = false } = {},
 ) {
   const server = new WebSocketServer({ port: 0, host: "127.0.0.1" });
   servers.push(server);
@@ -60,7 +60,7 @@ async function fakeService(
     const connection = ++connections;
     socket.on("message", (bytes) => {
       const frame = JSON.parse(String(bytes)) as Frame;
-      if (frame.frame === "beat" && !takesBeats) return;
+      if (frame.frame === "heartbeat" && !takesHeartbeats) return;
       frames.push(frame);
       answer(frame, (said) => socket.send(JSON.stringify(said)), socket, connection);
     });
@@ -110,32 +110,32 @@ describe("a player's client", () => {
     ]);
   });
 
-  it("takes the reply's picture before news that comes in the same breath", async () => {
+  it("takes the reply's state before an update that comes in the same read", async () => {
     const { connect } = await fakeService((frame, say) => {
       if (frame.frame === "hello") return say(welcome());
       say({ frame: "reply", id: frame.id, reply: { room: room(4) } });
-      say(news(5, { phase: "counting" }));
-      say(news(6, { phase: "travelling" }));
+      say(update(5, { phase: "counting" }));
+      say(update(6, { phase: "travelling" }));
     });
     const player = await connect();
     await player.openRoom();
-    const { room: held } = await player.until((picture) => picture.room?.revision === 6);
+    const { room: held } = await player.until((state) => state.room?.revision === 6);
     expect(held?.phase).toBe("travelling");
   });
 
-  it("fetches a fresh picture when news is missing, instead of going on with a wrong one", async () => {
+  it("fetches a fresh state when an update is missing, instead of going on with a wrong one", async () => {
     const { connect } = await fakeService((frame, say, _socket, connection) => {
       if (frame.frame !== "hello") return;
       say(welcome({ room: room(connection === 1 ? 4 : 9) }));
-      if (connection === 1) say(news(7, { phase: "playing" }));
+      if (connection === 1) say(update(7, { phase: "playing" }));
     });
     const player = await connect();
-    await player.until((picture) => picture.room?.revision === 9);
-    expect(player.picture.room?.phase).toBe("gathering");
+    await player.until((state) => state.room?.revision === 9);
+    expect(player.state.room?.phase).toBe("gathering");
   });
 
   it.each([
-    ["put-out", 4412],
+    ["kicked", 4412],
     ["taken-over", 4409],
     ["build-unsupported", 4427],
   ])("does not come back after %s", async (code, close) => {
@@ -158,7 +158,7 @@ describe("a player's client", () => {
       if (frame.frame === "hello" && connection === 1) return say(welcome());
       socket.close(4500, "shutting-down");
     });
-    const player = await connect({ reconnect: { firstMs: 5, mostMs: 5, attempts: 3 } });
+    const player = await connect({ reconnect: { firstMs: 5, maxMs: 5, attempts: 3 } });
     const ended = new Promise<{ problem: Problem | undefined }>((resolve) => player.on("ended", resolve));
     await expect(player.start()).rejects.toMatchObject({ code: "shutting-down" });
     expect((await ended).problem?.code).toBe("shutting-down");
@@ -197,13 +197,13 @@ describe("a player's client", () => {
     expect(heard.filter((body) => body === "r_000000000002")).toEqual([]);
   });
 
-  it("sends beats with its own clock, and measures the echo", async () => {
+  it("sends heartbeats with its own clock, and measures the echo", async () => {
     const service = await fakeService(
       (frame, say) => {
-        if (frame.frame === "hello") say({ ...welcome(), beatEveryMs: 20 });
-        if (frame.frame === "beat") say({ frame: "echo", sentMs: frame.sentMs, atMs: 1 });
+        if (frame.frame === "hello") say({ ...welcome(), heartbeatEveryMs: 20 });
+        if (frame.frame === "heartbeat") say({ frame: "echo", sentMs: frame.sentMs, atMs: 1 });
       },
-      { takesBeats: true },
+      { takesHeartbeats: true },
     );
     const player = await service.connect();
     const echoes = await new Promise<number[]>((resolve) => {
@@ -211,15 +211,15 @@ describe("a player's client", () => {
       player.on("echo", ({ roundTripMs }) => heard.push(roundTripMs) === 3 && resolve(heard));
     });
     expect(echoes.every((ms) => ms >= 0 && ms < 5_000)).toBe(true);
-    const beats = service.frames.filter(({ frame }) => frame === "beat");
-    expect(beats[0]).not.toHaveProperty("roundTripMs");
-    expect(beats[2]).toMatchObject({ sentMs: expect.any(Number), roundTripMs: expect.any(Number) });
+    const heartbeats = service.frames.filter(({ frame }) => frame === "heartbeat");
+    expect(heartbeats[0]).not.toHaveProperty("roundTripMs");
+    expect(heartbeats[2]).toMatchObject({ sentMs: expect.any(Number), roundTripMs: expect.any(Number) });
   });
 
   it("gives a connection up on which nothing comes any more, and resumes", async () => {
     const service = await fakeService((frame, say, _socket, connection) => {
       if (frame.frame !== "hello") return;
-      say({ ...welcome(), beatEveryMs: 20, silenceMs: connection === 1 ? 50 : 60_000, resumed: connection > 1 });
+      say({ ...welcome(), heartbeatEveryMs: 20, silenceMs: connection === 1 ? 50 : 60_000, resumed: connection > 1 });
     });
     const player = await service.connect();
     const lost = new Promise<string>((resolve) => player.on("lost", ({ problem }) => resolve(problem.code)));
@@ -228,7 +228,7 @@ describe("a player's client", () => {
     expect(player.isConnected).toBe(true);
   });
 
-  it("names the picture it holds when it comes back, and goes on from there when the service says so", async () => {
+  it("names the state it holds when it comes back, and goes on from there when the service says so", async () => {
     const service = await fakeService((frame, say, socket, connection) => {
       if (frame.frame !== "hello") return;
       if (connection === 1) {
@@ -236,12 +236,12 @@ describe("a player's client", () => {
         return setTimeout(() => socket.terminate(), 20);
       }
       say(welcome({ resumed: true, continues: true }));
-      say(news(5, { name: "five" }));
-      return say(news(6, { name: "six" }));
+      say(update(5, { name: "five" }));
+      return say(update(6, { name: "six" }));
     });
     const player = await service.connect();
-    await player.until((picture) => picture.room?.name === "six");
-    expect(player.picture.room?.revision).toBe(6);
+    await player.until((state) => state.room?.name === "six");
+    expect(player.state.room?.revision).toBe(6);
     expect(service.frames.at(-1)).toMatchObject({ have: { scope: "room", id: "r_000000000001", revision: 4 } });
   });
 
@@ -268,5 +268,55 @@ describe("a player's client", () => {
     await all;
     expect(seen).toEqual(["r_a 1, r_b 1", "r_b 2", "r_c 2"]);
     expect(service.frames.filter(({ ask }) => ask === "lobby.follow")).toHaveLength(2);
+  });
+});
+
+describe("a client of a service that is newer", () => {
+  const greets = (frame: Frame, say: (frame: object) => void, more: () => void) => {
+    if (frame.frame !== "hello") return;
+    say(welcome({ room: { ...room(1), tides: "high" }, weather: [] }));
+    more();
+  };
+
+  it("passes over frames and events that it does not know, and applies their patches", async () => {
+    const { connect } = await fakeService((frame, say) =>
+      greets(frame, say, () => {
+        say({ frame: "weather", wind: 7 });
+        say({ frame: "update", scope: "you", revision: 1, event: { kind: "medal", of: "gold" } });
+        say({ ...update(2, { phase: "counting", tides: null }), event: { kind: "tide-turned", by: "the moon" } });
+      }),
+    );
+    const player = await connect();
+    const { room: seen } = await player.until(({ room }) => room?.phase === "counting");
+    expect(seen).toMatchObject({ revision: 2, code: "K7RDM" });
+    expect(player.isConnected).toBe(true);
+  });
+
+  it.each([
+    ["a problem that may pass", { code: "tide-high", status: 503 }, 2],
+    ["a problem that will not", { code: "tide-gone", status: 410 }, 1],
+  ])("goes by the status of %s", async (_name, problem, connections) => {
+    let count = 0;
+    const { connect } = await fakeService((frame, say, socket, connection) => {
+      count = connection;
+      greets(frame, say, () => {
+        if (connection > 1) return;
+        say({ frame: "closing", problem: { type: "urn:x", title: "x", detail: "x", ...problem } });
+        socket.close(4499, problem.code);
+      });
+    });
+    const player = await connect();
+    await new Promise((resolve) => {
+      player.on("resumed", resolve);
+      player.on("ended", resolve);
+    });
+    expect(count).toBe(connections);
+  });
+
+  it("does not come back after a close that it does not know", async () => {
+    const { connect } = await fakeService((frame, say, socket) => greets(frame, say, () => socket.close(4499, "tide")));
+    const player = await connect();
+    const ended = await new Promise<{ problem: Problem | undefined }>((resolve) => player.on("ended", resolve));
+    expect(ended.problem?.code).toBe("answer-unexpected");
   });
 });

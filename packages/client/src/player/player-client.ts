@@ -12,14 +12,14 @@ import {
 import { followAttention, isInBackground } from "./attention.ts";
 import { Emitter } from "./emitter.ts";
 import type { PlayerOptions } from "./options.ts";
-import type { Picture } from "./picture.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { PlayerSession } from "./player-session.ts";
+import type { PlayerState } from "./state.ts";
 import { TravelVerbs } from "./travel-verbs.ts";
 import { waitFor } from "./waiting.ts";
 
 /**
- * A player's connection. Keeps the picture of the lobby or room current, asks, and comes back by itself after a lost
+ * A player's connection. Keeps the state of the lobby or room current, asks, and comes back by itself after a lost
  * connection. Requests reject with {@link ProblemError}.
  */
 export class PlayerClient {
@@ -34,20 +34,20 @@ export class PlayerClient {
     this.#session = new PlayerSession(options, this.#events);
     this.travel = new TravelVerbs(
       (ask, args) => this.ask(ask, args),
-      () => this.picture.room,
+      () => this.state.room,
     );
-    const attend = (background: boolean) => {
-      if (this.picture.room && this.isConnected) this.attend(background).catch(() => undefined);
+    const setBackground = (background: boolean) => {
+      if (this.state.room && this.isConnected) this.setBackground(background).catch(() => undefined);
     };
-    this.on("ended", followAttention(attend));
+    this.on("ended", followAttention(setBackground));
     // A room that is new to it, or that it comes back to, does not know.
     let room: string | undefined;
-    this.on("change", ({ picture, news }) => {
-      if (news === undefined || picture.room?.id !== room) attendIn(picture.room?.id);
+    this.on("change", ({ state, update }) => {
+      if (update === undefined || state.room?.id !== room) setBackgroundIn(state.room?.id);
     });
-    const attendIn = (id: string | undefined) => {
+    const setBackgroundIn = (id: string | undefined) => {
       room = id;
-      if (id !== undefined && isInBackground()) attend(true);
+      if (id !== undefined && isInBackground()) setBackground(true);
     };
   }
 
@@ -71,8 +71,8 @@ export class PlayerClient {
     return this.#session.known.resume;
   }
 
-  get picture(): Picture {
-    return this.#session.picture;
+  get state(): PlayerState {
+    return this.#session.state;
   }
 
   /** The pass for the run under way, if there is one. It works once. */
@@ -105,8 +105,8 @@ export class PlayerClient {
   }
 
   /** Begins to search in a queue, alone or as the leader of a party whose members are asked. */
-  search(args: PlayerArgsTyped<"queue.enter">): Promise<PlayerReply<"queue.enter">> {
-    return this.ask("queue.enter", args);
+  search(args: PlayerArgsTyped<"queue.join">): Promise<PlayerReply<"queue.join">> {
+    return this.ask("queue.join", args);
   }
 
   /** Agrees to the search that one is asked to join. */
@@ -128,8 +128,8 @@ export class PlayerClient {
   }
 
   /** The search one is in, asked for anew: with the present estimate. Refused when one is in none. */
-  lookAtSearch(): Promise<PlayerReply<"queue.look">> {
-    return this.ask("queue.look", {});
+  ownTicket(): Promise<PlayerReply<"queue.ticket">> {
+    return this.ask("queue.ticket", {});
   }
 
   /** Has the queue of the room that plays look for players in the place of those who left, or stop that. */
@@ -146,8 +146,8 @@ export class PlayerClient {
   }
 
   /** Joins the listed room of that name, or opens it. */
-  enterRoom(args: PlayerArgsTyped<"room.enter">): Promise<PlayerReply<"room.enter">> {
-    return this.ask("room.enter", args);
+  joinOrOpen(args: PlayerArgsTyped<"room.join-or-open">): Promise<PlayerReply<"room.join-or-open">> {
+    return this.ask("room.join-or-open", args);
   }
 
   leaveRoom(): Promise<PlayerReply<"room.leave">> {
@@ -174,9 +174,9 @@ export class PlayerClient {
     await this.ask("lobby.unfollow", {});
   }
 
-  /** Says something to all who stand in the lobby, where that is allowed. */
-  say(text: string): Promise<PlayerReply<"lobby.say">> {
-    return this.ask("lobby.say", { text });
+  /** Sends a chat message to everybody in the lobby, where the lobby allows chat. */
+  chat(text: string): Promise<PlayerReply<"lobby.chat">> {
+    return this.ask("lobby.chat", { text });
   }
 
   listLevels(): Promise<PlayerReply<"level.list">> {
@@ -188,8 +188,8 @@ export class PlayerClient {
   }
 
   /** Joins the best open room of the lobby, else opens one. */
-  seekRoom(args: PlayerArgsTyped<"room.seek"> = {}): Promise<PlayerReply<"room.seek">> {
-    return this.ask("room.seek", args);
+  quickJoin(args: PlayerArgsTyped<"room.quick-join"> = {}): Promise<PlayerReply<"room.quick-join">> {
+    return this.ask("room.quick-join", args);
   }
 
   changeRoom(change: PlayerArgsTyped<"room.change">): Promise<PlayerReply<"room.change">> {
@@ -200,19 +200,19 @@ export class PlayerClient {
     return this.ask("room.hand-over", { to });
   }
 
-  /** Puts a member out of the room; with `ban` it cannot come back in. */
-  putOut(player: string, how: { reason?: string; ban?: boolean } = {}): Promise<PlayerReply<"room.put-out">> {
-    return this.ask("room.put-out", { player, ...how });
+  /** Kicks a member from the room; with `ban` it cannot join again. */
+  kick(player: string, how: { reason?: string; ban?: boolean } = {}): Promise<PlayerReply<"room.kick">> {
+    return this.ask("room.kick", { player, ...how });
   }
 
-  /** Lets a player come into the room again. */
+  /** Lifts a ban. */
   unban(player: string): Promise<PlayerReply<"room.unban">> {
     return this.ask("room.unban", { player });
   }
 
-  /** Takes another place of the room, or goes to another side. */
-  take(where: PlayerArgsTyped<"room.take">): Promise<PlayerReply<"room.take">> {
-    return this.ask("room.take", where);
+  /** Moves to another place of the room, or to another side. */
+  moveTo(where: PlayerArgsTyped<"room.move-to">): Promise<PlayerReply<"room.move-to">> {
+    return this.ask("room.move-to", where);
   }
 
   /** Offers a member to swap places and sides; it is done once both have. */
@@ -225,22 +225,23 @@ export class PlayerClient {
     return this.ask("room.balance", {});
   }
 
-  /** Writes an entry of the room's board; with `ifRevision` only if it is still that one, 0 for one that must be new. */
-  write(
+  /** Sets an entry of the room's board; with `ifRevision` only if it is still that one, 0 for one that must be new. */
+  setBoardEntry(
     key: string,
     value: unknown,
     how: { onLeave?: OnLeave; ifRevision?: number } = {},
-  ): Promise<PlayerReply<"room.write">> {
-    return this.ask("room.write", { key, value, ...how });
+  ): Promise<PlayerReply<"board.set">> {
+    return this.ask("board.set", { key, value, ...how });
   }
 
-  erase(key: string, how: { ifRevision?: number } = {}): Promise<PlayerReply<"room.erase">> {
-    return this.ask("room.erase", { key, ...how });
+  /** Removes an entry of the room's board. */
+  removeBoardEntry(key: string, how: { ifRevision?: number } = {}): Promise<PlayerReply<"board.remove">> {
+    return this.ask("board.remove", { key, ...how });
   }
 
   /** The value of an entry of the room's board as it is now, or undefined. */
   boardValue(key: string): unknown {
-    const board = this.picture.room?.board;
+    const board = this.state.room?.board;
     return board && Object.hasOwn(board, key) ? board[key]?.box[0] : undefined;
   }
 
@@ -266,8 +267,8 @@ export class PlayerClient {
   }
 
   /** Says that the game has gone to the background, or is in front again. On a page that is said by itself. */
-  attend(background: boolean): Promise<PlayerReply<"room.attend">> {
-    return this.ask("room.attend", { background });
+  setBackground(background: boolean): Promise<PlayerReply<"room.set-background">> {
+    return this.ask("room.set-background", { background });
   }
 
   stopCount(): Promise<PlayerReply<"room.stop-count">> {
@@ -292,13 +293,13 @@ export class PlayerClient {
     return this.ask("room.gather", {});
   }
 
-  /** Passes the baton on; as host also brings it in. */
-  giveBaton(how: PlayerArgsTyped<"room.give-baton"> = {}): Promise<PlayerReply<"room.give-baton">> {
-    return this.ask("room.give-baton", how);
+  /** Passes the turn on; as host also brings it in. */
+  passTurn(how: PlayerArgsTyped<"room.pass-turn"> = {}): Promise<PlayerReply<"room.pass-turn">> {
+    return this.ask("room.pass-turn", how);
   }
 
-  takeBaton(): Promise<PlayerReply<"room.take-baton">> {
-    return this.ask("room.take-baton", {});
+  endTurns(): Promise<PlayerReply<"room.end-turns">> {
+    return this.ask("room.end-turns", {});
   }
 
   /** Says goodbye for good and waits until the service has closed the connection. */
@@ -313,10 +314,10 @@ export class PlayerClient {
     this.#session.finish(undefined);
   }
 
-  /** Resolves with the first picture for which `holds` is true, now or later. Rejects after `withinMs`, or when it is over. */
-  until(holds: (picture: Picture) => boolean, withinMs = 30_000): Promise<Picture> {
-    if (holds(this.picture)) return Promise.resolve(this.picture);
-    return waitFor(this, withinMs, (resolve) => this.on("change", ({ picture }) => holds(picture) && resolve(picture)));
+  /** Resolves with the first state for which `holds` is true, now or later. Rejects after `withinMs`, or when it is over. */
+  until(holds: (state: PlayerState) => boolean, withinMs = 30_000): Promise<PlayerState> {
+    if (holds(this.state)) return Promise.resolve(this.state);
+    return waitFor(this, withinMs, (resolve) => this.on("change", ({ state }) => holds(state) && resolve(state)));
   }
 
   /** Resolves with the pass that may be used now, or with the next one. */

@@ -1,32 +1,32 @@
 import {
   type BoardingPass,
-  type LobbyNews,
-  type News,
-  type OwnNews,
+  type LobbyUpdate,
+  type OwnUpdate,
   type PlayerArgsTyped,
   type PlayerReply,
   type Problem,
   pauseMs,
-  problemTable,
-  type RoomNews,
+  type RoomUpdate,
   type ServiceFrame,
   type TicketView,
+  type Update,
   type Welcome,
   WIRE_VERSION,
 } from "@yellow-harbor/protocol";
 import { ProblemError } from "../problem-error.ts";
 import type { Backoff } from "./backoff.ts";
-import { Beats } from "./beats.ts";
 import { Directory } from "./directory.ts";
 import type { Emitter } from "./emitter.ts";
+import { Heartbeats } from "./heartbeats.ts";
 import { Link, type LinkEnd } from "./link.ts";
 import type { PlayerOptions } from "./options.ts";
-import { applyNews, haveOf, type Picture, pictureOf } from "./picture.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
+import { mayRetry } from "./retry.ts";
+import { applyUpdate, haveOf, type PlayerState, stateOf } from "./state.ts";
 
-const DEFAULT_BACKOFF: Backoff = { firstMs: 200, mostMs: 5_000, attempts: 12 };
+const DEFAULT_BACKOFF: Backoff = { firstMs: 200, maxMs: 5_000, attempts: 12 };
 
-/** The life of a player's connection: welcome, news, loss and return. Holds what the player knows. */
+/** The life of a player's connection: welcome, update, loss and return. Holds what the player knows. */
 export class PlayerSession {
   readonly #options: PlayerOptions;
   readonly #events: Emitter<PlayerEvents>;
@@ -34,10 +34,10 @@ export class PlayerSession {
   #welcome: Welcome | undefined;
   /** Revision of what has befallen this player alone, as far as it was heard. */
   #heard = 0;
-  #picture: Picture = { lobby: undefined, room: undefined };
+  #state: PlayerState = { lobby: undefined, room: undefined };
   #pass: BoardingPass | undefined;
   #ticket: TicketView | undefined;
-  #beats: Beats | undefined;
+  #heartbeats: Heartbeats | undefined;
   #directory: Directory | undefined;
   #isOver = false;
   #retry: ReturnType<typeof setTimeout> | undefined;
@@ -47,8 +47,8 @@ export class PlayerSession {
     this.#events = events;
   }
 
-  get picture(): Picture {
-    return this.#picture;
+  get state(): PlayerState {
+    return this.#state;
   }
 
   get pass(): BoardingPass | undefined {
@@ -103,14 +103,14 @@ export class PlayerSession {
       build,
       ...(resume === undefined ? { name } : { resume }),
       ...(lobby !== undefined && { lobby }),
-      ...(resume !== undefined && { ...haveOf(this.#picture), ...(this.#welcome && { heard: this.#heard }) }),
+      ...(resume !== undefined && { ...haveOf(this.#state), ...(this.#welcome && { heard: this.#heard }) }),
     };
     let link: Link | undefined;
     link = await Link.open(this.#options, {
       welcome: (welcome) => this.#welcomed(link, welcome),
       reply: (reply) => this.#takeReply(reply),
       frame: (frame) => this.#hear(frame),
-      heard: () => this.#beats?.heard(),
+      heard: () => this.#heartbeats?.heard(),
       end: (end) => this.#ended(link, end),
     });
     await link.hello(hello);
@@ -121,16 +121,16 @@ export class PlayerSession {
     this.#welcome = welcome;
     this.#pass = welcome.pass;
     this.#heard = welcome.player.revision;
-    this.#beats?.stop();
-    this.#beats = new Beats({
-      everyMs: welcome.beatEveryMs,
+    this.#heartbeats?.stop();
+    this.#heartbeats = new Heartbeats({
+      everyMs: welcome.heartbeatEveryMs,
       silenceMs: welcome.silenceMs,
-      send: (beat) => link?.send(beat),
+      send: (heartbeat) => link?.send(heartbeat),
       silent: () => link?.reset("the service fell silent"),
     });
-    // Otherwise what is held still counts, and the news since then follows.
+    // Otherwise what is held still counts, and the updates since then follow.
     this.#ticket = welcome.ticket;
-    if (!welcome.continues) this.#setPicture(pictureOf(welcome));
+    if (!welcome.continues) this.#setState(stateOf(welcome));
     if (this.#directory && link) void this.#follow(this.#directory, link).catch(() => undefined);
     if (welcome.pass) this.#events.emit("pass", welcome.pass);
     for (const missed of welcome.missed ?? []) this.#events.emit("missed", missed);
@@ -140,22 +140,22 @@ export class PlayerSession {
     switch (frame.frame) {
       case "relayed": {
         const { room, from, body } = frame;
-        if (room === this.#picture.room?.id) this.#events.emit("relayed", { from, body });
+        if (room === this.#state.room?.id) this.#events.emit("relayed", { from, body });
         return;
       }
       case "directory":
         this.#directory?.apply(frame);
         return this.#directory && this.#events.emit("directory", this.#directory.now);
       case "echo":
-        return this.#beats && this.#events.emit("echo", { roundTripMs: this.#beats.echo(frame) });
-      case "talk":
-        return this.#events.emit("talk", frame);
+        return this.#heartbeats && this.#events.emit("echo", { roundTripMs: this.#heartbeats.echo(frame) });
+      case "chat":
+        return this.#events.emit("chat", frame);
       case "notice":
         return this.#events.emit("notice", frame);
-      case "news":
+      case "update":
         if (frame.scope !== "you") return this.#patch(frame);
         this.#heard = frame.revision ?? this.#heard;
-        return this.#hearOwn(frame.news);
+        return this.#hearOwn(frame.event);
     }
   }
 
@@ -167,50 +167,52 @@ export class PlayerSession {
     });
   }
 
-  #hearOwn(news: OwnNews): void {
-    if (news.kind === "boarding-pass") {
-      this.#pass = news.pass;
-      return this.#events.emit("pass", news.pass);
+  #hearOwn(update: OwnUpdate): void {
+    if (update.kind === "boarding-pass") {
+      this.#pass = update.pass;
+      return this.#events.emit("pass", update.pass);
     }
-    if (news.kind === "ticket-changed") {
-      this.#ticket = news.ticket;
-      return this.#events.emit("ticket", news.ticket);
+    if (update.kind === "ticket-changed") {
+      this.#ticket = update.ticket;
+      return this.#events.emit("ticket", update.ticket);
     }
-    if (news.kind === "ticket-ended") {
+    if (update.kind === "ticket-ended") {
       this.#ticket = undefined;
-      return this.#events.emit("ticketEnded", news);
+      return this.#events.emit("ticketEnded", update);
     }
-    if (news.kind === "into-room") return this.#setPicture({ lobby: undefined, room: news.room });
-    this.#setPicture({ lobby: news.lobby, room: undefined });
-    this.#events.emit("outOfRoom", news);
+    if (update.kind === "into-room") return this.#setState({ lobby: undefined, room: update.room });
+    // A kind that a newer service sends is passed over.
+    if (update.kind !== "out-of-room") return;
+    this.#setState({ lobby: update.lobby, room: undefined });
+    this.#events.emit("outOfRoom", update);
   }
 
-  #patch(news: Exclude<News, { scope: "you" }>): void {
-    const patched = applyNews(this.#picture, news);
+  #patch(update: Exclude<Update, { scope: "you" }>): void {
+    const patched = applyUpdate(this.#state, update);
     if (patched.outcome === "stale") return;
-    // Never to be expected; a fresh picture mends it.
+    // Never to be expected; a fresh state mends it.
     if (patched.outcome === "gap") return this.#link?.reset();
-    this.#setPicture(patched.picture, news.news);
+    this.#setState(patched.state, update.event);
   }
 
-  /** Replies that bring a whole picture: of the room joined, of the lobby stood in again. */
+  /** Replies that bring a whole state: of the room joined, of the lobby the player is in again. */
   #takeReply(reply: object): void {
-    if ("room" in reply) this.#setPicture({ lobby: undefined, room: reply.room as Picture["room"] });
-    if ("lobby" in reply) this.#setPicture({ lobby: reply.lobby as Picture["lobby"], room: undefined });
+    if ("room" in reply) this.#setState({ lobby: undefined, room: reply.room as PlayerState["room"] });
+    if ("lobby" in reply) this.#setState({ lobby: reply.lobby as PlayerState["lobby"], room: undefined });
   }
 
-  #setPicture(picture: Picture, news?: LobbyNews | RoomNews): void {
-    this.#picture = picture;
-    // A late comer's pass comes before the picture of the room it has joined.
-    if (this.#pass && picture.room && picture.room.run !== this.#pass.run) this.#pass = undefined;
-    this.#events.emit("change", { picture, ...(news && { news }) });
+  #setState(state: PlayerState, update?: LobbyUpdate | RoomUpdate): void {
+    this.#state = state;
+    // A late joining's pass comes before the state of the room it has joined.
+    if (this.#pass && state.room && state.room.run !== this.#pass.run) this.#pass = undefined;
+    this.#events.emit("change", { state, ...(update && { update }) });
   }
 
   #ended(link: Link | undefined, end: LinkEnd): void {
     // A link that was never welcomed tells whoever opened it instead.
     if (link === undefined || link !== this.#link || this.#isOver) return;
     this.#link = undefined;
-    this.#beats?.stop();
+    this.#heartbeats?.stop();
     if (this.#options.reconnect === false || !end.mayResume) return this.finish(end.problem);
     this.#tryAgain(1, end.problem);
   }
@@ -226,7 +228,7 @@ export class PlayerSession {
         this.#events.emit("resumed", this.known);
       } catch (error) {
         if (!(error instanceof ProblemError)) throw error;
-        if (problemTable[error.problem.code].retry !== "later") this.finish(error.problem);
+        if (!mayRetry(error.problem)) this.finish(error.problem);
         else this.#tryAgain(attempt + 1, error.problem);
       }
     }, inMs);
@@ -237,7 +239,7 @@ export class PlayerSession {
     if (this.#isOver) return;
     this.#isOver = true;
     clearTimeout(this.#retry);
-    this.#beats?.stop();
+    this.#heartbeats?.stop();
     this.#link?.close();
     this.#link = undefined;
     this.#events.emit("ended", { problem });

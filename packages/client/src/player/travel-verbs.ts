@@ -4,7 +4,7 @@ import { ProblemError } from "../problem-error.ts";
 type Ask = <A extends PlayerAsk>(ask: A, args: PlayerArgsTyped<A>) => Promise<PlayerReply<A>>;
 type Done = PlayerReply<"travel.arrive">;
 
-/** Between two words of how far one has loaded, so that a loading bar does not drown everybody in news. */
+/** Between two words of how far one has loaded, so that a loading bar does not drown everybody in update. */
 const TELL_EVERY_MS = 250;
 
 /** What a player says on its way to the run under way. Everything rejects with {@link ProblemError}. */

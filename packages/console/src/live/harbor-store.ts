@@ -16,18 +16,18 @@ export interface StoryLine {
 
 export interface Live {
   readonly connection: Connection;
-  /** The last picture that came; kept on screen, marked as old, while the service is lost. */
-  readonly picture: HarborView | undefined;
+  /** The last state that came; kept on screen, marked as old, while the service is lost. */
+  readonly state: HarborView | undefined;
   readonly story: readonly StoryLine[];
 }
 
 const STORY_LINES = 200;
-const BACK_OFF: BackOff = { firstMs: 500, mostMs: 5_000 };
+const BACK_OFF: BackOff = { firstMs: 500, maxMs: 5_000 };
 const TOKEN_KEY = "yellow-harbor-token";
 
 /** Follows the service's stream, comes back by itself, and hands the page one state for each drawn frame at most. */
 export class HarborStore {
-  #live: Live = { connection: { state: "connecting" }, picture: undefined, story: [] };
+  #live: Live = { connection: { state: "connecting" }, state: undefined, story: [] };
   readonly #listeners = new Set<() => void>();
   #lines = 0;
   #isDrawDue = false;
@@ -69,7 +69,7 @@ export class HarborStore {
         }
         problem = lost("The service closed the stream.");
       } catch (error) {
-        problem = error instanceof ProblemError ? error.problem : lost("The stream broke off.");
+        problem = error instanceof ProblemError ? error.problem : lost("The connection was lost.");
       }
       if (signal.aborted) return;
       if (problem.code === "operator-token-needed")
@@ -85,13 +85,13 @@ export class HarborStore {
   }
 
   #take(message: WatchMessage): void {
-    if (message.message === "picture") {
-      return this.#set({ connection: { state: "live", sinceMs: Date.now() }, picture: message.picture });
+    if (message.message === "state") {
+      return this.#set({ connection: { state: "live", sinceMs: Date.now() }, state: message.state });
     }
-    const { picture, story } = this.#live;
+    const { state, story } = this.#live;
     const { text, atMs, patch } = message;
     const added = text === undefined ? story : [...story, { number: ++this.#lines, atMs, text }].slice(-STORY_LINES);
-    this.#set({ ...(picture && { picture: mergePatch(picture, patch) }), story: added });
+    this.#set({ ...(state && { state: mergePatch(state, patch) }), story: added });
   }
 
   #set(change: Partial<Live>): void {

@@ -9,7 +9,7 @@ import { wordsOf } from "./words.ts";
 const TOLD = 30;
 
 /** A room at any moment of its past: one event on, one back, or any that is told. */
-export function LookBack({ room, close }: { room: string; close: () => void }) {
+export function RoomHistoryPanel({ room, close }: { room: string; close: () => void }) {
   const [seq, setSeq] = useState<number>();
   const [past, setPast] = useState<RoomHistory>();
   const [fault, setFault] = useState<string>();
@@ -33,35 +33,35 @@ export function LookBack({ room, close }: { room: string; close: () => void }) {
     <Panel title={past ? `Room ${past.room.code}, looking back` : "Looking back"} close={close}>
       {fault && <p className="text-error text-sm">{fault}</p>}
       {past ? (
-        <Moment past={past} goTo={setSeq} />
+        <PointInTime past={past} goTo={setSeq} />
       ) : (
-        !fault && <p className="text-sm opacity-80">Asking the journal.</p>
+        !fault && <p className="text-sm opacity-80">Loading from the journal.</p>
       )}
     </Panel>
   );
 }
 
-function Moment({ past, goTo }: { past: RoomHistory; goTo: (seq: number) => void }) {
+function PointInTime({ past, goTo }: { past: RoomHistory; goTo: (seq: number) => void }) {
   const { story, room, closed, next } = past;
   const moment = story.at(-1);
   const before = story.at(-2)?.seq;
   if (moment === undefined) return null;
   return (
     <>
-      <nav aria-label="Moments" className="flex items-center gap-1 text-sm">
-        <Step label="One event back" to={before} goTo={goTo}>
+      <nav aria-label="Events of the journal" className="flex items-center gap-1 text-sm">
+        <Step label="Previous event" to={before} goTo={goTo}>
           <ChevronLeft size={16} aria-hidden />
         </Step>
         <span className="flex-1 text-center tabular-nums">
           event {moment.seq}, {new Date(moment.atMs).toLocaleTimeString("en-GB")}
         </span>
-        <Step label="One event on" to={next} goTo={goTo}>
+        <Step label="Next event" to={next} goTo={goTo}>
           <ChevronRight size={16} aria-hidden />
         </Step>
       </nav>
-      {closed && <p className="text-sm text-warning">This event closed the room. The last time somebody was in it:</p>}
+      {closed && <p className="text-sm text-warning">This event closed the room. Its state before that:</p>}
       <RoomBody room={room} now={moment.atMs} />
-      <ol aria-label="How it came to that" className="max-h-64 space-y-1 overflow-y-auto text-sm">
+      <ol aria-label="What led to this" className="max-h-64 space-y-1 overflow-y-auto text-sm">
         {[...story].reverse().map(({ seq, atMs, kind, text }) => (
           <li key={seq}>
             <button

@@ -6,7 +6,7 @@ import { StateMark } from "./marks.tsx";
 import { Fact, Panel } from "./panel.tsx";
 import { span } from "./time.ts";
 
-const OUTPUT_MOST = 20_000;
+const OUTPUT_MAX = 20_000;
 const FOUND_IN_BYTES = 67_108_864;
 
 /** A chosen instance: why it is as it is, who has a berth, and what it prints. */
@@ -61,7 +61,7 @@ function Output({ id }: { id: string }) {
         wanted === "" ? { follow: true } : { follow: true, find: wanted, tailBytes: FOUND_IN_BYTES },
         abort.signal,
       )) {
-        setText((before) => (before + chunk).slice(-OUTPUT_MOST));
+        setText((before) => (before + chunk).slice(-OUTPUT_MAX));
       }
     };
     read().catch((error: unknown) => {
@@ -88,7 +88,7 @@ function Output({ id }: { id: string }) {
         ref={box}
         className="max-h-72 overflow-auto whitespace-pre-wrap rounded-field bg-base-100 p-3 font-mono text-xs leading-relaxed"
       >
-        {text || (wanted === "" ? "Nothing printed yet." : "No line holds this.")}
+        {text || (wanted === "" ? "Nothing printed yet." : "No line contains this.")}
       </pre>
     </div>
   );

@@ -12,7 +12,7 @@ export function Lobbies({ lobbies }: { lobbies: readonly LobbySummary[] }) {
               <span className="font-mono text-xs opacity-70">{lobby.id}</span>
             </div>
             <dl className="mt-2 flex gap-6 text-sm">
-              <Figure label="standing" value={lobby.players} />
+              <Figure label="in the lobby" value={lobby.players} />
               <Figure label="in rooms" value={lobby.inRooms} />
               <Figure label="searching" value={lobby.searching} />
               <Figure label="rooms" value={lobby.rooms} />

@@ -47,7 +47,7 @@ export function PhaseMark({ phase }: { phase: Phase }) {
 }
 
 const states: Record<InstanceState, { icon: LucideIcon; tone: Tone }> = {
-  ordered: { icon: Hourglass, tone: "attention" },
+  launched: { icon: Hourglass, tone: "attention" },
   booting: { icon: Hourglass, tone: "attention" },
   open: { icon: CircleDot, tone: "calm" },
   busy: { icon: Play, tone: "well" },

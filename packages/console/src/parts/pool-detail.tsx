@@ -46,7 +46,7 @@ export function PoolDetail({ pool: id, close }: { pool: string; close: () => voi
           <Builds builds={answer.builds} act={act} />
         </>
       ) : (
-        <p className="text-sm opacity-70">Asking how many it should run.</p>
+        <p className="text-sm opacity-70">Loading.</p>
       )}
     </Panel>
   );
@@ -68,12 +68,12 @@ function Verbs({ pool: { id, plan, mode, failures }, act }: { pool: PoolView; ac
   return (
     <div className="flex flex-wrap gap-2">
       {mode === "open" && (
-        <Verb title="Order and retire nothing until it goes on" onClick={set("paused")}>
+        <Verb title="Pause the planner: it launches and retires nothing" onClick={set("paused")}>
           <CirclePause size={13} aria-hidden /> Pause the planner
         </Verb>
       )}
       {(mode === "paused" || failures > 0) && (
-        <Verb title="Plan again, also after instances that did not come up" onClick={set("open")}>
+        <Verb title="Resume the planner, also after instances that did not come up" onClick={set("open")}>
           <Play size={13} aria-hidden /> Let it go on
         </Verb>
       )}
@@ -108,13 +108,13 @@ function Builds({ builds, act }: { builds: readonly BuildView[]; act: Act }) {
             {state === "canary" && (
               <div className="mt-1 flex gap-2">
                 <Verb
-                  title="It takes over at once"
+                  title="Make it current at once"
                   onClick={act(() => store.operator.changeRollOut(line, version, "promoted"))}
                 >
                   <Play size={13} aria-hidden /> Promote
                 </Verb>
                 <Verb
-                  title="Nothing new runs it"
+                  title="Roll it back: no new instance runs it"
                   onClick={act(() => store.operator.changeRollOut(line, version, "rolled-back"))}
                 >
                   <Undo2 size={13} aria-hidden /> Roll back

@@ -14,7 +14,7 @@ const COLUMNS: readonly { readonly name: string; readonly of: (pool: PoolView) =
   { name: "Free", of: ({ idle }) => idle },
   { name: "Coming", of: ({ coming }) => coming },
   { name: "Draining", of: ({ draining }) => draining },
-  { name: "Most", of: ({ most }) => most },
+  { name: "Most", of: ({ max }) => max },
 ];
 
 interface PoolsProps {
@@ -34,7 +34,7 @@ export function Pools({ chosen, choose }: PoolsProps) {
       {fault && <p className="text-sm text-warning">{fault}</p>}
       <Away machines={answer?.machines ?? []} />
       {answer && pools.length === 0 ? (
-        <Empty>No pools. They stand under pools in the configuration.</Empty>
+        <Empty>No pools. Configure them under pools.</Empty>
       ) : (
         <div className="overflow-x-auto rounded-box border border-base-300">
           <table className="table table-sm">

@@ -33,16 +33,16 @@ export function QueueDetail({ queue, now, close }: { queue: QueueSummary; now: n
           <Matches matches={inside.matches} now={now} ask={setAsked} />
         </>
       ) : (
-        <p className="text-sm opacity-70">Asking who waits.</p>
+        <p className="text-sm opacity-70">Loading.</p>
       )}
     </Panel>
   );
 }
 
 const VERBS: Readonly<Record<QueueMode, { word: string; icon: typeof Play; title: string }>> = {
-  open: { word: "Open", icon: Play, title: "Take searches in and make matches" },
-  paused: { word: "Pause", icon: CirclePause, title: "Take nobody in, make no match; who waits keeps its wait" },
-  draining: { word: "Drain", icon: Hourglass, title: "Take nobody in; who waits is still matched" },
+  open: { word: "Open", icon: Play, title: "Open the queue: it takes tickets and makes matches" },
+  paused: { word: "Pause", icon: CirclePause, title: "Pause the queue: no new tickets, no matches; tickets keep their wait" },
+  draining: { word: "Drain", icon: Hourglass, title: "Drain the queue: no new tickets; those that wait are still matched" },
 };
 
 function Verbs({ queue, say }: { queue: QueueSummary; say: (text: string | undefined) => void }) {
@@ -107,7 +107,7 @@ function Tickets({ tickets, total, now, ask }: ListProps & { tickets: readonly T
       <h3 className="font-medium">{total === 0 ? "Nobody waits" : `${plural(total, "ticket")}, longest wait first`}</h3>
       <ul className="space-y-1">
         {tickets.map(({ id, players, state, sinceMs }) => (
-          <Line key={id} title="Why does it still wait?" ask={() => ask({ about: "ticket", id })}>
+          <Line key={id} title="Why is it still waiting?" ask={() => ask({ about: "ticket", id })}>
             <span className="min-w-0 flex-1 truncate">{players.map(({ name }) => name).join(", ")}</span>
             <TicketMark state={state} />
             <span className="w-12 text-right tabular-nums">{sinceMs === undefined ? "-" : span(now - sinceMs)}</span>

@@ -18,7 +18,7 @@ export function Queues({ queues, lobbies, now, chosen, choose }: QueuesProps) {
   return (
     <Section id="queues" title="Queues" count={plural(queues.length, "queue")}>
       {queues.length === 0 ? (
-        <Empty>No queues. They stand under queues in the configuration.</Empty>
+        <Empty>No queues. Configure them under queues.</Empty>
       ) : (
         <div className="overflow-x-auto rounded-box border border-base-300">
           <table className="table table-sm">
@@ -29,7 +29,7 @@ export function Queues({ queues, lobbies, now, chosen, choose }: QueuesProps) {
                 <th className="text-right">Players</th>
                 <th className="text-right">Longest</th>
                 <th className="text-right">Asked</th>
-                <th className="text-right">Filling</th>
+                <th className="text-right">Backfill</th>
                 <th className="text-right">Matches</th>
                 <th className="text-right">A minute</th>
                 <th>Mean spread</th>
@@ -63,7 +63,7 @@ interface RowProps {
 }
 
 function Row({ queue, lobby, now, isChosen, choose }: RowProps) {
-  const { id, title, mode, players, tickets, oldestSinceMs, confirming, filling, matches } = queue;
+  const { id, title, mode, players, tickets, oldestSinceMs, confirming, backfill, matches } = queue;
   return (
     <tr
       onClick={() => choose(QUEUE + id)}
@@ -88,7 +88,7 @@ function Row({ queue, lobby, now, isChosen, choose }: RowProps) {
         {oldestSinceMs === undefined ? "-" : span(now - oldestSinceMs)}
       </td>
       <td className="text-right tabular-nums">{confirming}</td>
-      <td className="text-right tabular-nums">{filling}</td>
+      <td className="text-right tabular-nums">{backfill}</td>
       <td className="text-right tabular-nums">{matches}</td>
       <td className="text-right tabular-nums">{matchesPerMinute(queue, now)?.toFixed(1) ?? "-"}</td>
       <td>{queue.lately?.spread.map(({ attribute, mean }) => `${attribute} ${mean}`).join(", ") || "-"}</td>

@@ -29,7 +29,7 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
         {room.startsAtMs !== undefined && <Fact label="starts in">{span(room.startsAtMs - now)}</Fact>}
         {room.gathersAtMs !== undefined && <Fact label="gathers in">{span(room.gathersAtMs - now)}</Fact>}
         <Fact label="level">
-          {room.level ? `${room.level.title}, ${room.level.least} to ${room.level.most} players` : "not picked"}
+          {room.level ? `${room.level.title}, ${room.level.min} to ${room.level.max} players` : "not picked"}
         </Fact>
         {destination && <Fact label="plays at">{placeWords(room)}</Fact>}
         {address && (
@@ -39,7 +39,7 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
             </span>
           </Fact>
         )}
-        <Fact label="who comes in">
+        <Fact label="joining">
           {comesIn[room.visibility]}
           {room.banned.length > 0 && `; ${room.banned.length} banned`}
         </Fact>
@@ -68,12 +68,12 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
           </tr>
         </thead>
         <tbody>
-          {groupsOf(room).map(({ side, most, members }) => (
+          {groupsOf(room).map(({ side, max, members }) => (
             <Fragment key={side ?? ""}>
               {side !== undefined && (
                 <tr>
                   <th colSpan={4} className="pt-3 font-medium opacity-80">
-                    {side}, {members.length} of {most}
+                    {side}, {members.length} of {max}
                   </th>
                 </tr>
               )}
@@ -105,16 +105,16 @@ function placeWords({ destination, members }: RoomView): string {
 
 interface Group {
   readonly side: string | undefined;
-  readonly most: number;
+  readonly max: number;
   readonly members: readonly MemberView[];
 }
 
 /** Members by place, side by side where the room has sides. */
 function groupsOf(room: RoomView): Group[] {
   const members = Object.values(room.members).sort((a, b) => a.place - b.place);
-  if (room.sides === undefined) return [{ side: undefined, most: room.capacity, members }];
-  return Object.entries(room.sides).map(([side, most]) => {
-    return { side, most, members: members.filter((member) => member.side === side) };
+  if (room.sides === undefined) return [{ side: undefined, max: room.capacity, members }];
+  return Object.entries(room.sides).map(([side, max]) => {
+    return { side, max, members: members.filter((member) => member.side === side) };
   });
 }
 
@@ -147,12 +147,12 @@ function Board({ board, room }: { board: RoomView["board"]; room: RoomView }) {
 const comesIn = { listed: "listed for everybody", "code-only": "by code alone", locked: "nobody new" };
 
 /** Whose turn it is, and for how long. */
-function Baton({ room, now }: { room: RoomView; now: number }) {
-  const { untilMs } = room.baton ?? {};
+function Turn({ room, now }: { room: RoomView; now: number }) {
+  const { endsAtMs } = room.turn ?? {};
   return (
     <span className="flex items-center gap-0.5 whitespace-nowrap text-warning text-xs">
       <Flag size={13} aria-label="has the turn" />
-      {untilMs !== undefined && span(untilMs - now)}
+      {endsAtMs !== undefined && span(endsAtMs - now)}
     </span>
   );
 }
@@ -167,7 +167,7 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
           {member.name}
           {member.id === room.host && <Crown size={13} aria-label="host" />}
         </span>
-        {member.id === room.baton?.holder && <Baton room={room} now={now} />}
+        {member.id === room.turn?.holder && <Turn room={room} now={now} />}
         {member.latencyMs !== undefined && (
           <span className="text-xs tabular-nums opacity-70" title={`jitter ${member.jitterMs} ms`}>
             {member.latencyMs} ms

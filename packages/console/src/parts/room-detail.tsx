@@ -2,7 +2,7 @@ import type { RoomView } from "@yellow-harbor/protocol";
 import { History } from "lucide-react";
 import { useState } from "react";
 import { GiveUpTravel } from "./give-up-travel.tsx";
-import { LookBack } from "./history.tsx";
+import { RoomHistoryPanel } from "./history.tsx";
 import { Panel } from "./panel.tsx";
 import { RoomBody } from "./room-body.tsx";
 import { WhyJoin } from "./why-join.tsx";
@@ -10,7 +10,7 @@ import { WhyJoin } from "./why-join.tsx";
 /** A chosen room as it is, and on demand as it was. */
 export function RoomDetail({ room, now, close }: { room: RoomView; now: number; close: () => void }) {
   const [looksBack, setLooksBack] = useState(false);
-  if (looksBack) return <LookBack room={room.id} close={() => setLooksBack(false)} />;
+  if (looksBack) return <RoomHistoryPanel room={room.id} close={() => setLooksBack(false)} />;
   return (
     <Panel title={`Room ${room.code}`} close={close}>
       <RoomBody room={room} now={now} />

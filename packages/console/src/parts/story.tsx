@@ -21,8 +21,8 @@ export function Story({ lines }: { lines: readonly StoryLine[] }) {
     lastTop.current = list.scrollTop;
   };
   return (
-    <section aria-label="What happens" className="flex min-h-64 flex-1 flex-col rounded-box bg-base-200 p-4">
-      <h2 className="mb-2 font-semibold">What happens</h2>
+    <section aria-label="Events" className="flex min-h-64 flex-1 flex-col rounded-box bg-base-200 p-4">
+      <h2 className="mb-2 font-semibold">Events</h2>
       {lines.length === 0 ? (
         <p className="text-sm opacity-70">
           Nothing yet since this page was opened. Each arrival, room, travel and instance stands here as it comes.

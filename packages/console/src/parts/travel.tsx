@@ -109,6 +109,6 @@ function nextOf({ step, stragglers }: TravelView): string {
   return {
     wait: "it is given up, unless all are there",
     "go-without": "the others go, if they are enough; who is late may follow",
-    drop: "the others go, if they are enough; who is late is put out",
+    drop: "the others go, if there are enough of them; late members leave the room",
   }[stragglers];
 }

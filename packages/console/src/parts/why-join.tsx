@@ -6,7 +6,7 @@ import { wordsOf } from "./words.ts";
 
 type Answer = { readonly explained: JoinExplanation } | { readonly fault: string };
 
-/** Why can a player not join this room? Choose one; the service answers with all that stands against it. */
+/** Why can a player not join this room? Choose one; the service lists every obstacle. */
 export function WhyJoin({ room }: { room: RoomView }) {
   const [players, setPlayers] = useState<readonly PlayerView[]>();
   const [answer, setAnswer] = useState<Answer>();

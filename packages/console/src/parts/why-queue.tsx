@@ -24,7 +24,7 @@ export function Why({ asked, close }: { asked: Asked; close: () => void }) {
   // What the bars tell is not told again in words.
   const lines = (answer?.text ?? []).filter((line) => !funnel.some(({ text }) => text === line));
   return (
-    <Panel title={asked.about === "ticket" ? "Why it still waits" : "Why these"} close={close}>
+    <Panel title={asked.about === "ticket" ? "Why it is still waiting" : "Why these"} close={close}>
       {fault && <p className="text-sm text-warning">{fault}</p>}
       <Funnel steps={funnel} />
       <ol className="space-y-1.5 text-sm">
@@ -40,15 +40,15 @@ export function Why({ asked, close }: { asked: Asked; close: () => void }) {
 
 /** How many of the others remain after each rule. */
 function Funnel({ steps }: { steps: Answer["funnel"] }) {
-  const most = Math.max(1, steps[0]?.left ?? 0);
+  const max = Math.max(1, steps[0]?.left ?? 0);
   if (steps.length === 0) return null;
   return (
-    <ol aria-label="Others that remain after each rule" className="space-y-1 text-sm">
+    <ol aria-label="Tickets left after each rule" className="space-y-1 text-sm">
       {steps.map(({ rule, left, text }) => (
         <li key={rule} title={text} className="flex items-center gap-2">
           <span className="w-24 truncate opacity-80">{rule}</span>
           <span className="h-3 flex-1 rounded-sm bg-base-300">
-            <span className="block h-3 rounded-sm bg-info" style={{ width: `${(100 * left) / most}%` }} />
+            <span className="block h-3 rounded-sm bg-info" style={{ width: `${(100 * left) / max}%` }} />
           </span>
           <span className="w-8 text-right tabular-nums">{left}</span>
         </li>

@@ -13,8 +13,8 @@ export function applyBuild(state: PoolsPart, event: BuildEvent, at: number): voi
       const { canary } = line;
       if (canary) {
         canary.step = event.step;
-        canary.ordered = 0;
-        canary.othersOrdered = 0;
+        canary.launched = 0;
+        canary.othersLaunched = 0;
         canary.successes = 0;
         canary.failed = 0;
       }
@@ -59,7 +59,7 @@ function add(line: BuildLine, event: Extract<BuildEvent, { kind: "build.added" }
     spec,
     state: "current",
     why: "",
-    ordered: 0,
+    launched: 0,
     opened: 0,
     failed: 0,
     matches: 0,
@@ -68,7 +68,7 @@ function add(line: BuildLine, event: Extract<BuildEvent, { kind: "build.added" }
   line.versions.set(version, known);
   if (isConfigured) line.configured = version;
   if (rollOut !== null) {
-    line.canary = { ...rollOut, version, step: 0, ordered: 0, othersOrdered: 0, successes: 0, failed: 0 };
+    line.canary = { ...rollOut, version, step: 0, launched: 0, othersLaunched: 0, successes: 0, failed: 0 };
     return become(line, version, "canary", `at ${percent(rollOut.steps[0] ?? 1)} of new instances`);
   }
   // What the configuration says holds, whatever is being rolled out.
@@ -90,11 +90,11 @@ function become({ versions }: BuildLine, version: string, state: Version["state"
   }
 }
 
-/** Counts what becomes of an instance of a version: it was ordered, came up, played a match to its end, failed. */
+/** Counts what becomes of an instance of a version: it was launched, came up, played a match to its end, failed. */
 export function countFor(
   { byLine }: BuildsState,
   { build, version: id }: { readonly build: string; readonly version: string },
-  what: "ordered" | "opened" | "matches" | "failed",
+  what: "launched" | "opened" | "matches" | "failed",
 ): void {
   const line = byLine.get(build);
   const version = line?.versions.get(id);
@@ -103,7 +103,7 @@ export function countFor(
   const { canary } = line;
   if (canary === null) return;
   if (canary.version !== id) {
-    if (what === "ordered") canary.othersOrdered += 1;
+    if (what === "launched") canary.othersLaunched += 1;
     return;
   }
   if (what === "opened" || what === "matches") canary.successes += 1;

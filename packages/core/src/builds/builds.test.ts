@@ -1,23 +1,23 @@
 import { describe, expect, it } from "vitest";
 import { testRules, testSpec } from "../testing/rules.ts";
-import { boardAll, instanceOf, startedRoom, takeOrders } from "../testing/scenes.ts";
+import { acknowledge, boardAll, instanceOf, startedRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { buildViews } from "./view.ts";
 
 const line = "breakwater";
-const rollOut = { steps: [0.5, 1], enough: 1, failuresMost: 0.2 };
+const rollOut = { steps: [0.5, 1], enough: 1, maxFailures: 0.2 };
 
 function harbor(reuse: "room" | "any" = "room"): TestHarbor {
   const rules = testRules();
   const pools = new Map(
     [...rules.pools].map(([id, pool]) => {
       const plan =
-        reuse === "any" ? { least: 0, spare: 0, spareShare: 0, settleMs: 60_000, asideMs: 0, giveUpAfter: 6 } : null;
+        reuse === "any" ? { min: 0, spare: 0, spareShare: 0, cooldownMs: 60_000, reclaimMs: 0, giveUpAfter: 6 } : null;
       return [
         id,
         {
           ...pool,
-          most: 30,
+          max: 30,
           ports: { from: 7_000 + (id === "sluice" ? 0 : 100), to: 7_060 + (id === "sluice" ? 0 : 100) },
           reuse,
           plan,
@@ -37,7 +37,7 @@ const stateOf = (test: TestHarbor, version: string) =>
 let names = 0;
 const crew = (test: TestHarbor) => {
   names += 1;
-  return startedRoom(test, "crews", [test.enter(`A${names}`), test.enter(`B${names}`)]);
+  return startedRoom(test, "crews", [test.connect(`A${names}`), test.connect(`B${names}`)]);
 };
 
 function comeUp(test: TestHarbor, room: string): void {
@@ -87,10 +87,10 @@ describe("a new version", () => {
 
   it("leaves those who play on the former one in peace: its instance stops when their room lets go of it", () => {
     const test = harbor("any");
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     const room = startedRoom(test, "crews", [ansel, brisa]);
     comeUp(test, room);
-    takeOrders(test, room);
+    acknowledge(test, room);
     boardAll(test, room);
     const old = instanceOf(test, room);
     add(test, "2");
@@ -104,7 +104,7 @@ describe("a new version", () => {
     test.ok({ do: "room.start", player: ansel, args: {} });
     expect(versionOf(test, room)).toBe("2");
     comeUp(test, room);
-    takeOrders(test, room);
+    acknowledge(test, room);
     boardAll(test, room);
     expect(test.room(room).phase).toBe("playing");
     expect(test.instance(old)).toMatchObject({ state: "draining", stopping: true });
@@ -112,10 +112,10 @@ describe("a new version", () => {
 
   it("takes an instance of the former one from its pool for good, once its room lets go of it", () => {
     const test = harbor("any");
-    const players = [test.enter("Ansel"), test.enter("Brisa")];
+    const players = [test.connect("Ansel"), test.connect("Brisa")];
     const room = startedRoom(test, "crews", players);
     comeUp(test, room);
-    takeOrders(test, room);
+    acknowledge(test, room);
     boardAll(test, room);
     const old = instanceOf(test, room);
     test.ok({ do: "instance.report", instance: old, run: test.room(room).run ?? "", standings: [], note: undefined });
@@ -171,15 +171,15 @@ describe("the version that the configuration names", () => {
 });
 
 describe("what a version has done", () => {
-  it("is counted: ordered, failed, matches", () => {
+  it("is counted: launched, failed, matches", () => {
     const test = harbor();
-    const room = startedRoom(test, "crews", [test.enter("Ansel"), test.enter("Brisa")]);
+    const room = startedRoom(test, "crews", [test.connect("Ansel"), test.connect("Brisa")]);
     fail(test, room);
     comeUp(test, room);
-    takeOrders(test, room);
+    acknowledge(test, room);
     boardAll(test, room);
     const instance = instanceOf(test, room);
     test.ok({ do: "instance.report", instance, run: test.room(room).run ?? "", standings: [], note: undefined });
-    expect(stateOf(test, "1")).toMatchObject({ ordered: 2, failed: 1, matches: 1, running: 1 });
+    expect(stateOf(test, "1")).toMatchObject({ launched: 2, failed: 1, matches: 1, running: 1 });
   });
 });

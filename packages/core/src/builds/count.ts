@@ -7,8 +7,8 @@ export function countEvent({ builds, pools }: PoolsPart, event: PoolEvent): void
   const instance = pools.instances.get(event.instance);
   if (instance === undefined) return;
   switch (event.kind) {
-    case "instance.ordered":
-      return countFor(builds, instance, "ordered");
+    case "instance.launched":
+      return countFor(builds, instance, "launched");
     case "instance.opened":
       return countFor(builds, instance, "opened");
     case "instance.reported":

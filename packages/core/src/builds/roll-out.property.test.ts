@@ -7,24 +7,24 @@ const canary = (change: Partial<Canary> = {}): Canary => ({
   version: "2",
   steps: [0.1, 0.5, 1],
   enough: 5,
-  failuresMost: 0.2,
+  maxFailures: 0.2,
   step: 0,
-  ordered: 0,
-  othersOrdered: 0,
+  launched: 0,
+  othersLaunched: 0,
   successes: 0,
   failed: 0,
   ...change,
 });
 
 describe("a roll-out", () => {
-  it("gives the new version its share of what is ordered, to within one instance at any time", () => {
+  it("gives the new version its share of what is launched, to within one instance at any time", () => {
     fc.assert(
       fc.property(fc.double({ min: 0.01, max: 1, noNaN: true }), fc.integer({ min: 1, max: 300 }), (share, orders) => {
         const one = canary({ steps: [share] });
         for (let n = 1; n <= orders; n++) {
-          if (isTurnOfCanary(one)) one.ordered += 1;
-          else one.othersOrdered += 1;
-          expect(Math.abs(one.ordered - share * n)).toBeLessThanOrEqual(1);
+          if (isTurnOfCanary(one)) one.launched += 1;
+          else one.othersLaunched += 1;
+          expect(Math.abs(one.launched - share * n)).toBeLessThanOrEqual(1);
         }
       }),
     );
@@ -35,7 +35,7 @@ describe("a roll-out", () => {
       successes: fc.nat(50),
       failed: fc.nat(50),
       enough: fc.integer({ min: 1, max: 20 }),
-      failuresMost: fc.constantFrom(0, 0.1, 0.2, 0.5),
+      maxFailures: fc.constantFrom(0, 0.1, 0.2, 0.5),
       step: fc.nat(2),
     });
     fc.assert(
@@ -43,7 +43,7 @@ describe("a roll-out", () => {
         const one = canary(change);
         const verdict = verdictOn(one);
         const tried = Math.max(one.enough, one.successes + one.failed);
-        expect(verdict.do === "roll-back").toBe(one.failed > one.failuresMost * tried);
+        expect(verdict.do === "roll-back").toBe(one.failed > one.maxFailures * tried);
         if (verdict.do === "step" || verdict.do === "promote") {
           expect(one.successes).toBeGreaterThanOrEqual(one.enough);
           expect(verdict.do === "promote").toBe(one.step === 2);
@@ -59,6 +59,6 @@ describe("a roll-out", () => {
       do: "roll-back",
       why: "2 of 2 failed at 10 %; more than 20 % of 5 is too many",
     });
-    expect(verdictOn(canary({ failed: 1, failuresMost: 0 })).do).toBe("roll-back");
+    expect(verdictOn(canary({ failed: 1, maxFailures: 0 })).do).toBe("roll-back");
   });
 });

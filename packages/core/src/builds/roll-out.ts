@@ -10,23 +10,23 @@ export type Verdict =
 export const shareOf = ({ steps, step }: Pick<Canary, "steps" | "step">): number => steps[step] ?? 1;
 
 /**
- * Whether the next instance is one of the new version: as soon as fewer of them were ordered, in this step, than its share
+ * Whether the next instance is one of the new version: as soon as fewer of them were launched, in this step, than its share
  * of all. Pure, so that the same orders give the same versions.
  */
 export function isTurnOfCanary(canary: Canary): boolean {
-  const { ordered, othersOrdered } = canary;
-  return ordered < shareOf(canary) * (ordered + othersOrdered + 1) - 1e-9;
+  const { launched, othersLaunched } = canary;
+  return launched < shareOf(canary) * (launched + othersLaunched + 1) - 1e-9;
 }
 
 /** Pure: the same counts give the same verdict. */
 export function verdictOn(canary: Canary): Verdict {
-  const { successes, failed, enough, failuresMost, step, steps, version } = canary;
+  const { successes, failed, enough, maxFailures, step, steps, version } = canary;
   // Before enough has been seen, as many failures end it as the limit would let through of enough.
   const tried = Math.max(enough, successes + failed);
   const count = `${failed} of ${successes + failed} failed`;
-  if (failed > failuresMost * tried) {
-    const most = `${Math.round(failuresMost * 100)} % of ${tried}`;
-    return { do: "roll-back", why: `${count} at ${percent(shareOf(canary))}; more than ${most} is too many` };
+  if (failed > maxFailures * tried) {
+    const max = `${Math.round(maxFailures * 100)} % of ${tried}`;
+    return { do: "roll-back", why: `${count} at ${percent(shareOf(canary))}; more than ${max} is too many` };
   }
   if (successes < enough) return { do: "wait" };
   const why = `${successes} went well and ${failed} failed at ${percent(shareOf(canary))}`;

@@ -31,7 +31,7 @@ export function buildView(state: PoolsPart, line: ConfigName, id: string): Build
   const known = state.builds.byLine.get(line);
   const version = known?.versions.get(id);
   if (!known || !version) return undefined;
-  const { ordered, failed, matches, spec, addedAtMs, why } = version;
+  const { launched, failed, matches, spec, addedAtMs, why } = version;
   const running = [...state.pools.instances.values()].filter(
     (one) => !one.gone && one.build === line && one.version === id,
   );
@@ -41,7 +41,7 @@ export function buildView(state: PoolsPart, line: ConfigName, id: string): Build
     state: version.state,
     why,
     addedAtMs,
-    ordered,
+    launched,
     failed,
     matches,
     spec,

@@ -12,6 +12,6 @@ export function apply(state: HarborState, event: HarborEvent, at: number): void 
   changeAlso(event, state, at);
   refreshDirectory(state, event);
   const { room } = capability.touches?.(state, event) ?? {};
-  // Whoever holds the picture of the room sees by its revision that it has missed nothing.
+  // Whoever holds the view of the room sees by its revision that it has missed nothing.
   if (room !== undefined) rooms.also.touch(state, room);
 }

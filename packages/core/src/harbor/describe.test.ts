@@ -18,20 +18,20 @@ describe("the story", () => {
       );
       return outcome.reply as { player: { id: string }; room: { id: string } };
     };
-    const enter = (name: string): string =>
-      run({ do: "player.enter", name, build: "game-1", lobby: undefined, connection: 1 }).player.id;
-    const [ansel, brisa] = [enter("Ansel"), enter("Brisa")];
+    const connect = (name: string): string =>
+      run({ do: "player.connect", name, build: "game-1", lobby: undefined, connection: 1 }).player.id;
+    const [ansel, brisa] = [connect("Ansel"), connect("Brisa")];
     const room: string = run({ do: "room.open", player: ansel, args: { capacity: 2 } }).room.id;
     run({ do: "room.join", player: brisa, args: { room } });
     run({ do: "room.pick-level", player: ansel, args: { level: "brine-gate" } });
-    run({ do: "room.write", player: brisa, args: { key: "flag", value: 1 } });
+    run({ do: "board.set", player: brisa, args: { key: "flag", value: 1 } });
     run({ do: "player.lose", player: brisa, connection: 1 });
     run({ do: "player.resume", player: brisa, connection: 2 });
-    run({ do: "room.put-out", player: ansel, args: { player: brisa, reason: "too loud", ban: false } });
+    run({ do: "room.kick", player: ansel, args: { player: brisa, reason: "too loud", ban: false } });
     run({ do: "room.leave", player: ansel, args: {} });
     expect(story).toEqual([
-      "Ansel arrives with build game-1 and stands in quayside.",
-      "Brisa arrives with build game-1 and stands in quayside.",
+      "Ansel arrives with build game-1 and is in quayside.",
+      "Brisa arrives with build game-1 and is in quayside.",
       "Ansel opens room CODE for 2 and is its host.",
       "Brisa joins room CODE at place 1 (2 of 2).",
       "Ansel picks level brine-gate for room CODE.",
@@ -40,7 +40,7 @@ describe("the story", () => {
       "Brisa is away from room CODE; place 1 is kept.",
       "Brisa is connected again.",
       "Brisa is back in room CODE.",
-      "Brisa is put out of room CODE by the host (1 of 2): too loud.",
+      "Brisa was kicked from room CODE by the host (1 of 2): too loud.",
       "Ansel leaves room CODE (0 of 2).",
       "Room CODE is empty and closes.",
     ]);

@@ -9,7 +9,7 @@ export function pushesOf(state: HarborState, event: HarborEvent): readonly Push[
   return deliveries.map((one) => {
     if (one.scope !== "you") return one;
     const revision = state.players.byId.get(one.to)?.own?.revision ?? 0;
-    return { scope: "you", to: one.to, revision, news: one.news };
+    return { scope: "you", to: one.to, revision, update: one.update };
   });
 }
 

@@ -30,20 +30,20 @@ export type Outcome<Reply = unknown> = RefusedOutcome | AcceptedOutcome<Reply>;
 
 interface RefusedOutcome {
   readonly refused: Problem;
-  readonly happenings: readonly [];
+  readonly appliedEvents: readonly [];
   readonly effects: readonly [];
   readonly reply?: undefined;
 }
 
 interface AcceptedOutcome<Reply> {
   readonly refused?: undefined;
-  readonly happenings: readonly AppliedEvent[];
+  readonly appliedEvents: readonly AppliedEvent[];
   readonly effects: readonly Effect[];
   readonly reply: Reply;
 }
 
 /** Hears of each event right after it was applied, while the state is as it was then. */
-export type Listener = (happening: AppliedEvent, at: number) => void;
+export type Listener = (applied: AppliedEvent, at: number) => void;
 
 // Consequences of consequences so many deep are a circle in the reactions, not traffic.
 const CASCADE_DEEPEST = 1_000;
@@ -75,14 +75,14 @@ export class Harbor {
 
   /**
    * Other rules for queues from now on; tickets are kept. Returns the queues that are new or have other rules, and those
-   * that are gone. What was decided by the former rules stands: say `harbor.note-queues` next, so that it is recorded.
+   * that are gone. What was decided by the former rules stands: say `harbor.change-queue-rules` next, so that it is recorded.
    */
   changeQueues(queues: HarborRules["queues"]): { changed: ConfigName[]; gone: ConfigName[] } {
     const before = this.#rules.queues;
     const isOther = (id: ConfigName) => JSON.stringify(before.get(id)) !== JSON.stringify(queues.get(id));
     const changed = [...queues.keys()].filter(isOther);
     const gone = [...before.keys()].filter((id) => !queues.has(id));
-    // The matcher's own picture of a queue is made anew when its rules are another object.
+    // The matcher's own view of a queue is made anew when its rules are another object.
     const kept = [...queues].map(([id, queue]) => [id, isOther(id) ? queue : (before.get(id) ?? queue)] as const);
     this.#rules = { ...this.#rules, queues: new Map(kept) };
     return { changed, gone };
@@ -103,8 +103,8 @@ export class Harbor {
       random: randomFrom(stamp.entropy),
     };
     const first = decide(context, command);
-    if ("refused" in first) return { refused: first.refused, happenings: [], effects: [] };
-    const happenings: AppliedEvent[] = [];
+    if ("refused" in first) return { refused: first.refused, appliedEvents: [], effects: [] };
+    const appliedEvents: AppliedEvent[] = [];
     const effects: Effect[] = [];
     const consequences: { readonly next: Consequence; readonly depth: number }[] = [];
     const carryOut = (decision: Decision, depth: number) => {
@@ -114,7 +114,7 @@ export class Harbor {
       if (decision.again)
         setDeadline(this.#state.deadlines, decision.again.kind, decision.again.subject, decision.again.at);
       for (const event of decision.events) {
-        happenings.push(this.#happen(event, stamp.at, listener));
+        appliedEvents.push(this.#happen(event, stamp.at, listener));
         for (const next of reactTo(event, this.#state)) consequences.push({ next, depth });
       }
     };
@@ -130,7 +130,7 @@ export class Harbor {
     this.#state.derived.directory.settle(this.#state.rooms);
     // The table of the command's capability was checked against what it is to be answered with.
     const reply = first.reply?.(this.#state) as ReplyTo<C["do"]>;
-    return { happenings, effects, reply };
+    return { appliedEvents, effects, reply };
   }
 
   /** Fires the next deadline that is due, or returns undefined. Call it until then. */
@@ -157,20 +157,20 @@ export class Harbor {
     return harborView(this.#state, this.#rules);
   }
 
-  /** The merge patch that takes an operator's picture over a happening. Only right after it, in a {@link Listener}. */
+  /** The merge patch that takes an operator's view over a applied. Only right after it, in a {@link Listener}. */
   operatorPatch({ event, pushes }: AppliedEvent): Record<string, unknown> {
     return operatorPatch(this.#state, this.#rules, event, pushes);
   }
 
-  /** A happening in a sentence. Only right after it, in a {@link Listener}. */
+  /** A applied in a sentence. Only right after it, in a {@link Listener}. */
   describe({ event }: AppliedEvent, at: number): string | undefined {
     return describe(this.#state, event, at);
   }
 
   #happen(event: HarborEvent, at: number, listener: Listener | undefined): AppliedEvent {
     apply(this.#state, event, at);
-    const happening = { event, pushes: pushesOf(this.#state, event) };
-    listener?.(happening, at);
-    return happening;
+    const applied = { event, pushes: pushesOf(this.#state, event) };
+    listener?.(applied, at);
+    return applied;
   }
 }

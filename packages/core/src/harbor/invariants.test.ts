@@ -9,8 +9,8 @@ import { invariantViolations } from "./invariants.ts";
 /** Two in a room that travels to an instance, and one in the lobby. */
 function sound() {
   const test = new TestHarbor();
-  const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
-  test.enter("Corin");
+  const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
+  test.connect("Corin");
   const room = openRoom(test, ansel);
   joinRoom(test, room, brisa);
   startRoom(test, room);
@@ -39,7 +39,7 @@ const damages: readonly [fault: RegExp, (state: HarborState, of: ReturnType<type
   [/cannot be found by its code/, (state) => state.rooms.byCode.clear()],
   [/stray in the index/, (state, { room }) => void state.rooms.open.set("a", new Map([[1, new Set([room])]]))],
   [/counted in its rooms/, (state) => Object.assign(state.lobbies.byId.get("quayside") ?? {}, { inRooms: 7 })],
-  [/stands in it and is in a room, or neither/, (state) => state.lobbies.byId.get("quayside")?.standing.clear()],
+  [/is in it and in a room, or in neither/, (state) => state.lobbies.byId.get("quayside")?.standing.clear()],
   [
     /is that of .* too/,
     (state) => {
@@ -57,7 +57,7 @@ const damages: readonly [fault: RegExp, (state: HarborState, of: ReturnType<type
   ],
 ];
 
-describe("the soundness of a state", () => {
+describe("the invariants of a state", () => {
   it("is found in one that came about by commands", () => {
     expect(invariantViolations(sound().state)).toEqual([]);
   });

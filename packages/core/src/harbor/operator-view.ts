@@ -23,7 +23,7 @@ export function harborView(state: HarborState, rules: HarborRules): HarborView {
   };
 }
 
-/** The merge patch that takes an operator's picture over an event that was just applied. */
+/** The merge patch that takes an operator's view over an event that was just applied. */
 export function operatorPatch(
   state: HarborState,
   rules: HarborRules,
@@ -33,7 +33,7 @@ export function operatorPatch(
   if (event.kind === "harbor.recovered" || event.kind === "harbor.founded") {
     return Object.fromEntries(Object.entries(harborView(state, rules)));
   }
-  if (event.kind === "harbor.queues-changed") return queuesPatch(state, rules, event.gone);
+  if (event.kind === "harbor.queue-rules-changed") return queuesPatch(state, rules, event.gone);
   const { room, lobby, queue, instance } = capabilityOf(event.kind).touches?.(state, event) ?? {};
   return {
     ...(room !== undefined && roomPatch(state, room, event.kind, pushes)),

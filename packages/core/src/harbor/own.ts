@@ -21,8 +21,8 @@ function decide({ state, rules }: DecisionContext, command: HarborCommand): Deci
     // Nobody is connected after a restart; whoever was here gets a full grace from now on. One event, however many they are.
     case "harbor.recover":
       return accept(state.players.here > 0 ? [{ kind: "harbor.recovered", graceMs: rules.players.graceMs }] : []);
-    case "harbor.note-queues":
-      return accept([{ kind: "harbor.queues-changed", changed: command.changed, gone: command.gone }]);
+    case "harbor.change-queue-rules":
+      return accept([{ kind: "harbor.queue-rules-changed", changed: command.changed, gone: command.gone }]);
     default:
       return assertNever(command);
   }
@@ -38,7 +38,7 @@ function describe(event: OwnEvent): string {
       return "The harbor is founded.";
     case "harbor.recovered":
       return "The service was started anew; whoever was connected has the grace to come back.";
-    case "harbor.queues-changed": {
+    case "harbor.queue-rules-changed": {
       const others = event.changed.length === 0 ? [] : [`other rules for queue ${event.changed.join(", ")}`];
       const gone = event.gone.length === 0 ? [] : [`no queue ${event.gone.join(", ")} any more`];
       return `From here on there are ${[...others, ...gone].join(", and ")}.`;

@@ -12,7 +12,7 @@ import { queues } from "../queues/index.ts";
 import { rooms } from "../rooms/index.ts";
 import { assignWaitingMatches, considerBuild, drainVersions, loseInstance } from "./consequences/instance.ts";
 import { becomeRoom, startMatch, undoMatch } from "./consequences/match.ts";
-import { closesWithHost, comeAlong, considerTravel, emptied, prepare, standAgain } from "./consequences/room.ts";
+import { closesWithHost, comeAlong, considerTravel, emptied, prepare, rejoin } from "./consequences/room.ts";
 
 type Reaction<K extends EventKind> = (
   event: Extract<HarborEvent, { kind: K }>,
@@ -27,13 +27,13 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // What waits for its members, or starts by itself with them.
   "harbor.recovered": (_event, state) => [
     ...[...state.rooms.byId.values()]
-      .filter(({ stage: { phase }, ways }) => phase === "counting" || (phase === "gathering" && ways.autoStart))
+      .filter(({ stage: { phase }, policy }) => phase === "counting" || (phase === "gathering" && policy.autoStart))
       .map(({ id }) => ({ do: "room.consider", room: id }) as const),
     ...[...state.travels.byRun.keys()].map((run) => ({ do: "travel.consider", run }) as const),
   ],
 
   // Coming and going.
-  "player.entered": ({ player, name, lobby }) => [{ do: "lobby.stand", lobby, player, name, presence: "here" }],
+  "player.connected": ({ player, name, lobby }) => [{ do: "lobby.join", lobby, player, name, presence: "here" }],
   "player.lost": ({ player, untilMs }, state) => {
     const known = state.players.byId.get(player);
     if (known === undefined) return [];
@@ -60,15 +60,15 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   },
   "player.left": ({ player, reason, lobby, room }) => [
     { do: "queue.drop-player", player, cause: "player-left" },
-    { do: "lobby.step-out", lobby, player, reason },
+    { do: "lobby.leave", lobby, player, reason },
     ...(room === null ? [] : [{ do: "room.depart", room, player, reason } as const]),
   ],
 
-  // Lobby and room: a player stands in exactly one of them.
+  // Lobby and room: a player is in exactly one of them.
   "room.opened": ({ room, lobby, host, match }) => [
     { do: "queue.drop-player", player: host, cause: "went-elsewhere" },
     ...[host, ...(match?.others ?? []).map(({ id }) => id)].map(
-      (player) => ({ do: "lobby.step-out", lobby, player, reason: "into-room" }) as const,
+      (player) => ({ do: "lobby.leave", lobby, player, reason: "into-room" }) as const,
     ),
     ...(match ? [startMatch(room)] : []),
   ],
@@ -77,11 +77,11 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     const run = runOf(state.rooms.byId.get(id));
     return [
       { do: "queue.drop-player", player, cause: "went-elsewhere" },
-      ...(known ? [{ do: "lobby.step-out", lobby: known.lobby, player, reason: "into-room" } as const] : []),
+      ...(known ? [{ do: "lobby.leave", lobby: known.lobby, player, reason: "into-room" } as const] : []),
       ...(run ? comeAlong(id, run, { id: player, name, place }, true) : []),
-      ...(match === undefined ? [] : [{ do: "queue.settle-filling", match } as const]),
+      ...(match === undefined ? [] : [{ do: "queue.players-joined", match } as const]),
       { do: "room.check-host", room: id },
-      { do: "room.check-baton", room: id },
+      { do: "room.check-turn", room: id },
       { do: "room.consider", room: id },
     ];
   },
@@ -94,10 +94,10 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       ...(reason === "closed"
         ? []
         : ([
-            { do: "queue.forgo", room: id, player },
-            { do: "queue.mind-leaver", room: id, name: event.name },
+            { do: "queue.forfeit", room: id, player },
+            { do: "queue.member-left", room: id, name: event.name },
           ] as const)),
-      ...standAgain(event, state),
+      ...rejoin(event, state),
       { do: "room.consider", room: id },
       { do: "pool.free-berth", room: id, player },
       ...(run ? [{ do: "travel.forget", room: id, run, player } as const] : []),
@@ -105,7 +105,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       ...(closesWithHost(event, state)
         ? [{ do: "room.dissolve", room: id, reason: "its host has left", by: "host" } as const]
         : []),
-      ...(isEmpty ? [{ do: "queue.stop-filling", room: id, why: "nobody is in it any more" } as const] : []),
+      ...(isEmpty ? [{ do: "queue.stop-backfill", room: id, why: "nobody is in it any more" } as const] : []),
       // Last of all, and only for the last one to go: what else follows from the departure still needs the room.
       ...(isEmpty ? emptied(event, state) : []),
     ];
@@ -123,10 +123,10 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // Who is away loses its turn, and in time the powers; who is back takes them up when nobody else could.
   "room.member-away": ({ room }, state) => [
     { do: "room.consider", room },
-    { do: "room.check-baton", room },
+    { do: "room.check-turn", room },
     ...considerTravel(room, state),
   ],
-  "room.attended": ({ room }, state) => considerTravel(room, state),
+  "room.background-set": ({ room }, state) => considerTravel(room, state),
   "room.voted": ({ room }) => [{ do: "room.consider", room }],
   "room.member-back": ({ room: id, player }, state) => {
     const room = state.rooms.byId.get(id);
@@ -135,19 +135,19 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     return [
       ...(run && member ? comeAlong(id, run, member, false) : []),
       { do: "room.check-host", room: id },
-      { do: "room.check-baton", room: id },
+      { do: "room.check-turn", room: id },
       { do: "room.consider", room: id },
     ];
   },
 
   // Start: the room travels, the travel needs a destination; where that is an instance, the instance needs the match.
-  "room.started": ({ room, run, order: { members: travellers, level, pool, options, stragglers } }) => [
+  "room.started": ({ room, run, request: { members: travellers, level, pool, options, stragglers } }) => [
     { do: "travel.call", room, run, level, pool, options, stragglers, travellers },
   ],
   "travel.called": ({ run }, state) => prepare(run, state),
   "travel.retried": ({ run }, state) => prepare(run, state),
   // A pass is an order to the instance, which alone can let somebody in by it.
-  "travel.pass-asked": ({ room, run, player }) => [
+  "travel.pass-requested": ({ room, run, player }) => [
     { do: "pool.add-berth", room, run, player, anew: true, always: true },
   ],
   "travel.rerouted": ({ run, room }, state) => [
@@ -155,20 +155,20 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "travel.close-world", room },
     ...prepare(run, state),
   ],
-  "instance.claimed": ({ instance }, state) => assignWaitingMatches(instance, state),
+  "instance.allocated": ({ instance }, state) => assignWaitingMatches(instance, state),
   "instance.opened": ({ instance }, state) => [
     ...assignWaitingMatches(instance, state),
     ...considerBuild(instance, state),
   ],
-  "instance.took-orders": ({ instance: id, taken }, state) => {
+  "instance.acknowledged": ({ instance: id, acknowledged }, state) => {
     const instance = state.pools.instances.get(id);
     if (instance === undefined) return [];
     return matchesOf(instance)
-      .filter(({ order }) => order <= taken)
+      .filter(({ instruction }) => instruction <= acknowledged)
       .map(({ run }) => ({ do: "travel.instance-ready", run, instance: id, address: instance.address }) as const);
   },
 
-  // One that knows nothing of us takes no orders: it has the match as soon as it is to have it.
+  // One that knows nothing of us takes no instructions: it has the match as soon as it is to have it.
   "instance.assigned": ({ instance: id, match: { run } }, state) => {
     const instance = state.pools.instances.get(id);
     if (!instance?.isWatched) return [];
@@ -178,13 +178,13 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // A match becomes a room, which starts at once; whatever fails on the way puts its players back where they searched.
   "queue.matched": ({ match, confirmByMs }, state) => (confirmByMs === undefined ? becomeRoom(match, state) : []),
   "queue.confirmed": ({ match }, state) => becomeRoom(match, state),
-  "room.playing": ({ room }) => [{ do: "queue.settle", room }],
+  "room.playing": ({ room }) => [{ do: "queue.room-playing", room }],
   "queue.room-ended": ({ room, why }) => [{ do: "room.dissolve", room, reason: why, by: "operator" }],
 
   // What the planner has decided is carried out one by one.
-  "plan.made": ({ pool, order, retire, back = [], why }) => [
-    ...back.map((id) => ({ do: "pool.take-back", id, why: `planned: ${why}` }) as const),
-    ...Array.from({ length: order }, () => ({ do: "pool.order-ahead", pool, why: `planned: ${why}` }) as const),
+  "plan.made": ({ pool, launch, retire, back = [], why }) => [
+    ...back.map((id) => ({ do: "pool.reclaim", id, why: `planned: ${why}` }) as const),
+    ...Array.from({ length: launch }, () => ({ do: "pool.launch-ahead", pool, why: `planned: ${why}` }) as const),
     ...retire.map((id) => ({ do: "pool.retire", id, why: `planned: ${why}` }) as const),
   ],
 
@@ -198,7 +198,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "travel.completed": ({ room, run, destination, late = [], without = [] }, state) => [
     { do: "room.play", room, run, destination },
     ...late.map((player) => ({ do: "room.depart", room, player, reason: "late" }) as const),
-    ...(without.length > 0 ? [{ do: "pool.begin-match", room, run, without } as const] : []),
+    ...(without.length > 0 ? [{ do: "pool.start-match", room, run, without } as const] : []),
     ...without.flatMap((player) => {
       const member = state.rooms.byId.get(room)?.members.get(player);
       return member?.presence === "here" ? comeAlong(room, run, member, true) : [];
@@ -209,11 +209,11 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "pool.release-former", room },
   ],
   "instance.reported": ({ instance, room, run, standings, note }, state) => [
-    { do: "room.take-result", room, run, standings, note },
+    { do: "room.record-result", room, run, standings, note },
     ...considerBuild(instance, state),
   ],
   "room.result-set": ({ room, run }) => [
-    { do: "queue.stop-filling", room, why: "the match is over" },
+    { do: "queue.stop-backfill", room, why: "the match is over" },
     { do: "pool.end-match", room, run, reason: "its result is set" },
     { do: "travel.close-world", room },
   ],
@@ -227,7 +227,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "room.returned": ({ room, run, code, detail }, state) => [
     // Its instance is there and plays on: it is told that it need not.
     ...(code === "result-overdue" ? [{ do: "pool.end-match", room, run, reason: detail } as const] : []),
-    { do: "queue.stop-filling", room, why: "the match is over" },
+    { do: "queue.stop-backfill", room, why: "the match is over" },
     { do: "travel.close-world", room },
     ...undoMatch(room, detail, state),
   ],
@@ -241,7 +241,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     ...rooms.flatMap((room) => loseInstance(room, instance, why, state, portTaken)),
     ...considerBuild(instance, state),
   ],
-  "instance.stop-ordered": ({ rooms = [], reason, instance }, state) =>
+  "instance.stop-requested": ({ rooms = [], reason, instance }, state) =>
     rooms.flatMap((room) => loseInstance(room, instance, `was told to stop: ${reason}`, state)),
   "instance.returned": ({ instance }) => [{ do: "pool.stop-if-done", id: instance }],
 
@@ -283,15 +283,15 @@ const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind:
     queues.also.holdTickets(state, at);
   },
   // Whoever has no place under other rules is told at once, and whoever fits better is not kept waiting.
-  "harbor.queues-changed": ({ changed, gone }, state, at) => {
+  "harbor.queue-rules-changed": ({ changed, gone }, state, at) => {
     for (const queue of [...changed, ...gone])
       if (state.queues.byName.has(queue)) queues.also.passSoon(state, queue, at);
   },
 
-  // A player stands in its lobby, or is in one of its rooms.
+  // A player is in its lobby, or in one of its rooms.
   "player.left": ({ player }, state) => queues.also.forgetPause(state, player),
-  // It is told so alone, and in no picture: it is kept, for whoever does not hear of it.
-  "lobby.stood": ({ player, because }, state, at) => {
+  // It is told so alone, and in no view: it is kept, for whoever does not hear of it.
+  "lobby.joined": ({ player, because }, state, at) => {
     if (because) players.also.befall(state, player, { kind: "out-of-room", atMs: at, ...because });
   },
   "room.opened": ({ room, lobby, host, match }, state, at) => {

@@ -7,7 +7,7 @@ import { invariantViolations } from "./invariants.ts";
 describe("a harbor that is started anew", () => {
   it("has everybody away with the grace of where they are, in one event", () => {
     const test = new TestHarbor();
-    const [ansel, brisa, corin] = [test.enter("Ansel"), test.enter("Brisa"), test.enter("Corin")];
+    const [ansel, brisa, corin] = [test.connect("Ansel"), test.connect("Brisa"), test.connect("Corin")];
     const room = openRoom(test, ansel);
     joinRoom(test, room, brisa);
     const from = test.journal.length;
@@ -17,9 +17,9 @@ describe("a harbor that is started anew", () => {
     const untilMs = [...test.room(room).members.values()].map(({ awayUntilMs }) => awayUntilMs);
     expect(untilMs).toEqual([test.now + 10_000, test.now + 10_000]);
     expect(test.watched).toEqual(test.harbor.view());
-    // Who has resumed holds a picture with the others away.
+    // Who has resumed holds a view with the others away.
     test.resume(ansel);
-    expect(test.pictures.get(ansel)?.room?.members[brisa]).toMatchObject({ presence: "away" });
+    expect(test.views.get(ansel)?.room?.members[brisa]).toMatchObject({ presence: "away" });
     test.pass(5_000);
     expect(test.harbor.state.players.byId.has(corin)).toBe(false);
     test.pass(5_000);
@@ -28,7 +28,7 @@ describe("a harbor that is started anew", () => {
 
   it("stops a countdown that needs somebody to be here, and keeps a run going", () => {
     const test = new TestHarbor();
-    const [ansel, brisa, corin, dovie] = ["Ansel", "Brisa", "Corin", "Dovie"].map((name) => test.enter(name)) as [
+    const [ansel, brisa, corin, dovie] = ["Ansel", "Brisa", "Corin", "Dovie"].map((name) => test.connect(name)) as [
       ...[string, string, string, string],
     ];
     const playing = openRoom(test, ansel);
@@ -49,14 +49,14 @@ describe("a harbor that is started anew", () => {
     const test = new TestHarbor(testRules({ players: { limit: 20_000, builds: ["game-1"], graceMs: 5_000 } }));
     let stamps = 0;
     const stamp = () => ({ at: test.now, entropy: [stamps++, 5, 6, 7] as const });
-    const enter = { do: "player.enter", name: "Fenn", build: "game-1", lobby: undefined, connection: 1 } as const;
+    const connect = { do: "player.connect", name: "Fenn", build: "game-1", lobby: undefined, connection: 1 } as const;
     for (let n = 0; n < 12_000; n++) {
-      expect(test.harbor.execute(enter, stamp()).refused).toBeUndefined();
+      expect(test.harbor.execute(connect, stamp()).refused).toBeUndefined();
       // The lobby notices that it is crowded.
       if (n === 10) test.pass(1_000);
     }
-    const { happenings } = test.harbor.execute({ do: "harbor.recover" }, stamp());
-    expect(happenings.map(({ event }) => event.kind)).toEqual(["harbor.recovered"]);
+    const { appliedEvents } = test.harbor.execute({ do: "harbor.recover" }, stamp());
+    expect(appliedEvents.map(({ event }) => event.kind)).toEqual(["harbor.recovered"]);
     expect([...test.harbor.state.players.byId.values()].every(({ presence }) => presence === "away")).toBe(true);
   });
 });

@@ -36,10 +36,10 @@ describe("a snapshot", () => {
     fc.assert(
       fc.property(value, (written) => {
         const test = new TestHarbor();
-        const ansel = test.enter("Ansel");
+        const ansel = test.connect("Ansel");
         const room = openRoom(test, ansel);
         const { refused } = test.run({
-          do: "room.write",
+          do: "board.set",
           player: ansel,
           args: { key: "stones", value: written as null },
         });
@@ -54,7 +54,7 @@ describe("a snapshot", () => {
 
   it("leaves the state alone when it is taken, and when the restored one goes on", () => {
     const test = new TestHarbor();
-    const ansel = test.enter("Ansel");
+    const ansel = test.connect("Ansel");
     openRoom(test, ansel);
     const before = structuredClone(withoutSeen(test.harbor));
     const text = test.harbor.snapshot();

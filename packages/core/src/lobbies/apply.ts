@@ -20,15 +20,15 @@ export function applyLobby(state: RoomsPart, event: LobbyEvent, at: number): voi
   // While it is crowded nobody is told of single players.
   if (!lobby.crowded) lobby.revision += 1;
   switch (event.kind) {
-    case "lobby.stood":
+    case "lobby.joined":
       lobby.standing.set(event.player, { id: event.player, name: event.name, presence: event.presence });
       return tallySoon(state, lobby, at);
-    case "lobby.stepped-out":
+    case "lobby.left":
       lobby.standing.delete(event.player);
       return tallySoon(state, lobby, at);
     case "lobby.presence-changed": {
-      const stander = lobby.standing.get(event.player);
-      if (stander) stander.presence = event.presence;
+      const player = lobby.standing.get(event.player);
+      if (player) player.presence = event.presence;
       return;
     }
     default:
@@ -36,10 +36,10 @@ export function applyLobby(state: RoomsPart, event: LobbyEvent, at: number): voi
   }
 }
 
-/** Nobody who stands in a lobby is connected any more. */
-export function markStandersAway(state: RoomsPart): void {
+/** Nobody in a lobby is connected any more. */
+export function markPlayersAway(state: RoomsPart): void {
   for (const lobby of state.lobbies.byId.values()) {
-    for (const stander of lobby.standing.values()) stander.presence = "away";
+    for (const player of lobby.standing.values()) player.presence = "away";
     lobby.revision += 1;
   }
 }

@@ -10,34 +10,34 @@ const CALM_SHARE = 0.8;
 
 type Doing<K extends LobbyCommand["do"]> = Extract<LobbyCommand, { do: K }>;
 
-const standsIn = ({ lobbies }: RoomsPart, lobby: ConfigName, player: PlayerId): boolean =>
+const isIn = ({ lobbies }: RoomsPart, lobby: ConfigName, player: PlayerId): boolean =>
   lobbies.byId.get(lobby)?.standing.has(player) ?? false;
 
 export const decideLobby = decideBy<LobbyCommand, RoomsPart>({
-  "lobby.stand": stand,
-  "lobby.step-out": ({ state }, { lobby, player, reason }) =>
-    standsIn(state, lobby, player) ? accept([{ kind: "lobby.stepped-out", lobby, player, reason }]) : nothingToDo,
+  "lobby.join": join,
+  "lobby.leave": ({ state }, { lobby, player, reason }) =>
+    isIn(state, lobby, player) ? accept([{ kind: "lobby.left", lobby, player, reason }]) : nothingToDo,
   "lobby.mark-away": (context, { lobby, player }) => changePresence(context, lobby, player, "away"),
   "lobby.mark-back": (context, { lobby, player }) => changePresence(context, lobby, player, "here"),
   "lobby.tally": (context, { lobby }) => tally(context, lobby),
 });
 
-function stand({ state }: RoomsContext, command: Doing<"lobby.stand">): Decision {
+function join({ state }: RoomsContext, command: Doing<"lobby.join">): Decision {
   const { lobby, player, name, presence, because } = command;
-  if (standsIn(state, lobby, player)) return nothingToDo;
-  return accept([{ kind: "lobby.stood", lobby, player, name, presence, ...(because && { because }) }]);
+  if (isIn(state, lobby, player)) return nothingToDo;
+  return accept([{ kind: "lobby.joined", lobby, player, name, presence, ...(because && { because }) }]);
 }
 
 function changePresence({ state }: RoomsContext, lobby: ConfigName, player: PlayerId, presence: Presence): Decision {
-  const stander = state.lobbies.byId.get(lobby)?.standing.get(player);
-  if (stander === undefined || stander.presence === presence) return nothingToDo;
+  const known = state.lobbies.byId.get(lobby)?.standing.get(player);
+  if (known === undefined || known.presence === presence) return nothingToDo;
   return accept([{ kind: "lobby.presence-changed", lobby, player, presence }]);
 }
 
 function tally({ state, rules }: RoomsContext, id: ConfigName): Decision {
   const lobby = state.lobbies.byId.get(id);
   if (lobby === undefined) return nothingToDo;
-  const most = rules.lobbies.get(id)?.namesUpTo ?? 0;
-  const crowded = lobby.standing.size > (lobby.crowded ? most * CALM_SHARE : most);
+  const max = rules.lobbies.get(id)?.namesUpTo ?? 0;
+  const crowded = lobby.standing.size > (lobby.crowded ? max * CALM_SHARE : max);
   return accept([{ kind: "lobby.tallied", lobby: id, counts: countsOf(lobby), crowded, was: lobby.crowded }]);
 }

@@ -7,7 +7,7 @@ import {
   applyLobby,
   countInRooms,
   countSearching,
-  markStandersAway,
+  markPlayersAway,
   removeRoomFromLobby,
 } from "./apply.ts";
 import { decideLobby } from "./decide.ts";
@@ -30,7 +30,7 @@ export const lobbies = {
     removeRoom: removeRoomFromLobby,
     countInRooms,
     countSearching,
-    markAllAway: markStandersAway,
+    markAllAway: markPlayersAway,
   },
   views: { lobby: lobbyView, summary: lobbySummary },
 } satisfies Exported<LobbyCommand, LobbyEvent>;

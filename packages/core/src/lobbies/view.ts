@@ -1,10 +1,10 @@
 import type {
   ConfigName,
-  LobbyNews,
   LobbyPlayerView,
   LobbySummary,
+  LobbyUpdate,
   LobbyView,
-  OwnNews,
+  OwnUpdate,
   Patch,
   PlayerId,
 } from "@yellow-harbor/protocol";
@@ -15,7 +15,7 @@ import { type Delivery, toOne } from "../model/push.ts";
 import { only, recordOf } from "../model/record.ts";
 import type { RoomsPart } from "../model/state.ts";
 
-/** The complete picture of a lobby, for whoever comes to stand in it. */
+/** The complete view of a lobby, for whoever joins it. */
 export function lobbyView(state: RoomsPart, id: ConfigName): LobbyView {
   const lobby = state.lobbies.byId.get(id);
   if (lobby === undefined)
@@ -30,7 +30,7 @@ export function lobbyView(state: RoomsPart, id: ConfigName): LobbyView {
 }
 
 const namesOf = ({ standing }: Lobby): Record<string, LobbyPlayerView> =>
-  recordOf([...standing.values()].map((stander) => [stander.id, { ...stander }]));
+  recordOf([...standing.values()].map((player) => [player.id, { ...player }]));
 
 /** The numbers as they are now, told or not. */
 export const countsOf = ({ standing, rooms, inRooms, searching = 0 }: Lobby): LobbyCounts => ({
@@ -56,20 +56,20 @@ export function lobbyPushes(state: RoomsPart, event: LobbyEvent): Delivery[] {
   const lobby = state.lobbies.byId.get(event.lobby);
   if (lobby === undefined) return [];
   const { id, revision } = lobby;
-  const push = (to: readonly PlayerId[], { news, patch }: Told): Delivery => ({
+  const push = (to: readonly PlayerId[], { update, patch }: Told): Delivery => ({
     scope: "lobby",
     id,
     to,
     revision,
-    news,
+    update,
     patch,
   });
   if (event.kind === "lobby.tallied") return [push([...lobby.standing.keys()], tallyTold(lobby, event))];
-  // The one it is about gets a complete picture instead, or has no connection. In a crowd nobody else is told.
+  // The one it is about gets a complete view instead, or has no connection. In a crowd nobody else is told.
   const others = () => [...lobby.standing.keys()].filter((player) => player !== event.player);
-  const told = lobby.crowded ? [] : [push(others(), newsOf(event))];
-  if (event.kind !== "lobby.stood" || event.because === undefined) return told;
-  const own: Extract<OwnNews, { kind: "out-of-room" }> = {
+  const told = lobby.crowded ? [] : [push(others(), updatesOf(event))];
+  if (event.kind !== "lobby.joined" || event.because === undefined) return told;
+  const own: Extract<OwnUpdate, { kind: "out-of-room" }> = {
     kind: "out-of-room",
     ...event.because,
     lobby: lobbyView(state, lobby.id),
@@ -78,29 +78,29 @@ export function lobbyPushes(state: RoomsPart, event: LobbyEvent): Delivery[] {
 }
 
 interface Told {
-  readonly news: LobbyNews;
+  readonly update: LobbyUpdate;
   readonly patch: Patch;
 }
 
-/** Numbers; and the names when they come back or go, which the picture before the event shows. */
+/** Numbers; and the names when they come back or go, which the view before the event shows. */
 function tallyTold(lobby: Lobby, { counts, crowded, was }: Extract<LobbyEvent, { kind: "lobby.tallied" }>): Told {
-  if (was === crowded) return { news: { kind: "counts-changed" }, patch: { counts } };
-  return { news: { kind: "crowd-changed", crowded }, patch: { counts, players: crowded ? null : namesOf(lobby) } };
+  if (was === crowded) return { update: { kind: "counts-changed" }, patch: { counts } };
+  return { update: { kind: "crowd-changed", crowded }, patch: { counts, players: crowded ? null : namesOf(lobby) } };
 }
 
-function newsOf(event: Exclude<LobbyEvent, { kind: "lobby.tallied" }>): Told {
+function updatesOf(event: Exclude<LobbyEvent, { kind: "lobby.tallied" }>): Told {
   const { player } = event;
   switch (event.kind) {
-    case "lobby.stood": {
+    case "lobby.joined": {
       const { name, presence } = event;
       const patch = { players: only(player, { id: player, name, presence }) };
-      return { news: { kind: "player-arrived", player, name }, patch };
+      return { update: { kind: "player-arrived", player, name }, patch };
     }
-    case "lobby.stepped-out":
-      return { news: { kind: "player-gone", player, reason: event.reason }, patch: { players: only(player, null) } };
+    case "lobby.left":
+      return { update: { kind: "player-gone", player, reason: event.reason }, patch: { players: only(player, null) } };
     case "lobby.presence-changed": {
       const kind = event.presence === "away" ? "player-away" : "player-back";
-      return { news: { kind, player }, patch: { players: only(player, { presence: event.presence }) } };
+      return { update: { kind, player }, patch: { players: only(player, { presence: event.presence }) } };
     }
     default:
       return assertNever(event);

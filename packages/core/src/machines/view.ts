@@ -4,7 +4,7 @@ import type { PoolsPart } from "../model/state.ts";
 
 /** All machines of the configuration, with what runs on each. */
 export function machineViews({ machines, pools }: PoolsPart, rules: HarborRules): MachineView[] {
-  return [...rules.machines].map(([id, { driver, region, host, most }]) => {
+  return [...rules.machines].map(([id, { driver, region, host, max }]) => {
     const running = [...pools.instances.values()].filter((one) => !one.gone && one.machine === id).length;
     const agent = machines.agents.get(id);
     const isThere = driver === "agent" ? agent?.isThere === true : true;
@@ -12,7 +12,7 @@ export function machineViews({ machines, pools }: PoolsPart, rules: HarborRules)
       id,
       driver,
       host,
-      most,
+      max,
       running,
       isThere,
       ...(region !== null && { region }),

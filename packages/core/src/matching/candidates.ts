@@ -5,7 +5,7 @@ import type { MatchRules } from "./rules.ts";
 import type { Row, Waiting } from "./waiting.ts";
 
 /** Candidates looked at beside each other. More of them do not make a match better. */
-export const CANDIDATES_MOST = 1_024;
+export const CANDIDATES_MAX = 1_024;
 
 /** What holding a need against a ticket costs, in tickets looked at. */
 export const WANT_WORK = 4;
@@ -16,7 +16,7 @@ const ANY_TAKEN = 16;
 /** Candidates passed over, each way, for each one that is taken. */
 const PASSED_OVER = 8;
 
-/** What a ticket stands at by itself, and what it puts up with. */
+/** What a ticket stands at by itself, and what it accepts. */
 export interface Stand {
   readonly lowest: Float64Array;
   readonly floor: Float64Array;
@@ -36,10 +36,10 @@ export class Candidates {
   readonly ofSize: Int32Array;
   /** Whether there may be more than were taken. */
   isCutShort = false;
-  readonly slots = new Int32Array(CANDIDATES_MOST);
-  readonly far = new Float64Array(CANDIDATES_MOST);
-  readonly sizes = new Uint8Array(CANDIDATES_MOST);
-  readonly regions = new Int32Array(CANDIDATES_MOST);
+  readonly slots = new Int32Array(CANDIDATES_MAX);
+  readonly far = new Float64Array(CANDIDATES_MAX);
+  readonly sizes = new Uint8Array(CANDIDATES_MAX);
+  readonly regions = new Int32Array(CANDIDATES_MAX);
   readonly numbers: Float64Array;
   readonly gaps: Float64Array;
   readonly #rules: MatchRules;
@@ -67,15 +67,15 @@ export class Candidates {
     this.#stand = stand;
     this.#weight = weight;
     this.#stride = strideOf(rules);
-    const walks = 2 * rules.party.most;
-    this.ofSize = new Int32Array(rules.party.most + 1);
+    const walks = 2 * rules.party.max;
+    this.ofSize = new Int32Array(rules.party.max + 1);
     this.#nextAt = new Int32Array(walks);
     this.#nextFar = new Float64Array(walks);
     this.#walkSize = new Int32Array(walks);
     this.#mayTake = new Int32Array(walks);
     this.#mayLook = new Int32Array(walks);
-    this.numbers = new Float64Array(CANDIDATES_MOST * this.#stride);
-    this.gaps = new Float64Array(CANDIDATES_MOST * this.#stride);
+    this.numbers = new Float64Array(CANDIDATES_MAX * this.#stride);
+    this.gaps = new Float64Array(CANDIDATES_MAX * this.#stride);
   }
 
   /** Begins anew, for another ticket or out of others. */
@@ -105,7 +105,7 @@ export class Candidates {
     this.isCutShort = false;
     this.#empty();
     this.#walks = 0;
-    const sizes = Math.min(room, this.#rules.party.most);
+    const sizes = Math.min(room, this.#rules.party.max);
     for (let size = 1; size <= sizes; size++) this.#openWalks(size, Math.floor(room / size) + slack);
   }
 
@@ -141,8 +141,8 @@ export class Candidates {
     const walks = this.#walks;
     const weight = this.#weight;
     const widest = Math.min((this.#stand.ceiling[0] as number) - (this.#stand.lowest[0] as number), best / weight);
-    const most = Math.min(many, CANDIDATES_MOST);
-    while (this.count < most) {
+    const max = Math.min(many, CANDIDATES_MAX);
+    while (this.count < max) {
       let walk = 0;
       let far = nextFar[0] as number;
       for (let n = 1; n < walks; n++) {
@@ -168,7 +168,7 @@ export class Candidates {
       const size = this.#walkSize[walk] as number;
       this.#stepTo(line, walk, (walk & 1) === 1 ? line.right(size, at + 1) : line.left(size, at - 1));
     }
-    if (this.count === CANDIDATES_MOST) this.isCutShort = true;
+    if (this.count === CANDIDATES_MAX) this.isCutShort = true;
   }
 
   /** Whether a candidate and the anchor could be in one match. */

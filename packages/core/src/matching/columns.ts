@@ -8,11 +8,11 @@ export interface Columns {
   readonly others: Float64Array;
 }
 
-export const columns = (most: number, stride: number, others: number): Columns => ({
-  slots: new Int32Array(most),
-  sizes: new Uint8Array(most),
-  numbers: new Float64Array(most * stride),
-  others: new Float64Array(most * others),
+export const columns = (max: number, stride: number, others: number): Columns => ({
+  slots: new Int32Array(max),
+  sizes: new Uint8Array(max),
+  numbers: new Float64Array(max * stride),
+  others: new Float64Array(max * others),
 });
 
 /** How many numbers a ticket is told from others by. Without any closeness it is the one of when it came. */

@@ -39,7 +39,7 @@ export interface EntrantPlayer {
   readonly roles: readonly string[];
 }
 
-export type Entered = { readonly entrant: Entrant } | { readonly refused: Problem };
+export type EntrantResult = { readonly entrant: Entrant } | { readonly refused: Problem };
 
 class Refusal extends Error {
   readonly problem: Problem;
@@ -55,16 +55,16 @@ const told = (value: unknown) => JSON.stringify(value);
  * Works out what the rules look at, or says why this ticket can have no part in the queue: `party-too-large`,
  * `attribute-missing`, `attribute-invalid`, `region-unknown`, or `search-hopeless` when no other ticket could ever fit.
  */
-export function enter(rules: MatchRules, party: SearchingParty): Entered {
+export function entrantOf(rules: MatchRules, party: SearchingParty): EntrantResult {
   try {
-    return { entrant: entrantOf(rules, party) };
+    return { entrant: buildEntrant(rules, party) };
   } catch (error) {
     if (error instanceof Refusal) return { refused: error.problem };
     throw error;
   }
 }
 
-function entrantOf(rules: MatchRules, party: SearchingParty): Entrant {
+function buildEntrant(rules: MatchRules, party: SearchingParty): Entrant {
   checkPlayers(rules, party);
   checkOwnNeeds(rules, party);
   const key = JSON.stringify(
@@ -86,13 +86,13 @@ function entrantOf(rules: MatchRules, party: SearchingParty): Entrant {
   return { party, key, numbers, latencies: latenciesOf(rules, party), lists, listSets, players, wants };
 }
 
-function checkPlayers({ party: { most, together }, sides }: MatchRules, { players }: SearchingParty): void {
+function checkPlayers({ party: { max, together }, sides }: MatchRules, { players }: SearchingParty): void {
   const size = players.length;
-  const room = together ? sides.most : sides.most * sides.count;
-  const largest = Math.min(most, room);
+  const room = together ? sides.max : sides.max * sides.count;
+  const largest = Math.min(max, room);
   if (size === 0) throw new Refusal("attribute-missing", "The ticket names no player; expected at least one.");
   if (size > largest) {
-    const why = largest < most ? `a side has ${room} places` : `the queue takes parties of up to ${most}`;
+    const why = largest < max ? `a side has ${room} places` : `the queue takes parties of up to ${max}`;
     throw new Refusal("party-too-large", `The party has ${size} players and ${why}; search in smaller parties.`);
   }
   if (new Set(players.map(({ id }) => id)).size < size) {

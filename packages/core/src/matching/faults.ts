@@ -8,7 +8,7 @@ export interface RuleFault {
 }
 
 /** One bit each in a number of 32, without the sign. */
-export const REGIONS_MOST = 30;
+export const REGIONS_MAX = 30;
 
 /** Rules that no match could ever be made by, or that cannot be followed. */
 export function faultsOfRules(rules: MatchRules): RuleFault[] {
@@ -24,13 +24,13 @@ export function faultsOfRules(rules: MatchRules): RuleFault[] {
 
 function sidesFaults({ sides, party }: MatchRules): RuleFault[] {
   const faults: RuleFault[] = [];
-  if (sides.least > sides.most) {
-    faults.push({ path: ["sides", "least"], message: `expected no more than most, ${sides.most}` });
+  if (sides.min > sides.max) {
+    faults.push({ path: ["sides", "min"], message: `expected no more than max, ${sides.max}` });
   }
-  const room = party.together ? sides.most : sides.most * sides.count;
-  if (party.most > room) {
+  const room = party.together ? sides.max : sides.max * sides.count;
+  if (party.max > room) {
     const what = party.together ? `a side has ${room} places and parties stay together` : `a match has ${room} places`;
-    faults.push({ path: ["party", "most"], message: `${what}; expected at most ${room}` });
+    faults.push({ path: ["party", "max"], message: `${what}; expected at most ${room}` });
   }
   return faults;
 }
@@ -81,21 +81,21 @@ function latencyFaults({ latency }: MatchRules): RuleFault[] {
 function lineUpFaults({ lineUp, sides, fewer }: MatchRules): RuleFault[] {
   if (!lineUp) return [];
   const posts = lineUp.perSide.reduce((sum, { count }) => sum + count, 0);
-  const least = Math.min(sides.least, ...fewer.map((step) => step.least));
-  if (posts <= least) return [];
-  const message = `asks for ${posts} players of each side, and a side may have only ${least}`;
+  const min = Math.min(sides.min, ...fewer.map((step) => step.min));
+  if (posts <= min) return [];
+  const message = `asks for ${posts} players of each side, and a side may have only ${min}`;
   return [{ path: ["lineUp", "perSide"], message }];
 }
 
 function fewerFaults({ fewer, sides }: MatchRules): RuleFault[] {
   return fewer.flatMap((step, n) => {
-    const before = fewer[n - 1] ?? { afterMs: 0, least: sides.least };
+    const before = fewer[n - 1] ?? { afterMs: 0, min: sides.min };
     const faults: RuleFault[] = [];
     if (step.afterMs <= before.afterMs && n > 0) {
       faults.push({ path: ["fewer", n, "afterMs"], message: `expected more than the step before, ${before.afterMs}` });
     }
-    if (step.least >= before.least) {
-      faults.push({ path: ["fewer", n, "least"], message: `expected fewer than before, ${before.least}` });
+    if (step.min >= before.min) {
+      faults.push({ path: ["fewer", n, "min"], message: `expected fewer than before, ${before.min}` });
     }
     return faults;
   });

@@ -1,7 +1,7 @@
 import { counted } from "@yellow-harbor/protocol";
 import { endOf, reachedAfter, valueAt } from "./curve.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
-import type { MatchRules } from "./rules.ts";
+import type { Curve, MatchRules } from "./rules.ts";
 
 export interface FunnelStep {
   readonly rule: string;
@@ -17,9 +17,18 @@ export interface Near {
   readonly text: string;
 }
 
+/** How far others may differ: what is accepted now, and the most that is ever accepted, after so many seconds of waiting. */
+export interface Tolerance {
+  readonly rule: string;
+  readonly now: number;
+  readonly max: number;
+  readonly maxAfterS: number;
+  readonly unit: string;
+}
+
 export interface Funnel {
   readonly steps: readonly FunnelStep[];
-  readonly tolerances: readonly { rule: string; now: number; most: number; unit: string }[];
+  readonly tolerances: readonly Tolerance[];
   readonly nearest: readonly Near[];
   /** When waiting alone brings more of the others into reach, in seconds, and how many within the second after. */
   readonly next: { readonly inS: number; readonly more: number } | undefined;
@@ -27,20 +36,20 @@ export interface Funnel {
 
 const NEAREST_TOLD = 5;
 
-/** One thing that two tickets are held against each other by. */
+/** One rule by which two tickets are compared. */
 interface Rule {
   readonly name: string;
   readonly text: string;
   readonly holds: (other: Entrant) => boolean;
-  /** What stands in the way, in words. */
+  /** Why a ticket fails the rule, in words. */
   readonly why: (other: Entrant) => string;
   /** Seconds until waiting has brought it about, infinite when it never does. */
   readonly inS: (other: Entrant) => number;
 }
 
 /**
- * How many others remain for a ticket after each rule, who is nearest and why not, and what waiting will change. Looks at
- * each of the others once for each rule.
+ * How many others are left for a ticket after each rule, which are nearest and why they do not fit, and what waiting will
+ * change. Examines each of the others once for each rule.
  */
 export function funnelOf(rules: MatchRules, entrant: Entrant, others: readonly Entrant[], nowMs: number): Funnel {
   const all = rulesFor(rules, entrant, nowMs);
@@ -48,13 +57,13 @@ export function funnelOf(rules: MatchRules, entrant: Entrant, others: readonly E
     {
       rule: "waiting",
       left: others.length,
-      text: `${counted(others.length, "other ticket")} ${others.length === 1 ? "waits" : "wait"}.`,
+      text: `${counted(others.length, "other ticket")} ${others.length === 1 ? "is" : "are"} waiting.`,
     },
   ];
   let left = others;
   for (const rule of all) {
     left = left.filter(rule.holds);
-    steps.push({ rule: rule.name, left: left.length, text: `${left.length} remain: ${rule.text}.` });
+    steps.push({ rule: rule.name, left: left.length, text: `${left.length} left after ${rule.text}.` });
   }
   return {
     steps,
@@ -78,12 +87,13 @@ function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
       inS: never,
     });
   }
-  const room = rules.sides.count * rules.sides.most - entrant.players.length;
+  const room = rules.sides.count * rules.sides.max - entrant.players.length;
   found.push({
     name: "party size",
-    text: `parties of at most ${room}, which fit beside this one`,
+    text: `party size: ${room} at most fit beside this one`,
     holds: (other) => other.players.length <= room,
-    why: (other) => `a party of ${other.players.length}, and ${room} places are left`,
+    why: (other) =>
+      `it is a party of ${other.players.length}, and ${counted(room, "place")} ${room === 1 ? "is" : "are"} free`,
     inS: never,
   });
   const lists = rules.needs.flatMap((need) => ("must" in need && need.must === "overlap" ? [need.attribute] : []));
@@ -98,9 +108,9 @@ function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
   }
   found.push({
     name: "own needs",
-    text: "what the two ask of each other holds",
+    text: "mutual requirements",
     holds: (other) => wantEachOther(entrant, other),
-    why: () => "one asks of the other what it does not have",
+    why: () => "one requires what the other does not have",
     inS: never,
   });
   if (rules.latency) found.push(latencyRule(rules.latency, entrant, waited));
@@ -109,11 +119,11 @@ function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
     const within = (one: Entrant) => valueAt(gap, waited(one));
     found.push({
       name: attribute,
-      text: `${attribute} within ${shown(within(entrant))}, and within what the others put up with`,
+      text: `${attribute} within ${shown(within(entrant))} (and within what each other ticket accepts)`,
       holds: (other) => apart(other) <= Math.min(within(entrant), within(other)),
       why: (other) => {
         const [own, theirs] = [within(entrant), within(other)];
-        const whose = own <= theirs ? "this ticket puts up with" : "the other puts up with";
+        const whose = own <= theirs ? "this ticket accepts" : "the other accepts";
         return `${attribute} is ${shown(apart(other))} apart; ${whose} ${shown(Math.min(own, theirs))}`;
       },
       inS: (other) => {
@@ -143,11 +153,11 @@ function latencyRule(
     );
   return {
     name: "latency",
-    text: `a region in common, for this ticket below ${shown(ceiling(entrant))} ms`,
+    text: `latency: a common region, below ${shown(ceiling(entrant))} ms for this ticket`,
     holds: (other) =>
       regions.some((_, n) => [entrant, other].every((one) => (one.latencies[n] ?? 1e9) <= ceiling(one))),
     why: (other) =>
-      `no region is below ${shown(ceiling(entrant))} ms for this one and ${shown(ceiling(other))} ms for the other`,
+      `no region is below ${shown(ceiling(entrant))} ms for this ticket and below ${shown(ceiling(other))} ms for the other`,
     inS,
   };
 }
@@ -155,23 +165,17 @@ function latencyRule(
 function tolerancesOf({ closeness, latency }: MatchRules, { party }: Entrant, nowMs: number): Funnel["tolerances"] {
   const waitedS = (nowMs - party.sinceMs) / 1_000;
   return [
-    ...closeness.map(({ attribute, gap }) => {
-      return { rule: attribute, now: rounded(valueAt(gap, waitedS)), most: endOf(gap), unit: "" };
-    }),
-    ...(latency
-      ? [
-          {
-            rule: "latency",
-            now: rounded(valueAt(latency.ceilingMs, waitedS)),
-            most: endOf(latency.ceilingMs),
-            unit: "ms",
-          },
-        ]
-      : []),
+    ...closeness.map(({ attribute, gap }) => toleranceOf(attribute, gap, waitedS, "")),
+    ...(latency ? [toleranceOf("latency", latency.ceilingMs, waitedS, "ms")] : []),
   ];
 }
 
-/** By the first number; in the order of their age where there is none. */
+function toleranceOf(rule: string, curve: Curve, waitedS: number, unit: string): Tolerance {
+  const max = endOf(curve);
+  return { rule, now: rounded(valueAt(curve, waitedS)), max, maxAfterS: reachedAfter(curve, max) ?? 0, unit };
+}
+
+/** By the first number; by age where there is none. */
 function nearestOf(entrant: Entrant, others: readonly Entrant[], rules: readonly Rule[]): Near[] {
   const apart = (other: Entrant) => Math.abs((entrant.numbers[0] ?? 0) - (other.numbers[0] ?? 0));
   return others
@@ -181,7 +185,7 @@ function nearestOf(entrant: Entrant, others: readonly Entrant[], rules: readonly
       const first = rules.find((rule) => !rule.holds(other));
       const { ticket } = other.party;
       return first
-        ? { ticket, falls: first.name, text: `${ticket} falls out by ${first.name}: ${first.why(other)}.` }
+        ? { ticket, falls: first.name, text: `${ticket} is not in reach (${first.name}): ${first.why(other)}.` }
         : { ticket, falls: null, text: `${ticket} is in reach.` };
     });
 }

@@ -30,7 +30,7 @@ export class Line {
   slots: Int32Array = new Int32Array(0);
   /** Party sizes. */
   sizes: Uint8Array = new Uint8Array(0);
-  /** `stride` numbers of each ticket, and the largest gaps that it puts up with, once {@link refresh} has worked them out. */
+  /** `stride` numbers of each ticket, and the largest gaps that it accepts, once {@link refresh} has worked them out. */
   numbers: Float64Array = new Float64Array(0);
   gaps = new Float64Array(0);
   /** Regions within each ticket's ceiling, one bit each, once {@link refresh} has worked them out. */
@@ -64,8 +64,8 @@ export class Line {
     this.#positions = positions;
     this.stride = strideOf(rules);
     this.#othersWidth = 2 + (rules.latency?.regions.length ?? 0);
-    this.#linksWidth = 2 * (rules.party.most + 1);
-    this.ofSize = new Int32Array(rules.party.most + 1);
+    this.#linksWidth = 2 * (rules.party.max + 1);
+    this.ofSize = new Int32Array(rules.party.max + 1);
     this.#links = new Int32Array(2 * this.#linksWidth);
     this.#link();
   }
@@ -169,14 +169,14 @@ export class Line {
     return this.#others[position * this.#othersWidth + 2 + region] as number;
   }
 
-  /** From now on {@link refresh} works out what tickets put up with at this moment. */
+  /** From now on {@link refresh} works out what tickets accept at this moment. */
   setMoment(nowMs: number): void {
     if (nowMs === this.#nowMs) return;
     this.#nowMs = nowMs;
     this.#context += 1;
   }
 
-  /** Works out what a ticket puts up with at the moment that was set, once for each moment. */
+  /** Works out what a ticket accepts at the moment that was set, once for each moment. */
   refresh(position: number): void {
     if (this.#refreshedFor[position] === this.#context) return;
     this.#refreshedFor[position] = this.#context;
@@ -293,8 +293,8 @@ export class Line {
       this.#refreshedFor = new Int32Array(wide);
       this.#links = new Int32Array((wide + 2) * this.#linksWidth);
     }
-    const most = this.#refreshedFor.length;
-    const next = this.#spare.slots.length === most ? this.#spare : columns(most, this.stride, this.#othersWidth);
+    const max = this.#refreshedFor.length;
+    const next = this.#spare.slots.length === max ? this.#spare : columns(max, this.stride, this.#othersWidth);
     this.slots = next.slots;
     this.sizes = next.sizes;
     this.numbers = next.numbers;

@@ -41,8 +41,8 @@ describe("matches of random pools", () => {
       fc.property(fc.array(party, { minLength: 1, maxLength: 14 }), (raws) => {
         const rules: MatchRules = {
           ...base,
-          sides: { count: 2, least: 2, most: 2, uneven: false },
-          party: { most: 2, together: true },
+          sides: { count: 2, min: 2, max: 2, uneven: false },
+          party: { max: 2, together: true },
         };
         const pool = poolOf(rules, partiesOf(raws));
         pool.pass(NOW);
@@ -59,8 +59,8 @@ describe("the best match", () => {
   const rules: MatchRules = {
     ...base,
     latency: null,
-    sides: { count: 2, least: 2, most: 2, uneven: false },
-    party: { most: 2, together: true },
+    sides: { count: 2, min: 2, max: 2, uneven: false },
+    party: { max: 2, together: true },
   };
 
   it("of the oldest in a pool that is too large to plan as a whole is the one with the lowest score", () => {

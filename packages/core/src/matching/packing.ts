@@ -1,11 +1,11 @@
 import type { MatchRules } from "./rules.ts";
 
-const KEYS_MOST = 65_536;
+const KEYS_MAX = 65_536;
 /** So many compositions of a line are remembered. */
-const AVAILABLE_MOST = 256;
+const AVAILABLE_MAX = 256;
 /** So many keys of each are looked up without a map. */
 const COMPLETIONS_KEPT = 4_096;
-const COMPLETIONS_MOST = 2_000;
+const COMPLETIONS_MAX = 2_000;
 
 /** One size of match that is aimed at: how many players in all, and how they may be put into sides. */
 export class Packing {
@@ -15,8 +15,8 @@ export class Packing {
   /** How many keys there are. */
   readonly keys: number;
   /** Players of each side. */
-  readonly least: number;
-  readonly most: number;
+  readonly min: number;
+  readonly max: number;
   readonly #count: number;
   readonly #together: boolean;
   readonly #digits: readonly number[];
@@ -30,16 +30,16 @@ export class Packing {
 
   constructor(
     players: number,
-    sides: { readonly count: number; readonly least: number; readonly most: number },
+    sides: { readonly count: number; readonly min: number; readonly max: number },
     party: MatchRules["party"],
   ) {
     this.players = players;
-    this.least = sides.least;
-    this.most = sides.most;
+    this.min = sides.min;
+    this.max = sides.max;
     this.#count = sides.count;
     this.#together = party.together;
     // A key is a number with one digit for each party size: how many parties of that size there are.
-    const digits = Array.from({ length: party.most }, (_, n) => Math.floor(players / (n + 1)) + 1);
+    const digits = Array.from({ length: party.max }, (_, n) => Math.floor(players / (n + 1)) + 1);
     this.#digits = digits;
     let weight = 1;
     this.radix = [
@@ -51,7 +51,7 @@ export class Packing {
       }),
     ];
     this.keys = weight;
-    this.#known = new Uint8Array(Math.min(weight, KEYS_MOST));
+    this.#known = new Uint8Array(Math.min(weight, KEYS_MAX));
   }
 
   /** Whether parties of these sizes fit into the sides, with room for more or as they are. */
@@ -60,7 +60,7 @@ export class Packing {
     if (known === 1 || !this.#together) return true;
     if (known === 2) return false;
     const fits = this.#others.get(key) ?? this.#work(key);
-    if (key < KEYS_MOST) this.#known[key] = fits ? 1 : 2;
+    if (key < KEYS_MAX) this.#known[key] = fits ? 1 : 2;
     else this.#others.set(key, fits);
     return fits;
   }
@@ -82,7 +82,7 @@ export class Packing {
   completionsOf(available: number): Completions {
     let completions = this.#completions.get(available);
     if (completions === undefined) {
-      if (this.#completions.size >= AVAILABLE_MOST) this.#completions.clear();
+      if (this.#completions.size >= AVAILABLE_MAX) this.#completions.clear();
       completions = new Completions(this, available);
       this.#completions.set(available, completions);
     }
@@ -115,7 +115,7 @@ export class Packing {
     if (players === this.players) return this.fits(this.keyOf(counts));
     if (players > this.players || size === 0) return false;
     this.#tries += 1;
-    if (this.#tries > COMPLETIONS_MOST) return true;
+    if (this.#tries > COMPLETIONS_MAX) return true;
     const have = counts[size] as number;
     if (have < (available[size] as number) && players + size <= this.players) {
       counts[size] = have + 1;
@@ -135,7 +135,7 @@ export class Packing {
     }
     sizes.sort((a, b) => b - a);
     const isWhole = sizes.reduce((sum, size) => sum + size, 0) === this.players;
-    return canPack(sizes, { count: this.#count, least: this.least, most: this.most }, isWhole);
+    return canPack(sizes, { count: this.#count, min: this.min, max: this.max }, isWhole);
   }
 }
 
@@ -172,25 +172,25 @@ export class Completions {
 }
 
 /** Beyond so many steps an arrangement that was not found counts as none; sides of a few dozen stay far below it. */
-const STEPS_MOST = 20_000;
+const STEPS_MAX = 20_000;
 
-/** Whether sizes, the largest first, go into `count` sides of at most `most`; when whole, also of at least `least`. */
+/** Whether sizes, the largest first, go into `count` sides of at most `most`; when whole, also of at least `min`. */
 function canPack(
   sizes: readonly number[],
-  { count, least, most }: { count: number; least: number; most: number },
+  { count, min, max }: { count: number; min: number; max: number },
   isWhole: boolean,
 ): boolean {
   const filled = new Array<number>(count).fill(0);
   let steps = 0;
   const place = (n: number): boolean => {
     const size = sizes[n];
-    if (size === undefined) return !isWhole || filled.every((players) => players >= least);
+    if (size === undefined) return !isWhole || filled.every((players) => players >= min);
     steps += 1;
-    if (steps > STEPS_MOST) return false;
+    if (steps > STEPS_MAX) return false;
     const tried = new Set<number>();
     for (let side = 0; side < count; side++) {
       const players = filled[side] ?? 0;
-      if (players + size > most || tried.has(players)) continue;
+      if (players + size > max || tried.has(players)) continue;
       tried.add(players);
       filled[side] = players + size;
       if (place(n + 1)) return true;
@@ -201,17 +201,17 @@ function canPack(
   return place(0);
 }
 
-/** The match sizes that rules allow when sides of `least` will do, the largest first. */
-export function packingsOf({ sides, party }: MatchRules, least: number): Packing[] {
-  const { count, most, uneven } = sides;
+/** The match sizes that rules allow when sides of `min` will do, the largest first. */
+export function packingsOf({ sides, party }: MatchRules, min: number): Packing[] {
+  const { count, max, uneven } = sides;
   const packings: Packing[] = [];
   if (uneven) {
-    for (let players = count * most; players >= count * least; players--) {
-      packings.push(new Packing(players, { count, least, most }, party));
+    for (let players = count * max; players >= count * min; players--) {
+      packings.push(new Packing(players, { count, min, max }, party));
     }
   } else {
-    for (let each = most; each >= least; each--) {
-      packings.push(new Packing(count * each, { count, least: each, most: each }, party));
+    for (let each = max; each >= min; each--) {
+      packings.push(new Packing(count * each, { count, min: each, max: each }, party));
     }
   }
   return packings;

@@ -4,11 +4,11 @@ export interface PassOptions {
   /** Tickets looked at or held against each other after which the pass stops and leaves the rest for the next call. */
   readonly work?: number;
   /** Matches after which it stops as well: each is work for whoever takes it. */
-  readonly most?: number;
+  readonly max?: number;
   /** How many newcomers are looked at in one pass, the longest waiting first; the others have their turn in the next. */
   readonly newcomers?: number;
   /** How many tickets that were looked at before are looked at again. */
-  readonly lookedAtAgain?: number;
+  readonly examinedAgain?: number;
 }
 
 export interface PassResult {

@@ -1,14 +1,14 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { base, everyMatch, partiesOf, party, poolOf } from "../testing/parties.ts";
-import { type Entrant, enter } from "./entrant.ts";
+import { type Entrant, entrantOf } from "./entrant.ts";
 import { MatchPool } from "./pool.ts";
 import type { MatchRules } from "./rules.ts";
 
 const rules: MatchRules = {
   ...base,
-  sides: { count: 2, least: 2, most: 2, uneven: false },
-  party: { most: 2, together: true },
+  sides: { count: 2, min: 2, max: 2, uneven: false },
+  party: { max: 2, together: true },
 };
 
 /** Tickets that come one after the other, and how long it is until the next pass each time. */
@@ -25,7 +25,7 @@ describe("passes over a queue, one after the other", () => {
       fc.property(traffic, ({ raws, everyMs }) => {
         const coming = partiesOf(raws)
           .flatMap((one) => {
-            const entered = enter(rules, one);
+            const entered = entrantOf(rules, one);
             return "entrant" in entered ? [entered.entrant] : [];
           })
           .sort(byAge);
@@ -67,11 +67,11 @@ describe("passes over a queue, one after the other", () => {
     const pool = poolOf(rules, far);
     pool.pass(0);
     for (const one of parties) {
-      const entered = enter(rules, one);
+      const entered = entrantOf(rules, one);
       if ("entrant" in entered) pool.add(entered.entrant);
     }
     expect(pool.byAge()).toHaveLength(14);
-    expect(pool.pass(0, { lookedAtAgain: 0 }).matches).toHaveLength(1);
+    expect(pool.pass(0, { examinedAgain: 0 }).matches).toHaveLength(1);
   });
 
   it("come to everybody when only a few are looked at each time: nobody is left who could be in a match", () => {
@@ -80,7 +80,7 @@ describe("passes over a queue, one after the other", () => {
         const pool = poolOf(rules, partiesOf(raws));
         const nowMs = 60_000;
         const rounds = raws.length + Math.ceil(raws.length / few) * 8;
-        for (let n = 0; n < rounds; n++) pool.pass(nowMs, { lookedAtAgain: few, newcomers: few, work: 50, most: 1 });
+        for (let n = 0; n < rounds; n++) pool.pass(nowMs, { examinedAgain: few, newcomers: few, work: 50, max: 1 });
         expect(everyMatch(rules, pool.byAge(), { nowMs })).toEqual([]);
       }),
       { numRuns: 80 },

@@ -2,7 +2,7 @@ import type { Found } from "./search.ts";
 import type { Row } from "./waiting.ts";
 
 /** With so few players all ways of making matches of them can be compared. */
-export const PLAN_PLAYERS_MOST = 12;
+export const PLAN_PLAYERS_MAX = 12;
 
 interface Option {
   readonly bits: number;
@@ -22,7 +22,7 @@ const nothing: Plan = { players: 0, matches: [], score: 0 };
  * The best way to make matches of a few tickets. Whoever is oldest is in a match whenever one is possible; among the
  * ways to do so: most players, then fewest matches, then the lowest sum of scores. Exact, by remembering the best plan
  * of each set of tickets that are left.
- * @param rows the longest waiting first, at most {@link PLAN_PLAYERS_MOST}.
+ * @param rows the longest waiting first, at most {@link PLAN_PLAYERS_MAX}.
  */
 export function bestPlan(
   rows: readonly Row[],

@@ -4,20 +4,20 @@ import type { Line } from "./line.ts";
 import { type Match, matchOf } from "./match.ts";
 import { type Packing, packingsOf } from "./packing.ts";
 import type { PassOptions, PassResult } from "./pass.ts";
-import { bestPlan, PLAN_PLAYERS_MOST } from "./plan.ts";
+import { bestPlan, PLAN_PLAYERS_MAX } from "./plan.ts";
 import type { MatchRules } from "./rules.ts";
 import { type Found, type Reach, Search } from "./search.ts";
 import { Sides } from "./sides.ts";
 import { type Row, Waiting } from "./waiting.ts";
 
 /** Of more waiting tickets than this, a pass looks at so many, those that were not looked at for longest. */
-export const LOOKED_AT_AGAIN = 500;
+export const EXAMINED_AGAIN = 500;
 
 const FIRST_SLACK = 2;
 const FIRST_STEPS = 1_500;
 const FIRST_REACH: Reach = { slack: FIRST_SLACK, steps: FIRST_STEPS };
 /** Who was not found a match with a search cut short is looked at more closely the next time, so many times doubled. */
-const WIDER_MOST = 7;
+const WIDER_MAX = 7;
 
 /**
  * The tickets that wait in one queue, and how matches are made of them. It keeps no truth of its own: it is made anew
@@ -42,7 +42,7 @@ export class MatchPool {
   #dueAt = 0;
   #isUnderWay = false;
   /** A look that was left in the middle. */
-  #left: Looking | undefined;
+  #left: Examining | undefined;
   #looks = 0;
   #matches: Match[] = [];
   #isEnough = () => false;
@@ -98,12 +98,12 @@ export class MatchPool {
    * Of those that could meet by their key the ones whose first number lies within, the longest waiting first; of more than
    * `most` those in the middle. Settle before.
    */
-  within(key: string, [lowest, highest]: readonly [number, number], most: number): Row[] {
+  within(key: string, [lowest, highest]: readonly [number, number], max: number): Row[] {
     const line = this.#waiting.lines.get(key);
     if (!line) return [];
     const rows: Row[] = [];
     for (const position of line.positionsWithin(lowest, highest)) {
-      if (rows.length === most) break;
+      if (rows.length === max) break;
       const row = this.#waiting.rows[line.slots[position] as number];
       if (row) rows.push(row);
     }
@@ -119,18 +119,18 @@ export class MatchPool {
     nowMs: number,
     {
       work = Number.POSITIVE_INFINITY,
-      most = Number.POSITIVE_INFINITY,
+      max = Number.POSITIVE_INFINITY,
       newcomers = Number.POSITIVE_INFINITY,
-      lookedAtAgain = LOOKED_AT_AGAIN,
+      examinedAgain = EXAMINED_AGAIN,
     }: PassOptions = {},
   ): PassResult {
-    if (!this.#isUnderWay) this.#begin(nowMs, newcomers, lookedAtAgain);
+    if (!this.#isUnderWay) this.#begin(nowMs, newcomers, examinedAgain);
     this.#isUnderWay = true;
     const matches: Match[] = [];
     const before = this.#work;
     const looksBefore = this.#looks;
     this.#matches = matches;
-    this.#isEnough = () => this.#work - before >= work || matches.length >= most;
+    this.#isEnough = () => this.#work - before >= work || matches.length >= max;
     if (!this.#isEnough() && this.#goOn()) this.leavePass();
     const hasMore = this.#isUnderWay || this.#backlog.length > 0;
     return { matches, hasMore, looks: this.#looks - looksBefore, work: this.#work - before };
@@ -153,7 +153,7 @@ export class MatchPool {
       if (this.#isEnough()) return false;
       this.#dueAt = at + 1;
       this.#looks += 1;
-      const looking = this.#lookAt(row);
+      const looking = this.#examine(row);
       if (looking?.next().done !== false) continue;
       this.#left = looking;
       return false;
@@ -162,24 +162,24 @@ export class MatchPool {
   }
 
   /** Looks at a ticket, or returns what is still to be done for it: only that can be left in the middle, which costs. */
-  #lookAt(row: Row): Looking | undefined {
-    if (row.line.players <= PLAN_PLAYERS_MOST) return this.#lookAtFew(row.line);
+  #examine(row: Row): Examining | undefined {
+    if (row.line.players <= PLAN_PLAYERS_MAX) return this.#examineFew(row.line);
     if (this.#isShare) return this.#look(row);
     const found = this.#ofLargest(row);
-    if (found === undefined) return this.#lookAtSmaller(row);
+    if (found === undefined) return this.#examineSmaller(row);
     this.#make(found);
     return undefined;
   }
 
-  #begin(nowMs: number, most: number, lookedAtAgain: number): void {
+  #begin(nowMs: number, max: number, examinedAgain: number): void {
     // All slices of a pass look at the moment it began at: what fits then fits later too, since curves never fall.
     this.#nowMs = nowMs;
     this.#waiting.settle(nowMs);
-    const newcomers = this.#firstNewcomers(most);
-    const isAll = this.#waiting.size - newcomers.length <= lookedAtAgain;
+    const newcomers = this.#firstNewcomers(max);
+    const isAll = this.#waiting.size - newcomers.length <= examinedAgain;
     this.#bringInOrder(newcomers, isAll);
     if (isAll) this.#waiting.refreshAll();
-    this.#due = isAll ? this.#byAge : this.#share(newcomers, lookedAtAgain);
+    this.#due = isAll ? this.#byAge : this.#share(newcomers, examinedAgain);
     this.#seen = new Set(isAll ? [] : this.#due);
     this.#isShare = !isAll;
     this.#planned = new Set();
@@ -194,14 +194,14 @@ export class MatchPool {
   }
 
   /** The longest waiting of those that were not looked at yet; the others stay where they are. */
-  #firstNewcomers(most: number): Row[] {
+  #firstNewcomers(max: number): Row[] {
     if (this.#newcomers.length > 0) {
       const left = this.#backlog.slice(this.#backlogFrom);
       this.#backlog = inOrder(left.length === 0 ? this.#newcomers : left.concat(this.#newcomers));
       this.#backlogFrom = 0;
       this.#newcomers = [];
     }
-    const until = Math.min(this.#backlog.length, this.#backlogFrom + most);
+    const until = Math.min(this.#backlog.length, this.#backlogFrom + max);
     const first = this.#backlog.slice(this.#backlogFrom, until);
     this.#backlogFrom = until;
     if (until === this.#backlog.length) {
@@ -216,8 +216,8 @@ export class MatchPool {
   /** The next so many in turn, and the newcomers, by age. */
   #share(newcomers: readonly Row[], many: number): Row[] {
     const picked = new Set(newcomers);
-    const most = newcomers.length + many;
-    for (let n = 0; n < this.#byAge.length && picked.size < most; n++) {
+    const max = newcomers.length + many;
+    for (let n = 0; n < this.#byAge.length && picked.size < max; n++) {
       this.#turn = (this.#turn + 1) % this.#byAge.length;
       const row = this.#byAge[this.#turn] as Row;
       if (this.#waiting.isWaiting(row)) picked.add(row);
@@ -234,7 +234,7 @@ export class MatchPool {
   }
 
   /** All who could meet are few: the best for all of them together. */
-  *#lookAtFew(line: Line): Looking {
+  *#examineFew(line: Line): Examining {
     if (this.#planned.has(line)) return;
     this.#planned.add(line);
     const plan = this.#plan(line).map((found) => ({ found, rows: this.#rowsOf(found) }));
@@ -245,12 +245,12 @@ export class MatchPool {
     }
   }
 
-  *#lookAtSmaller(row: Row): Looking {
+  *#examineSmaller(row: Row): Examining {
     const found = yield* this.#ofSmaller(row);
     if (found) this.#make(found);
   }
 
-  *#look(row: Row): Looking {
+  *#look(row: Row): Examining {
     let found = yield* this.#bestFor(row);
     if (!found) return;
     // Somebody older who is not looked at in this pass, but could be in a match now, has the first choice.
@@ -303,7 +303,7 @@ export class MatchPool {
       isCutShort ||= this.#isCutShort;
     }
     const wider = this.#wider.get(row) ?? 0;
-    if (isCutShort && wider < WIDER_MOST) this.#wider.set(row, wider + 1);
+    if (isCutShort && wider < WIDER_MAX) this.#wider.set(row, wider + 1);
     return undefined;
   }
 
@@ -315,15 +315,15 @@ export class MatchPool {
     return found;
   }
 
-  /** The match sizes a ticket puts up with after its wait, the largest first. */
+  /** The match sizes a ticket accepts after its wait, the largest first. */
   #packingsFor({ sinceMs }: Row): readonly Packing[] {
     const waitedMs = this.#nowMs - sinceMs;
-    let { least } = this.rules.sides;
-    for (const step of this.rules.fewer) if (waitedMs >= step.afterMs) least = Math.min(least, step.least);
-    const known = this.#packings.get(least);
+    let { min } = this.rules.sides;
+    for (const step of this.rules.fewer) if (waitedMs >= step.afterMs) min = Math.min(min, step.min);
+    const known = this.#packings.get(min);
     if (known) return known;
-    const packings = packingsOf(this.rules, least);
-    this.#packings.set(least, packings);
+    const packings = packingsOf(this.rules, min);
+    this.#packings.set(min, packings);
     return packings;
   }
 
@@ -347,4 +347,4 @@ export class MatchPool {
 }
 
 /** A look at one ticket, left wherever there is enough for now. */
-type Looking = Generator<void, void>;
+type Examining = Generator<void, void>;

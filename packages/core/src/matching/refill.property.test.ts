@@ -19,8 +19,8 @@ function broken(rules: MatchRules, parties: readonly SearchingParty[], sinceMs: 
     sinceMs,
     region: match.region,
     playing,
-    most: gone.size,
-    free: playing.map((side) => rules.sides.most - side.length),
+    max: gone.size,
+    free: playing.map((side) => rules.sides.max - side.length),
   };
   return { pool, gap, sizes: before.map((side) => side.length) };
 }
@@ -42,19 +42,19 @@ describe("whoever fills a playing match up", () => {
         const refill = refillOf(pool, gap, NOW).found;
         if (!refill) return;
         filled += 1;
-        const comers = refill.rows.map(({ entrant }) => entrant.party);
+        const joiningPlayers = refill.rows.map(({ entrant }) => entrant.party);
         // Those who play are as patient as the room has asked.
         for (const one of gap.parties) {
-          checkTogether({ ...rules, latency: null }, [{ ...one, sinceMs }, ...comers], null, NOW);
+          checkTogether({ ...rules, latency: null }, [{ ...one, sinceMs }, ...joiningPlayers], null, NOW);
         }
         // Where it is played they know already; for the others it has to be near enough.
-        checkTogether(rules, comers, gap.region, NOW);
-        const ids = comers.flatMap(({ players }) => players.map(({ id }) => id));
+        checkTogether(rules, joiningPlayers, gap.region, NOW);
+        const ids = joiningPlayers.flatMap(({ players }) => players.map(({ id }) => id));
         expect(refill.sides.flat().sort()).toEqual(ids.sort());
-        expect(ids.length).toBeLessThanOrEqual(gap.most);
+        expect(ids.length).toBeLessThanOrEqual(gap.max);
         for (const [n, side] of refill.sides.entries()) expect(side.length).toBeLessThanOrEqual(gap.free[n] ?? 0);
         if (rules.party.together) {
-          for (const { players } of comers) {
+          for (const { players } of joiningPlayers) {
             const sides = players.map(({ id }) => refill.sides.findIndex((side) => side.includes(id)));
             expect(new Set(sides).size).toBe(1);
           }

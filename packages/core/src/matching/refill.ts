@@ -1,6 +1,6 @@
 import { WANT_WORK } from "./candidates.ts";
 import { valueAt } from "./curve.ts";
-import { type Entrant, enter, wantEachOther } from "./entrant.ts";
+import { type Entrant, entrantOf, wantEachOther } from "./entrant.ts";
 import { type MatchQuality, qualityOf } from "./match.ts";
 import type { MatchPool } from "./pool.ts";
 import { postsFilled, postsOf } from "./posts.ts";
@@ -19,16 +19,16 @@ export interface Gap {
   /** Who plays on each side, by id. */
   readonly playing: readonly (readonly string[])[];
   /** Players it takes at the most. */
-  readonly most: number;
+  readonly max: number;
 }
 
 export interface Refill {
-  readonly found: Comers | undefined;
+  readonly found: JoiningPlayers | undefined;
   /** Tickets that were looked at or held against each other. */
   readonly work: number;
 }
 
-export interface Comers {
+export interface JoiningPlayers {
   readonly rows: readonly Row[];
   /** Ids of the players who come to each side. */
   readonly sides: readonly (readonly string[])[];
@@ -36,9 +36,9 @@ export interface Comers {
 }
 
 /** More candidates than this are not looked at for one match. */
-const LOOKED_AT = 2_000;
+const EXAMINED = 2_000;
 /** Nor are more of them held against those who are in it, its needs counted as many times as they cost. */
-const WORK_MOST = 25_000;
+const WORK_MAX = 25_000;
 
 /**
  * Who of a pool could come into a match that is being played: of all that fit everybody in it the longest waiting, then of
@@ -47,7 +47,7 @@ const WORK_MOST = 25_000;
 export function refillOf(pool: MatchPool, gap: Gap, nowMs: number): Refill {
   const { rules } = pool;
   const together = gap.parties.flatMap((party) => {
-    const entered = enter(rules, { ...party, sinceMs: gap.sinceMs });
+    const entered = entrantOf(rules, { ...party, sinceMs: gap.sinceMs });
     return "refused" in entered ? [] : [entered.entrant];
   });
   const [first] = together;
@@ -57,7 +57,7 @@ export function refillOf(pool: MatchPool, gap: Gap, nowMs: number): Refill {
   const candidates = candidatesOf(pool, together, nowMs);
   let work = 1 + candidates.length;
   for (const row of candidates) {
-    if (seats.left === 0 || work > WORK_MOST) break;
+    if (seats.left === 0 || work > WORK_MAX) break;
     const { entrant } = row;
     work += together.length + WANT_WORK * together.length * entrant.wants.length;
     if (!isNear(entrant, gap.region, pool, nowMs)) continue;
@@ -75,17 +75,17 @@ export function refillOf(pool: MatchPool, gap: Gap, nowMs: number): Refill {
   const waits = rows.map((row) => (nowMs - row.sinceMs) / 1_000);
   const meanWaitS = waits.reduce((sum, wait) => sum + wait, 0) / waits.length;
   const felt = { ...quality, longestWaitS: Math.max(...waits), meanWaitS };
-  return { found: { rows, sides: seats.comers, quality: felt }, work };
+  return { found: { rows, sides: seats.joiningPlayers, quality: felt }, work };
 }
 
 /** Those near enough by the first number, the longest waiting first. */
 function candidatesOf(pool: MatchPool, together: readonly Entrant[], nowMs: number): Row[] {
   const [closeness] = pool.rules.closeness;
   const { key } = together[0] as Entrant;
-  if (!closeness) return pool.within(key, [-Infinity, Infinity], LOOKED_AT);
+  if (!closeness) return pool.within(key, [-Infinity, Infinity], EXAMINED);
   const numbers = together.map((one) => one.numbers[0] ?? 0);
   const reach = Math.min(...together.map((one) => gapOf(pool, one, 0, nowMs)));
-  return pool.within(key, [Math.max(...numbers) - reach, Math.min(...numbers) + reach], LOOKED_AT);
+  return pool.within(key, [Math.max(...numbers) - reach, Math.min(...numbers) + reach], EXAMINED);
 }
 
 const waitOf = ({ party }: Entrant, nowMs: number) => (nowMs - party.sinceMs) / 1_000;
@@ -95,7 +95,7 @@ const gapOf = ({ rules }: MatchPool, one: Entrant, n: number, nowMs: number): nu
   return closeness ? valueAt(closeness.gap, waitOf(one, nowMs)) : Number.POSITIVE_INFINITY;
 };
 
-/** Whether two put up with each other, each by its own wait. */
+/** Whether two accept each other, each by its own wait. */
 function goTogether(pool: MatchPool, one: Entrant, other: Entrant, nowMs: number): boolean {
   const isClose = pool.rules.closeness.every((_, n) => {
     const apart = Math.abs((one.numbers[n] ?? 0) - (other.numbers[n] ?? 0));
@@ -124,7 +124,7 @@ const scoreOf = ({ rules }: MatchPool, all: readonly Entrant[]): number =>
 /** The free places of a match, side by side. */
 class Seats {
   left: number;
-  readonly comers: string[][];
+  readonly joiningPlayers: string[][];
   readonly #free: number[];
   readonly #playing: readonly (readonly string[])[];
   readonly #posts: readonly string[];
@@ -134,10 +134,10 @@ class Seats {
   constructor({ rules }: MatchPool, gap: Gap, present: readonly Entrant[]) {
     this.#free = [...gap.free];
     this.left = Math.min(
-      gap.most,
+      gap.max,
       gap.free.reduce((sum, free) => sum + free, 0),
     );
-    this.comers = gap.free.map(() => []);
+    this.joiningPlayers = gap.free.map(() => []);
     this.#playing = gap.playing;
     this.#posts = postsOf(rules);
     this.#isTogether = rules.party.together;
@@ -172,7 +172,7 @@ class Seats {
   /** Whether the posts of a side that nobody fills can still be filled by those who come later. */
   #fillsPosts(side: number, ids: readonly string[]): boolean {
     if (this.#posts.length === 0) return true;
-    const all = [...(this.#playing[side] ?? []), ...(this.comers[side] ?? []), ...ids];
+    const all = [...(this.#playing[side] ?? []), ...(this.joiningPlayers[side] ?? []), ...ids];
     const players = all.flatMap((id) => this.#players.get(id) ?? []);
     const open = this.#posts.length - postsFilled(players, this.#posts);
     return open <= (this.#free[side] ?? 0) - ids.length;
@@ -180,14 +180,16 @@ class Seats {
 
   #put(side: number, ids: readonly string[], sign: 1 | -1): void {
     this.#free[side] = (this.#free[side] ?? 0) - sign * ids.length;
-    const comers = this.comers[side] as string[];
-    if (sign > 0) comers.push(...ids);
-    else comers.splice(comers.length - ids.length, ids.length);
+    const joiningPlayers = this.joiningPlayers[side] as string[];
+    if (sign > 0) joiningPlayers.push(...ids);
+    else joiningPlayers.splice(joiningPlayers.length - ids.length, ids.length);
   }
 
   /** The side of each player, counted through all players of the match. */
   sideOf(all: readonly Entrant[]): number[] {
-    const sides = this.comers.map((comers, side) => new Set([...(this.#playing[side] ?? []), ...comers]));
+    const sides = this.joiningPlayers.map(
+      (joiningPlayers, side) => new Set([...(this.#playing[side] ?? []), ...joiningPlayers]),
+    );
     return all.flatMap(({ players }) => players).map(({ id }) => sides.findIndex((side) => side.has(id)));
   }
 }

@@ -23,7 +23,7 @@ export type TicketNeed =
 /** A number by which the tickets of a match must be close. */
 export interface Closeness {
   readonly attribute: string;
-  /** Largest gap to any other ticket that a ticket puts up with, by the seconds it has waited. */
+  /** Largest gap to any other ticket that a ticket accepts, by the seconds it has waited. */
   readonly gap: Curve;
   /** By which of its players' numbers a party counts. */
   readonly party: "mean" | "highest" | "lowest";
@@ -35,13 +35,13 @@ export interface MatchRules {
   readonly sides: {
     readonly count: number;
     /** Players of each side. */
-    readonly least: number;
-    readonly most: number;
+    readonly min: number;
+    readonly max: number;
     /** Whether the sides of a match may differ in size. */
     readonly uneven: boolean;
   };
   readonly party: {
-    readonly most: number;
+    readonly max: number;
     /** Whether a party stays on one side. */
     readonly together: boolean;
   };
@@ -54,7 +54,7 @@ export interface MatchRules {
     readonly perSide: readonly { readonly role: string; readonly count: number }[];
   } | null;
   /** Once the longest waiting ticket of a match has waited so long, sides of so few will do. In order of time. */
-  readonly fewer: readonly { readonly afterMs: number; readonly least: number }[];
+  readonly fewer: readonly { readonly afterMs: number; readonly min: number }[];
 }
 
 /** What is known of a player or of a party. A list of texts is for overlaps and for roles. */

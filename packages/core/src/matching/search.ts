@@ -1,4 +1,4 @@
-import { CANDIDATES_MOST, Candidates, WANT_WORK } from "./candidates.ts";
+import { CANDIDATES_MAX, Candidates, WANT_WORK } from "./candidates.ts";
 import { strideOf } from "./columns.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
 import { EVERY_REGION, type Line } from "./line.ts";
@@ -22,7 +22,7 @@ export interface Reach {
 }
 
 /** What a search costs at the most, in tickets held against each other: a millisecond or two, however it goes. */
-const WORK_MOST = 25_000;
+const WORK_MAX = 25_000;
 
 /** What a search costs before anything is looked at. */
 const BASE_WORK = 100;
@@ -52,7 +52,7 @@ export class Search {
 
   readonly #candidates: Candidates;
 
-  // The set that is being put together: what it spans and what its members put up with, by depth.
+  // The set that is being put together: what it spans and what its members accept, by depth.
   readonly #chosen: number[] = [];
   readonly #lowest: Float64Array;
   readonly #highest: Float64Array;
@@ -74,7 +74,7 @@ export class Search {
 
   constructor(rules: MatchRules, waiting: Waiting, accepts: (found: Found) => boolean) {
     const stride = strideOf(rules);
-    const depth = rules.sides.count * rules.sides.most + 1;
+    const depth = rules.sides.count * rules.sides.max + 1;
     this.#rules = rules;
     this.#waiting = waiting;
     this.#accepts = accepts;
@@ -132,10 +132,10 @@ export class Search {
   #run(anchor: Row, packing: Packing, reach: Reach, among?: (slot: number) => boolean): void {
     const looksBefore = this.#candidates.looks;
     const packingBefore = packing.work;
-    this.#workLeft = WORK_MOST;
+    this.#workLeft = WORK_MAX;
     this.#look(anchor, packing, reach, among);
     const { looks } = this.#candidates;
-    this.work += BASE_WORK + WORK_MOST - this.#workLeft + looks - looksBefore + packing.work - packingBefore;
+    this.work += BASE_WORK + WORK_MAX - this.#workLeft + looks - looksBefore + packing.work - packingBefore;
   }
 
   #look(anchor: Row, packing: Packing, reach: Reach, among?: (slot: number) => boolean): void {
@@ -167,7 +167,7 @@ export class Search {
       // What was left undone among the nearest is done here, as far as the work of one search goes.
       this.#isOutOfSteps = false;
       this.#candidates.walkEach(packing.players - size, reach.slack);
-      this.#grow(line, size, key, this.#visit === undefined ? FIRST_TAKEN : CANDIDATES_MOST);
+      this.#grow(line, size, key, this.#visit === undefined ? FIRST_TAKEN : CANDIDATES_MAX);
     }
   }
 

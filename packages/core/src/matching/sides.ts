@@ -5,14 +5,14 @@ import type { Found } from "./search.ts";
 import type { Waiting } from "./waiting.ts";
 
 /** Steps within which the exact search has to end; up to 12 units in two sides always do. */
-const STEPS_MOST = 20_000;
+const STEPS_MAX = 20_000;
 
 const FIRST_UNITS = 64;
 
 /** Players of each side. */
 interface Limits {
-  readonly least: number;
-  readonly most: number;
+  readonly min: number;
+  readonly max: number;
 }
 
 /**
@@ -39,7 +39,7 @@ export class Sides {
   readonly #players: Int32Array;
   readonly #strength: Float64Array;
   #slots: readonly number[] = [];
-  #limits: Limits = { least: 0, most: 0 };
+  #limits: Limits = { min: 0, max: 0 };
   #best = Number.POSITIVE_INFINITY;
   #steps = 0;
   /** Steps of all arrangements since it was made. */
@@ -63,7 +63,7 @@ export class Sides {
     this.#players.fill(0);
     this.#strength.fill(0);
     this.#place(0);
-    if (this.#steps > STEPS_MOST) this.#improve();
+    if (this.#steps > STEPS_MAX) this.#improve();
     this.work += this.#steps;
     return this.#best < Number.POSITIVE_INFINITY;
   }
@@ -126,11 +126,11 @@ export class Sides {
       return;
     }
     this.#steps += 1;
-    if (this.#steps > STEPS_MOST) return;
+    if (this.#steps > STEPS_MAX) return;
     const size = this.#size[n] as number;
     for (let side = 0; side < this.#count; side++) {
       const players = this.#players[side] as number;
-      if (players + size <= this.#limits.most) {
+      if (players + size <= this.#limits.max) {
         this.#sideOf[n] = side;
         this.#move(n, side, 1);
         this.#place(n + 1);
@@ -150,7 +150,7 @@ export class Sides {
 
   #weigh(): void {
     for (let side = 0; side < this.#count; side++) {
-      if ((this.#players[side] as number) < Math.max(1, this.#limits.least)) return;
+      if ((this.#players[side] as number) < Math.max(1, this.#limits.min)) return;
     }
     const gap = this.#gap();
     if (gap >= this.#best || !this.#fillsLineUps()) return;
@@ -189,7 +189,7 @@ export class Sides {
     const size = this.#size[n] as number;
     let weakest = -1;
     for (let side = 0; side < this.#count; side++) {
-      if ((this.#players[side] as number) + size > this.#limits.most) continue;
+      if ((this.#players[side] as number) + size > this.#limits.max) continue;
       if (weakest < 0 || this.#isWeaker(side, weakest)) weakest = side;
     }
     return weakest;

@@ -81,7 +81,7 @@ export class Waiting {
     return rows;
   }
 
-  /** Merges newcomers in and works out what everybody puts up with at a moment. */
+  /** Merges newcomers in and works out what everybody accepts at a moment. */
   settle(nowMs: number, share = 0): void {
     for (const [key, line] of this.lines) {
       if (line.players === 0) {
@@ -93,7 +93,7 @@ export class Waiting {
     }
   }
 
-  /** Works out at once what everybody puts up with, when everybody will be looked at. */
+  /** Works out at once what everybody accepts, when everybody will be looked at. */
   refreshAll(): void {
     for (const line of this.lines.values()) line.refreshAll();
   }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { base } from "../testing/parties.ts";
-import { enter } from "./entrant.ts";
+import { entrantOf } from "./entrant.ts";
 import { MatchPool } from "./pool.ts";
 import { refillOf } from "./refill.ts";
 import type { MatchRules, SearchingParty, TicketNeed } from "./rules.ts";
@@ -15,7 +15,7 @@ function poolWith(rules: MatchRules, sizes: readonly number[], needs: readonly T
       return { id: `p${n}.${at}`, attributes: { skill: (n * 7_919) % 1_500, mode: `m${n % 7}` } };
     });
     const party: SearchingParty = { ticket: `t${n}`, sinceMs: 0, players, needs };
-    const entered = enter(rules, party);
+    const entered = entrantOf(rules, party);
     if ("refused" in entered) throw new Error(entered.refused.detail);
     pool.add(entered.entrant);
   }
@@ -29,7 +29,7 @@ const OVER = 50_000;
 /** All slices of a pass. */
 function slices(pool: MatchPool, nowMs: number) {
   const found = [];
-  for (let slice = pool.pass(nowMs, { work: WORK, most: 8 }); ; slice = pool.pass(nowMs, { work: WORK, most: 8 })) {
+  for (let slice = pool.pass(nowMs, { work: WORK, max: 8 }); ; slice = pool.pass(nowMs, { work: WORK, max: 8 })) {
     found.push(slice);
     if (!slice.hasMore) return found;
   }
@@ -53,13 +53,13 @@ describe("what a pass costs", () => {
     ["nothing but pairs", threes, many(1_000, () => 2), []],
     [
       "sides of eight, of which one place is hard to fill",
-      { ...threes, sides: { count: 2, least: 8, most: 8, uneven: false } },
+      { ...threes, sides: { count: 2, min: 8, max: 8, uneven: false } },
       many(600, (n) => (n % 7 === 0 ? 1 : 3)),
       [],
     ],
     [
       "any size down to one",
-      { ...threes, sides: { count: 2, least: 1, most: 16, uneven: true } },
+      { ...threes, sides: { count: 2, min: 1, max: 16, uneven: true } },
       many(300, (n) => 1 + (n % 3)),
       [],
     ],
@@ -100,7 +100,7 @@ describe("what a pass costs", () => {
         ["x0", "x1"],
         ["x2", "x3", "x4"],
       ],
-      most: 1,
+      max: 1,
     };
     const { found, work } = refillOf(pool, gap, 60_000);
     expect(found?.rows).toHaveLength(1);

@@ -24,7 +24,7 @@ export interface Capability<C extends Command = Command, E extends HarborEvent =
   deliveries?(state: HarborState, event: E): readonly Delivery[];
   /** An event in a sentence, from the state after it; undefined when it says nothing that another event does not. */
   describe?(state: HarborState, event: E, at: number): string | undefined;
-  /** What of the pictures that people hold an event changes. */
+  /** What of the views that people hold an event changes. */
   touches?(state: HarborState, event: E): Touched;
   /** What is done when a deadline falls due. */
   readonly due?: { readonly [K in DueKind]?: (subject: string) => C };

@@ -17,7 +17,7 @@ export type HarborCommand =
   | { readonly do: "harbor.recover" }
   /** Says that queues have other rules by now: see `Harbor.changeQueues`. */
   | {
-      readonly do: "harbor.note-queues";
+      readonly do: "harbor.change-queue-rules";
       readonly changed: readonly ConfigName[];
       readonly gone: readonly ConfigName[];
     };

@@ -4,9 +4,9 @@ import type { Deadline } from "../deadlines/index.ts";
 export interface DueKinds {
   player: "player-grace";
   lobby: "lobby-tally";
-  room: `room-${"countdown" | "results" | "play" | "host" | "baton" | "empty"}`;
+  room: `room-${"countdown" | "results" | "play" | "host" | "turn" | "empty"}`;
   travel: "travel-step";
-  queue: "queue-pass" | "ticket-end" | "match-confirm" | "filling-end";
+  queue: "queue-pass" | "ticket-end" | "match-confirm" | "backfill-end";
   plan: "plan-pool";
   instance: `instance-${"boot" | "stop" | "kill" | "drain" | "berths" | "forget"}`;
 }

@@ -37,6 +37,6 @@ export type InstanceEffect =
   /** Find out whether the process of an instance still runs, and watch it from now on. */
   | { readonly effect: "watch-instance"; readonly instance: InstanceId; readonly pid: number }
   | { readonly effect: "probe-instance"; readonly instance: InstanceId; readonly address: Address }
-  /** New orders wait, up to that number: answer the instance's open pulse. */
+  /** New instructions wait, up to that number: answer the instance's open poll. */
   | { readonly effect: "wake-instance"; readonly instance: InstanceId; readonly upTo: number }
   | { readonly effect: "signal-instance"; readonly instance: InstanceId; readonly signal: "terminate" | "kill" };

@@ -16,7 +16,7 @@ export type OwnEvent =
   | { readonly kind: "harbor.recovered"; readonly graceMs: number }
   /** Rules of queues are others from here on. */
   | {
-      readonly kind: "harbor.queues-changed";
+      readonly kind: "harbor.queue-rules-changed";
       readonly changed: readonly ConfigName[];
       readonly gone: readonly ConfigName[];
     };

@@ -8,7 +8,7 @@ import type {
   PlayerAsk,
   PlayerId,
   PlayerReply,
-  PulseReply,
+  PollReply,
   Revised,
   RoomView,
   TicketView,
@@ -16,8 +16,8 @@ import type {
 import type { Command } from "./command.ts";
 import type { OwedPass } from "./pools/state.ts";
 
-/** The complete picture of what a player is in: exactly one of lobby and room, and the pass it may still use. */
-export interface PlayerPicture {
+/** The complete view of what a player is in: exactly one of lobby and room, and the pass it may still use. */
+export interface PlayerState {
   readonly player: { readonly id: PlayerId; readonly name: string; readonly revision: number };
   readonly lobby?: LobbyView;
   readonly room?: RoomView;
@@ -31,12 +31,12 @@ export type Done = Record<string, never>;
 
 /** What commands are answered with that no player asks. A capability that nothing else reads adds its own. */
 export interface OtherReplies {
-  "player.enter": PlayerPicture;
-  "player.resume": PlayerPicture;
-  "player.put-out": Done;
+  "player.connect": PlayerState;
+  "player.resume": PlayerState;
+  "player.kick": Done;
   "room.dissolve": Revised;
   "room.operator-hand-over": Revised;
-  "room.operator-put-out": Revised;
+  "room.operator-kick": Revised;
   "room.operator-ban": Revised;
   "room.operator-unban": Revised;
   "room.operator-set-result": Revised;
@@ -48,12 +48,12 @@ export interface OtherReplies {
   "pool.drain": Done;
   "build.add": { readonly build: BuildView };
   "build.change": { readonly build: BuildView };
-  "instance.announce": Omit<AnnounceReply, "pulseWaitMs">;
-  "instance.take-orders": PulseReply;
+  "instance.announce": Omit<AnnounceReply, "pollWaitMs">;
+  "instance.acknowledge": PollReply;
   "instance.board": BoardReply;
   "instance.unboard": Acknowledged;
   "instance.report": Acknowledged;
-  "instance.farewell": Acknowledged;
+  "instance.goodbye": Acknowledged;
 }
 
 /** What a command is answered with; nobody waits for an answer to those that are not here. */

@@ -41,8 +41,8 @@ export interface HarborRules {
 export interface LevelRules {
   readonly title: string;
   /** Players the level suits. */
-  readonly least: number;
-  readonly most: number;
+  readonly min: number;
+  readonly max: number;
   /** Whose instances run it; null when none does. */
   readonly pool: ConfigName | null;
   /** Kinds of destination it can be played at; every one that the room kind has when null. */

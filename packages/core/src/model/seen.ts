@@ -14,7 +14,7 @@ import type { Travel } from "./travel/state.ts";
 export type PlayerSeen = Readonly<Pick<Player, "id" | "name" | "build" | "lobby" | "presence" | "room">>;
 
 export type RoomSeen = Readonly<
-  Pick<Room, "id" | "code" | "kind" | "capacity" | "level" | "stage" | "ways" | "host" | "members" | "revision">
+  Pick<Room, "id" | "code" | "kind" | "capacity" | "level" | "stage" | "policy" | "host" | "members" | "revision">
 >;
 
 export type TravelSeen = Readonly<Pick<Travel, "step" | "deadlineMs">>;

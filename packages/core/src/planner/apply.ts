@@ -32,8 +32,8 @@ export function applyPlan(state: PoolsPart, event: PlanEvent, at: number): void 
 }
 
 const CHANGES: ReadonlySet<PoolEvent["kind"]> = new Set([
-  ...(["instance.ordered", "instance.claimed", "instance.returned", "instance.failed", "instance.exited"] as const),
-  ...(["instance.stop-ordered", "instance.set-aside"] as const),
+  ...(["instance.launched", "instance.allocated", "instance.returned", "instance.failed", "instance.exited"] as const),
+  ...(["instance.stop-requested", "instance.draining"] as const),
 ]);
 
 /** What a pool learns from its instances: what is asked for, how long they take, and whether they come up at all. */
@@ -45,14 +45,14 @@ export function learnFrom(state: PoolsPart, event: PoolEvent, pool: string, at: 
     setDeadline(state.deadlines, "plan-pool", pool, at);
   }
   switch (event.kind) {
-    case "instance.ordered":
+    case "instance.launched":
       if (event.room !== undefined) known.asked = [...known.asked, at].slice(-REMEMBERED);
       return;
-    case "instance.claimed":
+    case "instance.allocated":
       known.asked = [...known.asked, at].slice(-REMEMBERED);
       return;
     case "instance.opened":
-      known.boots = [...known.boots, at - (instance?.orderedAtMs ?? at)].slice(-REMEMBERED);
+      known.boots = [...known.boots, at - (instance?.launchedAtMs ?? at)].slice(-REMEMBERED);
       known.failures = 0;
       return;
     case "instance.failed":

@@ -40,10 +40,10 @@ function pin(context: PoolsContext, { pool, instances }: Doing<"plan.pin">): Dec
   const rules = context.rules.pools.get(pool);
   if (rules === undefined) return unknownPool(context, pool);
   if (rules.plan === null) return noPlan(pool);
-  if (instances !== null && instances > rules.most) {
-    const detail = `Pool ${pool} runs ${rules.most} instances at the most; ${instances} is too many.`;
+  if (instances !== null && instances > rules.max) {
+    const detail = `Pool ${pool} runs ${rules.max} instances at the most; ${instances} is too many.`;
     return refuse("request-invalid", detail, {
-      fields: [{ path: "instances", message: `expected 0 to ${rules.most}` }],
+      fields: [{ path: "instances", message: `expected 0 to ${rules.max}` }],
     });
   }
   if (knownOf(context.state, pool).pinned === instances) return accept([], { reply });
@@ -61,20 +61,20 @@ function consider(context: PoolsContext, id: ConfigName): Decision {
   if (pool?.plan == null || known.mode === "paused") return nothingToDo;
   const again = { kind: "plan-pool", subject: id, at: at + LOOK_EVERY_MS } as const;
   const demand = demandOf(state, rules, id, at);
-  const plan = planOf(pool.plan, pool.most, demand);
+  const plan = planOf(pool.plan, pool.max, demand);
   const { idle, aside } = instancesOf(state, id);
-  const step = stepOf(plan, idle.length, known.lower, pool.plan.settleMs, at);
+  const step = stepOf(plan, idle.length, known.lower, pool.plan.cooldownMs, at);
   const backOff = backOffMs(known.failures, pool.plan.giveUpAfter);
-  const mayOrder = backOff !== null && at >= known.failedAtMs + backOff;
+  const mayLaunch = backOff !== null && at >= known.failedAtMs + backOff;
   // What is about to be retired is there at once; another has to come up first.
-  const back = aside.slice(0, step.order).map((one) => one.id);
+  const back = aside.slice(0, step.launch).map((one) => one.id);
   const hosts = pools.views.hosts(rules, pool);
-  const old = mayOrder ? makesWay(context, pool, id) : undefined;
-  const missing = Math.max(step.order - back.length, old === undefined ? 0 : 1);
-  const order = mayOrder && missing > 0 ? Math.min(missing, pools.views.roomFor(state, id, pool, hosts, at)) : 0;
+  const old = mayLaunch ? makesWay(context, pool, id) : undefined;
+  const missing = Math.max(step.launch - back.length, old === undefined ? 0 : 1);
+  const launch = mayLaunch && missing > 0 ? Math.min(missing, pools.views.roomFor(state, id, pool, hosts, at)) : 0;
   const retire = [...new Set([...idle.slice(0, step.retire), ...(old ? [old] : [])].map((one) => one.id))];
   const isAsBefore =
-    order === 0 &&
+    launch === 0 &&
     back.length === 0 &&
     retire.length === 0 &&
     known.last?.wanted === plan.wanted &&
@@ -84,7 +84,7 @@ function consider(context: PoolsContext, id: ConfigName): Decision {
   const why = planText(pool, demand, plan);
   return {
     ...accept([
-      { kind: "plan.made", pool: id, plan, lower: step.lower, order, retire, ...(back.length > 0 && { back }), why },
+      { kind: "plan.made", pool: id, plan, lower: step.lower, launch, retire, ...(back.length > 0 && { back }), why },
     ]),
     again,
   };
@@ -99,7 +99,7 @@ function makesWay({ state }: PoolsContext, { build }: PoolRules, id: ConfigName)
   if (canary === undefined) return undefined;
   const { live, idle } = instancesOf(state, id);
   const own = live.filter(({ version }) => version === canary.version);
-  const isComing = live.some((one) => one.state === "ordered" || one.state === "booting");
+  const isComing = live.some((one) => one.state === "launched" || one.state === "booting");
   if (isComing || own.length >= Math.max(1, Math.floor(canary.share * live.length))) return undefined;
   return idle.find(({ version, state: is }) => version !== canary.version && is === "open");
 }

@@ -1,7 +1,7 @@
 import type { ConfigName, PoolRules } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { newPoolPlan, type PoolPlan } from "../model/planner/state.ts";
-import { isAside, isIdle } from "../model/pools/holds.ts";
+import { isDraining, isIdle } from "../model/pools/holds.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { type Demand, type Plan, percentile } from "../planning/plan.ts";
@@ -18,9 +18,9 @@ export function instancesOf({ pools }: PoolsPart, pool: ConfigName) {
     (one) => one.pool === pool && !one.gone && one.state !== "draining" && one.state !== "failed",
   );
   const idle = live.filter(isIdle);
-  const aside = [...pools.instances.values()].filter((one) => one.pool === pool && isAside(one) && isIdle(one));
+  const aside = [...pools.instances.values()].filter((one) => one.pool === pool && isDraining(one) && isIdle(one));
   const isUp = (state: string) => Number(state === "open");
-  return { live, aside, idle: idle.sort((a, b) => isUp(a.state) - isUp(b.state) || b.orderedAtMs - a.orderedAtMs) };
+  return { live, aside, idle: idle.sort((a, b) => isUp(a.state) - isUp(b.state) || b.launchedAtMs - a.launchedAtMs) };
 }
 
 export function demandOf(state: PoolsPart, rules: HarborRules, pool: ConfigName, atMs: number): Demand {
@@ -65,6 +65,6 @@ export function planText(rules: PoolRules, demand: Demand, { wanted, live, spare
   ];
   const sum = parts.join(", ");
   if (why === "pinned") return `${wanted} wanted: an operator has pinned it; ${live} run`;
-  const bound = why === "most" ? `, held at the most, ${rules.most}` : why === "least" ? `, raised to the least` : "";
+  const bound = why === "max" ? `, held at the most, ${rules.max}` : why === "min" ? `, raised to the least` : "";
   return `${wanted} wanted: ${sum}${bound}; ${live} run`;
 }

@@ -6,18 +6,18 @@ export function describePlan(event: PlanEvent): string | undefined {
   const { pool } = event;
   switch (event.kind) {
     case "plan.made": {
-      const { order, retire, why, plan } = event;
+      const { launch, retire, why, plan } = event;
       if (event.back !== undefined && event.back.length > 0) {
-        return `Pool ${pool} takes back ${event.back.length}${order > 0 ? ` and orders ${order}` : ""}: ${why}.`;
+        return `Pool ${pool} takes back ${event.back.length}${launch > 0 ? ` and launches ${launch}` : ""}: ${why}.`;
       }
-      if (order > 0) return `Pool ${pool} orders ${order}: ${why}.`;
+      if (launch > 0) return `Pool ${pool} launches ${launch}: ${why}.`;
       if (retire.length === 0) return undefined;
       const left = plan.live - retire.length;
       return `Pool ${pool} retires ${retire.length} of ${plan.live}: for its settling time no more than ${left} were needed.`;
     }
     case "plan.mode-set":
       return event.mode === "paused"
-        ? `The planner of pool ${pool} is paused: it orders and retires nothing.`
+        ? `The planner of pool ${pool} is paused: it launches and retires nothing.`
         : `The planner of pool ${pool} goes on.`;
     case "plan.pinned":
       return event.instances === null

@@ -2,7 +2,7 @@ import type { PoolRules } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
-import { boardAll, bringUp, instanceOf, startedRoom, takeOrders } from "../testing/scenes.ts";
+import { acknowledge, boardAll, bringUp, instanceOf, startedRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { poolView } from "./view.ts";
 
@@ -10,7 +10,7 @@ function planned(change: Partial<PoolRules> = {}): TestHarbor {
   const rules = testRules();
   const sluice = rules.pools.get("sluice");
   if (!sluice) throw new Error("no pool");
-  const plan = { least: 0, spare: 1, spareShare: 0, settleMs: 10_000, asideMs: 0, giveUpAfter: 6 };
+  const plan = { min: 0, spare: 1, spareShare: 0, cooldownMs: 10_000, reclaimMs: 0, giveUpAfter: 6 };
   const pools = new Map([...rules.pools, ["sluice", { ...sluice, plan, ...change }] as const]);
   const test = new TestHarbor({ ...rules, pools });
   test.ok({ do: "plan.consider", pool: "sluice" });
@@ -23,7 +23,7 @@ const live = (test: TestHarbor) =>
 /** Everything that was ordered comes up. */
 function comeUp(test: TestHarbor): void {
   for (const { id, state, address } of live(test)) {
-    if (state !== "ordered") continue;
+    if (state !== "launched") continue;
     test.ok({ do: "instance.spawned", instance: id, pid: 4_242 });
     test.ok({ do: "instance.announce", instance: id, port: address.port, pid: 4_242 });
     test.ok({ do: "instance.probed", instance: id, reached: true, detail: "reached" });
@@ -31,17 +31,17 @@ function comeUp(test: TestHarbor): void {
 }
 
 const view = (test: TestHarbor) => poolView(test.harbor.state, test.harbor.rules, "sluice", test.now);
-const two = (test: TestHarbor) => [test.enter("Ansel"), test.enter("Brisa")];
+const two = (test: TestHarbor) => [test.connect("Ansel"), test.connect("Brisa")];
 
 describe("a pool with a plan", () => {
-  it("has its spare instance before anybody asks, hands it out, and orders the next", () => {
+  it("has its spare instance before anybody asks, hands it out, and launches the next", () => {
     const test = planned();
-    expect(live(test).map(({ state, holds }) => [state, holds.size])).toEqual([["ordered", 0]]);
+    expect(live(test).map(({ state, holds }) => [state, holds.size])).toEqual([["launched", 0]]);
     comeUp(test);
     const ready = live(test)[0]?.id;
     const room = startedRoom(test, "crews", two(test));
     expect(instanceOf(test, room)).toBe(ready);
-    // It was open: the match is assigned in the same breath.
+    // It was open: the match is assigned in the same read.
     expect(test.instance(ready ?? "").state).toBe("busy");
     test.pass(0);
     expect(live(test).filter((one) => one.holds.size === 0)).toHaveLength(1);
@@ -59,10 +59,10 @@ describe("a pool with a plan", () => {
   });
 
   it("retires what nobody holds once the need was lower for its time, and never one that a room holds", () => {
-    const test = planned({ most: 3 });
+    const test = planned({ max: 3 });
     comeUp(test);
     const room = startedRoom(test, "crews", two(test));
-    takeOrders(test, room);
+    acknowledge(test, room);
     boardAll(test, room);
     test.pass(0);
     comeUp(test);
@@ -102,7 +102,7 @@ describe("a pool with a plan", () => {
     const players = two(test);
     const room = startedRoom(test, "crews", players);
     const used = instanceOf(test, room);
-    takeOrders(test, room);
+    acknowledge(test, room);
     boardAll(test, room);
     const run = test.room(room).run ?? "";
     test.ok({ do: "instance.report", instance: used, run, standings: [], note: undefined });
@@ -119,7 +119,7 @@ describe("a pool with a plan", () => {
     const test = planned();
     const failures: number[] = [];
     for (let n = 0; n < 60 && (view(test)?.failures ?? 0) < 6; n++) {
-      const [one] = live(test).filter(({ state }) => state === "ordered");
+      const [one] = live(test).filter(({ state }) => state === "launched");
       if (one) {
         failures.push(test.now);
         test.ok({ do: "instance.start-failed", instance: one.id, detail: "no such program", portTaken: false });
@@ -153,7 +153,7 @@ describe("a pool with a plan", () => {
   });
 
   it("counts rooms that count down, and what is asked for while an instance comes up", () => {
-    const test = planned({ most: 3 });
+    const test = planned({ max: 3 });
     test.pass(4_000);
     comeUp(test);
     const [host = "", mate = ""] = two(test);
@@ -194,19 +194,19 @@ describe("a pool with a plan", () => {
 
 describe("a version that is rolled out into a pool whose instances serve room after room", () => {
   it("gets its share of instances and rooms, and takes over, though nothing new had to be ordered", () => {
-    const test = planned({ reuse: "any", most: 6 });
+    const test = planned({ reuse: "any", max: 6 });
     comeUp(test);
     const spec = testSpec({ version: "2" });
-    const rollOut = { steps: [0.5, 1], enough: 2, failuresMost: 0.2 };
+    const rollOut = { steps: [0.5, 1], enough: 2, maxFailures: 0.2 };
     test.ok({ do: "build.add", line: "breakwater", spec, rollOut });
     const line = () => test.harbor.state.builds.byLine.get("breakwater");
     for (let n = 0; n < 12 && line()?.current !== "2"; n++) {
       test.pass(2_000);
       comeUp(test);
-      const players = [test.enter(`Ansel ${n}`), test.enter(`Brisa ${n}`)];
+      const players = [test.connect(`Ansel ${n}`), test.connect(`Brisa ${n}`)];
       const room = startedRoom(test, "crews", players);
       comeUp(test);
-      takeOrders(test, room);
+      acknowledge(test, room);
       boardAll(test, room);
       const instance = instanceOf(test, room);
       const run = test.room(room).run ?? "";

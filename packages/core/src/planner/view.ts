@@ -16,13 +16,13 @@ export function poolView(state: PoolsPart, rules: HarborRules, id: string, atMs:
   const base = {
     id,
     build: pool.build,
-    most: pool.most,
+    max: pool.max,
     mode: known.mode,
     live: live.length,
     held: live.length - idle.length,
     idle: idle.filter(({ state: now }) => now === "open").length,
     draining: draining.length,
-    coming: live.filter(({ state: now }) => now === "ordered" || now === "booting").length,
+    coming: live.filter(({ state: now }) => now === "launched" || now === "booting").length,
     ...(known.pinned !== null && { pinned: known.pinned }),
     failures: known.failures,
   };
@@ -30,19 +30,19 @@ export function poolView(state: PoolsPart, rules: HarborRules, id: string, atMs:
     return { ...base, text: [`Pool ${id} keeps nothing ready: an instance is started when a room asks for one.`] };
   }
   const demand = demandOf(state, rules, id, atMs);
-  const plan = planOf(pool.plan, pool.most, demand);
-  const step = stepOf(plan, idle.length, known.lower, pool.plan.settleMs, atMs);
+  const plan = planOf(pool.plan, pool.max, demand);
+  const step = stepOf(plan, idle.length, known.lower, pool.plan.cooldownMs, atMs);
   return {
     ...base,
-    plan: { ...plan, order: step.order, retire: step.retire, ratePerS: demand.ratePerS, bootS: demand.bootS },
+    plan: { ...plan, launch: step.launch, retire: step.retire, ratePerS: demand.ratePerS, bootS: demand.bootS },
     text: [
       `Pool ${id}: ${planText(pool, demand, plan)}.`,
-      ...(known.mode === "paused" ? ["Its planner is paused: it orders and retires nothing until it goes on."] : []),
+      ...(known.mode === "paused" ? ["Its planner is paused: it launches and retires nothing until it goes on."] : []),
       ...troubleText(known.failures, known.failedAtMs, atMs, pool.plan.giveUpAfter),
-      doText(step.order, step.retire),
+      doText(step.launch, step.retire),
       ...(step.lower
         ? [
-            `The need has been lower for ${seconds(atMs - step.lower.sinceMs)}; after ${seconds(pool.plan.settleMs)} it shrinks to ${step.lower.highest}, the highest need in that time.`,
+            `The need has been lower for ${seconds(atMs - step.lower.sinceMs)}; after ${seconds(pool.plan.cooldownMs)} it shrinks to ${step.lower.highest}, the highest need in that time.`,
           ]
         : []),
     ],
@@ -51,8 +51,8 @@ export function poolView(state: PoolsPart, rules: HarborRules, id: string, atMs:
 
 const seconds = (ms: number) => `${Math.round(ms / 1_000)} s`;
 
-function doText(order: number, retire: number): string {
-  if (order > 0) return `It orders ${order} now.`;
+function doText(launch: number, retire: number): string {
+  if (launch > 0) return `It launches ${launch} now.`;
   return retire > 0 ? `It retires ${retire} now, of those that nobody holds.` : "There is nothing to do now.";
 }
 

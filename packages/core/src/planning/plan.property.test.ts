@@ -4,11 +4,11 @@ import { describe, expect, it } from "vitest";
 import { backOffMs, type Demand, GIVE_UP_AFTER, type Lower, percentile, planOf, stepOf } from "./plan.ts";
 
 const rules = fc.record({
-  least: fc.nat(8),
+  min: fc.nat(8),
   spare: fc.nat(6),
   spareShare: fc.constantFrom(0, 0.1, 0.25, 1),
-  settleMs: fc.constantFrom(0, 5_000, 60_000),
-  asideMs: fc.constant(0),
+  cooldownMs: fc.constantFrom(0, 5_000, 60_000),
+  reclaimMs: fc.constant(0),
   giveUpAfter: fc.constant(6),
 });
 const demand = fc
@@ -32,23 +32,23 @@ const demand = fc
 describe("a plan", () => {
   it("lies between the least and the most, never below what rooms hold, and covers the need where it may", () => {
     fc.assert(
-      fc.property(rules, demand, fc.integer({ min: 8, max: 60 }), (rules, demand, most) => {
-        const { wanted, why, live } = planOf(rules, most, demand);
+      fc.property(rules, demand, fc.integer({ min: 8, max: 60 }), (rules, demand, max) => {
+        const { wanted, why, live } = planOf(rules, max, demand);
         expect(live).toBe(demand.held + demand.idle);
         if (demand.pinned !== null) {
-          expect(wanted).toBe(Math.max(demand.held, Math.min(demand.pinned, most)));
+          expect(wanted).toBe(Math.max(demand.held, Math.min(demand.pinned, max)));
           return;
         }
-        expect(wanted).toBeLessThanOrEqual(most);
-        expect(wanted).toBeGreaterThanOrEqual(Math.min(most, rules.least));
+        expect(wanted).toBeLessThanOrEqual(max);
+        expect(wanted).toBeGreaterThanOrEqual(Math.min(max, rules.min));
         const rooms = Math.ceil((demand.rooms + demand.counting + demand.asking) / demand.roomsEach);
-        if (why !== "most") expect(wanted).toBeGreaterThanOrEqual(Math.max(demand.held, rooms) + rules.spare);
+        if (why !== "max") expect(wanted).toBeGreaterThanOrEqual(Math.max(demand.held, rooms) + rules.spare);
       }),
     );
   });
 
   it("does not want an instance for each room where several rooms share one", () => {
-    const rules = { least: 0, spare: 1, spareShare: 0, settleMs: 0, asideMs: 0, giveUpAfter: 6 };
+    const rules = { min: 0, spare: 1, spareShare: 0, cooldownMs: 0, reclaimMs: 0, giveUpAfter: 6 };
     const demand = { rooms: 2, roomsEach: 4, idle: 0, asking: 0, ratePerS: 0, bootS: 0, pinned: null };
     // Two rooms and two that count down fit the one that is there.
     expect(planOf(rules, 50, { ...demand, held: 1, counting: 2 }).wanted).toBe(2);
@@ -56,7 +56,7 @@ describe("a plan", () => {
   });
 
   it("counts what is asked for while an instance comes up", () => {
-    const rules = { least: 0, spare: 1, spareShare: 0.5, settleMs: 0, asideMs: 0, giveUpAfter: 6 };
+    const rules = { min: 0, spare: 1, spareShare: 0.5, cooldownMs: 0, reclaimMs: 0, giveUpAfter: 6 };
     const demand = {
       held: 4,
       rooms: 4,
@@ -90,11 +90,11 @@ describe("a plan", () => {
 });
 
 /** Plays a demand second by second: what is ordered comes up after a while, what is retired is gone at once. */
-function play(rules: PlanRules, most: number, held: readonly number[], bootS: number) {
+function play(rules: PlanRules, max: number, held: readonly number[], bootS: number) {
   let live = 0;
   let lower: Lower | null = null;
   const coming: number[] = [];
-  const steps: { at: number; live: number; order: number; retire: number; held: number }[] = [];
+  const steps: { at: number; live: number; launch: number; retire: number; held: number }[] = [];
   for (const [second, wantedHeld] of held.entries()) {
     while (coming.length > 0 && (coming[0] ?? 0) <= second) coming.shift();
     const own = Math.min(wantedHeld, live);
@@ -109,15 +109,15 @@ function play(rules: PlanRules, most: number, held: readonly number[], bootS: nu
       bootS,
       pinned: null,
     };
-    const plan = planOf(rules, most, now);
-    const step = stepOf(plan, now.idle, lower, rules.settleMs, second * 1_000);
+    const plan = planOf(rules, max, now);
+    const step = stepOf(plan, now.idle, lower, rules.cooldownMs, second * 1_000);
     lower = step.lower;
     expect(step.retire).toBeLessThanOrEqual(now.idle);
-    expect(step.order === 0 || step.retire === 0).toBe(true);
-    live += step.order - step.retire;
-    for (let n = 0; n < step.order; n++) coming.push(second + bootS);
-    steps.push({ at: second, live, order: step.order, retire: step.retire, held: own });
-    expect(live).toBeLessThanOrEqual(most);
+    expect(step.launch === 0 || step.retire === 0).toBe(true);
+    live += step.launch - step.retire;
+    for (let n = 0; n < step.launch; n++) coming.push(second + bootS);
+    steps.push({ at: second, live, launch: step.launch, retire: step.retire, held: own });
+    expect(live).toBeLessThanOrEqual(max);
     expect(live).toBeGreaterThanOrEqual(own);
   }
   return steps;
@@ -133,29 +133,29 @@ describe("what is done about it", () => {
   it("comes to rest under a constant demand, and stays there", () => {
     fc.assert(
       fc.property(rules, fc.nat(10), fc.nat(12), (rules, before, held) => {
-        const seconds = 2 * Math.ceil(rules.settleMs / 1_000) + 20;
+        const seconds = 2 * Math.ceil(rules.cooldownMs / 1_000) + 20;
         const steps = play(rules, 16, [...Array(10).fill(before), ...Array(seconds).fill(held)], 2);
         const late = steps.slice(-8);
-        expect(late.every(({ order, retire }) => order === 0 && retire === 0)).toBe(true);
+        expect(late.every(({ launch, retire }) => launch === 0 && retire === 0)).toBe(true);
       }),
     );
   });
 
   it("grows within one look, and shrinks after the settling time and not before", () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 10 }), fc.constantFrom(5, 30), (held, settleS) => {
-        const rules = { least: 0, spare: 1, spareShare: 0, settleMs: settleS * 1_000, asideMs: 0, giveUpAfter: 6 };
-        const steps = play(rules, 16, [...Array(5).fill(held), ...Array(settleS + 10).fill(0)], 2);
+      fc.property(fc.integer({ min: 1, max: 10 }), fc.constantFrom(5, 30), (held, cooldownS) => {
+        const rules = { min: 0, spare: 1, spareShare: 0, cooldownMs: cooldownS * 1_000, reclaimMs: 0, giveUpAfter: 6 };
+        const steps = play(rules, 16, [...Array(5).fill(held), ...Array(cooldownS + 10).fill(0)], 2);
         expect(steps[0]?.live).toBe(held + 1);
         const shrunkAt = steps.find(({ retire }) => retire > 0)?.at ?? 0;
-        expect(shrunkAt).toBe(5 + settleS);
+        expect(shrunkAt).toBe(5 + cooldownS);
         expect(steps.at(-1)?.live).toBe(1);
       }),
     );
   });
 
   it("keeps what was needed again during the settling time", () => {
-    const rules = { least: 0, spare: 0, spareShare: 0, settleMs: 10_000, asideMs: 0, giveUpAfter: 6 };
+    const rules = { min: 0, spare: 0, spareShare: 0, cooldownMs: 10_000, reclaimMs: 0, giveUpAfter: 6 };
     const held = [...Array(3).fill(8), ...Array(4).fill(2), ...Array(2).fill(5), ...Array(30).fill(2)];
     const steps = play(rules, 16, held, 1);
     const shrinks = steps.filter(({ retire }) => retire > 0).map(({ live }) => live);

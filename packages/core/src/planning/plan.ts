@@ -15,7 +15,7 @@ export interface Demand {
   readonly asking: number;
   /** Rooms that asked for an instance, by the second, lately. */
   readonly ratePerS: number;
-  /** Seconds from order to open that nine of ten needed no more than. */
+  /** Boot time from launch to open, p90, in seconds. */
   readonly bootS: number;
   /** So many instances whatever the demand, by an operator's word. */
   readonly pinned: number | null;
@@ -27,11 +27,11 @@ export interface Plan {
   readonly spare: number;
   /** Asked for while a new instance comes up. */
   readonly meanwhile: number;
-  readonly why: "demand" | "least" | "most" | "pinned";
+  readonly why: "demand" | "min" | "max" | "pinned";
 }
 
 /** How many instances a pool should run. Pure: the same demand gives the same plan. */
-export function planOf(rules: PlanRules, most: number, demand: Demand): Plan {
+export function planOf(rules: PlanRules, max: number, demand: Demand): Plan {
   const { held, rooms, roomsEach, idle, counting, asking, ratePerS, bootS, pinned } = demand;
   const spare = Math.max(rules.spare, Math.ceil(rules.spareShare * held));
   const meanwhile = Math.round(ratePerS * bootS);
@@ -40,9 +40,9 @@ export function planOf(rules: PlanRules, most: number, demand: Demand): Plan {
   const live = held + idle;
   const base = { live, spare, meanwhile };
   // Never below what rooms hold: those are not taken from them.
-  if (pinned !== null) return { ...base, wanted: Math.max(held, Math.min(pinned, most)), why: "pinned" };
-  if (need > most) return { ...base, wanted: most, why: "most" };
-  return need < rules.least ? { ...base, wanted: rules.least, why: "least" } : { ...base, wanted: need, why: "demand" };
+  if (pinned !== null) return { ...base, wanted: Math.max(held, Math.min(pinned, max)), why: "pinned" };
+  if (need > max) return { ...base, wanted: max, why: "max" };
+  return need < rules.min ? { ...base, wanted: rules.min, why: "min" } : { ...base, wanted: need, why: "demand" };
 }
 
 /** Since when the need is lower than what runs, and the highest need since then. */
@@ -52,7 +52,7 @@ export interface Lower {
 }
 
 export interface Step {
-  readonly order: number;
+  readonly launch: number;
   readonly retire: number;
   readonly lower: Lower | null;
 }
@@ -61,14 +61,14 @@ export interface Step {
 export function stepOf(plan: Plan, idle: number, lower: Lower | null, settlingMs: number, atMs: number): Step {
   const { live, wanted, why } = plan;
   // An operator's word need not settle.
-  const settleMs = why === "pinned" ? 0 : settlingMs;
-  if (wanted > live) return { order: wanted - live, retire: 0, lower: null };
-  if (wanted === live) return { order: 0, retire: 0, lower: null };
+  const cooldownMs = why === "pinned" ? 0 : settlingMs;
+  if (wanted > live) return { launch: wanted - live, retire: 0, lower: null };
+  if (wanted === live) return { launch: 0, retire: 0, lower: null };
   const since = lower?.sinceMs ?? atMs;
   const highest = why === "pinned" ? wanted : Math.max(lower?.highest ?? wanted, wanted);
-  if (atMs - since < settleMs) return { order: 0, retire: 0, lower: { sinceMs: since, highest } };
+  if (atMs - since < cooldownMs) return { launch: 0, retire: 0, lower: { sinceMs: since, highest } };
   // Only those that nobody holds; one that was needed in the meantime stays.
-  return { order: 0, retire: Math.max(0, Math.min(idle, live - highest)), lower: null };
+  return { launch: 0, retire: Math.max(0, Math.min(idle, live - highest)), lower: null };
 }
 
 /** From the failures in a row: how long nothing is ordered after the last, or null for not until somebody looks. */

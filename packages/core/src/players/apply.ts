@@ -8,7 +8,7 @@ import type { RoomsPart } from "../model/state.ts";
 export function applyPlayer(state: RoomsPart, event: PlayerEvent): void {
   const { byId } = state.players;
   switch (event.kind) {
-    case "player.entered": {
+    case "player.connected": {
       const { player: id, name, build, lobby, connection } = event;
       byId.set(id, { id, name, build, lobby, room: null, presence: "here", connection, latency: null });
       state.players.here += 1;
@@ -52,7 +52,7 @@ export function putInRoom({ players }: RoomsPart, id: string, room: string | nul
 }
 
 /** So much of what has befallen a player is kept. */
-const LATELY_MOST = 8;
+const LATELY_MAX = 8;
 
 /** Keeps what befalls a player: it may be away, or lost before it hears of it. */
 export function befall({ players }: RoomsPart, id: string, what: Befallen): void {
@@ -60,7 +60,7 @@ export function befall({ players }: RoomsPart, id: string, what: Befallen): void
   if (player === undefined) return;
   const { lately, told, revision: before } = player.own ?? { lately: [], told: 0, revision: 0 };
   const revision = before + 1;
-  player.own = { revision, lately: [...lately, { ...what, revision }].slice(-LATELY_MOST), told };
+  player.own = { revision, lately: [...lately, { ...what, revision }].slice(-LATELY_MAX), told };
 }
 
 type WithoutRevision<M> = M extends Missed ? Omit<M, "revision"> : never;
@@ -71,14 +71,14 @@ function countAsTold(player: Player): void {
   if (player.own) player.own = { ...player.own, told: player.own.revision };
 }
 
-/** Nobody is connected any more. `graceMs` is for who stands in a lobby; a room has its own. */
+/** Nobody is connected any more. `graceMs` is for players in a lobby; a room has its own. */
 export function losePlayers(state: RoomsPart, graceMs: number, at: number): void {
   for (const player of state.players.byId.values()) {
     if (player.presence === "away") continue;
     player.presence = "away";
     player.connection = null;
     countAsTold(player);
-    const ownMs = player.room === null ? undefined : state.rooms.byId.get(player.room)?.ways.graceMs;
+    const ownMs = player.room === null ? undefined : state.rooms.byId.get(player.room)?.policy.graceMs;
     setDeadline(state.deadlines, "player-grace", player.id, at + (ownMs ?? graceMs));
   }
   state.players.here = 0;

@@ -3,25 +3,25 @@ import { decideBy } from "../model/handlers.ts";
 import type { PlayerCommand } from "../model/players/commands.ts";
 import type { PlayerEvent } from "../model/players/events.ts";
 import type { Player } from "../model/players/state.ts";
-import type { Done, PlayerPicture } from "../model/replies.ts";
+import type { Done, PlayerState } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { RoomsPart } from "../model/state.ts";
-import { pictureFor } from "./view.ts";
+import { stateFor } from "./view.ts";
 
 type Doing<K extends PlayerCommand["do"]> = Extract<PlayerCommand, { do: K }>;
 
 export const decidePlayer = decideBy<PlayerCommand, RoomsPart>({
-  "player.enter": enter,
+  "player.connect": connect,
   "player.resume": resume,
   "player.measure": ({ state }, { player, latency }) =>
     state.players.byId.has(player) ? accept([{ kind: "player.measured", player, latency }]) : nothingToDo,
   "player.lose": lose,
   "player.give-up": giveUp,
   "player.leave": leave,
-  "player.put-out": putOut,
+  "player.kick": kick,
 });
 
-function enter({ state, rules, random }: RoomsContext, command: Doing<"player.enter">): Decision<PlayerPicture> {
+function connect({ state, rules, random }: RoomsContext, command: Doing<"player.connect">): Decision<PlayerState> {
   // Whoever is away and has begun nothing makes way for somebody who is here.
   const isFull = state.players.byId.size >= rules.players.limit;
   const makesWay = isFull ? idleAway(state) : undefined;
@@ -37,8 +37,8 @@ function enter({ state, rules, random }: RoomsContext, command: Doing<"player.en
   const player = newId("p", random);
   const { name, build, connection } = command;
   const leaving = makesWay === undefined ? [] : [leftEvent(makesWay, "lost")];
-  return accept([...leaving, { kind: "player.entered", player, name, build, lobby, connection }], {
-    reply: (after) => pictureFor(after, player),
+  return accept([...leaving, { kind: "player.connected", player, name, build, lobby, connection }], {
+    reply: (after) => stateFor(after, player),
   });
 }
 
@@ -53,7 +53,7 @@ function idleAway({ players, seen }: RoomsPart): Player | undefined {
 function resume(
   { state }: RoomsContext,
   { player: id, connection, heard }: Doing<"player.resume">,
-): Decision<PlayerPicture> {
+): Decision<PlayerState> {
   const player = state.players.byId.get(id);
   if (player === undefined) {
     return refuse(
@@ -63,7 +63,7 @@ function resume(
   }
   // Also for a player who is here: the second connection takes over, and the loss of the first no longer counts.
   return accept([{ kind: "player.resumed", player: id, connection }], {
-    reply: (after) => pictureFor(after, id, heard),
+    reply: (after) => stateFor(after, id, heard),
   });
 }
 
@@ -71,7 +71,7 @@ function lose({ state, rules, at }: RoomsContext, { player: id, connection }: Do
   const player = state.players.byId.get(id);
   if (player === undefined || player.connection !== connection) return nothingToDo;
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
-  return accept([{ kind: "player.lost", player: id, untilMs: at + (room?.ways.graceMs ?? rules.players.graceMs) }]);
+  return accept([{ kind: "player.lost", player: id, untilMs: at + (room?.policy.graceMs ?? rules.players.graceMs) }]);
 }
 
 function giveUp({ state }: RoomsContext, { player: id }: Doing<"player.give-up">): Decision {
@@ -86,16 +86,16 @@ function leave({ state }: RoomsContext, { player: id }: Doing<"player.leave">): 
   return accept([leftEvent(player, "left")], { reply: () => ({}) });
 }
 
-function putOut({ state }: RoomsContext, { player: id, reason }: Doing<"player.put-out">): Decision<Done> {
+function kick({ state }: RoomsContext, { player: id, reason }: Doing<"player.kick">): Decision<Done> {
   const player = state.players.byId.get(id);
   if (player === undefined) return refuse("player-unknown", `There is no player ${id}; it has left or was given up.`);
-  const detail = `An operator has put you out${reason === undefined ? "" : `: ${reason}`}.`;
-  return accept([leftEvent(player, "put-out")], {
+  const detail = `An operator kicked you${reason === undefined ? "" : `: ${reason}`}.`;
+  return accept([leftEvent(player, "kicked")], {
     reply: () => ({}),
-    effects: [{ effect: "end-connection", player: id, code: "put-out", detail }],
+    effects: [{ effect: "end-connection", player: id, code: "kicked", detail }],
   });
 }
 
-function leftEvent({ id, name, lobby, room }: Player, reason: "left" | "lost" | "put-out"): PlayerEvent {
+function leftEvent({ id, name, lobby, room }: Player, reason: "left" | "lost" | "kicked"): PlayerEvent {
   return { kind: "player.left", player: id, name, reason, lobby, room };
 }

@@ -6,8 +6,8 @@ import type { RoomsPart } from "../model/state.ts";
 export function describePlayer(state: RoomsPart, event: PlayerEvent, at: number): string | undefined {
   const name = (id: string) => state.players.byId.get(id)?.name ?? id;
   switch (event.kind) {
-    case "player.entered":
-      return `${event.name} arrives with build ${event.build} and stands in ${event.lobby}.`;
+    case "player.connected":
+      return `${event.name} arrives with build ${event.build} and is in ${event.lobby}.`;
     case "player.resumed":
       return `${name(event.player)} is connected again.`;
     case "player.measured":
@@ -18,7 +18,7 @@ export function describePlayer(state: RoomsPart, event: PlayerEvent, at: number)
       return {
         left: `${event.name} says goodbye.`,
         lost: `${event.name} did not come back in time and is gone.`,
-        "put-out": `${event.name} is put out by an operator.`,
+        kicked: `${event.name} was kicked by an operator.`,
       }[event.reason];
     default:
       return assertNever(event);

@@ -1,14 +1,14 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
 import { lobbies } from "../lobbies/index.ts";
-import type { PlayerPicture } from "../model/replies.ts";
+import type { PlayerState } from "../model/replies.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { rooms } from "../rooms/index.ts";
 import { travel } from "../travel/index.ts";
 
 /** With what has befallen it since a revision, or since it was lost. */
-export function pictureFor(state: RoomsPart, id: PlayerId, heard?: number): PlayerPicture {
+export function stateFor(state: RoomsPart, id: PlayerId, heard?: number): PlayerState {
   const player = state.players.byId.get(id);
-  if (player === undefined) throw new Error(`picture for unknown player ${id}`);
+  if (player === undefined) throw new Error(`view for unknown player ${id}`);
   const who = { id, name: player.name, revision: player.own?.revision ?? 0 };
   const since = heard ?? player.own?.told ?? 0;
   const unheard = player.own?.lately.filter(({ revision }) => revision > since) ?? [];

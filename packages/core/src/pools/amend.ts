@@ -7,7 +7,7 @@ import { wakeUp } from "./ending.ts";
 
 type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
 
-/** One more player for a match that the instance was given already: a berth, a pass, and an order that says so. */
+/** One more player for a match that the instance was given already: a berth, a pass, and an instruction that says so. */
 export function addBerth(context: PoolsContext, command: Doing<"pool.add-berth">): Decision {
   const { state, at, random } = context;
   const { room, run, player, anew, always } = command;
@@ -17,7 +17,7 @@ export function addBerth(context: PoolsContext, command: Doing<"pool.add-berth">
   if (instance === undefined || match?.run !== run) return nothingToDo;
   const travel = state.seen.rooms.travel(run);
   if (!always && isGood(match.berths.get(player.id), { anew, at, travel })) return nothingToDo;
-  const number = instance.ordersGiven + 1;
+  const number = instance.instructionsGiven + 1;
   const expiresAtMs = passEndsMs(context, travel);
   const pass = newId("b", random);
   const { id, name, place } = player;
@@ -39,11 +39,11 @@ export function addBerth(context: PoolsContext, command: Doing<"pool.add-berth">
 }
 
 /** Tells the instance that its match begins with who is there. */
-export function beginMatch({ state }: PoolsContext, { room, run, without }: Doing<"pool.begin-match">): Decision {
+export function startMatch({ state }: PoolsContext, { room, run, without }: Doing<"pool.start-match">): Decision {
   const instance = heldBy(state.pools, room);
   if (instance === undefined || matchFor(instance, room)?.run !== run) return nothingToDo;
-  const number = instance.ordersGiven + 1;
-  return accept([{ kind: "instance.match-begun", instance: instance.id, number, run, without }], {
+  const number = instance.instructionsGiven + 1;
+  return accept([{ kind: "instance.match-started", instance: instance.id, number, run, without }], {
     effects: [wakeUp(instance)],
   });
 }
@@ -52,7 +52,7 @@ export function beginMatch({ state }: PoolsContext, { room, run, without }: Doin
 export function endMatch({ state }: PoolsContext, { room, run, reason }: Doing<"pool.end-match">): Decision {
   const instance = heldBy(state.pools, room);
   if (instance === undefined || matchFor(instance, room)?.run !== run) return nothingToDo;
-  const number = instance.ordersGiven + 1;
+  const number = instance.instructionsGiven + 1;
   return accept([{ kind: "instance.match-ended", instance: instance.id, number, run, reason }], {
     effects: [wakeUp(instance)],
   });

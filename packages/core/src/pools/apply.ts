@@ -1,4 +1,4 @@
-import type { InstanceState, Order } from "@yellow-harbor/protocol";
+import type { InstanceState, Instruction } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import type { Berth } from "../model/berth.ts";
 import { assertNever } from "../model/decision.ts";
@@ -11,11 +11,11 @@ import { meterInstance, meterMachine, meterRoom } from "./meter.ts";
 type Of<K extends PoolEvent["kind"]> = Extract<PoolEvent, { kind: K }>;
 
 export function applyPool(state: PoolsPart, event: PoolEvent, at: number): void {
-  if (event.kind === "instance.ordered") order(state, event, at);
+  if (event.kind === "instance.launched") launch(state, event, at);
   else change(state, event, at);
 }
 
-function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.ordered" }>, at: number): void {
+function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.launched" }>, at: number): void {
   const instance = instanceOf(state, event.instance);
   const become = (next: InstanceState, why: string): void => {
     instance.state = next;
@@ -23,20 +23,20 @@ function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.or
     instance.changedAtMs = at;
   };
   switch (event.kind) {
-    case "instance.claimed":
+    case "instance.allocated":
       return hold(state, instance, event.room, at);
     case "instance.returned":
       letGoOf(state, instance, event.room, at);
       if (instance.state !== "draining") instance.why = `free again: ${event.reason}`;
       return;
-    case "instance.set-aside":
+    case "instance.draining":
       setDeadline(state.deadlines, "instance-drain", instance.id, event.untilMs);
       return become("draining", event.why);
-    case "instance.taken-back":
+    case "instance.reclaimed":
       clearDeadline(state.deadlines, "instance-drain", instance.id);
       return become("open", `taken back: ${event.why}`);
-    case "instance.heard":
-      instance.heard = { ...instance.heard, [event.stream]: event.upTo };
+    case "instance.output-read":
+      instance.outputRead = { ...instance.outputRead, [event.stream]: event.upTo };
       return;
     case "instance.differed":
       if (event.what === null) instance.differences.delete(event.player);
@@ -46,7 +46,7 @@ function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.or
       instance.pid = event.pid;
       instance.startedAtMs ??= at;
       // A release may have come before the process did.
-      if (instance.state === "ordered") become("booting", "started; has not announced itself yet");
+      if (instance.state === "launched") become("booting", "started; has not announced itself yet");
       return;
     case "instance.announced":
       instance.announced = true;
@@ -65,18 +65,18 @@ function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.or
     case "instance.berth-added":
       setDeadline(state.deadlines, "instance-berths", instance.id, event.expiresAtMs + 1);
       return addBerth(instance, event);
-    case "instance.match-begun": {
+    case "instance.match-started": {
       const { number, run, without } = event;
-      return give(instance, { number, order: "begin", run, without: [...without] });
+      return give(instance, { number, instruction: "match-started", run, without: [...without] });
     }
     case "instance.match-ended":
-      give(instance, { number: event.number, order: "end-match", run: event.run, reason: event.reason });
+      give(instance, { number: event.number, instruction: "end-match", run: event.run, reason: event.reason });
       endMatch(instance, event.run);
       if (instance.state === "busy" && !isPlaying(instance))
         become("open", "its match was ended; it is held by its room");
       return;
-    case "instance.took-orders":
-      return takeOrders(instance, event.taken);
+    case "instance.acknowledged":
+      return acknowledge(instance, event.acknowledged);
     case "instance.boarded":
       instance.differences.delete(event.player);
       return setBerth(instance, event.run, event.player, { state: "taken", attempt: event.attempt ?? null });
@@ -87,8 +87,8 @@ function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.or
       if (instance.state === "busy" && !isPlaying(instance))
         become("open", "its match is over; it is held by its room");
       return;
-    case "instance.stop-ordered":
-      stopOrdered(state, instance, event, at);
+    case "instance.stop-requested":
+      stopRequested(state, instance, event, at);
       become("draining", `asked to stop: ${event.reason}`);
       return;
     case "instance.stop-forced":
@@ -97,11 +97,11 @@ function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.or
         event.how === "kill" ? "killed: it ignored the signal to stop" : "signalled: it ignored the order to stop";
       if (event.killByMs !== null) setDeadline(state.deadlines, "instance-kill", instance.id, event.killByMs);
       return;
-    case "instance.parting":
-      instance.parting = true;
+    case "instance.exiting":
+      instance.exiting = true;
       clearDeadline(state.deadlines, "instance-drain", instance.id);
-      if (instance.state !== "draining") become("draining", `said farewell: ${event.reason}`);
-      // It may say farewell and hang: the deadlines of stopping hold for it too.
+      if (instance.state !== "draining") become("draining", `said goodbye: ${event.reason}`);
+      // It may say goodbye and hang: the deadlines of stopping hold for it too.
       setDeadline(state.deadlines, "instance-stop", instance.id, at + instance.stopMs);
       return;
     case "instance.failed":
@@ -123,9 +123,9 @@ function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.or
   }
 }
 
-function order(state: PoolsPart, event: Of<"instance.ordered">, at: number): void {
+function launch(state: PoolsPart, event: Of<"instance.launched">, at: number): void {
   const { instance: id, pool, machine, room } = event;
-  // Written out one by one: put together of parts it would be a dictionary, and a hand-out looks at thousands of them.
+  // Written out one by one: put together of parts it would be a dictionary, and an allocation looks at thousands of them.
   const instance: Instance = {
     id,
     pool,
@@ -136,20 +136,20 @@ function order(state: PoolsPart, event: Of<"instance.ordered">, at: number): voi
     address: event.address,
     ports: event.ports,
     capacity: event.capacity,
-    orderedAtMs: at,
+    launchedAtMs: at,
     isWatched: event.isWatched,
     stopMs: event.stopMs,
     portRestMs: event.portRestMs,
     forgetMs: event.forgetMs,
     drainMs: event.drainMs,
-    state: "ordered",
+    state: "launched",
     why: event.why,
     changedAtMs: at,
     pid: null,
     announced: false,
     announcedPid: null,
     startedAtMs: null,
-    parting: false,
+    exiting: false,
     stopping: false,
     gone: false,
     holds: new Map(),
@@ -157,10 +157,10 @@ function order(state: PoolsPart, event: Of<"instance.ordered">, at: number): voi
     lastRuns: [],
     played: 0,
     differences: new Map(),
-    heard: { out: 0, err: 0 },
-    orders: [],
-    ordersGiven: 0,
-    ordersTaken: 0,
+    outputRead: { out: 0, err: 0 },
+    instructions: [],
+    instructionsGiven: 0,
+    instructionsAcknowledged: 0,
     exitCode: null,
     signal: null,
   };
@@ -212,20 +212,20 @@ function assign(instance: Instance, { number, match, passes }: Of<"instance.assi
   for (const { id: player, name, place } of players) {
     berths.set(player, { player, name, place, pass: passes[player] ?? "", ...FRESH });
   }
-  instance.holds.set(room, { room, run, level, order: number, berths });
+  instance.holds.set(room, { room, run, level, instruction: number, berths });
   instance.differences.clear();
-  give(instance, { number, order: "take-match", match });
+  give(instance, { number, instruction: "match-assigned", match });
 }
 
-/** One that knows nothing of us never takes an order: none is kept for it. */
-function give(instance: Instance, order: Order): void {
-  if (!instance.isWatched) instance.orders = [...instance.orders, order];
-  instance.ordersGiven = order.number;
+/** One that knows nothing of us never takes an instruction: none is kept for it. */
+function give(instance: Instance, instruction: Instruction): void {
+  if (!instance.isWatched) instance.instructions = [...instance.instructions, instruction];
+  instance.instructionsGiven = instruction.number;
 }
 
-function takeOrders(instance: Instance, taken: number): void {
-  instance.ordersTaken = taken;
-  instance.orders = instance.orders.filter((order) => order.number > taken);
+function acknowledge(instance: Instance, acknowledged: number): void {
+  instance.instructionsAcknowledged = acknowledged;
+  instance.instructions = instance.instructions.filter((instruction) => instruction.number > acknowledged);
 }
 
 /** So many runs are remembered, to tell a repeated report from one of a run that was never here. */
@@ -247,14 +247,14 @@ const FRESH = { state: "reserved", attempt: null, expiresAtMs: null } as const;
 function addBerth(instance: Instance, { number, run, player, pass, expiresAtMs }: Of<"instance.berth-added">): void {
   const { id, name, place } = player;
   matchOfRun(instance, run)?.berths.set(id, { player: id, name, place, pass, ...FRESH, expiresAtMs });
-  give(instance, { number, order: "expect-player", run, player });
+  give(instance, { number, instruction: "expect-player", run, player });
 }
 
 function leaveBerth(instance: Instance, { player, number, run }: Of<"instance.unboarded">): void {
   setBerth(instance, run, player, { state: "left" });
   instance.differences.delete(player);
   if (number === undefined || run === undefined) return;
-  give(instance, { number, order: "release-player", run, player });
+  give(instance, { number, instruction: "release-player", run, player });
 }
 
 function setBerth(
@@ -270,16 +270,16 @@ function setBerth(
   if (change.attempt !== undefined) berth.attempt = change.attempt;
 }
 
-function stopOrdered(
+function stopRequested(
   state: PoolsPart,
   instance: Instance,
-  { number, reason, stopByMs }: Of<"instance.stop-ordered">,
+  { number, reason, stopByMs }: Of<"instance.stop-requested">,
   at: number,
 ): void {
   letGoOfAll(state, instance, at);
   instance.stopping = true;
   clearDeadline(state.deadlines, "instance-drain", instance.id);
-  give(instance, { number, order: "stop", reason });
+  give(instance, { number, instruction: "stop", reason });
   clearDeadline(state.deadlines, "instance-boot", instance.id);
   setDeadline(state.deadlines, "instance-stop", instance.id, stopByMs);
 }
@@ -290,7 +290,7 @@ function exit(state: PoolsPart, instance: Instance, event: Of<"instance.exited">
   instance.gone = true;
   instance.exitCode = exitCode;
   instance.signal = signal;
-  instance.orders = [];
+  instance.instructions = [];
   const { pools, deadlines } = state;
   meterInstance(pools.meter, instance, at);
   setPorts(pools, instance, event.portFreeAtMs);
@@ -303,7 +303,7 @@ function exit(state: PoolsPart, instance: Instance, event: Of<"instance.exited">
   setDeadline(deadlines, "instance-forget", instance.id, at + instance.forgetMs);
 }
 
-const isComingUp = ({ state }: Instance): boolean => state === "ordered" || state === "booting";
+const isComingUp = ({ state }: Instance): boolean => state === "launched" || state === "booting";
 
 function instanceOf(state: PoolsPart, id: string): Instance {
   const instance = state.pools.instances.get(id);

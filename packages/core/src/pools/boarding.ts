@@ -49,9 +49,9 @@ export function freeBerth(instance: Instance, room: RoomId, player: string): Dec
   const match = matchFor(instance, room);
   const berth = match?.berths.get(player);
   if (match === undefined || berth === undefined || berth.state === "left") return nothingToDo;
-  const order = { number: instance.ordersGiven + 1, run: match.run };
+  const instruction = { number: instance.instructionsGiven + 1, run: match.run };
   const event = { kind: "instance.unboarded", instance: instance.id, player, name: berth.name } as const;
-  return accept([{ ...event, reason: "left-room", ...order }], {
+  return accept([{ ...event, reason: "left-room", ...instruction }], {
     effects: [wakeUp(instance)],
   });
 }
@@ -78,7 +78,7 @@ export function report(
   if (match === undefined) {
     return refuse(
       "match-unknown",
-      `This instance has no match with run ${run}; report the run of the order take-match.`,
+      `This instance has no match with run ${run}; report the run of the instruction match-assigned.`,
     );
   }
   const room = state.seen.rooms.room(match.room);
@@ -88,8 +88,8 @@ export function report(
       `The run has not begun: room ${room?.code ?? match.room} ${phaseWords[room?.stage.phase ?? "closed"]}.`,
     );
   }
-  if (room.ways.resultBy !== "instance") {
-    const detail = `In rooms of kind ${room.kind} the ${room.ways.resultBy} decides the result, not the instance.`;
+  if (room.policy.resultBy !== "instance") {
+    const detail = `In rooms of kind ${room.kind} the ${room.policy.resultBy} decides the result, not the instance.`;
     return refuse("result-not-yours", detail);
   }
   const stranger = standings.findIndex((row) => !match.berths.has(row.player));

@@ -16,12 +16,13 @@ export function costsView(state: PoolsPart, rules: HarborRules, at: number): Cos
   for (const [machine, since] of meter.busySinceMs) add(machines, machine, Math.max(0, at - since));
   const rooms = new Map(meter.byRoom);
   for (const one of running) for (const room of one.holds.keys()) add(rooms, room, heldMs(one, room, at));
-  const price = (pool: string) => rules.pools.get(pool)?.pricePerS ?? null;
-  const linePrice = (line: string) => [...rules.pools.values()].find(({ build }) => build === line)?.pricePerS ?? null;
+  const price = (pool: string) => rules.pools.get(pool)?.pricePerSecond ?? null;
+  const linePrice = (line: string) =>
+    [...rules.pools.values()].find(({ build }) => build === line)?.pricePerSecond ?? null;
   return {
     pools: rowsOf(pools, price),
     builds: rowsOf(builds, (key) => linePrice(key.split(" ")[0] ?? "")),
-    machines: rowsOf(machines, (machine) => rules.machines.get(machine)?.pricePerS ?? null),
+    machines: rowsOf(machines, (machine) => rules.machines.get(machine)?.pricePerSecond ?? null),
     rooms: rowsOf(rooms, () => null),
   };
 }

@@ -1,4 +1,4 @@
-import type { Acknowledged, PulseReply } from "@yellow-harbor/protocol";
+import type { Acknowledged, PollReply } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { accept, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
@@ -10,12 +10,12 @@ import { recordOf } from "../model/record.ts";
 import type { ReplyTo } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { PoolsPart } from "../model/state.ts";
-import { addBerth, beginMatch, endMatch } from "./amend.ts";
+import { allocate, drain, drainLate, release, releaseFormer, retire, stopIfDone, takeBack } from "./allocate.ts";
+import { addBerth, endMatch, startMatch } from "./amend.ts";
 import { board, freeBerth, report, unboard } from "./boarding.ts";
 import { exited, fail, killLate, startFailed, stopLate, wakeUp } from "./ending.ts";
-import { drain, drainLate, handOut, release, releaseFormer, retire, stopIfDone, takeBack } from "./hand-out.ts";
 import { hear } from "./hear.ts";
-import { orderAhead } from "./order.ts";
+import { launchAhead } from "./launch.ts";
 import { berthsLate, reconcile } from "./reconcile.ts";
 
 type Of<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
@@ -44,11 +44,11 @@ const saidBy = <K extends InstanceCommand["do"]>(
   );
 
 export const decidePool = decideBy<PoolCommand, PoolsPart>({
-  "pool.hand-out": handOut,
-  "pool.order-ahead": orderAhead,
+  "pool.allocate": allocate,
+  "pool.launch-ahead": launchAhead,
   "pool.retire": retire,
   "pool.drain": drain,
-  "pool.take-back": takeBack,
+  "pool.reclaim": takeBack,
   "pool.stop-if-done": (context, { id }) => {
     const one = context.state.pools.instances.get(id);
     return one === undefined ? nothingToDo : stopIfDone(context, one);
@@ -60,7 +60,7 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
     return held === undefined ? nothingToDo : freeBerth(held, room, player);
   },
   "pool.add-berth": addBerth,
-  "pool.begin-match": beginMatch,
+  "pool.start-match": startMatch,
   "pool.end-match": endMatch,
   "instance.spawned": about<"instance.spawned">((context, instance, { pid }) => spawned(context, instance, pid)),
   "instance.start-failed": about<"instance.start-failed">((context, instance, { detail, portTaken }) =>
@@ -82,19 +82,19 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
   ),
   "instance.drain-late": about<"instance.drain-late">(drainLate),
   "instance.berths-late": about<"instance.berths-late">(berthsLate),
-  "instance.hear": about<"instance.hear">(hear),
+  "instance.output": about<"instance.output">(hear),
   "instance.stop-late": about<"instance.stop-late">(stopLate),
   "instance.kill-late": about<"instance.kill-late">((_moment, instance) => killLate(instance)),
   "instance.forget": about<"instance.forget">((_moment, { id }) =>
     accept([{ kind: "instance.forgotten", instance: id }]),
   ),
   "instance.announce": saidBy<"instance.announce">((_moment, instance, command) => announce(instance, command)),
-  "instance.take-orders": saidBy<"instance.take-orders">(takeOrders),
+  "instance.acknowledge": saidBy<"instance.acknowledge">(acknowledge),
   "instance.board": saidBy<"instance.board">((_moment, instance, command) => board(instance, command)),
   "instance.unboard": saidBy<"instance.unboard">((_moment, instance, command) => unboard(instance, command)),
   "instance.report": saidBy<"instance.report">(report),
-  "instance.farewell": saidBy<"instance.farewell">((_moment, { id }, { reason }) =>
-    accept([{ kind: "instance.parting", instance: id, reason }], { reply: (): Acknowledged => ({}) }),
+  "instance.goodbye": saidBy<"instance.goodbye">((_moment, { id }, { reason }) =>
+    accept([{ kind: "instance.exiting", instance: id, reason }], { reply: (): Acknowledged => ({}) }),
   ),
 });
 
@@ -153,23 +153,28 @@ function assign({ random }: PoolsContext, instance: Instance, { match }: Doing<"
     return refuse("instance-not-open", `Instance ${instance.id} is ${instance.state}.`);
   }
   const passes = recordOf(match.players.map((player) => [player.id, newId("b", random)]));
-  const number = instance.ordersGiven + 1;
+  const number = instance.instructionsGiven + 1;
   return accept([{ kind: "instance.assigned", instance: instance.id, number, match, passes }], {
     effects: [wakeUp(instance)],
   });
 }
 
-function takeOrders(
+function acknowledge(
   context: PoolsContext,
   instance: Instance,
-  { taken, players }: Doing<"instance.take-orders">,
-): Decision<PulseReply> {
-  if (taken > instance.ordersGiven) {
-    return refuse("order-unknown", `Order ${taken} was never given; the last one is ${instance.ordersGiven}.`);
+  { acknowledged, players }: Doing<"instance.acknowledge">,
+): Decision<PollReply> {
+  if (acknowledged > instance.instructionsGiven) {
+    return refuse(
+      "instruction-unknown",
+      `Instruction ${acknowledged} was never given; the last one is ${instance.instructionsGiven}.`,
+    );
   }
-  const reply = () => ({ orders: instance.orders });
+  const reply = () => ({ instructions: instance.instructions });
   const said = players === undefined ? { events: [], effects: [] } : reconcile(context, instance, players);
   const took: readonly PoolEvent[] =
-    taken <= instance.ordersTaken ? [] : [{ kind: "instance.took-orders", instance: instance.id, taken }];
+    acknowledged <= instance.instructionsAcknowledged
+      ? []
+      : [{ kind: "instance.acknowledged", instance: instance.id, acknowledged }];
   return accept([...took, ...said.events], { reply, effects: said.effects });
 }

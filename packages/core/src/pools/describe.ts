@@ -6,7 +6,7 @@ import type { PoolsPart } from "../model/state.ts";
 export const DIFFERENCE: Readonly<Record<Difference["what"], string>> = {
   "not-there": "it took a berth, and the instance does not see it",
   "not-expected": "the instance sees it, and no berth is kept for it",
-  "never-said": "its berth was handed out, and no line said that it came in",
+  "never-said": "it has a berth, and no line said that it joined",
 };
 
 /** The event in a sentence, from the state after it. */
@@ -15,9 +15,9 @@ export function describePool(state: PoolsPart, event: PoolEvent): string | undef
   const instance = state.pools.instances.get(id);
   const where = instance ? `${instance.address.host}:${instance.address.port}` : "";
   switch (event.kind) {
-    case "instance.ordered":
+    case "instance.launched":
       return `Instance ${id} is ordered at ${where}: ${event.why}.`;
-    case "instance.claimed":
+    case "instance.allocated":
       return `Instance ${id} is taken for the room: ${event.why}.`;
     case "instance.returned":
       return `Instance ${id} is free again: ${event.reason}.`;
@@ -31,20 +31,20 @@ export function describePool(state: PoolsPart, event: PoolEvent): string | undef
       return `Instance ${id} is given a match on ${event.match.level} for ${event.match.players.map((one) => one.name).join(", ")}.`;
     case "instance.berth-added":
       return `${event.player.name} gets a berth on ${id}, which is under way.`;
-    case "instance.match-begun":
+    case "instance.match-started":
       return `Instance ${id} is told to begin; ${event.without.length} of its players may follow.`;
     case "instance.match-ended":
       return `The match on ${id} is ended: ${event.reason}.`;
-    case "instance.set-aside":
+    case "instance.draining":
       return `Instance ${id} takes no new room: ${event.why}.`;
-    case "instance.taken-back":
+    case "instance.reclaimed":
       return `Instance ${id} is taken back: ${event.why}.`;
     case "instance.differed":
       return event.what === null
         ? `Instance ${id} and the harbor agree about ${event.player} again.`
         : `Instance ${id} differs about ${event.player}: ${DIFFERENCE[event.what]}.`;
-    case "instance.heard":
-    case "instance.took-orders":
+    case "instance.output-read":
+    case "instance.acknowledged":
     case "instance.forgotten":
       return undefined;
     case "instance.boarded":
@@ -53,12 +53,12 @@ export function describePool(state: PoolsPart, event: PoolEvent): string | undef
       return `${event.name} is off ${id}: ${event.reason}.`;
     case "instance.reported":
       return `Instance ${id} reports the result.`;
-    case "instance.stop-ordered":
+    case "instance.stop-requested":
       return `Instance ${id} is asked to stop: ${event.reason}.`;
     case "instance.stop-forced":
       return `Instance ${id} is ${event.how === "kill" ? "killed" : "signalled"}: it did not stop when asked.`;
-    case "instance.parting":
-      return `Instance ${id} says farewell: ${event.reason}.`;
+    case "instance.exiting":
+      return `Instance ${id} says goodbye: ${event.reason}.`;
     case "instance.failed":
       return `Instance ${id} has failed: ${event.why}.`;
     case "instance.exited":

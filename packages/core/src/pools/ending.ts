@@ -5,28 +5,28 @@ import type { Instance } from "../model/pools/state.ts";
 
 const STRANGER_MS = 60_000;
 
-/** The instance has an order more than it has been given so far. */
-export const wakeUp = ({ id, ordersGiven }: Instance): Effect => ({
+/** The instance has an instruction more than it has been given so far. */
+export const wakeUp = ({ id, instructionsGiven }: Instance): Effect => ({
   effect: "wake-instance",
   instance: id,
-  upTo: ordersGiven + 1,
+  upTo: instructionsGiven + 1,
 });
 
 /** Whether it came to its end on its way up. */
 const neverOpen = ({ state }: Instance): { neverOpen?: true } =>
-  state === "ordered" || state === "booting" ? { neverOpen: true } : {};
+  state === "launched" || state === "booting" ? { neverOpen: true } : {};
 
-/** The polite order to stop. */
+/** The polite instruction to stop. */
 export function stopEvent(
   instance: Instance,
   reason: string,
   at: number,
-): Extract<PoolEvent, { kind: "instance.stop-ordered" }> {
-  const number = instance.ordersGiven + 1;
-  return { kind: "instance.stop-ordered", instance: instance.id, number, reason, stopByMs: at + instance.stopMs };
+): Extract<PoolEvent, { kind: "instance.stop-requested" }> {
+  const number = instance.instructionsGiven + 1;
+  return { kind: "instance.stop-requested", instance: instance.id, number, reason, stopByMs: at + instance.stopMs };
 }
 
-/** How it hears of that: one that knows nothing of us by a signal, since it takes no orders. */
+/** How it hears of that: one that knows nothing of us by a signal, since it takes no instructions. */
 export const stopEffect = (instance: Instance): Effect =>
   instance.isWatched ? { effect: "signal-instance", instance: instance.id, signal: "terminate" } : wakeUp(instance);
 
@@ -68,7 +68,7 @@ export function exited(
   const { id, holds, state, why } = instance;
   const rooms = [...holds.keys()];
   const how = describeExit(exitCode, signal);
-  const meant = state === "draining" || instance.parting;
+  const meant = state === "draining" || instance.exiting;
   const verdict =
     state === "failed"
       ? ({ state, why: `${why}; ${how}` } as const)

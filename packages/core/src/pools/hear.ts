@@ -1,18 +1,18 @@
 import { accept, type Decision, type PoolsContext } from "../model/decision.ts";
 import type { Effect } from "../model/effect.ts";
-import type { Heard, InstanceCommand } from "../model/pools/commands.ts";
+import type { InstanceCommand, OutputEvent } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf } from "../model/pools/holds.ts";
 import type { Instance, Match } from "../model/pools/state.ts";
 
-type Hear = Extract<InstanceCommand, { do: "instance.hear" }>;
+type Hear = Extract<InstanceCommand, { do: "instance.output" }>;
 
 /**
  * What an instance that knows nothing of us has told by what it prints. Each line counts once: how far was read is kept
  * with what came of it, so a service that starts again reads on from there.
  */
 export function hear(context: PoolsContext, instance: Instance, { stream, upTo, anew, said }: Hear): Decision {
-  if (instance.gone || (!anew && upTo <= instance.heard[stream])) return accept([]);
+  if (instance.gone || (!anew && upTo <= instance.outputRead[stream])) return accept([]);
   const events: PoolEvent[] = [];
   const effects: Effect[] = [];
   // What a line brings about is not applied yet when the next is looked at: kept here until then.
@@ -32,7 +32,7 @@ export function hear(context: PoolsContext, instance: Instance, { stream, upTo, 
       events.push(...over(context, instance, match, inside));
     } else events.push(...passed(instance, match, one, inside));
   }
-  return accept([...events, { kind: "instance.heard", instance: instance.id, stream, upTo }], { effects });
+  return accept([...events, { kind: "instance.output-read", instance: instance.id, stream, upTo }], { effects });
 }
 
 type Inside = Map<string, "reserved" | "taken" | "left">;
@@ -41,7 +41,7 @@ type Inside = Map<string, "reserved" | "taken" | "left">;
 function passed(
   { id: instance }: Instance,
   { berths, run }: Match,
-  { what, who }: Extract<Heard, { what: "joined" | "left" }>,
+  { what, who }: Extract<OutputEvent, { what: "joined" | "left" }>,
   inside: Inside,
 ): PoolEvent[] {
   const named = [...berths.values()].filter((one) => String(one[who.by === "id" ? "player" : who.by]) === who.text);
@@ -77,7 +77,7 @@ function over(
   const missing = silent.map(
     (player): PoolEvent => ({ kind: "instance.differed", instance: instance.id, player, what: "never-said" }),
   );
-  if (room.ways.resultBy !== "instance") return missing;
+  if (room.policy.resultBy !== "instance") return missing;
   const note = "its output says that the match is over";
   return [{ kind: "instance.reported", instance: instance.id, room: id, run, standings: [], note }, ...missing];
 }

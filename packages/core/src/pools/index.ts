@@ -7,7 +7,7 @@ import { costsView } from "./costs.ts";
 import { decidePool } from "./decide.ts";
 import { describePool } from "./describe.ts";
 import { poolViolations } from "./invariants.ts";
-import { roomFor } from "./order.ts";
+import { roomFor } from "./launch.ts";
 import { recoveryEffects } from "./recover.ts";
 import { seenOfPools } from "./seen.ts";
 import { hostsOf } from "./vacancy.ts";

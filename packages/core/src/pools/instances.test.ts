@@ -2,18 +2,18 @@ import type { BuildSpec, PoolRules } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
 import { matchFor } from "../model/pools/holds.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
-import { boardAll, instanceOf, joinRoom, runOf, startedRoom, startRoom, takeOrders } from "../testing/scenes.ts";
+import { acknowledge, boardAll, instanceOf, joinRoom, runOf, startedRoom, startRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { costsView } from "./costs.ts";
 import { instanceView } from "./view.ts";
 
-const plan = { least: 0, spare: 0, spareShare: 0, settleMs: 5_000, asideMs: 4_000, giveUpAfter: 6 };
+const plan = { min: 0, spare: 0, spareShare: 0, cooldownMs: 5_000, reclaimMs: 4_000, giveUpAfter: 6 };
 
 function harbor(spec: Partial<BuildSpec> = {}, change: Partial<PoolRules> = {}): TestHarbor {
   const rules = testRules();
   const sluice = rules.pools.get("sluice");
   if (!sluice) throw new Error("no pool");
-  const pools = new Map([...rules.pools, ["sluice", { ...sluice, most: 3, ...change }] as const]);
+  const pools = new Map([...rules.pools, ["sluice", { ...sluice, max: 3, ...change }] as const]);
   return new TestHarbor({ ...rules, pools }, testSpec(spec));
 }
 
@@ -24,23 +24,23 @@ function comeUp(test: TestHarbor, instance: string): void {
   test.ok({ do: "instance.probed", instance, reached: true, detail: "reached" });
 }
 
-const two = (test: TestHarbor, name: string) => [test.enter(`${name} one`), test.enter(`${name} two`)];
+const two = (test: TestHarbor, name: string) => [test.connect(`${name} one`), test.connect(`${name} two`)];
 
 function played(test: TestHarbor, name: string, kind = "crews"): string {
   const room = startedRoom(test, kind, two(test, name));
   const instance = instanceOf(test, room);
-  if (test.instance(instance).state === "ordered") comeUp(test, instance);
-  takeOrders(test, room);
+  if (test.instance(instance).state === "launched") comeUp(test, instance);
+  acknowledge(test, room);
   boardAll(test, room);
   expect(test.room(room).phase).toBe("playing");
   return room;
 }
 
-const pulse = (test: TestHarbor, instance: string, players?: readonly string[]) =>
-  test.ok({ do: "instance.take-orders", instance, taken: test.instance(instance).ordersGiven, players });
+const poll = (test: TestHarbor, instance: string, players?: readonly string[]) =>
+  test.ok({ do: "instance.acknowledge", instance, acknowledged: test.instance(instance).instructionsGiven, players });
 
 describe("an instance that serves several rooms", () => {
-  it("takes them one after the other, fills up before another is ordered, and keeps their matches apart", () => {
+  it("takes them one after the other, fills up before another is launched, and keeps their matches apart", () => {
     const test = harbor({ rooms: 2, berths: 4 });
     const first = played(test, "First");
     const second = played(test, "Second");
@@ -67,7 +67,7 @@ describe("an instance that serves several rooms", () => {
     const [first, second] = [played(test, "First"), played(test, "Second")];
     const shared = instanceOf(test, first);
     test.ok({ do: "room.dissolve", room: first, reason: "enough", by: "operator" });
-    expect(test.instance(shared).orders.at(-1)).toMatchObject({ order: "end-match" });
+    expect(test.instance(shared).instructions.at(-1)).toMatchObject({ instruction: "end-match" });
     expect(test.instance(shared).holds.has(first)).toBe(false);
     expect(test.room(second).phase).toBe("playing");
     test.ok({ do: "instance.exited", instance: shared, exitCode: 1, signal: null });
@@ -84,7 +84,7 @@ describe("an instance for one match only", () => {
     startRoom(test, room);
     expect(instanceOf(test, room)).not.toBe(used);
     comeUp(test, instanceOf(test, room));
-    takeOrders(test, room);
+    acknowledge(test, room);
     boardAll(test, room);
     expect(test.instance(used)).toMatchObject({ state: "draining", stopping: true });
   });
@@ -111,7 +111,7 @@ describe("an instance that drains", () => {
     test.pass(29_000);
     expect(test.room(room).phase).toBe("playing");
     test.pass(1_500);
-    expect(test.instance(one).orders.at(-1)).toMatchObject({ order: "stop" });
+    expect(test.instance(one).instructions.at(-1)).toMatchObject({ instruction: "stop" });
     // This kind of room moves on: to another instance.
     expect(test.room(room).phase).toBe("travelling");
     expect(instanceOf(test, room)).not.toBe(one);
@@ -156,16 +156,16 @@ describe("who is there, by the instance's word", () => {
     const room = played(test, "First", "open-house");
     const one = instanceOf(test, room);
     const [ansel = "", brisa = ""] = [...test.room(room).members.keys()];
-    pulse(test, one, [ansel, brisa]);
+    poll(test, one, [ansel, brisa]);
     expect(instanceView(test.instance(one)).differences).toBeUndefined();
-    pulse(test, one, [ansel]);
+    poll(test, one, [ansel]);
     expect(instanceView(test.instance(one)).differences).toMatchObject([{ player: brisa, what: "not-there" }]);
     // What crosses on the way is settled by the next word.
-    pulse(test, one, [ansel, brisa]);
+    poll(test, one, [ansel, brisa]);
     expect(instanceView(test.instance(one)).differences).toBeUndefined();
-    pulse(test, one, [ansel]);
+    poll(test, one, [ansel]);
     test.pass(3_500);
-    pulse(test, one, [ansel]);
+    poll(test, one, [ansel]);
     expect(matchFor(test.instance(one), room)?.berths.get(brisa)?.state).toBe("left");
     expect(test.room(room).members.get(brisa)?.aboard).toBe(false);
   });
@@ -176,30 +176,30 @@ describe("who is there, by the instance's word", () => {
     const one = instanceOf(test, room);
     const [ansel = "", brisa = ""] = [...test.room(room).members.keys()];
     test.ok({ do: "room.leave", player: brisa, args: {} });
-    pulse(test, one, [ansel, brisa]);
+    poll(test, one, [ansel, brisa]);
     test.pass(3_500);
-    const before = test.instance(one).ordersGiven;
-    pulse(test, one, [ansel, brisa]);
-    expect(test.instance(one).orders.at(-1)).toMatchObject({
-      order: "release-player",
+    const before = test.instance(one).instructionsGiven;
+    poll(test, one, [ansel, brisa]);
+    expect(test.instance(one).instructions.at(-1)).toMatchObject({
+      instruction: "release-player",
       player: brisa,
       number: before + 1,
     });
     const events = test.journal.length;
-    pulse(test, one);
-    expect(test.kinds(events)).toEqual(["instance.took-orders"]);
+    poll(test, one);
+    expect(test.kinds(events)).toEqual(["instance.acknowledged"]);
   });
 
-  it("frees a berth that a late comer never took, once its pass is worth nothing", () => {
+  it("frees a berth that a late joining never took, once its pass is worth nothing", () => {
     const test = harbor();
     const room = played(test, "First", "open-house");
-    const corin = test.enter("Corin");
+    const corin = test.connect("Corin");
     joinRoom(test, room, corin);
     const one = instanceOf(test, room);
     expect(matchFor(test.instance(one), room)?.berths.get(corin)?.state).toBe("reserved");
     test.pass(70_500);
     expect(matchFor(test.instance(one), room)?.berths.get(corin)?.state).toBe("left");
-    expect(test.instance(one).orders.at(-1)).toMatchObject({ order: "release-player", player: corin });
+    expect(test.instance(one).instructions.at(-1)).toMatchObject({ instruction: "release-player", player: corin });
   });
 });
 
@@ -222,7 +222,7 @@ describe("a key", () => {
 
 describe("the meter", () => {
   it("counts by the second, of those that run and those that are gone, and prices what has a price", () => {
-    const test = harbor({}, { pricePerS: 0.5 });
+    const test = harbor({}, { pricePerSecond: 0.5 });
     const room = played(test, "First");
     const one = instanceOf(test, room);
     test.pass(10_000);

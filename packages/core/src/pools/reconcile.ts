@@ -10,7 +10,7 @@ import { wakeUp } from "./ending.ts";
 const DIFFER_MS = 3_000;
 
 /** So many differences of one instance are kept: more of them tell nothing more. */
-const DIFFERENCES_MOST = 64;
+const DIFFERENCES_MAX = 64;
 
 interface Settled {
   readonly events: readonly PoolEvent[];
@@ -31,7 +31,7 @@ export function reconcile({ at }: PoolsContext, instance: Instance, players: rea
     ...players.filter((player) => isUnexpected(instance, player)).map((player) => [player, "not-expected"] as const),
   ]);
   const events: PoolEvent[] = [];
-  for (const [player, what] of [...now].slice(0, DIFFERENCES_MOST)) {
+  for (const [player, what] of [...now].slice(0, DIFFERENCES_MAX)) {
     const before = instance.differences.get(player);
     if (before?.what !== what) events.push({ kind: "instance.differed", instance: instance.id, player, what });
     else if (at - before.sinceMs >= DIFFER_MS) events.push(...putRight(instance, player, what, events.length));
@@ -65,7 +65,7 @@ function putRight(instance: Instance, player: string, what: Difference["what"], 
   } as const;
   if (what === "not-there") return [{ ...event, reason: "not-there" }];
   if (berth.state !== "left" || before > 0) return [];
-  return [{ ...event, reason: "left-room", number: instance.ordersGiven + 1 }];
+  return [{ ...event, reason: "left-room", number: instance.instructionsGiven + 1 }];
 }
 
 /** Berths that were kept for who follows a match, and whose passes are worth nothing any more, are free again. */
@@ -77,9 +77,9 @@ export function berthsLate({ at }: PoolsContext, instance: Instance): Decision {
   );
   if (late.length === 0) return accept([]);
   const events = late.map(({ run, berth: { player, name } }, n): PoolEvent => {
-    const number = instance.ordersGiven + 1 + n;
+    const number = instance.instructionsGiven + 1 + n;
     return { kind: "instance.unboarded", instance: instance.id, player, name, reason: "never-came", number, run };
   });
-  const upTo = instance.ordersGiven + late.length;
+  const upTo = instance.instructionsGiven + late.length;
   return accept(events, { effects: [{ effect: "wake-instance", instance: instance.id, upTo }] });
 }

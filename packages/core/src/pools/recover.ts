@@ -15,7 +15,7 @@ function effectsFor(state: PoolsPart, instance: Instance): Effect[] {
   const { id, pool, build, version, machine, address, ports, pid } = instance;
   const spec = builds.views.spec(state, build, version);
   // Whether it was started nobody wrote down; the driver starts it only if it does not run.
-  if (instance.state === "ordered" && spec) {
+  if (instance.state === "launched" && spec) {
     const room = [...instance.holds.keys()][0];
     const level = room === undefined ? null : (state.seen.rooms.room(room)?.level?.id ?? null);
     return [{ effect: "start-instance", instance: id, pool, build, version, spec, machine, address, ports, level }];

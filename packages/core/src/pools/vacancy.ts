@@ -3,7 +3,7 @@ import { builds } from "../builds/index.ts";
 import { hasPlaceFor } from "../model/pools/holds.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
-import { roomFor } from "./order.ts";
+import { roomFor } from "./launch.ts";
 
 /** Hosts at which the instances of a pool have their ports. */
 export const hostsOf = ({ machines: all }: HarborRules, { host, machines }: PoolRules): string[] =>
@@ -16,7 +16,7 @@ export function roomsLeftIn(state: PoolsPart, rules: HarborRules, id: ConfigName
   let left = 0;
   for (const one of state.pools.instances.values()) {
     const { gone, state: is, build, version, holds, capacity } = one;
-    const isThere = is === "open" || is === "busy" || is === "ordered" || is === "booting";
+    const isThere = is === "open" || is === "busy" || is === "launched" || is === "booting";
     if (
       gone ||
       one.pool !== id ||

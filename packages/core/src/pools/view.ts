@@ -8,7 +8,7 @@ import type { PoolsPart } from "../model/state.ts";
 import { DIFFERENCE } from "./describe.ts";
 
 export function instanceView(instance: Instance): InstanceView {
-  const { id, pool, build, version, machine, region, state, why, changedAtMs, orderedAtMs, startedAtMs } = instance;
+  const { id, pool, build, version, machine, region, state, why, changedAtMs, launchedAtMs, startedAtMs } = instance;
   const { address, ports, capacity, pid, holds, gone, exitCode, signal, differences } = instance;
   const berths = matchesOf(instance).flatMap(({ room, berths }) =>
     [...berths.values()].map(({ player, name, state }) => ({ player, name, state, room })),
@@ -22,12 +22,12 @@ export function instanceView(instance: Instance): InstanceView {
     state,
     why,
     changedAtMs,
-    orderedAtMs,
+    launchedAtMs,
     address,
     berths,
     rooms: [...holds].map(([room, match]) => ({ room, ...(match && { run: match.run, level: match.level }) })),
     ...(region !== null && { region }),
-    ...(capacity.rooms > 1 && { roomsMost: capacity.rooms }),
+    ...(capacity.rooms > 1 && { maxRooms: capacity.rooms }),
     ...(Object.keys(ports).length > 0 && { ports }),
     ...(startedAtMs !== null && { startedAtMs }),
     ...(pid !== null && { pid }),

@@ -5,5 +5,5 @@ import type { PoolsPart } from "../model/state.ts";
 export const poolsWaiting = ({ pools }: PoolsPart): [kind: DueKind, subject: string][] =>
   [...pools.instances.values()].flatMap(({ id, state, gone }): [kind: DueKind, subject: string][] => {
     if (gone) return [["instance-forget", id]];
-    return state === "ordered" || state === "booting" ? [["instance-boot", id]] : [];
+    return state === "launched" || state === "booting" ? [["instance-boot", id]] : [];
   });

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Heard } from "../model/pools/commands.ts";
+import type { OutputEvent } from "../model/pools/commands.ts";
 import { matchesOf } from "../model/pools/holds.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
 import { instanceOf, joinRoom, openRoom, startRoom } from "../testing/scenes.ts";
@@ -9,12 +9,12 @@ import { instanceView } from "./view.ts";
 describe("an instance that knows nothing of us", () => {
   const watch = { joined: "joined (?<name>.+)", left: "left (?<name>.+)", over: "match over" };
   let upTo = 0;
-  const hear = (test: TestHarbor, instance: string, ...said: Heard[]) => {
+  const hear = (test: TestHarbor, instance: string, ...said: OutputEvent[]) => {
     upTo += 10;
-    test.ok({ do: "instance.hear", instance, stream: "out", upTo, anew: false, said });
+    test.ok({ do: "instance.output", instance, stream: "out", upTo, anew: false, said });
   };
-  const joined = (text: string): Heard => ({ what: "joined", who: { by: "name", text } });
-  const left = (text: string): Heard => ({ what: "left", who: { by: "name", text } });
+  const joined = (text: string): OutputEvent => ({ what: "joined", who: { by: "name", text } });
+  const left = (text: string): OutputEvent => ({ what: "left", who: { by: "name", text } });
 
   function started([first, second]: readonly [string, string] = ["Ansel", "Brisa"]): {
     test: TestHarbor;
@@ -22,8 +22,8 @@ describe("an instance that knows nothing of us", () => {
     one: string;
   } {
     const test = new TestHarbor(testRules(), testSpec({ ready: { line: "listening" }, watch }));
-    const room = openRoom(test, test.enter(first), { kind: "crews", capacity: 3 });
-    joinRoom(test, room, test.enter(second));
+    const room = openRoom(test, test.connect(first), { kind: "crews", capacity: 3 });
+    joinRoom(test, room, test.connect(second));
     startRoom(test, room);
     const one = instanceOf(test, room);
     test.ok({ do: "instance.spawned", instance: one, pid: 4_242 });
@@ -35,7 +35,7 @@ describe("an instance that knows nothing of us", () => {
   it("is ready by its line, takes its match without an order, and plays when all have joined", () => {
     const { test, room, one } = started();
     expect(test.room(room).phase).toBe("travelling");
-    expect(test.instance(one)).toMatchObject({ state: "busy", orders: [] });
+    expect(test.instance(one)).toMatchObject({ state: "busy", instructions: [] });
     hear(test, one, joined("Ansel"), joined("Brisa"));
     expect(test.room(room).phase).toBe("playing");
     hear(test, one, { what: "over" });
@@ -60,7 +60,7 @@ describe("an instance that knows nothing of us", () => {
 
   it("shows whose line is missing, and who came in without a berth", () => {
     const { test, one, room } = started();
-    const corin = test.enter("Corin");
+    const corin = test.connect("Corin");
     hear(test, one, joined("Ansel"), joined("Brisa"));
     hear(test, one, joined("Edda"));
     expect(instanceView(test.instance(one)).differences).toMatchObject([{ player: "name Edda", what: "not-expected" }]);
@@ -86,7 +86,7 @@ describe("an instance that knows nothing of us", () => {
     const { test, one } = started();
     hear(test, one, joined("Ansel"));
     const before = test.journal.length;
-    test.ok({ do: "instance.hear", instance: one, stream: "out", upTo, anew: false, said: [left("Ansel")] });
+    test.ok({ do: "instance.output", instance: one, stream: "out", upTo, anew: false, said: [left("Ansel")] });
     expect(test.kinds(before)).toEqual([]);
   });
 

@@ -69,7 +69,7 @@ const player = (n: number, more: Partial<PlayerSeen> = {}): PlayerSeen => ({
 
 const search = (n: number) =>
   ({
-    do: "queue.enter",
+    do: "queue.join",
     player: `p_00000000000${n}`,
     args: { queue: "pairs", attributes: { skill: 1_000 } },
   }) as const;

@@ -14,7 +14,7 @@ const KEPT = 100;
 
 type MatchEvent = Extract<
   QueueEvent,
-  { kind: `queue.${"matched" | "accepted" | "confirmed" | "settled" | "forgone" | "undone"}` }
+  { kind: `queue.${"matched" | "accepted" | "confirmed" | "match-started" | "forfeited" | "undone"}` }
 >;
 
 export function applyMatch(state: QueuesPart, event: MatchEvent, at: number): void {
@@ -35,9 +35,9 @@ export function applyMatch(state: QueuesPart, event: MatchEvent, at: number): vo
       clearDeadline(state.deadlines, "match-confirm", made.id);
       return;
     }
-    case "queue.settled":
+    case "queue.match-started":
       return settle(state, event);
-    case "queue.forgone":
+    case "queue.forfeited":
       return change(state, event.match, { gone: [...(matches.get(event.match)?.gone ?? []), event.player] });
     case "queue.undone":
       return undo(state, event, at);
@@ -60,8 +60,8 @@ export function forgetPause({ queues }: QueuesPart, player: string): void {
 /** What its queue knew of a room that has closed. */
 export function unlinkRoom({ queues, deadlines }: QueuesPart, room: string): void {
   queues.rooms.delete(room);
-  queues.fillings.delete(room);
-  clearDeadline(deadlines, "filling-end", room);
+  queues.backfills.delete(room);
+  clearDeadline(deadlines, "backfill-end", room);
 }
 
 /** Nobody could answer while the service was down: everybody has the whole time again. */
@@ -98,8 +98,8 @@ function make(state: QueuesPart, event: Extract<QueueEvent, { kind: "queue.match
     ...(confirmByMs !== undefined && { asking: { untilMs: confirmByMs, accepted: [] } }),
   };
   state.queues.matches.set(id, made);
-  const filling = state.queues.fillings.get(into ?? "");
-  if (filling) state.queues.fillings.set(filling.room, { ...filling, match: id });
+  const backfill = state.queues.backfills.get(into ?? "");
+  if (backfill) state.queues.backfills.set(backfill.room, { ...backfill, match: id });
   if (confirmByMs === undefined) conclude(state, made);
   else {
     for (const ticket of tickets) replaceTicket(state, { ...ticket, asked: id }, at);
@@ -126,7 +126,10 @@ function conclude(state: QueuesPart, { queue: name, tickets, atMs }: MadeMatch):
   });
 }
 
-function settle(state: QueuesPart, { match: id, room, minded }: Extract<MatchEvent, { kind: "queue.settled" }>): void {
+function settle(
+  state: QueuesPart,
+  { match: id, room, watchesLeavers }: Extract<MatchEvent, { kind: "queue.match-started" }>,
+): void {
   const { matches, byRoom, rooms, pauses } = state.queues;
   const made = matches.get(id);
   if (!made) return;
@@ -134,11 +137,12 @@ function settle(state: QueuesPart, { match: id, room, minded }: Extract<MatchEve
   if (!queueOf(state.queues, made.queue).recent.includes(id)) forget(state, id);
   byRoom.delete(room);
   for (const { players } of made.tickets) for (const player of players) pauses.delete(player.id);
-  if (minded) rooms.set(room, { room, queue: made.queue, region: made.region, tickets: made.tickets, filled: 0 });
+  if (watchesLeavers)
+    rooms.set(room, { room, queue: made.queue, region: made.region, tickets: made.tickets, filled: 0 });
 }
 
 function undo(state: QueuesPart, { match: id }: Extract<MatchEvent, { kind: "queue.undone" }>, at: number): void {
-  const { matches, byRoom, fillings, tickets } = state.queues;
+  const { matches, byRoom, backfills, tickets } = state.queues;
   const made = matches.get(id);
   if (!made) return;
   const queue = queueOf(state.queues, made.queue);
@@ -146,8 +150,8 @@ function undo(state: QueuesPart, { match: id }: Extract<MatchEvent, { kind: "que
   matches.delete(id);
   queue.matches -= 1;
   queue.recent = queue.recent.filter((one) => one !== id);
-  const filling = fillings.get(made.into ?? "");
-  if (filling) fillings.set(filling.room, { ...filling, match: null });
+  const backfill = backfills.get(made.into ?? "");
+  if (backfill) backfills.set(backfill.room, { ...backfill, match: null });
   if (!made.asking) {
     // Not at once: what was missing, such as a free instance, is still missing now.
     setDeadline(state.deadlines, "queue-pass", made.queue, at + TRY_AGAIN_MS);

@@ -2,7 +2,7 @@ import { assertNever } from "../model/decision.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import { queueOf } from "../model/queues/state.ts";
 import type { QueuesPart } from "../model/state.ts";
-import { applyFilling } from "./apply-filling.ts";
+import { applyBackfill } from "./apply-backfill.ts";
 import { applyMatch, extendAsking } from "./apply-match.ts";
 import { closeTicket, openTicket, passSoon, replaceTicket } from "./apply-ticket.ts";
 
@@ -37,14 +37,14 @@ export function applyQueue(state: QueuesPart, event: QueueEvent, at: number): vo
     case "queue.matched":
     case "queue.accepted":
     case "queue.confirmed":
-    case "queue.settled":
-    case "queue.forgone":
+    case "queue.match-started":
+    case "queue.forfeited":
     case "queue.undone":
       return applyMatch(state, event, at);
-    case "queue.filling-begun":
-    case "queue.filling-ended":
-    case "queue.filled":
-      return applyFilling(state, event, at);
+    case "queue.backfill-started":
+    case "queue.backfill-ended":
+    case "queue.backfilled":
+      return applyBackfill(state, event, at);
     // Its room is closed by what follows.
     case "queue.room-ended":
       return;

@@ -23,7 +23,11 @@ function changedUnder(asks: boolean) {
     for (const id of test.harbor.state.queues.tickets.keys())
       explainTicket(test.harbor.state, test.harbor.rules, id, test.now);
   };
-  const [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name)) as [string, string, string];
+  const [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.connect(name)) as [
+    string,
+    string,
+    string,
+  ];
   search(test, ansel, 1_000);
   ask();
   test.pass(600);
@@ -32,7 +36,7 @@ function changedUnder(asks: boolean) {
   ask();
   const { changed, gone } = test.harbor.changeQueues(withNeed(testRules()));
   ask();
-  test.run({ do: "harbor.note-queues", changed, gone });
+  test.run({ do: "harbor.change-queue-rules", changed, gone });
   ask();
   search(test, corin, 2_510);
   ask();
@@ -46,8 +50,8 @@ describe("asking why a ticket waits", () => {
   it("changes nothing: who asks all the time gets the same events as who never does", () => {
     const [asked, quiet] = [changedUnder(true), changedUnder(false)];
     expect(asked.test.journal).toEqual(quiet.test.journal);
-    expect(asked.test.happenings.map(({ pushes }) => pushes)).toEqual(
-      quiet.test.happenings.map(({ pushes }) => pushes),
+    expect(asked.test.appliedEvents.map(({ pushes }) => pushes)).toEqual(
+      quiet.test.appliedEvents.map(({ pushes }) => pushes),
     );
     // The ticket that has no place any more is told so, and the others are matched.
     expect(told(asked.test, asked.ansel).at(-1)).toMatchObject({ kind: "ticket-ended", cause: "refused" });

@@ -7,8 +7,8 @@ import { explainMatch, explainTicket } from "./explain.ts";
 
 /** Players who search in the queue that asks, and are asked. */
 function asked(names: readonly string[] = ["Ansel", "Brisa"], test = new TestHarbor()) {
-  const players = names.map((name) => test.enter(name));
-  for (const player of players) search(test, player, 1_000, { queue: "asked-pairs" });
+  const players = names.map((name) => test.connect(name));
+  for (const player of players) search(test, player, 1_000, { queue: "confirming-pairs" });
   test.pass(500);
   const [one = "", other = "", ...more] = players;
   const match = ticketOf(test, one)?.asked ?? "none";
@@ -16,7 +16,7 @@ function asked(names: readonly string[] = ["Ansel", "Brisa"], test = new TestHar
   return { test, one, other, more, match, answer };
 }
 
-const again = (test: TestHarbor, player: string) => search(test, player, 1_000, { queue: "asked-pairs" });
+const again = (test: TestHarbor, player: string) => search(test, player, 1_000, { queue: "confirming-pairs" });
 const kinds = (test: TestHarbor, player: string) => told(test, player).map(({ kind }) => kind);
 
 describe("a match whose players are asked", () => {
@@ -25,7 +25,7 @@ describe("a match whose players are asked", () => {
     const untilMs = test.now + 9_500;
     const confirm = { match, untilMs, players: 2, accepted: [] };
     expect(told(test, other).at(-1)).toMatchObject({ ticket: { state: "confirming", confirm } });
-    expect(test.harbor.view().queues["asked-pairs"]).toMatchObject({ tickets: 0, confirming: 1, matches: 1 });
+    expect(test.harbor.view().queues["confirming-pairs"]).toMatchObject({ tickets: 0, confirming: 1, matches: 1 });
     answer(one, true);
     expect(told(test, other).at(-1)).toMatchObject({ ticket: { confirm: { accepted: [one] } } });
     expect(test.harbor.state.rooms.byId.size).toBe(0);
@@ -111,22 +111,22 @@ describe("a match whose players are asked", () => {
   it("takes the whole party of who declines out, and asks all of a party", () => {
     const test = new TestHarbor(pairOfRules());
     const [ansel = "", brisa = "", corin = "", dovie = ""] = ["Ansel", "Brisa", "Corin", "Dovie"].map((name) =>
-      test.enter(name),
+      test.connect(name),
     );
-    search(test, ansel, 1_000, { queue: "asked-pairs", with: [brisa] });
+    search(test, ansel, 1_000, { queue: "confirming-pairs", with: [brisa] });
     test.ok({
       do: "queue.agree",
       player: brisa,
       args: { ticket: ticketOf(test, ansel)?.id ?? "", attributes: { skill: 1 + 999 } },
     });
-    for (const player of [corin, dovie]) search(test, player, 1_000, { queue: "asked-pairs" });
+    for (const player of [corin, dovie]) search(test, player, 1_000, { queue: "confirming-pairs" });
     test.pass(500);
     const match = ticketOf(test, brisa)?.asked ?? "";
     test.ok({ do: "queue.confirm", player: brisa, args: { match, accept: false } });
     expect([ansel, brisa].map((player) => ticketOf(test, player))).toEqual([undefined, undefined]);
     expect(ticketOf(test, corin)?.asked).toBeUndefined();
     // Only who declined is to wait.
-    expect(search(test, ansel, 1_000, { queue: "asked-pairs" }).refused).toBeUndefined();
+    expect(search(test, ansel, 1_000, { queue: "confirming-pairs" }).refused).toBeUndefined();
     expect(test.refusal({ do: "queue.confirm", player: corin, args: { match, accept: true } }).code).toBe("match-gone");
   });
 
@@ -150,7 +150,7 @@ describe("a match whose players are asked", () => {
       "1 of 2 players have accepted; Brisa has not answered",
     );
     const why = explainTicket(state, rules, ticketOf(test, other)?.id ?? "", test.now);
-    expect(why?.text.join(" ")).toContain(`match ${match} was found`);
+    expect(why?.text.join(" ")).toContain(`Match ${match} was found`);
   });
 });
 
@@ -169,7 +169,7 @@ describe("whoever comes back while a match is confirmed", () => {
 describe("an invitation to search", () => {
   it("keeps nobody from searching alone: the party that asked is told that it was turned down", () => {
     const test = new TestHarbor(pairOfRules());
-    const [ansel, brisa] = ["Ansel", "Brisa"].map((name) => test.enter(name)) as [string, string];
+    const [ansel, brisa] = ["Ansel", "Brisa"].map((name) => test.connect(name)) as [string, string];
     search(test, ansel, 1_000, { with: [brisa] });
     expect(search(test, brisa, 1_000).refused).toBeUndefined();
     expect(told(test, ansel).at(-1)).toMatchObject({ kind: "ticket-ended", cause: "not-agreed" });

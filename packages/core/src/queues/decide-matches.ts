@@ -5,7 +5,7 @@ import type { Brought } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
 import { newId } from "../model/stamp.ts";
-import { fillRooms } from "./decide-filling.ts";
+import { fillRooms } from "./decide-backfill.ts";
 import { fleetOf } from "./fleet.ts";
 import { endedEvent, endOf } from "./parts.ts";
 
@@ -13,7 +13,7 @@ import { endedEvent, endOf } from "./parts.ts";
  * One go of a pass, after which others have their turn. `work` is a few milliseconds of looking at tickets; each of the
  * matches opens a room and tells everybody in it; a pass of more newcomers is several, one after the other.
  */
-export const PASS_SLICE = { work: 15_000, most: 8, newcomers: 4_000 } as const;
+export const PASS_SLICE = { work: 15_000, max: 8, newcomers: 4_000 } as const;
 /** Tickets that are taken in in one go, as after a restart with many. */
 const PASS_TICKETS = 500;
 /** Then the index is brought up to date seldom: it takes a time in proportion to all of it. */
@@ -40,17 +40,17 @@ export function pass(context: QueuesContext, id: string): Decision {
   const isFull = fleet?.left === 0;
   if (isFull) pool.leavePass();
   // A playing room is short of players now; those who search only wait.
-  const filling = pool.isBetweenPasses
+  const backfill = pool.isBetweenPasses
     ? fillRooms(context, id, { known, pool, ...PASS_SLICE })
     : { events: [], hasMore: false };
-  const before = [...refused.map(refusedEvent), ...filling.events];
-  if (filling.hasMore) return { ...accept(before), again: again(1) };
+  const before = [...refused.map(refusedEvent), ...backfill.events];
+  if (backfill.hasMore) return { ...accept(before), again: again(1) };
   if (isFull) {
     state.derived.waiting.endPass(id);
     return { ...accept(before), again: again(known.passEveryMs) };
   }
-  const most = Math.min(PASS_SLICE.most, fleet?.left ?? PASS_SLICE.most);
-  const { matches, hasMore } = pool.pass(at, { ...PASS_SLICE, most });
+  const max = Math.min(PASS_SLICE.max, fleet?.left ?? PASS_SLICE.max);
+  const { matches, hasMore } = pool.pass(at, { ...PASS_SLICE, max });
   const events: QueueEvent[] = [
     ...before,
     ...matches.map((match) => matchedEvent(id, known, match, at, newId("m", random))),
@@ -87,17 +87,17 @@ function matchedEvent(
 
 export function settle({ state, rules }: QueuesContext, room: string): Decision {
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
-  // The room may have closed in the same breath: then the match came to nothing.
+  // The room may have closed in the same read: then the match came to nothing.
   if (match === undefined || !match.forming || !state.seen.rooms.room(room)) return nothingToDo;
-  const isMinded = (rules.queues.get(match.queue)?.whenLeft ?? "play-on") !== "play-on";
-  const settled: QueueEvent = { kind: "queue.settled", queue: match.queue, match: match.id, room };
-  return accept([isMinded ? { ...settled, minded: true } : settled]);
+  const watchesLeavers = (rules.queues.get(match.queue)?.whenLeft ?? "play-on") !== "play-on";
+  const settled: QueueEvent = { kind: "queue.match-started", queue: match.queue, match: match.id, room };
+  return accept([watchesLeavers ? { ...settled, watchesLeavers: true } : settled]);
 }
 
-export function forgo({ state }: QueuesContext, room: string, player: PlayerId): Decision {
+export function forfeit({ state }: QueuesContext, room: string, player: PlayerId): Decision {
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
   if (match === undefined || !match.forming) return nothingToDo;
-  return accept([{ kind: "queue.forgone", queue: match.queue, match: match.id, player }]);
+  return accept([{ kind: "queue.forfeited", queue: match.queue, match: match.id, player }]);
 }
 
 /** Whoever of the match is still there, and free, searches on with the wait it had. */

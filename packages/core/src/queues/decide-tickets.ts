@@ -1,5 +1,5 @@
 import type { PlayerArgs, PlayerId, PlayerReply } from "@yellow-harbor/protocol";
-import { enter as enterMatching, type MatchAttributes } from "../matching/index.ts";
+import { entrantOf, type MatchAttributes } from "../matching/index.ts";
 import { accept, type Decision, nothingToDo, type QueuesContext, type Refusal, refuse } from "../model/decision.ts";
 import { partyOf } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
@@ -14,11 +14,11 @@ import { ticketView } from "./view.ts";
 /** How long the members of a party may take to agree. */
 const AGREE_MS = 30_000;
 
-export function enter(
+export function join(
   context: QueuesContext,
   leader: PlayerId,
-  args: PlayerArgs<"queue.enter">,
-): Decision<PlayerReply<"queue.enter">> {
+  args: PlayerArgs<"queue.join">,
+): Decision<PlayerReply<"queue.join">> {
   const { state, rules, at, random } = context;
   const queue = rules.queues.get(args.queue);
   if (queue === undefined) return unknownQueue(context, args.queue);
@@ -41,7 +41,7 @@ export function enter(
     const own = isLeader ? ownOf(context, id, args) : { attributes: {}, latencyMs: {} };
     players.push({ id, name: player.name, agreed: isLeader, ...own });
   }
-  const largest = queue.match.party.most;
+  const largest = queue.match.party.max;
   if (players.length > largest) {
     return refuse(
       "party-too-large",
@@ -61,7 +61,7 @@ export function enter(
     untilMs,
     held: false,
   };
-  const entered = isAlone ? enterMatching(queue.match, partyOf(ticket)) : undefined;
+  const entered = isAlone ? entrantOf(queue.match, partyOf(ticket)) : undefined;
   if (entered && "refused" in entered) return { refused: entered.refused };
   const opened: QueueEvent = { kind: "queue.ticket-opened", queue: args.queue, ticket };
   return accept([...turnedDown(context, leader), opened], { reply: ticketReply(ticket) });
@@ -135,7 +135,7 @@ export function agree(
   const agreed = { kind: "queue.agreed", queue: ticket.queue, ticket: ticket.id, player, ...own } as const;
   const queue = rules.queues.get(ticket.queue);
   if (queue === undefined || players.some((one) => !one.agreed)) return accept([agreed], { reply });
-  const entered = enterMatching(queue.match, partyOf({ ...ticket, players, sinceMs: at }));
+  const entered = entrantOf(queue.match, partyOf({ ...ticket, players, sinceMs: at }));
   if ("refused" in entered) {
     const detail = `The party cannot search in ${ticket.queue}: ${entered.refused.detail}`;
     return accept([endedEvent(ticket, "refused", detail)], { reply: () => ({ ticket: ticketView(state, ticket) }) });

@@ -3,14 +3,14 @@ import { decideBy } from "../model/handlers.ts";
 import type { QueueCommand } from "../model/queues/commands.ts";
 import type { Done } from "../model/replies.ts";
 import type { QueuesPart } from "../model/state.ts";
+import { backfill, memberLeft, operatorBackfill, playersJoined, stopBackfill } from "./decide-backfill.ts";
 import { confirm, confirmLate } from "./decide-confirm.ts";
-import { backfill, mindLeaver, operatorBackfill, settleFilling, stopFilling } from "./decide-filling.ts";
-import { forgo, pass, putBack, settle } from "./decide-matches.ts";
-import { agree, cancel, checkPresence, dropPlayer, enter, expire } from "./decide-tickets.ts";
+import { forfeit, pass, putBack, settle } from "./decide-matches.ts";
+import { agree, cancel, checkPresence, dropPlayer, expire, join } from "./decide-tickets.ts";
 import { unknownQueue } from "./parts.ts";
 
 export const decideQueue = decideBy<QueueCommand, QueuesPart>({
-  "queue.enter": (context, { player, args }) => enter(context, player, args),
+  "queue.join": (context, { player, args }) => join(context, player, args),
   "queue.agree": (context, { player, args }) => agree(context, player, args),
   "queue.cancel": (context, { player }) => cancel(context, player),
   "queue.confirm": (context, { player, args }) => confirm(context, player, args),
@@ -19,14 +19,14 @@ export const decideQueue = decideBy<QueueCommand, QueuesPart>({
   "queue.expire": (context, { ticket }) => expire(context, ticket),
   "queue.check-presence": (context, { player }) => checkPresence(context, player),
   "queue.drop-player": (context, { player, cause }) => dropPlayer(context, player, cause),
-  "queue.settle": (context, { room }) => settle(context, room),
-  "queue.forgo": (context, { room, player }) => forgo(context, room, player),
+  "queue.room-playing": (context, { room }) => settle(context, room),
+  "queue.forfeit": (context, { room, player }) => forfeit(context, room, player),
   "queue.put-back": (context, { match, why }) => putBack(context, match, why),
   "queue.backfill": (context, { player, args }) => backfill(context, player, args),
   "queue.operator-backfill": (context, { room, wanted }) => operatorBackfill(context, room, wanted),
-  "queue.mind-leaver": (context, { room, name }) => mindLeaver(context, room, name),
-  "queue.stop-filling": (context, { room, why }) => stopFilling(context, room, why),
-  "queue.settle-filling": (context, { match }) => settleFilling(context, match),
+  "queue.member-left": (context, { room, name }) => memberLeft(context, room, name),
+  "queue.stop-backfill": (context, { room, why }) => stopBackfill(context, room, why),
+  "queue.players-joined": (context, { match }) => playersJoined(context, match),
   "queue.set-mode": setMode,
 });
 

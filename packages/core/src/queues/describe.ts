@@ -29,8 +29,8 @@ export function describeQueue(state: QueuesPart, event: QueueEvent): string | un
       return `Queue ${queue} makes match ${match} of ${tickets.length} tickets${what}${where}: ${how}.${asked}`;
     }
     case "queue.accepted":
-    case "queue.settled":
-    case "queue.forgone":
+    case "queue.match-started":
+    case "queue.forfeited":
       return undefined;
     case "queue.confirmed":
       return `All players of match ${event.match} have accepted it.`;
@@ -39,11 +39,11 @@ export function describeQueue(state: QueuesPart, event: QueueEvent): string | un
       const what = times === 1 ? "a match" : `${times} matches in a row`;
       return `${name} let ${what} go and may not search again for a while.`;
     }
-    case "queue.filling-begun":
+    case "queue.backfill-started":
       return `Room ${codeOf(state, event.room)} asks queue ${event.queue} for players, up to ${event.places}: ${event.why}`;
-    case "queue.filling-ended":
+    case "queue.backfill-ended":
       return `Room ${codeOf(state, event.room)} asks its queue for nobody any more: ${event.why}.`;
-    case "queue.filled":
+    case "queue.backfilled":
       return `Match ${event.match} fills up room ${codeOf(state, event.room)}.`;
     case "queue.room-ended":
       return `Room ${codeOf(state, event.room)} ends: ${event.why}, and its queue's rooms do not play on without.`;

@@ -26,5 +26,5 @@ export function estimateFor(waits: readonly number[], players: number): WaitEsti
   if (used.length < ENOUGH) return undefined;
   // Nearest rank: always a wait that somebody has had, to a tenth of a second.
   const at = (share: number) => Math.round((used[Math.ceil(share * used.length) - 1] ?? 0) / 100) / 10;
-  return { lowS: at(0.25), middleS: at(0.5), highS: at(0.75), from: used.length, alike: isAlike };
+  return { p25S: at(0.25), p50S: at(0.5), p75S: at(0.75), from: used.length, alike: isAlike };
 }

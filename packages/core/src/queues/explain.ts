@@ -29,26 +29,26 @@ export function explainTicket(
   const { steps, tolerances, nearest, next } = funnelOf(known.match, entrant, others, at);
   const fleet = fleetOf(state, rules, known, at);
   const before = entrants.indexOf(entrant);
-  const nextText = next && `In ${next.inS} s waiting alone brings ${next.more} more into reach.`;
+  const nextText = next && `In ${next.inS} s, waiting alone brings ${counted(next.more, "more ticket")} into reach.`;
   const text = [
-    `${names(ticket)} has waited ${waitedS} s in ${ticket.queue}; ${before === 0 ? "nobody waits longer" : `${before} ${before === 1 ? "waits" : "wait"} longer`}.`,
-    ...(queue.mode === "paused" ? ["The queue is paused by its operators: no match is made."] : []),
+    `${names(ticket)} has waited ${waitedS} s in ${ticket.queue}; ${before === 0 ? "no other ticket has waited longer" : `${counted(before, "ticket")} ${before === 1 ? "has" : "have"} waited longer`}.`,
+    ...(queue.mode === "paused" ? ["An operator has paused the queue: no match is made."] : []),
     ...(fleet?.left === 0 ? [fullText(state, rules, fleet)] : []),
     ...steps.map((step) => step.text),
     verdict(known.match.sides, ticket, steps.at(-1)?.left ?? 0),
     ...tolerances.map(
-      ({ rule, now, most, unit }) =>
-        `It puts up with ${rule} ${now}${unit && ` ${unit}`} now, ${most}${unit && ` ${unit}`} at the most.`,
+      ({ rule, now, max, maxAfterS, unit }) =>
+        `Accepts ${rule} within ${now}${unit && ` ${unit}`} now, ${max}${unit && ` ${unit}`} at most (after ${maxAfterS} s).`,
     ),
     // By name: an id alone says little to whoever asks.
     ...nearest.map((near) => {
       const other = state.queues.tickets.get(near.ticket);
       return other ? near.text.replace(near.ticket, `${names(other)} (${near.ticket})`) : near.text;
     }),
-    nextText ?? "Waiting brings none of those who wait now into reach; others have to come.",
+    nextText ?? "Waiting longer brings none of the present tickets into reach; new ones have to come.",
     estimate
-      ? `Lately half of ${estimate.alike ? "such tickets" : "all tickets"} waited less than ${estimate.middleS} s, three quarters less than ${estimate.highS} s (of ${estimate.from}).`
-      : "How long it will take is not known yet: too few were matched lately.",
+      ? `Median wait of the last ${counted(estimate.from, estimate.alike ? "ticket of this party size" : "ticket")}: ${estimate.p50S} s; three quarters waited less than ${estimate.p75S} s.`
+      : "The usual wait is not known yet: too few tickets were matched lately.",
   ];
   return {
     ...base,
@@ -60,20 +60,20 @@ export function explainTicket(
   };
 }
 
-function verdict({ count, least }: { count: number; least: number }, { players }: Ticket, left: number): string {
-  const needed = count * least - players.length;
-  if (left === 0) return `A match needs ${counted(needed, "more player")}; no other ticket is in reach of this one.`;
-  return `A match needs ${counted(needed, "more player")}; ${counted(left, "ticket")} ${left === 1 ? "is" : "are"} in reach of this one, and all of a match have to be in reach of each other.`;
+function verdict({ count, min }: { count: number; min: number }, { players }: Ticket, left: number): string {
+  const needed = count * min - players.length;
+  if (left === 0) return `A match needs ${counted(needed, "more player")}; no other ticket is in reach.`;
+  return `A match needs ${counted(needed, "more player")}; ${counted(left, "ticket")} ${left === 1 ? "is" : "are"} in reach, and all tickets of a match must be in reach of each other.`;
 }
 
 const names = ({ players }: Ticket) => players.map(({ name }) => name).join(", ");
 
 function notMatched(state: QueuesPart, ticket: Ticket): string {
   const view = ticketView(state, ticket);
-  if (view.confirm) return `For it match ${view.confirm.match} was found; ${answersText(state, view.confirm.match)}`;
+  if (view.confirm) return `Match ${view.confirm.match} was found for it; ${answersText(state, view.confirm.match)}`;
   if (view.state === "asking") {
     const missing = ticket.players.filter(({ agreed }) => !agreed).map(({ name }) => name);
-    return `The search has not begun: ${missing.join(" and ")} ${missing.length === 1 ? "has" : "have"} still to agree.`;
+    return `The search has not started: ${missing.join(" and ")} ${missing.length === 1 ? "has" : "have"} not agreed yet.`;
   }
   if (view.state === "held") {
     const away = ticket.players.filter(({ id }) => state.seen.rooms.player(id)?.presence !== "here");

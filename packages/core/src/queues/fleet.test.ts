@@ -7,7 +7,10 @@ import { explainTicket } from "./explain.ts";
 describe("a queue whose pool is full", () => {
   it("makes no match until there is somewhere to play it, and says so", () => {
     const test = new TestHarbor();
-    const pairs = Array.from({ length: 5 }, (_, n) => [test.enter(`Ansel ${n}`), test.enter(`Brisa ${n}`)] as const);
+    const pairs = Array.from(
+      { length: 5 },
+      (_, n) => [test.connect(`Ansel ${n}`), test.connect(`Brisa ${n}`)] as const,
+    );
     for (const [n, pair] of pairs.entries()) for (const player of pair) search(test, player, 1_000 * (n + 1));
     test.pass(500);
     const rooms = () => pairs.flatMap(([one]) => test.harbor.state.players.byId.get(one)?.room ?? []);

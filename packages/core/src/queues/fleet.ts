@@ -33,8 +33,8 @@ function usesAny({ queues, roomKinds, levels }: HarborRules, queue: ConfigName, 
 /** What stands in the way of a match, in a sentence, while there is nowhere to play. */
 export function fullText(state: QueuesPart, rules: HarborRules, { pools }: Fleet): string {
   const each = pools.map((pool) => {
-    const { most = 0 } = rules.pools.get(pool) ?? {};
-    return `${pool} runs ${state.seen.pools.liveOf(pool)} of the ${most} instances it may`;
+    const { max = 0 } = rules.pools.get(pool) ?? {};
+    return `${pool} runs ${state.seen.pools.liveOf(pool)} of the ${max} instances it may`;
   });
   return `No match is made now, since there is nowhere to play it: pool ${each.join("; pool ")}, and none has a place free. It goes on by itself when a match ends.`;
 }

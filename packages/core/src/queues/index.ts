@@ -29,7 +29,7 @@ export const queues = {
     "queue-pass": (queue) => ({ do: "queue.pass", queue }),
     "ticket-end": (ticket) => ({ do: "queue.expire", ticket }),
     "match-confirm": (match) => ({ do: "queue.confirm-late", match }),
-    "filling-end": (room) => ({ do: "queue.stop-filling", room, why: "nobody who fits was found in time" }),
+    "backfill-end": (room) => ({ do: "queue.stop-backfill", room, why: "nobody who fits was found in time" }),
   },
   invariants: queueViolations,
   waits: ({ queues }) => queueWaits(queues),

@@ -3,12 +3,12 @@ import type { QueuesState } from "../model/queues/state.ts";
 import type { QueuesPart } from "../model/state.ts";
 
 /** What in the queues waits for a time. */
-export const queueWaits = ({ tickets, matches, fillings }: QueuesState): [kind: DueKind, subject: string][] => [
+export const queueWaits = ({ tickets, matches, backfills }: QueuesState): [kind: DueKind, subject: string][] => [
   ...[...tickets.values()]
     .filter(({ untilMs, asked }) => untilMs !== null && asked === undefined)
     .map(({ id }): [DueKind, string] => ["ticket-end", id]),
   ...[...matches.values()].filter(({ asking }) => asking).map(({ id }): [DueKind, string] => ["match-confirm", id]),
-  ...[...fillings.keys()].map((room): [DueKind, string] => ["filling-end", room]),
+  ...[...backfills.keys()].map((room): [DueKind, string] => ["backfill-end", room]),
 ];
 
 /** What must never be in the queues, each in a sentence. */
@@ -36,11 +36,11 @@ export function queueViolations({ queues, seen: { rooms } }: QueuesPart): string
   const asking = [...queues.matches.values()].filter(
     (match) => match.asking && match.tickets.some(({ id }) => queues.tickets.get(id)?.asked !== match.id),
   );
-  const fillings = [...queues.fillings.values()].filter(({ room }) => rooms.room(room)?.stage.phase !== "playing");
+  const backfills = [...queues.backfills.values()].filter(({ room }) => rooms.room(room)?.stage.phase !== "playing");
   const known = [...queues.rooms.keys()].filter((room) => !rooms.room(room));
   return [
     ...asking.map(({ id }) => `match ${id} asks players whose ticket does not know of it`),
-    ...fillings.map(({ room }) => `room ${room} asks for players and does not play`),
+    ...backfills.map(({ room }) => `room ${room} asks for players and does not play`),
     ...known.map((room) => `the queue knows of room ${room}, which is not there`),
     ...tickets,
     ...strays.map(([player, ticket]) => `${player} searches with ${ticket}, which is not there`),

@@ -3,7 +3,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
 import { invariantViolations } from "../harbor/invariants.ts";
-import { checkPictures, plain } from "../testing/checks.ts";
+import { checkStates, plain } from "../testing/checks.ts";
 import { type Move, play, searchMove } from "../testing/random-play.ts";
 import { testRules } from "../testing/rules.ts";
 import { runs } from "../testing/runs.ts";
@@ -13,21 +13,21 @@ const who = fc.nat(9);
 const presence = fc.constantFrom("lose", "resume", "resume", "leave", "leave", "leave", "goodbye" as const);
 
 /** Players who do little but search, answer, play and leave. */
-const searching = (most: number) =>
+const searching = (max: number) =>
   fc.array(
     fc.oneof(
-      { weight: 2, arbitrary: fc.constant({ do: "enter" as const }) },
+      { weight: 2, arbitrary: fc.constant({ do: "connect" as const }) },
       { ...searchMove, weight: 20 },
       { weight: 4, arbitrary: fc.record({ do: presence, who }) as fc.Arbitrary<Move> },
       { weight: 6, arbitrary: fc.record({ do: fc.constant("onward" as const), which: fc.nat(2) }) },
       { weight: 4, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(4_000) }) },
     ) as fc.Arbitrary<Move>,
-    { minLength: 40, maxLength: most, size: "max" },
+    { minLength: 40, maxLength: max, size: "max" },
   );
 
 function played(moves: readonly Move[], each: (test: TestHarbor) => void = () => undefined): TestHarbor {
   const test = new TestHarbor();
-  const players = ["Ansel", "Brisa", "Corin", "Dovie"].map((name) => test.enter(name));
+  const players = ["Ansel", "Brisa", "Corin", "Dovie"].map((name) => test.connect(name));
   for (const next of moves) {
     play(test, players, next);
     each(test);
@@ -37,17 +37,24 @@ function played(moves: readonly Move[], each: (test: TestHarbor) => void = () =>
 
 const parts = [
   ...["queue.ticket-opened", "queue.ticket-ended", "queue.held-changed", "queue.mode-set", "queue.matched"],
-  ...["queue.accepted", "queue.confirmed", "queue.undone", "queue.search-paused", "queue.settled", "queue.forgone"],
-  ...["queue.filling-begun", "queue.filling-ended", "queue.filled", "queue.room-ended"],
+  ...[
+    "queue.accepted",
+    "queue.confirmed",
+    "queue.undone",
+    "queue.search-paused",
+    "queue.match-started",
+    "queue.forfeited",
+  ],
+  ...["queue.backfill-started", "queue.backfill-ended", "queue.backfilled", "queue.room-ended"],
 ];
 
 describe("queues, under random play", () => {
-  it("keep every rule, and every client's picture equals the state", () => {
+  it("keep every rule, and every client's view equals the state", () => {
     fc.assert(
       fc.property(searching(200), (moves) => {
         played(moves, (test) => {
           assert.deepEqual(invariantViolations(test.harbor.state), []);
-          checkPictures(test);
+          checkStates(test);
         });
       }),
       { numRuns: runs(120) },

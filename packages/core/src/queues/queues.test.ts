@@ -9,7 +9,7 @@ import { explainMatch, explainTicket } from "./explain.ts";
 describe("a search", () => {
   it("ends in a room that starts at once, each on its side, with the others out of it", () => {
     const test = new TestHarbor();
-    const [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name));
+    const [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.connect(name));
     for (const [player, skill] of [
       [ansel, 1_000],
       [corin, 5_000],
@@ -28,7 +28,7 @@ describe("a search", () => {
       ].sort(),
     );
     expect(told(test, brisa ?? "").map(({ kind }) => kind)).toEqual(["ticket-changed", "ticket-ended", "into-room"]);
-    expect(test.pictures.get(brisa ?? "")?.room?.id).toBe(room);
+    expect(test.views.get(brisa ?? "")?.room?.id).toBe(room);
     expect(ticketOf(test, corin ?? "")).toMatchObject({ queue: "pairs", held: false });
     bringUp(test, room);
     boardAll(test, room);
@@ -38,7 +38,7 @@ describe("a search", () => {
 
   it("takes in closer ones first, and others once both have waited long enough", () => {
     const test = new TestHarbor();
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     search(test, ansel, 1_000);
     search(test, brisa, 1_175);
     test.pass(4_900);
@@ -50,7 +50,7 @@ describe("a search", () => {
 
   it("ends with nobody found after its time, and says so", () => {
     const test = new TestHarbor();
-    const ansel = test.enter("Ansel");
+    const ansel = test.connect("Ansel");
     search(test, ansel, 1_000);
     test.pass(30_000);
     expect(told(test, ansel).at(-1)).toMatchObject({ kind: "ticket-ended", cause: "nobody-found" });
@@ -69,27 +69,27 @@ describe("a search", () => {
     ],
   ] as const)("is refused with %s", (code, before) => {
     const test = new TestHarbor();
-    const ansel = test.enter("Ansel");
+    const ansel = test.connect("Ansel");
     before(test, ansel);
     expect(search(test, ansel, 1_000).refused?.code).toBe(code);
   });
 
   it("is refused at once when nothing could come of it, or what the rules look at is missing", () => {
     const test = new TestHarbor();
-    const ansel = test.enter("Ansel");
-    const enter = (args: object): string =>
-      test.refusal({ do: "queue.enter", player: ansel, args: { queue: "pairs", ...args } }).code;
-    expect(enter({})).toBe("attribute-missing");
-    expect(enter({ attributes: { skill: "high" } })).toBe("attribute-invalid");
-    expect(enter({ attributes: { skill: 1 }, needs: [{ attribute: "build", oneOf: ["game-2"] }] })).toBe(
+    const ansel = test.connect("Ansel");
+    const join = (args: object): string =>
+      test.refusal({ do: "queue.join", player: ansel, args: { queue: "pairs", ...args } }).code;
+    expect(join({})).toBe("attribute-missing");
+    expect(join({ attributes: { skill: "high" } })).toBe("attribute-invalid");
+    expect(join({ attributes: { skill: 1 }, needs: [{ attribute: "build", oneOf: ["game-2"] }] })).toBe(
       "search-hopeless",
     );
-    expect(enter({ queue: "trios" })).toBe("queue-unknown");
+    expect(join({ queue: "trios" })).toBe("queue-unknown");
   });
 
   it("is held while its player is away, goes on after that, and ends when the player does not come back", () => {
     const test = new TestHarbor();
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     search(test, ansel, 1_000);
     test.run({ do: "player.lose", player: ansel, connection: 1 });
     search(test, brisa, 1_000);
@@ -98,7 +98,7 @@ describe("a search", () => {
     test.resume(ansel);
     test.pass(500);
     expect(ticketOf(test, ansel)).toBeUndefined();
-    const corin = test.enter("Corin");
+    const corin = test.connect("Corin");
     search(test, corin, 9_000);
     test.run({ do: "player.lose", player: corin, connection: 1 });
     test.pass(5_000);
@@ -107,7 +107,7 @@ describe("a search", () => {
 
   it("is over when its player goes into a room", () => {
     const test = new TestHarbor();
-    const ansel = test.enter("Ansel");
+    const ansel = test.connect("Ansel");
     search(test, ansel, 1_000);
     test.ok({ do: "room.open", player: ansel, args: {} });
     expect(told(test, ansel).at(-1)).toMatchObject({ kind: "ticket-ended", cause: "went-elsewhere" });
@@ -115,7 +115,7 @@ describe("a search", () => {
 
   it("survives a restart with its wait, and makes the same matches", () => {
     const test = new TestHarbor();
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     search(test, ansel, 1_000);
     search(test, brisa, 1_175);
     test.pass(2_000);
@@ -134,7 +134,7 @@ describe("a search", () => {
 describe("a party", () => {
   const four = () => {
     const test = new TestHarbor(pairOfRules());
-    return { test, players: ["Ansel", "Brisa", "Corin", "Dovie"].map((name) => test.enter(name)) };
+    return { test, players: ["Ansel", "Brisa", "Corin", "Dovie"].map((name) => test.connect(name)) };
   };
 
   it("searches once all have agreed, and stays on one side", () => {
@@ -176,7 +176,7 @@ describe("a party", () => {
 describe("a match that comes to nothing", () => {
   it("puts its players back with the wait they had", () => {
     const test = new TestHarbor();
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     search(test, ansel, 1_000);
     const sinceMs = test.now;
     search(test, brisa, 1_000);
@@ -195,8 +195,8 @@ describe("a match that comes to nothing", () => {
     const rules = testRules();
     const sluice = rules.pools.get("sluice");
     if (!sluice) throw new Error("no pool");
-    const test = new TestHarbor({ ...rules, pools: new Map([["sluice", { ...sluice, most: 0 }]]) });
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const test = new TestHarbor({ ...rules, pools: new Map([["sluice", { ...sluice, max: 0 }]]) });
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     search(test, ansel, 1_000);
     search(test, brisa, 1_000);
     const from = test.journal.length;
@@ -207,7 +207,7 @@ describe("a match that comes to nothing", () => {
 
   it("does not put back who left by itself", () => {
     const test = new TestHarbor();
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     search(test, ansel, 1_000);
     search(test, brisa, 1_000);
     test.pass(0);
@@ -224,7 +224,7 @@ describe("a match that comes to nothing", () => {
 describe("operators", () => {
   it("pause a queue, in which nothing is matched, and let it go on", () => {
     const test = new TestHarbor();
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     search(test, ansel, 1_000);
     search(test, brisa, 1_000);
     test.ok({ do: "queue.set-mode", queue: "pairs", mode: "paused" });
@@ -238,7 +238,7 @@ describe("operators", () => {
 
   it("change rules without losing tickets; who has no place under them any more is told", () => {
     const test = new TestHarbor();
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     search(test, ansel, 1_000);
     search(test, brisa, 1_200, { attributes: { skill: 1_200, rank: 3 } });
     const rules = testRules();
@@ -256,7 +256,7 @@ describe("operators", () => {
 describe("explanations", () => {
   it("say how many remain after each rule, who is nearest and why not, and when waiting helps", () => {
     const test = new TestHarbor();
-    const [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name));
+    const [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.connect(name));
     search(test, ansel ?? "", 1_000);
     search(test, brisa ?? "", 1_175);
     search(test, corin ?? "", 4_000);
@@ -270,7 +270,7 @@ describe("explanations", () => {
       ["own needs", 2],
       ["skill", 0],
     ]);
-    expect(why?.tolerances).toEqual([{ rule: "skill", now: 100, most: 300, unit: "" }]);
+    expect(why?.tolerances).toEqual([{ rule: "skill", now: 100, max: 300, maxAfterS: expect.any(Number), unit: "" }]);
     expect(why?.nearest[0]).toMatchObject({ ticket: ticketOf(test, brisa ?? "")?.id, falls: "skill" });
     expect(why?.next).toMatchObject({ inS: 3, more: 1 });
     expect(why?.estimate).toBeUndefined();
@@ -279,7 +279,7 @@ describe("explanations", () => {
 
   it("say of a match why these, on which sides and how good", () => {
     const test = new TestHarbor();
-    const [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+    const [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
     search(test, ansel, 1_000);
     search(test, brisa, 1_020);
     test.pass(500);
@@ -293,10 +293,10 @@ describe("explanations", () => {
     const rules = testRules();
     const sluice = rules.pools.get("sluice");
     if (!sluice) throw new Error("no pool");
-    const roomy = { ...sluice, most: 20, ports: { from: 7_500, to: 7_599 } };
+    const roomy = { ...sluice, max: 20, ports: { from: 7_500, to: 7_599 } };
     const test = new TestHarbor({ ...rules, pools: new Map([...rules.pools, ["sluice", roomy]]) });
     for (let n = 0; n < 4; n++) {
-      const [one, other] = [test.enter(`One ${n}`), test.enter(`Other ${n}`)];
+      const [one, other] = [test.connect(`One ${n}`), test.connect(`Other ${n}`)];
       search(test, one, 1_000);
       test.pass(1_000 * n);
       search(test, other, 1_000);
@@ -307,10 +307,10 @@ describe("explanations", () => {
       }
       test.pass(3_000);
     }
-    const last = test.enter("Last");
+    const last = test.connect("Last");
     const { reply } = search(test, last, 1_000);
-    const { ticket } = reply as { ticket: { estimate?: { from: number; alike: boolean; highS: number } } };
+    const { ticket } = reply as { ticket: { estimate?: { from: number; alike: boolean; p75S: number } } };
     expect(ticket.estimate).toMatchObject({ from: 8, alike: true });
-    expect(ticket.estimate?.highS).toBeLessThanOrEqual(3.5);
+    expect(ticket.estimate?.p75S).toBeLessThanOrEqual(3.5);
   });
 });

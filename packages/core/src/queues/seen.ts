@@ -1,7 +1,7 @@
 import type { QueuesSeen } from "../model/seen.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { ticketOf } from "./parts.ts";
-import { fillingView, ticketView } from "./view.ts";
+import { backfillView, ticketView } from "./view.ts";
 
 /** What rooms and pools see of queues. */
 export const seenOfQueues = (all: () => QueuesPart): QueuesSeen => ({
@@ -11,7 +11,7 @@ export const seenOfQueues = (all: () => QueuesPart): QueuesSeen => ({
     return ticket && ticketView(all(), ticket);
   },
   searchingIn: (lobby) => all().derived.queueCounts.searchingIn(lobby),
-  backfillOf: (room) => fillingView(all(), room),
+  backfillOf: (room) => backfillView(all(), room),
   regionOf: (room) => {
     const { matches, byRoom } = all().queues;
     return matches.get(byRoom.get(room) ?? "")?.region ?? null;

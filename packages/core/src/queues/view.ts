@@ -1,4 +1,4 @@
-import type { MatchView, OwnNews, PlayerId, QueueSummary, RoomView, TicketView } from "@yellow-harbor/protocol";
+import type { MatchView, OwnUpdate, PlayerId, QueueSummary, RoomView, TicketView } from "@yellow-harbor/protocol";
 import { type Delivery, toOne } from "../model/push.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
@@ -31,9 +31,9 @@ const confirmView = ({ id, tickets }: MadeMatch, { untilMs, accepted }: NonNulla
   players: tickets.reduce((sum, { players }) => sum + players.length, 0),
 });
 
-export function fillingView({ queues }: QueuesPart, room: string): RoomView["backfill"] {
-  const filling = queues.fillings.get(room);
-  return filling && { queue: filling.queue, untilMs: filling.untilMs, places: filling.places };
+export function backfillView({ queues }: QueuesPart, room: string): RoomView["backfill"] {
+  const backfill = queues.backfills.get(room);
+  return backfill && { queue: backfill.queue, untilMs: backfill.untilMs, places: backfill.places };
 }
 
 export function queueSummary(state: QueuesPart, rules: HarborRules, id: string): QueueSummary {
@@ -50,15 +50,15 @@ export function queueSummary(state: QueuesPart, rules: HarborRules, id: string):
     players,
     confirming,
     matches: queue?.matches ?? 0,
-    looksAt: looksAt(match),
-    filling: [...state.queues.fillings.values()].filter((one) => one.queue === id).length,
+    requires: requires(match),
+    backfill: [...state.queues.backfills.values()].filter((one) => one.queue === id).length,
     ...(oldestSinceMs !== undefined && { oldestSinceMs }),
     ...(lately && { lately }),
   };
 }
 
 /** What a search has to bring. What a player said hello with is known. */
-function looksAt(match: QueueRules["match"] | undefined): QueueSummary["looksAt"] {
+function requires(match: QueueRules["match"] | undefined): QueueSummary["requires"] {
   const { closeness = [], needs = [], lineUp = null, latency = null } = match ?? {};
   const within = needs.filter((need) => "from" in need || "to" in need).map(({ attribute }) => attribute);
   const numbers = [...new Set([...closeness.map(({ attribute }) => attribute), ...within])];
@@ -97,13 +97,13 @@ export const matchView = ({ id, queue, atMs, tickets, sides, room, into, asking,
   ...(asking && { confirming: true }),
 });
 
-/** What a queue does that the members of a room see in its picture. */
-type SeenInRoom = Extract<QueueEvent, { kind: `queue.${"filling-begun" | "filling-ended" | "filled"}` }>;
+/** What a queue does that the members of a room see in its view. */
+type SeenInRoom = Extract<QueueEvent, { kind: `queue.${"backfill-started" | "backfill-ended" | "backfilled"}` }>;
 
 const SEEN_IN_ROOM: ReadonlySet<QueueEvent["kind"]> = new Set<SeenInRoom["kind"]>([
-  "queue.filling-begun",
-  "queue.filling-ended",
-  "queue.filled",
+  "queue.backfill-started",
+  "queue.backfill-ended",
+  "queue.backfilled",
 ]);
 
 export const isSeenInRoom = (state: QueuesPart, event: QueueEvent): event is SeenInRoom =>
@@ -137,11 +137,11 @@ export function queuePushes(state: QueuesPart, event: QueueEvent): Delivery[] {
 function roomPush(state: QueuesPart, event: SeenInRoom): Delivery[] {
   const room = state.seen.rooms.room(event.room);
   if (room === undefined) return [];
-  const backfill = fillingView(state, room.id) ?? null;
+  const backfill = backfillView(state, room.id) ?? null;
   const why = "why" in event ? event.why : "somebody has come";
-  const news = { kind: "backfill-changed", wanted: backfill !== null, why } as const;
+  const update = { kind: "backfill-changed", wanted: backfill !== null, why } as const;
   return [
-    { scope: "room", id: room.id, to: [...room.members.keys()], revision: room.revision, news, patch: { backfill } },
+    { scope: "room", id: room.id, to: [...room.members.keys()], revision: room.revision, update, patch: { backfill } },
   ];
 }
 
@@ -166,7 +166,7 @@ export function endingsOf(state: QueuesPart, event: QueueEvent): Ending[] {
   );
 }
 
-interface Ending extends Omit<Extract<OwnNews, { kind: "ticket-ended" }>, "kind"> {
+interface Ending extends Omit<Extract<OwnUpdate, { kind: "ticket-ended" }>, "kind"> {
   readonly player: PlayerId;
 }
 

@@ -16,7 +16,7 @@ export type MemberEvent = Extract<
       | "member-away"
       | "member-back"
       | "measured"
-      | "attended"
+      | "background-set"
       | "voted"
       | "ready-set"
       | "moved"
@@ -41,7 +41,7 @@ export function applyMember(state: RoomsPart, room: Room, event: MemberEvent, at
     case "room.member-back":
       if (event.player === room.host) clearDeadline(state.deadlines, "room-host", room.id);
       return comeBack(memberOf(room, event.player));
-    case "room.attended":
+    case "room.background-set":
       memberOf(room, event.player).attention = event.attention;
       return;
     case "room.voted":
@@ -76,7 +76,7 @@ export function applyMember(state: RoomsPart, room: Room, event: MemberEvent, at
   }
 }
 
-interface Seated {
+interface AdmittedMember {
   readonly id: PlayerId;
   readonly name: string;
   readonly place: number;
@@ -84,7 +84,7 @@ interface Seated {
   readonly latency: Latency | undefined;
 }
 
-export function seat(room: Room, { id, name, place, side, latency }: Seated): void {
+export function seat(room: Room, { id, name, place, side, latency }: AdmittedMember): void {
   room.members.set(id, {
     id,
     name,
@@ -146,17 +146,17 @@ function depart(state: RoomsPart, room: Room, event: Of<"room.departed">, at: nu
     }
   }
   for (const id of event.voided ?? []) memberOf(room, id).swapWith = null;
-  if (event.baton !== undefined) passBaton(state, room, event.baton);
+  if (event.turn !== undefined) passTurn(state, room, event.turn);
   if (event.leads) pick(room, event.leads);
   if (room.members.size > 0) return;
   room.host = null;
-  if (room.ways.emptyMs > 0) setDeadline(state.deadlines, "room-empty", room.id, at + room.ways.emptyMs);
+  if (room.policy.emptyMs > 0) setDeadline(state.deadlines, "room-empty", room.id, at + room.policy.emptyMs);
 }
 
-function passBaton(state: RoomsPart, room: Room, next: NonNullable<Of<"room.departed">["baton"]> | null): void {
-  room.baton = next === null || room.baton === null ? null : { ...room.baton, ...next, turn: room.baton.turn + 1 };
-  clearDeadline(state.deadlines, "room-baton", room.id);
-  if (next?.untilMs != null) setDeadline(state.deadlines, "room-baton", room.id, next.untilMs);
+function passTurn(state: RoomsPart, room: Room, next: NonNullable<Of<"room.departed">["turn"]> | null): void {
+  room.turn = next === null || room.turn === null ? null : { ...room.turn, ...next, number: room.turn.number + 1 };
+  clearDeadline(state.deadlines, "room-turn", room.id);
+  if (next?.endsAtMs != null) setDeadline(state.deadlines, "room-turn", room.id, next.endsAtMs);
 }
 
 /** All members of a room are away. Returns whether any of them was not. */
@@ -164,7 +164,7 @@ export function markAway(state: RoomsPart, room: Room, at: number): boolean {
   let anybody = false;
   for (const { id, presence } of room.members.values()) {
     if (presence === "away") continue;
-    away(state, room, { player: id, untilMs: at + room.ways.graceMs }, at);
+    away(state, room, { player: id, untilMs: at + room.policy.graceMs }, at);
     anybody = true;
   }
   return anybody;
@@ -180,7 +180,7 @@ function away(
   member.presence = "away";
   member.awaySinceMs = at;
   member.awayUntilMs = untilMs;
-  const powersUntilMs = at + room.ways.hostGraceMs;
+  const powersUntilMs = at + room.policy.hostGraceMs;
   // When its place is given up first, the powers pass with that.
   if (player === room.host && powersUntilMs < untilMs)
     setDeadline(state.deadlines, "room-host", room.id, powersUntilMs);

@@ -1,4 +1,4 @@
-import type { RoomWays } from "@yellow-harbor/protocol";
+import type { RoomPolicy } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import type { Destination } from "../model/destination.ts";
 import type { RoomEvent } from "../model/rooms/events.ts";
@@ -34,27 +34,27 @@ function change(
     case "room.unbanned":
       room.banned.delete(event.player);
       return;
-    case "room.board-written": {
+    case "room.board-set": {
       const { key, value, size, owner, onLeave } = event;
       const revision = (room.board.get(key)?.revision ?? 0) + 1;
       room.board.set(key, { value, size, owner, onLeave, revision });
       return;
     }
-    case "room.board-erased":
+    case "room.board-removed":
       room.board.delete(event.key);
       return;
     case "room.host-changed":
       room.host = event.host;
       clearDeadline(state.deadlines, "room-host", room.id);
       return;
-    case "room.baton-passed": {
-      const { holder, limitMs, untilMs } = event;
-      room.baton = { holder, turn: (room.baton?.turn ?? 0) + 1, limitMs, untilMs };
-      return timeBaton(state, room);
+    case "room.turn-passed": {
+      const { holder, limitMs, endsAtMs } = event;
+      room.turn = { holder, number: (room.turn?.number ?? 0) + 1, limitMs, endsAtMs };
+      return timeTurn(state, room);
     }
-    case "room.baton-taken":
-      room.baton = null;
-      return timeBaton(state, room);
+    case "room.turns-ended":
+      room.turn = null;
+      return timeTurn(state, room);
     case "room.level-picked":
       room.level = event.level;
       room.settingsRevision += 1;
@@ -80,7 +80,7 @@ function change(
       return;
     case "room.playing":
       room.stage = playing(room, event.destination);
-      if (room.ways.playMs > 0) setDeadline(state.deadlines, "room-play", room.id, at + room.ways.playMs);
+      if (room.policy.playMs > 0) setDeadline(state.deadlines, "room-play", room.id, at + room.policy.playMs);
       return;
     case "room.result-set":
       return setResult(state, room, event, at);
@@ -99,10 +99,10 @@ function change(
 const GATHERING: Gathering = Object.freeze({ phase: "gathering" });
 
 /** A run begins, from wherever the room is. */
-const travelling = (from: Stage, { run, order, moves = 0 }: Of<"room.started">): Travelling => ({
+const travelling = (from: Stage, { run, request, moves = 0 }: Of<"room.started">): Travelling => ({
   phase: "travelling",
   run,
-  spread: order.spread,
+  spread: request.spread,
   moves,
   cameFrom: from.phase === "results" ? "results" : "gathering",
 });
@@ -128,7 +128,7 @@ export function markMembersAway(state: RoomsPart, at: number): void {
   }
 }
 
-/** Raises the revision of a room whose picture an event has changed; one that has closed has none. */
+/** Raises the revision of a room whose view an event has changed; one that has closed has none. */
 export function touchRoom({ rooms }: RoomsPart, id: string): void {
   const room = rooms.byId.get(id);
   if (room) room.revision += 1;
@@ -151,18 +151,18 @@ function roomOf(state: RoomsPart, id: string): Room {
   return room;
 }
 
-function sharedWays({ rooms }: RoomsPart, ways: RoomWays): RoomWays {
-  const text = JSON.stringify(ways);
-  const known = rooms.ways.get(text);
+function sharedPolicies({ rooms }: RoomsPart, policy: RoomPolicy): RoomPolicy {
+  const text = JSON.stringify(policy);
+  const known = rooms.policies.get(text);
   if (known) return known;
-  const shared = Object.freeze({ ...ways });
-  rooms.ways.set(text, shared);
+  const shared = Object.freeze({ ...policy });
+  rooms.policies.set(text, shared);
   return shared;
 }
 
 function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
   const { room: id, code, name, lobby, roomKind, capacity, build, host, hostName } = event;
-  const ways = sharedWays(state, event.ways);
+  const policy = sharedPolicies(state, event.policy);
   const room: Room = {
     id,
     code,
@@ -170,7 +170,7 @@ function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
     lobby,
     kind: roomKind,
     build,
-    ways,
+    policy,
     capacity,
     visibility: event.visibility ?? "listed",
     settings: event.settings ?? {},
@@ -182,7 +182,7 @@ function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
     host,
     members: new Map(),
     board: new Map(),
-    baton: null,
+    turn: null,
     level: event.level ?? null,
     result: null,
     setback: null,
@@ -204,14 +204,7 @@ function close(state: RoomsPart, event: Of<"room.closed">): void {
   unnameRoom(state.rooms, room);
   state.rooms.byId.delete(event.room);
   state.rooms.byCode.delete(event.code);
-  for (const kind of [
-    "room-countdown",
-    "room-results",
-    "room-host",
-    "room-baton",
-    "room-empty",
-    "room-play",
-  ] as const) {
+  for (const kind of ["room-countdown", "room-results", "room-host", "room-turn", "room-empty", "room-play"] as const) {
     clearDeadline(state.deadlines, kind, event.room);
   }
 }
@@ -256,7 +249,7 @@ function endRun(state: RoomsPart, room: Room, untilMs: number | undefined): void
 }
 
 /** Sets the deadline of the present turn, or none. */
-function timeBaton(state: RoomsPart, { id, baton }: Room): void {
-  if (baton?.untilMs == null) clearDeadline(state.deadlines, "room-baton", id);
-  else setDeadline(state.deadlines, "room-baton", id, baton.untilMs);
+function timeTurn(state: RoomsPart, { id, turn }: Room): void {
+  if (turn?.endsAtMs == null) clearDeadline(state.deadlines, "room-turn", id);
+  else setDeadline(state.deadlines, "room-turn", id, turn.endsAtMs);
 }

@@ -3,16 +3,16 @@ import { accept, type Decision, nothingToDo, type RoomsContext } from "../model/
 import { decideBy } from "../model/handlers.ts";
 import type { RoomAsk, RoomCommand } from "../model/rooms/commands.ts";
 import type { RoomsPart } from "../model/state.ts";
-import { attend, markSilent } from "./entry/decide-attention.ts";
-import { enter, join, open, seek } from "./entry/decide-entry.ts";
-import { ban, depart, dissolve, leave, operatorPutOut, operatorUnban, putOut, unban } from "./entry/decide-leaving.ts";
+import { markSilent, setBackground } from "./entry/decide-attention.ts";
+import { join, joinOrOpen, open, quickJoin } from "./entry/decide-entry.ts";
+import { ban, depart, dissolve, kick, leave, operatorKick, operatorUnban, unban } from "./entry/decide-leaving.ts";
 import { balance, swap, take } from "./entry/decide-places.ts";
 import { again, gather, operatorSetResult, resultsSeen, setResult, takeResult } from "./results/decide-results.ts";
 import { loseRun, overdue, returnRoom } from "./results/decide-return.ts";
-import { checkBaton, giveBaton, takeBaton } from "./settings/baton.ts";
 import { eraseEntry, writeEntry } from "./settings/board.ts";
 import { change, checkHost, handOver, operatorHandOver } from "./settings/decide-settings.ts";
 import { vote } from "./settings/decide-votes.ts";
+import { checkTurn, endTurns, passTurn } from "./settings/turn.ts";
 import { convene, launchMatch, takeIn } from "./start/decide-match.ts";
 import { consider, launch, setReady, start, stopCount } from "./start/decide-start.ts";
 
@@ -35,37 +35,37 @@ const about =
 export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.open": asked<"room.open">(open),
   "room.join": asked<"room.join">(join),
-  "room.enter": asked<"room.enter">(enter),
-  "room.seek": asked<"room.seek">(seek),
+  "room.join-or-open": asked<"room.join-or-open">(joinOrOpen),
+  "room.quick-join": asked<"room.quick-join">(quickJoin),
   "room.leave": asked<"room.leave">(leave),
   "room.change": asked<"room.change">(change),
   "room.pick-level": asked<"room.pick-level">(change),
   "room.hand-over": asked<"room.hand-over">(handOver),
-  "room.put-out": asked<"room.put-out">(putOut),
+  "room.kick": asked<"room.kick">(kick),
   "room.unban": asked<"room.unban">(unban),
-  "room.take": asked<"room.take">(take),
+  "room.move-to": asked<"room.move-to">(take),
   "room.swap": asked<"room.swap">(swap),
   "room.balance": asked<"room.balance">(balance),
   "room.vote": asked<"room.vote">(vote),
-  "room.attend": asked<"room.attend">(attend),
+  "room.set-background": asked<"room.set-background">(setBackground),
   "room.ready": asked<"room.ready">(setReady),
   "room.start": asked<"room.start">(start),
   "room.stop-count": asked<"room.stop-count">(stopCount),
   "room.set-result": asked<"room.set-result">(setResult),
   "room.again": asked<"room.again">(again),
   "room.gather": asked<"room.gather">(gather),
-  "room.give-baton": asked<"room.give-baton">(giveBaton),
-  "room.take-baton": asked<"room.take-baton">(takeBaton),
-  "room.write": asked<"room.write">(writeEntry),
-  "room.erase": asked<"room.erase">(eraseEntry),
+  "room.pass-turn": asked<"room.pass-turn">(passTurn),
+  "room.end-turns": asked<"room.end-turns">(endTurns),
+  "board.set": asked<"board.set">(writeEntry),
+  "board.remove": asked<"board.remove">(eraseEntry),
   "room.operator-hand-over": operatorHandOver,
-  "room.operator-put-out": operatorPutOut,
+  "room.operator-kick": operatorKick,
   "room.operator-ban": ban,
   "room.operator-unban": operatorUnban,
   "room.operator-set-result": operatorSetResult,
   "room.consider": about(consider),
   "room.check-host": about(checkHost),
-  "room.check-baton": about(checkBaton),
+  "room.check-turn": about(checkTurn),
   "room.launch": about(launch),
   "room.dissolve": dissolve,
   "room.depart": depart,
@@ -76,12 +76,12 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.play": play,
   "room.overdue": about(overdue),
   "room.lose-run": loseRun,
-  "room.take-result": takeResult,
+  "room.record-result": takeResult,
   "room.results-seen": about(resultsSeen),
   "room.return": returnRoom,
   "room.convene": convene,
   "room.launch-match": about(launchMatch),
-  "room.take-in": takeIn,
+  "room.admit": takeIn,
   "room.close": about(close),
 });
 

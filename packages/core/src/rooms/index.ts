@@ -14,17 +14,17 @@ import {
   listingChange,
 } from "./directory/directory.ts";
 import { roomViolations } from "./invariants.ts";
-import { describeRoom } from "./news/describe.ts";
-import { roomPushes } from "./news/news.ts";
 import { levelView } from "./settings/levels.ts";
 import { explainRoom } from "./start/explain.ts";
 import { explainJoin } from "./start/obstacles.ts";
+import { describeRoom } from "./updates/describe.ts";
+import { roomPushes } from "./updates/update.ts";
 import { roomListing, roomView } from "./view.ts";
 import { roomsWaiting } from "./waits.ts";
 
 /** Where players gather, agree on what to play, start, and see the result. */
 export const rooms = {
-  names: ["room"],
+  names: ["room", "board"],
   newState: () => ({ rooms: newRoomsState() }),
   decide: decideRoom,
   apply: applyRoom,
@@ -35,14 +35,14 @@ export const rooms = {
     "room-results": (room) => ({ do: "room.results-seen", room }),
     "room-play": (room) => ({ do: "room.overdue", room }),
     "room-host": (room) => ({ do: "room.check-host", room }),
-    "room-baton": (room) => ({ do: "room.check-baton", room }),
+    "room-turn": (room) => ({ do: "room.check-turn", room }),
     "room-empty": (room) => ({ do: "room.close", room }),
     "room-countdown": (room) => ({ do: "room.launch", room }),
   },
   invariants: roomViolations,
   waits: roomsWaiting,
   explain: { room: explainRoom, join: explainJoin },
-  /** What changes with an event of another capability, or of its own, in the pictures that people hold. */
+  /** What changes with an event of another capability, or of its own, in the views that people hold. */
   also: { touch: touchRoom, keyCodes, markAllAway: markMembersAway, markAboard, markAllAshore },
   views: { room: roomView, listing: roomListing, level: levelView },
   directory: {

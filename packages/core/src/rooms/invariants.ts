@@ -7,7 +7,7 @@ import { roomListing } from "./view.ts";
 
 /** What must never be in a room, each in a sentence. */
 export function roomViolations(state: RoomsPart): string[] {
-  const seated = new Set<string>();
+  const admitted = new Set<string>();
   const rooms = [...state.rooms.byId.values()];
   const shelved = [...state.rooms.open.values()].flatMap((shelf) => [...shelf.values()].flatMap((row) => [...row]));
   const stray = shelved
@@ -17,7 +17,7 @@ export function roomViolations(state: RoomsPart): string[] {
     const members = [...room.members.values()];
     const faults = [
       ...whole(state, room, members),
-      ...seating(state, room, members, seated),
+      ...seating(state, room, members, admitted),
       ...sides(room),
       ...index(state, room),
     ];
@@ -31,24 +31,24 @@ const broken = (rules: readonly (readonly [kept: boolean, fault: string])[]) =>
   rules.filter(([kept]) => !kept).map(([, fault]) => fault);
 
 function whole({ travels }: RoomsPart, room: Room, members: readonly Member[]): string[] {
-  const { stage, host, baton, ways } = room;
+  const { stage, host, turn, policy } = room;
   const { phase } = stage;
   return broken([
-    [ways.emptyMs > 0 || members.length > 0, "it is empty and was not closed"],
+    [policy.emptyMs > 0 || members.length > 0, "it is empty and was not closed"],
     [members.length <= room.capacity, `${members.length} members and a capacity of ${room.capacity}`],
     [(host === null) === (members.length === 0), "it has members and no host, or a host and no members"],
     [host === null || room.members.has(host), "the host is no member"],
-    [baton === null || room.members.has(baton.holder), "the baton is in the hand of somebody who is no member"],
+    [turn === null || room.members.has(turn.holder), "the turn is in the hand of somebody who is no member"],
     [stage.phase !== "travelling" || travels.byRun.has(stage.run), "it is travelling without a travel"],
     [phase === "gathering" || missingToStart(room).length === 0, `phase ${phase} while something is missing to start`],
   ]);
 }
 
-function seating({ players }: RoomsPart, room: Room, members: readonly Member[], seated: Set<string>): string[] {
+function seating({ players }: RoomsPart, room: Room, members: readonly Member[], admitted: Set<string>): string[] {
   const places = new Set(members.map(({ place }) => place));
   const own = members.flatMap(({ id, place, presence }) => {
-    const isFirst = !seated.has(id);
-    seated.add(id);
+    const isFirst = !admitted.has(id);
+    admitted.add(id);
     const player = players.byId.get(id);
     return broken([
       [isFirst, `${id} is in another room too`],
@@ -61,11 +61,11 @@ function seating({ players }: RoomsPart, room: Room, members: readonly Member[],
 }
 
 function sides(room: Room): string[] {
-  const { sides } = room.ways;
+  const { sides } = room.policy;
   const strays = [...room.members.values()].filter(({ side }) =>
     sides === null ? side !== null : side === null || !sides.names.includes(side),
   );
-  const over = [...sideSizes(room)].filter(([, size]) => size > (sides?.most ?? 0));
+  const over = [...sideSizes(room)].filter(([, size]) => size > (sides?.max ?? 0));
   return [
     ...strays.map(({ id, side }) => `${id} stands on side ${side}`),
     ...over.map(([side, size]) => `${size} stand on side ${side}`),

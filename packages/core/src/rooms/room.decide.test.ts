@@ -8,8 +8,8 @@ let ansel: string;
 let brisa: string;
 beforeEach(() => {
   test = new TestHarbor();
-  ansel = test.enter("Ansel");
-  brisa = test.enter("Brisa");
+  ansel = test.connect("Ansel");
+  brisa = test.connect("Brisa");
 });
 
 const open = (player: string, capacity = 2) =>
@@ -27,19 +27,19 @@ describe("opening and joining", () => {
     expect([...(test.harbor.state.lobbies.byId.get("quayside")?.standing.keys() ?? [])]).toEqual([brisa]);
   });
 
-  it("gives the newcomer the complete picture and the others one piece of news", () => {
+  it("gives the newcomer the complete state and the others one update", () => {
     const { id } = open(ansel);
-    const { reply, happenings } = join(brisa, id);
+    const { reply, appliedEvents } = join(brisa, id);
     expect(Object.keys((reply as { room: { members: object } }).room.members)).toEqual([ansel, brisa]);
-    const news = happenings.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "room");
-    expect(news).toHaveLength(1);
-    expect(news[0]).toMatchObject({ to: [ansel], news: { kind: "member-joined", player: brisa } });
+    const update = appliedEvents.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "room");
+    expect(update).toHaveLength(1);
+    expect(update[0]).toMatchObject({ to: [ansel], update: { kind: "member-joined", player: brisa } });
   });
 
   it("gives the lowest free place, and keeps places while members stay", () => {
     const { id } = open(ansel, 3);
-    const corin = test.enter("Corin");
-    const dovie = test.enter("Dovie");
+    const corin = test.connect("Corin");
+    const dovie = test.connect("Dovie");
     join(brisa, id);
     join(corin, id);
     test.ask(brisa, { do: "room.leave", player: brisa, args: {} });
@@ -53,7 +53,7 @@ describe("opening and joining", () => {
 
   it("refuses each cause by a code of its own", () => {
     const { id, code } = open(ansel);
-    const corin = test.enter("Corin");
+    const corin = test.connect("Corin");
     expect(test.refusal({ do: "room.join", player: brisa, args: { room: "r_000000000000" } }).code).toBe(
       "room-unknown",
     );
@@ -120,7 +120,7 @@ describe("start", () => {
 
   it("is not possible with more members than the level suits", () => {
     const { id } = open(ansel, 4);
-    const others = [brisa, test.enter("Corin"), test.enter("Dovie")];
+    const others = [brisa, test.connect("Corin"), test.connect("Dovie")];
     for (const player of others) join(player, id);
     test.ok({ do: "room.pick-level", player: ansel, args: { level: "gull-flats" } });
     for (const player of [ansel, ...others]) ready(player);
@@ -136,7 +136,7 @@ describe("start", () => {
     ready(ansel);
     ready(brisa);
     test.ok({ do: "room.start", player: ansel, args: {} });
-    const corin = test.enter("Corin");
+    const corin = test.connect("Corin");
     expect(test.refusal({ do: "room.join", player: corin, args: { room: id } }).code).toBe("room-started");
     expect(explainRoom(test.harbor.state, test.room(id), test.now)).toMatchObject({
       canStart: false,
@@ -147,22 +147,22 @@ describe("start", () => {
 });
 
 describe("leaving", () => {
-  it("hands the powers over in the same piece of news", () => {
+  it("hands the powers over in the same update", () => {
     const { id } = open(ansel);
     join(brisa, id);
     const outcome = test.ask(ansel, { do: "room.leave", player: ansel, args: {} });
-    const left = outcome.happenings.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "room");
+    const left = outcome.appliedEvents.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "room");
     expect(left).toHaveLength(1);
     expect(left[0]).toMatchObject({
       to: [brisa],
-      news: { kind: "member-left", player: ansel, reason: "left", host: brisa },
+      update: { kind: "member-left", player: ansel, reason: "left", host: brisa },
     });
     expect(test.room(id).host).toBe(brisa);
   });
 
   it("hands over to somebody who is here before somebody who is away", () => {
     const { id } = open(ansel, 3);
-    const corin = test.enter("Corin");
+    const corin = test.connect("Corin");
     join(brisa, id);
     join(corin, id);
     test.run({ do: "player.lose", player: brisa, connection: 1 });

@@ -3,7 +3,7 @@ import fc from "fast-check";
 import { describe, it } from "vitest";
 import { testRules } from "../testing/rules.ts";
 import { runs } from "../testing/runs.ts";
-import { boardAll, bringUp, instanceOf, takeOrders } from "../testing/scenes.ts";
+import { acknowledge, boardAll, bringUp, instanceOf } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { roomView } from "./view.ts";
 
@@ -20,7 +20,7 @@ interface ModelRoom {
 }
 interface Model {
   rooms: Map<string, ModelRoom>;
-  /** Whose connection is lost, in a room or put out of it meanwhile. */
+  /** Whose connection is lost, in a room or kicked from it meanwhile. */
   away: Set<string>;
 }
 interface Real {
@@ -200,7 +200,7 @@ class Start extends Move {
   }
 }
 
-class PutOut extends Move {
+class Kick extends Move {
   readonly whom: string;
   constructor(name: string, whom: string) {
     super(name);
@@ -215,8 +215,7 @@ class PutOut extends Move {
     return true;
   }
   ask({ test, ids }: Real, player: string): string | undefined {
-    return test.run({ do: "room.put-out", player, args: { player: ids.get(this.whom) ?? "", ban: true } }).refused
-      ?.code;
+    return test.run({ do: "room.kick", player, args: { player: ids.get(this.whom) ?? "", ban: true } }).refused?.code;
   }
 }
 
@@ -264,7 +263,7 @@ class Finish extends Move {
   ask({ test }: Real, player: string): string | undefined {
     const room = test.harbor.state.players.byId.get(player)?.room ?? "";
     const id = instanceOf(test, room);
-    if (test.instance(id).announced) takeOrders(test, room);
+    if (test.instance(id).announced) acknowledge(test, room);
     else bringUp(test, room);
     boardAll(test, room);
     const run = test.room(room).run ?? "";
@@ -298,7 +297,7 @@ function compare(model: Model, { test, ids, rooms }: Real): void {
     );
     for (const { id, presence } of room.members.values()) {
       if (presence === "here")
-        assert.deepEqual(onTheWire(test.pictures.get(id)?.room), onTheWire(roomView(test.harbor.state, room)));
+        assert.deepEqual(onTheWire(test.views.get(id)?.room), onTheWire(roomView(test.harbor.state, room)));
     }
   }
 }
@@ -309,7 +308,7 @@ function setUp(): { model: Model; real: Real } {
   assert(crews);
   const kind = { ...crews, clearsReady: ["level"] as const, graceMs: 3_600_000 };
   const test = new TestHarbor({ ...rules, roomKinds: new Map([["crews", kind]]) });
-  const ids = new Map(NAMES.map((name) => [name, test.enter(name)]));
+  const ids = new Map(NAMES.map((name) => [name, test.connect(name)]));
   return { model: { rooms: new Map(), away: new Set() }, real: { test, ids, rooms: new Map() } };
 }
 
@@ -318,7 +317,7 @@ const key = fc.constantFrom("one", "two");
 const some = [
   fc.tuple(name, key, fc.integer({ min: 1, max: 4 })).map((args) => new Open(...args)),
   ...[Leave, Lose].map((Kind) => name.map((who) => new Kind(who))),
-  fc.tuple(name, name).map((args) => new PutOut(...args)),
+  fc.tuple(name, name).map((args) => new Kick(...args)),
 ];
 // What leads on comes more often than what leads back, or no room would ever start.
 const often = [

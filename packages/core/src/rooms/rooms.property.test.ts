@@ -3,22 +3,22 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
 import { invariantViolations } from "../harbor/invariants.ts";
-import { checkPictures, plain } from "../testing/checks.ts";
+import { checkStates, plain } from "../testing/checks.ts";
 import { moves, play } from "../testing/random-play.ts";
 import { testRules, testSpec } from "../testing/rules.ts";
 import { runs } from "../testing/runs.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 
 const partsOfTheVoyage = [
-  ...["player.entered", "player.resumed", "player.lost", "player.left", "lobby.stood", "lobby.stepped-out"],
+  ...["player.connected", "player.resumed", "player.lost", "player.left", "lobby.joined", "lobby.left"],
   ...[
     "room.opened",
     "room.joined",
     "room.departed",
     "room.settings-changed",
     "room.host-changed",
-    "room.board-written",
-    "room.board-erased",
+    "room.board-set",
+    "room.board-removed",
     "room.level-picked",
     "room.ready-set",
     "room.counting",
@@ -26,7 +26,7 @@ const partsOfTheVoyage = [
     "room.started",
   ],
   ...["room.banned", "room.unbanned", "room.moved", "room.swap-offered", "room.swapped", "room.balanced"],
-  ...["room.measured", "room.baton-passed", "room.baton-taken", "room.gathered", "lobby.tallied", "player.measured"],
+  ...["room.measured", "room.turn-passed", "room.turns-ended", "room.gathered", "lobby.tallied", "player.measured"],
   ...["travel.joined", "instance.berth-added", "instance.match-ended"],
   ...[
     "travel.called",
@@ -37,32 +37,32 @@ const partsOfTheVoyage = [
     "travel.completed",
     "travel.failed",
   ],
-  ...["travel.rerouted", "travel.host-asked", "travel.offered", "travel.progressed", "travel.troubled"],
+  ...["travel.rerouted", "travel.host-requested", "travel.offered", "travel.progressed", "travel.troubled"],
   ...["travel.followed", "travel.ashore", "travel.berth-added", "travel.boarded", "travel.berth-freed"],
-  ...["travel.world-closed", "room.attended", "room.voted"],
+  ...["travel.world-closed", "room.background-set", "room.voted"],
   ...["room.playing", "room.result-set", "room.returned", "room.closed", "room.member-away", "room.member-back"],
   ...[
-    "instance.ordered",
+    "instance.launched",
     "instance.booting",
     "instance.opened",
     "instance.assigned",
-    "instance.took-orders",
+    "instance.acknowledged",
     "instance.boarded",
   ],
-  ...["instance.set-aside", "instance.differed"],
-  ...["instance.reported", "instance.stop-ordered", "instance.failed", "instance.exited", "instance.forgotten"],
+  ...["instance.draining", "instance.differed"],
+  ...["instance.reported", "instance.stop-requested", "instance.failed", "instance.exited", "instance.forgotten"],
 ];
 
 describe("rooms, under random play", () => {
-  it("keep every rule, and every client's picture equals the state", () => {
+  it("keep every rule, and every client's view equals the state", () => {
     fc.assert(
       fc.property(moves(250), (moves) => {
         const test = new TestHarbor();
-        const players = [test.enter("Ansel"), test.enter("Brisa")];
+        const players = [test.connect("Ansel"), test.connect("Brisa")];
         for (const next of moves) {
           play(test, players, next);
           assert.deepEqual(invariantViolations(test.harbor.state), []);
-          checkPictures(test);
+          checkStates(test);
         }
       }),
       { numRuns: runs(250) },
@@ -76,11 +76,11 @@ describe("rooms, under random play", () => {
     fc.assert(
       fc.property(moves(250), (moves) => {
         const test = new TestHarbor(testRules(), testSpec(change));
-        const players = [test.enter("Ansel"), test.enter("Brisa")];
+        const players = [test.connect("Ansel"), test.connect("Brisa")];
         for (const next of moves) {
           play(test, players, next);
           assert.deepEqual(invariantViolations(test.harbor.state), []);
-          checkPictures(test);
+          checkStates(test);
         }
         const restored = Harbor.fromSnapshot(testRules(), test.harbor.snapshot());
         expect(restored && plain(restored, test.now)).toEqual(plain(test.harbor, test.now));

@@ -4,7 +4,7 @@ import { hostName } from "../model/find-room.ts";
 import { recordOf } from "../model/record.ts";
 import { medianLatency } from "../model/rooms/median-latency.ts";
 import { sideSizes, sidesFull } from "../model/rooms/sides.ts";
-import { type Baton, type Member, type Room, runOf } from "../model/rooms/state.ts";
+import { type Member, type Room, runOf, type Turn } from "../model/rooms/state.ts";
 import { takesNow } from "../model/rooms/takes-now.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { travel } from "../travel/index.ts";
@@ -29,10 +29,10 @@ export function memberView(member: Member): MemberView {
   };
 }
 
-export const batonView = ({ holder, turn, untilMs }: Baton) => ({
+export const turnView = ({ holder, number, endsAtMs }: Turn) => ({
   holder,
-  turn,
-  ...(untilMs !== null && { untilMs }),
+  number,
+  ...(endsAtMs !== null && { endsAtMs }),
 });
 
 /** The phase, and what a room has in it alone. */
@@ -54,12 +54,12 @@ function stageView(room: Room): Pick<RoomView, "phase" | "startsAtMs" | "gathers
   }
 }
 
-/** The complete picture of a room. What is absent is left out: in a merge patch `null` means "remove". */
+/** The complete view of a room. What is absent is left out: in a merge patch `null` means "remove". */
 export function roomView(state: RoomsPart, room: Room): RoomView {
   const journey = travel.views.travel(state, runOf(room));
   const backfill = state.seen.queues.backfillOf(room.id);
   const { id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision } = room;
-  const { openedAtMs, ways } = room;
+  const { openedAtMs, policy } = room;
   return {
     id,
     code,
@@ -75,10 +75,12 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
     ...stageView(room),
     ...(room.host !== null && { host: room.host }),
     ...(room.level && { level: room.level }),
-    ...(ways.sides && { sides: Object.fromEntries(ways.sides.names.map((side) => [side, ways.sides?.most ?? 0])) }),
+    ...(policy.sides && {
+      sides: Object.fromEntries(policy.sides.names.map((side) => [side, policy.sides?.max ?? 0])),
+    }),
     members: recordOf([...room.members.values()].map((member) => [member.id, memberView(member)])),
     banned: [...room.banned],
-    ...(room.baton && { baton: batonView(room.baton) }),
+    ...(room.turn && { turn: turnView(room.turn) }),
     board: recordOf([...room.board].map(([key, entry]) => [key, entryView(entry)])),
     missing: missingToStart(room),
     ...(backfill && { backfill }),
@@ -90,9 +92,9 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
 }
 
 export function roomListing(room: Room): RoomListing {
-  const { id, code, name, kind, stage, capacity, visibility, build, settings, openedAtMs, ways } = room;
-  const most = ways.sides?.most ?? 0;
-  const sides = [...sideSizes(room)].map(([side, members]) => [side, { members, most }]);
+  const { id, code, name, kind, stage, capacity, visibility, build, settings, openedAtMs, policy } = room;
+  const max = policy.sides?.max ?? 0;
+  const sides = [...sideSizes(room)].map(([side, members]) => [side, { members, max }]);
   const latencyMs = medianLatency(room);
   return {
     id,

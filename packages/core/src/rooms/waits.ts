@@ -3,8 +3,8 @@ import type { RoomsPart } from "../model/state.ts";
 
 /** What of the rooms waits for a time. */
 export const roomsWaiting = ({ rooms }: RoomsPart): [kind: DueKind, subject: string][] =>
-  [...rooms.byId.values()].flatMap(({ id, stage: { phase }, ways }): [kind: DueKind, subject: string][] => {
-    if (phase === "playing" && ways.playMs > 0) return [["room-play", id]];
+  [...rooms.byId.values()].flatMap(({ id, stage: { phase }, policy }): [kind: DueKind, subject: string][] => {
+    if (phase === "playing" && policy.playMs > 0) return [["room-play", id]];
     if (phase === "counting") return [["room-countdown", id]];
     return phase === "results" ? [["room-results", id]] : [];
   });

@@ -7,15 +7,15 @@ import type { TestHarbor } from "./test-harbor.ts";
 /** As it goes over the wire: without prototypes. */
 const onTheWire = (value: unknown): unknown => JSON.parse(JSON.stringify(value ?? null));
 
-/** Every client that applies picture plus news holds exactly the server's state. */
-export function checkPictures(test: TestHarbor): void {
+/** Every client that applies view plus update holds exactly the server's state. */
+export function checkStates(test: TestHarbor): void {
   const { state } = test.harbor;
-  for (const [id, picture] of test.pictures) {
+  for (const [id, view] of test.views) {
     const player = state.players.byId.get(id);
     if (player?.presence !== "here") continue;
     const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
-    if (room) assert.deepEqual(onTheWire(picture.room), onTheWire(rooms.views.room(state, room)));
-    else assert.deepEqual(onTheWire(picture.lobby), onTheWire(lobbies.views.lobby(state, player.lobby)));
+    if (room) assert.deepEqual(onTheWire(view.room), onTheWire(rooms.views.room(state, room)));
+    else assert.deepEqual(onTheWire(view.lobby), onTheWire(lobbies.views.lobby(state, player.lobby)));
   }
   assert.deepEqual(onTheWire(test.watched), onTheWire(test.harbor.view()), "who watches everything holds everything");
 }

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { expect } from "vitest";
 import { valueAt } from "../matching/curve.ts";
-import { type Entrant, enter } from "../matching/entrant.ts";
+import { type Entrant, entrantOf } from "../matching/entrant.ts";
 import { type Match, sidesOf } from "../matching/match.ts";
 import { MatchPool } from "../matching/pool.ts";
 import type { MatchRules, SearchingParty } from "../matching/rules.ts";
@@ -11,8 +11,8 @@ export const NOW = 60_000;
 const REGIONS = ["north-quay", "south-quay", "far-light"];
 
 export const base: MatchRules = {
-  sides: { count: 2, least: 3, most: 3, uneven: false },
-  party: { most: 3, together: true },
+  sides: { count: 2, min: 3, max: 3, uneven: false },
+  party: { max: 3, together: true },
   needs: [{ attribute: "build", must: "equal" }],
   closeness: [
     {
@@ -40,9 +40,9 @@ export const base: MatchRules = {
 export const variants: readonly MatchRules[] = [
   base,
   { ...base, latency: null, closeness: [], needs: [] },
-  { ...base, sides: { count: 2, least: 1, most: 4, uneven: true }, fewer: [] },
-  { ...base, sides: { count: 3, least: 2, most: 2, uneven: false }, party: { most: 2, together: true } },
-  { ...base, party: { most: 4, together: false }, fewer: [{ afterMs: 20_000, least: 2 }] },
+  { ...base, sides: { count: 2, min: 1, max: 4, uneven: true }, fewer: [] },
+  { ...base, sides: { count: 3, min: 2, max: 2, uneven: false }, party: { max: 2, together: true } },
+  { ...base, party: { max: 4, together: false }, fewer: [{ afterMs: 20_000, min: 2 }] },
   {
     ...base,
     needs: [...base.needs, { attribute: "levels", must: "overlap" }, { attribute: "rank", from: 1, to: 5 }],
@@ -100,7 +100,7 @@ export const partiesOf = (
 export function poolOf(rules: MatchRules, parties: readonly SearchingParty[]): MatchPool {
   const pool = new MatchPool(rules);
   for (const one of parties) {
-    const entered = enter(rules, one);
+    const entered = entrantOf(rules, one);
     if ("entrant" in entered) pool.add(entered.entrant);
   }
   return pool;
@@ -113,12 +113,12 @@ export function check(rules: MatchRules, match: Match, nowMs: number): void {
   const players = parties.flatMap((one) => one.players.map(({ id }) => id));
   expect(sides.flat().sort()).toEqual(players.sort());
   const waited = Math.max(...parties.map((one) => nowMs - one.sinceMs));
-  const fewest = rules.fewer.filter(({ afterMs }) => waited >= afterMs).map((step) => step.least);
-  const least = Math.min(rules.sides.least, ...fewest);
+  const fewest = rules.fewer.filter(({ afterMs }) => waited >= afterMs).map((step) => step.min);
+  const min = Math.min(rules.sides.min, ...fewest);
   expect(sides).toHaveLength(rules.sides.count);
   for (const side of sides) {
-    expect(side.length).toBeGreaterThanOrEqual(least);
-    expect(side.length).toBeLessThanOrEqual(rules.sides.most);
+    expect(side.length).toBeGreaterThanOrEqual(min);
+    expect(side.length).toBeLessThanOrEqual(rules.sides.max);
     if (!rules.sides.uneven) expect(side.length).toBe(sides[0]?.length);
   }
   if (rules.party.together) {
@@ -187,7 +187,7 @@ export function everyMatch(
   { withOne, nowMs = NOW }: { readonly withOne?: Entrant; readonly nowMs?: number } = {},
 ): number[] {
   const scores: number[] = [];
-  const players = rules.sides.count * rules.sides.most;
+  const players = rules.sides.count * rules.sides.max;
   const extend = (set: readonly Entrant[], from: number, size: number) => {
     if (size === players) {
       if (!withOne || set.includes(withOne)) if (stands(rules, set, nowMs)) scores.push(scoreOf(set));
@@ -211,7 +211,7 @@ function stands(rules: MatchRules, set: readonly Entrant[], nowMs: number): bool
   if (new Set(set.map((one) => one.key)).size > 1) return false;
   const sizes = set.map((one) => one.players.length);
   // Two sides of two: only a pair and two single players, two pairs, or four single players can be put whole.
-  if (Math.max(...sizes) > rules.sides.most) return false;
+  if (Math.max(...sizes) > rules.sides.max) return false;
   const [gap] = rules.closeness.map((closeness) => closeness.gap);
   const spans = set.every((one) =>
     set.every(

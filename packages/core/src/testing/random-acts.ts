@@ -3,7 +3,19 @@ import { runOf } from "../model/find-room.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 export type Arranging =
-  | ("take" | "side" | "swap" | "balance" | "baton" | "pass" | "take-baton" | "settings" | "enter" | "result" | "again")
+  | (
+      | "take"
+      | "side"
+      | "swap"
+      | "balance"
+      | "turn"
+      | "pass"
+      | "end-turns"
+      | "settings"
+      | "join-or-open"
+      | "result"
+      | "again"
+    )
   | ("gather" | "measure" | "unban" | "operator-ban" | "operator-result");
 
 export type Travelling =
@@ -13,13 +25,13 @@ export type Travelling =
   | "probed"
   | "board"
   | "pass"
-  | "attend"
+  | "setBackground"
   | "silent"
   | "vote"
   | Rarely;
 type Rarely = "decline" | "trouble" | "abort" | "operator-abort";
 
-export type Governing = "change" | "hand-over" | "put-out" | "ban" | "dissolve" | "operator";
+export type Governing = "change" | "hand-over" | "kick" | "ban" | "dissolve" | "operator";
 
 /** Somebody on its way, or asked to run the world, says something of it. */
 export function travel(test: TestHarbor, player: string, { how, size }: { how: Travelling; size: number }): void {
@@ -29,8 +41,8 @@ export function travel(test: TestHarbor, player: string, { how, size }: { how: T
   const { hosting } = travels.byRun.get(run) ?? {};
   const host = hosting?.player ?? player;
   const world = travels.worlds.get(room?.id ?? "");
-  const comer = [...(world?.berths.values() ?? [])].find((berth) => berth.state === "reserved");
-  const shown = { player: comer?.player ?? player, pass: comer?.pass ?? "b_none", run, level: world?.level ?? "" };
+  const joining = [...(world?.berths.values() ?? [])].find((berth) => berth.state === "reserved");
+  const shown = { player: joining?.player ?? player, pass: joining?.pass ?? "b_none", run, level: world?.level ?? "" };
   const address = { host: "127.0.0.1", port: 8_000 + size };
   const probed = (hosting?.offered ?? [address]).map((one) => {
     return { address: one, reached: [true, false, null, true][size % 4] ?? true, detail: "looked at" };
@@ -42,7 +54,7 @@ export function travel(test: TestHarbor, player: string, { how, size }: { how: T
     probed: { do: "travel.world-probed", run, player: host, probed },
     board: { do: "travel.board", player: world?.player ?? player, args: { shown } },
     pass: { do: "travel.pass", player, args: { run } },
-    attend: { do: "room.attend", player, args: { background: size % 2 === 0 } },
+    setBackground: { do: "room.set-background", player, args: { background: size % 2 === 0 } },
     silent: { do: "room.mark-silent", player, silent: size % 2 === 0 },
     vote: { do: "room.vote", player, args: { level: size % 2 === 0 ? "brine-gate" : "gull-flats" } },
     // Rare, or no travel would come to its end.
@@ -78,8 +90,8 @@ export function govern(
   const commands: Record<typeof power, Command> = {
     change: { do: "room.change", player, args: { capacity: size, visibility, name: `Room ${size}` } },
     "hand-over": { do: "room.hand-over", player, args: { to: whom } },
-    "put-out": { do: "room.put-out", player, args: { player: whom, reason: "too loud", ban: false } },
-    ban: { do: "room.put-out", player, args: { player: whom, ban: true } },
+    kick: { do: "room.kick", player, args: { player: whom, reason: "too loud", ban: false } },
+    ban: { do: "room.kick", player, args: { player: whom, ban: true } },
     // Rare, or no room would live long enough for anything else.
     dissolve:
       size === 0
@@ -87,8 +99,8 @@ export function govern(
         : { do: "room.operator-hand-over", room, to: whom },
     operator:
       size === 0
-        ? { do: "player.put-out", player: whom, reason: undefined }
-        : { do: "room.operator-put-out", room, player: whom, reason: undefined, ban: false },
+        ? { do: "player.kick", player: whom, reason: undefined }
+        : { do: "room.operator-kick", room, player: whom, reason: undefined, ban: false },
   };
   test.run(commands[power]);
 }
@@ -107,15 +119,15 @@ export function arrange(
   const scores = members.map((one, n) => ({ player: one, score: n % 2 }));
   const latency = { latencyMs: size * 10, jitterMs: 1 };
   const commands: Record<Arranging, Command> = {
-    take: { do: "room.take", player, args: { place: size } },
-    side: { do: "room.take", player, args: { side: size % 2 === 0 ? "north" : "south" } },
+    take: { do: "room.move-to", player, args: { place: size } },
+    side: { do: "room.move-to", player, args: { side: size % 2 === 0 ? "north" : "south" } },
     swap: { do: "room.swap", player, args: { with: whom } },
     balance: { do: "room.balance", player: host, args: {} },
-    baton: { do: "room.give-baton", player, args: { limitMs: 2_000 } },
-    pass: { do: "room.give-baton", player, args: {} },
-    "take-baton": { do: "room.take-baton", player, args: {} },
+    turn: { do: "room.pass-turn", player, args: { limitMs: 2_000 } },
+    pass: { do: "room.pass-turn", player, args: {} },
+    "end-turns": { do: "room.end-turns", player, args: {} },
     settings: { do: "room.change", player, args: { settings: { [`key${size % 3}`]: size === 0 ? null : size } } },
-    enter: { do: "room.enter", player, args: { name: `Room ${size % 2}`, move: size > 3 } },
+    "join-or-open": { do: "room.join-or-open", player, args: { name: `Room ${size % 2}`, move: size > 3 } },
     result: { do: "room.set-result", player: host, args: { standings: scores } },
     again: { do: "room.again", player, args: {} },
     gather: { do: "room.gather", player, args: {} },
@@ -129,7 +141,8 @@ export function arrange(
   };
   // Rare by chance alone: two who want the same change, and sides that are uneven.
   if (how === "swap" && size > 2) test.run({ do: "room.swap", player: whom, args: { with: player } });
-  if (how === "balance") for (const one of members) test.run({ do: "room.take", player: one, args: { side: "north" } });
+  if (how === "balance")
+    for (const one of members) test.run({ do: "room.move-to", player: one, args: { side: "north" } });
   test.ask(player, commands[how]);
 }
 
@@ -145,7 +158,9 @@ export function travelOn(test: TestHarbor, which: number): void {
   const travel = travels.byRun.get(run);
   const by = travel?.options[travel.option];
   const world = travels.worlds.get(id);
-  const comer = [...(world?.berths.values() ?? [])].find(({ player, state }) => state === "reserved" && isHere(player));
+  const joining = [...(world?.berths.values() ?? [])].find(
+    ({ player, state }) => state === "reserved" && isHere(player),
+  );
   const address = { host: "127.0.0.1", port: 8_001 };
   if (by === "relayed" && travel?.step === "boarding") {
     const player = [...travel.travellers.values()].find((one) => !one.arrived && isHere(one.id))?.id;
@@ -157,8 +172,8 @@ export function travelOn(test: TestHarbor, which: number): void {
       const probed = offered.map((one) => ({ address: one, reached: true, detail: "answers" }));
       test.run({ do: "travel.world-probed", run, player, probed });
     }
-  } else if (world && comer) {
-    const shown = { player: comer.player, pass: comer.pass, run, level: world.level };
+  } else if (world && joining) {
+    const shown = { player: joining.player, pass: joining.pass, run, level: world.level };
     test.run({ do: "travel.board", player: world.player, args: { shown } });
   } else if (world) {
     // Somebody's game has crashed: it wants in once more.

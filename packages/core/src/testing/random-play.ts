@@ -10,8 +10,8 @@ const KINDS = [
 ];
 type RoomKind = (typeof KINDS)[number];
 
-type Searching = "enter" | "accept" | "decline" | "cancel" | "fill" | "no-fill" | "pause" | "open";
-const SEARCHED = ["pairs", "asked-pairs", "filled-pairs", "ended-pairs"];
+type Searching = "search" | "accept" | "decline" | "cancel" | "fill" | "no-fill" | "pause" | "open";
+const SEARCHED = ["pairs", "confirming-pairs", "backfilled-pairs", "ended-pairs"];
 
 type InstanceStep =
   | ("spawned" | "announce" | "probed" | "take" | "unboard" | "exited" | "failed")
@@ -19,7 +19,7 @@ type InstanceStep =
 
 /** What a random player may do next. Numbers choose among the players, rooms and instances that there are. */
 export type Move =
-  | { do: "enter" }
+  | { do: "connect" }
   | { do: "open"; who: number; kind: RoomKind }
   | { do: "leave" | "start" | "lose" | "resume" | "goodbye" | "level" | "board" | "report"; who: number }
   | { do: "join"; who: number; room: number; move: boolean }
@@ -45,7 +45,7 @@ export type Move =
       onLeave: "remove" | "keep" | "host" | undefined;
       erase: boolean;
     }
-  | { do: "seek"; who: number }
+  | { do: "quickJoin"; who: number }
   | { do: "search"; who: number; how: Searching; skill: number }
   /** Somebody on its way, or asked to run the world, says something of it. */
   | { do: "travel"; who: number; how: Travelling; size: number }
@@ -62,7 +62,7 @@ export const searchMove: fc.WeightedArbitrary<Move> = {
     do: fc.constant("search" as const),
     who,
     how: fc.constantFrom<Searching[]>(
-      ...(["enter", "enter", "enter", "enter", "accept", "accept", "accept"] as const),
+      ...(["search", "search", "search", "search", "accept", "accept", "accept"] as const),
       ...(["decline", "cancel", "fill", "no-fill", "pause", "open", "open"] as const),
     ),
     skill: fc.nat(60),
@@ -71,7 +71,7 @@ export const searchMove: fc.WeightedArbitrary<Move> = {
 
 const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Move> =>
   fc.oneof(
-    { weight: 2, arbitrary: fc.constant({ do: "enter" as const }) },
+    { weight: 2, arbitrary: fc.constant({ do: "connect" as const }) },
     {
       weight: 8,
       arbitrary: fc.record({
@@ -88,8 +88,8 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
         who,
         whom: who,
         how: fc.constantFrom<Arranging[]>(
-          ...(["take", "side", "swap", "swap", "balance", "baton", "pass", "pass", "take-baton", "settings"] as const),
-          ...(["enter", "result", "result", "again", "gather", "measure", "unban", "operator-ban"] as const),
+          ...(["take", "side", "swap", "swap", "balance", "turn", "pass", "pass", "end-turns", "settings"] as const),
+          ...(["join-or-open", "result", "result", "again", "gather", "measure", "unban", "operator-ban"] as const),
           "operator-result",
         ),
         size: fc.nat(6),
@@ -122,11 +122,11 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
         do: fc.constant("govern" as const),
         who,
         whom: who,
-        power: fc.constantFrom("change", "hand-over", "put-out", "ban", "dissolve", "operator" as const),
+        power: fc.constantFrom("change", "hand-over", "kick", "ban", "dissolve", "operator" as const),
         size: fc.nat(6),
       }) as fc.Arbitrary<Move>,
     },
-    { weight: 4, arbitrary: fc.record({ do: fc.constant("seek" as const), who }) },
+    { weight: 4, arbitrary: fc.record({ do: fc.constant("quickJoin" as const), who }) },
     ...(searching ? [searchMove] : []),
     {
       weight: 6,
@@ -146,7 +146,18 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
         who,
         how: fc.constantFrom<Travelling[]>(
           ...(["progress", "progress", "arrive", "arrive", "arrive", "offer", "offer", "probed", "probed"] as const),
-          ...(["board", "board", "pass", "attend", "silent", "vote", "vote", "decline", "trouble", "abort"] as const),
+          ...([
+            "board",
+            "board",
+            "pass",
+            "setBackground",
+            "silent",
+            "vote",
+            "vote",
+            "decline",
+            "trouble",
+            "abort",
+          ] as const),
           "operator-abort",
         ),
         size: fc.nat(12),
@@ -160,8 +171,8 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
 /** Carries a move out as far as it makes sense in the state that there is. */
 export function play(test: TestHarbor, players: string[], next: Move): void {
   if (next.do === "wait") return test.pass(next.ms);
-  if (next.do === "enter") {
-    if (players.length < 10) players.push(test.enter(`Player ${players.length}`));
+  if (next.do === "connect") {
+    if (players.length < 10) players.push(test.connect(`Player ${players.length}`));
     return;
   }
   if (next.do === "instance") return playInstance(test, next);
@@ -199,14 +210,14 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
       return asked({ do: "room.start", player, args: {} });
     case "lose":
       return void test.run({ do: "player.lose", player, connection: 1 });
-    case "seek":
-      return asked({ do: "room.seek", player, args: {} });
+    case "quickJoin":
+      return asked({ do: "room.quick-join", player, args: {} });
     case "search":
       return search(test, player, next);
     case "write": {
       const key = `key.${next.key}`;
-      if (next.erase) return asked({ do: "room.erase", player, args: { key } });
-      return asked({ do: "room.write", player, args: { key, value: next.value, onLeave: next.onLeave } });
+      if (next.erase) return asked({ do: "board.remove", player, args: { key } });
+      return asked({ do: "board.set", player, args: { key, value: next.value, onLeave: next.onLeave } });
     }
     case "govern":
       return govern(test, player, players[next.whom % players.length] ?? player, next);
@@ -228,7 +239,7 @@ function search(test: TestHarbor, player: string, { how, skill }: Extract<Move, 
   const match = queues.tickets.get(queues.byPlayer.get(player) ?? "")?.asked ?? "m_none";
   const queue = SEARCHED[skill % SEARCHED.length] ?? "pairs";
   const commands: Record<typeof how, Command> = {
-    enter: { do: "queue.enter", player, args: { queue, attributes: { skill } } },
+    search: { do: "queue.join", player, args: { queue, attributes: { skill } } },
     accept: { do: "queue.confirm", player, args: { match, accept: true } },
     decline: { do: "queue.confirm", player, args: { match, accept: false } },
     cancel: { do: "queue.cancel", player, args: {} },
@@ -242,7 +253,7 @@ function search(test: TestHarbor, player: string, { how, skill }: Extract<Move, 
   for (const { id } of others.flatMap(({ players }) => players)) {
     test.run({ do: "queue.confirm", player: id, args: { match, accept: true } });
   }
-  // What is asked of players here is told by news alone: the reply is a ticket, no picture.
+  // What is asked of players here is told by update alone: the reply is a ticket, no view.
   test.run(commands[how]);
 }
 
@@ -250,8 +261,8 @@ function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "in
   const ids = [...test.harbor.state.pools.instances.keys()];
   const instance = ids[which % Math.max(1, ids.length)];
   if (instance === undefined) return;
-  const { address, ordersGiven, ordersTaken } = test.instance(instance);
-  const pulse = { do: "instance.take-orders", instance, taken: ordersTaken } as const;
+  const { address, instructionsGiven, instructionsAcknowledged } = test.instance(instance);
+  const poll = { do: "instance.acknowledge", instance, acknowledged: instructionsAcknowledged } as const;
   const aboard = berthsKept(test.instance(instance)).flatMap(({ player, state }) =>
     state === "taken" ? [player] : [],
   );
@@ -259,14 +270,14 @@ function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "in
     spawned: { do: "instance.spawned", instance, pid: 4242 },
     announce: { do: "instance.announce", instance, port: address.port, pid: 4242 },
     probed: { do: "instance.probed", instance, reached: true, detail: "reached" },
-    take: { do: "instance.take-orders", instance, taken: ordersGiven },
+    take: { do: "instance.acknowledge", instance, acknowledged: instructionsGiven },
     unboard: { do: "instance.unboard", instance, player: someoneAboard(test, instance), reason: "lost" },
     exited: { do: "instance.exited", instance, exitCode: 0, signal: null },
-    failed: { do: "instance.silent", instance, detail: "no pulse" },
+    failed: { do: "instance.silent", instance, detail: "no poll" },
     drain: { do: "pool.drain", id: instance, why: "drained at random" },
-    "nobody-there": { ...pulse, players: [] },
-    "all-there": { ...pulse, players: aboard },
-    "strangers-there": { ...pulse, players: [...aboard, "p_stranger00000", ...test.harbor.state.players.byId.keys()] },
+    "nobody-there": { ...poll, players: [] },
+    "all-there": { ...poll, players: aboard },
+    "strangers-there": { ...poll, players: [...aboard, "p_stranger00000", ...test.harbor.state.players.byId.keys()] },
   };
   test.run(commands[step]);
 }
@@ -289,12 +300,13 @@ function onward(test: TestHarbor, which: number): void {
   const ids = [...test.harbor.state.pools.instances.values()].filter((one) => !one.gone).map((one) => one.id);
   const id = ids[which % Math.max(1, ids.length)];
   if (id === undefined) return;
-  const { state, announced, ordersGiven, ordersTaken } = test.instance(id);
+  const { state, announced, instructionsGiven, instructionsAcknowledged } = test.instance(id);
   const [match] = matchesOf(test.instance(id));
   const reserved = [...(match?.berths.values() ?? [])].find((berth) => berth.state === "reserved");
   if (!announced) playInstance(test, { do: "instance", which: indexOf(test, id), step: "announce" });
   else if (state === "booting") playInstance(test, { do: "instance", which: indexOf(test, id), step: "probed" });
-  else if (ordersTaken < ordersGiven) playInstance(test, { do: "instance", which: indexOf(test, id), step: "take" });
+  else if (instructionsAcknowledged < instructionsGiven)
+    playInstance(test, { do: "instance", which: indexOf(test, id), step: "take" });
   else if (reserved) board(test, reserved.player);
   else if (match) report(test, [...match.berths.keys()][0] ?? "");
 }
@@ -321,5 +333,5 @@ function report(test: TestHarbor, player: string): void {
 }
 
 /** Random play of up to `most` moves, in rooms of some kinds, with players who search in a queue or without. */
-export const moves = (most: number, kinds: readonly RoomKind[] = KINDS, searching = true) =>
-  fc.array(moveIn(kinds, searching), { minLength: 20, maxLength: most, size: "max" });
+export const moves = (max: number, kinds: readonly RoomKind[] = KINDS, searching = true) =>
+  fc.array(moveIn(kinds, searching), { minLength: 20, maxLength: max, size: "max" });

@@ -1,10 +1,10 @@
-import type { BuildSpec, PoolRules, RoomKindRules, RoomWays } from "@yellow-harbor/protocol";
+import type { BuildSpec, PoolRules, RoomKindRules, RoomPolicy } from "@yellow-harbor/protocol";
 import type { QueueRules } from "../model/queues/rules.ts";
 import type { HarborRules, LevelRules } from "../model/rules.ts";
 
 /** As little as a room kind may say. */
-const PLAIN_WAYS: RoomWays = {
-  leastPlayers: 2,
+const PLAIN_POLICY: RoomPolicy = {
+  minPlayers: 2,
   graceMs: 30_000,
   countdownMs: 0,
   autoStart: false,
@@ -28,10 +28,10 @@ const PLAIN_WAYS: RoomWays = {
 
 /** Rules for tests: one lobby, ten room kinds, five levels, two pools of three ports. */
 export function testRules(change: Partial<HarborRules> = {}): HarborRules {
-  const level = (title: string, least: number, most: number, more: Partial<LevelRules> = {}): LevelRules => ({
+  const level = (title: string, min: number, max: number, more: Partial<LevelRules> = {}): LevelRules => ({
     title,
-    least,
-    most,
+    min,
+    max,
     pool: "sluice",
     destinations: null,
     attributes: null,
@@ -39,8 +39,8 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     ...more,
   });
   const crews = {
-    ...PLAIN_WAYS,
-    capacity: { least: 1, most: 6, preset: 4 },
+    ...PLAIN_POLICY,
+    capacity: { min: 1, max: 6, default: 4 },
     levels: ["brine-gate", "gull-flats"],
     graceMs: 10_000,
     relay: { perSecond: 30, bytes: 1_024 },
@@ -51,7 +51,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     machines: ["here"],
     host: null,
     ports: { from, to: from + 2 },
-    most: 3,
+    max: 3,
     bootMs: 20_000,
     stopMs: 3_000,
     silenceMs: 15_000,
@@ -60,9 +60,9 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     drainMs: 60_000,
     plan: null,
     reuse: "room",
-    pricePerS: null,
+    pricePerSecond: null,
   });
-  const sides = { names: ["north", "south"], most: 2, apart: 1 };
+  const sides = { names: ["north", "south"], max: 2, apart: 1 };
   const pairs: QueueRules = {
     title: "Pairs",
     lobby: "quayside",
@@ -71,10 +71,10 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     passEveryMs: 500,
     confirm: null,
     whenLeft: "play-on",
-    fill: { withinMs: 20_000, most: 2 },
+    backfill: { withinMs: 20_000, max: 2 },
     match: {
-      sides: { count: 2, least: 1, most: 1, uneven: false },
-      party: { most: 1, together: true },
+      sides: { count: 2, min: 1, max: 1, uneven: false },
+      party: { max: 1, together: true },
       needs: [{ attribute: "build", must: "equal" }],
       closeness: [
         {
@@ -150,9 +150,9 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
         {
           title: "Quayside",
           roomKinds: [...roomKinds.keys()],
-          seekBy: ["places", "latency", "age"],
+          quickJoinBy: ["places", "latency", "age"],
           namesUpTo: 6,
-          talk: null,
+          chat: null,
         },
       ],
     ]),
@@ -173,20 +173,22 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       ["sluice", pool(7500)],
       ["weir", pool(7510)],
     ]),
-    machines: new Map([["here", { driver: "process", region: null, host: "127.0.0.1", most: 100, pricePerS: null }]]),
+    machines: new Map([
+      ["here", { driver: "process", region: null, host: "127.0.0.1", max: 100, pricePerSecond: null }],
+    ]),
     queues: new Map([
       ["pairs", pairs],
       // Its players are asked first, and its rooms are filled up.
       [
-        "asked-pairs",
+        "confirming-pairs",
         {
           ...pairs,
           title: "Asked pairs",
-          whenLeft: "fill",
+          whenLeft: "backfill",
           confirm: { withinMs: 10_000, pausesMs: [2_000, 20_000], forgetMs: 60_000 },
         },
       ],
-      ["filled-pairs", { ...pairs, title: "Filled pairs", whenLeft: "fill" }],
+      ["backfilled-pairs", { ...pairs, title: "Filled pairs", whenLeft: "backfill" }],
       ["ended-pairs", { ...pairs, title: "Ended pairs", whenLeft: "end" }],
     ]),
     travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },

@@ -18,9 +18,9 @@ export function joinRoom(test: TestHarbor, room: string, ...players: readonly st
 
 /** Everybody ready, level picked, started. */
 export function startRoom(test: TestHarbor, room: string): void {
-  const { host, members, ways } = test.room(room);
+  const { host, members, policy } = test.room(room);
   const player = host ?? "";
-  if (ways.levelBy === "host") test.ok({ do: "room.pick-level", player, args: { level: "brine-gate" } });
+  if (policy.levelBy === "host") test.ok({ do: "room.pick-level", player, args: { level: "brine-gate" } });
   for (const member of members.keys()) test.ok({ do: "room.ready", player: member, args: { ready: true } });
   test.ok({ do: "room.start", player, args: {} });
 }
@@ -35,12 +35,12 @@ export function bringUp(test: TestHarbor, room: string): void {
   test.ok({ do: "instance.spawned", instance, pid: 4242 });
   test.ok({ do: "instance.announce", instance, port, pid: 4242 });
   test.ok({ do: "instance.probed", instance, reached: true, detail: "reached" });
-  takeOrders(test, room);
+  acknowledge(test, room);
 }
 
-export function takeOrders(test: TestHarbor, room: string): void {
+export function acknowledge(test: TestHarbor, room: string): void {
   const instance = instanceOf(test, room);
-  test.ok({ do: "instance.take-orders", instance, taken: test.instance(instance).ordersGiven });
+  test.ok({ do: "instance.acknowledge", instance, acknowledged: test.instance(instance).instructionsGiven });
 }
 
 export function boardAll(test: TestHarbor, room: string): void {
@@ -71,4 +71,4 @@ export const runOf = (test: TestHarbor, room: string): string => test.room(room)
 
 /** The travel of a room as a member holds it, or as operators do when it holds none. */
 export const travelSeen = (test: TestHarbor, room: string, player: string) =>
-  test.pictures.get(player)?.room?.travel ?? test.harbor.view().rooms[room]?.travel;
+  test.views.get(player)?.room?.travel ?? test.harbor.view().rooms[room]?.travel;

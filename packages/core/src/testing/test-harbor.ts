@@ -1,5 +1,5 @@
-import { applyNews, mergePatch, type Picture } from "@yellow-harbor/client";
-import type { BuildSpec, HarborView, News, Problem } from "@yellow-harbor/protocol";
+import { applyUpdate, mergePatch, type PlayerState } from "@yellow-harbor/client";
+import type { BuildSpec, HarborView, Problem, Update } from "@yellow-harbor/protocol";
 import { type AppliedEvent, Harbor, type Outcome } from "../harbor/harbor.ts";
 import type { Command } from "../model/command.ts";
 import type { Destination } from "../model/destination.ts";
@@ -23,27 +23,27 @@ const NO_PHASE: OfPhases = { startsAtMs: null, gathersAtMs: null, run: null, des
 type Told = Extract<AppliedEvent["pushes"][number], { scope: "room" | "lobby" }>;
 
 /** As the gateway frames it. */
-function newsOf(push: Told): Exclude<News, { scope: "you" }> {
+function updatesOf(push: Told): Exclude<Update, { scope: "you" }> {
   const { id, revision, patch } = push;
   return push.scope === "room"
-    ? { frame: "news", scope: "room", id, revision, news: push.news, patch }
-    : { frame: "news", scope: "lobby", id, revision, news: push.news, patch };
+    ? { frame: "update", scope: "room", id, revision, event: push.update, patch }
+    : { frame: "update", scope: "lobby", id, revision, event: push.update, patch };
 }
 
 /**
- * A harbor with a clock and entropy of its own, and with clients that hold pictures as real ones do: whole at first,
- * patched by news afterwards.
+ * A harbor with a clock and entropy of its own, and with clients that hold views as real ones do: whole at first,
+ * patched by update afterwards.
  */
 export class TestHarbor {
   readonly harbor: Harbor;
   readonly journal: { event: HarborEvent; at: number }[] = [];
-  readonly pictures = new Map<string, Picture>();
+  readonly views = new Map<string, PlayerState>();
   /** What somebody who watches everything holds. */
   watched: HarborView;
   /** All that happened, with what was said of it. */
-  readonly happenings: AppliedEvent[] = [];
+  readonly appliedEvents: AppliedEvent[] = [];
   /** Hears of each event while the state is as it was right after it. */
-  onHappening: ((happening: AppliedEvent) => void) | undefined;
+  onEvent: ((applied: AppliedEvent) => void) | undefined;
   now = 1_000_000;
   #stamps = 0;
 
@@ -73,13 +73,13 @@ export class TestHarbor {
     return refused;
   }
 
-  enter(name: string): string {
-    const reply = this.ok({ do: "player.enter", name, build: "game-1", lobby: undefined, connection: 1 });
+  connect(name: string): string {
+    const reply = this.ok({ do: "player.connect", name, build: "game-1", lobby: undefined, connection: 1 });
     this.#hold(reply.player.id, reply);
     return reply.player.id;
   }
 
-  /** A request as the gateway makes it; the picture in the reply is held, as the SDK does. */
+  /** A request as the gateway makes it; the view in the reply is held, as the SDK does. */
   ask<C extends Command>(player: string, command: C): Outcome<ReplyTo<C["do"]>> {
     const outcome = this.run(command);
     const { reply }: Outcome = outcome;
@@ -89,7 +89,7 @@ export class TestHarbor {
 
   resume(player: string): Outcome {
     // A new connection holds nothing until its welcome, and is sent nothing before it.
-    this.pictures.delete(player);
+    this.views.delete(player);
     return this.ask(player, { do: "player.resume", player, connection: 1 });
   }
 
@@ -130,34 +130,35 @@ export class TestHarbor {
     return { at: this.now, entropy: [this.#stamps, 7, 11, 13] as const };
   };
 
-  #hear = (happening: AppliedEvent, at: number) => {
-    const { event, pushes } = happening;
-    this.watched = mergePatch(this.watched, structuredClone(this.harbor.operatorPatch(happening)));
+  #hear = (applied: AppliedEvent, at: number) => {
+    const { event, pushes } = applied;
+    this.watched = mergePatch(this.watched, structuredClone(this.harbor.operatorPatch(applied)));
     this.journal.push({ event, at });
-    this.happenings.push(happening);
-    this.onHappening?.(happening);
+    this.appliedEvents.push(applied);
+    this.onEvent?.(applied);
     for (const push of pushes) {
       if (push.scope === "pass") continue;
       if (push.scope === "you") {
-        // Told with the lobby's complete picture.
-        if (this.harbor.state.players.byId.get(push.to)?.presence === "here") this.#hold(push.to, push.news);
+        // Told with the lobby's complete view.
+        if (this.harbor.state.players.byId.get(push.to)?.presence === "here") this.#hold(push.to, push.update);
         continue;
       }
-      for (const player of push.to) this.#news(player, push);
+      for (const player of push.to) this.#update(player, push);
     }
   };
 
-  #news(player: string, push: Told): void {
-    const held = this.pictures.get(player);
-    // Who is away has no connection: the news is lost to it, and it gets a picture when it comes back.
+  #update(player: string, push: Told): void {
+    const held = this.views.get(player);
+    // Who is away has no connection: the update is lost to it, and it gets a view when it comes back.
     if (held === undefined || this.harbor.state.players.byId.get(player)?.presence !== "here") return;
-    const patched = applyNews(held, newsOf(push));
-    if (patched.outcome === "gap") throw new Error(`player ${player} misses news before ${JSON.stringify(push.news)}`);
-    if (patched.outcome === "applied") this.pictures.set(player, patched.picture);
+    const patched = applyUpdate(held, updatesOf(push));
+    if (patched.outcome === "gap")
+      throw new Error(`player ${player} misses update before ${JSON.stringify(push.update)}`);
+    if (patched.outcome === "applied") this.views.set(player, patched.state);
   }
 
   #hold(player: string, reply: object): void {
-    const { room, lobby } = reply as Partial<Picture>;
-    if (room || lobby) this.pictures.set(player, structuredClone({ room, lobby }));
+    const { room, lobby } = reply as Partial<PlayerState>;
+    if (room || lobby) this.views.set(player, structuredClone({ room, lobby }));
   }
 }

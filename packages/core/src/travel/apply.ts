@@ -7,7 +7,7 @@ import type { Travel, Traveller } from "../model/travel/state.ts";
 
 type Of<K extends TravelEvent["kind"]> = Extract<TravelEvent, { kind: K }>;
 type AfterEvent =
-  Of<`travel.${"followed" | "ashore" | "pass-asked" | "berth-added" | "boarded" | "berth-freed" | "world-closed"}`>;
+  Of<`travel.${"followed" | "ashore" | "pass-requested" | "berth-added" | "boarded" | "berth-freed" | "world-closed"}`>;
 
 export function applyTravel(state: RoomsPart, event: TravelEvent, at: number): void {
   switch (event.kind) {
@@ -15,7 +15,7 @@ export function applyTravel(state: RoomsPart, event: TravelEvent, at: number): v
       return call(state, event, at);
     case "travel.followed":
     case "travel.ashore":
-    case "travel.pass-asked":
+    case "travel.pass-requested":
     case "travel.berth-added":
     case "travel.boarded":
     case "travel.berth-freed":
@@ -43,7 +43,7 @@ function applyUnderWay(
       travel.attempt = 1;
       travel.why = `${travel.tried.length === 1 ? "the one before" : "those before"} came to nothing`;
       return beginAgain(state, travel, event.deadlineMs);
-    case "travel.host-asked":
+    case "travel.host-requested":
       travel.hosting = { player: event.player, offered: null };
       return;
     case "travel.offered":
@@ -86,7 +86,7 @@ function applyAfter(state: RoomsPart, event: AfterEvent): void {
   switch (event.kind) {
     case "travel.followed":
     case "travel.ashore":
-    case "travel.pass-asked":
+    case "travel.pass-requested":
       return;
     case "travel.berth-added": {
       const { player, pass, expiresAtMs } = event;

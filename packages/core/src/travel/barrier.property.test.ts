@@ -9,7 +9,7 @@ const NAMES = ["Ansel", "Brisa", "Corin", "Dovie", "Edda"] as const;
 const BOARD_MS = 30_000;
 
 /** What travellers do on their way, with how long after what was before. */
-const happening = fc.record({
+const applied = fc.record({
   who: fc.nat(NAMES.length - 1),
   what: fc.constantFrom(
     ...([
@@ -30,7 +30,7 @@ const happening = fc.record({
 const course = fc.record({
   stragglers: fc.constantFrom("wait", "go-without", "drop" as const),
   size: fc.integer({ min: 2, max: NAMES.length }),
-  happenings: fc.array(happening, { maxLength: 30 }),
+  appliedEvents: fc.array(applied, { maxLength: 30 }),
 });
 type Course = typeof course extends fc.Arbitrary<infer C> ? C : never;
 
@@ -41,18 +41,18 @@ interface Observed {
 }
 
 /** Plays a travel through relaying, and writes down what its barrier did and who had arrived by then. */
-function travelled({ stragglers, size, happenings }: Course): Observed {
+function travelled({ stragglers, size, appliedEvents }: Course): Observed {
   const rules = testRules();
   const relayed = rules.roomKinds.get("relayed");
   if (relayed === undefined) throw new Error("the rules have no relayed rooms");
   // A place is kept for longer than the travel takes, so that being away is one thing and being gone another.
   const roomKinds = new Map([...rules.roomKinds, ["relayed", { ...relayed, stragglers, graceMs: 60_000 }]] as const);
   const test = new TestHarbor({ ...rules, roomKinds });
-  const players = NAMES.slice(0, size).map((name) => test.enter(name));
+  const players = NAMES.slice(0, size).map((name) => test.connect(name));
   const room = openRoom(test, players[0] ?? "", { kind: "relayed", capacity: size });
   joinRoom(test, room, ...players.slice(1));
   const observed: Observed = { opened: [], failed: [], boardingAtMs: test.now };
-  test.onHappening = ({ event }) => {
+  test.onEvent = ({ event }) => {
     if (event.kind === "travel.failed") observed.failed.push({ atMs: test.now });
     if (event.kind !== "travel.completed") return;
     const { members } = test.room(room);
@@ -65,7 +65,7 @@ function travelled({ stragglers, size, happenings }: Course): Observed {
   };
   startRoom(test, room);
   const run = test.room(room).run ?? "";
-  for (const { who, what, afterMs } of happenings) {
+  for (const { who, what, afterMs } of appliedEvents) {
     test.pass(afterMs);
     const player = players[who % size] ?? "";
     const presence = test.harbor.state.players.byId.get(player)?.presence;
@@ -80,7 +80,7 @@ function travelled({ stragglers, size, happenings }: Course): Observed {
     else if (what === "leave") test.run({ do: "room.leave", player, args: {} });
     else if (what === "lose") test.run({ do: "player.lose", player, connection: 1 });
     else if (what === "silent") test.run({ do: "room.mark-silent", player, silent: true });
-    else test.run({ do: "room.attend", player, args: { background: what === "background" } });
+    else test.run({ do: "room.set-background", player, args: { background: what === "background" } });
   }
   test.pass(BOARD_MS);
   return observed;

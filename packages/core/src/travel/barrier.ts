@@ -29,13 +29,13 @@ export function isComplete(travel: Travel, room: Room | undefined, soon: Soon = 
   if (travel.step !== "boarding" || travel.destination === null) return false;
   if (waitedFor(travel, room?.members, soon).length > 0) return false;
   // Also when everybody who is left has arrived: the others may have gone meanwhile.
-  return tally(travel, soon).there >= Math.max(1, leastOf(room));
+  return tally(travel, soon).there >= Math.max(1, minOf(room));
 }
 
 /** Whether it opens at its deadline, with those who are there. */
 export function opensAtDeadline(travel: Travel, room: Room | undefined): boolean {
   if (travel.step !== "boarding" || travel.destination === null || travel.stragglers === "wait") return false;
-  return tally(travel).there >= Math.max(1, leastOf(room));
+  return tally(travel).there >= Math.max(1, minOf(room));
 }
 
 /** Who has arrived, in number, and who has not. */
@@ -49,5 +49,4 @@ export function tally(
 }
 
 /** Fewest players with whom a run may begin: what the room kind and the level ask for. */
-export const leastOf = (room: Room | undefined): number =>
-  Math.max(room?.ways.leastPlayers ?? 1, room?.level?.least ?? 1);
+export const minOf = (room: Room | undefined): number => Math.max(room?.policy.minPlayers ?? 1, room?.level?.min ?? 1);

@@ -45,7 +45,7 @@ export function completion(travel: Travel, soon: Soon = {}): TravelEvent[] {
 }
 
 /** The next destination that the room kind allows, or none: then the room is back where it was. */
-export function forgo({ rules, at }: RoomsContext, travel: Travel, code: ProblemCode, why: string): Decision {
+export function forfeit({ rules, at }: RoomsContext, travel: Travel, code: ProblemCode, why: string): Decision {
   const { room, run } = travel;
   const by = travel.options[travel.option + 1];
   if (by === undefined) return fail(travel, code, why);

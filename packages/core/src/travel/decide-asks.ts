@@ -9,7 +9,7 @@ import type { RoomsPart } from "../model/state.ts";
 import type { TravelAsk, TravelCommand, TravelRequest } from "../model/travel/commands.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
 import { kindOf, type Travel } from "../model/travel/state.ts";
-import { arrive, fail, follow, forgo, type OnTheWay } from "./course.ts";
+import { arrive, fail, follow, forfeit, type OnTheWay } from "./course.ts";
 import { addWorldBerth, boardWorld, offer } from "./worlds.ts";
 
 /** Decides what a member asks who is on its way, or there. */
@@ -123,9 +123,12 @@ function decline(context: RoomsContext, way: OnTheWay, reason: string): Decision
   if ("refused" in travel) return travel;
   const { member, room } = way;
   if (travel.hosting?.player !== member.id || travel.step !== "preparing") {
-    return refuse("not-asked", "You are not asked to run the world now, so there is nothing to decline.");
+    return refuse(
+      "destination-not-requested",
+      "You are not asked to run the world now, so there is nothing to decline.",
+    );
   }
-  const next = forgo(context, travel, "world-declined", `${member.name} cannot run the world: ${reason}`);
+  const next = forfeit(context, travel, "world-declined", `${member.name} cannot run the world: ${reason}`);
   return "refused" in next ? next : accept(next.events, { reply: revisionReply(room.id) });
 }
 
@@ -140,7 +143,7 @@ function trouble(context: RoomsContext, way: OnTheWay, why: string): Decision<Re
   const troubled: TravelEvent = { kind: "travel.troubled", room: room.id, run, player: member.id, why };
   const hasWayOut = kindOf(travel) === "player-hosted" && travel.options[travel.option + 1] !== undefined;
   const next = hasWayOut
-    ? forgo(context, travel, "world-unreachable", `${member.name} cannot reach the world: ${why}`)
+    ? forfeit(context, travel, "world-unreachable", `${member.name} cannot reach the world: ${why}`)
     : undefined;
   const events = next && !("refused" in next) ? next.events : [];
   return accept([...(way.traveller ? [troubled] : []), ...events], { reply: revisionReply(room.id) });
@@ -160,7 +163,8 @@ function passAnew(context: RoomsContext, { room, run, member, travel }: OnTheWay
   if (travel?.step === "preparing") {
     return refuse("wrong-phase", "There is no place to go to yet; the pass comes by itself.");
   }
-  if (by === "relayed") return refuse("not-asked", "Where the service relays nobody needs a pass; say travel.arrive.");
+  if (by === "relayed")
+    return refuse("destination-not-requested", "Where the service relays nobody needs a pass; say travel.arrive.");
   const { id, name, place } = member;
   const berth = berthOf(context, room.id, id);
   // A pass from before the address was known lasts longer: it seems to be of a time to come, and is no reason to wait.
@@ -170,7 +174,7 @@ function passAnew(context: RoomsContext, { room, run, member, travel }: OnTheWay
   }
   const player = { id, name, place };
   const reply = revisionReply(room.id);
-  if (by === "dedicated") return accept([{ kind: "travel.pass-asked", room: room.id, run, player }], { reply });
+  if (by === "dedicated") return accept([{ kind: "travel.pass-requested", room: room.id, run, player }], { reply });
   const wanted = { do: "travel.add-berth", room: room.id, run, player, anew: true, always: true } as const;
   const decision = addWorldBerth(context, wanted);
   return "refused" in decision ? decision : { ...decision, reply };

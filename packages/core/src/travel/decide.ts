@@ -5,8 +5,8 @@ import type { RoomsPart } from "../model/state.ts";
 import type { TravelCommand, TravellerNamed } from "../model/travel/commands.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
 import { kindOf, type Travel } from "../model/travel/state.ts";
-import { leastOf, opensAtDeadline, tally } from "./barrier.ts";
-import { arrive, completion, completionIf, fail, follow, forgo } from "./course.ts";
+import { minOf, opensAtDeadline, tally } from "./barrier.ts";
+import { arrive, completion, completionIf, fail, follow, forfeit } from "./course.ts";
 import { asksOfTravel, operatorAbort } from "./decide-asks.ts";
 import { namesOf } from "./explain.ts";
 import { addWorldBerth, askForWorld, closeWorld, forgetInWorld, worldProbed } from "./worlds.ts";
@@ -44,7 +44,9 @@ export const decideTravel = decideBy<TravelCommand, RoomsPart>({
   "travel.forget": underWay<"travel.forget">(forget, forgetInWorld),
   "travel.consider": underWay((context, travel) => accept(completionIf(travel, roomOf(context, travel)))),
   "travel.lose-instance": underWay<"travel.lose-instance">(loseInstance),
-  "travel.forgo": underWay<"travel.forgo">((context, travel, { code, detail }) => forgo(context, travel, code, detail)),
+  "travel.forfeit": underWay<"travel.forfeit">((context, travel, { code, detail }) =>
+    forfeit(context, travel, code, detail),
+  ),
   "travel.expire": underWay(expire),
 });
 
@@ -106,14 +108,14 @@ function forget(context: RoomsContext, travel: Travel, command: Doing<"travel.fo
   // Who came after the others is not waited for, but may have a berth in a member's world.
   if (!travellers.has(player)) return forgetInWorld(context, command);
   if (travellers.size === 1) return fail(travel, "travel-deadline", "Nobody is left to travel.");
-  const least = leastOf(roomOf(context, travel));
-  if (travellers.size - 1 < least) {
+  const min = minOf(roomOf(context, travel));
+  if (travellers.size - 1 < min) {
     const left = `${travellers.get(player)?.name ?? player} has left`;
-    return fail(travel, "start-not-possible", `${left}, and a run needs ${least} players.`);
+    return fail(travel, "start-not-possible", `${left}, and a run needs ${min} players.`);
   }
   const forgot: TravelEvent = { kind: "travel.forgot", room, run, player };
   if (hosting?.player === player) {
-    const next = forgo(context, travel, "world-declined", "The member who was to run the world has left.");
+    const next = forfeit(context, travel, "world-declined", "The member who was to run the world has left.");
     return "refused" in next ? next : accept([forgot, ...next.events]);
   }
   const freed = context.state.travels.worlds.get(room)?.berths.has(player)
@@ -132,7 +134,12 @@ function loseInstance(
   // It was held from the run before, and the room goes another way by now.
   if (kindOf(travel) !== "dedicated") return nothingToDo;
   if (attempt >= rules.travel.attempts && !portTaken) {
-    return forgo(context, travel, "no-instance", `No instance came up in ${attempt} attempts; the last one: ${detail}`);
+    return forfeit(
+      context,
+      travel,
+      "no-instance",
+      `No instance came up in ${attempt} attempts; the last one: ${detail}`,
+    );
   }
   // Who was on the way already starts anew, with the whole time for it.
   const deadline = step === "boarding" && { deadlineMs: at + rules.travel.prepareMs };
@@ -150,12 +157,12 @@ function expire(context: RoomsContext, travel: Travel): Decision {
       "player-hosted": `The member who was asked to run the world did not offer it within ${seconds} s.`,
       relayed: `Relaying was not ready within ${seconds} s.`,
     }[kindOf(travel)];
-    return forgo(context, travel, "travel-deadline", what);
+    return forfeit(context, travel, "travel-deadline", what);
   }
   const room = roomOf(context, travel);
   if (opensAtDeadline(travel, room)) return accept(completion(travel));
   const { there, missing } = tally(travel);
-  const few = travel.stragglers === "wait" ? "" : ` ${there} have, and the room needs ${leastOf(room)}.`;
+  const few = travel.stragglers === "wait" ? "" : ` ${there} have, and the room needs ${minOf(room)}.`;
   // What a member has told of its own trouble is why, and not that it was late.
   const troubles = missing.flatMap((id) => {
     const one = travel.travellers.get(id);

@@ -20,7 +20,7 @@ export function describeTravel(state: RoomsPart, event: TravelEvent): string | u
       return `Room ${code} needs another instance (attempt ${event.attempt}): ${event.detail}`;
     case "travel.rerouted":
       return `Room ${code} goes another way, ${event.by}: ${event.why}`;
-    case "travel.host-asked":
+    case "travel.host-requested":
       return `${name(event.player)} is asked to run the world of room ${code}.`;
     case "travel.offered":
       return `${name(event.player)} offers the world of room ${code} at ${event.addresses.map(({ host, port }) => `${host}:${port}`).join(", ")}.`;
@@ -50,7 +50,7 @@ export function describeTravel(state: RoomsPart, event: TravelEvent): string | u
       return event.lost === undefined
         ? `The world of room ${code} is over.`
         : `The world of room ${code} is lost: ${event.lost}`;
-    case "travel.pass-asked":
+    case "travel.pass-requested":
       return undefined;
     default:
       return assertNever(event);

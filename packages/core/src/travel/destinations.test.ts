@@ -18,7 +18,7 @@ let brisa: string;
 let corin: string;
 beforeEach(() => {
   test = new TestHarbor();
-  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name)) as [string, string, string];
+  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.connect(name)) as [string, string, string];
 });
 
 const address = { host: "192.0.2.7", port: 7700 };
@@ -65,7 +65,7 @@ describe("a relayed travel", () => {
     expect(spread?.spots.map(({ place }) => place)).toEqual([0, 1, 2]);
     arrive(room, ansel);
     arrive(room, brisa);
-    expect(test.pictures.get(brisa)?.room?.destination?.spread).toEqual(spread);
+    expect(test.views.get(brisa)?.room?.destination?.spread).toEqual(spread);
   });
 
   it("refuses progress that goes back, arrival without a call, a second arrival, and runs of before", () => {
@@ -87,7 +87,7 @@ describe("a relayed travel", () => {
 
   it("goes without who is away or in the background, and lets them follow", () => {
     const room = started("relayed", corin);
-    test.ok({ do: "room.attend", player: corin, args: { background: true } });
+    test.ok({ do: "room.set-background", player: corin, args: { background: true } });
     expect(travel(room)?.waitingFor).toEqual([ansel, brisa]);
     const { text } = explainTravel(test.harbor.state, test.room(room), test.now);
     expect(text).toContain(
@@ -96,9 +96,9 @@ describe("a relayed travel", () => {
     arrive(room, ansel);
     arrive(room, brisa);
     expect(test.room(room).phase).toBe("playing");
-    expect(test.pictures.get(brisa)?.room?.members[corin]?.aboard).toBeUndefined();
+    expect(test.views.get(brisa)?.room?.members[corin]?.aboard).toBeUndefined();
     arrive(room, corin);
-    expect(test.pictures.get(brisa)?.room?.members[corin]?.aboard).toBe(true);
+    expect(test.views.get(brisa)?.room?.members[corin]?.aboard).toBe(true);
   });
 
   it("counts a game that has fallen silent as one in the background, until it is heard again", () => {
@@ -119,7 +119,7 @@ describe("a relayed travel", () => {
     expect([...test.room(room).members.keys()]).toEqual([ansel, brisa]);
     const told = test.journal.slice(from).find(({ event }) => event.kind === "room.departed")?.event;
     expect(told).toMatchObject({ player: corin, reason: "late" });
-    expect(test.pictures.get(corin)?.lobby?.id).toBe("quayside");
+    expect(test.views.get(corin)?.lobby?.id).toBe("quayside");
   });
 });
 
@@ -130,10 +130,12 @@ describe("a travel to the world of a member", () => {
     expect(travel(room)?.address).toBeUndefined();
     offer(room);
     expect(travel(room)?.address).toBeUndefined();
-    const from = test.happenings.length;
+    const from = test.appliedEvents.length;
     probed(room, true);
     expect(travel(room)).toMatchObject({ step: "boarding", address, addresses: [address], waitingFor: [brisa, corin] });
-    const passes = test.happenings.slice(from).flatMap(({ pushes }) => pushes.filter((push) => push.scope === "pass"));
+    const passes = test.appliedEvents
+      .slice(from)
+      .flatMap(({ pushes }) => pushes.filter((push) => push.scope === "pass"));
     expect(passes.map(({ to }) => to)).toEqual([brisa, corin]);
     takeIn(room, brisa);
     const used = test.refusal({ do: "travel.board", player: ansel, args: { shown: shown(room, brisa) } });
@@ -174,7 +176,7 @@ describe("a travel to the world of a member", () => {
   it("refuses who is not asked, who does not run it, and passes that are no good here", () => {
     const room = started("hosted");
     const offers = { do: "travel.offer", player: brisa, args: { run: run(room), addresses: [address] } } as const;
-    expect(test.refusal(offers).code).toBe("not-asked");
+    expect(test.refusal(offers).code).toBe("destination-not-requested");
     expect(test.refusal({ do: "travel.arrive", player: brisa, args: { run: run(room) } }).code).toBe("wrong-phase");
     offer(room);
     probed(room, true);
@@ -187,10 +189,10 @@ describe("a travel to the world of a member", () => {
     expect(board({ run: "u_000000000000" })).toBe("pass-expired");
     expect(board({ run: "u_000000000000", level: "gull-flats" })).toBe("pass-other-level");
     const strange = { do: "travel.board", player: brisa, args: { shown: shown(room, brisa) } } as const;
-    expect(test.refusal(strange).code).toBe("not-asked");
+    expect(test.refusal(strange).code).toBe("destination-not-requested");
   });
 
-  it("gives a late comer, and who lost its way in, a pass of its own", () => {
+  it("gives a late joining, and who lost its way in, a pass of its own", () => {
     const room = started("hosted");
     offer(room);
     probed(room, true);
@@ -200,7 +202,7 @@ describe("a travel to the world of a member", () => {
     const late = test.harbor.state.travels.worlds.get(room)?.berths.get(corin);
     expect(late?.expiresAtMs).toBe(test.now + test.harbor.rules.travel.boardMs);
     takeIn(room, corin);
-    expect(test.pictures.get(brisa)?.room?.members[corin]?.aboard).toBe(true);
+    expect(test.views.get(brisa)?.room?.members[corin]?.aboard).toBe(true);
     const former = shown(room, brisa);
     test.ok({ do: "travel.pass", player: brisa, args: { run: run(room) } });
     expect(shown(room, brisa).pass).not.toBe(former.pass);
@@ -232,7 +234,7 @@ describe("a travel that is given up by choice", () => {
     test.ok({ do: "travel.abort", player: ansel, args: { run: run(room), reason: "wrong level" } });
     expect(test.room(room)).toMatchObject({ phase: "gathering", setback: { code: "travel-aborted" } });
     expect([...test.room(room).members.values()].map(({ ready }) => ready)).toEqual([true, true]);
-    expect(test.pictures.get(brisa)?.room?.missing).toEqual([]);
+    expect(test.views.get(brisa)?.room?.missing).toEqual([]);
     test.ok({ do: "room.start", player: ansel, args: {} });
   });
 

@@ -112,11 +112,11 @@ function whatNext(travel: Travel, room: Room): string {
   if (opensAtDeadline(travel, room)) {
     const names = namesOf(travel, missing);
     return travel.stragglers === "drop"
-      ? `the run begins, and ${names} will be put out of the room`
+      ? `the run begins, and ${names} will be removed from the room`
       : `the run begins without ${names}, who may follow`;
   }
   if (travel.stragglers === "wait") return `whoever is not there by then brings the room back to ${back}`;
-  return `the run begins if at least ${room.ways.leastPlayers} are there, else the room goes back to ${back}`;
+  return `the run begins if at least ${room.policy.minPlayers} are there, else the room goes back to ${back}`;
 }
 
 /** What members say of their trouble ends as they like. */

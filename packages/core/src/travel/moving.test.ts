@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, it } from "vitest";
 import { matchesOf } from "../model/pools/holds.ts";
 import {
+  acknowledge,
   boardAll,
   bringUp,
   instanceOf,
@@ -8,7 +9,6 @@ import {
   openRoom,
   runOf,
   startedRoom,
-  takeOrders,
   travelSeen,
 } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
@@ -19,7 +19,7 @@ let brisa: string;
 let corin: string;
 beforeEach(() => {
   test = new TestHarbor();
-  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name)) as [string, string, string];
+  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.connect(name)) as [string, string, string];
 });
 
 const started = (kind: string, ...others: string[]) => startedRoom(test, kind, [ansel, brisa, ...others]);
@@ -66,7 +66,7 @@ describe("from level to level", () => {
     vote(brisa, "brine-gate");
     expect(test.room(room).level?.id).toBe("brine-gate");
     vote(corin, "gull-flats");
-    expect(test.pictures.get(brisa)?.room?.level?.id).toBe("gull-flats");
+    expect(test.views.get(brisa)?.room?.level?.id).toBe("gull-flats");
     test.ok({ do: "room.leave", player: corin, args: {} });
     expect(test.room(room).level?.id).toBe("brine-gate");
     const pick = test.refusal({ do: "room.pick-level", player: ansel, args: { level: "gull-flats" } });
@@ -100,7 +100,7 @@ describe("an instance that is lost", () => {
     test.ok({ do: "instance.board", instance: first, player: ansel, pass: berth?.pass ?? "", run: run(room) });
     test.ok({ do: "instance.exited", instance: first, exitCode: 1, signal: null });
     expect(travel(room)).toMatchObject({ step: "preparing", waitingFor: [ansel, brisa] });
-    expect(test.pictures.get(brisa)?.room?.members[ansel]?.aboard).toBeUndefined();
+    expect(test.views.get(brisa)?.room?.members[ansel]?.aboard).toBeUndefined();
     bringUp(test, room);
     boardAll(test, room);
     expect(test.room(room).phase).toBe("playing");
@@ -116,13 +116,13 @@ describe("an instance that is lost", () => {
       test.ok({ do: "instance.board", instance, player, pass, run: run(room) });
     }
     expect(test.room(room).phase).toBe("playing");
-    const { orders } = test.instance(instanceOf(test, room));
+    const { instructions } = test.instance(instanceOf(test, room));
     const [match] = matchesOf(test.instance(instanceOf(test, room)));
-    expect(orders).toMatchObject([{ order: "begin", run: run(room), without: [corin] }]);
+    expect(instructions).toMatchObject([{ instruction: "match-started", run: run(room), without: [corin] }]);
     expect(match?.berths.get(corin)?.state).toBe("reserved");
     const { reply } = test.resume(corin);
     expect(reply).toMatchObject({ pass: { player: corin, run: run(room) } });
-    takeOrders(test, room);
+    acknowledge(test, room);
     boardAll(test, room);
     expect(test.room(room).members.get(corin)?.aboard).toBe(true);
   });

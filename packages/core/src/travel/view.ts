@@ -2,7 +2,7 @@ import type {
   DestinationView,
   Patch,
   PlayerId,
-  RoomNews,
+  RoomUpdate,
   RunId,
   SpreadView,
   TravellerView,
@@ -88,7 +88,7 @@ const travellerView = ({ id, percent, arrived, trouble }: Traveller): TravellerV
 const waitingIds = (state: RoomsPart, travel: Travel): PlayerId[] =>
   waitedFor(travel, state.rooms.byId.get(travel.room)?.members).map(({ id }) => id);
 
-/** Whom the barrier waits for after a member's attention or presence has changed, for its room's picture. */
+/** Whom the barrier waits for after a member's attention or presence has changed, for its room's view. */
 export function waitingPatch(state: RoomsPart, run: RunId | null): Patch {
   const travel = run === null ? undefined : state.travels.byRun.get(run);
   return travel?.stragglers === "go-without" ? { travel: { waitingFor: waitingIds(state, travel) } } : {};
@@ -100,9 +100,9 @@ export function travelPushes(state: RoomsPart, event: TravelEvent): Delivery[] {
   if (room === undefined) return [];
   if (event.kind === "travel.berth-added") return passTo(state, room.id, [event.player.id]);
   if (!isSeen(event)) return [];
-  const { news, patch } = newsOf(state, event);
+  const { update, patch } = updatesOf(state, event);
   const to = [...room.members.keys()];
-  const pushes: Delivery[] = [{ scope: "room", id: room.id, to, revision: room.revision, news, patch }];
+  const pushes: Delivery[] = [{ scope: "room", id: room.id, to, revision: room.revision, update, patch }];
   return event.kind === "travel.boarding" ? [...pushes, ...passTo(state, room.id, to)] : pushes;
 }
 
@@ -114,40 +114,40 @@ const passTo = (state: RoomsPart, room: string, players: readonly PlayerId[]): D
 
 type Seen = Exclude<
   TravelEvent,
-  { kind: `travel.${"pass-asked" | "berth-added" | "boarded" | "berth-freed" | "world-closed"}` }
+  { kind: `travel.${"pass-requested" | "berth-added" | "boarded" | "berth-freed" | "world-closed"}` }
 >;
 
-function newsOf(state: RoomsPart, seen: TravelEvent): { news: RoomNews; patch: Patch } {
+function updatesOf(state: RoomsPart, seen: TravelEvent): { update: RoomUpdate; patch: Patch } {
   const event = seen as Seen;
   const { run, room } = event;
   const travel = state.travels.byRun.get(run);
   const whole = () => ({ travel: travelView(state, run) });
   switch (event.kind) {
     case "travel.called":
-      return { news: { kind: "travel-called", run }, patch: whole() };
+      return { update: { kind: "travel-called", run }, patch: whole() };
     case "travel.retried":
-      return { news: { kind: "travel-updated", run }, patch: anew(state, room, travel) };
+      return { update: { kind: "travel-updated", run }, patch: anew(state, room, travel) };
     case "travel.rerouted": {
       const { by, why } = event;
-      return { news: { kind: "travel-rerouted", run, by, why }, patch: anew(state, room, travel) };
+      return { update: { kind: "travel-rerouted", run, by, why }, patch: anew(state, room, travel) };
     }
-    case "travel.host-asked":
+    case "travel.host-requested":
     case "travel.offered":
-      return { news: { kind: "travel-updated", run }, patch: { travel: travel && courseView(travel) } };
+      return { update: { kind: "travel-updated", run }, patch: { travel: travel && courseView(travel) } };
     case "travel.joined":
-      return { news: { kind: "travel-updated", run }, patch: travellersPatch(state, travel, event.player.id) };
+      return { update: { kind: "travel-updated", run }, patch: travellersPatch(state, travel, event.player.id) };
     case "travel.forgot":
-      return { news: { kind: "travel-updated", run }, patch: travellersPatch(state, travel, event.player) };
+      return { update: { kind: "travel-updated", run }, patch: travellersPatch(state, travel, event.player) };
     case "travel.boarding":
-      return { news: { kind: "travel-boarding", run }, patch: { travel: travel && courseView(travel) } };
+      return { update: { kind: "travel-boarding", run }, patch: { travel: travel && courseView(travel) } };
     case "travel.progressed":
       return {
-        news: { kind: "member-loading", player: event.player },
+        update: { kind: "member-loading", player: event.player },
         patch: travellersPatch(state, travel, event.player),
       };
     case "travel.troubled": {
       const { player, why } = event;
-      return { news: { kind: "member-troubled", player, why }, patch: travellersPatch(state, travel, player) };
+      return { update: { kind: "member-troubled", player, why }, patch: travellersPatch(state, travel, player) };
     }
     case "travel.arrived": {
       const { player } = event;
@@ -158,24 +158,24 @@ function newsOf(state: RoomsPart, seen: TravelEvent): { news: RoomNews; patch: P
         ...((patch as { travellers: Patch }).travellers[player] as Patch),
       });
       return {
-        news: { kind: "member-arrived", player },
+        update: { kind: "member-arrived", player },
         patch: { members, travel: { ...(patch as Patch), travellers } },
       };
     }
     case "travel.followed":
       return {
-        news: { kind: "member-arrived", player: event.player },
+        update: { kind: "member-arrived", player: event.player },
         patch: { members: only(event.player, { aboard: true }) },
       };
     case "travel.ashore":
       return {
-        news: { kind: "member-ashore", player: event.player },
+        update: { kind: "member-ashore", player: event.player },
         patch: { members: only(event.player, { aboard: null }) },
       };
     case "travel.completed":
-      return { news: { kind: "travel-ended", run, completed: true }, patch: { travel: null } };
+      return { update: { kind: "travel-ended", run, completed: true }, patch: { travel: null } };
     case "travel.failed":
-      return { news: { kind: "travel-ended", run, completed: false }, patch: { travel: null } };
+      return { update: { kind: "travel-ended", run, completed: false }, patch: { travel: null } };
     default:
       return assertNever(event);
   }

@@ -10,8 +10,8 @@ let brisa: string;
 let room: string;
 beforeEach(() => {
   test = new TestHarbor();
-  ansel = test.enter("Ansel");
-  brisa = test.enter("Brisa");
+  ansel = test.connect("Ansel");
+  brisa = test.connect("Brisa");
   room = openRoom(test, ansel, { capacity: 2 });
   joinRoom(test, room, brisa);
   start();
@@ -33,8 +33,8 @@ function bringUp(instance = instanceOf()) {
   test.ok({ do: "instance.announce", instance, port, pid: 4242 });
   test.ok({ do: "instance.probed", instance, reached: true, detail: "reached" });
 }
-const takeOrders = (instance = instanceOf()) =>
-  test.ok({ do: "instance.take-orders", instance, taken: test.instance(instance).ordersGiven });
+const acknowledge = (instance = instanceOf()) =>
+  test.ok({ do: "instance.acknowledge", instance, acknowledged: test.instance(instance).instructionsGiven });
 const board = (player: string) =>
   test.ok({ do: "instance.board", instance: instanceOf(), player, pass: berth(player)?.pass ?? "", run: run() });
 const report = () =>
@@ -49,22 +49,24 @@ const report = () =>
 describe("a travel", () => {
   it("tells the address only after announcement, probe and the instance's word that it has the match", () => {
     const instance = instanceOf();
-    const address = () => test.pictures.get(brisa)?.room?.travel?.address;
+    const address = () => test.views.get(brisa)?.room?.travel?.address;
     test.ok({ do: "instance.spawned", instance, pid: 4242 });
     test.ok({ do: "instance.announce", instance, port: 7500, pid: 4242 });
     expect(address()).toBeUndefined();
     test.ok({ do: "instance.probed", instance, reached: true, detail: "reached" });
     expect(address()).toBeUndefined();
-    const { happenings } = test.run({ do: "instance.take-orders", instance, taken: 1 });
+    const { appliedEvents } = test.run({ do: "instance.acknowledge", instance, acknowledged: 1 });
     expect(address()).toEqual({ host: "127.0.0.1", port: 7500 });
-    const passes = happenings.flatMap(({ pushes }) => pushes).flatMap((push) => (push.scope === "pass" ? [push] : []));
+    const passes = appliedEvents
+      .flatMap(({ pushes }) => pushes)
+      .flatMap((push) => (push.scope === "pass" ? [push] : []));
     expect(passes.map(({ to }) => to)).toEqual([ansel, brisa]);
     expect(new Set(passes.map(({ pass }) => pass.pass)).size).toBe(2);
   });
 
   it("is complete when the last one has boarded, and not before", () => {
     bringUp();
-    takeOrders();
+    acknowledge();
     board(ansel);
     expect(test.room(room).phase).toBe("travelling");
     expect(explainTravel(test.harbor.state, test.room(room), test.now).text[1]).toContain(
@@ -76,7 +78,7 @@ describe("a travel", () => {
 
   it("admits a pass once, and only for its own run", () => {
     bringUp();
-    takeOrders();
+    acknowledge();
     const pass = berth(ansel)?.pass ?? "";
     const shown = { do: "instance.board", instance: instanceOf(), player: ansel, pass, run: run() } as const;
     expect(test.refusal({ ...shown, run: "u_000000000000" }).code).toBe("pass-expired");
@@ -85,12 +87,12 @@ describe("a travel", () => {
     expect(test.refusal(shown).code).toBe("pass-used");
     expect(test.refusal({ ...shown, attempt: "second" }).code).toBe("pass-used");
     const again = test.run({ ...shown, attempt: "first" });
-    expect(again).toMatchObject({ reply: { player: { id: ansel } }, happenings: [] });
+    expect(again).toMatchObject({ reply: { player: { id: ansel } }, appliedEvents: [] });
   });
 
   it("ends in a result that clears readiness, and can be done again on the same instance", () => {
     bringUp();
-    takeOrders();
+    acknowledge();
     board(ansel);
     board(brisa);
     const first = instanceOf();
@@ -103,7 +105,7 @@ describe("a travel", () => {
     expect(test.refusal(again).code).toBe("result-known");
     start();
     expect(instanceOf()).toBe(first);
-    takeOrders();
+    acknowledge();
     board(ansel);
     board(brisa);
     expect(test.room(room).phase).toBe("playing");
@@ -111,7 +113,7 @@ describe("a travel", () => {
 
   it("refuses results of strangers, of others' runs, and before the run has begun", () => {
     bringUp();
-    takeOrders();
+    acknowledge();
     const instance = instanceOf();
     const result = { do: "instance.report", instance, run: run(), standings: [], note: undefined } as const;
     expect(test.refusal(result).code).toBe("wrong-phase");
@@ -130,7 +132,7 @@ describe("a travel", () => {
     const instance = instanceOf();
     for (const player of [ansel, brisa]) test.ask(player, { do: "room.leave", player, args: {} });
     expect(test.instance(instance)).toMatchObject({ state: "draining", holds: new Map() });
-    expect(test.instance(instance).orders.at(-1)).toMatchObject({ order: "stop" });
+    expect(test.instance(instance).instructions.at(-1)).toMatchObject({ instruction: "stop" });
     test.pass(3_000);
     expect(test.instance(instance).why).toContain("signalled");
     test.pass(3_000);
@@ -158,7 +160,7 @@ describe("a travel that goes wrong", () => {
       test.ok({ do: "instance.start-failed", instance: instanceOf(), detail: "no such file", portTaken: false });
     expect(test.room(room)).toMatchObject({ phase: "gathering", run: null, setback: { code: "no-instance" } });
     expect(test.room(room).setback?.detail).toContain("no such file");
-    expect(test.pictures.get(brisa)?.room?.setback?.code).toBe("no-instance");
+    expect(test.views.get(brisa)?.room?.setback?.code).toBe("no-instance");
   });
 
   it("gives up an instance that never announces itself, in time for another try", () => {
@@ -171,7 +173,7 @@ describe("a travel that goes wrong", () => {
 
   it("keeps what a member has told of its trouble in why the travel came to nothing", () => {
     bringUp();
-    takeOrders();
+    acknowledge();
     board(ansel);
     test.ok({ do: "travel.trouble", player: brisa, args: { run: run(), reason: "the disk is full" } });
     test.pass(30_000);
@@ -182,7 +184,7 @@ describe("a travel that goes wrong", () => {
 
   it("returns to gathering when somebody does not arrive in time", () => {
     bringUp();
-    takeOrders();
+    acknowledge();
     board(ansel);
     const instance = instanceOf();
     test.pass(30_000);
@@ -193,7 +195,7 @@ describe("a travel that goes wrong", () => {
 
   it("does not begin with fewer players than its room kind and its level ask for", () => {
     bringUp();
-    takeOrders();
+    acknowledge();
     board(ansel);
     test.ask(brisa, { do: "room.leave", player: brisa, args: {} });
     expect(test.room(room)).toMatchObject({
@@ -203,7 +205,11 @@ describe("a travel that goes wrong", () => {
   });
 
   it("goes on without who leaves while enough are left, and is complete when that was the last one missing", () => {
-    const [corin, dovie, edda] = ["Corin", "Dovie", "Edda"].map((name) => test.enter(name)) as [string, string, string];
+    const [corin, dovie, edda] = ["Corin", "Dovie", "Edda"].map((name) => test.connect(name)) as [
+      string,
+      string,
+      string,
+    ];
     const other = openRoom(test, corin, { capacity: 3 });
     for (const player of [dovie, edda]) joinRoom(test, other, player);
     test.ok({ do: "room.pick-level", player: corin, args: { level: "brine-gate" } });
@@ -211,7 +217,7 @@ describe("a travel that goes wrong", () => {
     test.ok({ do: "room.start", player: corin, args: {} });
     const instance = instanceOf(other);
     bringUp(instance);
-    takeOrders(instance);
+    acknowledge(instance);
     const berths = matchesOf(test.instance(instance))[0]?.berths;
     for (const player of [corin, dovie]) {
       const pass = berths?.get(player)?.pass ?? "";
@@ -224,7 +230,7 @@ describe("a travel that goes wrong", () => {
 
   it("ends the run without a result when the instance is lost in the middle of it", () => {
     bringUp();
-    takeOrders();
+    acknowledge();
     board(ansel);
     board(brisa);
     test.ok({ do: "instance.exited", instance: instanceOf(), exitCode: null, signal: "SIGSEGV" });
@@ -236,7 +242,7 @@ describe("a travel that goes wrong", () => {
   });
 
   it("is refused at once when the pool has no instance left to give", () => {
-    const others = Array.from({ length: 6 }, (_, n) => test.enter(`Other ${n}`));
+    const others = Array.from({ length: 6 }, (_, n) => test.connect(`Other ${n}`));
     for (let n = 0; n < 6; n += 2) {
       const [host = "", guest = ""] = others.slice(n, n + 2);
       const opened = test.ask(host, { do: "room.open", player: host, args: { capacity: 2 } }).reply as {
@@ -269,13 +275,13 @@ describe("a travel that goes wrong", () => {
 });
 
 describe("an instance that speaks out of turn", () => {
-  it("is refused when it has ended, names orders never given, or another port", () => {
+  it("is refused when it has ended, names instructions never given, or another port", () => {
     const instance = instanceOf();
     expect(test.refusal({ do: "instance.announce", instance, port: 9999, pid: 1 }).code).toBe("request-invalid");
-    expect(test.refusal({ do: "instance.take-orders", instance, taken: 5 }).code).toBe("order-unknown");
+    expect(test.refusal({ do: "instance.acknowledge", instance, acknowledged: 5 }).code).toBe("instruction-unknown");
     test.ok({ do: "instance.exited", instance, exitCode: 0, signal: null });
     expect(test.refusal({ do: "instance.announce", instance, port: 7500, pid: 1 }).code).toBe("instance-ended");
-    expect(test.refusal({ do: "instance.farewell", instance: "i_000000000000", reason: "" }).code).toBe(
+    expect(test.refusal({ do: "instance.goodbye", instance: "i_000000000000", reason: "" }).code).toBe(
       "instance-unknown",
     );
   });

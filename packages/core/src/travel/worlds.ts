@@ -7,7 +7,7 @@ import { newId } from "../model/stamp.ts";
 import type { TravelCommand, TravelRequest } from "../model/travel/commands.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
 import type { Travel } from "../model/travel/state.ts";
-import { arrive, completionIf, follow, forgo, type OnTheWay } from "./course.ts";
+import { arrive, completionIf, follow, forfeit, type OnTheWay } from "./course.ts";
 
 type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
 
@@ -16,14 +16,14 @@ export function askForWorld(context: RoomsContext, travel: Travel): Decision {
   const room = context.state.rooms.byId.get(travel.room);
   const host = room?.members.get(room.host ?? "");
   if (host === undefined || host.presence === "away" || !travel.travellers.has(host.id)) {
-    return forgo(context, travel, "world-declined", `${host?.name ?? "The host"} is not here to run the world.`);
+    return forfeit(context, travel, "world-declined", `${host?.name ?? "The host"} is not here to run the world.`);
   }
-  return accept([{ kind: "travel.host-asked", room: travel.room, run: travel.run, player: host.id }]);
+  return accept([{ kind: "travel.host-requested", room: travel.room, run: travel.run, player: host.id }]);
 }
 
 export function offer({ room, run, member, travel }: OnTheWay, addresses: readonly Address[]): Decision<Revised> {
   if (travel?.step !== "preparing" || travel.hosting?.player !== member.id) {
-    return refuse("not-asked", "You are not asked to run the world now; keep it to yourself.");
+    return refuse("destination-not-requested", "You are not asked to run the world now; keep it to yourself.");
   }
   const reply = revisionReply(room.id);
   return accept([{ kind: "travel.offered", room: room.id, run, player: member.id, addresses }], {
@@ -46,7 +46,7 @@ export function worldProbed(
   const usable = [...probed.filter(({ reached }) => reached), ...probed.filter(({ reached }) => reached === null)];
   const detail = probed.map((one) => `${one.address.host}:${one.address.port} ${one.detail}`).join("; ");
   const first = usable[0];
-  if (first === undefined) return forgo(context, travel, "world-unreachable", `Nothing answers: ${detail}.`);
+  if (first === undefined) return forfeit(context, travel, "world-unreachable", `Nothing answers: ${detail}.`);
   const { random, rules, at } = context;
   const guests = [...travel.travellers.keys()].filter((id) => id !== player);
   const passes = recordOf(guests.map((id): [PlayerId, PassId] => [id, newId("b", random)]));
@@ -86,7 +86,10 @@ export function boardWorld(
   const { room } = found;
   const world = context.state.travels.worlds.get(room.id);
   if (world?.player !== host) {
-    return refuse("not-asked", `You do not run the world of room ${room.code}, so no pass is yours to look at.`);
+    return refuse(
+      "destination-not-requested",
+      `You do not run the world of room ${room.code}, so no pass is yours to look at.`,
+    );
   }
   const { shown, attempt } = args;
   const check = checkBerth(world, shown, attempt);

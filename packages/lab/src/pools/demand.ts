@@ -14,7 +14,7 @@ export const DemandLine = z.object({
 });
 export type DemandLine = z.output<typeof DemandLine>;
 
-/** What demand is made of. Everything has a preset. */
+/** What demand is made of. Everything has a default. */
 export const DemandPlan = z.strictObject({
   minutes: z.number().positive().max(100_000).default(120),
   perMinute: z
@@ -89,7 +89,7 @@ export function recordedDemand(events: Iterable<Recorded>, pool: string): Demand
   for (const recorded of events) {
     const { kind, event } = recorded;
     const instance = String(event["instance"]);
-    if (kind === "instance.ordered" && event["pool"] === pool) instances.set(instance, new HeldInstance(rooms));
+    if (kind === "instance.launched" && event["pool"] === pool) instances.set(instance, new HeldInstance(rooms));
     instances.get(instance)?.happen(recorded);
   }
   const fromMs = Math.min(...rooms.map(({ atMs }) => atMs));
@@ -115,7 +115,7 @@ class HeldInstance {
 
   happen({ atMs, kind, event }: Recorded): void {
     const { room = "", match } = event as { room?: string; match?: { room: string; players: readonly unknown[] } };
-    if (kind === "instance.ordered" || kind === "instance.claimed") this.#take(room, atMs);
+    if (kind === "instance.launched" || kind === "instance.allocated") this.#take(room, atMs);
     else if (kind === "instance.assigned" && match) this.#play(match.room, match.players.length);
     else if (kind === "instance.returned") this.#letGo(room, atMs);
     else if (ENDS.has(kind)) for (const one of [...this.#since.keys()]) this.#letGo(one, atMs);
@@ -138,6 +138,6 @@ class HeldInstance {
   }
 }
 
-const ENDS: ReadonlySet<string> = new Set(["instance.stop-ordered", "instance.failed", "instance.exited"]);
+const ENDS: ReadonlySet<string> = new Set(["instance.stop-requested", "instance.failed", "instance.exited"]);
 
 const thousandths = (value: number) => Math.round(value * 1_000) / 1_000;

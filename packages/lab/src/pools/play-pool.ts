@@ -11,7 +11,7 @@ export const Machines = z.strictObject({
   bootS: z
     .strictObject({ median: z.number().positive().default(8), spread: z.number().min(0).max(3).default(0.3) })
     .prefault({})
-    .meta({ description: "Seconds from order to open: log-normal." }),
+    .meta({ description: "Seconds from launch to open: log-normal." }),
   failures: z.number().min(0).max(1).default(0.01).meta({ description: "Share of instances that never come up." }),
   pricePerHour: z.number().min(0).default(0).meta({ description: "Price of one instance for an hour." }),
 });
@@ -19,7 +19,7 @@ export type Machines = z.output<typeof Machines>;
 
 /** What is tried: a pool's plan, or none, and its bounds. */
 export interface PoolPolicy {
-  readonly most: number;
+  readonly max: number;
   readonly plan: PlanRules | null;
   readonly reuse: "room" | "any";
   /** Rooms that one instance serves at once, and players of all of them together; null for as many as come. */
@@ -30,9 +30,9 @@ export interface PoolPolicy {
 export interface PlayedPool {
   /** Seconds from asking until an instance was open, of each room that got one. */
   readonly waits: readonly { readonly at: number; readonly waitS: number; readonly players: number }[];
-  /** Rooms that were refused since the pool was at its most. */
+  /** Rooms that were refused since the pool was at its max. */
   readonly refused: number;
-  readonly ordered: number;
+  readonly launched: number;
   readonly retired: number;
   readonly failed: number;
   /** Seconds that instances ran or came up, and the part in which rooms held them. */
@@ -93,7 +93,7 @@ class PoolPlay {
   #failuresInRow = 0;
   #failedAt = 0;
   #roomsLeft = 0;
-  readonly #played = { refused: 0, ordered: 0, retired: 0, failed: 0, instanceS: 0, heldS: 0, peak: 0 };
+  readonly #played = { refused: 0, launched: 0, retired: 0, failed: 0, instanceS: 0, heldS: 0, peak: 0 };
   readonly #waits: { at: number; waitS: number; players: number }[] = [];
   readonly #course: [number, number, number][] = [];
 
@@ -111,8 +111,8 @@ class PoolPlay {
     this.#queue.add(0, { what: "look" });
     for (let next = this.#queue.take(); next; next = this.#queue.take()) {
       this.#pass(next.at);
-      this.#happen(next.happening);
-      if (this.#policy.plan && next.happening.what !== "look") this.#plan();
+      this.#happen(next.applied);
+      if (this.#policy.plan && next.applied.what !== "look") this.#plan();
       this.#note();
     }
     return { ...this.#played, waits: this.#waits, course: this.#course, endS: this.#now };
@@ -133,14 +133,14 @@ class PoolPlay {
     if (last?.[1] !== point[1] || last[2] !== point[2]) this.#course.push(point);
   }
 
-  #happen(happening: AppliedEvent): void {
-    switch (happening.what) {
+  #happen(applied: AppliedEvent): void {
+    switch (applied.what) {
       case "room":
-        return this.#ask(happening.room);
+        return this.#ask(applied.room);
       case "boot":
-        return this.#bootEnds(happening.instance, happening.works);
+        return this.#bootEnds(applied.instance, applied.works);
       case "leave":
-        return this.#leave(happening.instance, happening.room);
+        return this.#leave(applied.instance, applied.room);
       case "look": {
         this.#plan();
         // Once everybody has been and gone the pool is let go.
@@ -159,12 +159,12 @@ class PoolPlay {
   #find(room: Asking): void {
     const instance = this.#placesFor(room)[0];
     if (instance) return this.#hold(instance, room);
-    if (this.#live.size >= this.#policy.most) {
+    if (this.#live.size >= this.#policy.max) {
       this.#played.refused += 1;
       this.#roomsLeft -= 1;
       return;
     }
-    this.#hold(this.#order(), room);
+    this.#hold(this.#launch(), room);
   }
 
   #hold(instance: Sim, room: Asking): void {
@@ -184,10 +184,10 @@ class PoolPlay {
     if (!isKept && instance.rooms.size === 0) this.#live.delete(instance);
   }
 
-  #order(): Sim {
+  #launch(): Sim {
     const instance: Sim = { id: ++this.#ids, orderedAt: this.#now, isOpen: false, rooms: new Set() };
     this.#live.add(instance);
-    this.#played.ordered += 1;
+    this.#played.launched += 1;
     const works = this.#chance() >= this.#machines.failures;
     this.#queue.add(this.#now + this.#boot(), { what: "boot", instance, works });
     return instance;
@@ -202,7 +202,7 @@ class PoolPlay {
       this.#failedAt = this.#now;
       this.#live.delete(instance);
       // The rooms that waited for it wait for another: their place in the pool is theirs.
-      for (const room of instance.rooms) this.#hold(this.#placesFor(room)[0] ?? this.#order(), room);
+      for (const room of instance.rooms) this.#hold(this.#placesFor(room)[0] ?? this.#launch(), room);
       return;
     }
     this.#failuresInRow = 0;
@@ -212,13 +212,13 @@ class PoolPlay {
   }
 
   #plan(): void {
-    const { plan: rules, most } = this.#policy;
+    const { plan: rules, max } = this.#policy;
     if (rules === null) return;
     this.#asked = this.#asked.filter((at) => at > this.#now - RATE_OVER_S);
     const idle = this.#idle();
     const held = this.#live.size - idle.length;
     const rooms = [...this.#live].reduce((sum, one) => sum + one.rooms.size, 0);
-    const plan = planOf(rules, most, {
+    const plan = planOf(rules, max, {
       held,
       rooms,
       roomsEach: this.#policy.roomsEach,
@@ -229,12 +229,12 @@ class PoolPlay {
       ratePerS: this.#asked.length / RATE_OVER_S,
       bootS: percentile(this.#boots, 0.9) / 1_000,
     });
-    const step = stepOf(plan, idle.length, this.#lower, rules.settleMs, this.#now * 1_000);
+    const step = stepOf(plan, idle.length, this.#lower, rules.cooldownMs, this.#now * 1_000);
     this.#lower = step.lower;
     const backOff = backOffMs(this.#failuresInRow, rules.giveUpAfter);
-    const mayOrder = backOff !== null && this.#now >= this.#failedAt + backOff / 1_000;
-    const left = most - this.#live.size;
-    for (let n = 0; mayOrder && n < Math.min(step.order, left); n++) this.#order();
+    const mayLaunch = backOff !== null && this.#now >= this.#failedAt + backOff / 1_000;
+    const left = max - this.#live.size;
+    for (let n = 0; mayLaunch && n < Math.min(step.launch, left); n++) this.#launch();
     for (const instance of idle.reverse().slice(0, step.retire)) {
       this.#live.delete(instance);
       this.#played.retired += 1;
@@ -263,12 +263,12 @@ class PoolPlay {
 
 /** What is to happen, in the order of its time and then of its coming: a binary heap. */
 class Agenda {
-  readonly #heap: { readonly at: number; readonly number: number; readonly happening: AppliedEvent }[] = [];
+  readonly #heap: { readonly at: number; readonly number: number; readonly applied: AppliedEvent }[] = [];
   #count = 0;
 
-  add(at: number, happening: AppliedEvent): void {
+  add(at: number, applied: AppliedEvent): void {
     const heap = this.#heap;
-    heap.push({ at, number: this.#count++, happening });
+    heap.push({ at, number: this.#count++, applied });
     for (let n = heap.length - 1; n > 0; ) {
       const parent = (n - 1) >> 1;
       if (!this.#isBefore(n, parent)) return;
@@ -277,19 +277,18 @@ class Agenda {
     }
   }
 
-  take(): { readonly at: number; readonly happening: AppliedEvent } | undefined {
+  take(): { readonly at: number; readonly applied: AppliedEvent } | undefined {
     const heap = this.#heap;
     const first = heap[0];
     const last = heap.pop();
     if (first === undefined || last === undefined || heap.length === 0) return first;
     heap[0] = last;
     for (let n = 0; ; ) {
-      let least = n;
-      for (const child of [2 * n + 1, 2 * n + 2])
-        if (child < heap.length && this.#isBefore(child, least)) least = child;
-      if (least === n) return first;
-      this.#swap(n, least);
-      n = least;
+      let min = n;
+      for (const child of [2 * n + 1, 2 * n + 2]) if (child < heap.length && this.#isBefore(child, min)) min = child;
+      if (min === n) return first;
+      this.#swap(n, min);
+      n = min;
     }
   }
 

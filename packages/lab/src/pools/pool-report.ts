@@ -8,7 +8,7 @@ export interface PoolFigures {
   /** Rooms, and the players in them, that had to wait for an instance to come up. */
   readonly waited: { readonly rooms: number; readonly players: number };
   readonly waitS: Spread;
-  readonly ordered: number;
+  readonly launched: number;
   readonly retired: number;
   readonly failed: number;
   readonly peak: number;
@@ -23,18 +23,18 @@ export interface PoolFigures {
 export interface RanPolicy {
   readonly name: string;
   /** The most instances that it may run. */
-  readonly most: number;
+  readonly max: number;
   readonly played: PlayedPool;
   readonly figures: PoolFigures;
 }
 
 export function poolFigures(played: PlayedPool, rooms: number, { pricePerHour }: Machines): PoolFigures {
-  const { waits, instanceS, heldS, endS, refused, ordered, retired, failed, peak } = played;
+  const { waits, instanceS, heldS, endS, refused, launched, retired, failed, peak } = played;
   const late = waits.filter(({ waitS }) => waitS > 0);
   return {
     rooms,
     refused,
-    ordered,
+    launched,
     retired,
     failed,
     peak,
@@ -57,17 +57,17 @@ export function poolComparison(all: readonly PoolFigures[]): [label: string, ...
   ];
   return [
     row("rooms", ({ rooms }) => String(rooms)),
-    row("refused: the pool was at its most", ({ refused }) => String(refused)),
+    row("refused: the pool was at its maximum", ({ refused }) => String(refused)),
     row(
       "rooms that had to wait",
       ({ waited, rooms }) => `${waited.rooms} (${percent(waited.rooms / Math.max(1, rooms))})`,
     ),
     row("players in them", ({ waited }) => String(waited.players)),
-    row("wait, half below", ({ waitS }) => shown(waitS.p50, " s")),
-    row("wait, 9 of 10 below", ({ waitS }) => shown(waitS.p90, " s")),
-    row("wait, 99 of 100 below", ({ waitS }) => shown(waitS.p99, " s")),
-    row("wait, the longest", ({ waitS }) => shown(waitS.most, " s")),
-    row("instances ordered", ({ ordered }) => String(ordered)),
+    row("wait, median", ({ waitS }) => shown(waitS.p50, " s")),
+    row("wait, p90", ({ waitS }) => shown(waitS.p90, " s")),
+    row("wait, p99", ({ waitS }) => shown(waitS.p99, " s")),
+    row("wait, the longest", ({ waitS }) => shown(waitS.max, " s")),
+    row("instances ordered", ({ launched }) => String(launched)),
     row("retired by the planner", ({ retired }) => String(retired)),
     row("never came up", ({ failed }) => String(failed)),
     row("instances at the peak", ({ peak }) => String(peak)),
@@ -127,14 +127,14 @@ function courseOption(policies: readonly RanPolicy[]): Option {
     (first?.played.course ?? []).map(([at, , holds]) => [at / 60, holds]),
     true,
   );
-  const most = {
+  const max = {
     symbol: "none",
     silent: true,
     lineStyle: { color: INK, type: "dotted" as const },
     label: { formatter: "the most", position: "insideEndTop" as const, color: INK },
-    data: [{ yAxis: first?.most ?? 0 }],
+    data: [{ yAxis: first?.max ?? 0 }],
   };
-  const marked = series.map((one, n) => (n === 0 ? { ...one, markLine: most } : one));
+  const marked = series.map((one, n) => (n === 0 ? { ...one, markLine: max } : one));
   return {
     xAxis: axis("minutes"),
     yAxis: { ...axis("instances"), max: ceilingOf(policies) },
@@ -143,7 +143,7 @@ function courseOption(policies: readonly RanPolicy[]): Option {
 }
 
 /** A little above the most, so that its line is seen. */
-const ceilingOf = (policies: readonly RanPolicy[]) => Math.ceil(1.1 * Math.max(...policies.map(({ most }) => most)));
+const ceilingOf = (policies: readonly RanPolicy[]) => Math.ceil(1.1 * Math.max(...policies.map(({ max }) => max)));
 
 function waitsOption(policies: readonly RanPolicy[]): Option {
   const series = policies.map(({ name, played: { waits } }, n) => {

@@ -4,9 +4,9 @@ import { DemandPlan, generateDemand, readDemand, recordedDemand } from "./demand
 import { Machines, type PoolPolicy, playPool } from "./play-pool.ts";
 import { poolComparison, poolFigures, poolReport, type RanPolicy } from "./pool-report.ts";
 
-const plan = { least: 0, spare: 2, spareShare: 0, settleMs: 30_000, asideMs: 0, giveUpAfter: 6 };
-const planned: PoolPolicy = { most: 20, plan, reuse: "any", roomsEach: 1, berths: null };
-const onDemand: PoolPolicy = { most: 20, plan: null, reuse: "room", roomsEach: 1, berths: null };
+const plan = { min: 0, spare: 2, spareShare: 0, cooldownMs: 30_000, reclaimMs: 0, giveUpAfter: 6 };
+const planned: PoolPolicy = { max: 20, plan, reuse: "any", roomsEach: 1, berths: null };
+const onDemand: PoolPolicy = { max: 20, plan: null, reuse: "room", roomsEach: 1, berths: null };
 const steady = Machines.parse({ bootS: { median: 8, spread: 0 }, failures: 0, pricePerHour: 3.6 });
 
 const line = fc.record({
@@ -16,14 +16,14 @@ const line = fc.record({
 });
 const lines = fc.array(line, { minLength: 1, maxLength: 60 }).map((all) => all.sort((a, b) => a.at - b.at));
 const policy = fc.record({
-  most: fc.integer({ min: 1, max: 12 }),
+  max: fc.integer({ min: 1, max: 12 }),
   plan: fc.option(
     fc.record({
-      least: fc.nat(2),
+      min: fc.nat(2),
       spare: fc.nat(4),
       spareShare: fc.constantFrom(0, 0.5),
-      settleMs: fc.constantFrom(0, 20_000),
-      asideMs: fc.constant(0),
+      cooldownMs: fc.constantFrom(0, 20_000),
+      reclaimMs: fc.constant(0),
       giveUpAfter: fc.constant(6),
     }),
   ),
@@ -39,7 +39,7 @@ describe("demand played against a pool", () => {
         const machines = Machines.parse({ failures: 0.1 });
         const played = playPool(policy, demand, machines, seed);
         expect(played.waits.length + played.refused).toBe(demand.length);
-        expect(played.peak).toBeLessThanOrEqual(policy.most);
+        expect(played.peak).toBeLessThanOrEqual(policy.max);
         for (const { waitS } of played.waits) expect(waitS).toBeGreaterThanOrEqual(0);
         expect(played.heldS).toBeLessThanOrEqual(played.instanceS + 1e-6);
         for (const [, live, held] of played.course) expect(held).toBeLessThanOrEqual(live);
@@ -64,7 +64,7 @@ describe("demand played against a pool", () => {
   it("puts rooms beside each other where an instance serves several, as far as its berths go", () => {
     const demand = Array.from({ length: 4 }, (_, n) => ({ at: n, holdS: 100, players: 6 }));
     const ordered = (change: Partial<PoolPolicy>) =>
-      playPool({ ...onDemand, roomsEach: 4, ...change }, demand, steady, 1).ordered;
+      playPool({ ...onDemand, roomsEach: 4, ...change }, demand, steady, 1).launched;
     expect(ordered({})).toBe(1);
     expect(ordered({ berths: 12 })).toBe(2);
     expect(ordered({ roomsEach: 1 })).toBe(4);
@@ -78,12 +78,12 @@ describe("demand played against a pool", () => {
     const ran: RanPolicy[] = [["as configured", planned] as const, ["on <demand>", onDemand] as const].map(
       ([name, policy]) => {
         const played = playPool(policy, demand, steady, 7);
-        return { name, most: policy.most, played, figures: poolFigures(played, demand.length, steady) };
+        return { name, max: policy.max, played, figures: poolFigures(played, demand.length, steady) };
       },
     );
     const rows = poolComparison(ran.map(({ figures }) => figures));
     expect(rows.find(([label]) => label === "rooms")).toEqual(["rooms", String(demand.length), String(demand.length)]);
-    const page = poolReport(ran, { pool: "sluice", demand: "made", machines: "the presets", version: "0" });
+    const page = poolReport(ran, { pool: "sluice", demand: "made", machines: "the defaults", version: "0" });
     expect(page.match(/<svg/g)).toHaveLength(3);
     expect(page).toContain("on &lt;demand&gt;");
     expect(page).not.toMatch(/<script|src="http|href="http/);
@@ -102,7 +102,7 @@ describe("demand", () => {
     expect(holds[holds.length >> 1]).toBeLessThan(107);
   });
 
-  it("is read line by line, in order, and refused with its lines when it cannot be", () => {
+  it("is read line by line, in launch, and refused with its lines when it cannot be", () => {
     expect(readDemand('{"at": 9, "holdS": 3}\n\n{"at": 1, "holdS": 2, "players": 4}\n')).toEqual({
       ok: true,
       demand: [
@@ -119,14 +119,14 @@ describe("demand", () => {
     const event = (atMs: number, kind: string, more: object) => ({ atMs, kind, event: { instance: "i_1", ...more } });
     const match = { room: "r_1", players: [{}, {}, {}] };
     const events = [
-      event(1_000, "instance.ordered", { pool: "sluice", room: "r_1" }),
+      event(1_000, "instance.launched", { pool: "sluice", room: "r_1" }),
       event(2_000, "instance.assigned", { match }),
       // The same room once more: it holds it on.
-      event(9_000, "instance.claimed", { room: "r_1" }),
+      event(9_000, "instance.allocated", { room: "r_1" }),
       event(11_000, "instance.returned", { room: "r_1" }),
-      event(15_000, "instance.claimed", { room: "r_2" }),
+      event(15_000, "instance.allocated", { room: "r_2" }),
       event(16_500, "instance.exited", {}),
-      { atMs: 3_000, kind: "instance.ordered", event: { instance: "i_2", pool: "weir", room: "r_3" } },
+      { atMs: 3_000, kind: "instance.launched", event: { instance: "i_2", pool: "weir", room: "r_3" } },
       { atMs: 4_000, kind: "instance.exited", event: { instance: "i_2" } },
     ];
     expect(recordedDemand(events, "sluice")).toEqual([
@@ -139,9 +139,9 @@ describe("demand", () => {
   it("counts rooms that share an instance each by itself", () => {
     const event = (atMs: number, kind: string, more: object) => ({ atMs, kind, event: { instance: "i_1", ...more } });
     const events = [
-      event(0, "instance.ordered", { pool: "sluice", room: "r_1" }),
+      event(0, "instance.launched", { pool: "sluice", room: "r_1" }),
       event(1_000, "instance.assigned", { match: { room: "r_1", players: [{}, {}] } }),
-      event(2_000, "instance.claimed", { room: "r_2" }),
+      event(2_000, "instance.allocated", { room: "r_2" }),
       event(3_000, "instance.assigned", { match: { room: "r_2", players: [{}] } }),
       event(10_000, "instance.returned", { room: "r_1" }),
       event(12_000, "instance.exited", {}),

@@ -8,21 +8,21 @@ export const Lobby = z.strictObject({
     .array(ConfigName)
     .min(1)
     .max(32)
-    .meta({ description: "Room kinds that may be opened here, the preset first." }),
-  seekBy: z
+    .meta({ description: "Room kinds that may be opened here, the default first." }),
+  quickJoinBy: z
     .array(z.enum(["places", "latency", "age"]))
     .min(1)
     .refine(isUnique, "expected each preference once")
     .default(["places", "latency", "age"])
     .meta({
       description:
-        "What room.seek prefers, the most important first: places, the fewest free ones; latency, the lowest median of the members; age, the oldest.",
+        "What room.quick-join prefers, the most important first: places, the fewest free ones; latency, the lowest median of the members; age, the oldest.",
     }),
   namesUpTo: z.int().min(0).max(10_000).default(100).meta({
     description:
-      "With more players standing in it the lobby is told in numbers, without names. The names come back once there are four fifths of it or fewer.",
+      "With more players than this the lobby is crowded: its state has numbers only, without names. The names come back at four fifths of this or fewer.",
   }),
-  talk: orNull(
+  chat: orNull(
     z
       .strictObject({
         perSecond: z
@@ -30,12 +30,12 @@ export const Lobby = z.strictObject({
           .positive()
           .max(100)
           .default(0.5)
-          .meta({ description: "Sayings of each player in a second, on average; five at once are let through." }),
+          .meta({ description: "Chat messages of each player in a second, on average; five at once are let through." }),
       })
-      .meta({ description: "Lets people talk to all who stand in the lobby; off when absent. {} for the presets." }),
+      .meta({ description: "Lets people chat to everybody in the lobby; off when absent. {} for the defaults." }),
   ),
 });
 export type LobbyRules = DeepReadonly<z.output<typeof Lobby>>;
 
 /** places: fewest free ones first; latency: lowest median first; age: oldest first. */
-export type SeekPreference = LobbyRules["seekBy"][number];
+export type QuickJoinPreference = LobbyRules["quickJoinBy"][number];

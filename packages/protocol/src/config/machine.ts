@@ -6,14 +6,14 @@ import { type DeepReadonly, orNull } from "./parts.ts";
 export const Machine = z.strictObject({
   driver: z.enum(["process", "simulated", "agent"]).default("process").meta({
     description:
-      "process: its instances are processes of this computer; simulated: they only seem to run, as in a distant data centre; agent: `yh agent` runs on it.",
+      "process: instances are processes of this computer; simulated: they only seem to run, as in a remote data centre; agent: another computer, on which `yh agent` runs.",
   }),
-  region: orNull(ConfigName.meta({ description: "Where it stands, in the words of the queues' latency regions." })),
+  region: orNull(ConfigName.meta({ description: "Region it is in, by the names of the queues' latency regions." })),
   host: z.string().min(1).default("127.0.0.1").meta({ description: "Host at which players reach its instances." }),
-  most: z.int().min(1).max(100_000).default(1_000).meta({ description: "Most instances of all pools on it." }),
-  pricePerS: orNull(
+  max: z.int().min(1).max(100_000).default(1_000).meta({ description: "Maximum of instances on it, of all pools." }),
+  pricePerSecond: orNull(
     z.number().min(0).max(1e6).meta({
-      description: "Price of a second in which it runs at least one instance, in any currency.",
+      description: "Price of each second in which it runs at least one instance, in any currency.",
     }),
   ),
 });

@@ -4,7 +4,7 @@ import { type DeepReadonly, Ms } from "./parts.ts";
 
 /** How the players of a match are asked before it becomes a room. */
 export const Confirm = z.strictObject({
-  withinMs: Ms(15_000, "How long the players may take to answer.", { min: 1_000, max: 600_000 }),
+  withinMs: Ms(15_000, "How long the players have to confirm.", { min: 1_000, max: 600_000 }),
   pausesMs: z
     .array(z.int().min(0).max(86_400_000))
     .min(1)
@@ -13,24 +13,24 @@ export const Confirm = z.strictObject({
     .default([10_000, 60_000, 300_000])
     .meta({
       description:
-        "Until a player may search again after the first, second ... match in a row that it let go, in milliseconds; the last for all after.",
+        "How long a player cannot search after the first, second ... match in a row that it did not confirm, in milliseconds; the last value for all after that.",
     }),
-  forgetMs: Ms(3_600_000, "After so long without, the next counts as the first."),
+  forgetMs: Ms(3_600_000, "After this long without one, the next counts as the first."),
 });
 export type ConfirmRules = DeepReadonly<z.output<typeof Confirm>>;
 
-export const WhenLeft = z.enum(["play-on", "fill", "end"]).default("play-on").meta({
+export const WhenLeft = z.enum(["play-on", "backfill", "end"]).default("play-on").meta({
   description:
-    "What becomes of a playing room of this queue when somebody leaves it: it plays on, asks the queue for somebody else, or ends.",
+    "What happens to a playing room of this queue when somebody leaves: it plays on, the queue looks for a replacement, or it ends.",
 });
 
-export const Fill = z
+export const Backfill = z
   .strictObject({
-    withinMs: Ms(60_000, "How long a room asks after somebody has left."),
-    most: z.int().min(1).max(CAPACITY_MAX).default(4).meta({
-      description: "How many players may come into a room so, in all.",
+    withinMs: Ms(60_000, "How long the queue looks for a replacement."),
+    max: z.int().min(1).max(CAPACITY_MAX).default(4).meta({
+      description: "Maximum of players that replace others in one room, in all.",
     }),
   })
   .prefault({})
-  .meta({ description: "With whenLeft: fill." });
-export type FillRules = DeepReadonly<z.output<typeof Fill>>;
+  .meta({ description: "With whenLeft: backfill." });
+export type BackfillRules = DeepReadonly<z.output<typeof Backfill>>;

@@ -6,7 +6,7 @@ import { Capacity, type DeepReadonly, isUnique, Ms, orNull } from "./parts.ts";
 
 const Board = z
   .strictObject({
-    entries: z.int().min(0).max(1_000).default(64).meta({ description: "Most entries on a room's board." }),
+    entries: z.int().min(0).max(1_000).default(64).meta({ description: "Maximum of entries on a room's board." }),
     bytes: z
       .int()
       .min(16)
@@ -42,64 +42,64 @@ const Relay = z
 const Sides = z
   .strictObject({
     names: z.array(SideName).min(2).max(8).refine(isUnique, "expected each side once"),
-    most: Capacity.meta({ description: "Most members of each side." }),
+    max: Capacity.meta({ description: "Maximum of members on each side." }),
     apart: orNull(
       z
         .int()
         .min(0)
         .max(64)
-        .meta({ description: "By how many members the sides may differ at the start; any number when absent." }),
+        .meta({ description: "Maximum difference between the sides at the start; unlimited when left out." }),
     ),
   })
-  .meta({ description: "Sides of the rooms; none when absent." });
+  .meta({ description: "Sides of the rooms; none when left out." });
 
-/** How rooms of a kind go about things: what a file says, and what core decides by. A room keeps the ways it was opened with. */
+/** The policy of a kind of rooms: what a file says, and what core decides by. A room keeps the policy it was opened with. */
 export const RoomKind = z.strictObject({
   capacity: z
-    .strictObject({ least: Capacity.default(CAPACITY_MIN), most: Capacity, preset: Capacity.optional() })
-    .refine((c) => c.least <= c.most, { message: "expected least to be no more than most", path: ["least"] })
-    .refine((c) => c.preset === undefined || (c.least <= c.preset && c.preset <= c.most), {
-      message: "expected preset to lie between least and most",
-      path: ["preset"],
+    .strictObject({ min: Capacity.default(CAPACITY_MIN), max: Capacity, default: Capacity.optional() })
+    .refine((c) => c.min <= c.max, { message: "expected min to be no more than max", path: ["min"] })
+    .refine((c) => c.default === undefined || (c.min <= c.default && c.default <= c.max), {
+      message: "expected default to lie between min and max",
+      path: ["default"],
     })
-    .transform(({ least, most, preset = most }) => ({ least, most, preset })),
-  leastPlayers: Capacity.default(2).meta({ description: "Fewest members with which a room may start." }),
+    .transform(({ min, max, default: byDefault = max }) => ({ min, max, default: byDefault })),
+  minPlayers: Capacity.default(2).meta({ description: "Minimum of members for a start." }),
   sides: orNull(Sides),
   levels: z.array(ConfigName).min(1).max(256),
   starters: z.enum(["host", "anyone"]).default("host").meta({ description: "Who may start." }),
   readiness: z.enum(["all", "here", "none"]).default("all").meta({
     description:
-      "Whose word is needed to start: all members'; that of those who are here; nobody's. With here and none, who is away stays behind.",
+      "Who must be ready for a start: all members; those who are here; nobody. With here and none, members who are away stay behind.",
   }),
   clearsReady: z
     .array(z.enum(["level", "settings", "sides", "members"]))
     .refine(isUnique, "expected each change once")
     .default(["level", "settings"])
-    .meta({ description: "Changes after which everybody has to say again that it is ready." }),
+    .meta({ description: "Changes that clear everybody's readiness." }),
   countdownMs: Ms(0, "From start until the travel begins, 0 for at once.", { min: 0, max: 600_000 }),
   autoStart: z
     .boolean()
     .default(false)
     .meta({ description: "Whether a room starts by itself once nothing is missing." }),
   graceMs: Ms(30_000, "How long the place of a lost member is kept.", { min: 0 }),
-  hostGraceMs: Ms(10_000, "How long a lost host keeps the powers, when others are here to take them.", { min: 0 }),
+  hostGraceMs: Ms(10_000, "How long a lost host stays host when other members are here.", { min: 0 }),
   hostGoes: z
     .enum(["hand-over", "close"])
     .default("hand-over")
-    .meta({ description: "What happens when the host leaves: another member has the powers, or the room closes." }),
+    .meta({ description: "What happens when the host leaves: another member becomes host, or the room closes." }),
   nextHost: z
     .enum(["longest-present", "lowest-latency"])
     .default("longest-present")
-    .meta({ description: "Who is host next." }),
+    .meta({ description: "Who becomes host next." }),
   lateJoining: z.enum(["closed", "open", "backfill"]).default("closed").meta({
-    description: "Whether one may join after the start: nobody, anybody, or only those whom a queue sends.",
+    description: "Who may join after the start: nobody, anybody, or only players that a queue sends.",
   }),
-  emptyMs: Ms(0, "How long a room stays open with nobody in it, 0 to close at once.", { min: 0 }),
+  emptyMs: Ms(0, "How long an empty room stays open; 0 to close it at once.", { min: 0 }),
   resultBy: z
     .enum(["instance", "host", "operator"])
     .default("instance")
     .meta({ description: "Who decides the result of a run." }),
-  playMs: Ms(4 * 3_600_000, "How long a run may go on without a result before it is void, 0 for ever.", {
+  playMs: Ms(4 * 3_600_000, "How long a run may go on without a result before it is void; 0 for ever.", {
     min: 0,
     max: 7 * 86_400_000,
   }),
@@ -111,19 +111,18 @@ export const RoomKind = z.strictObject({
     .default(["dedicated"])
     .meta({
       description:
-        "Where rooms play, in the order in which it is tried: at an instance, in the world of the host, or relayed by the service.",
+        "Where rooms play, in the order in which it is tried: dedicated, on an instance; player-hosted, in the world of the host; relayed, through the service.",
     }),
   stragglers: Stragglers.default("wait").meta({
     description:
-      "Who has not arrived in time: everybody is waited for, and the travel given up at its end; the others go without, and whoever is away or in the background is not waited for; or it is put out of the room.",
+      "What happens to members who have not arrived in time. wait: the travel fails; go-without: the others go, and members who are away or in the background are not waited for; drop: they leave the room.",
   }),
   onLoss: z.enum(["end", "move"]).default("end").meta({
     description:
-      "When the place is lost that a run is played at: it ends, or begins anew at another. Its result is void.",
+      "What happens when the server of a run is lost: the run ends, or starts again on another server. The result is void.",
   }),
   levelBy: z.enum(["host", "rotation", "vote"]).default("host").meta({
-    description:
-      "Who picks the level: the host; the order of levels, one after each result; or the members, by most votes.",
+    description: "Who picks the level: the host; rotation, the next level after each result; or vote, the members.",
   }),
   board: Board,
   relay: Relay,
@@ -131,9 +130,9 @@ export const RoomKind = z.strictObject({
 export type RoomKindRules = DeepReadonly<z.output<typeof RoomKind>>;
 
 /** The part of it that a room is opened with and keeps: later rules are for later rooms. */
-export type RoomWays = Omit<RoomKindRules, "capacity" | "levels" | "board" | "relay">;
+export type RoomPolicy = Omit<RoomKindRules, "capacity" | "levels" | "board" | "relay">;
 
-/** Only the ways out of a room kind's rules. */
-export function waysOf({ capacity: _, levels: __, board: ___, relay: ____, ...ways }: RoomKindRules): RoomWays {
-  return ways;
+/** The policy alone out of the rules of a room kind. */
+export function policyOf({ capacity: _, levels: __, board: ___, relay: ____, ...policy }: RoomKindRules): RoomPolicy {
+  return policy;
 }

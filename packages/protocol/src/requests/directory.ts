@@ -3,6 +3,7 @@ import { ConfigName, RoomId } from "../ids.ts";
 import { BUILD_MAX_CHARACTERS, CAPACITY_MAX, DIRECTORY_MAX } from "../limits.ts";
 import { SettingKey, SettingValue } from "../settings.ts";
 import { RoomListing, Visibility } from "../views.ts";
+import { Nothing, NothingMore } from "./shapes.ts";
 
 /** What of a lobby's directory one wants to see; all that is given must hold. */
 export const DirectoryFilter = z
@@ -36,19 +37,19 @@ export type DirectoryFilter = z.output<typeof DirectoryFilter>;
 
 export const DirectorySort = z
   .enum(["newest", "oldest", "fullest", "emptiest", "latency"])
-  .meta({ id: "DirectorySort", description: "Order of the directory; ties by id." });
+  .meta({ id: "DirectorySort", description: "Instruction of the directory; ties by id." });
 export type DirectorySort = z.infer<typeof DirectorySort>;
 
 /** What changed in a followed directory: whole listings of the rooms that came or changed, ids of those that went. */
-export const DirectoryNews = z
+export const DirectoryUpdate = z
   .object({
     frame: z.literal("directory"),
     changed: z.array(RoomListing),
     gone: z.array(RoomId),
     total: z.int().meta({ description: "Rooms that fit the filter now, listed here or not." }),
   })
-  .meta({ id: "DirectoryNews", description: "What changed in the directory one follows." });
-export type DirectoryNews = z.infer<typeof DirectoryNews>;
+  .meta({ id: "DirectoryUpdate", description: "What changed in the directory one follows." });
+export type DirectoryUpdate = z.infer<typeof DirectoryUpdate>;
 
 export const directoryRequests = {
   "lobby.rooms": {
@@ -75,7 +76,7 @@ export const directoryRequests = {
   },
   "lobby.unfollow": {
     summary: "Stop following the directory.",
-    args: z.strictObject({}),
-    reply: z.strictObject({}),
+    args: Nothing,
+    reply: NothingMore,
   },
 } as const satisfies Record<string, { summary: string; args: z.ZodType; reply: z.ZodType }>;

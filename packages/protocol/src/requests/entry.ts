@@ -38,25 +38,25 @@ export const entryRequests = {
     reply: z.object({ room: RoomView }),
   },
   "room.join": {
-    summary: "Join a room by its id or by its code. The reply is the complete picture of the room.",
+    summary: "Join a room by its id or by its code. The reply is the complete state of the room.",
     args: z.union([
       z.strictObject({ room: RoomId, side: Side, move: Move }),
       z.strictObject({ code: RoomCode, side: Side, move: Move }),
     ]),
     reply: z.object({ room: RoomView }),
   },
-  "room.enter": {
+  "room.join-or-open": {
     summary: "Join the listed room of that name in one's lobby; open it when there is none.",
     args: z.strictObject({ ...wish, name: DisplayName, move: Move }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
-  "room.seek": {
+  "room.quick-join": {
     summary: "Join the best open room of one's lobby, in the lobby's order of preference; else open one.",
     args: z.strictObject({ ...wish, move: Move }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
   "room.leave": {
-    summary: "Leave the room and stand in its lobby again.",
+    summary: "Leave the room; back to its lobby.",
     args: Nothing,
     reply: z.object({ lobby: LobbyView }),
   },

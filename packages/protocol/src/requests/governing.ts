@@ -40,17 +40,17 @@ export const governingRequests = {
     args: z.strictObject({ to: PlayerId }),
     reply: Done,
   },
-  "room.put-out": {
+  "room.kick": {
     summary: "Put a member out of the room; with ban it cannot come back in. Host only.",
     args: z.strictObject({ player: PlayerId, reason: Reason.optional(), ban: z.boolean().default(false) }),
     reply: Done,
   },
   "room.unban": {
-    summary: "Let somebody who was put out for good come back in. Host only.",
+    summary: "Lift a ban. Host only.",
     args: z.strictObject({ player: PlayerId }),
     reply: Done,
   },
-  "room.take": {
+  "room.move-to": {
     summary: "Take a free place, or go over to another side, while gathering.",
     args: z
       .strictObject({ place: z.int().min(0).max(CAPACITY_MAX).optional(), side: SideName.optional() })

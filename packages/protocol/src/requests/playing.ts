@@ -3,7 +3,7 @@ import { BoardKey, OnLeave } from "../board.ts";
 import { ConfigName, PlayerId, SideName } from "../ids.ts";
 import { PlayerJson } from "../json-value.ts";
 import { CAPACITY_MAX } from "../limits.ts";
-import { Saying } from "../text.ts";
+import { ChatMessage } from "../text.ts";
 import { Done, Nothing } from "./shapes.ts";
 
 const IfRevision = z.int().nonnegative().optional().meta({
@@ -30,7 +30,7 @@ export const playingRequests = {
     args: z.strictObject({ level: ConfigName }),
     reply: Done,
   },
-  "room.attend": {
+  "room.set-background": {
     summary: "Say that one's game has gone to the background, or is in front again.",
     args: z.strictObject({ background: z.boolean() }),
     reply: Done,
@@ -47,7 +47,7 @@ export const playingRequests = {
   },
   "room.set-result": {
     summary: "Set the result of the run, once. Host only, where the room kind leaves it to the host.",
-    args: z.strictObject({ standings: ScoreRows, note: Saying.optional() }),
+    args: z.strictObject({ standings: ScoreRows, note: ChatMessage.optional() }),
     reply: Done,
   },
   "room.again": {
@@ -62,9 +62,9 @@ export const playingRequests = {
     args: Nothing,
     reply: Done,
   },
-  "room.give-baton": {
+  "room.pass-turn": {
     summary:
-      "Pass the baton on: to the next place in the circle, or to one member. The host brings it in; its holder and the host pass it.",
+      "Pass the turn on: to the next place in the circle, or to one member. The host brings it in; its holder and the host pass it.",
     args: z.strictObject({
       to: PlayerId.optional().meta({ description: "The next in the circle who is here, when absent." }),
       limitMs: z
@@ -76,12 +76,12 @@ export const playingRequests = {
     }),
     reply: Done,
   },
-  "room.take-baton": {
-    summary: "Take the baton out of the room. Host only.",
+  "room.end-turns": {
+    summary: "Take the turn out of the room. Host only.",
     args: Nothing,
     reply: Done,
   },
-  "room.write": {
+  "board.set": {
     summary:
       "Write an entry of the room's board: a new one, one's own, or any as host. With ifRevision only if it is still that one.",
     args: z.strictObject({
@@ -92,7 +92,7 @@ export const playingRequests = {
     }),
     reply: Done,
   },
-  "room.erase": {
+  "board.remove": {
     summary: "Remove an entry of the room's board: one's own, or any as host.",
     args: z.strictObject({ key: BoardKey, ifRevision: IfRevision }),
     reply: Done,

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { ConfigName, PlayerId } from "../ids.ts";
 import { MatchId, QueueSummary, TicketId, TicketView } from "../queues.ts";
 import { SettingKey, SettingValue } from "../settings.ts";
-import { Done, Nothing } from "./shapes.ts";
+import { Done, Nothing, NothingMore } from "./shapes.ts";
 
 const ATTRIBUTES_MAX = 32;
 
@@ -35,7 +35,7 @@ export const queueRequests = {
     args: Nothing,
     reply: z.object({ queues: z.array(QueueSummary) }),
   },
-  "queue.enter": {
+  "queue.join": {
     summary: "Begin to search, alone or as the leader of a party whose members are then asked.",
     args: z.strictObject({
       queue: ConfigName,
@@ -53,13 +53,13 @@ export const queueRequests = {
   "queue.cancel": {
     summary: "Stop searching, or say no to the party that asks: for all of its members.",
     args: Nothing,
-    reply: Nothing,
+    reply: NothingMore,
   },
   "queue.confirm": {
     summary:
       "Accept the match that was found, or decline it. When all have accepted it becomes a room; who declines, or does not answer in time, stops searching and may not search again for a while.",
     args: z.strictObject({ match: MatchId, accept: z.boolean() }),
-    reply: Nothing,
+    reply: NothingMore,
   },
   "queue.backfill": {
     summary:
@@ -67,7 +67,7 @@ export const queueRequests = {
     args: z.strictObject({ wanted: z.boolean() }),
     reply: Done,
   },
-  "queue.look": {
+  "queue.ticket": {
     summary: "The ticket one searches with, how long it waits, and how long others like it have waited lately.",
     args: Nothing,
     reply: z.object({ ticket: TicketView }),

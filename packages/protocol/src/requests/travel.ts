@@ -13,7 +13,7 @@ const Host = z
   .max(255)
   .regex(/^[A-Za-z0-9_.:%[\]-]+$/, "expected a host name or an IP address");
 
-export const OFFERED_MOST = 4;
+export const OFFERED_MAX = 4;
 
 /** The way to a level, from the members' side. */
 export const travelRequests = {
@@ -45,7 +45,7 @@ export const travelRequests = {
           }),
         )
         .min(1)
-        .max(OFFERED_MOST)
+        .max(OFFERED_MAX)
         .meta({ description: "In the order in which the others should try them." }),
     }),
     reply: Done,

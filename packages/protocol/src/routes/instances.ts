@@ -4,9 +4,9 @@ import {
   AnnounceReply,
   Board,
   BoardReply,
-  Farewell,
-  Pulse,
-  PulseReply,
+  Goodbye,
+  Poll,
+  PollReply,
   Report,
   Unboard,
 } from "../instance-protocol.ts";
@@ -24,13 +24,13 @@ export const instanceRoutes = {
     example: { port: 7801, pid: 4242 },
     reply: AnnounceReply,
   },
-  pulse: {
+  poll: {
     ...says,
-    path: "/v1/instance/pulse",
-    summary: "Show life and wait for orders: answered when there are some, or empty.",
-    body: Pulse,
-    example: { taken: 3, players: ["p_8fkx2m9qw4zr"], waitMs: 5_000 },
-    reply: PulseReply,
+    path: "/v1/instance/poll",
+    summary: "Show life and wait for instructions: answered when there are some, or empty.",
+    body: Poll,
+    example: { acknowledged: 3, players: ["p_8fkx2m9qw4zr"], waitMs: 5_000 },
+    reply: PollReply,
   },
   board: {
     ...says,
@@ -56,11 +56,11 @@ export const instanceRoutes = {
     example: { run: "u_5t3nq8w2kx9z", standings: [{ player: "p_8fkx2m9qw4zr", score: 12 }] },
     reply: Acknowledged,
   },
-  farewell: {
+  goodbye: {
     ...says,
-    path: "/v1/instance/farewell",
+    path: "/v1/instance/goodbye",
     summary: "Say that the process is about to exit.",
-    body: Farewell,
+    body: Goodbye,
     example: { reason: "told to stop" },
     reply: Acknowledged,
   },

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { PlayerId } from "../ids.ts";
 import { Acknowledged } from "../instance-protocol.ts";
-import { PlayerPage, PlayerPutOut, PlayersQuery, Said, Say, SayToMany } from "../operator-api.ts";
+import { NotifyMany, PlayerKick, PlayerPage, PlayersQuery, Said, Say } from "../operator-api.ts";
 import type { HttpRoutes } from "./route.ts";
 
 const tag = "players";
@@ -18,21 +18,21 @@ export const playerRoutes = {
     query: PlayersQuery,
     reply: PlayerPage,
   },
-  putOut: {
+  kick: {
     method: "POST",
-    path: "/v1/players/:player/put-out",
+    path: "/v1/players/:player/kick",
     tag,
     needs: "operate",
     summary:
       "Put a player out of the harbor: it is told why, its connection ends, and its token is worth nothing any more.",
     params,
-    body: PlayerPutOut,
+    body: PlayerKick,
     example: { reason: "rude" },
     reply: Acknowledged,
   },
-  sayToPlayer: {
+  notifyPlayer: {
     method: "POST",
-    path: "/v1/players/:player/say",
+    path: "/v1/players/:player/notify",
     tag,
     needs: "operate",
     summary: "Say something to a player.",
@@ -41,13 +41,13 @@ export const playerRoutes = {
     example: { text: "Your report was read, thank you." },
     reply: Said,
   },
-  sayToAll: {
+  notifyAll: {
     method: "POST",
-    path: "/v1/players/say",
+    path: "/v1/players/notify",
     tag,
     needs: "operate",
     summary: "Say something to everybody, or to all players of a lobby, in rooms or not.",
-    body: SayToMany,
+    body: NotifyMany,
     example: { text: "The service restarts in five minutes.", lobby: "quayside" },
     reply: Said,
   },

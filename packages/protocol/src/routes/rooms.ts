@@ -6,8 +6,8 @@ import {
   HandOver,
   JoinExplanation,
   JoinQuery,
+  Kick,
   PastQuery,
-  PutOut,
   Revised,
   RoomExplanation,
   RoomHistory,
@@ -66,15 +66,15 @@ export const roomRoutes = {
   closeRoom: {
     ...verbs,
     path: "/v1/rooms/:room/close",
-    summary: "Close a room: its members are told why and stand in the lobby again.",
+    summary: "Close a room: its members are told why and are in the lobby again.",
     body: CloseRoom,
     example: { reason: "the tournament is over" },
   },
-  putOutOfRoom: {
+  kickFromRoom: {
     ...verbs,
-    path: "/v1/rooms/:room/put-out",
+    path: "/v1/rooms/:room/kick",
     summary: "Put a member out of a room; with ban it cannot come back in.",
-    body: PutOut,
+    body: Kick,
     example: { player: "p_8fkx2m9qw4zr", reason: "away for too long", ban: false },
   },
   banFromRoom: {
@@ -119,9 +119,9 @@ export const roomRoutes = {
     body: BackfillRoom,
     example: { wanted: true },
   },
-  sayToRoom: {
+  notifyRoom: {
     ...verbs,
-    path: "/v1/rooms/:room/say",
+    path: "/v1/rooms/:room/notify",
     summary: "Say something to the members of a room.",
     body: Say,
     example: { text: "The service restarts in five minutes." },

@@ -28,7 +28,7 @@ export interface HttpRoute {
   readonly example?: object;
   /** What is answered as JSON. */
   readonly reply?: z.ZodType;
-  /** The same is answered with this status when it is bad news. */
+  /** The same is answered with this status when it is bad update. */
   readonly badStatus?: 503;
   /** Media type of what is answered piece by piece, in place of a reply. */
   readonly streams?: "text/plain" | "text/event-stream" | "application/vnd.sqlite3";

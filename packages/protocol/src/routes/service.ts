@@ -51,7 +51,7 @@ export const serviceRoutes = {
     tag: "service",
     needs: "look",
     summary:
-      "Everything as it happens: the whole picture first, then each event with the merge patch for it (server-sent events).",
+      "Everything as it happens: the whole state first, then each event with the merge patch for it (server-sent events).",
     streams: "text/event-stream",
   },
   journal: {

@@ -41,7 +41,7 @@ describe("a wrong request", () => {
   it("with a body that is no JSON, of another type or too large is refused, not a fault", async () => {
     const service = await startTestService();
     const post = (body: string, type = "application/json") =>
-      fetch(`${service.url}/v1/instance/pulse`, { method: "POST", headers: { "content-type": type }, body });
+      fetch(`${service.url}/v1/instance/poll`, { method: "POST", headers: { "content-type": type }, body });
     for (const response of [
       await post("{"),
       await post("x", "text/html"),
@@ -117,19 +117,19 @@ describe("operators", () => {
     expect(text[0]).toMatch(/^Travelling to brine-gate for 0 s: waiting for/);
   });
 
-  it("who watch get the picture first and then every change, without a gap", async () => {
+  it("who watch get the state first and then every change, without a gap", async () => {
     const { mergePatch } = await import("@yellow-harbor/client");
     const service = await startTestService();
     const ansel = await service.player("Ansel");
     const abort = new AbortController();
     const kinds: string[] = [];
-    let picture: object | undefined;
+    let state: object | undefined;
     const watching = (async () => {
       for await (const message of service.operator.watch(abort.signal)) {
-        if (message.message === "picture") picture = message.picture;
-        else picture = mergePatch(picture, message.patch) as object;
+        if (message.message === "state") state = message.state;
+        else state = mergePatch(state, message.patch) as object;
         if (message.message === "happened") kinds.push(message.kind);
-        if (message.message === "picture")
+        if (message.message === "state")
           void ansel
             .openRoom({ capacity: 2 })
             .then(() => ansel.setReady(true))
@@ -139,7 +139,7 @@ describe("operators", () => {
       }
     })();
     await watching;
-    const { rooms, lobbies } = picture as { rooms: object; lobbies: Record<string, object> };
+    const { rooms, lobbies } = state as { rooms: object; lobbies: Record<string, object> };
     expect(rooms).toEqual({});
     expect(lobbies.quayside).toMatchObject({ rooms: 0, inRooms: 0 });
     expect(kinds).toContain("room.ready-set");

@@ -1,5 +1,5 @@
 import type { Harbor } from "@yellow-harbor/core";
-import { type InstanceId, instanceRoutes, type Order, problem } from "@yellow-harbor/protocol";
+import { type InstanceId, type Instruction, instanceRoutes, problem } from "@yellow-harbor/protocol";
 import { passDetail } from "../keys/pass-detail.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { Settled } from "../runtime/outbox.ts";
@@ -8,8 +8,8 @@ import type { Api, ApiParts } from "./parts.ts";
 import { sendProblem } from "./problems.ts";
 import { type Handlers, serveRoutes } from "./serve-routes.ts";
 
-/** How long a pulse is held open when the instance does not say. */
-const PULSE_WAIT_MS = 5_000;
+/** How long a poll is held open when the instance does not say. */
+const POLL_WAIT_MS = 5_000;
 
 declare module "fastify" {
   interface FastifyRequest {
@@ -20,7 +20,7 @@ declare module "fastify" {
 
 /** What instances say. Each call carries the instance's key; nothing in a body can name another instance. */
 export function serveInstances(api: Api, parts: ApiParts): void {
-  const { tokens, pulses } = parts;
+  const { tokens, polls } = parts;
 
   // Whose key it is comes before the body: a stranger's is not even read.
   api.decorateRequest("instance", "");
@@ -32,7 +32,7 @@ export function serveInstances(api: Api, parts: ApiParts): void {
         "The instance key is missing or not one of this harbor's; send Authorization: Bearer with the key of the environment.";
       return sendProblem(reply, problem("instance-key-invalid", detail));
     }
-    pulses.hear(instance, steadyMs());
+    polls.hear(instance, steadyMs());
     request.instance = instance;
   });
 
@@ -40,36 +40,36 @@ export function serveInstances(api: Api, parts: ApiParts): void {
   serveRoutes(api, instanceRoutes, handlersOf(parts), { helmet: false });
 }
 
-const handlersOf = ({ runtime, tokens, pulses }: ApiParts): Handlers<typeof instanceRoutes> => ({
+const handlersOf = ({ runtime, tokens, polls }: ApiParts): Handlers<typeof instanceRoutes> => ({
   announce: async ({ request: { instance }, body: { port, pid } }) => {
     const settled = await runtime.ask({ do: "instance.announce", instance, port, pid });
-    return "refused" in settled ? settled : { ...settled.reply, pulseWaitMs: PULSE_WAIT_MS };
+    return "refused" in settled ? settled : { ...settled.reply, pollWaitMs: POLL_WAIT_MS };
   },
 
-  pulse: async ({ request, reply, body: { taken, players, waitMs = PULSE_WAIT_MS } }) => {
+  poll: async ({ request, reply, body: { acknowledged, players, waitMs = POLL_WAIT_MS } }) => {
     const { instance } = request;
-    const settled = await runtime.ask({ do: "instance.take-orders", instance, taken, players });
+    const settled = await runtime.ask({ do: "instance.acknowledge", instance, acknowledged, players });
     if ("refused" in settled) return settled;
-    const { orders: waiting } = settled.reply;
-    if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return { orders: [...waiting] };
-    const orders = await new Promise<readonly Order[]>((resolve) => {
-      const letGo = pulses.hold(instance, waitMs, resolve);
+    const { instructions: waiting } = settled.reply;
+    if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return { instructions: [...waiting] };
+    const instructions = await new Promise<readonly Instruction[]>((resolve) => {
+      const letGo = polls.hold(instance, waitMs, resolve);
       // What became durable between the answer above and this hold woke nobody: it is looked for once more.
       const missed = ({ state }: Harbor) =>
-        state.pools.instances.get(instance)?.orders.filter(({ number }) => number > taken) ?? [];
+        state.pools.instances.get(instance)?.instructions.filter(({ number }) => number > acknowledged) ?? [];
       runtime.read(
         missed,
-        (given) => given.length > 0 && pulses.answer(instance, given),
+        (given) => given.length > 0 && polls.answer(instance, given),
         () => undefined,
       );
-      // The response's own end: the socket serves one pulse after the other.
+      // The response's own end: the socket serves one poll after the other.
       reply.raw.once("close", () => {
         letGo();
         resolve([]);
       });
     });
-    pulses.hear(instance, steadyMs());
-    return { orders: [...orders] };
+    polls.hear(instance, steadyMs());
+    return { instructions: [...instructions] };
   },
 
   board: async ({ request: { instance }, body: { pass: shown, attempt } }) => {
@@ -85,8 +85,8 @@ const handlersOf = ({ runtime, tokens, pulses }: ApiParts): Handlers<typeof inst
   report: async ({ request: { instance }, body: { run, standings, note } }) =>
     replyOf(await runtime.ask({ do: "instance.report", instance, run, standings, note })),
 
-  farewell: async ({ request: { instance }, body: { reason } }) =>
-    replyOf(await runtime.ask({ do: "instance.farewell", instance, reason })),
+  goodbye: async ({ request: { instance }, body: { reason } }) =>
+    replyOf(await runtime.ask({ do: "instance.goodbye", instance, reason })),
 });
 
 const replyOf = <Reply extends object>(settled: Settled<Reply>) => ("refused" in settled ? settled : settled.reply);

@@ -19,7 +19,7 @@ export const instanceHandlers = ({
         .filter((one) => !one.gone && (wanted === undefined || one.state === wanted))
         .map(instanceView),
     );
-    live.sort((a, b) => b.orderedAtMs - a.orderedAtMs || (a.id < b.id ? 1 : -1));
+    live.sort((a, b) => b.launchedAtMs - a.launchedAtMs || (a.id < b.id ? 1 : -1));
     const from = after === undefined ? 0 : live.findIndex((one) => cursorOf(one) === after) + 1;
     const page = live.slice(from, from + limit);
     return { instances: page, ...(from + limit < live.length && { next: cursorOf(page.at(-1)) }) };
@@ -47,9 +47,9 @@ export const instanceHandlers = ({
 });
 
 const cursorOf = (view: InstanceView | undefined) =>
-  view === undefined ? undefined : `${view.orderedAtMs}.${view.id}`;
+  view === undefined ? undefined : `${view.launchedAtMs}.${view.id}`;
 
-function parseCursor(cursor: string): { orderedAtMs: number; id: string } {
+function parseCursor(cursor: string): { launchedAtMs: number; id: string } {
   const dot = cursor.indexOf(".");
-  return { orderedAtMs: Number(cursor.slice(0, dot)) || 0, id: cursor.slice(dot + 1) };
+  return { launchedAtMs: Number(cursor.slice(0, dot)) || 0, id: cursor.slice(dot + 1) };
 }

@@ -4,13 +4,13 @@ import type { ApiParts } from "./parts.ts";
 import type { Handler } from "./serve-routes.ts";
 
 /** So many rows are looked at for one answer; a filter that fits few of them is answered in several pages. */
-const LOOKED_AT_MOST = 5_000;
+const EXAMINED_MAX = 5_000;
 
 /** What happened, as it was recorded. */
 export const journalHandler =
   ({ journal, runtime }: ApiParts): Handler<OperatorRoutes["journal"]> =>
   async ({ query: { after, limit, kind, about } }) => {
-    const rows = await journal.read(after + 1, LOOKED_AT_MOST);
+    const rows = await journal.read(after + 1, EXAMINED_MAX);
     const isWanted = (row: (typeof rows)[number]) =>
       (kind === undefined || row.kind === kind || row.kind.startsWith(`${kind}.`)) &&
       (about === undefined || row.body.includes(JSON.stringify(about)));

@@ -14,7 +14,7 @@ import type { RelayFigures } from "../gateway/instance-relay.ts";
 import type { Journal } from "../journal/journal.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { MachineDriver } from "../machines/driver.ts";
-import type { Pulses } from "../machines/pulses.ts";
+import type { Polls } from "../machines/polls.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { OperatorAccess } from "./access.ts";
 import type { WatchHub } from "./watch-hub.ts";
@@ -36,7 +36,7 @@ export interface ApiParts {
   readonly journal: Journal;
   readonly dataFolder: string;
   readonly tokens: Tokens;
-  readonly pulses: Pulses;
+  readonly polls: Polls;
   readonly output: MachineDriver["output"];
   /** Folder of the configuration file, which relative paths of builds count from. */
   readonly workingFolder: string;

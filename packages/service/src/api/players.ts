@@ -2,7 +2,7 @@ import { type OperatorRoutes, problem } from "@yellow-harbor/protocol";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
 
-type PlayerRoutes = Pick<OperatorRoutes, "players" | "putOut" | "sayToPlayer" | "sayToAll">;
+type PlayerRoutes = Pick<OperatorRoutes, "players" | "kick" | "notifyPlayer" | "notifyAll">;
 
 /** Players as operators see them, and what operators may do to one. */
 export const playerHandlers = ({ runtime, notice }: ApiParts): Handlers<PlayerRoutes> => ({
@@ -20,18 +20,18 @@ export const playerHandlers = ({ runtime, notice }: ApiParts): Handlers<PlayerRo
       return { players, ...(rest.length > limit && { next: players.at(-1)?.id }) };
     }),
 
-  putOut: async ({ params: { player }, body: { reason } }) => {
-    const settled = await runtime.ask({ do: "player.put-out", player, reason });
+  kick: async ({ params: { player }, body: { reason } }) => {
+    const settled = await runtime.ask({ do: "player.kick", player, reason });
     return "refused" in settled ? settled : settled.reply;
   },
 
-  sayToPlayer: async ({ params: { player }, body: { text } }) => {
+  notifyPlayer: async ({ params: { player }, body: { text } }) => {
     const isKnown = await runtime.query(({ state }) => state.players.byId.has(player));
     if (!isKnown) return { refused: problem("player-unknown", `There is no player ${player}; it has left.`) };
     return { delivered: notice("player", [player], text) };
   },
 
-  sayToAll: async ({ body: { lobby, text } }) => {
+  notifyAll: async ({ body: { lobby, text } }) => {
     const { rules } = runtime;
     if (lobby !== undefined && !rules.lobbies.has(lobby)) {
       const accepted = [...rules.lobbies.keys()];

@@ -14,7 +14,7 @@ export function sendProblem(reply: FastifyReply, refused: Problem): FastifyReply
     .send(refused);
 }
 
-/** Turns whatever went wrong in a route into a problem: a slip of the client where it is one, else a fault of ours. */
+/** Turns whatever went wrong in a route into a problem: a client error where it is one, else a fault of ours. */
 export function handleError(error: FastifyError, request: FastifyRequest, reply: FastifyReply): FastifyReply {
   if (hasZodFastifySchemaValidationErrors(error)) {
     const fields: FieldFault[] = error.validation.map(({ instancePath, message }) => ({

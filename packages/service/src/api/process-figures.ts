@@ -21,7 +21,7 @@ export class ProcessFigures {
       memoryBytes: rss,
       heapBytes: heapUsed,
       loopDelayMs: late(this.#delays.percentile(99)),
-      loopDelayMostMs: late(this.#delays.max),
+      maxLoopDelayMs: late(this.#delays.max),
     };
     this.#delays.reset();
     return figures;

@@ -6,8 +6,8 @@ import type { Handlers } from "./serve-routes.ts";
 
 type RoomVerbs = Pick<
   OperatorRoutes,
-  | `${"close" | "handOver" | "backfill" | "sayTo"}Room`
-  | `${"putOutOf" | "banFrom" | "unbanFrom"}Room`
+  | `${"close" | "handOver" | "backfill" | "notify"}Room`
+  | `${"kickFrom" | "banFrom" | "unbanFrom"}Room`
   | "setResult"
   | "abortTravel"
 >;
@@ -30,8 +30,8 @@ export function roomVerbs({ runtime, notice }: ApiParts): Handlers<RoomVerbs> {
   return {
     closeRoom: ({ params, body: { reason } }) =>
       toRoom(params.room, (room) => ({ do: "room.dissolve", room, reason, by: "operator" })),
-    putOutOfRoom: ({ params, body: { player, reason, ban } }) =>
-      toRoom(params.room, (room) => ({ do: "room.operator-put-out", room, player, reason, ban })),
+    kickFromRoom: ({ params, body: { player, reason, ban } }) =>
+      toRoom(params.room, (room) => ({ do: "room.operator-kick", room, player, reason, ban })),
     banFromRoom: ({ params, body: { player, reason } }) =>
       toRoom(params.room, (room) => ({ do: "room.operator-ban", room, player, reason })),
     unbanFromRoom: ({ params, body: { player } }) =>
@@ -44,7 +44,7 @@ export function roomVerbs({ runtime, notice }: ApiParts): Handlers<RoomVerbs> {
       toRoom(params.room, (room) => ({ do: "travel.operator-abort", room, reason })),
     backfillRoom: ({ params, body: { wanted } }) =>
       toRoom(params.room, (room) => ({ do: "queue.operator-backfill", room, wanted })),
-    sayToRoom: async ({ params, body: { text } }) => {
+    notifyRoom: async ({ params, body: { text } }) => {
       const members = await runtime.query((harbor) => [...(findRoom(harbor, params.room)?.members.keys() ?? [])]);
       if (members.length === 0) return { refused: unknownRoom(params.room) };
       return { delivered: notice("room", members, text) };

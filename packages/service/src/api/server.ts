@@ -12,7 +12,7 @@ import { serveOperators } from "./operators.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { handleError, handleNotFound, handleUnroutable, hostFault, sendProblem } from "./problems.ts";
 
-const BODY_MOST = 65_536;
+const BODY_MAX = 65_536;
 
 // Given where Fastify would otherwise load compilers that nothing here uses; its types know no compilers but those.
 const compilersFactory = {
@@ -27,8 +27,8 @@ export async function createApi(parts: ApiParts, log: Logger): Promise<Api> {
       { part: "api" },
       { level: log.level === "trace" ? "trace" : "warn" },
     ) as FastifyBaseLogger,
-    bodyLimit: BODY_MOST,
-    // Held pulses and watchers must not keep a stopping service waiting.
+    bodyLimit: BODY_MAX,
+    // Held polls and watchers must not keep a stopping service waiting.
     forceCloseConnections: true,
     routerOptions: { ignoreTrailingSlash: true },
     schemaController: { compilersFactory },

@@ -4,7 +4,7 @@ import type { HarborRuntime } from "../runtime/runtime.ts";
 
 export type WatchSink = (message: WatchMessage) => void;
 
-/** Those who watch everything: each gets the picture first, then what happens, without a gap or a repeat. */
+/** Those who watch everything: each gets the state first, then what happens, without a gap or a repeat. */
 export class WatchHub {
   readonly #runtime: HarborRuntime;
   readonly #sinks = new Set<WatchSink>();
@@ -13,7 +13,7 @@ export class WatchHub {
     this.#runtime = runtime;
   }
 
-  /** How many have their picture. */
+  /** How many have their state. */
   get count(): number {
     return this.#sinks.size;
   }
@@ -21,9 +21,9 @@ export class WatchHub {
   /** Starts watching; returns how to stop. */
   watch(sink: WatchSink): () => void {
     let isOver = false;
-    const stop = this.#runtime.watch((picture, atMs) => {
+    const stop = this.#runtime.watch((state, atMs) => {
       if (isOver) return;
-      sink({ message: "picture", atMs, picture });
+      sink({ message: "state", atMs, state });
       this.#sinks.add(sink);
     });
     return () => {

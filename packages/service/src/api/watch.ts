@@ -3,9 +3,9 @@ import type { OperatorRoutes, WatchMessage } from "@yellow-harbor/protocol";
 import type { ApiParts } from "./parts.ts";
 import type { Handler } from "./serve-routes.ts";
 
-// A watcher that reads this far behind is let go of; it connects again and gets a fresh picture.
-const UNREAD_BYTES_MOST = 8_388_608;
-const BEAT_MS = 10_000;
+// A watcher that reads this far behind is let go of; it connects again and gets a fresh state.
+const UNREAD_BYTES_MAX = 8_388_608;
+const HEARTBEAT_MS = 10_000;
 
 /** Everything as it happens, as server-sent events (HTML Living Standard, section 9.2). */
 export const watchHandler =
@@ -14,13 +14,13 @@ export const watchHandler =
     const stream = new PassThrough({ highWaterMark: 65_536 });
     const send = (text: string) => {
       stream.write(text);
-      if (stream.writableLength > UNREAD_BYTES_MOST) stream.destroy();
+      if (stream.writableLength > UNREAD_BYTES_MAX) stream.destroy();
     };
     const stop = watchers.watch((message: WatchMessage) => send(`data: ${JSON.stringify(message)}\n\n`));
     // A comment now and then lets both sides notice a connection that is gone.
-    const beat = setInterval(() => send(": beat\n\n"), BEAT_MS);
+    const heartbeat = setInterval(() => send(": heartbeat\n\n"), HEARTBEAT_MS);
     const end = () => {
-      clearInterval(beat);
+      clearInterval(heartbeat);
       stop();
     };
     stream.once("close", end);

@@ -9,14 +9,14 @@ const Spread = z
     }),
   })
   .optional()
-  .meta({ description: "How players are spread where they appear; the game's own affair when absent." });
+  .meta({ description: "Where players appear relative to each other; up to the game when left out." });
 
 export const Level = z
   .strictObject({
     title: z.string().min(1).max(64),
     players: z
-      .strictObject({ least: Capacity, most: Capacity })
-      .refine((p) => p.least <= p.most, { message: "expected least to be no more than most", path: ["least"] }),
+      .strictObject({ min: Capacity, max: Capacity })
+      .refine((p) => p.min <= p.max, { message: "expected min to be no more than max", path: ["min"] }),
     pool: ConfigName.optional().meta({
       description: "Pool whose instances run this level; without one it has no dedicated destination.",
     }),
@@ -25,8 +25,8 @@ export const Level = z
       .min(1)
       .refine(isUnique, "expected each destination once")
       .optional()
-      .meta({ description: "Kinds of destination it can be played at; any when absent." }),
-    attributes: Settings.optional().meta({ description: "What the game keeps about it; told with each travel." }),
+      .meta({ description: "Destinations it can be played at; any when left out." }),
+    attributes: Settings.optional().meta({ description: "Attributes of the game's own; sent with each travel." }),
     spread: Spread,
   })
   .refine(({ pool, destinations }) => pool !== undefined || !destinations?.includes("dedicated"), {

@@ -4,13 +4,13 @@ import { afterEach, describe, expect, it } from "vitest";
 import { endAll, TEST_CONFIG, temporaryFolder } from "../testing/test-service.ts";
 import { loadConfig, parseConfig } from "./load.ts";
 
-const faultsOf = (text: string) => {
+const faultsIn = (text: string) => {
   const parsed = parseConfig(text);
   return parsed.ok
     ? []
     : parsed.faults.map(({ line, column, path, message }) => `${line}:${column} ${path} ${message}`);
 };
-const changed = (from: string | RegExp, to: string) => faultsOf(TEST_CONFIG().replace(from, to));
+const changed = (from: string | RegExp, to: string) => faultsIn(TEST_CONFIG().replace(from, to));
 
 afterEach(endAll);
 
@@ -19,7 +19,7 @@ describe("a configuration file", () => {
     const parsed = parseConfig(TEST_CONFIG());
     expect(parsed).toMatchObject({
       ok: true,
-      config: { listen: { host: "127.0.0.1", port: 0 }, players: { beatEveryMs: 2000, silenceMs: 8000 } },
+      config: { listen: { host: "127.0.0.1", port: 0 }, players: { heartbeatEveryMs: 2000, silenceMs: 8000 } },
     });
   });
 
@@ -28,7 +28,9 @@ describe("a configuration file", () => {
       "7:12 roomKinds.crews.capacty unknown key capacty; did you mean capacity?",
     ]);
     // Also within what may be left out, and what is made into something else when it is read.
-    expect(changed("most: 6, preset: 4", "most: 6, prset: 4")[0]).toContain("unknown key prset; did you mean preset?");
+    expect(changed("max: 6, default: 4", "max: 6, defualt: 4")[0]).toContain(
+      "unknown key defualt; did you mean default?",
+    );
     expect(changed("bootMs: 3000", "plan: { sparse: 2 }, bootMs: 3000")[0]).toContain("did you mean spare?");
     expect(changed("harbor: test-harbor", "harbor: test-harbor\nlevel: {}")).toEqual([
       "3:1 level unknown key level; did you mean levels?",
@@ -42,9 +44,9 @@ describe("a configuration file", () => {
     [/port: 0 }/, "port: 70000 }", "listen.port"],
     [/port: 0 }/, "port: -1 }", "listen.port"],
     [/port: 0 }/, "port: http }", "listen.port"],
-    [/most: 6, preset/, "most: 65, preset", "roomKinds.crews.capacity.most"],
-    [/preset: 4/, "preset: 9", "roomKinds.crews.capacity.preset"],
-    [/least: 1, most: 6, preset/, "least: 0, most: 6, preset", "roomKinds.crews.capacity.least"],
+    [/max: 6, default/, "max: 65, default", "roomKinds.crews.capacity.max"],
+    [/default: 4/, "default: 9", "roomKinds.crews.capacity.default"],
+    [/min: 1, max: 6, default/, "min: 0, max: 6, default", "roomKinds.crews.capacity.min"],
     [/harbor: test-harbor/, "harbor: Test Harbor", "harbor"],
     [/builds: \[game-1\]/, "builds: []", "players.builds"],
   ])("with %s made %s names the field", (from, to, path) => {
@@ -99,7 +101,7 @@ describe("a configuration file", () => {
     [/plain: \{ command/, 'plain: { ready: { line: "(" }, command', "expected a regular expression"],
     [/plain: \{ command/, "plain: { checksum: abc, command", "expected sha256: and 64 hexadecimal digits"],
     [/build: plain,/, "build: plain, machines: [east],", "east"],
-    [/most: 6, bootMs/, "most: 30, plan: { least: 31 }, bootMs", "the least, 31, is above the most, 30"],
+    [/max: 6, bootMs/, "max: 30, plan: { min: 31 }, bootMs", "the least, 31, is above the most, 30"],
   ])("refuses of builds and pools what could never work: %s to %s", (from, to, told) => {
     expect(changed(from, to).join("\n")).toContain(told);
   });
@@ -107,7 +109,7 @@ describe("a configuration file", () => {
   it("refuses a line that ends matches where every result is set by somebody else", () => {
     const over = 'plain: { ready: port, watch: { joined: "(?<name>.+)", over: "done" }, command';
     const faults = (by: string) =>
-      faultsOf(
+      faultsIn(
         TEST_CONFIG()
           .replace(/plain: \{ command/, over)
           .replaceAll("capacity: {", `resultBy: ${by}, capacity: {`),
@@ -117,22 +119,22 @@ describe("a configuration file", () => {
   });
 
   it("refuses port ranges that overlap, are too small, or hold the service's own port", () => {
-    expect(changed("most: 6, bootMs", "most: 600, bootMs")[0]).toContain(
+    expect(changed("max: 6, bootMs", "max: 600, bootMs")[0]).toContain(
       "ports for 50 instances, too few for the most, 600",
     );
     expect(changed(/ports: \{ from: \d+, to: \d+ \}/, "ports: { from: 7410, to: 7430 }").join()).not.toContain(
       "listens on",
     );
     expect(
-      faultsOf(
+      faultsIn(
         TEST_CONFIG()
           .replace("port: 0 }", "port: 7420 }")
           .replace(/ports: \{ from: \d+, to: \d+ \}/, "ports: { from: 7410, to: 7430 }"),
       )[0],
     ).toContain("7420, the port the service listens on");
-    const second = "pools:\n  other: { build: plain, ports: { from: 7000, to: 7100 }, most: 1 }";
+    const second = "pools:\n  other: { build: plain, ports: { from: 7000, to: 7100 }, max: 1 }";
     expect(
-      faultsOf(
+      faultsIn(
         TEST_CONFIG()
           .replace("pools:", second)
           .replace(/ports: \{ from: \d{5}, to: \d+ \}/, "ports: { from: 7050, to: 7060 }"),
@@ -141,15 +143,15 @@ describe("a configuration file", () => {
   });
 
   it("lists all faults at once, in the order of the file", () => {
-    const faults = faultsOf(
+    const faults = faultsIn(
       TEST_CONFIG().replace("harbor: test-harbor", "harbor: 7\nfoo: 1").replace("port: 0 }", "port: x }"),
     );
     expect(faults.map((fault) => fault.split(":")[0])).toEqual(["2", "3", expect.anything()]);
   });
 
   it("that is no YAML, or an endless one, is refused with its place", () => {
-    expect(faultsOf("harbor: [")[0]).toMatch(/^1:\d+/);
-    expect(faultsOf("a: 1\na: 2")[0]).toContain("unique");
+    expect(faultsIn("harbor: [")[0]).toMatch(/^1:\d+/);
+    expect(faultsIn("a: 1\na: 2")[0]).toContain("unique");
     const bomb = `${Array.from(
       { length: 12 },
       (_, n) =>
@@ -157,26 +159,26 @@ describe("a configuration file", () => {
           .fill(n === 0 ? "x" : `*a${n - 1}`)
           .join(", ")}]`,
     ).join("\n")}\n`;
-    expect(faultsOf(bomb)[0]).toContain("alias");
-    expect(faultsOf("")).not.toEqual([]);
-    expect(faultsOf("null")).not.toEqual([]);
+    expect(faultsIn(bomb)[0]).toContain("alias");
+    expect(faultsIn("")).not.toEqual([]);
+    expect(faultsIn("null")).not.toEqual([]);
   });
 
   it("has all of its faults told at once: of values, and between parts that are right by themselves", () => {
     const parsed = parseConfig(`
 harbor: faulty
 listen: { host: 127.0.0.300, port: 99999 }
-players: { builds: [game-1], beatEveryMs: 5000, silenceMs: 300, limits: 4 }
+players: { builds: [game-1], heartbeatEveryMs: 5000, silenceMs: 300, limits: 4 }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews, nowhere] } }
 roomKinds:
-  crews: { capacity: { least: 1, most: 3, preset: 2 }, levels: [brine-gate, elsewhere], countdownMs: soon }
-levels: { brine-gate: { title: Brine Gate, players: { least: 7, most: 8 }, destinations: [relayed] } }
+  crews: { capacity: { min: 1, max: 3, default: 2 }, levels: [brine-gate, elsewhere], countdownMs: soon }
+levels: { brine-gate: { title: Brine Gate, players: { min: 7, max: 8 }, destinations: [relayed] } }
 `);
     const faults = parsed.ok ? [] : parsed.faults.map(({ path, message }) => `${path}: ${message}`);
     expect(faults).toEqual([
       expect.stringMatching(/^listen.host: 127.0.0.300 is no address/),
       "listen.port: expected at most 65535",
-      expect.stringMatching(/^players.silenceMs: a client that beats every 5000 ms would count as lost/),
+      expect.stringMatching(/^players.silenceMs: a client that heartbeats every 5000 ms would count as lost/),
       expect.stringMatching(/^players.limits: unknown key limits; did you mean limit\?/),
       expect.stringMatching(/^lobbies.quayside.roomKinds.1: there is no room kind nowhere/),
       expect.stringMatching(/^roomKinds.crews.levels.0: .*destinations/),
@@ -193,8 +195,8 @@ listen: { trustedProxies: [127.0.0.1] }
 operators: { access: ${operators} }
 players: { builds: [game-1] }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
-roomKinds: { crews: { capacity: { most: 3, preset: 2 }, levels: [old-slip], destinations: [relayed] } }
-levels: { old-slip: { title: Old Slip, players: { least: 1, most: 3 } } }
+roomKinds: { crews: { capacity: { max: 3, default: 2 }, levels: [old-slip], destinations: [relayed] } }
+levels: { old-slip: { title: Old Slip, players: { min: 1, max: 3 } } }
 `;
     expect(parseConfig(text("token"))).toMatchObject({ ok: true, config: { builds: {}, pools: {} } });
     expect(parseConfig(text("loopback"))).toMatchObject({ ok: false, faults: [{ path: "operators.access" }] });

@@ -174,9 +174,9 @@ function readPool(values: unknown, base: PoolConfig): Checked<PoolConfig> {
   const merged = isRecord(plan) ? { ...base.plan, ...plan } : plan === undefined ? base.plan : plan;
   const checked = Pool.safeParse({ ...base, ...others, plan: merged });
   if (!checked.success) return { faults: checked.error.issues.flatMap((issue) => faultsOfIssue(Pool, issue)) };
-  const { plan: read, most } = checked.data;
-  if (read === null || read.least <= most) return { value: checked.data };
-  return { faults: [{ path: ["plan", "least"], message: `the least, ${read.least}, is above the most, ${most}` }] };
+  const { plan: read, max } = checked.data;
+  if (read === null || read.min <= max) return { value: checked.data };
+  return { faults: [{ path: ["plan", "min"], message: `the least, ${read.min}, is above the most, ${max}` }] };
 }
 
 function readQueue(values: unknown, name: string, base: QueueConfig): Checked<QueueConfig> {

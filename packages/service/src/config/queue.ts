@@ -1,9 +1,9 @@
-import { faultsOfRules, type MatchRules, type QueueRules, REGIONS_MOST, type RuleFault } from "@yellow-harbor/core";
+import { faultsOfRules, type MatchRules, type QueueRules, REGIONS_MAX, type RuleFault } from "@yellow-harbor/core";
 import {
+  Backfill,
   CAPACITY_MAX,
   ConfigName,
   Confirm,
-  Fill,
   isUnique,
   Ms,
   orNull,
@@ -26,20 +26,20 @@ const Curve = (what: string) =>
 
 const Sides = z.strictObject({
   count: z.int().min(1).max(CAPACITY_MAX).default(2).meta({ description: "How many sides a match has." }),
-  least: z
+  min: z
     .int()
     .min(1)
     .max(CAPACITY_MAX)
     .optional()
-    .meta({ description: "Fewest players of each side; most, when absent." }),
-  most: z.int().min(1).max(CAPACITY_MAX).meta({ description: "Most players of each side." }),
+    .meta({ description: "Minimum of players on each side; max when left out." }),
+  max: z.int().min(1).max(CAPACITY_MAX).meta({ description: "Maximum of players on each side." }),
   uneven: z.boolean().default(false).meta({ description: "Whether the sides of a match may differ in size." }),
 });
 
 const Party = z
   .strictObject({
-    most: z.int().min(1).max(8).optional().meta({
-      description: "Most players of a party; as many as fit a side, up to 8, when absent.",
+    max: z.int().min(1).max(8).optional().meta({
+      description: "Maximum of players of a party; as many as fit a side, up to 8, when left out.",
     }),
     together: z.boolean().default(true).meta({ description: "Whether a party stays on one side." }),
   })
@@ -56,13 +56,13 @@ const Need = z.union([
   }),
   z.strictObject({
     attribute: Attribute,
-    oneOf: z.array(SettingValue).max(256).meta({ description: "Values that do." }),
+    oneOf: z.array(SettingValue).max(256).meta({ description: "Values that fit." }),
   }),
   z
     .strictObject({
       attribute: Attribute,
-      from: z.number().optional().meta({ description: "Smallest number that does." }),
-      to: z.number().optional().meta({ description: "Largest number that does." }),
+      from: z.number().optional().meta({ description: "Smallest number that fits." }),
+      to: z.number().optional().meta({ description: "Largest number that fits." }),
     })
     .refine(({ from, to }) => from !== undefined || to !== undefined, "expected from, to or both"),
 ]);
@@ -79,7 +79,7 @@ const Closeness = z.strictObject({
 });
 
 const Latency = z.strictObject({
-  regions: z.array(ConfigName).min(1).max(REGIONS_MOST).refine(isUnique, "expected each region once"),
+  regions: z.array(ConfigName).min(1).max(REGIONS_MAX).refine(isUnique, "expected each region once"),
   ceilingMs: Curve("Highest latency to the region of the match, in milliseconds"),
 });
 
@@ -100,7 +100,8 @@ export const Queue = z.strictObject({
   party: Party,
   needs: z.array(Need).max(32).default([]).meta({ description: "What all tickets of a match must have." }),
   closeness: z.array(Closeness).max(8).default([]).meta({
-    description: "Numbers by which the tickets of a match must be close, each for itself and as long as it has waited.",
+    description:
+      "Numbers by which the tickets of a match must be close; what is close enough grows with each ticket's own wait.",
   }),
   latency: Latency.optional(),
   lineUp: LineUp.optional(),
@@ -108,28 +109,28 @@ export const Queue = z.strictObject({
     .array(
       z.strictObject({
         afterMs: Ms(60_000, "Wait of the ticket that the match is made for."),
-        least: z.int().min(1).max(CAPACITY_MAX).meta({ description: "Fewest players of each side from then on." }),
+        min: z.int().min(1).max(CAPACITY_MAX).meta({ description: "Minimum of players on each side from then on." }),
       }),
     )
     .max(16)
     .default([])
-    .meta({ description: "Smaller matches for those who have waited long." }),
-  confirm: orNull(Confirm.meta({ description: "Ask the players of a match before it becomes a room." })),
+    .meta({ description: "Smaller matches after a long wait." }),
+  confirm: orNull(Confirm.meta({ description: "Players must confirm a match before it becomes a room." })),
   whenLeft: WhenLeft,
-  fill: Fill,
-  searchMs: Ms(180_000, "After so long a search ends with nobody found; 0 for never.", { min: 0 }),
-  passEveryMs: Ms(500, "How often matches are looked for while somebody waits.", { min: 50, max: 60_000 }),
+  backfill: Backfill,
+  searchMs: Ms(180_000, "After this long a search ends with nobody found; 0 for never.", { min: 0 }),
+  passEveryMs: Ms(500, "How often matches are searched for while tickets wait.", { min: 50, max: 60_000 }),
 });
 export type QueueConfig = z.output<typeof Queue>;
 
-const PARTY_MOST = 8;
+const PARTY_MAX = 8;
 
 /** The part of a queue that matches are made by. */
 export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueConfig): MatchRules {
-  const room = party.together ? sides.most : sides.most * sides.count;
+  const room = party.together ? sides.max : sides.max * sides.count;
   return {
-    sides: { ...sides, least: sides.least ?? sides.most },
-    party: { most: party.most ?? Math.min(room, PARTY_MOST), together: party.together },
+    sides: { ...sides, min: sides.min ?? sides.max },
+    party: { max: party.max ?? Math.min(room, PARTY_MAX), together: party.together },
     needs: queue.needs,
     closeness: queue.closeness,
     latency: latency ?? null,
@@ -145,11 +146,11 @@ export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueC
 }
 
 export function queueRulesOf(queue: QueueConfig): QueueRules {
-  const { title, lobby, roomKind, searchMs, passEveryMs, confirm, whenLeft, fill } = queue;
+  const { title, lobby, roomKind, searchMs, passEveryMs, confirm, whenLeft, backfill } = queue;
   return {
     confirm,
     whenLeft,
-    fill,
+    backfill,
     title,
     lobby,
     roomKind,
@@ -161,12 +162,12 @@ export function queueRulesOf(queue: QueueConfig): QueueRules {
 
 /** What is wrong with a queue by itself. */
 export const queueFaults = (queue: QueueConfig): RuleFault[] => {
-  const players = queue.sides.count * queue.sides.most;
+  const players = queue.sides.count * queue.sides.max;
   const tooMany =
     players > CAPACITY_MAX
       ? [
           {
-            path: ["sides", "most"],
+            path: ["sides", "max"],
             message: `makes matches of ${players} players; a room holds up to ${CAPACITY_MAX}`,
           },
         ]

@@ -46,9 +46,9 @@ function listenFaults({ listen, operators }: Config): Fault[] {
   return faults;
 }
 
-function playerFaults({ players: { beatEveryMs, silenceMs } }: Config): Fault[] {
-  if (silenceMs >= 2 * beatEveryMs) return [];
-  const message = `a client that beats every ${beatEveryMs} ms would count as lost between two beats; expected at least twice as much`;
+function playerFaults({ players: { heartbeatEveryMs, silenceMs } }: Config): Fault[] {
+  if (silenceMs >= 2 * heartbeatEveryMs) return [];
+  const message = `a client that heartbeats every ${heartbeatEveryMs} ms would count as lost between two heartbeats; expected at least twice as much`;
   return [{ path: ["players", "silenceMs"], message }];
 }
 
@@ -60,30 +60,30 @@ function lobbyViolations({ lobbies, roomKinds }: Config): Fault[] {
 
 function roomKindFaults(config: Config): Fault[] {
   const { roomKinds, levels } = config;
-  return Object.entries(roomKinds).flatMap(([kind, ways]) => {
-    const { levels: named, leastPlayers, capacity, sides } = ways;
+  return Object.entries(roomKinds).flatMap(([kind, policy]) => {
+    const { levels: named, minPlayers, capacity, sides } = policy;
     return [
-      ...nowhereToPlay(kind, ways, config),
+      ...nowhereToPlay(kind, policy, config),
       ...named.flatMap((name, n) => unknownName("level", name, levels, ["roomKinds", kind, "levels", n])),
       ...named.flatMap((name, n) => {
-        const least = levels[name]?.players.least ?? 0;
-        if (least <= capacity.most) return [];
-        const message = `${name} needs ${least} players, and rooms of this kind take ${capacity.most} at the most`;
+        const min = levels[name]?.players.min ?? 0;
+        if (min <= capacity.max) return [];
+        const message = `${name} needs ${min} players, and rooms of this kind take ${capacity.max} at the most`;
         return [{ path: ["roomKinds", kind, "levels", n], message }];
       }),
-      ...(leastPlayers > capacity.most
+      ...(minPlayers > capacity.max
         ? [
             {
-              path: ["roomKinds", kind, "leastPlayers"],
-              message: `expected no more than the largest capacity, ${capacity.most}`,
+              path: ["roomKinds", kind, "minPlayers"],
+              message: `expected no more than the largest capacity, ${capacity.max}`,
             },
           ]
         : []),
-      ...(sides !== null && sides.names.length * sides.most < leastPlayers
+      ...(sides !== null && sides.names.length * sides.max < minPlayers
         ? [
             {
-              path: ["roomKinds", kind, "sides", "most"],
-              message: `${sides.names.length} sides of ${sides.most} hold fewer than leastPlayers, ${leastPlayers}`,
+              path: ["roomKinds", kind, "sides", "max"],
+              message: `${sides.names.length} sides of ${sides.max} hold fewer than minPlayers, ${minPlayers}`,
             },
           ]
         : []),
@@ -121,13 +121,13 @@ function poolViolations(config: Config): Fault[] {
     ];
     const each = 1 + (builds[pool.build]?.ports.length ?? 0);
     const width = Math.floor((to - from + 1) / each) * hostsOf(config, pool).length;
-    if (width < pool.most) {
-      const message = `the range holds ports for ${width} instances${each > 1 ? ` of ${each} ports each` : ""}, too few for the most, ${pool.most}; widen it or lower most`;
+    if (width < pool.max) {
+      const message = `the range holds ports for ${width} instances${each > 1 ? ` of ${each} ports each` : ""}, too few for the most, ${pool.max}; widen it or lower most`;
       faults.push({ path, message });
     }
-    if (pool.plan !== null && pool.plan.least > pool.most) {
-      const message = `the least, ${pool.plan.least}, is above the most, ${pool.most}`;
-      faults.push({ path: ["pools", name, "plan", "least"], message });
+    if (pool.plan !== null && pool.plan.min > pool.max) {
+      const message = `the least, ${pool.plan.min}, is above the most, ${pool.max}`;
+      faults.push({ path: ["pools", name, "plan", "min"], message });
     }
     if (listen.port >= from && listen.port <= to) {
       faults.push({ path, message: `the range holds ${listen.port}, the port the service listens on` });
@@ -194,7 +194,7 @@ function queuesFaults({ queues, lobbies, roomKinds }: Config): Fault[] {
       ...unknownName("lobby", queue.lobby, lobbies, [...at, "lobby"]),
       ...unknownName("room kind", queue.roomKind, roomKinds, [...at, "roomKind"]),
       ...roomTooSmall(queue, roomKinds[queue.roomKind]).map((message) => ({ path: [...at, "roomKind"], message })),
-      ...(queue.whenLeft === "fill" && roomKinds[queue.roomKind]?.lateJoining === "closed"
+      ...(queue.whenLeft === "backfill" && roomKinds[queue.roomKind]?.lateJoining === "closed"
         ? [
             {
               path: [...at, "whenLeft"],
@@ -210,14 +210,14 @@ function queuesFaults({ queues, lobbies, roomKinds }: Config): Fault[] {
 /** A match has to fit into a room of the kind that it becomes. */
 function roomTooSmall({ sides, roomKind }: Config["queues"][string], kind: RoomKind | undefined): string[] {
   if (kind === undefined) return [];
-  const players = sides.count * sides.most;
+  const players = sides.count * sides.max;
   const faults: string[] = [];
-  if (kind.capacity.most < players) {
-    faults.push(`rooms of ${roomKind} hold ${kind.capacity.most}, and a match may have ${players} players`);
+  if (kind.capacity.max < players) {
+    faults.push(`rooms of ${roomKind} hold ${kind.capacity.max}, and a match may have ${players} players`);
   }
-  if (kind.sides !== null && (kind.sides.names.length !== sides.count || kind.sides.most < sides.most)) {
-    const has = `${kind.sides.names.length} sides of up to ${kind.sides.most}`;
-    faults.push(`rooms of ${roomKind} have ${has}, and a match has ${sides.count} of up to ${sides.most}`);
+  if (kind.sides !== null && (kind.sides.names.length !== sides.count || kind.sides.max < sides.max)) {
+    const has = `${kind.sides.names.length} sides of up to ${kind.sides.max}`;
+    faults.push(`rooms of ${roomKind} have ${has}, and a match has ${sides.count} of up to ${sides.max}`);
   }
   return faults;
 }

@@ -37,8 +37,7 @@ const Listen = z
       .max(64)
       .default([])
       .meta({
-        description:
-          "Addresses and networks of your own proxies. From these alone X-Forwarded-For is believed, as far as they wrote it.",
+        description: "Addresses and networks of your own proxies. X-Forwarded-For is believed from these alone.",
       }),
   })
   .prefault({});
@@ -47,24 +46,26 @@ const Operators = z
   .strictObject({
     access: z.enum(["loopback", "token"]).default("loopback").meta({
       description:
-        "loopback: operators on this computer need no token while the service listens on a loopback address, everybody else does. token: everybody needs it.",
+        "loopback: operators on this computer need no token while the service listens on a loopback address; all others need it. token: everybody needs it.",
     }),
   })
   .prefault({});
 
 const Players = z.strictObject({
-  builds: z.array(BuildString).min(1).max(64).meta({ description: "Builds of game clients that are let in." }),
+  builds: z.array(BuildString).min(1).max(64).meta({ description: "Builds of game clients that are accepted." }),
   limit: z
     .int()
     .min(1)
     .max(1_000_000)
     .default(10_000)
-    .meta({ description: "Most players known at once, those away included." }),
-  graceMs: Ms(30_000, "How long a lost player who is in no room is waited for.", { min: 0 }),
+    .meta({ description: "Maximum of players at once, including those away." }),
+  graceMs: Ms(30_000, "How long the place of a lost player who is in no room is kept.", { min: 0 }),
   helloMs: Ms(10_000, "How long a new connection may take to say hello."),
-  beatEveryMs: Ms(2_000, "How often a client sends a beat, and how often its connection is pinged.", { min: 100 }),
-  // Three beats may be lost on the way, and a phone may change from one network to the other.
-  silenceMs: Ms(8_000, "After so long without a sign of life a player counts as lost.", { min: 200 }),
+  heartbeatEveryMs: Ms(2_000, "How often a client sends a heartbeat, and how often its connection is pinged.", {
+    min: 100,
+  }),
+  // Three heartbeats may be lost on the way, and a phone may change from one network to the other.
+  silenceMs: Ms(8_000, "After this long without a sign of life a player counts as lost.", { min: 200 }),
   framesPerSecond: z
     .int()
     .min(1)
@@ -74,7 +75,7 @@ const Players = z.strictObject({
   perAddress: z
     .strictObject({
       connections: z.int().min(1).max(1_000_000).default(1_000).meta({
-        description: "Most connections of players from one address; an IPv6 network of 64 bits counts as one.",
+        description: "Maximum of player connections from one address; an IPv6 /64 network counts as one.",
       }),
       perSecond: z.int().min(1).max(1_000_000).default(200).meta({
         description: "New connections from one address in a second, on average; twice as many at once.",
@@ -86,21 +87,21 @@ const Players = z.strictObject({
     .min(65_536)
     .max(268_435_456)
     .default(1_048_576)
-    .meta({ description: "A connection with more unread bytes than this is cut; it may resume." }),
+    .meta({ description: "A connection with more unread bytes than this is closed; the client may resume." }),
 });
 
 /** What only this service knows of a machine is how a simulated one behaves. */
 const MachineHere = Machine.extend({
-  simulated: Simulated.optional().meta({ description: "How a simulated one behaves." }),
+  simulated: Simulated.optional().meta({ description: "How a simulated machine behaves." }),
 });
 export type MachineConfig = z.output<typeof MachineHere>;
 
 const Travel = z
   .strictObject({
-    prepareMs: Ms(45_000, "From the start until the address is told."),
+    prepareMs: Ms(45_000, "From the start until members are told the address."),
     boardMs: Ms(30_000, "From the address until everybody has arrived."),
     attempts: z.int().min(1).max(10).default(3).meta({
-      description: "How many instances are tried for one travel, and how often in a row a lost run begins anew.",
+      description: "Maximum of instances that are tried for one travel, and of restarts in a row of a lost run.",
     }),
     probe: z.enum(["own", "any", "off"]).default("own").meta({
       description:
@@ -114,21 +115,25 @@ const InstanceRelay = z
     enabled: z.boolean().default(false).meta({
       description: "Whether players may reach instances through the service, at /v1/relay/INSTANCE, over its TLS.",
     }),
-    connections: z.int().min(1).max(1_000_000).default(500).meta({ description: "Most such connections at once." }),
+    connections: z
+      .int()
+      .min(1)
+      .max(1_000_000)
+      .default(500)
+      .meta({ description: "Maximum of such connections at once." }),
     bytesPerSecond: z.int().min(1_024).max(1_000_000_000).default(131_072).meta({
-      description: "Bytes that pass each connection in a second, each way, on average; what is over waits.",
+      description: "Bytes per second of each connection, each way, on average; more is delayed.",
     }),
-    idleMs: Ms(60_000, "After so long without a byte either way a connection is closed."),
+    idleMs: Ms(60_000, "After this long without a byte either way a connection is closed."),
   })
   .prefault({});
 
 const Output = z
   .strictObject({
     keepBytes: z.int().min(4_096).max(10_000_000_000).default(8_388_608).meta({
-      description:
-        "Bytes of each stream of an instance after which it is put aside, in place of what was put aside before.",
+      description: "Size at which the log of each stream of an instance is rotated, replacing the rotated log before.",
     }),
-    keepMs: Ms(7 * 86_400_000, "How long the output of an instance is kept after its last word.", {
+    keepMs: Ms(7 * 86_400_000, "How long the output of an instance is kept after it was last written.", {
       min: 60_000,
       max: 366 * 86_400_000,
     }),
@@ -143,14 +148,13 @@ const JournalConfig = z
       .min(100)
       .max(10_000_000)
       .default(50_000)
-      .meta({ description: "Fewest events between two snapshots." }),
+      .meta({ description: "Minimum of events between two snapshots." }),
     keepEvents: z.int().min(1_000).max(1_000_000_000).default(1_000_000).meta({
-      description:
-        "How many of the newest events are kept to look back at. Older ones are removed once a snapshot stands for them.",
+      description: "How many of the newest events are kept. Older ones are removed once a snapshot replaces them.",
     }),
     keepBytes: z.int().min(16_777_216).max(10_000_000_000_000).default(4_294_967_296).meta({
       description:
-        "Bytes that the journal may take; beyond them older events go although they are fewer than keepEvents.",
+        "Maximum size of the journal; beyond it older events are removed even if there are fewer than keepEvents.",
     }),
   })
   .prefault({});

@@ -1,7 +1,7 @@
 import { Ms } from "@yellow-harbor/protocol";
 import { z } from "zod";
 
-const Share = (preset: number, about: string) => z.number().min(0).max(1).default(preset).meta({ description: about });
+const Share = (value: number, about: string) => z.number().min(0).max(1).default(value).meta({ description: about });
 
 /** How a simulated machine behaves. All of it comes from the seed. */
 export const Simulated = z.strictObject({
@@ -10,8 +10,8 @@ export const Simulated = z.strictObject({
     .min(0)
     .max(2 ** 31 - 1)
     .default(1)
-    .meta({ description: "The same seed, the same course of things." }),
-  bootMs: Ms(2_000, "From the start of an instance until it announces itself, in the middle.", { max: 600_000 }),
+    .meta({ description: "The same seed gives the same behaviour." }),
+  bootMs: Ms(2_000, "Median time from the start of an instance until it announces itself.", { max: 600_000 }),
   bootSpread: z.number().min(0).max(2).default(0.3).meta({
     description: "Spread of boot times: the standard deviation of their logarithm.",
   }),

@@ -58,10 +58,10 @@ export function asyncApiDocument(): object {
         messages: [inPlay("Hello")],
         reply: { channel: CHANNEL, messages: [inPlay("Welcome"), inPlay("Closing")] },
       },
-      beat: {
+      heartbeat: {
         action: "receive",
         channel: CHANNEL,
-        messages: [inPlay("Beat")],
+        messages: [inPlay("Heartbeat")],
         reply: { channel: CHANNEL, messages: [inPlay("Echo")] },
       },
       tell: { action: "send", channel: CHANNEL, summary: "What the service says by itself.", messages: told() },

@@ -57,6 +57,30 @@ describe("the AsyncAPI document", () => {
     expect(example === undefined ? undefined : schema.safeParse(example).error?.issues).toBeUndefined();
   });
 
+  it("lets the service add members to whatever it sends", () => {
+    const { components } = asyncApiDocument() as {
+      components: { messages: Record<string, { payload: object }>; schemas: Record<string, object> };
+    };
+    const sent = Object.keys(components.messages).filter(
+      (name) => name.endsWith("Reply") || (Object.hasOwn(frames, name) && frames[name]?.from === "service"),
+    );
+    const seen = new Set<object>();
+    const closed: string[] = [];
+    const visit = (node: unknown, path: string): void => {
+      if (typeof node !== "object" || node === null || seen.has(node)) return;
+      seen.add(node);
+      if ("additionalProperties" in node && node.additionalProperties === false) closed.push(path);
+      if ("$ref" in node && typeof node.$ref === "string") {
+        const name = node.$ref.slice("#/components/schemas/".length);
+        visit(components.schemas[name], name);
+      }
+      for (const [key, value] of Object.entries(node)) visit(value, `${path}/${key}`);
+    };
+    for (const name of sent) visit(components.messages[name]?.payload, name);
+    expect(sent.length).toBeGreaterThan(50);
+    expect(closed).toEqual([]);
+  });
+
   it("has an example of every request", () => {
     expect(playerAsks.filter((ask) => requestOf(ask).example === undefined)).toEqual([]);
   });

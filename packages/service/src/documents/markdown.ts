@@ -99,8 +99,8 @@ function formsOf(node: SchemaNode, resolve: Resolve): SchemaNode {
 }
 
 function row(path: string, node: SchemaNode, isRequired: boolean, resolve: Resolve): string {
-  const preset = node.default === undefined ? (isRequired ? "required" : "-") : `\`${JSON.stringify(node.default)}\``;
-  return `| \`${path}\` | ${takes(node, resolve)} | ${preset} | ${(node.description ?? "").replaceAll("|", "\\|")} |`;
+  const absent = node.default === undefined ? (isRequired ? "required" : "-") : `\`${JSON.stringify(node.default)}\``;
+  return `| \`${path}\` | ${takes(node, resolve)} | ${absent} | ${(node.description ?? "").replaceAll("|", "\\|")} |`;
 }
 
 function takes(node: SchemaNode, resolve: Resolve): string {

@@ -60,7 +60,7 @@ function operationOf(name: string, route: HttpRoute, named: Json): Json {
     ...(body && { requestBody: { required: true, content: json(body, example && { example }) } }),
     responses: {
       200: good,
-      ...(badStatus && reply && { [badStatus]: { description: "Bad news.", content: json(reply) } }),
+      ...(badStatus && reply && { [badStatus]: { description: "Bad update.", content: json(reply) } }),
       default: REFUSAL,
     },
   };

@@ -22,7 +22,7 @@ export interface AddressQuota {
 const GUESTS_ANEW_S = 60;
 
 /** Addresses that are remembered before those with nothing open are looked through. */
-const KNOWN_MOST = 10_000;
+const KNOWN_MAX = 10_000;
 /** So long after its last attempt the pace of an address with nothing open is forgotten. */
 const FORGET_MS = 60_000;
 
@@ -35,7 +35,7 @@ function newQuota({ connections, perSecond }: AddressLimits, nowMs: number): Add
 export class AddressGate {
   readonly #limits: AddressLimits;
   readonly #quotas = new Map<string, AddressQuota>();
-  #lookAt = KNOWN_MOST;
+  #forgetAt = KNOWN_MAX;
 
   constructor(limits: AddressLimits) {
     this.#limits = limits;
@@ -45,7 +45,7 @@ export class AddressGate {
   admit(address: string, nowMs: number): { readonly quota: AddressQuota } | { readonly refused: Problem } {
     const { connections, perSecond } = this.#limits;
     const key = networkOf(address);
-    if (this.#quotas.size >= this.#lookAt) this.#forget(nowMs);
+    if (this.#quotas.size >= this.#forgetAt) this.#forget(nowMs);
     const quota = this.#quotas.get(key) ?? newQuota(this.#limits, nowMs);
     this.#quotas.set(key, quota);
     quota.lastMs = nowMs;
@@ -65,6 +65,6 @@ export class AddressGate {
     for (const [key, { open, lastMs }] of this.#quotas) {
       if (open === 0 && nowMs - lastMs > FORGET_MS) this.#quotas.delete(key);
     }
-    this.#lookAt = Math.max(KNOWN_MOST, 2 * this.#quotas.size);
+    this.#forgetAt = Math.max(KNOWN_MAX, 2 * this.#quotas.size);
   }
 }

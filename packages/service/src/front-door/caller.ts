@@ -2,9 +2,9 @@ import type { IncomingMessage } from "node:http";
 import { BlockList, isIP, isIPv6 } from "node:net";
 
 /** Hops of a forwarding header that are looked at; who needs more has more proxies than anybody. */
-const HOPS_MOST = 16;
+const HOPS_MAX = 16;
 /** Characters of the header's end in which those hops are looked for. */
-const HEADER_MOST = 1_024;
+const HEADER_MAX = 1_024;
 
 /** Tells whether an address belongs to one of the proxies that are believed. */
 export type TrustsProxy = (address: string) => boolean;
@@ -41,8 +41,8 @@ export function isNetwork(text: string): boolean {
 export function callerOf({ headers, socket }: IncomingMessage, trusts: TrustsProxy): string {
   let address = plain(socket.remoteAddress ?? "unknown");
   if (!trusts(address)) return address;
-  const forwarded = String(headers["x-forwarded-for"] ?? "").slice(-HEADER_MOST);
-  for (const hop of forwarded.split(",").slice(-HOPS_MOST).reverse()) {
+  const forwarded = String(headers["x-forwarded-for"] ?? "").slice(-HEADER_MAX);
+  for (const hop of forwarded.split(",").slice(-HOPS_MAX).reverse()) {
     const named = plain(hop.trim());
     if (isIP(named) === 0) break;
     address = named;

@@ -168,9 +168,9 @@ describe("HTTP that is none, or none that is taken", () => {
     const service = await startTestService();
     const head =
       "POST /v1/instance/poll HTTP/1.1\r\nHost: x\r\nContent-Type: application/json\r\nContent-Length: 900\r\n";
-    const pulse = head.replace("poll", "pulse");
+    const poll = head.replace("poll", "poll");
     const socket = await dial(service);
-    socket.write(`${pulse}Connection: close\r\n\r\n{`);
+    socket.write(`${poll}Connection: close\r\n\r\n{`);
     const [said] = (await once(socket.setEncoding("latin1"), "data")) as [string];
     expect(said).toMatch(/^HTTP\/1\.1 401/);
     socket.destroy();
@@ -178,7 +178,7 @@ describe("HTTP that is none, or none that is taken", () => {
 
   it("a request that never ends is given up", async () => {
     const service = await startTestService();
-    const said = await answerTo(service, "POST /v1/instance/pulse HTTP/1.1\r\nHost: x\r\n");
+    const said = await answerTo(service, "POST /v1/instance/poll HTTP/1.1\r\nHost: x\r\n");
     expect(refusalIn(said)).toEqual({ status: 408, code: "request-late" });
   }, 30_000);
 

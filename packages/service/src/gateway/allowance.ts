@@ -9,12 +9,12 @@ import { RateLimit } from "../front-door/rate-limit.ts";
 const COST: Partial<Readonly<Record<PlayerAsk, number>>> = {
   "lobby.rooms": 10,
   "lobby.follow": 20,
-  "queue.enter": 10,
+  "queue.join": 10,
   "queue.agree": 5,
   "queue.list": 3,
   "room.open": 10,
-  "room.enter": 6,
-  "room.seek": 6,
+  "room.join-or-open": 6,
+  "room.quick-join": 6,
   "room.join": 4,
   "room.change": 3,
   "room.start": 5,
@@ -32,7 +32,7 @@ const PLAYERS_AN_ADDRESS = 32;
 const CODES = { player: { atOnce: 8, perSecond: 0.2 }, address: { atOnce: 40, perSecond: 1 } } as const;
 
 /** Players that are remembered before those who have not asked for anything lately are looked through. */
-const KNOWN_MOST = 2_000;
+const KNOWN_MAX = 2_000;
 /** After so long without a request every bucket is full again. */
 const FORGET_MS = 60_000;
 
@@ -42,7 +42,7 @@ export class Allowance {
   readonly codes: RateLimit;
   /** Made with the first relayed message, and the first word in a lobby. */
   relay: RateLimit | undefined;
-  talk: RateLimit | undefined;
+  chat: RateLimit | undefined;
   lastMs: number;
 
   constructor(perSecond: number, nowMs: number) {
@@ -68,7 +68,7 @@ export class Allowances {
   readonly #perSecond: number;
   readonly #players = new Map<PlayerId, Allowance>();
   readonly #addresses = new WeakMap<AddressQuota, AddressAllowance>();
-  #lookAt = KNOWN_MOST;
+  #forgetAt = KNOWN_MAX;
 
   constructor(framesPerSecond: number) {
     this.#perSecond = framesPerSecond * PER_FRAME;
@@ -77,7 +77,7 @@ export class Allowances {
   of(player: PlayerId, nowMs: number): Allowance {
     let known = this.#players.get(player);
     if (known === undefined) {
-      if (this.#players.size >= this.#lookAt) this.#forget(nowMs);
+      if (this.#players.size >= this.#forgetAt) this.#forget(nowMs);
       known = new Allowance(this.#perSecond, nowMs);
       this.#players.set(player, known);
     }
@@ -125,6 +125,6 @@ export class Allowances {
 
   #forget(nowMs: number): void {
     for (const [player, { lastMs }] of this.#players) if (nowMs - lastMs > FORGET_MS) this.#players.delete(player);
-    this.#lookAt = Math.max(KNOWN_MOST, 2 * this.#players.size);
+    this.#forgetAt = Math.max(KNOWN_MAX, 2 * this.#players.size);
   }
 }

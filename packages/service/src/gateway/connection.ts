@@ -1,6 +1,6 @@
 import type { Socket } from "node:net";
 import type { Latency } from "@yellow-harbor/core";
-import { type Beat, type PlayerId, type Problem, problemTable, type ServiceFrame } from "@yellow-harbor/protocol";
+import { type Heartbeat, type PlayerId, type Problem, problemTable, type ServiceFrame } from "@yellow-harbor/protocol";
 import type { WebSocket } from "ws";
 import type { AddressQuota } from "../front-door/address-gate.ts";
 import { RateLimit } from "../front-door/rate-limit.ts";
@@ -10,9 +10,9 @@ import { frameText } from "./framing.ts";
 import { LatencyMeter } from "./latency.ts";
 import { Sender } from "./send.ts";
 
-/** Slips that are forgiven at once, and how many more each second; one over that and the connection is closed. */
-const SLIPS_AT_ONCE = 8;
-const SLIPS_PER_SECOND = 0.5;
+/** Protocol errors that are forgiven at once, and how many more each second; one over that and the connection is closed. */
+const PROTOCOL_ERRORS_AT_ONCE = 8;
+const PROTOCOL_ERRORS_PER_SECOND = 0.5;
 
 /** For a problem that was not thought to end a connection. */
 const FAULT_CLOSE = 4502;
@@ -23,7 +23,7 @@ export interface ConnectionLimits {
 }
 
 /** Requests that are kept until the welcome. */
-export const EARLY_MOST = 16;
+export const EARLY_MAX = 16;
 
 /** So long a connection that is cut may take to close by itself. */
 const CUT_MS = 200;
@@ -42,8 +42,8 @@ export class Connection {
   readonly #socket: WebSocket;
   readonly #sender: Sender;
   readonly #frameLimit: RateLimit;
-  /** Made with the first slip. */
-  #slipLimit: RateLimit | undefined;
+  /** Made with the first protocol error. */
+  #protocolErrorLimit: RateLimit | undefined;
   #isCut = false;
   readonly #gathered: (connection: Connection) => void;
   readonly number: number;
@@ -62,8 +62,8 @@ export class Connection {
   lastSignMs: number;
   /** Of its game. */
   lastFrameMs: number;
-  /** Whether its game sends beats at all: silence says something only of one that does. */
-  hasBeaten = false;
+  /** Whether its game sends heartbeats at all: silence says something only of one that does. */
+  hasSentHeartbeats = false;
   /** Done when the last request is that something had to be looked up for. */
   looking: Promise<void> = NOTHING;
   /** Whether the room was told that its game is silent. */
@@ -101,7 +101,7 @@ export class Connection {
   /** Keeps a request until the welcome. False when there are too many. */
   keepEarly(request: CheckedRequest): boolean {
     this.#early ??= [];
-    return this.#early.length < EARLY_MOST && this.#early.push(request) > 0;
+    return this.#early.length < EARLY_MAX && this.#early.push(request) > 0;
   }
 
   takeEarly(): readonly CheckedRequest[] {
@@ -124,19 +124,21 @@ export class Connection {
     if (!this.#sender.flush()) this.cut("slow-reader");
   }
 
-  /** Refuses a slip of the client; closes when slips go on. */
-  refuse(slip: Problem, requestId?: number): void {
+  /** Answers a protocol error of the client; closes when there are too many of them. */
+  refuse(protocolError: Problem, requestId?: number): void {
     const now = steadyMs();
-    this.#slipLimit ??= new RateLimit(SLIPS_PER_SECOND, SLIPS_AT_ONCE, now);
-    if (!this.#slipLimit.take(now)) return this.close(slip);
+    this.#protocolErrorLimit ??= new RateLimit(PROTOCOL_ERRORS_PER_SECOND, PROTOCOL_ERRORS_AT_ONCE, now);
+    if (!this.#protocolErrorLimit.take(now)) return this.close(protocolError);
     this.say(
-      requestId === undefined ? { frame: "refused", problem: slip } : { frame: "reply", id: requestId, problem: slip },
+      requestId === undefined
+        ? { frame: "refused", problem: protocolError }
+        : { frame: "reply", id: requestId, problem: protocolError },
     );
   }
 
-  /** Echoes a beat with the harbor's time. Returns the player's latency when there is something new to tell of it. */
-  echo({ sentMs, roundTripMs }: Beat, atMs: number): Latency | undefined {
-    this.hasBeaten = true;
+  /** Echoes a heartbeat with the harbor's time. Returns the player's latency when there is something new to tell of it. */
+  echo({ sentMs, roundTripMs }: Heartbeat, atMs: number): Latency | undefined {
+    this.hasSentHeartbeats = true;
     this.send(frameText(`{"frame":"echo","sentMs":${sentMs},"atMs":${atMs}}`));
     if (roundTripMs === undefined || this.player === undefined) return undefined;
     this.latency ??= new LatencyMeter();

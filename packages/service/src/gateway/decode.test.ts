@@ -6,9 +6,9 @@ import { TEST_CONFIG } from "../testing/test-service.ts";
 import { decode } from "./decode.ts";
 
 const bytesOf = (value: unknown) => Buffer.from(JSON.stringify(value) ?? "");
-const slipOf = (bytes: Buffer) => {
+const protocolErrorOf = (bytes: Buffer) => {
   const decoded = decode(bytes);
-  if (decoded.frame !== "slip") throw new Error("it was taken");
+  if (decoded.frame !== "protocolError") throw new Error("it was taken");
   return decoded;
 };
 
@@ -22,7 +22,7 @@ describe("decoding a frame", () => {
         ),
         (bytes) => {
           const decoded = decode(Buffer.from(bytes));
-          if (decoded.frame === "slip") Problem.parse(decoded.problem);
+          if (decoded.frame === "protocolError") Problem.parse(decoded.problem);
         },
       ),
       { numRuns: 1_000 },
@@ -33,7 +33,7 @@ describe("decoding a frame", () => {
     fc.assert(
       fc.property(fc.constantFrom(...playerAsks), fc.jsonValue(), fc.nat(), (ask, args, id) => {
         const decoded = decode(bytesOf({ frame: "request", id, ask, args }));
-        if (decoded.frame === "slip") expect(decoded.id).toBe(id);
+        if (decoded.frame === "protocolError") expect(decoded.id).toBe(id);
         else expect(decoded).toMatchObject({ frame: "request", request: { id, ask } });
       }),
       { numRuns: 1_000 },
@@ -43,7 +43,7 @@ describe("decoding a frame", () => {
   it("names at most twenty faults, however many there are", () => {
     const args = Object.fromEntries(Array.from({ length: 500 }, (_, n) => [`member${n}`, n]));
     expect(
-      slipOf(bytesOf({ frame: "request", id: 1, ask: "room.open", args })).problem.fields?.length,
+      protocolErrorOf(bytesOf({ frame: "request", id: 1, ask: "room.open", args })).problem.fields?.length,
     ).toBeLessThanOrEqual(20);
   });
 
@@ -51,9 +51,9 @@ describe("decoding a frame", () => {
     const nested = (levels: number): unknown => (levels === 0 ? 1 : [nested(levels - 1)]);
     expect([nestsWithin(1, 0), nestsWithin(nested(16), 16), nestsWithin(nested(17), 16)]).toEqual([true, true, false]);
     const bytes = Buffer.from(
-      `{"frame":"request","id":1,"ask":"room.write","args":{"key":"k","value":${"[".repeat(7_000)}${"]".repeat(7_000)}}}`,
+      `{"frame":"request","id":1,"ask":"board.set","args":{"key":"k","value":${"[".repeat(7_000)}${"]".repeat(7_000)}}}`,
     );
-    expect(slipOf(bytes)).toMatchObject({
+    expect(protocolErrorOf(bytes)).toMatchObject({
       id: 1,
       problem: { code: "request-invalid", fields: [{ path: "args.value" }] },
     });
@@ -84,7 +84,7 @@ describe("reading a configuration", () => {
 
 describe("JSON of players' own", () => {
   const written = (value: string) =>
-    decode(Buffer.from(`{"frame":"request","id":1,"ask":"room.write","args":{"key":"a","value":${value}}}`));
+    decode(Buffer.from(`{"frame":"request","id":1,"ask":"board.set","args":{"key":"a","value":${value}}}`));
 
   it.each<[what: string, text: string, why: RegExp]>([
     ["a number that no double holds", "1e400", /too large for a double/],
@@ -95,7 +95,7 @@ describe("JSON of players' own", () => {
     ["half of one in a key", '{"\\udc00":1}', /half a character/],
   ])("is refused when it would arrive as something else: %s", (_what, text, why) => {
     expect(written(text)).toMatchObject({
-      frame: "slip",
+      frame: "protocolError",
       problem: { code: "request-invalid", detail: expect.stringMatching(why) },
     });
   });

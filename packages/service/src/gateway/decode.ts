@@ -1,7 +1,7 @@
 import {
-  Beat,
   type FieldFault,
   FRAME_MAX_BYTES,
+  Heartbeat,
   Hello,
   type PlayerArgs,
   type PlayerAsk,
@@ -21,11 +21,11 @@ export type CheckedRequest = {
 
 export type Decoded =
   | { readonly frame: "hello"; readonly hello: Hello }
-  | { readonly frame: "beat"; readonly beat: Beat }
+  | { readonly frame: "heartbeat"; readonly heartbeat: Heartbeat }
   | { readonly frame: "request"; readonly request: CheckedRequest }
-  /** A slip; with the id of the request when there is one. */
+  /** A protocolError; with the id of the request when there is one. */
   | {
-      readonly frame: "slip";
+      readonly frame: "protocolError";
       /** What it was meant to be, when that can be told. */
       readonly of: "hello" | undefined;
       readonly problem: Problem;
@@ -35,7 +35,7 @@ export type Decoded =
 /** From bytes to a frame of a known shape. Everything after this works on checked values. */
 export function decode(bytes: Buffer): Decoded {
   if (bytes.length > FRAME_MAX_BYTES) {
-    return slip(
+    return protocolError(
       problem("frame-too-large", `The frame has ${bytes.length} bytes; at most ${FRAME_MAX_BYTES} are taken.`),
     );
   }
@@ -43,15 +43,15 @@ export function decode(bytes: Buffer): Decoded {
   try {
     value = JSON.parse(bytes.toString("utf8"));
   } catch {
-    return slip(problem("frame-not-json", "The frame is not JSON; send one JSON object in each text frame."));
+    return protocolError(problem("frame-not-json", "The frame is not JSON; send one JSON object in each text frame."));
   }
   const kind = (value as { frame?: unknown } | null)?.frame;
   if (kind === "request") return decodeRequest(value);
-  if (kind === "beat") return decodeBeat(value);
+  if (kind === "heartbeat") return decodeHeartbeat(value);
   if (kind === "hello") return decodeHello(value);
-  const accepted = ["hello", "beat", "request"];
-  return slip(
-    problem("frame-unknown", "The frame is of no known kind; its member frame must be hello, beat or request.", {
+  const accepted = ["hello", "heartbeat", "request"];
+  return protocolError(
+    problem("frame-unknown", "The frame is of no known kind; its member frame must be hello, heartbeat or request.", {
       accepted,
     }),
   );
@@ -60,33 +60,40 @@ export function decode(bytes: Buffer): Decoded {
 function decodeHello(value: unknown): Decoded {
   const hello = Hello.safeParse(value);
   if (hello.success) return { frame: "hello", hello: hello.data };
-  return slip(invalid("The hello", fieldFaults(hello.error)), undefined, "hello");
+  return protocolError(invalid("The hello", fieldFaults(hello.error)), undefined, "hello");
 }
 
-function decodeBeat(value: unknown): Decoded {
-  const beat = Beat.safeParse(value);
-  return beat.success ? { frame: "beat", beat: beat.data } : slip(invalid("The beat", fieldFaults(beat.error)));
+function decodeHeartbeat(value: unknown): Decoded {
+  const heartbeat = Heartbeat.safeParse(value);
+  return heartbeat.success
+    ? { frame: "heartbeat", heartbeat: heartbeat.data }
+    : protocolError(invalid("The heartbeat", fieldFaults(heartbeat.error)));
 }
 
 function decodeRequest(value: unknown): Decoded {
   const envelope = RequestEnvelope.safeParse(value);
   if (!envelope.success) {
     const id = (value as { id?: unknown }).id;
-    return slip(invalid("The request", fieldFaults(envelope.error)), typeof id === "number" ? id : undefined);
+    return protocolError(invalid("The request", fieldFaults(envelope.error)), typeof id === "number" ? id : undefined);
   }
   const { id, ask, args } = envelope.data;
   if (!isAsk(ask)) {
     const detail = `There is no request ${ask}; did you mean ${closest(ask, playerAsks)}?`;
-    return slip(problem("request-unknown", detail, { accepted: playerAsks }), id);
+    return protocolError(problem("request-unknown", detail, { accepted: playerAsks }), id);
   }
   const checked = (playerRequests[ask].args as z.ZodType).safeParse(args ?? {});
-  if (!checked.success) return slip(invalid(`The request ${ask}`, fieldFaults(checked.error, "args")), id);
+  if (!checked.success) return protocolError(invalid(`The request ${ask}`, fieldFaults(checked.error, "args")), id);
   return { frame: "request", request: { id, ask, args: checked.data } as CheckedRequest };
 }
 
 const isAsk = (ask: string): ask is PlayerAsk => Object.hasOwn(playerRequests, ask);
 
-const slip = (problem: Problem, id?: number, of?: "hello"): Decoded => ({ frame: "slip", of, problem, id });
+const protocolError = (problem: Problem, id?: number, of?: "hello"): Decoded => ({
+  frame: "protocolError",
+  of,
+  problem,
+  id,
+});
 
 /** The faults of a schema error, each with its path. */
 export function fieldFaults(error: z.core.$ZodError, prefix = ""): FieldFault[] {

@@ -1,4 +1,4 @@
-import type { DirectoryNews, RoomListing } from "@yellow-harbor/protocol";
+import type { DirectoryUpdate, RoomListing } from "@yellow-harbor/protocol";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import type { Connection } from "./connection.ts";
@@ -29,7 +29,9 @@ class Follower {
     send: (frame: Buffer) => {
       this.frames += 1;
       // A server's frame of under 126 bytes has two bytes of head, of under 64 KiB four (RFC 6455, section 5.2).
-      const { changed, gone, total } = JSON.parse(frame.subarray(frame[1] === 126 ? 4 : 2).toString()) as DirectoryNews;
+      const { changed, gone, total } = JSON.parse(
+        frame.subarray(frame[1] === 126 ? 4 : 2).toString(),
+      ) as DirectoryUpdate;
       for (const id of gone) this.shown.delete(id);
       for (const one of changed) this.shown.set(one.id, one);
       this.total = total;
@@ -57,9 +59,9 @@ describe("those who follow a directory", () => {
       fc.property(fc.array(step, { maxLength: 80 }), fc.integer({ min: 1, max: 8 }), (steps, limit) => {
         const hub = new DirectoryHub();
         const args = { filter: { open: true }, limit };
-        const follow = (picture: RoomListing[]) => {
+        const follow = (state: RoomListing[]) => {
           const follower = new Follower();
-          return follower.begin(hub.follow(follower.connection, "quayside", args, picture));
+          return follower.begin(hub.follow(follower.connection, "quayside", args, state));
         };
         const there = new Map<string, RoomListing>();
         const followers = [follow([])];
@@ -125,8 +127,8 @@ describe("those who follow a directory", () => {
     const hub = new DirectoryHub();
     const connection = { quota: {}, send: () => undefined } as unknown as Connection;
     const settings = Object.fromEntries(Array.from({ length: 32 }, (_, n) => [`s${n}`, "x".repeat(200)]));
-    const picture = Array.from({ length: 300 }, (_, n) => ({ ...listing(n, 1), settings }));
-    const followed = hub.follow(connection, "quayside", { filter: undefined, limit: 300 }, picture);
+    const state = Array.from({ length: 300 }, (_, n) => ({ ...listing(n, 1), settings }));
+    const followed = hub.follow(connection, "quayside", { filter: undefined, limit: 300 }, state);
     if ("refused" in followed) throw new Error("refused");
     expect(followed.total).toBe(300);
     expect(JSON.stringify(followed.rooms).length).toBeLessThan(300_000);

@@ -95,35 +95,35 @@ describe("a followed directory", () => {
   });
 });
 
-describe("talk in the lobby", () => {
+describe("chat in the lobby", () => {
   const talking = testConfig(undefined, (config) => {
     const { quayside } = config.lobbies;
-    return quayside ? { ...config, lobbies: { quayside: { ...quayside, talk: { perSecond: 1 } } } } : config;
+    return quayside ? { ...config, lobbies: { quayside: { ...quayside, chat: { perSecond: 1 } } } } : config;
   });
 
-  it("reaches all who stand there and nobody in a room", async () => {
+  it("reaches everybody in it and nobody in a room", async () => {
     const service = await startTestService(talking);
     const [ansel, brisa, corin] = (await Promise.all(
       ["Ansel", "Brisa", "Corin"].map((name) => service.player(name)),
     )) as [Player, Player, Player];
     await corin.openRoom();
     let inRoom = 0;
-    corin.on("talk", () => inRoom++);
-    const heard = new Promise((resolve) => brisa.on("talk", ({ name, text }) => resolve({ name, text })));
-    expect(await ansel.say("  Who has stones? ")).toEqual({ delivered: 2 });
+    corin.on("chat", () => inRoom++);
+    const heard = new Promise((resolve) => brisa.on("chat", ({ name, text }) => resolve({ name, text })));
+    expect(await ansel.chat("  Who has stones? ")).toEqual({ delivered: 2 });
     expect(await heard).toEqual({ name: "Ansel", text: "Who has stones?" });
-    await expect(corin.say("anybody?")).rejects.toMatchObject({ code: "wrong-phase" });
+    await expect(corin.chat("anybody?")).rejects.toMatchObject({ code: "wrong-phase" });
     expect(inRoom).toBe(0);
   });
 
   it("is limited, checked, and off where the lobby does not have it", async () => {
     const service = await startTestService(talking);
     const ansel = await service.player("Ansel");
-    await expect(ansel.say("left \u202e right")).rejects.toMatchObject({ code: "request-invalid" });
-    const said = await Promise.allSettled(Array.from({ length: 8 }, (_, n) => ansel.say(`line ${n}`)));
+    await expect(ansel.chat("left \u202e right")).rejects.toMatchObject({ code: "request-invalid" });
+    const said = await Promise.allSettled(Array.from({ length: 8 }, (_, n) => ansel.chat(`line ${n}`)));
     expect(said.filter(({ status }) => status === "fulfilled").length).toBeLessThan(8);
-    expect(said.at(-1)).toMatchObject({ reason: { code: "talk-too-fast" } });
+    expect(said.at(-1)).toMatchObject({ reason: { code: "chat-too-fast" } });
     const silent = await startTestService();
-    await expect((await silent.player("Brisa")).say("hello")).rejects.toMatchObject({ code: "talk-off" });
+    await expect((await silent.player("Brisa")).chat("hello")).rejects.toMatchObject({ code: "chat-off" });
   });
 });

@@ -1,7 +1,7 @@
 import { fits, fittingListings, type Harbor, type ListingChange } from "@yellow-harbor/core";
 import {
   type DirectoryFilter,
-  type DirectoryNews,
+  type DirectoryUpdate,
   type PlayerArgs,
   type Problem,
   problem,
@@ -26,7 +26,7 @@ interface Group {
 }
 
 /** Different filters that are followed at once, by everybody and from one address. */
-const FILTERS_MOST = 1_024;
+const FILTERS_MAX = 1_024;
 const FILTERS_OF_ADDRESS = 64;
 /** Bytes of JSON, about, that the first answer may have; the rooms behind it come as those before them go. */
 const FIRST_BYTES = 262_144;
@@ -48,7 +48,7 @@ function firstOf(listings: readonly RoomListing[], limit: number): Set<RoomId> {
   return shown;
 }
 
-/** The directory as it is followed live: the picture at one moment, then differences. */
+/** The directory as it is followed live: the state at one moment, then differences. */
 export class DirectoryHub {
   readonly #groups = new Map<string, Group>();
   readonly #groupOf = new Map<Connection, string>();
@@ -59,27 +59,27 @@ export class DirectoryHub {
   }
 
   /**
-   * Takes a connection in. `picture` is what the directory was when the request was decided. Only the first of a group
+   * Takes a connection in. `state` is what the directory was when the request was decided. Only the first of a group
    * starts from it: an existing group holds the same, kept current by every change spoken so far.
    */
   follow(
     connection: Connection,
     lobby: string,
     { filter, limit }: PlayerArgs<"lobby.follow">,
-    picture: readonly RoomListing[],
+    state: readonly RoomListing[],
   ): { rooms: RoomListing[]; total: number } | { readonly refused: Problem } {
     this.unfollow(connection);
     const key = JSON.stringify([lobby, sorted(filter), limit]);
     let group = this.#groups.get(key);
     if (group === undefined) {
       if (filter !== undefined && !this.#mayHaveMore(connection)) return { refused: tooManyFilters };
-      const fitting = new Map(picture.map((listing) => [listing.id, listing]));
-      const shown = firstOf(picture, limit);
+      const fitting = new Map(state.map((listing) => [listing.id, listing]));
+      const shown = firstOf(state, limit);
       const sets = { followers: new Set<Connection>(), changed: new Set<RoomId>(), gone: new Set<RoomId>() };
       group = { lobby, filter, limit, fitting, shown, ...sets };
       this.#groups.set(key, group);
     } else if (this.#touched.has(group)) {
-      // Whoever was there before is sent what has gathered; the newcomer's picture has it already.
+      // Whoever was there before is sent what has gathered; the newcomer's state has it already.
       this.#tell(group);
     }
     group.followers.add(connection);
@@ -90,7 +90,7 @@ export class DirectoryHub {
 
   /** Every change is held against every filter that somebody follows: an address has its share of them, and all together too. */
   #mayHaveMore({ quota }: Connection): boolean {
-    if (this.#groups.size >= FILTERS_MOST) return false;
+    if (this.#groups.size >= FILTERS_MAX) return false;
     let own = 0;
     for (const { followers } of this.#groups.values()) {
       for (const follower of followers) if (follower.quota === quota) own += 1;
@@ -130,18 +130,15 @@ export class DirectoryHub {
     const gone = [...group.gone];
     group.changed.clear();
     group.gone.clear();
-    const news: DirectoryNews = { frame: "directory", changed, gone, total: group.fitting.size };
-    const frame = frameText(JSON.stringify(news));
+    const update: DirectoryUpdate = { frame: "directory", changed, gone, total: group.fitting.size };
+    const frame = frameText(JSON.stringify(update));
     for (const follower of group.followers) follower.send(frame);
   }
 }
 
 /** What a new group starts from. */
-export const directoryPicture = (
-  { state }: Harbor,
-  lobby: string,
-  filter: DirectoryFilter | undefined,
-): RoomListing[] => fittingListings(state, lobby, filter);
+export const directoryState = ({ state }: Harbor, lobby: string, filter: DirectoryFilter | undefined): RoomListing[] =>
+  fittingListings(state, lobby, filter);
 
 function put(group: Group, listing: RoomListing): void {
   group.fitting.set(listing.id, listing);

@@ -22,18 +22,23 @@ import type { CheckedRequest } from "./decode.ts";
 export type Answer = { readonly reply: PlayerReply<PlayerAsk> } | { readonly refused: Problem };
 
 /** Requests that touch no state; the gateway carries them out itself. */
-type PassingAsk = "room.relay" | "lobby.say" | "lobby.follow" | "lobby.unfollow";
-export type PassingRequest = Extract<CheckedRequest, { ask: PassingAsk }>;
+type EphemeralAsk = "room.relay" | "lobby.chat" | "lobby.follow" | "lobby.unfollow";
+export type EphemeralRequest = Extract<CheckedRequest, { ask: EphemeralAsk }>;
 /** Requests whose arguments mean something in the world: looked at before they become commands. */
-type LookedAtAsk = "travel.offer" | "travel.board";
-export type LookedAtRequest = Extract<CheckedRequest, { ask: LookedAtAsk }>;
-export type JournaledRequest = Exclude<CheckedRequest, { ask: PassingAsk | LookedAtAsk }>;
+type VerifiedAsk = "travel.offer" | "travel.board";
+export type VerifiedRequest = Extract<CheckedRequest, { ask: VerifiedAsk }>;
+export type JournaledRequest = Exclude<CheckedRequest, { ask: EphemeralAsk | VerifiedAsk }>;
 
-const lookedAt: ReadonlySet<string> = new Set<LookedAtAsk>(["travel.offer", "travel.board"]);
-export const isLookedAt = (request: CheckedRequest): request is LookedAtRequest => lookedAt.has(request.ask);
+const lookedAt: ReadonlySet<string> = new Set<VerifiedAsk>(["travel.offer", "travel.board"]);
+export const needsVerifying = (request: CheckedRequest): request is VerifiedRequest => lookedAt.has(request.ask);
 
-const passing: ReadonlySet<string> = new Set<PassingAsk>(["room.relay", "lobby.say", "lobby.follow", "lobby.unfollow"]);
-export const isPassing = (request: CheckedRequest): request is PassingRequest => passing.has(request.ask);
+const passing: ReadonlySet<string> = new Set<EphemeralAsk>([
+  "room.relay",
+  "lobby.chat",
+  "lobby.follow",
+  "lobby.unfollow",
+]);
+export const isEphemeral = (request: CheckedRequest): request is EphemeralRequest => passing.has(request.ask);
 
 /** Carries out a checked request of a player. `done` is called once all that the answer shows is durable. */
 export function dispatch(
@@ -62,9 +67,9 @@ export function dispatch(
         (queues) => done({ reply: { queues } }),
         fail,
       );
-    case "queue.look":
+    case "queue.ticket":
       return runtime.read(
-        ({ state }) => lookAtTicket(state, player),
+        ({ state }) => ownTicket(state, player),
         (ticket) => done(ticket ? { reply: { ticket } } : { refused: notSearching }),
         fail,
       );
@@ -76,8 +81,8 @@ export function dispatch(
 }
 
 type RoomRequest = Extract<
-  Exclude<JournaledRequest, { ask: "queue.list" | "queue.look" }>,
-  { ask: `room.${string}` | `travel.${string}` | `queue.${string}` }
+  Exclude<JournaledRequest, { ask: "queue.list" | "queue.ticket" }>,
+  { ask: `room.${string}` | `board.${string}` | `travel.${string}` | `queue.${string}` }
 >;
 
 /** Requests of rooms and travels are their commands, word for word, with the player who asks. */
@@ -92,7 +97,7 @@ function queuesFor({ state, rules }: Harbor, player: PlayerId): QueueSummary[] {
   return names.map((name) => queueSummary(state, rules, name));
 }
 
-function lookAtTicket(state: Harbor["state"], player: PlayerId): TicketView | undefined {
+function ownTicket(state: Harbor["state"], player: PlayerId): TicketView | undefined {
   const ticket = state.queues.tickets.get(state.queues.byPlayer.get(player) ?? "");
   return ticket && ticketView(state, ticket);
 }
@@ -101,7 +106,7 @@ const badCursor = problem("request-invalid", "args.after is no cursor of a page;
   fields: [{ path: "args.after", message: "expected the next of an earlier page" }],
 });
 
-const notSearching = problem("not-searching", "You are not searching; begin with queue.enter.");
+const notSearching = problem("not-searching", "You are not searching; begin with queue.join.");
 
 const listLevels = ({ rules }: Harbor): LevelView[] =>
   [...rules.levels.keys()].flatMap((id) => levelView(rules, id) ?? []);

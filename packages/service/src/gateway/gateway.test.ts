@@ -22,10 +22,13 @@ describe("a hello", () => {
       problem: { code: "hello-expected" },
     });
     const order = client.frames.filter(({ id }) => id !== 17).map(({ frame, id }) => id ?? frame);
-    expect(order.filter((one) => one !== "news")).toEqual(["welcome", ...Array.from({ length: 16 }, (_, n) => n + 1)]);
+    expect(order.filter((one) => one !== "update")).toEqual([
+      "welcome",
+      ...Array.from({ length: 16 }, (_, n) => n + 1),
+    ]);
   });
 
-  it("is answered with who one is and the complete picture of the lobby", async () => {
+  it("is answered with who one is and the complete state of the lobby", async () => {
     const service = await startTestService();
     await service.player("Brisa");
     const client = await rawClient(service.url);
@@ -207,7 +210,7 @@ describe("a bad frame", () => {
     expect(problem.fields[0]?.path).toBe(path);
   });
 
-  it("closes the connection when slips go on, with the code of the slip", async () => {
+  it("closes the connection after too many protocol errors, with the code of the last one", async () => {
     const service = await startTestService();
     const client = await rawClient(service.url);
     for (let n = 0; n < 10; n++) client.send("{");
@@ -279,11 +282,11 @@ describe("a connection", () => {
     const second = await service.player("Ansel", { resume: first.resumeToken });
     expect((await ended).problem?.code).toBe("taken-over");
     expect(second.id).toBe(first.id);
-    expect(second.picture.room?.members[second.id]?.presence).toBe("here");
+    expect(second.state.room?.members[second.id]?.presence).toBe("here");
     expect((await service.operator.room(room.id)).members[second.id]?.presence).toBe("here");
   });
 
-  it("that is cut keeps its place, and resumes with the news it missed in the picture", async () => {
+  it("that is cut keeps its place, and resumes with the update it missed in the state", async () => {
     const service = await startTestService();
     const ansel = await service.player("Ansel");
     const brisa = await service.player("Brisa");
@@ -291,11 +294,11 @@ describe("a connection", () => {
     await brisa.joinRoom({ room: room.id });
     const token = brisa.resumeToken;
     brisa.drop();
-    await ansel.until((picture) => picture.room?.members[brisa.id]?.presence === "away");
+    await ansel.until((state) => state.room?.members[brisa.id]?.presence === "away");
     await ansel.pickLevel("brine-gate");
     const again = await service.player("Brisa", { resume: token });
-    expect(again.picture.room).toMatchObject({ id: room.id, level: { id: "brine-gate" } });
-    await ansel.until((picture) => picture.room?.members[brisa.id]?.presence === "here");
+    expect(again.state.room).toMatchObject({ id: room.id, level: { id: "brine-gate" } });
+    await ansel.until((state) => state.room?.members[brisa.id]?.presence === "here");
   });
 
   it("that stays away longer than the grace loses its place, and everybody learns it", async () => {
@@ -310,9 +313,9 @@ describe("a connection", () => {
     const { room } = await ansel.openRoom();
     await brisa.joinRoom({ room: room.id });
     const heard: unknown[] = [];
-    brisa.on("change", ({ news }) => news && heard.push(news));
+    brisa.on("change", ({ update }) => update && heard.push(update));
     ansel.drop();
-    await brisa.until((picture) => picture.room?.host === brisa.id);
+    await brisa.until((state) => state.room?.host === brisa.id);
     expect(heard).toEqual([
       { kind: "member-away", player: ansel.id },
       { kind: "member-left", player: ansel.id, reason: "lost", host: brisa.id },

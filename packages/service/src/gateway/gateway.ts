@@ -1,8 +1,8 @@
 import type { Socket } from "node:net";
 import type { ListingChange } from "@yellow-harbor/core";
 import {
-  type Beat,
   type BoardingPass,
+  type Heartbeat,
   type Hello,
   type Notice,
   PLAY_PATH,
@@ -18,21 +18,21 @@ import type { Config } from "../config/schema.ts";
 import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
-import type { NewsPush } from "../runtime/outbox.ts";
+import type { UpdatePush } from "../runtime/outbox.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import { Allowances } from "./allowance.ts";
+import { sendTo } from "./broadcast.ts";
 import { Connection, type ConnectionSource } from "./connection.ts";
 import { decode } from "./decode.ts";
+import { EphemeralMessages } from "./ephemeral.ts";
 import { frameText } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
 import { listenersFor } from "./listeners.ts";
-import { NewsLog } from "./news-log.ts";
-import { PassingDesk } from "./passing.ts";
 import { Requests } from "./requests.ts";
-import { sendTo } from "./short-path.ts";
+import { UpdateLog } from "./update-log.ts";
 
 // A frame over the limit of the protocol is refused with words; one over this is not even read.
-const PAYLOAD_MOST = 262_144;
+const PAYLOAD_MAX = 262_144;
 
 export interface GatewayParts {
   readonly runtime: HarborRuntime;
@@ -52,14 +52,14 @@ export class Gateway implements Door {
   readonly sockets = new WebSocketServer({
     noServer: true,
     perMessageDeflate: false,
-    maxPayload: PAYLOAD_MOST,
+    maxPayload: PAYLOAD_MAX,
     handleProtocols: (offered) => (offered.has(WIRE_SUBPROTOCOL) ? WIRE_SUBPROTOCOL : false),
   });
   readonly #connections = new Map<WebSocket, Connection>();
   readonly #byPlayer = new Map<PlayerId, Connection>();
   readonly #gathered = new Set<Connection>();
   readonly #gather = (connection: Connection) => void this.#gathered.add(connection);
-  readonly #log = new NewsLog();
+  readonly #log = new UpdateLog();
   readonly #connectionOf = (player: PlayerId) => this.#byPlayer.get(player);
   readonly #listeners = listenersFor((socket) => this.#connections.get(socket), {
     message: (connection, bytes, isBinary) => this.#receive(connection, bytes, isBinary),
@@ -71,7 +71,7 @@ export class Gateway implements Door {
       this.#forget(connection);
     },
   });
-  readonly #desk: PassingDesk;
+  readonly #desk: EphemeralMessages;
   readonly #requests: Requests;
   readonly #heart: NodeJS.Timeout;
   #numbersGiven = 0;
@@ -81,11 +81,11 @@ export class Gateway implements Door {
   constructor(parts: GatewayParts) {
     this.#parts = parts;
     const allowances = new Allowances(parts.players.framesPerSecond);
-    this.#desk = new PassingDesk(parts.runtime, this.#connectionOf, allowances);
+    this.#desk = new EphemeralMessages(parts.runtime, this.#connectionOf, allowances);
     const { runtime, tokens, ownPort } = parts;
     const desk = this.#desk;
     this.#requests = new Requests({ runtime, tokens, ownPort, allowances, desk, flushSoon: () => this.#flushSoon() });
-    this.#heart = setInterval(() => this.#beat(), parts.players.beatEveryMs);
+    this.#heart = setInterval(() => this.#heartbeat(), parts.players.heartbeatEveryMs);
     this.#heart.unref();
   }
 
@@ -107,14 +107,14 @@ export class Gateway implements Door {
     return { welcome: (webSocket) => this.#accept(webSocket, { raw: socket as Socket, from, quota }) };
   }
 
-  /** Speaks one piece of news to all who are to hear it: encoded once. */
-  push(push: NewsPush): void {
+  /** Speaks one update to all who are to hear it: encoded once. */
+  push(push: UpdatePush): void {
     if (push.scope === "you") {
-      const { to, scope, revision, news } = push;
-      return this.#byPlayer.get(to)?.say({ frame: "news", scope, revision, news });
+      const { to, scope, revision, update } = push;
+      return this.#byPlayer.get(to)?.say({ frame: "update", scope, revision, event: update });
     }
-    const { scope, id, revision, news, patch } = push;
-    const text = JSON.stringify({ frame: "news", scope, id, revision, news, patch });
+    const { scope, id, revision, update, patch } = push;
+    const text = JSON.stringify({ frame: "update", scope, id, revision, event: update, patch });
     this.#log.add(scope, id, revision, text, steadyMs());
     if (push.to.length > 0) sendTo(push.to, frameText(text), this.#connectionOf);
   }
@@ -141,7 +141,7 @@ export class Gateway implements Door {
   }
 
   pass(player: PlayerId, pass: BoardingPass): void {
-    this.#byPlayer.get(player)?.say({ frame: "news", scope: "you", news: { kind: "boarding-pass", pass } });
+    this.#byPlayer.get(player)?.say({ frame: "update", scope: "you", event: { kind: "boarding-pass", pass } });
   }
 
   /** Writes what has gathered, one write for each socket. */
@@ -214,22 +214,22 @@ export class Gateway implements Door {
   #handle(connection: Connection, bytes: Buffer, now: number): void {
     const decoded = decode(bytes);
     switch (decoded.frame) {
-      case "slip":
+      case "protocolError":
         // Nothing can come of a connection whose hello does not fit, so it is told why at once.
         if (decoded.of === "hello" && !connection.player && !connection.isGreeting)
           return connection.close(decoded.problem);
         return connection.refuse(decoded.problem, decoded.id);
       case "hello":
         return this.#hello(connection, decoded.hello);
-      case "beat":
-        return this.#echo(connection, decoded.beat);
+      case "heartbeat":
+        return this.#echo(connection, decoded.heartbeat);
       case "request":
         return this.#requests.weigh(connection, decoded.request, { bytes: bytes.length, now });
     }
   }
 
-  #echo(connection: Connection, beat: Beat): void {
-    const latency = connection.echo(beat, this.#parts.now());
+  #echo(connection: Connection, heartbeat: Heartbeat): void {
+    const latency = connection.echo(heartbeat, this.#parts.now());
     const { player } = connection;
     if (latency && player) this.#parts.runtime.submit({ do: "player.measure", player, latency }, () => undefined);
   }
@@ -268,13 +268,13 @@ export class Gateway implements Door {
     if (!connection.isOpen) this.#forget(connection);
   }
 
-  /** Who still holds the picture it had is sent the news since, when all of it is there, else the picture anew. */
+  /** Who still holds the state it had is sent the updates since, when all of them are there, else the state anew. */
   #sayWelcome(connection: Connection, welcome: Welcome, have: Hello["have"]): void {
     const { lobby, room, ...rest } = welcome;
     const scope = room ? "room" : "lobby";
-    const picture = room ?? lobby;
-    const isSame = welcome.resumed && have !== undefined && have.scope === scope && have.id === picture?.id;
-    const missed = isSame ? this.#log.between(scope, have.id, have.revision, picture?.revision ?? 0) : undefined;
+    const state = room ?? lobby;
+    const isSame = welcome.resumed && have !== undefined && have.scope === scope && have.id === state?.id;
+    const missed = isSame ? this.#log.between(scope, have.id, have.revision, state?.revision ?? 0) : undefined;
     if (missed === undefined) return connection.say(welcome);
     connection.say({ ...rest, continues: true });
     for (const text of missed) connection.send(frameText(text));
@@ -295,15 +295,15 @@ export class Gateway implements Door {
     });
   }
 
-  #beat(): void {
+  #heartbeat(): void {
     const { silenceMs } = this.#parts.players;
     const now = steadyMs();
     for (const connection of this.#connections.values()) {
       if (now - connection.lastSignMs > silenceMs) connection.cut("connection-silent");
       else connection.ping();
       const { player } = connection;
-      const { hasBeaten, isSilent, lastFrameMs } = connection;
-      if (player === undefined || !hasBeaten || isSilent || now - lastFrameMs <= silenceMs) continue;
+      const { hasSentHeartbeats, isSilent, lastFrameMs } = connection;
+      if (player === undefined || !hasSentHeartbeats || isSilent || now - lastFrameMs <= silenceMs) continue;
       // Its computer answers pings and its game says nothing: a window that is not updated, or a program that hangs.
       connection.isSilent = true;
       this.#parts.runtime.submit({ do: "room.mark-silent", player, silent: true }, () => undefined);

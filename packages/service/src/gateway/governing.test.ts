@@ -6,18 +6,18 @@ afterEach(endAll);
 const once = <K extends string, E>(source: { on: (kind: K, listener: (event: E) => void) => unknown }, kind: K) =>
   new Promise<E>((resolve) => source.on(kind, resolve));
 
-describe("being put out", () => {
+describe("being kicked", () => {
   it("of a room by its host leaves one connected, in the lobby, and told why", async () => {
     const service = await startTestService();
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
     const { room } = await ansel.openRoom({ capacity: 3 });
     await brisa.joinRoom({ code: room.code });
     const out = once(brisa, "outOfRoom");
-    await ansel.putOut(brisa.id, { reason: "too loud", ban: true });
-    expect(await out).toMatchObject({ cause: "put-out", by: "host", why: "too loud", lobby: { id: "quayside" } });
-    expect(brisa.picture).toMatchObject({ room: undefined, lobby: { players: { [brisa.id]: { name: "Brisa" } } } });
-    await expect(brisa.joinRoom({ code: room.code })).rejects.toMatchObject({ code: "put-out-of-room" });
-    expect((await brisa.seekRoom()).opened).toBe(true);
+    await ansel.kick(brisa.id, { reason: "too loud", ban: true });
+    expect(await out).toMatchObject({ cause: "kicked", by: "host", why: "too loud", lobby: { id: "quayside" } });
+    expect(brisa.state).toMatchObject({ room: undefined, lobby: { players: { [brisa.id]: { name: "Brisa" } } } });
+    await expect(brisa.joinRoom({ code: room.code })).rejects.toMatchObject({ code: "banned-from-room" });
+    expect((await brisa.quickJoin()).opened).toBe(true);
   });
 
   it("of the harbor by an operator ends the connection with the reason, and the SDK does not come back", async () => {
@@ -26,11 +26,11 @@ describe("being put out", () => {
     const { room } = await ansel.openRoom({ capacity: 3 });
     await brisa.joinRoom({ room: room.id });
     const ended = once(ansel, "ended");
-    await service.operator.putOut(ansel.id, "cheating");
+    await service.operator.kick(ansel.id, "cheating");
     expect(await ended).toMatchObject({
-      problem: { code: "put-out", detail: "An operator has put you out: cheating." },
+      problem: { code: "kicked", detail: "An operator kicked you: cheating." },
     });
-    const { room: after } = await brisa.until((picture) => picture.room?.host === brisa.id);
+    const { room: after } = await brisa.until((state) => state.room?.host === brisa.id);
     expect(Object.keys(after?.members ?? {})).toEqual([brisa.id]);
     await expect(service.player("Ansel", { resume: ansel.resumeToken })).rejects.toMatchObject({
       code: "player-unknown",
@@ -39,20 +39,21 @@ describe("being put out", () => {
 });
 
 describe("operators", () => {
-  it("close rooms, hand over and put out, by id or code; who is not there is refused by name", async () => {
+  it("close rooms, hand over and kick, by id or code; who is not there is refused by name", async () => {
     const service = await startTestService();
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
     const { room } = await ansel.openRoom({ capacity: 3 });
     await brisa.joinRoom({ room: room.id });
     await service.operator.handOverRoom(room.code.toLowerCase(), brisa.id);
-    await ansel.until((picture) => picture.room?.host === brisa.id);
-    await expect(service.operator.putOutOfRoom(room.id, "p_000000000000")).rejects.toMatchObject({
+    await ansel.until((state) => state.room?.host === brisa.id);
+    await expect(service.operator.kickFromRoom(room.id, "p_000000000000")).rejects.toMatchObject({
       code: "member-unknown",
     });
     await expect(service.operator.closeRoom("NOPE")).rejects.toMatchObject({ code: "room-unknown" });
     const out = Promise.all([once(ansel, "outOfRoom"), once(brisa, "outOfRoom")]);
     await service.operator.closeRoom(room.id, "maintenance");
-    for (const news of await out) expect(news).toMatchObject({ cause: "closed", by: "operator", why: "maintenance" });
+    for (const update of await out)
+      expect(update).toMatchObject({ cause: "closed", by: "operator", why: "maintenance" });
     expect((await service.operator.rooms()).rooms).toEqual([]);
     expect((await service.operator.players()).players.map(({ name, room: where }) => [name, where])).toEqual(
       expect.arrayContaining([
@@ -79,12 +80,12 @@ describe("the board", () => {
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
     const { room } = await ansel.openRoom({ capacity: 3 });
     await brisa.joinRoom({ room: room.id });
-    await ansel.write("tide.marks", [1, null, { high: true }], { onLeave: "keep" });
-    await brisa.until((picture) => picture.room?.board["tide.marks"] !== undefined);
+    await ansel.setBoardEntry("tide.marks", [1, null, { high: true }], { onLeave: "keep" });
+    await brisa.until((state) => state.room?.board["tide.marks"] !== undefined);
     expect(brisa.boardValue("tide.marks")).toEqual([1, null, { high: true }]);
     expect(brisa.boardValue("constructor")).toBeUndefined();
     for (const key of ["", "__proto__", "a b", "x".repeat(65)]) {
-      await expect(brisa.write(key, 1)).rejects.toMatchObject({ code: "request-invalid" });
+      await expect(brisa.setBoardEntry(key, 1)).rejects.toMatchObject({ code: "request-invalid" });
     }
     const resumed = once(brisa, "resumed");
     const again = await service.restart();

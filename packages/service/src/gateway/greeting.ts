@@ -1,4 +1,4 @@
-import type { Command, PlayerPicture } from "@yellow-harbor/core";
+import type { Command, PlayerState } from "@yellow-harbor/core";
 import { type Hello, type Problem, problem, type Welcome, WIRE_VERSION } from "@yellow-harbor/protocol";
 import type { Config } from "../config/schema.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -15,7 +15,7 @@ export interface GreetingParts {
 
 /**
  * Decides a hello: a new guest, or a player who comes back with the token of an earlier welcome. `done` is called in
- * the order of the outbox, so that all news after the welcome's picture is spoken after `done`.
+ * the order of the outbox, so that all update after the welcome's state is spoken after `done`.
  */
 export async function greet(
   hello: Hello,
@@ -43,7 +43,7 @@ export async function greet(
         resumed,
         tokens,
         harbor: runtime.rules.harbor,
-        beatEveryMs: players.beatEveryMs,
+        heartbeatEveryMs: players.heartbeatEveryMs,
         silenceMs: players.silenceMs,
       });
     },
@@ -65,22 +65,22 @@ function misfit(hello: Hello, builds: readonly string[]): Problem | undefined {
 
 async function commandFor(hello: Hello, tokens: Tokens, connection: number): Promise<GreetingCommand | undefined> {
   const { name = "", build, lobby, resume, heard } = hello;
-  if (resume === undefined) return { do: "player.enter", name, build, lobby, connection };
+  if (resume === undefined) return { do: "player.connect", name, build, lobby, connection };
   const player = await tokens.checkResume(resume);
   return player === undefined ? undefined : { do: "player.resume", player, connection, heard };
 }
-type GreetingCommand = Extract<Command, { do: "player.enter" | "player.resume" }>;
+type GreetingCommand = Extract<Command, { do: "player.connect" | "player.resume" }>;
 
 interface WelcomeParts {
   readonly resumed: boolean;
   readonly harbor: string;
   readonly tokens: Tokens;
-  readonly beatEveryMs: number;
+  readonly heartbeatEveryMs: number;
   readonly silenceMs: number;
 }
 
-async function welcomeFor(picture: PlayerPicture, { tokens, ...parts }: WelcomeParts): Promise<Welcome> {
-  const { player, lobby, room, pass, ticket, missed } = picture;
+async function welcomeFor(state: PlayerState, { tokens, ...parts }: WelcomeParts): Promise<Welcome> {
+  const { player, lobby, room, pass, ticket, missed } = state;
   const [resume, signed] = await Promise.all([tokens.signResume(player.id), pass && tokens.signPass(pass)]);
   return {
     frame: "welcome",

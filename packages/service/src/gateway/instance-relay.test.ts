@@ -102,7 +102,7 @@ describe("the way to an instance through the service", () => {
     expect(await refusal(open(service.url, relay, token))).toBe("berth-unknown");
   });
 
-  it("is off by preset, and then no pass tells of it", async () => {
+  it("is off by default, and then no pass tells of it", async () => {
     const service = await startTestService();
     const { ansel, brisa } = await startVoyage(service);
     const [pass] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);

@@ -19,9 +19,9 @@ import type { HarborRuntime } from "../runtime/runtime.ts";
 import { Pace, paced, passMessages } from "./pace.ts";
 
 /** Larger messages are not taken from players. */
-const MESSAGE_MOST = 262_144;
+const MESSAGE_MAX = 262_144;
 /** Connections of one player at once: its game may open a second one before it has closed the first. */
-const PLAYER_MOST = 4;
+const PLAYER_MAX = 4;
 const CONNECT_PATIENCE_MS = 5_000;
 const LOOK_MS = 1_000;
 const LINGER_MS = 1_000;
@@ -54,7 +54,7 @@ export class InstanceRelay implements Door {
   readonly sockets = new WebSocketServer({
     noServer: true,
     perMessageDeflate: false,
-    maxPayload: MESSAGE_MOST,
+    maxPayload: MESSAGE_MAX,
     handleProtocols: (offered) => (offered.has(RELAY_SUBPROTOCOL) ? RELAY_SUBPROTOCOL : false),
   });
   /** Connections of each player who has any. */
@@ -107,8 +107,8 @@ export class InstanceRelay implements Door {
     }
     const check = await tokens.checkPass(pass, instance);
     if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
-    if ((this.#ofPlayer.get(check.player) ?? 0) >= PLAYER_MOST) {
-      const detail = `${PLAYER_MOST} connections of this player pass through here, which is the most; close one of them.`;
+    if ((this.#ofPlayer.get(check.player) ?? 0) >= PLAYER_MAX) {
+      const detail = `${PLAYER_MAX} connections of this player pass through here, which is the most; close one of them.`;
       return { refused: problem("relay-full", detail) };
     }
     const found = await runtime.query(({ state }) => relayDoor(state, instance, check));
@@ -202,7 +202,7 @@ function joinTcp({ player, address: { host, port }, toInstance, toPlayer, lost }
 
 /** Messages are passed on as they are. Returns how to end it. */
 function joinWebSocket({ player, address: { host, port }, toInstance, toPlayer, lost, closed }: Joining): () => void {
-  const way = { handshakeTimeout: CONNECT_PATIENCE_MS, perMessageDeflate: false, maxPayload: MESSAGE_MOST };
+  const way = { handshakeTimeout: CONNECT_PATIENCE_MS, perMessageDeflate: false, maxPayload: MESSAGE_MAX };
   const far = new WebSocket(`ws://${host}:${port}/`, way);
   // What the player sends meanwhile is left in its socket.
   player.pause();

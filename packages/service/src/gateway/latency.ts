@@ -1,7 +1,7 @@
 import type { Latency } from "@yellow-harbor/core";
 
 /** Samples before the first word: fewer say more of the handshake than of the way. */
-const SAMPLES_LEAST = 3;
+const SAMPLES_MIN = 3;
 /** A change is told at most so often, and only when somebody would notice it. */
 const TOLD_EVERY_MS = 5_000;
 const CHANGE_LEAST_MS = 5;
@@ -24,7 +24,7 @@ export class LatencyMeter {
       this.#deviationMs += (Math.abs(this.#smoothMs - roundTripMs) - this.#deviationMs) / 4;
       this.#smoothMs += (roundTripMs - this.#smoothMs) / 8;
     }
-    if (this.#samples < SAMPLES_LEAST || !this.#isWorthTelling(atMs)) return undefined;
+    if (this.#samples < SAMPLES_MIN || !this.#isWorthTelling(atMs)) return undefined;
     this.#told = { latencyMs: this.#smoothMs, atMs };
     return { latencyMs: tenths(this.#smoothMs), jitterMs: tenths(this.#deviationMs) };
   }
@@ -32,8 +32,8 @@ export class LatencyMeter {
   #isWorthTelling(atMs: number): boolean {
     if (this.#told === undefined) return true;
     const change = Math.abs(this.#smoothMs - this.#told.latencyMs);
-    const least = Math.max(CHANGE_LEAST_MS, this.#told.latencyMs * CHANGE_LEAST_SHARE);
-    return change >= least && atMs - this.#told.atMs >= TOLD_EVERY_MS;
+    const min = Math.max(CHANGE_LEAST_MS, this.#told.latencyMs * CHANGE_LEAST_SHARE);
+    return change >= min && atMs - this.#told.atMs >= TOLD_EVERY_MS;
   }
 }
 

@@ -6,7 +6,7 @@ afterEach(() => vi.restoreAllMocks());
 
 const lively = testConfig(undefined, (config) => ({
   ...config,
-  players: { ...config.players, beatEveryMs: 100, silenceMs: 400 },
+  players: { ...config.players, heartbeatEveryMs: 100, silenceMs: 400 },
 }));
 
 describe("latency", () => {
@@ -23,8 +23,8 @@ describe("latency", () => {
       latencyMs?: number | undefined;
       jitterMs?: number | undefined;
     } = {}) => typeof latencyMs === "number" && latencyMs >= 0 && typeof jitterMs === "number";
-    await brisa.until((picture) => isMeasured(picture.room?.members[ansel.id]));
-    await ansel.until((picture) => isMeasured(picture.room?.members[brisa.id]));
+    await brisa.until((state) => isMeasured(state.room?.members[ansel.id]));
+    await ansel.until((state) => isMeasured(state.room?.members[brisa.id]));
     const { players } = await service.operator.players();
     expect(players.every(isMeasured)).toBe(true);
     const corin = await service.player("Corin");
@@ -33,7 +33,7 @@ describe("latency", () => {
 });
 
 describe("a wall clock that is set", () => {
-  it.each([3_600_000, -3_600_000])("by %i ms puts nobody out, and keeps no lost player for longer", async (byMs) => {
+  it.each([3_600_000, -3_600_000])("by %i ms drops nobody, and keeps no lost player for longer", async (byMs) => {
     const service = await startTestService(lively);
     const ansel = await service.player("Ansel");
     const brisa = await service.player("Brisa");
@@ -43,7 +43,7 @@ describe("a wall clock that is set", () => {
     vi.spyOn(Date, "now").mockImplementation(() => now() + byMs);
     // The grace of a lobby is 3 s; the harbor's clock goes at half its pace at the slowest.
     brisa.drop();
-    await ansel.until((picture) => picture.lobby?.players?.[brisa.id] === undefined, 12_000);
+    await ansel.until((state) => state.lobby?.players?.[brisa.id] === undefined, 12_000);
     expect(lost).toEqual([]);
     expect(ansel.isConnected).toBe(true);
   });
@@ -60,16 +60,16 @@ describe("the words of an operator", () => {
       ansel.on("notice", ({ to, text }) => heard.push(`${to}: ${text}`) === 4 && resolve());
     });
     const { operator } = service;
-    expect(await operator.sayToPlayer(ansel.id, "one")).toEqual({ delivered: 1 });
-    expect(await operator.sayToRoom(room.code, "two")).toEqual({ delivered: 1 });
-    expect(await operator.sayToAll("three", "quayside")).toEqual({ delivered: 2 });
-    expect(await operator.sayToAll("four")).toEqual({ delivered: 2 });
+    expect(await operator.notifyPlayer(ansel.id, "one")).toEqual({ delivered: 1 });
+    expect(await operator.notifyRoom(room.code, "two")).toEqual({ delivered: 1 });
+    expect(await operator.notifyAll("three", "quayside")).toEqual({ delivered: 2 });
+    expect(await operator.notifyAll("four")).toEqual({ delivered: 2 });
     await all;
     expect(heard).toEqual(["player: one", "room: two", "lobby: three", "harbor: four"]);
-    await expect(operator.sayToAll("five", "nowhere")).rejects.toMatchObject({ code: "lobby-unknown" });
-    await expect(operator.sayToPlayer("p_000000000000", "six")).rejects.toMatchObject({ code: "player-unknown" });
-    await expect(operator.sayToRoom("CCCCC", "seven")).rejects.toMatchObject({ code: "room-unknown" });
-    await expect(operator.sayToAll(" ")).rejects.toMatchObject({ code: "request-invalid" });
+    await expect(operator.notifyAll("five", "nowhere")).rejects.toMatchObject({ code: "lobby-unknown" });
+    await expect(operator.notifyPlayer("p_000000000000", "six")).rejects.toMatchObject({ code: "player-unknown" });
+    await expect(operator.notifyRoom("CCCCC", "seven")).rejects.toMatchObject({ code: "room-unknown" });
+    await expect(operator.notifyAll(" ")).rejects.toMatchObject({ code: "request-invalid" });
     brisa.drop();
   });
 });
@@ -82,9 +82,9 @@ describe("an operator over HTTP", () => {
     const { room } = await ansel.openRoom();
     const { operator } = service;
     await operator.banFromRoom(room.code, brisa.id, "cheating");
-    await expect(brisa.joinRoom({ code: room.code })).rejects.toMatchObject({ code: "put-out-of-room" });
+    await expect(brisa.joinRoom({ code: room.code })).rejects.toMatchObject({ code: "banned-from-room" });
     const explained = await operator.explainJoin(room.code, brisa.id);
-    expect(explained).toMatchObject({ canJoin: false, code: "put-out-of-room" });
+    expect(explained).toMatchObject({ canJoin: false, code: "banned-from-room" });
     await operator.unbanFromRoom(room.code, brisa.id);
     expect(await operator.explainJoin(room.id, brisa.id)).toMatchObject({ canJoin: true, against: [] });
     await expect(operator.explainJoin("CCCCC", brisa.id)).rejects.toMatchObject({ code: "room-unknown" });
@@ -99,7 +99,7 @@ describe("relaying to a side", () => {
   it("reaches its members alone, and names the sides when there is none of that name", async () => {
     const config = testConfig(undefined, (one) => {
       const { crews } = one.roomKinds;
-      const sides = { names: ["north", "south"], most: 2, apart: null };
+      const sides = { names: ["north", "south"], max: 2, apart: null };
       return crews ? { ...one, roomKinds: { crews: { ...crews, sides } } } : one;
     });
     const service = await startTestService(config);

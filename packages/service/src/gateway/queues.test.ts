@@ -12,11 +12,11 @@ queues:
     title: Pairs
     lobby: quayside
     roomKind: crews
-    sides: { count: 2, most: 1 }
+    sides: { count: 2, max: 1 }
     needs: [{ attribute: build, must: equal }]
     closeness: [{ attribute: skill, gap: [[0, ${gap}]] }]
     confirm: { withinMs: 20000, pausesMs: [60000] }
-    whenLeft: fill
+    whenLeft: backfill
     passEveryMs: 50
 `;
 
@@ -61,12 +61,12 @@ describe("a queue over the wire", () => {
   it("asks the players it has found, and brings those who accept into one room", async () => {
     const service = await startTestService(configWith(QUEUES()));
     const [ansel, brisa] = await playing(service);
-    expect(ansel.picture.room?.id).toBe(brisa.picture.room?.id);
+    expect(ansel.state.room?.id).toBe(brisa.state.room?.id);
     expect(ansel.ticket).toBeUndefined();
     expect(await queueOf(service.operator)).toMatchObject({
       matches: 1,
       confirming: 0,
-      looksAt: { numbers: ["skill"] },
+      requires: { numbers: ["skill"] },
     });
   });
 
@@ -92,8 +92,8 @@ describe("a queue over the wire", () => {
     const [ansel, brisa] = await playing(service);
     await brisa.leaveRoom();
     await ansel.until(({ room }) => room?.backfill !== undefined);
-    expect(await queueOf(service.operator)).toMatchObject({ filling: 1 });
-    const room = ansel.picture.room?.id ?? "";
+    expect(await queueOf(service.operator)).toMatchObject({ backfill: 1 });
+    const room = ansel.state.room?.id ?? "";
     await service.operator.backfillRoom(room, false);
     await ansel.until(({ room }) => room?.backfill === undefined);
     const corin = await service.player("Corin");
@@ -105,7 +105,7 @@ describe("a queue over the wire", () => {
     await answer(corin, true);
     await corin.until(({ room: into }) => into?.id === room);
     await ansel.until(({ room }) => room?.backfill === undefined && room?.members[corin.id] !== undefined);
-    expect(corin.picture.room).toMatchObject({ phase: "playing", destination: { by: "relayed" } });
+    expect(corin.state.room).toMatchObject({ phase: "playing", destination: { by: "relayed" } });
   });
 });
 

@@ -2,9 +2,9 @@ import type { Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
 import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../runtime/clock.ts";
+import { type Broadcast, sendTo } from "./broadcast.ts";
 import type { Answer } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
-import { type ShortPath, sendTo } from "./short-path.ts";
 
 /**
  * Passes a message to members of the sender's room and to nobody else. What is relayed is not state: it takes no way
@@ -13,7 +13,7 @@ import { type ShortPath, sendTo } from "./short-path.ts";
 export function relay(
   { to, body }: PlayerArgs<"room.relay">,
   from: PlayerId,
-  { harbor, connectionOf, allowance }: ShortPath,
+  { harbor, connectionOf, allowance }: Broadcast,
 ): Answer {
   const { players, rooms } = harbor.state;
   const id = players.byId.get(from)?.room;
@@ -58,7 +58,7 @@ function receiversOf(
     if (room.members.has(to)) return { players: [to] };
     return { refused: problem("member-unknown", `${to} is not in room ${room.code}.`) };
   }
-  const names = room.ways.sides?.names ?? [];
+  const names = room.policy.sides?.names ?? [];
   if (!names.includes(to.side)) {
     const known = names.length === 0 ? "it has none" : `its sides are ${names.join(", ")}`;
     const accepted = [...names];

@@ -3,17 +3,17 @@ import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { Allowances } from "./allowance.ts";
-import { type Connection, EARLY_MOST } from "./connection.ts";
+import { type Connection, EARLY_MAX } from "./connection.ts";
 import type { CheckedRequest } from "./decode.ts";
-import { type Answer, dispatch, isLookedAt, isPassing, type LookedAtRequest } from "./dispatch.ts";
-import { commandOf } from "./look-at.ts";
-import type { PassingDesk } from "./passing.ts";
+import { type Answer, dispatch, isEphemeral, needsVerifying, type VerifiedRequest } from "./dispatch.ts";
+import type { EphemeralMessages } from "./ephemeral.ts";
+import { commandOf } from "./verify.ts";
 
 export interface RequestParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
   readonly allowances: Allowances;
-  readonly desk: PassingDesk;
+  readonly desk: EphemeralMessages;
   /** The port that the service itself listens on. */
   readonly ownPort: () => number;
   /** Sends what was answered out of turn. */
@@ -44,7 +44,7 @@ export class Requests {
     if (player === undefined) {
       if (connection.isGreeting && connection.keepEarly(request)) return;
       const detail = connection.isGreeting
-        ? `More than ${EARLY_MOST} requests before the welcome; wait for it.`
+        ? `More than ${EARLY_MAX} requests before the welcome; wait for it.`
         : "Say hello first.";
       return connection.refuse(problem("hello-expected", detail), request.id);
     }
@@ -62,13 +62,13 @@ export class Requests {
       connection.say({ frame: "reply", id, reply: given.reply });
       if (request.ask === "player.leave") connection.closeNormally();
     };
-    if (isPassing(request)) this.#parts.desk.carryOut(connection, player, request, answer);
-    else if (isLookedAt(request)) this.#lookAt(connection, player, request, answer);
+    if (isEphemeral(request)) this.#parts.desk.carryOut(connection, player, request, answer);
+    else if (needsVerifying(request)) this.#examine(connection, player, request, answer);
     else dispatch(request, player, this.#parts.runtime, answer);
   }
 
   /** What names addresses or shows passes is looked at before the harbor hears of it: one at a time for each connection. */
-  #lookAt(connection: Connection, player: PlayerId, request: LookedAtRequest, answer: (given: Answer) => void): void {
+  #examine(connection: Connection, player: PlayerId, request: VerifiedRequest, answer: (given: Answer) => void): void {
     const { runtime, tokens, ownPort } = this.#parts;
     const look = async () => {
       const looked = await commandOf(request, player, {

@@ -21,7 +21,7 @@ const numbersOf = (seed: number) => {
 };
 
 describe("a player whose connection is cut in the middle of frames", () => {
-  it(`ends with the same picture, without a gap and without a repeat (SEED=${SEED})`, async () => {
+  it(`ends with the same state, without a gap and without a repeat (SEED=${SEED})`, async () => {
     const service = await startTestService();
     proxy = await startCuttingProxy(service.url, numbersOf(SEED));
     const ansel = await service.player("Ansel");
@@ -32,27 +32,27 @@ describe("a player whose connection is cut in the middle of frames", () => {
     brisa.on("resumed", ({ continues }) => {
       continued += continues ? 1 : 0;
     });
-    let held = brisa.picture.room?.revision ?? 0;
+    let held = brisa.state.room?.revision ?? 0;
     const jumps: string[] = [];
-    brisa.on("change", ({ picture, news }) => {
-      const revision = picture.room?.revision ?? 0;
-      // News goes on by exactly one; a whole picture never goes back.
-      if (news ? revision !== held + 1 : revision < held) jumps.push(`${held} to ${revision} by ${news?.kind}`);
+    brisa.on("change", ({ state, update }) => {
+      const revision = state.room?.revision ?? 0;
+      // Update goes on by exactly one; a whole state never goes back.
+      if (update ? revision !== held + 1 : revision < held) jumps.push(`${held} to ${revision} by ${update?.kind}`);
       held = revision;
     });
 
     for (let n = 0; n < 400; n++) {
-      await ansel.write(`mark.${n % 40}`, { n, text: "x".repeat(n % 80) }, { onLeave: "keep" });
+      await ansel.setBoardEntry(`mark.${n % 40}`, { n, text: "x".repeat(n % 80) }, { onLeave: "keep" });
       if (n % 40 === 0) await wait(30);
     }
     proxy.heal();
-    const last = ansel.picture.room?.board["mark.39"]?.revision;
-    await brisa.until((picture) => picture.room?.board["mark.39"]?.revision === last);
+    const last = ansel.state.room?.board["mark.39"]?.revision;
+    await brisa.until((state) => state.room?.board["mark.39"]?.revision === last);
     await brisa.until(() => brisa.isConnected);
-    await ansel.until((picture) => picture.room?.members[brisa.id]?.presence === "here");
-    await brisa.until((picture) => picture.room?.revision === ansel.picture.room?.revision);
+    await ansel.until((state) => state.room?.members[brisa.id]?.presence === "here");
+    await brisa.until((state) => state.room?.revision === ansel.state.room?.revision);
 
-    expect(brisa.picture.room).toEqual(ansel.picture.room);
+    expect(brisa.state.room).toEqual(ansel.state.room);
     expect(jumps).toEqual([]);
     expect(proxy.cuts()).toBeGreaterThan(5);
     expect(continued).toBeGreaterThan(0);
@@ -63,7 +63,7 @@ describe("a player whose connection is cut in the middle of frames", () => {
     const { PlayerClient } = await import("@yellow-harbor/client");
     for (let attempt = 1; ; attempt++) {
       try {
-        const reconnect = { firstMs: 5, mostMs: 20, attempts: 200 };
+        const reconnect = { firstMs: 5, maxMs: 20, attempts: 200 };
         const brisa = await PlayerClient.connect({ url, name: "Brisa", build: "game-1", strict: true, reconnect });
         await joinOnce(brisa, code);
         return brisa;
@@ -78,17 +78,17 @@ describe("a player whose connection is cut in the middle of frames", () => {
     brisa: Awaited<ReturnType<typeof import("@yellow-harbor/client").PlayerClient.connect>>,
     code: string,
   ) {
-    for (let attempt = 1; brisa.picture.room === undefined; attempt++) {
+    for (let attempt = 1; brisa.state.room === undefined; attempt++) {
       await brisa.joinRoom({ code }).catch((error: unknown) => {
         if (attempt === 20) throw error;
       });
-      if (brisa.picture.room === undefined) await wait(20);
+      if (brisa.state.room === undefined) await wait(20);
     }
   }
 });
 
 describe("a resume", () => {
-  it("tells what happened meanwhile: put out of a room, its end, a search that is over", async () => {
+  it("tells what happened meanwhile: kicked from a room, its end, a search that is over", async () => {
     const service = await startTestService();
     const [ansel, brisa, corin] = [
       await service.player("Ansel"),
@@ -102,12 +102,12 @@ describe("a resume", () => {
       player.drop();
       await away(player);
     }
-    await ansel.ask("room.put-out", { player: brisa.id, reason: "too loud", ban: false });
+    await ansel.ask("room.kick", { player: brisa.id, reason: "too loud", ban: false });
     await service.operator.closeRoom(room.id, "maintenance");
     const back = await service.player("Brisa", { resume: brisa.resumeToken });
-    expect(back.picture.lobby?.id).toBe("quayside");
+    expect(back.state.lobby?.id).toBe("quayside");
     expect(back.missed).toMatchObject([
-      { kind: "out-of-room", cause: "put-out", by: "host", why: "too loud", room: room.id, atMs: expect.any(Number) },
+      { kind: "out-of-room", cause: "kicked", by: "host", why: "too loud", room: room.id, atMs: expect.any(Number) },
     ]);
     const other = await service.player("Corin", { resume: corin.resumeToken });
     expect(other.missed).toMatchObject([{ kind: "out-of-room", cause: "closed", why: "maintenance" }]);
@@ -122,8 +122,8 @@ describe("a resume", () => {
     const [ansel, brisa] = [await service.player("Ansel"), await service.player("Brisa")];
     const { room } = await ansel.openRoom();
     await brisa.joinRoom({ room: room.id });
-    await ansel.ask("room.put-out", { player: brisa.id, reason: "too loud", ban: false });
-    await brisa.until((picture) => picture.lobby !== undefined);
+    await ansel.ask("room.kick", { player: brisa.id, reason: "too loud", ban: false });
+    await brisa.until((state) => state.lobby !== undefined);
     // It was told while it was connected; a cut at that moment would have lost it.
     const comeBack = async (heard: number) => {
       const client = await rawClient(service.url);
@@ -139,7 +139,7 @@ describe("a resume", () => {
     expect(welcome).not.toHaveProperty("missed");
   });
 
-  it("brings a new client the whole picture, and everybody the same one after the service was started anew", async () => {
+  it("brings a new client the whole state, and everybody the same one after the service was started anew", async () => {
     const service = await startTestService();
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();
@@ -147,18 +147,18 @@ describe("a resume", () => {
     await brisa.joinRoom({ code: room.code });
     const { resumeToken } = brisa;
     brisa.drop();
-    await ansel.until((picture) => picture.room?.members[brisa.id]?.presence === "away");
+    await ansel.until((state) => state.room?.members[brisa.id]?.presence === "away");
     const again = await service.player("Brisa", { resume: resumeToken });
     // A new client holds nothing, so nothing can be continued.
-    expect(again.picture.room?.members[brisa.id]?.presence).toBe("here");
+    expect(again.state.room?.members[brisa.id]?.presence).toBe("here");
 
     const resumed = new Promise((resolve) => ansel.on("resumed", resolve));
     const after = await service.restart();
     await resumed;
     // All that happened since is what the restart itself has done: it lost everybody, and takes them up again.
-    await ansel.until((picture) => picture.room?.members[again.id]?.presence === "here");
-    await again.until((picture) => picture.room?.revision === ansel.picture.room?.revision);
-    expect(again.picture.room).toEqual(ansel.picture.room);
-    expect(await after.operator.room(room.id)).toEqual(ansel.picture.room);
+    await ansel.until((state) => state.room?.members[again.id]?.presence === "here");
+    await again.until((state) => state.room?.revision === ansel.state.room?.revision);
+    expect(again.state.room).toEqual(ansel.state.room);
+    expect(await after.operator.room(room.id)).toEqual(ansel.state.room);
   });
 });

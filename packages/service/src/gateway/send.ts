@@ -1,7 +1,7 @@
 import type { Socket } from "node:net";
 
 /** What may wait for a socket at the most, in what it may leave unread. */
-const BACKLOG_MOST = 4;
+const BACKLOG_MAX = 4;
 
 /**
  * The way out to one socket: frames gather here and go out in one write when the turn's work is spoken. The WebSocket
@@ -9,13 +9,13 @@ const BACKLOG_MOST = 4;
  */
 export class Sender {
   readonly #socket: Socket;
-  readonly #unreadBytesMost: number;
+  readonly #maxUnreadBytes: number;
   #frames: Buffer[] = [];
   #bytes = 0;
 
-  constructor(socket: Socket, unreadBytesMost: number) {
+  constructor(socket: Socket, maxUnreadBytes: number) {
     this.#socket = socket;
-    this.#unreadBytesMost = unreadBytesMost;
+    this.#maxUnreadBytes = maxUnreadBytes;
   }
 
   /** Takes a frame for the next {@link flush}. Returns whether it is the first one waiting. */
@@ -38,7 +38,7 @@ export class Sender {
     this.#bytes = 0;
     if (this.#socket.destroyed) return true;
     const left = this.#socket.writableLength;
-    if (left > this.#unreadBytesMost || (left > 0 && left + bytes > BACKLOG_MOST * this.#unreadBytesMost)) return false;
+    if (left > this.#maxUnreadBytes || (left > 0 && left + bytes > BACKLOG_MAX * this.#maxUnreadBytes)) return false;
     this.#socket.write(frames.length === 1 ? (frames[0] as Buffer) : Buffer.concat(frames, bytes));
     return true;
   }

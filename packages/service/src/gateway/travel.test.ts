@@ -20,7 +20,7 @@ const start = (kind: Kind, more: Partial<Config["travel"]> = {}): Promise<TestSe
     testConfig(undefined, (config) => {
       const { crews } = config.roomKinds;
       if (crews === undefined) throw new Error("the test configuration has no crews");
-      const levels = { ...config.levels, "old-slip": { title: "Old Slip", players: { least: 1, most: 6 } } };
+      const levels = { ...config.levels, "old-slip": { title: "Old Slip", players: { min: 1, max: 6 } } };
       return {
         ...config,
         levels: levels as Config["levels"],
@@ -89,7 +89,7 @@ describe("a travel that the service relays", () => {
     await boarding(brisa, "relayed");
     await ansel.travel.progress(30.7);
     await ansel.travel.progress(30.9);
-    const { room } = await brisa.until((picture) => picture.room?.travel?.travellers[ansel.id]?.percent === 30);
+    const { room } = await brisa.until((state) => state.room?.travel?.travellers[ansel.id]?.percent === 30);
     expect(room?.travel?.waitingFor).toEqual([ansel.id, brisa.id]);
     const run = room?.run ?? "";
     expect(await refused(ansel.ask("travel.progress", { run, percent: 29 }))).toBe("progress-backwards");
@@ -112,7 +112,7 @@ describe("a travel that the service relays", () => {
     expect(explained.waitingFor).toMatchObject([{ name: "Brisa", percent: 62, why: "has loaded 62 %" }]);
     expect(explained.next?.text).toContain("brings the room back to gathering");
     await service.operator.abortTravel(id, "maintenance");
-    const { room } = await brisa.until((picture) => picture.room?.phase === "gathering");
+    const { room } = await brisa.until((state) => state.room?.phase === "gathering");
     expect(room?.setback).toMatchObject({ code: "travel-aborted", detail: "An operator gave it up: maintenance" });
     expect(Object.values(room?.members ?? {}).map(({ ready }) => ready)).toEqual([true, true]);
     expect((await service.operator.explainTravel(id)).text).toEqual([expect.stringContaining("is not travelling")]);
@@ -124,7 +124,7 @@ describe("a travel that the service relays", () => {
       ...[PlayerClient, PlayerClient, PlayerClient, PlayerClient],
     ];
     await Promise.all([ansel, brisa, corin, dovie].map((player) => boarding(player, "relayed")));
-    await corin.attend(true);
+    await corin.setBackground(true);
     const { resumeToken } = dovie;
     dovie.drop();
     await ansel.until(({ room }) => room?.travel?.waitingFor.length === 2);
@@ -133,12 +133,12 @@ describe("a travel that the service relays", () => {
     await corin.travel.arrive();
     await ansel.until(({ room }) => room?.members[corin.id]?.aboard === true);
     const back = await service.player("Dovie", { resume: resumeToken });
-    expect(back.picture.room?.phase).toBe("playing");
+    expect(back.state.room?.phase).toBe("playing");
     await back.travel.arrive();
     await ansel.until(({ room }) => room?.members[dovie.id]?.aboard === true);
   });
 
-  it("puts out who is late, with the reason, where stragglers are dropped", async () => {
+  it("removes who is late, with the reason, where stragglers are dropped", async () => {
     const service = await start({ destinations: ["relayed"], stragglers: "drop" }, { boardMs: 600 });
     const [ansel, brisa, corin] = (await started(service, ["Ansel", "Brisa", "Corin"])) as [
       ...[PlayerClient, PlayerClient, PlayerClient],
@@ -149,33 +149,31 @@ describe("a travel that the service relays", () => {
     expect(await told).toMatchObject({ cause: "late" });
     const { room } = await playing(ansel);
     expect(Object.keys(room?.members ?? {})).toEqual([ansel.id, brisa.id]);
-    expect(corin.picture.lobby?.id).toBe("quayside");
+    expect(corin.state.lobby?.id).toBe("quayside");
   });
 
   it("shows a game that has fallen silent while its computer still answers", async () => {
     const config = testConfig(undefined, (parsed) => ({
       ...parsed,
-      players: { ...parsed.players, beatEveryMs: 100, silenceMs: 400 },
+      players: { ...parsed.players, heartbeatEveryMs: 100, silenceMs: 400 },
     }));
     const service = await startTestService(config);
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom({ capacity: 2 });
     const { WebSocket } = await import("ws");
     const socket = new WebSocket(`${service.url.replace("http", "ws")}/v1/play`, ["yellow-harbor.1"]);
-    // It answers pings by itself, and sends one beat and then no more.
+    // It answers pings by itself, and sends one heartbeat and then no more.
     socket.on("open", () => socket.send(JSON.stringify({ frame: "hello", wire: 1, build: "game-1", name: "Brisa" })));
     socket.once("message", () => {
-      socket.send(JSON.stringify({ frame: "beat", sentMs: 0 }));
+      socket.send(JSON.stringify({ frame: "heartbeat", sentMs: 0 }));
       socket.send(JSON.stringify({ frame: "request", id: 1, ask: "room.join", args: { room: room.id } }));
     });
-    const silent = await ansel.until((picture) =>
-      Object.values(picture.room?.members ?? {}).some(({ attention }) => attention === "silent"),
+    const silent = await ansel.until((state) =>
+      Object.values(state.room?.members ?? {}).some(({ attention }) => attention === "silent"),
     );
     expect(Object.values(silent.room?.members ?? {}).map(({ presence }) => presence)).toEqual(["here", "here"]);
-    socket.send(JSON.stringify({ frame: "beat", sentMs: 1 }));
-    await ansel.until((picture) =>
-      Object.values(picture.room?.members ?? {}).every((one) => one.attention === undefined),
-    );
+    socket.send(JSON.stringify({ frame: "heartbeat", sentMs: 1 }));
+    await ansel.until((state) => Object.values(state.room?.members ?? {}).every((one) => one.attention === undefined));
     socket.terminate();
   });
 });
@@ -192,13 +190,14 @@ describe("a travel to an instance", () => {
     for (const pass of [a, b]) if (pass) await sayToInstance(pass.address, pass.pass);
     const { room } = await playing(ansel);
     expect(room?.members[corin.id]?.aboard).toBeUndefined();
-    const orders = async () => (await sayToInstance(a?.address ?? { host: "", port: 0 }, "orders")).body.orders;
-    await vi.waitUntil(async () => ((await orders()) as string[]).includes("begin"));
+    const instructions = async () =>
+      (await sayToInstance(a?.address ?? { host: "", port: 0 }, "instructions")).body.instructions;
+    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("match-started"));
     const back = await service.player("Corin", { resume: resumeToken });
     const pass = await back.nextPass();
-    await vi.waitUntil(async () => ((await orders()) as string[]).includes("expect-player"));
+    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("expect-player"));
     expect(await sayToInstance(pass.address, pass.pass)).toMatchObject({ status: 200 });
-    await ansel.until((picture) => picture.room?.members[corin.id]?.aboard === true);
+    await ansel.until((state) => state.room?.members[corin.id]?.aboard === true);
   });
 });
 
@@ -266,7 +265,9 @@ describe("a travel to a member's world", () => {
     const [ansel, brisa] = (await started(service, ["Ansel", "Brisa"])) as [PlayerClient, PlayerClient];
     await Promise.all([ansel, brisa].map((one) => one.until(({ room }) => room?.travel?.player === ansel.id)));
     // For who is not asked no name is even looked up.
-    expect(await refused(brisa.travel.offer([{ host: "no-such-name.invalid", port: 7700 }]))).toBe("not-asked");
+    expect(await refused(brisa.travel.offer([{ host: "no-such-name.invalid", port: 7700 }]))).toBe(
+      "destination-not-requested",
+    );
     const offer = (host: string, port: number) => refused(ansel.travel.offer([{ host, port }]));
     for (const host of [
       "0.0.0.0",
@@ -288,7 +289,7 @@ describe("a travel to a member's world", () => {
     expect(await offer("127.0.0.1", 65_536)).toBe("request-invalid");
     // What was refused leaves the way open for a better one; what was taken is looked at first.
     expect(await offer("127.0.0.2", 7700)).toBe("not refused");
-    expect(await offer("127.0.0.2", 7701)).toBe("not-asked");
+    expect(await offer("127.0.0.2", 7701)).toBe("destination-not-requested");
   });
 
   it("outlives a restart of the service between offer and probe, and after the barrier", async () => {
@@ -303,7 +304,7 @@ describe("a travel to a member's world", () => {
     expect(await show(await brisa.nextPass())).toBe("place 1");
     await Promise.all([ansel, brisa].map(playing));
     const corin = await again.player("Corin");
-    await corin.joinRoom({ room: ansel.picture.room?.id ?? "" });
+    await corin.joinRoom({ room: ansel.state.room?.id ?? "" });
     expect(await show(await corin.nextPass())).toBe("place 2");
   });
 });

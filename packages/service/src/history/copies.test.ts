@@ -27,7 +27,7 @@ async function someBackup(): Promise<string> {
   const service = await startTestService(fast);
   const ansel = await service.player("Ansel");
   await ansel.openRoom();
-  await ansel.write("stones", 7);
+  await ansel.setBoardEntry("stones", 7);
   const file = join(temporaryFolder(), "harbor-backup.sqlite");
   await download(service.operator, file);
   return file;
@@ -42,7 +42,7 @@ describe("a backup", () => {
     let isOver = false;
     const writing = (async () => {
       for (let n = 1; !isOver; n++) {
-        await ansel.write("stones", n);
+        await ansel.setBoardEntry("stones", n);
         written = n;
       }
     })();
@@ -94,7 +94,7 @@ describe("a backup", () => {
     const config = testConfig("good", (one) => ({ ...one, listen: { ...one.listen, port: service.port } }));
     await startTestService(config, { data: join(data, "restored") });
     await back;
-    expect(ansel.picture.room).toMatchObject({ id: room.id, code: room.code });
+    expect(ansel.state.room).toMatchObject({ id: room.id, code: room.code });
   });
 });
 

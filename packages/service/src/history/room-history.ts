@@ -68,10 +68,10 @@ const TOLD_OF_ROOM = `kind NOT IN ('room.measured', 'travel.progressed', 'travel
 const naming = (room: RoomId) => `"room":${JSON.stringify(room)}`;
 
 /** The newest events of a room up to a moment, oldest first. */
-function eventsOf(sqlite: Database.Database, room: RoomId, upTo: number, most: number): Row[] {
+function eventsOf(sqlite: Database.Database, room: RoomId, upTo: number, max: number): Row[] {
   const rows = sqlite
     .prepare(`SELECT ${COLUMNS} FROM journal WHERE seq <= ? AND ${TOLD_OF_ROOM} ORDER BY seq DESC LIMIT ?`)
-    .all(upTo, naming(room), most) as Row[];
+    .all(upTo, naming(room), max) as Row[];
   return rows.reverse();
 }
 

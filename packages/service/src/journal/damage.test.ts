@@ -125,7 +125,7 @@ describe("a past that no start reads", () => {
     // The stop has made a snapshot of all of it, so no start reads what was before.
     inDatabase(
       service.data,
-      "UPDATE journal SET body = replace(body, 'Ansel', 'Nobody') WHERE kind = 'player.entered'",
+      "UPDATE journal SET body = replace(body, 'Ansel', 'Nobody') WHERE kind = 'player.connected'",
     );
     const after = await startTestService(testConfig(), { data: service.data });
     await vi.waitFor(

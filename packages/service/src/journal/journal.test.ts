@@ -114,7 +114,9 @@ describe("the journal", () => {
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();
     for (let n = 0; n < 3_000; n += 40) {
-      await Promise.all(Array.from({ length: 40 }, (_, more) => ansel.write(`stones.${(n + more) % 8}`, n + more)));
+      await Promise.all(
+        Array.from({ length: 40 }, (_, more) => ansel.setBoardEntry(`stones.${(n + more) % 8}`, n + more)),
+      );
     }
     await service.stop();
     const sqlite = new Database(join(service.data, "harbor.sqlite"), { readonly: true });
@@ -195,6 +197,6 @@ describe("a service whose journal fails", () => {
     await expect(ansel.listRooms()).rejects.toMatchObject({ code: "journal-unavailable" });
     expect((await fetch(`${service.url}/healthz`)).status).toBe(503);
     expect((await fetch(`${service.url}/readyz`)).status).toBe(503);
-    expect(ansel.picture.room).toBeUndefined();
+    expect(ansel.state.room).toBeUndefined();
   });
 });

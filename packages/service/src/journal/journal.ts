@@ -62,12 +62,12 @@ export type HistoryAnswer =
 export interface InstanceRecordQuery {
   readonly limit: number;
   /** Order time and id of the last one of the page before. */
-  readonly before: { readonly orderedAtMs: number; readonly id: string } | undefined;
+  readonly before: { readonly launchedAtMs: number; readonly id: string } | undefined;
   readonly state: string | undefined;
 }
 
 /**
- * The ordered, durable record of everything that happened. A port: nothing outside this folder may assume that the log
+ * The launched, durable record of everything that happened. A port: nothing outside this folder may assume that the log
  * is on this computer. A rejected append means that the batch may or may not be durable: the caller must stop.
  */
 export interface Journal {

@@ -31,13 +31,13 @@ export const instanceTable = sqliteTable(
   "instances",
   {
     id: text("id").primaryKey(),
-    orderedAtMs: integer("ordered_at_ms").notNull(),
+    launchedAtMs: integer("launched_at_ms").notNull(),
     pool: text("pool").notNull(),
     state: text("state").notNull(),
     /** The view as JSON. */
     view: text("view").notNull(),
   },
-  (table) => [index("instances_by_time").on(table.orderedAtMs), index("instances_by_state").on(table.state)],
+  (table) => [index("instances_by_time").on(table.launchedAtMs), index("instances_by_state").on(table.state)],
 );
 
 /** Facts about the data folder itself, such as the signing key. */

@@ -49,7 +49,7 @@ export async function openSqliteJournal(folder: string): Promise<OpenedJournal> 
 }
 
 function startThread(folder: string): Worker {
-  // Rows live for one commit: with little room for the young they are collected at once, instead of filling 48 MiB first.
+  // Rows live for one commit: with little room for the young they are collected at once, instead of backfill 48 MiB first.
   const resourceLimits = { maxYoungGenerationSizeMb: 6 };
   return new Worker(threadFile("sqlite-thread", import.meta.url), {
     workerData: { folder },

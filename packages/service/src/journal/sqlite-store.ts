@@ -18,15 +18,15 @@ import { factTable, instanceTable, journalTable, schema, snapshotTable } from ".
 const MIGRATIONS = join(PACKAGE_FOLDER, "migrations");
 const ROWS_AT_ONCE = 25;
 /** Schemas from before files of theirs had to be read. The first migration leads to the next number. */
-const BEFORE_FIRST = 2;
+const BEFORE_FIRST = 3;
 
 const insertInto = (rows: number) => {
   const places = Array(rows).fill("(?, ?, ?, ?, ?)").join(", ");
   return `INSERT INTO journal (seq, at_ms, kind, version, body) VALUES ${places}`;
 };
 
-const PUT_INSTANCE = `INSERT INTO instances (id, ordered_at_ms, pool, state, view) VALUES (?, ?, ?, ?, ?)
-  ON CONFLICT (id) DO UPDATE SET ordered_at_ms = excluded.ordered_at_ms, pool = excluded.pool, state = excluded.state, view = excluded.view`;
+const PUT_INSTANCE = `INSERT INTO instances (id, launched_at_ms, pool, state, view) VALUES (?, ?, ?, ?, ?)
+  ON CONFLICT (id) DO UPDATE SET launched_at_ms = excluded.launched_at_ms, pool = excluded.pool, state = excluded.state, view = excluded.view`;
 const INSERT_LAST = "INSERT INTO journal (seq, at_ms, kind, version, body, chain) VALUES (?, ?, ?, ?, ?, ?)";
 const SET_CHAIN = "UPDATE journal SET chain = ? WHERE seq = ?";
 const SELECT_ROWS =
@@ -169,14 +169,15 @@ export class SqliteStore {
   }
 
   instanceRecords({ limit, before, state }: InstanceRecordQuery): InstanceView[] {
-    const { id, orderedAtMs } = instanceTable;
+    const { id, launchedAtMs } = instanceTable;
     const older =
-      before && or(lt(orderedAtMs, before.orderedAtMs), and(eq(orderedAtMs, before.orderedAtMs), lt(id, before.id)));
+      before &&
+      or(lt(launchedAtMs, before.launchedAtMs), and(eq(launchedAtMs, before.launchedAtMs), lt(id, before.id)));
     const rows = this.#db
       .select({ view: instanceTable.view })
       .from(instanceTable)
       .where(and(older, state === undefined ? undefined : eq(instanceTable.state, state)))
-      .orderBy(desc(orderedAtMs), desc(id))
+      .orderBy(desc(launchedAtMs), desc(id))
       .limit(limit)
       .all();
     return rows.map((row) => JSON.parse(row.view) as InstanceView);
@@ -197,7 +198,7 @@ export class SqliteStore {
     const first = tx.select({ atMs: journalTable.atMs }).from(journalTable).where(eq(journalTable.seq, firstSeq)).get();
     const isOver = inArray(instanceTable.state, ["ended", "failed"]);
     tx.delete(instanceTable)
-      .where(and(isOver, lt(instanceTable.orderedAtMs, first?.atMs ?? 0)))
+      .where(and(isOver, lt(instanceTable.launchedAtMs, first?.atMs ?? 0)))
       .run();
   }
 
@@ -243,8 +244,8 @@ export class SqliteStore {
   }
 
   #record(view: InstanceView): void {
-    const { id, orderedAtMs, pool, state } = view;
-    this.#putInstance.run(id, orderedAtMs, pool, state, JSON.stringify(view));
+    const { id, launchedAtMs, pool, state } = view;
+    this.#putInstance.run(id, launchedAtMs, pool, state, JSON.stringify(view));
   }
 }
 

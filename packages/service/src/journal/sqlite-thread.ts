@@ -23,9 +23,14 @@ createBirpc<Record<string, never>, StoreCalls>(calls, {
 
 function callsOf(folder: string) {
   const found = open(folder);
-  const store = (): SqliteStore => {
-    if ("code" in found) throw new Error(found.message);
-    return found;
+  /** What SQLite throws is no plain error, and would come over without its message. */
+  const using = <T>(act: (store: SqliteStore) => T): T => {
+    try {
+      if ("code" in found) throw new Error(found.message);
+      return act(found);
+    } catch (error) {
+      throw new Error((error as Error).message);
+    }
   };
   return {
     opening: (): StoreOpening => {
@@ -33,15 +38,15 @@ function callsOf(folder: string) {
       const { lastSeq, lastAtMs, secret } = found;
       return { opened: true, lastSeq, lastAtMs, secret };
     },
-    append: (batch: PackedBatch, expectedSeq: number) => store().append(batch, expectedSeq),
-    read: (fromSeq: number, limit: number) => packRows(store().read(fromSeq, limit)),
-    newestSnapshot: () => store().newestSnapshot(),
-    writeSnapshot: (snapshot: Snapshot, spacing: number) => store().writeSnapshot(snapshot, spacing),
-    trim: (keep: JournalKeep, version: number, limit: number) => store().trim(keep, version, limit),
-    instanceRecords: (query: InstanceRecordQuery) => store().instanceRecords(query),
-    instanceRecord: (instance: string) => store().instanceRecord(instance),
+    append: (batch: PackedBatch, expectedSeq: number) => using((store) => store.append(batch, expectedSeq)),
+    read: (fromSeq: number, limit: number) => using((store) => packRows(store.read(fromSeq, limit))),
+    newestSnapshot: () => using((store) => store.newestSnapshot()),
+    writeSnapshot: (snapshot: Snapshot, spacing: number) => using((store) => store.writeSnapshot(snapshot, spacing)),
+    trim: (keep: JournalKeep, version: number, limit: number) => using((store) => store.trim(keep, version, limit)),
+    instanceRecords: (query: InstanceRecordQuery) => using((store) => store.instanceRecords(query)),
+    instanceRecord: (instance: string) => using((store) => store.instanceRecord(instance)),
     close: () => {
-      store().close();
+      using((store) => store.close());
       port.unref();
     },
   };

@@ -13,7 +13,7 @@ import {
 /** Looks at tokens. Loaded with the first one that is shown: a service need not wait for it to be ready. */
 const jose = () => import("jose");
 
-/** What a token is for (the `aud` claim, RFC 7519, section 4.1.3). A token of one use is worth nothing for another. */
+/** What a token is for (the `aud` allocation, RFC 7519, section 4.1.3). A token of one use is worth nothing for another. */
 type Use = "resume" | "instance" | "board" | "agent";
 
 export type PassCheck =
@@ -29,7 +29,7 @@ export type PassCheck =
 const base64url = (value: object) => Buffer.from(JSON.stringify(value)).toString("base64url");
 const HEADER = base64url({ alg: "HS256" });
 
-const KNOWN_KEYS_MOST = 10_000;
+const KNOWN_KEYS_MAX = 10_000;
 
 /** Signs and checks all tokens with the harbor's secret: compact JWS, HS256 (RFC 7515, RFC 7518). */
 export class Tokens {
@@ -67,7 +67,7 @@ export class Tokens {
     if (known !== undefined) return known;
     const instance = (await this.#verify("instance", token))?.sub;
     if (instance === undefined) return undefined;
-    if (this.#instanceKeys.size >= KNOWN_KEYS_MOST) this.#instanceKeys.clear();
+    if (this.#instanceKeys.size >= KNOWN_KEYS_MAX) this.#instanceKeys.clear();
     this.#instanceKeys.set(token, instance);
     return instance;
   }
@@ -83,9 +83,9 @@ export class Tokens {
 
   async signPass(owed: OwedPass): Promise<BoardingPass> {
     const { pass: jti, player, to, room, run, level, address, expiresAtMs } = owed;
-    // The `exp` claim has whole seconds (RFC 7519, section 2); rounding up never cuts a pass short.
+    // The `exp` allocation has whole seconds (RFC 7519, section 2); rounding up never cuts a pass short.
     const exp = Math.ceil(expiresAtMs / 1000);
-    // Who runs a world has an id of another form than an instance, so one claim is enough for both.
+    // Who runs a world has an id of another form than an instance, so one allocation is enough for both.
     const instance = "instance" in to ? to.instance : to.player;
     const pass = await this.#sign("board", player, { jti, instance, run, level, exp });
     const relay = "instance" in to && this.#relays ? { relay: `${RELAY_PATH}${to.instance}` } : {};
@@ -110,8 +110,8 @@ export class Tokens {
   }
 
   /** RFC 7515, section 3.1, by Node's own HMAC: a start waits for the passes of a whole room, and this takes none of that time. */
-  async #sign(use: Use, subject: string, claims: Record<string, unknown>): Promise<string> {
-    const payload = { ...claims, sub: subject, iss: this.#issuer, aud: use };
+  async #sign(use: Use, subject: string, allocations: Record<string, unknown>): Promise<string> {
+    const payload = { ...allocations, sub: subject, iss: this.#issuer, aud: use };
     const signed = `${HEADER}.${base64url(payload)}`;
     return `${signed}.${createHmac("sha256", this.#secret).update(signed).digest("base64url")}`;
   }

@@ -13,7 +13,7 @@ import {
   type TestService,
   temporaryFolder,
   testConfig,
-  untilPicture,
+  untilState,
 } from "../testing/test-service.ts";
 
 const PLACED = fileURLToPath(new URL("../testing/placed-instance.mjs", import.meta.url));
@@ -28,7 +28,7 @@ const withBuild = (spec: BuildSpecInput, change: Partial<Config["pools"][string]
   });
 
 async function firstInstance(service: TestService, fits: (one: InstanceView) => boolean): Promise<InstanceView> {
-  const { instances } = await untilPicture(service.operator, (picture) => Object.values(picture.instances).some(fits));
+  const { instances } = await untilState(service.operator, (state) => Object.values(state.instances).some(fits));
   const found = Object.values(instances).find(fits);
   if (!found) throw new Error("no instance");
   return found;
@@ -91,7 +91,7 @@ describe("a build", () => {
       data,
     });
     const { ansel } = await startVoyage(service);
-    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
+    const { room } = await ansel.until((state) => state.room?.setback !== undefined);
     expect(room?.setback?.detail).toContain(`not ${checksum}`);
     const right = `sha256:${createHash("sha256").update(readFileSync(process.execPath)).digest("hex")}`;
     expect(room?.setback?.detail).toContain(right);
@@ -110,7 +110,7 @@ describe("a build", () => {
 describe("a new version on real processes", () => {
   const spec = (version: string, mode: string): BuildSpecInput => ({ version, command: "node", args: [PLACED, mode] });
   const keepsReady = {
-    plan: { least: 2, spare: 0, spareShare: 0, settleMs: 100, asideMs: 0, giveUpAfter: 6 },
+    plan: { min: 2, spare: 0, spareShare: 0, cooldownMs: 100, reclaimMs: 0, giveUpAfter: 6 },
     reuse: "any" as const,
   };
 
@@ -119,11 +119,11 @@ describe("a new version on real processes", () => {
     await firstInstance(service, ({ state, version }) => state === "open" && version === "1");
     const added = await service.operator.addBuild("plain", spec("2", "good"), { steps: [1], enough: 1 });
     expect(added).toMatchObject({ state: "canary", share: 1 });
-    // One is retired, so that another is ordered, which is the new version.
+    // One is retired, so that another is launched, which is the new version.
     const { instances } = await service.operator.instances();
     await service.operator.drainInstance(instances[0]?.id ?? "", "make room");
-    await untilPicture(service.operator, (picture) => {
-      const live = Object.values(picture.instances).filter(({ exit }) => exit === undefined);
+    await untilState(service.operator, (state) => {
+      const live = Object.values(state.instances).filter(({ exit }) => exit === undefined);
       return live.length === 2 && live.every(({ state, version }) => state === "open" && version === "2");
     });
     const { builds } = await service.operator.builds();
@@ -133,7 +133,7 @@ describe("a new version on real processes", () => {
   it("that does not come up is taken back by itself, and what ran before goes on being started", async () => {
     const service = await startTestService(withBuild(spec("1", "good"), keepsReady));
     await firstInstance(service, ({ state }) => state === "open");
-    await service.operator.addBuild("plain", spec("2", "broken"), { steps: [0.5, 1], enough: 2, failuresMost: 0 });
+    await service.operator.addBuild("plain", spec("2", "broken"), { steps: [0.5, 1], enough: 2, maxFailures: 0 });
     const { instances } = await service.operator.instances();
     await service.operator.drainInstance(instances[0]?.id ?? "");
     const failed = await firstInstance(service, ({ version, exit }) => version === "2" && exit !== undefined);
@@ -143,8 +143,8 @@ describe("a new version on real processes", () => {
       { version: "2", state: "rolled-back", why: expect.stringContaining("1 of 1 failed at 50 %") },
       { version: "1", state: "current" },
     ]);
-    await untilPicture(service.operator, (picture) => {
-      const live = Object.values(picture.instances).filter(({ state }) => state === "open");
+    await untilState(service.operator, (state) => {
+      const live = Object.values(state.instances).filter(({ state }) => state === "open");
       return live.length === 2 && live.every(({ version }) => version === "1");
     });
   });
@@ -167,7 +167,9 @@ describe("a new version on real processes", () => {
 
 describe("what instances cost", () => {
   it("is told by pool, build, machine and room", async () => {
-    const service = await startTestService(withBuild({ command: "node", args: [PLACED, "good"] }, { pricePerS: 2 }));
+    const service = await startTestService(
+      withBuild({ command: "node", args: [PLACED, "good"] }, { pricePerSecond: 2 }),
+    );
     const { room } = await startVoyage(service);
     await firstInstance(service, ({ state }) => state === "busy");
     const costs = await service.operator.costs();

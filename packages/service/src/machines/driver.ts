@@ -1,6 +1,6 @@
 import type { Address, BuildSpec, ConfigName, InstanceId, MorePorts } from "@yellow-harbor/protocol";
 
-export interface StartOrder {
+export interface LaunchRequest {
   readonly instance: InstanceId;
   readonly spec: BuildSpec;
   /** More of its environment, from the pool. */
@@ -27,7 +27,7 @@ export interface Output {
   /** Bytes; 0 of what is not there. `cut` are those that stood before the former part and were not kept. */
   size(part: "now" | "former" | "cut"): Promise<number>;
   /** At most so many bytes from a place on. */
-  read(part: "now" | "former", from: number, most: number): Promise<Buffer>;
+  read(part: "now" | "former", from: number, max: number): Promise<Buffer>;
 }
 
 /** The machine that holds the output is away. */
@@ -49,7 +49,7 @@ export interface DriverEvents {
 /** Runs instances on a machine. A port: this computer now, others later. */
 export interface MachineDriver {
   /** Starts the instance unless it already runs. */
-  start(order: StartOrder): Promise<void>;
+  start(request: LaunchRequest): Promise<void>;
   /** Watches a process that an earlier service started; `pid` 0 when it was not written down. */
   adopt(instance: InstanceId, pid: number): Promise<void>;
   signal(instance: InstanceId, signal: "terminate" | "kill"): void;

@@ -9,9 +9,9 @@ import type { HarborRuntime } from "../runtime/runtime.ts";
 import { AgentDriver } from "./agent/agent-driver.ts";
 import type { DriverEvents, MachineDriver } from "./driver.ts";
 import { OutputWatcher, type Watched } from "./output-watcher.ts";
+import type { Polls } from "./polls.ts";
 import { probe } from "./probe.ts";
 import { probeWorld } from "./probe-world.ts";
-import type { Pulses } from "./pulses.ts";
 
 const SILENCE_LOOK_MS = 1_000;
 
@@ -21,7 +21,7 @@ const HERE = "here";
 export interface EffectParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
-  readonly pulses: Pulses;
+  readonly polls: Polls;
   /** A driver for each machine. */
   readonly makeDrivers: (events: DriverEvents) => ReadonlyMap<ConfigName, MachineDriver>;
   /** More of the environment of a pool's instances. */
@@ -50,7 +50,7 @@ export class EffectRunner {
       startFailed: (instance, why) => runtime.submit({ do: "instance.start-failed", instance, ...why }, ignore),
       overLimit: (instance, detail) => runtime.submit({ do: "instance.over-limit", instance, detail }, ignore),
       exited: (instance, exit) => {
-        parts.pulses.forget(instance);
+        parts.polls.forget(instance);
         runtime.submit({ do: "instance.exited", instance, ...exit }, ignore);
       },
     });
@@ -59,7 +59,7 @@ export class EffectRunner {
       output: (instance, stream) => this.driverOf(instance).output(instance, stream),
       log: parts.log,
       hear: (instance, lines) =>
-        new Promise((resolve) => runtime.submit({ do: "instance.hear", instance, ...lines }, () => resolve())),
+        new Promise((resolve) => runtime.submit({ do: "instance.output", instance, ...lines }, () => resolve())),
     });
     this.#stopLooking = every(SILENCE_LOOK_MS, "looking for silent instances", parts.log, () => this.#lookForSilence());
   }
@@ -104,9 +104,9 @@ export class EffectRunner {
     const { state } = this.#parts.runtime.decided;
     return [...state.pools.instances.values()]
       .filter(({ isWatched, gone, pid }) => isWatched && !gone && pid !== null)
-      .flatMap(({ id, build, version, heard }) => {
+      .flatMap(({ id, build, version, outputRead }) => {
         const spec = specOf(state, build, version);
-        return spec === undefined ? [] : [{ instance: id, spec, heard }];
+        return spec === undefined ? [] : [{ instance: id, spec, outputRead }];
       });
   }
 
@@ -143,16 +143,16 @@ export class EffectRunner {
   }
 
   #wake({ instance, upTo }: Extract<InstanceEffect, { effect: "wake-instance" }>): void {
-    const { runtime, pulses } = this.#parts;
-    // Newer orders may have been decided meanwhile, and are not durable yet.
-    const known = runtime.decided.state.pools.instances.get(instance)?.orders ?? [];
-    const orders = known.filter(({ number }) => number <= upTo);
-    if (orders.length > 0) pulses.answer(instance, orders);
+    const { runtime, polls } = this.#parts;
+    // Newer instructions may have been decided meanwhile, and are not durable yet.
+    const known = runtime.decided.state.pools.instances.get(instance)?.instructions ?? [];
+    const instructions = known.filter(({ number }) => number <= upTo);
+    if (instructions.length > 0) polls.answer(instance, instructions);
   }
 
-  /** Instances that have announced themselves must go on being heard. */
+  /** Instances that have announced themselves must go on being outputRead. */
   async #lookForSilence(): Promise<void> {
-    const { runtime, pulses } = this.#parts;
+    const { runtime, polls } = this.#parts;
     if (runtime.failure) return;
     const now = steadyMs();
     const expected = await runtime.query(({ state, rules }) =>
@@ -163,10 +163,10 @@ export class EffectRunner {
         .map(({ id, pool }) => ({ id, silenceMs: rules.pools.get(pool)?.silenceMs ?? Number.POSITIVE_INFINITY })),
     );
     for (const { id, silenceMs } of expected) {
-      pulses.expect(id, now);
-      const silentForMs = pulses.silentForMs(id, now);
+      polls.expect(id, now);
+      const silentForMs = polls.silentForMs(id, now);
       if (silentForMs <= silenceMs) continue;
-      const detail = `no pulse for ${Math.round(silentForMs / 1000)} s`;
+      const detail = `no poll for ${Math.round(silentForMs / 1000)} s`;
       runtime.submit({ do: "instance.silent", instance: id, detail }, () => undefined);
     }
   }

@@ -11,16 +11,16 @@ import {
   startTestService,
   startVoyage,
   testConfig,
-  untilPicture,
+  untilState,
 } from "../testing/test-service.ts";
 
 afterEach(endAll);
 
-const gone = (id: string) => (picture: { instances: Record<string, { exit?: object }> }) =>
-  picture.instances[id]?.exit !== undefined;
+const gone = (id: string) => (state: { instances: Record<string, { exit?: object }> }) =>
+  state.instances[id]?.exit !== undefined;
 
 describe("a match under way", () => {
-  it("takes in a late comer with a pass of its own, lets go of who leaves, and is ended by the host", async () => {
+  it("takes in a late joining with a pass of its own, lets go of who leaves, and is ended by the host", async () => {
     const config = testConfig(undefined, (one) => {
       const { crews } = one.roomKinds;
       if (crews === undefined) return one;
@@ -37,7 +37,7 @@ describe("a match under way", () => {
     const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
     await sayToInstance(a.address, a.pass);
     await sayToInstance(a.address, b.pass);
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
 
     const corin = await service.player("Corin");
     await corin.joinRoom({ code: room.code });
@@ -50,17 +50,17 @@ describe("a match under way", () => {
     await brisa.leaveRoom();
     expect(await sayToInstance(a.address, "report")).toMatchObject({ body: { code: "result-not-yours" } });
     await ansel.ask("room.set-result", { standings: [ansel, corin].map(({ id }) => ({ player: id, score: 3 })) });
-    const { room: after } = await corin.until((picture) => picture.room?.phase === "results");
+    const { room: after } = await corin.until((state) => state.room?.phase === "results");
     expect(after?.result?.standings.map(({ rank }) => rank)).toEqual([1, 1]);
 
-    const ordered = ["take-match", "expect-player", "release-player", "end-match"];
-    await untilPicture(service.operator, ({ instances }) => instances[a.instance ?? ""]?.state === "open");
+    const given = ["match-assigned", "expect-player", "release-player", "end-match"];
+    await untilState(service.operator, ({ instances }) => instances[a.instance ?? ""]?.state === "open");
     let told: unknown;
-    // The orders travel with the instance's next pulse, which comes at once.
-    for (let n = 0; n < 50 && (told as string[] | undefined)?.length !== ordered.length; n++) {
-      told = (await sayToInstance(a.address, "orders")).body.orders;
+    // The instructions travel with the instance's next poll, which comes at once.
+    for (let n = 0; n < 50 && (told as string[] | undefined)?.length !== given.length; n++) {
+      told = (await sayToInstance(a.address, "instructions")).body.instructions;
     }
-    expect(told).toEqual(ordered);
+    expect(told).toEqual(given);
     await ansel.ask("room.again", {});
     const again = await corin.nextPass();
     expect(again).toMatchObject({ instance: a.instance });
@@ -85,11 +85,11 @@ describe("an instance that behaves", () => {
     });
     expect(await sayToInstance(b.address, "report")).toMatchObject({ status: 409, body: { code: "wrong-phase" } });
     expect(await sayToInstance(b.address, b.pass)).toMatchObject({ status: 200, body: { player: { name: "Brisa" } } });
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
     expect(await sayToInstance(b.address, "report")).toMatchObject({ status: 200 });
     // Whoever did not hear the answer says it again, and is answered the same.
     expect(await sayToInstance(b.address, "report")).toMatchObject({ status: 200 });
-    const { room: after } = await brisa.until((picture) => picture.room?.result !== undefined);
+    const { room: after } = await brisa.until((state) => state.room?.result !== undefined);
     expect(after?.result?.standings.map(({ player, rank, score }) => [player, rank, score])).toEqual([
       [ansel.id, 1, 10],
       [brisa.id, 2, 9],
@@ -97,7 +97,7 @@ describe("an instance that behaves", () => {
     const { pid = 0, id } = await service.operator.instance(a.instance ?? "");
     expect(isAlive(pid)).toBe(true);
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
-    const { instances, rooms } = await untilPicture(service.operator, gone(id));
+    const { instances, rooms } = await untilState(service.operator, gone(id));
     expect(instances[id]).toMatchObject({
       state: "ended",
       exit: { code: 0 },
@@ -152,25 +152,25 @@ describe("an instance that misbehaves", () => {
       testConfig(mode, (config) => ({ ...config, travel: { ...config.travel, attempts: 2 } })),
     );
     const { ansel } = await startVoyage(service);
-    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined, 20_000);
+    const { room } = await ansel.until((state) => state.room?.setback !== undefined, 20_000);
     expect(room).toMatchObject({ phase: "gathering", setback: { code } });
     expect(room?.setback?.detail).toContain(reason);
     const { instances } = await service.operator.instances({ ended: true });
     // A port that is still somebody's counts as no attempt.
     const tried = instances.filter(({ why }) => !why.includes("is taken"));
     expect(tried.map(({ state }) => state)).toEqual(["failed", "failed"]);
-    const picture = await untilPicture(service.operator, ({ instances: live }) =>
+    const state = await untilState(service.operator, ({ instances: live }) =>
       Object.values(live).every((one) => one.exit !== undefined),
     );
     // One whose port was somebody else's was never started, and has no process.
-    const pids = Object.values(picture.instances).flatMap(({ pid }) => pid ?? []);
+    const pids = Object.values(state.instances).flatMap(({ pid }) => pid ?? []);
     expect(pids.filter(isAlive)).toEqual([]);
   });
 
   it("(crash) leaves its output and exit code to be read", async () => {
     const service = await startTestService(testConfig("crash"));
     const { ansel } = await startVoyage(service);
-    await ansel.until((picture) => picture.room?.setback !== undefined);
+    await ansel.until((state) => state.room?.setback !== undefined);
     const { instances } = await service.operator.instances({ ended: true });
     const id = instances[0]?.id ?? "";
     expect(instances[0]).toMatchObject({ exit: { code: 3 } });
@@ -186,7 +186,7 @@ describe("an instance that misbehaves", () => {
     const { ansel, brisa } = await startVoyage(service);
     const { instance = "" } = await ansel.nextPass();
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
-    const { instances } = await untilPicture(service.operator, gone(instance));
+    const { instances } = await untilState(service.operator, gone(instance));
     expect(instances[instance]).toMatchObject({ state: "ended", exit: { signal: "SIGKILL" } });
     let output = "";
     for await (const text of service.operator.output(instance)) output += text;
@@ -196,7 +196,7 @@ describe("an instance that misbehaves", () => {
   it("(dies) with a match is a setback for its room, not a result", async () => {
     const service = await startTestService(testConfig("dies"));
     const { ansel } = await startVoyage(service);
-    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
+    const { room } = await ansel.until((state) => state.room?.setback !== undefined);
     expect(room).toMatchObject({
       phase: "gathering",
       setback: { code: expect.stringMatching(/no-instance|instance-lost/) },
@@ -212,11 +212,11 @@ describe("an instance that misbehaves", () => {
       })),
     );
     const { ansel } = await startVoyage(service);
-    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
+    const { room } = await ansel.until((state) => state.room?.setback !== undefined);
     expect(room?.setback?.detail).toContain("./no-such-server");
   });
 
-  it("may pulse on one connection for ever: no pulse leaves anything behind on it", async () => {
+  it("may poll on one connection for ever: no poll leaves anything behind on it", async () => {
     const service = await startTestService();
     const { ansel } = await startVoyage(service);
     const { instance = "" } = await ansel.nextPass();
@@ -230,10 +230,10 @@ describe("an instance that misbehaves", () => {
     for (let n = 0; n < 15; n++) {
       const status = await new Promise((resolve, reject) => {
         const headers = { "content-type": "application/json", authorization: `Bearer ${key}` };
-        const asking = request(`${service.url}/v1/instance/pulse`, { agent, method: "POST", headers }, (response) => {
+        const asking = request(`${service.url}/v1/instance/poll`, { agent, method: "POST", headers }, (response) => {
           response.resume().once("end", () => resolve(response.statusCode));
         });
-        asking.once("error", reject).end(JSON.stringify({ taken: 1, waitMs: 1 }));
+        asking.once("error", reject).end(JSON.stringify({ acknowledged: 1, waitMs: 1 }));
       });
       expect(status).toBe(200);
     }
@@ -246,10 +246,10 @@ describe("an instance that misbehaves", () => {
     const service = await startTestService();
     const ansel = await service.player("Ansel");
     for (const authorization of [undefined, "Bearer nonsense", `Bearer ${ansel.resumeToken}`]) {
-      const response = await fetch(`${service.url}/v1/instance/pulse`, {
+      const response = await fetch(`${service.url}/v1/instance/poll`, {
         method: "POST",
         headers: { "content-type": "application/json", ...(authorization && { authorization }) },
-        body: JSON.stringify({ taken: 0 }),
+        body: JSON.stringify({ acknowledged: 0 }),
       });
       expect(response.status).toBe(401);
       expect(await response.json()).toMatchObject({ code: "instance-key-invalid" });

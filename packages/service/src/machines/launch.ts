@@ -3,7 +3,7 @@ import { closeSync, mkdirSync, openSync } from "node:fs";
 import { constants, setPriority } from "node:os";
 import { join, resolve } from "node:path";
 import { instanceEnvironment } from "@yellow-harbor/protocol";
-import type { StartOrder } from "./driver.ts";
+import type { LaunchRequest } from "./driver.ts";
 import { outputName } from "./output-keeper.ts";
 
 export interface Launch {
@@ -15,13 +15,13 @@ export interface Launch {
 }
 
 /** Starts a process as its build says: detached, a group of its own, printing to files, so that it outlives us. */
-export function launch(order: StartOrder, { ownFolder, workingFolder, serviceUrl }: Launch): ChildProcess {
-  const { spec, instance, address, key } = order;
+export function launch(request: LaunchRequest, { ownFolder, workingFolder, serviceUrl }: Launch): ChildProcess {
+  const { spec, instance, address, key } = request;
   const data = join(ownFolder, "data");
   mkdirSync(data, { recursive: true, mode: 0o700 });
-  const values = valuesOf(order, { data, serviceUrl, assets: spec.assets && resolve(workingFolder, spec.assets) });
+  const values = valuesOf(request, { data, serviceUrl, assets: spec.assets && resolve(workingFolder, spec.assets) });
   const fill = (text: string) => text.replace(/\{([a-z][\w.-]*)\}/g, (whole, name: string) => values[name] ?? whole);
-  const filled = Object.entries({ ...spec.environment, ...order.environment }).map(([name, text]) => [
+  const filled = Object.entries({ ...spec.environment, ...request.environment }).map(([name, text]) => [
     name,
     fill(text),
   ]);
@@ -52,7 +52,7 @@ export function launch(order: StartOrder, { ownFolder, workingFolder, serviceUrl
 }
 
 function valuesOf(
-  { address, ports, instance, key, level }: StartOrder,
+  { address, ports, instance, key, level }: LaunchRequest,
   { data, serviceUrl, assets }: { data: string; serviceUrl: string; assets: string | undefined },
 ): Record<string, string> {
   return {

@@ -7,7 +7,7 @@ import {
   startTestService,
   startVoyage,
   testConfig,
-  untilPicture,
+  untilState,
 } from "../testing/test-service.ts";
 
 afterEach(endAll);
@@ -31,7 +31,7 @@ describe("an instance that is lost in the middle of a run", () => {
     const { pid = 0 } = await service.operator.instance(a.instance ?? "");
     const begin = performance.now();
     process.kill(pid, "SIGKILL");
-    const { room } = await brisa.until((picture) => picture.room?.result?.void === true);
+    const { room } = await brisa.until((state) => state.room?.result?.void === true);
     expect(performance.now() - begin).toBeLessThan(5_000);
     expect(room?.result).toMatchObject({ run: a.run, standings: [], note: expect.stringContaining("SIGKILL") });
     const next = await new Promise<typeof b>((resolve) => brisa.on("pass", resolve));
@@ -41,7 +41,7 @@ describe("an instance that is lost in the middle of a run", () => {
     for (const { address, pass } of [await ansel.nextPass(), next]) {
       expect(await sayToInstance(address, pass)).toMatchObject({ status: 200 });
     }
-    await brisa.until((picture) => picture.room?.phase === "playing");
+    await brisa.until((state) => state.room?.phase === "playing");
   });
 
   it("that only hangs is missed by its silence, killed, and the run void", async () => {
@@ -52,9 +52,9 @@ describe("an instance that is lost in the middle of a run", () => {
     await ansel.until(({ room }) => room?.phase === "playing");
     const { pid = 0 } = await service.operator.instance(a.instance ?? "");
     process.kill(pid, "SIGSTOP");
-    const { room } = await ansel.until((picture) => picture.room?.result?.void === true, 20_000);
+    const { room } = await ansel.until((state) => state.room?.result?.void === true, 20_000);
     expect(room).toMatchObject({ phase: "gathering", setback: { code: "instance-lost" } });
-    await untilPicture(service.operator, ({ instances }) => instances[a.instance ?? ""]?.exit !== undefined);
+    await untilState(service.operator, ({ instances }) => instances[a.instance ?? ""]?.exit !== undefined);
     expect(isAlive(pid)).toBe(false);
   });
 });
@@ -87,23 +87,23 @@ describe("a room that goes from level to level", () => {
     await ansel.start();
     const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
     for (const { address, pass } of [a, b]) await sayToInstance(address, pass);
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
     await sayToInstance(a.address, "report");
-    const { room: after } = await ansel.until((picture) => picture.room?.phase === "results");
+    const { room: after } = await ansel.until((state) => state.room?.phase === "results");
     expect(after?.level?.id).toBe("far-sound");
     await ansel.ask("room.again", {});
-    await ansel.until((picture) => picture.room?.travel?.from?.instance === a.instance);
+    await ansel.until((state) => state.room?.travel?.from?.instance === a.instance);
     const [c, d] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
     expect([c.level, c.instance === a.instance]).toEqual(["far-sound", false]);
     // A pass for the level before is none for this one.
     expect(await sayToInstance(c.address, a.pass)).toMatchObject({ body: { code: "pass-foreign" } });
     expect((await service.operator.instance(a.instance ?? "")).state).toBe("open");
     for (const { address, pass } of [c, d]) await sayToInstance(address, pass);
-    const { instances } = await untilPicture(
+    const { instances } = await untilState(
       service.operator,
-      (picture) => picture.instances[a.instance ?? ""]?.exit !== undefined,
+      (state) => state.instances[a.instance ?? ""]?.exit !== undefined,
     );
     expect(instances[a.instance ?? ""]?.why).toContain("its room has gone on to another place");
-    expect(ansel.picture.room?.phase).toBe("playing");
+    expect(ansel.state.room?.phase).toBe("playing");
   });
 });

@@ -6,9 +6,9 @@ import { join } from "node:path";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { followOutput } from "../api/follow-output.ts";
 import { outputOf } from "./output-file.ts";
+import { Polls } from "./polls.ts";
 import { probe } from "./probe.ts";
 import { isRunning, startedAt } from "./process-info.ts";
-import { Pulses } from "./pulses.ts";
 
 const cleanUps: (() => void)[] = [];
 afterEach(() => {
@@ -45,36 +45,36 @@ describe("a probe", () => {
   });
 });
 
-describe("pulses", () => {
-  it("are answered by orders, by time, or by the next pulse of the same instance", async () => {
-    const pulses = new Pulses();
+describe("polls", () => {
+  it("are answered by instructions, by time, or by the next poll of the same instance", async () => {
+    const polls = new Polls();
     const answers: [string, number][] = [];
     const hold = (name: string, waitMs: number) =>
-      pulses.hold("i_1", waitMs, (orders) => answers.push([name, orders.length]));
+      polls.hold("i_1", waitMs, (instructions) => answers.push([name, instructions.length]));
     hold("first", 60_000);
     hold("second", 60_000);
     expect(answers).toEqual([["first", 0]]);
-    pulses.answer("i_1", [{ number: 1, order: "stop", reason: "over" }]);
+    polls.answer("i_1", [{ number: 1, instruction: "stop", reason: "over" }]);
     expect(answers.at(-1)).toEqual(["second", 1]);
-    await new Promise<void>((resolve) => pulses.hold("i_1", 5, () => resolve()));
-    pulses.answer("i_1", []);
+    await new Promise<void>((resolve) => polls.hold("i_1", 5, () => resolve()));
+    polls.answer("i_1", []);
     expect(answers).toHaveLength(2);
   });
 
   it("count the silence from the last sign of life, and none while one is open", () => {
-    const pulses = new Pulses();
-    expect(pulses.silentForMs("i_1", 9_000)).toBe(0);
-    pulses.expect("i_1", 1_000);
-    pulses.expect("i_1", 5_000);
-    expect(pulses.silentForMs("i_1", 9_000)).toBe(8_000);
-    pulses.hear("i_1", 8_500);
-    expect(pulses.silentForMs("i_1", 9_000)).toBe(500);
-    const letGo = pulses.hold("i_1", 60_000, () => undefined);
-    expect(pulses.silentForMs("i_1", 90_000)).toBe(0);
+    const polls = new Polls();
+    expect(polls.silentForMs("i_1", 9_000)).toBe(0);
+    polls.expect("i_1", 1_000);
+    polls.expect("i_1", 5_000);
+    expect(polls.silentForMs("i_1", 9_000)).toBe(8_000);
+    polls.hear("i_1", 8_500);
+    expect(polls.silentForMs("i_1", 9_000)).toBe(500);
+    const letGo = polls.hold("i_1", 60_000, () => undefined);
+    expect(polls.silentForMs("i_1", 90_000)).toBe(0);
     letGo();
-    expect(pulses.silentForMs("i_1", 90_000)).toBe(81_500);
-    pulses.forget("i_1");
-    expect(pulses.silentForMs("i_1", 90_000)).toBe(0);
+    expect(polls.silentForMs("i_1", 90_000)).toBe(81_500);
+    polls.forget("i_1");
+    expect(polls.silentForMs("i_1", 90_000)).toBe(0);
   });
 });
 

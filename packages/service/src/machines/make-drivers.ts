@@ -20,7 +20,7 @@ export function makeDrivers(
       if (driver === "agent") {
         return [name, new AgentDriver({ serviceUrl, events, isOwn: (instance) => isOn(name, instance) })];
       }
-      return [name, new SimulatedDriver({ ways: simulated ?? Simulated.parse({}), serviceUrl, events })];
+      return [name, new SimulatedDriver({ behaviour: simulated ?? Simulated.parse({}), serviceUrl, events })];
     }),
   );
 }

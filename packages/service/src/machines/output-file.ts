@@ -6,7 +6,7 @@ import { cutNote, formerOutput } from "./output-keeper.ts";
 export const outputOf = (file: string): Output => {
   const pathOf = (part: "now" | "former") => (part === "now" ? file : formerOutput(file));
   const size: Output["size"] = (part) => (part === "cut" ? cutBefore(file) : sizeOf(pathOf(part)));
-  return { size, read: (part, from, most) => readPart(pathOf(part), from, most) };
+  return { size, read: (part, from, max) => readPart(pathOf(part), from, max) };
 };
 
 /** Nothing was ever printed. */
@@ -26,12 +26,12 @@ const cutBefore = (file: string): Promise<number> =>
   );
 
 /** At most so many bytes of a file from a place on; none of one that is not there. */
-async function readPart(file: string, from: number, most: number): Promise<Buffer> {
+async function readPart(file: string, from: number, max: number): Promise<Buffer> {
   const handle = await open(file, "r").catch(() => undefined);
   if (handle === undefined) return Buffer.alloc(0);
   try {
-    const buffer = Buffer.alloc(most);
-    const { bytesRead } = await handle.read(buffer, 0, most, from);
+    const buffer = Buffer.alloc(max);
+    const { bytesRead } = await handle.read(buffer, 0, max, from);
     return buffer.subarray(0, bytesRead);
   } finally {
     await handle.close();

@@ -3,7 +3,7 @@ import { join } from "node:path";
 import type { OutputStream } from "./driver.ts";
 
 export interface OutputLimits {
-  /** Bytes of each stream of an instance after which it is put aside, in place of what was put aside before. */
+  /** Size at which the log of each stream of an instance is rotated, replacing the rotated log before. */
   readonly keepBytes: number;
   /** How long the output of an instance is kept after the last word of it. */
   readonly keepMs: number;
@@ -29,7 +29,7 @@ export async function trimOutput(
   { keepBytes }: Pick<OutputLimits, "keepBytes">,
 ): Promise<void> {
   for (const instance of live) {
-    for (const name of Object.values(FILES)) await putAside(join(folder, instance, name), keepBytes);
+    for (const name of Object.values(FILES)) await startDraining(join(folder, instance, name), keepBytes);
   }
 }
 
@@ -52,7 +52,7 @@ export async function sweepOutput(
 const COPY_AT_ONCE = 1_048_576;
 
 /** Of a file that has grown too long its last `keepBytes` are put aside, however long it has become. */
-async function putAside(path: string, keepBytes: number): Promise<void> {
+async function startDraining(path: string, keepBytes: number): Promise<void> {
   const size = await stat(path).then(
     (found) => found.size,
     () => 0,

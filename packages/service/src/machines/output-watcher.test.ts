@@ -5,7 +5,7 @@ import { BuildSpec } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { OutputAwayError } from "./driver.ts";
 import { outputOf } from "./output-file.ts";
-import { heardIn, type Lines, linesSince, OutputWatcher, patternsOf } from "./output-watcher.ts";
+import { type Lines, linesSince, OutputWatcher, outputEventIn, patternsOf } from "./output-watcher.ts";
 import { patternFaults } from "./patterns.ts";
 
 const spec = BuildSpec.parse({
@@ -36,12 +36,12 @@ describe("a line of output", () => {
     ["the match is over", { what: "over" }],
     ["a gull cries", undefined],
     ["", undefined],
-  ])("%s tells what it says", (line, heard) => {
-    expect(heardIn(line, patterns)).toEqual(heard);
+  ])("%s tells what it says", (line, outputRead) => {
+    expect(outputEventIn(line, patterns)).toEqual(outputRead);
   });
 
   it("is looked at no further than so many characters: what is printed may be anything", () => {
-    expect(heardIn(`${"a".repeat(5_000)} joined`, patterns)).toBeUndefined();
+    expect(outputEventIn(`${"a".repeat(5_000)} joined`, patterns)).toBeUndefined();
   });
 });
 
@@ -75,9 +75,9 @@ describe("output that is watched", () => {
     const watched = patternsOf(
       BuildSpec.parse({ command: "x", ready: "port", watch: { joined: "^(?<name>(\\w+\\s?)+) joined$" } }),
     );
-    expect(heardIn("Ansel of the Quay joined", watched)).toMatchObject({ who: { text: "Ansel of the Quay" } });
+    expect(outputEventIn("Ansel of the Quay joined", watched)).toMatchObject({ who: { text: "Ansel of the Quay" } });
     // A backtracking engine would try every way of cutting this into words: 2 to the power of 4,000 of them.
-    expect(heardIn(`${"a".repeat(4_000)} joine`, watched)).toBeUndefined();
+    expect(outputEventIn(`${"a".repeat(4_000)} joine`, watched)).toBeUndefined();
   });
 
   it("may not have patterns that would need more than one look at each character", () => {
@@ -94,10 +94,10 @@ describe("output that is watched", () => {
   it("is let be while its machine is away, and read from the same place when it is back", async () => {
     const file = newFile("Ansel joined\n");
     let isAway = true;
-    const heard: Lines[] = [];
+    const outputRead: Lines[] = [];
     const there = outputOf(file);
     const watcher = new OutputWatcher({
-      watched: () => [{ instance: "i_000000000001", spec, heard: { out: 0, err: 0 } }],
+      watched: () => [{ instance: "i_000000000001", spec, outputRead: { out: 0, err: 0 } }],
       output: (_instance, stream) => ({
         size: async (part) => {
           if (isAway) throw new OutputAwayError();
@@ -105,14 +105,14 @@ describe("output that is watched", () => {
         },
         read: there.read,
       }),
-      hear: async (_instance, lines) => void heard.push(lines),
+      hear: async (_instance, lines) => void outputRead.push(lines),
       log: { error: () => undefined },
     });
     watcher.close();
     await watcher.look();
-    expect(heard).toEqual([]);
+    expect(outputRead).toEqual([]);
     isAway = false;
     await watcher.look();
-    expect(heard[0]).toMatchObject({ upTo: 13, said: [{ what: "joined" }] });
+    expect(outputRead[0]).toMatchObject({ upTo: 13, said: [{ what: "joined" }] });
   });
 });

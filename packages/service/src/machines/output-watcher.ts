@@ -1,11 +1,11 @@
-import type { Heard } from "@yellow-harbor/core";
+import type { OutputEvent } from "@yellow-harbor/core";
 import { type BuildSpec, type InstanceId, WATCHED_LINE_MAX } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { every } from "../runtime/every.ts";
 import { type Output, OutputAwayError } from "./driver.ts";
 import { type OutputPattern, outputPattern } from "./patterns.ts";
 
-const READ_MOST = 262_144;
+const READ_MAX = 262_144;
 const NONE = Buffer.alloc(0);
 
 /** What one kind of server tells by what it prints. */
@@ -26,7 +26,7 @@ export const patternsOf = ({ ready, watch }: BuildSpec): Patterns => ({
 });
 
 /** What a line tells, or undefined. */
-export function heardIn(line: string, { ready, joined, left, over }: Patterns): Heard | undefined {
+export function outputEventIn(line: string, { ready, joined, left, over }: Patterns): OutputEvent | undefined {
   const text = line.slice(0, WATCHED_LINE_MAX);
   const who = (pattern: OutputPattern | undefined) => {
     const found = pattern?.matcher(text);
@@ -46,7 +46,7 @@ export function heardIn(line: string, { ready, joined, left, over }: Patterns): 
 export interface Watched {
   readonly instance: InstanceId;
   readonly spec: BuildSpec;
-  readonly heard: Readonly<Record<"out" | "err", number>>;
+  readonly outputRead: Readonly<Record<"out" | "err", number>>;
 }
 
 export interface Lines {
@@ -55,7 +55,7 @@ export interface Lines {
   readonly upTo: number;
   /** The file was put aside and begins anew. */
   readonly anew: boolean;
-  readonly said: readonly Heard[];
+  readonly said: readonly OutputEvent[];
 }
 
 /** The whole lines that have come in a file since so many bytes of it; of one that was put aside, what was left there first. */
@@ -66,15 +66,15 @@ export async function linesSince(
   patterns: Patterns,
 ): Promise<Lines | undefined> {
   const anew = (await output.size("now")) < from;
-  const left = anew ? await output.read("former", Math.max(0, from - (await output.size("cut"))), READ_MOST) : NONE;
+  const left = anew ? await output.read("former", Math.max(0, from - (await output.size("cut"))), READ_MAX) : NONE;
   const start = anew ? 0 : from;
-  const part = await output.read("now", start, READ_MOST);
+  const part = await output.read("now", start, READ_MAX);
   const end = part.lastIndexOf(0x0a);
   // A line that fills all that is read at once and has no end is none that anybody waits for.
-  const taken = end >= 0 ? end + 1 : part.length === READ_MOST ? part.length : 0;
+  const taken = end >= 0 ? end + 1 : part.length === READ_MAX ? part.length : 0;
   if (taken === 0 && !anew) return undefined;
   const text = Buffer.concat([left, part.subarray(0, taken)]).toString("utf8");
-  const said = text.split("\n").flatMap((line) => heardIn(line.replace(/\r$/, ""), patterns) ?? []);
+  const said = text.split("\n").flatMap((line) => outputEventIn(line.replace(/\r$/, ""), patterns) ?? []);
   return { stream, upTo: start + taken, anew, said };
 }
 
@@ -101,20 +101,22 @@ export class OutputWatcher {
   }
 
   async look(): Promise<void> {
-    await Promise.all(this.#parts.watched().map((one) => this.#lookAt(one)));
+    await Promise.all(this.#parts.watched().map((one) => this.#examine(one)));
   }
 
   close(): void {
     this.#stop();
   }
 
-  async #lookAt({ instance, spec, heard }: Watched): Promise<void> {
+  async #examine({ instance, spec, outputRead }: Watched): Promise<void> {
     const patterns = this.#patterns.get(spec) ?? patternsOf(spec);
     this.#patterns.set(spec, patterns);
     for (const stream of ["out", "err"] as const) {
-      const lines = await whileThere(linesSince(this.#parts.output(instance, stream), stream, heard[stream], patterns));
+      const lines = await whileThere(
+        linesSince(this.#parts.output(instance, stream), stream, outputRead[stream], patterns),
+      );
       // Where nothing is said only long stretches are noted: not every line of a chatty server is an event.
-      if (lines && (lines.said.length > 0 || lines.anew || lines.upTo - heard[stream] > QUIET_BYTES)) {
+      if (lines && (lines.said.length > 0 || lines.anew || lines.upTo - outputRead[stream] > QUIET_BYTES)) {
         await this.#parts.hear(instance, lines);
       }
     }

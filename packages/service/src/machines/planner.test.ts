@@ -14,7 +14,7 @@ const planned = (plan: Partial<PlanConfig>, more: Partial<Config["pools"][string
     const { sluice } = config.pools;
     return ConfigSchema.parse({
       ...config,
-      pools: { sluice: { ...sluice, ...more, plan: { spare: 1, settleMs: 300, ...plan } } },
+      pools: { sluice: { ...sluice, ...more, plan: { spare: 1, cooldownMs: 300, ...plan } } },
     });
   });
 
@@ -50,7 +50,7 @@ describe("a pool that keeps instances ready, on real processes", () => {
     const held = instances.find(({ id }) => id === a.instance);
     expect(held).toMatchObject({ state: "busy" });
     expect(isAlive(held?.pid ?? 0)).toBe(true);
-    expect(ansel.picture.room?.phase).toBe("playing");
+    expect(ansel.state.room?.phase).toBe("playing");
   });
 
   it("waits longer after each instance that does not come up, says so, and does nothing while it is paused", async () => {
@@ -66,19 +66,19 @@ describe("a pool that keeps instances ready, on real processes", () => {
     expect(unknown).toMatchObject({ code: "pool-unknown" });
   });
 
-  it("orders nothing in the place of instances that end with the service", async () => {
-    const service = await startTestService(planned({ spare: 3, settleMs: 0 }));
+  it("instructions nothing in the place of instances that end with the service", async () => {
+    const service = await startTestService(planned({ spare: 3, cooldownMs: 0 }));
     const { operator } = service;
     await vi.waitUntil(async () => (await operator.explainPool("sluice")).idle === 3, soon);
     const journal = join(service.data, "harbor.sqlite");
     await service.stop();
     const sqlite = new Database(journal, { readonly: true });
-    const ordered = sqlite.prepare("SELECT count(*) FROM journal WHERE kind = 'instance.ordered'").pluck().get();
+    const launched = sqlite.prepare("SELECT count(*) FROM journal WHERE kind = 'instance.launched'").pluck().get();
     sqlite.close();
-    expect(ordered).toBe(3);
+    expect(launched).toBe(3);
   });
 
-  it("finds its instances again after a restart, and orders no more than are missing", async () => {
+  it("finds its instances again after a restart, and instructions no more than are missing", async () => {
     const service = await startTestService(planned({ spare: 2 }), { stopInstances: false });
     await vi.waitUntil(async () => (await service.operator.explainPool("sluice")).idle === 2, soon);
     const before = (await service.operator.instances()).instances.map(({ id }) => id).sort();

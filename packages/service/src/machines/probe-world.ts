@@ -15,7 +15,7 @@ const TRY_MS = 2_000;
 const PAUSE_MS = 150;
 
 /**
- * Tries the addresses of a member's world, side by side. Anybody may name any address, so by preset only the one that
+ * Tries the addresses of a member's world, side by side. Anybody may name any address, so by default only the one that
  * the member itself comes from is tried: the service is nobody's tool for looking at other people's ports.
  */
 export function probeWorld(addresses: readonly Address[], looking: Looking): Promise<Probed[]> {

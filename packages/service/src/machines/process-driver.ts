@@ -6,7 +6,7 @@ import type { Logger } from "pino";
 import { fileOfCommand } from "../config/commands.ts";
 import { every } from "../runtime/every.ts";
 import { whyFileDiffers } from "./checksum.ts";
-import type { DriverEvents, MachineDriver, Output, OutputStream, StartOrder } from "./driver.ts";
+import type { DriverEvents, LaunchRequest, MachineDriver, Output, OutputStream } from "./driver.ts";
 import { launch } from "./launch.ts";
 import { outputOf } from "./output-file.ts";
 import { type OutputLimits, outputName, sweepOutput, trimOutput } from "./output-keeper.ts";
@@ -65,8 +65,8 @@ export class ProcessDriver implements MachineDriver {
     ];
   }
 
-  async start(order: StartOrder): Promise<void> {
-    const { instance, spec, address, ports } = order;
+  async start(request: LaunchRequest): Promise<void> {
+    const { instance, spec, address, ports } = request;
     const { events, workingFolder, serviceUrl } = this.#parts;
     const note = this.#readNote(instance);
     // A service that died between starting a process and writing that down comes here again.
@@ -80,7 +80,7 @@ export class ProcessDriver implements MachineDriver {
       const base = resolve(workingFolder, spec.folder ?? ".");
       const differs = spec.checksum && (await whyFileDiffers(fileOfCommand(spec.command, base), spec.checksum));
       if (differs) return fail(differs);
-      const child = launch(order, { ownFolder: this.#folderOf(instance), workingFolder, serviceUrl: serviceUrl() });
+      const child = launch(request, { ownFolder: this.#folderOf(instance), workingFolder, serviceUrl: serviceUrl() });
       child.once("error", (error) => {
         this.#pids.delete(instance);
         fail(`${spec.command}: ${error.message}`);
@@ -159,11 +159,11 @@ export class ProcessDriver implements MachineDriver {
   async #lookAtMemory(): Promise<void> {
     if (this.#memory.size === 0) return;
     const groups = await residentByGroup();
-    for (const [instance, mostMb] of this.#memory) {
+    for (const [instance, maxMb] of this.#memory) {
       const mb = Math.round((groups.get(this.#pids.get(instance) ?? 0) ?? 0) / 2 ** 20);
-      if (mb <= mostMb) continue;
+      if (mb <= maxMb) continue;
       this.#memory.delete(instance);
-      this.#parts.events.overLimit(instance, `used ${mb} MiB of memory, more than the ${mostMb} it may`);
+      this.#parts.events.overLimit(instance, `used ${mb} MiB of memory, more than the ${maxMb} it may`);
     }
   }
 

@@ -1,25 +1,25 @@
 import { createServer, type Server, type Socket } from "node:net";
 import { createInterface } from "node:readline";
 import { setTimeout as wait } from "node:timers/promises";
-import type { InstanceId, MatchOrder, Order } from "@yellow-harbor/protocol";
+import type { InstanceId, Instruction, MatchAssignment } from "@yellow-harbor/protocol";
 import type { SimulatedConfig } from "../config/simulated.ts";
-import type { DriverEvents, MachineDriver, Output, StartOrder } from "./driver.ts";
+import type { DriverEvents, LaunchRequest, MachineDriver, Output } from "./driver.ts";
 import { noOutput } from "./output-file.ts";
 import { chancesOf } from "./simulated-chance.ts";
 
 export interface SimulatedDriverParts {
-  readonly ways: SimulatedConfig;
+  readonly behaviour: SimulatedConfig;
   readonly serviceUrl: () => string;
   readonly events: DriverEvents;
 }
 
 /** One that seems to run. */
 interface Seeming {
-  readonly order: StartOrder;
+  readonly launch: LaunchRequest;
   readonly abort: AbortController;
   readonly server: Server;
   readonly sockets: Set<Socket>;
-  match: MatchOrder | undefined;
+  match: MatchAssignment | undefined;
   readonly aboard: Set<string>;
 }
 
@@ -35,14 +35,14 @@ export class SimulatedDriver implements MachineDriver {
 
   constructor(parts: SimulatedDriverParts) {
     this.#parts = parts;
-    this.#chances = chancesOf(parts.ways);
+    this.#chances = chancesOf(parts.behaviour);
   }
 
-  async start(order: StartOrder): Promise<void> {
-    const { instance } = order;
+  async start(launch: LaunchRequest): Promise<void> {
+    const { instance } = launch;
     if (this.#running.has(instance)) return;
     const one: Seeming = {
-      order,
+      launch,
       abort: new AbortController(),
       server: createServer(),
       sockets: new Set(),
@@ -78,44 +78,44 @@ export class SimulatedDriver implements MachineDriver {
   }
 
   async #live(one: Seeming, bootMs: number): Promise<void> {
-    const { order, abort, server } = one;
-    const { address } = order;
+    const { launch, abort, server } = one;
+    const { address } = launch;
     await wait(bootMs, undefined, { signal: abort.signal });
     await this.#say(one, "announce", { port: address.port });
-    await wait(this.#parts.ways.lagMs, undefined, { signal: abort.signal });
+    await wait(this.#parts.behaviour.lagMs, undefined, { signal: abort.signal });
     server.on("connection", (socket) => this.#welcome(one, socket));
-    server.once("error", () => this.#end(order.instance, { exitCode: 1, signal: null }));
+    server.once("error", () => this.#end(launch.instance, { exitCode: 1, signal: null }));
     server.listen(address.port, address.host);
-    for (let taken = 0; !abort.signal.aborted; ) {
-      const { orders } = await this.#say<{ orders: Order[] }>(one, "pulse", {
-        taken,
+    for (let acknowledged = 0; !abort.signal.aborted; ) {
+      const { instructions } = await this.#say<{ instructions: Instruction[] }>(one, "poll", {
+        acknowledged,
         players: [...one.aboard],
         waitMs: 5_000,
       });
-      for (const each of orders.filter(({ number }) => number > taken)) {
-        taken = each.number;
+      for (const each of instructions.filter(({ number }) => number > acknowledged)) {
+        acknowledged = each.number;
         await this.#obey(one, each);
       }
     }
   }
 
-  async #obey(one: Seeming, order: Order): Promise<void> {
-    switch (order.order) {
-      case "take-match":
-        one.match = order.match;
+  async #obey(one: Seeming, instruction: Instruction): Promise<void> {
+    switch (instruction.instruction) {
+      case "match-assigned":
+        one.match = instruction.match;
         return;
-      case "begin":
+      case "match-started":
         return this.#play(one);
       case "release-player":
-        one.aboard.delete(order.player);
+        one.aboard.delete(instruction.player);
         return;
       case "end-match":
         one.match = undefined;
         one.aboard.clear();
         return;
       case "stop":
-        await this.#say(one, "farewell", { reason: order.reason });
-        return this.#end(one.order.instance, { exitCode: 0, signal: null });
+        await this.#say(one, "goodbye", { reason: instruction.reason });
+        return this.#end(one.launch.instance, { exitCode: 0, signal: null });
       default:
         return;
     }
@@ -141,9 +141,9 @@ export class SimulatedDriver implements MachineDriver {
     const { match, abort } = one;
     if (match === undefined) return;
     const { isCrash, scores } = this.#chances.match(match.players.length);
-    wait(this.#parts.ways.matchMs, undefined, { signal: abort.signal })
+    wait(this.#parts.behaviour.matchMs, undefined, { signal: abort.signal })
       .then(async () => {
-        if (isCrash) return this.#end(one.order.instance, { exitCode: null, signal: "SIGSEGV" });
+        if (isCrash) return this.#end(one.launch.instance, { exitCode: null, signal: "SIGSEGV" });
         if (one.match?.run !== match.run) return;
         one.match = undefined;
         const standings = match.players.map(({ id }, n) => ({ player: id, score: scores[n] ?? 0 }));
@@ -154,10 +154,10 @@ export class SimulatedDriver implements MachineDriver {
       .catch(() => undefined);
   }
 
-  async #say<T = object>({ order, abort }: Seeming, step: string, body: object): Promise<T> {
+  async #say<T = object>({ launch, abort }: Seeming, step: string, body: object): Promise<T> {
     const response = await fetch(`${this.#parts.serviceUrl()}/v1/instance/${step}`, {
       method: "POST",
-      headers: { authorization: `Bearer ${order.key}`, "content-type": "application/json" },
+      headers: { authorization: `Bearer ${launch.key}`, "content-type": "application/json" },
       body: JSON.stringify(body),
       signal: abort.signal,
     });

@@ -2,7 +2,7 @@ import { connect } from "node:net";
 import { afterEach, describe, expect, it } from "vitest";
 import type { Config } from "../config/schema.ts";
 import { Simulated } from "../config/simulated.ts";
-import { endAll, startTestService, startVoyage, testConfig, untilPicture } from "../testing/test-service.ts";
+import { endAll, startTestService, startVoyage, testConfig, untilState } from "../testing/test-service.ts";
 import { chancesOf } from "./simulated-chance.ts";
 
 afterEach(endAll);
@@ -19,8 +19,8 @@ const faraway = (
       driver: "simulated",
       region: "far-light",
       host: "127.0.0.1",
-      most: 3,
-      pricePerS: null,
+      max: 3,
+      pricePerSecond: null,
       simulated,
     } as const;
     return {
@@ -45,31 +45,31 @@ describe("a simulated machine", () => {
     expect(await service.operator.instance(a.instance ?? "")).toMatchObject({ machine: "cloud", region: "far-light" });
     expect(await showPass(a.address, a.pass)).toBe("welcome Ansel");
     expect(await showPass(b.address, b.pass)).toBe("welcome Brisa");
-    const { room } = await ansel.until((picture) => picture.room?.result !== undefined);
+    const { room } = await ansel.until((state) => state.room?.result !== undefined);
     expect(room?.result).toMatchObject({ note: "simulated" });
     expect(room?.result?.standings).toHaveLength(2);
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     const id = a.instance ?? "";
-    const { instances } = await untilPicture(service.operator, (picture) => picture.instances[id]?.exit !== undefined);
+    const { instances } = await untilState(service.operator, (state) => state.instances[id]?.exit !== undefined);
     expect(instances[id]).toMatchObject({ state: "ended", exit: { code: 0 } });
   });
 
   it("has instances that never come up, which fail at their deadline", async () => {
     const service = await startTestService(faraway({ neverUp: 1 }, { bootMs: 200 }));
     const { ansel } = await startVoyage(service);
-    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
+    const { room } = await ansel.until((state) => state.room?.setback !== undefined);
     expect(room?.setback?.detail).toContain("never announced itself");
   });
 
   it("takes no more than it holds, and says that it is full", async () => {
-    const plan = { least: 5, spare: 0, spareShare: 0, settleMs: 0, asideMs: 0, giveUpAfter: 6 };
+    const plan = { min: 5, spare: 0, spareShare: 0, cooldownMs: 0, reclaimMs: 0, giveUpAfter: 6 };
     const service = await startTestService(faraway({}, { plan }));
-    await untilPicture(
+    await untilState(
       service.operator,
-      (picture) => Object.values(picture.instances).filter(({ state }) => state === "open").length === 3,
+      (state) => Object.values(state.instances).filter(({ state }) => state === "open").length === 3,
     );
     const { machines } = await service.operator.machines();
-    expect(machines.find(({ id }) => id === "cloud")).toMatchObject({ running: 3, most: 3 });
+    expect(machines.find(({ id }) => id === "cloud")).toMatchObject({ running: 3, max: 3 });
     expect((await service.operator.explainPool("sluice")).text.join(" ")).toContain("5 wanted");
   });
 

@@ -27,8 +27,8 @@ export function harborClock(fromMs = 0, { wallMs, steadyMs }: TimeSources = syst
     const elapsed = steady - read;
     read = steady;
     const behind = wallMs() - (at + elapsed);
-    const most = elapsed * CATCHING_UP;
-    at += elapsed + Math.min(most, Math.max(-most, behind));
+    const max = elapsed * CATCHING_UP;
+    at += elapsed + Math.min(max, Math.max(-max, behind));
     return Math.floor(at);
   };
 }

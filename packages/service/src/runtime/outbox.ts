@@ -2,7 +2,7 @@ import type { Effect, ListingChange, Push } from "@yellow-harbor/core";
 import type { BoardingPass, Patch, Problem } from "@yellow-harbor/protocol";
 
 export type OwedPush = Extract<Push, { scope: "pass" }>;
-export type NewsPush = Exclude<Push, OwedPush>;
+export type UpdatePush = Exclude<Push, OwedPush>;
 
 /** Something an operator watches. */
 export interface OperatorEvent {
@@ -17,7 +17,7 @@ export type Settled<Reply = unknown> = { readonly reply: Reply } | { readonly re
 
 /** What is said or done once a batch is durable, in the order in which it was decided. */
 export type OutboxEntry =
-  | { readonly out: "push"; readonly push: NewsPush }
+  | { readonly out: "push"; readonly push: UpdatePush }
   | { readonly out: "pass"; readonly push: OwedPush; pass: BoardingPass | undefined }
   | { readonly out: "listing"; readonly change: ListingChange }
   | { readonly out: "happened"; readonly happened: OperatorEvent }
@@ -34,7 +34,7 @@ export type OutboxEntry =
 
 /** Those who carry out what the outbox holds. */
 export interface Deliveries {
-  readonly push: (push: NewsPush) => void;
+  readonly push: (push: UpdatePush) => void;
   readonly pass: (player: string, pass: BoardingPass) => void;
   /** Whether anybody wants to hear of listings now. */
   readonly isFollowed: () => boolean;

@@ -6,7 +6,7 @@ import {
   startTestService,
   startVoyage,
   testConfig,
-  untilPicture,
+  untilState,
 } from "../testing/test-service.ts";
 
 afterEach(endAll);
@@ -20,14 +20,14 @@ describe("a restart of the service", () => {
     await brisa.joinRoom({ room: room.id });
     await ansel.pickLevel("brine-gate");
     await ansel.setReady(true);
-    const before = ansel.picture.room;
+    const before = ansel.state.room;
     const resumed = Promise.all(
       [ansel, brisa].map((player) => new Promise((resolve) => player.on("resumed", resolve))),
     );
     const again = await service.restart();
     await resumed;
-    const everybodyHere = await ansel.until((picture) =>
-      Object.values(picture.room?.members ?? {}).every((member) => member.presence === "here"),
+    const everybodyHere = await ansel.until((state) =>
+      Object.values(state.room?.members ?? {}).every((member) => member.presence === "here"),
     );
     const { revision: _then, ...asItWas } = before ?? { revision: 0 };
     expect(everybodyHere.room).toMatchObject(asItWas);
@@ -42,7 +42,7 @@ describe("a restart of the service", () => {
     const { ansel, brisa } = await startVoyage(service);
     const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
     await Promise.all([a, b].map(({ address, pass }) => sayToInstance(address, pass)));
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
     const { pid = 0 } = await service.operator.instance(a.instance ?? "");
     const resumed = Promise.all(
       [ansel, brisa].map((player) => new Promise((resolve) => player.on("resumed", resolve))),
@@ -52,11 +52,11 @@ describe("a restart of the service", () => {
     expect(isAlive(pid)).toBe(true);
     expect((await again.operator.instance(a.instance ?? "")).pid).toBe(pid);
     expect(await sayToInstance(a.address, "report")).toMatchObject({ status: 200 });
-    await brisa.until((picture) => picture.room?.result !== undefined && picture.room.phase === "gathering");
+    await brisa.until((state) => state.room?.result !== undefined && state.room.phase === "gathering");
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
-    const { instances } = await untilPicture(
+    const { instances } = await untilState(
       again.operator,
-      (picture) => picture.instances[a.instance ?? ""]?.exit !== undefined,
+      (state) => state.instances[a.instance ?? ""]?.exit !== undefined,
     );
     // It is no child of the new service, which therefore did not see the code.
     expect(instances[a.instance ?? ""]).toMatchObject({ state: "ended", exit: {} });

@@ -60,9 +60,9 @@ class FaultyHarbor extends Harbor {
   failsIn: "execute" | "advance" | "listener" | undefined;
 
   override execute<C extends Command>(command: C, stamp: Stamp, listener?: Listener) {
-    const hear: Listener = (happening, at) => {
+    const hear: Listener = (applied, at) => {
       if (this.failsIn === "listener") throw new Error("planted");
-      listener?.(happening, at);
+      listener?.(applied, at);
     };
     const outcome = super.execute(command, stamp, hear);
     if (this.failsIn === "execute") throw new Error("planted");
@@ -90,7 +90,7 @@ function start(snapshotEvery = 1_000) {
     log: pino({ level: "silent" }),
   });
   runtime.connect({
-    push: (push) => said.push(`push ${push.news.kind}`),
+    push: (push) => said.push(`push ${push.update.kind}`),
     pass: (_player: string, _pass: BoardingPass) => said.push("pass"),
     isFollowed: () => false,
     listing: () => undefined,
@@ -99,7 +99,7 @@ function start(snapshotEvery = 1_000) {
     flush: () => said.push("flush"),
   });
   const enter = (name: string) =>
-    runtime.submit({ do: "player.enter", name, build: "game-1", lobby: undefined, connection: 1 }, (settled) =>
+    runtime.submit({ do: "player.connect", name, build: "game-1", lobby: undefined, connection: 1 }, (settled) =>
       said.push("refused" in settled ? settled.refused.code : `entered ${name}`),
     );
   return { journal, runtime, harbor, said, enter };
@@ -117,10 +117,10 @@ describe("the runtime", () => {
     expect(said).toEqual([]);
     // Both came in one turn, so both are in one batch.
     expect(journal.batches[0]?.rows.map(({ seq, kind }) => [seq, kind])).toEqual([
-      [1, "player.entered"],
-      [2, "lobby.stood"],
-      [3, "player.entered"],
-      [4, "lobby.stood"],
+      [1, "player.connected"],
+      [2, "lobby.joined"],
+      [3, "player.connected"],
+      [4, "lobby.joined"],
     ]);
     journal.finish();
     await turn();
@@ -144,7 +144,7 @@ describe("the runtime", () => {
       await turn();
       expect(said.slice(4)).toEqual(["push player-arrived", "entered Ansel", "flush"]);
       expect(journal.batches).toHaveLength(1);
-      expect(runtime.failure).toMatchObject({ what: "core", error: { message: "player.enter: planted" } });
+      expect(runtime.failure).toMatchObject({ what: "core", error: { message: "player.connect: planted" } });
       await expect(runtime.query(() => 1)).rejects.toThrow("planted");
       await runtime.stop();
     },
@@ -191,7 +191,7 @@ describe("the runtime", () => {
     expect(journal.batches).toHaveLength(1);
     journal.finish();
     await journal.until(2);
-    expect(journal.batches[1]?.rows.filter(({ kind }) => kind === "player.entered")).toHaveLength(3);
+    expect(journal.batches[1]?.rows.filter(({ kind }) => kind === "player.connected")).toHaveLength(3);
     expect(said.filter((line) => line.startsWith("entered"))).toEqual(["entered Ansel"]);
     journal.finish();
     await turn();
@@ -226,16 +226,16 @@ describe("the runtime", () => {
     expect([said, journal.batches]).toEqual([["not-in-room", "flush"], []]);
   });
 
-  it("tells watchers of what happens after the picture they were given, and of nothing before it", async () => {
+  it("tells watchers of what happens after the state they were given, and of nothing before it", async () => {
     const { journal, runtime, said, enter } = start();
     enter("Ansel");
-    const stop = runtime.watch((picture) => said.push(`picture of ${picture.lobbies.quayside?.players}`));
+    const stop = runtime.watch((state) => said.push(`state of ${state.lobbies.quayside?.players}`));
     enter("Brisa");
     await journal.until(1);
     journal.finish();
     await turn();
-    const heard = said.filter((line) => /picture|happened/.test(line));
-    expect(heard).toEqual(["picture of 1", "happened player.entered", "happened lobby.stood"]);
+    const heard = said.filter((line) => /state|happened/.test(line));
+    expect(heard).toEqual(["state of 1", "happened player.connected", "happened lobby.joined"]);
     stop();
     enter("Corin");
     await journal.until(2);

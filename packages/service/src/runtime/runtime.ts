@@ -87,7 +87,7 @@ export class HarborRuntime {
   async changeQueues(queues: HarborRules["queues"]): Promise<QueueChange | { readonly refused: Problem }> {
     const { changed, gone } = this.#harbor.changeQueues(queues);
     if (changed.length + gone.length === 0) return { changed, gone };
-    const settled = await this.ask({ do: "harbor.note-queues", changed, gone });
+    const settled = await this.ask({ do: "harbor.change-queue-rules", changed, gone });
     return "refused" in settled ? settled : { changed, gone };
   }
 
@@ -156,14 +156,14 @@ export class HarborRuntime {
   }
 
   /**
-   * Adds a watcher: `start` gets the picture as it stands at one place of the outbox, and everything that is handed to
-   * `outlets.happened` after that is newer than the picture.
+   * Adds a watcher: `start` gets the state as it stands at one place of the outbox, and everything that is handed to
+   * `outlets.happened` after that is newer than the state.
    */
-  watch(start: (picture: ReturnType<Harbor["view"]>, atMs: number) => void): () => void {
+  watch(start: (state: ReturnType<Harbor["view"]>, atMs: number) => void): () => void {
     this.#watchers += 1;
-    const picture = this.#harbor.view();
+    const state = this.#harbor.view();
     const { at } = this.#parts.stamp();
-    this.#batch.outbox.push({ out: "run", run: () => start(picture, at), fail: () => undefined });
+    this.#batch.outbox.push({ out: "run", run: () => start(state, at), fail: () => undefined });
     this.#scheduleFlush();
     let isOver = false;
     return () => {
@@ -191,8 +191,8 @@ export class HarborRuntime {
   }
 
   /** Hears of each event while the state is as it was right after it. */
-  #hear = (happening: AppliedEvent, at: number): void => {
-    const { event, pushes } = happening;
+  #hear = (applied: AppliedEvent, at: number): void => {
+    const { event, pushes } = applied;
     const { rows, instances, outbox } = this.#batch;
     this.#seq += 1;
     rows.push({ seq: this.#seq, atMs: at, ...writeEvent(event) });
@@ -211,8 +211,8 @@ export class HarborRuntime {
       const happened = {
         atMs: at,
         kind: event.kind,
-        text: this.#harbor.describe(happening, at),
-        patch: this.#harbor.operatorPatch(happening),
+        text: this.#harbor.describe(applied, at),
+        patch: this.#harbor.operatorPatch(applied),
       };
       outbox.push({ out: "happened", happened });
     }

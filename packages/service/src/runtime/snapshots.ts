@@ -11,7 +11,7 @@ const CHARACTERS_PER_EVENT = 128;
 const TRIMMED_AT_ONCE = 5_000;
 
 export interface SnapshotPolicy {
-  /** Fewest events between two snapshots. */
+  /** Minimum of events between two snapshots. */
   readonly every: number;
   /** How many of the newest events are kept when older ones are trimmed away. */
   readonly keepEvents: number;

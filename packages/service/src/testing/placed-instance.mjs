@@ -22,12 +22,12 @@ await new Promise((resolve) => createServer((socket) => socket.destroy()).listen
 await say("announce", { port: Number(port) });
 const kept = [];
 if (mode === "grow") setInterval(() => kept.push(Buffer.alloc(16 * 1024 * 1024, 1)), 20);
-for (let taken = 0; ; ) {
-  const { orders } = await say("pulse", { taken, waitMs: 1_000 });
-  for (const order of orders) {
-    taken = order.number;
-    if (order.order !== "stop") continue;
-    await say("farewell", { reason: order.reason });
+for (let acknowledged = 0; ; ) {
+  const { instructions } = await say("poll", { acknowledged, waitMs: 1_000 });
+  for (const instruction of instructions) {
+    acknowledged = instruction.number;
+    if (instruction.instruction !== "stop") continue;
+    await say("goodbye", { reason: instruction.reason });
     process.exit(0);
   }
 }

@@ -1,6 +1,6 @@
 // A dedicated server that speaks the instance protocol by plain HTTP, without the kit; and misbehaves on request.
 // Modes: good, mute (never announces), crash (exits at once), closed (announces a port it does not listen on),
-// deaf (ignores orders to stop and the polite signal), dies (ends by itself once it has a match), websocket (speaks that).
+// deaf (ignores instructions to stop and the polite signal), dies (ends by itself once it has a match), websocket (speaks that).
 import { createServer } from "node:net";
 
 const mode = process.argv[2] ?? "good";
@@ -34,16 +34,16 @@ if (mode === "deaf") process.on("SIGTERM", () => console.log("ignoring SIGTERM")
 else process.on("SIGTERM", () => process.exit(0));
 
 let match;
-/** Everything that was ordered, in order. */
-const orders = [];
+/** Everything that was ordered, in instruction. */
+const instructions = [];
 const server = createServer((socket) => {
   socket.setEncoding("utf8");
   socket.on("error", () => socket.destroy());
-  // A line with a pass is answered with what the service says of it; "report" ends the run, "orders" tells what was ordered.
+  // A line with a pass is answered with what the service says of it; "report" ends the run, "instructions" tells what was ordered.
   socket.on("data", async (text) => {
     const line = text.trim();
-    if (line === "orders") {
-      socket.write(`${JSON.stringify({ status: 200, body: { orders } })}\n`);
+    if (line === "instructions") {
+      socket.write(`${JSON.stringify({ status: 200, body: { instructions } })}\n`);
     } else if (line === "report") {
       const standings = match.players.map(({ id }, n) => ({ player: id, score: 10 - n }));
       socket.write(`${JSON.stringify(await say("report", { run: match.run, standings, note: "plain" }))}\n`);
@@ -68,17 +68,17 @@ if (mode === "websocket") {
 if (mode === "mute") setInterval(() => undefined, 1000);
 else {
   await say("announce", { port: Number(port), pid: process.pid });
-  let taken = 0;
+  let acknowledged = 0;
   for (;;) {
-    const { status, body } = await say("pulse", { taken, waitMs: 2000 });
+    const { status, body } = await say("poll", { acknowledged, waitMs: 2000 });
     if (status !== 200) process.exit(1);
-    for (const order of body.orders) {
-      taken = order.number;
-      orders.push(order.order);
-      if (order.order === "take-match") match = order.match;
-      if (order.order === "take-match" && mode === "dies") setTimeout(() => process.exit(9), 50);
-      if (order.order === "stop" && mode !== "deaf") {
-        await say("farewell", { reason: order.reason });
+    for (const instruction of body.instructions) {
+      acknowledged = instruction.number;
+      instructions.push(instruction.instruction);
+      if (instruction.instruction === "match-assigned") match = instruction.match;
+      if (instruction.instruction === "match-assigned" && mode === "dies") setTimeout(() => process.exit(9), 50);
+      if (instruction.instruction === "stop" && mode !== "deaf") {
+        await say("goodbye", { reason: instruction.reason });
         process.exit(0);
       }
     }

@@ -22,14 +22,14 @@ players: { builds: [game-1], graceMs: 3000, framesPerSecond: 1000 }
 lobbies:
   quayside: { title: Quayside, roomKinds: [crews] }
 roomKinds:
-  crews: { capacity: { least: 1, most: 6, preset: 4 }, levels: [brine-gate], graceMs: 5000 }
+  crews: { capacity: { min: 1, max: 6, default: 4 }, levels: [brine-gate], graceMs: 5000 }
 levels:
-  brine-gate: { title: Brine Gate, players: { least: 1, most: 6 }, pool: sluice }
+  brine-gate: { title: Brine Gate, players: { min: 1, max: 6 }, pool: sluice }
 builds:
   plain: { command: node, args: ["${INSTANCE}", ${mode}, "{port}"] }
 pools:
   sluice:
-    { build: plain, ports: { from: ${portsFrom}, to: ${portsFrom + TEST_PORTS - 1} }, most: 6, bootMs: 3000, stopMs: 300, portRestMs: 0, silenceMs: 2000 }
+    { build: plain, ports: { from: ${portsFrom}, to: ${portsFrom + TEST_PORTS - 1} }, max: 6, bootMs: 3000, stopMs: 300, portRestMs: 0, silenceMs: 2000 }
 travel: { prepareMs: 30000, boardMs: 60000, attempts: 2 }
 listen: { port: 0 }
 log: { level: silent }
@@ -132,19 +132,19 @@ export function sayToInstance(
   });
 }
 
-/** Follows the service's stream until the picture fits. */
-export async function untilPicture(
+/** Follows the service's stream until the state fits. */
+export async function untilState(
   operator: OperatorClient,
-  fits: (picture: HarborView) => boolean,
+  fits: (state: HarborView) => boolean,
   withinMs = 15_000,
 ): Promise<HarborView> {
   const { mergePatch } = await import("@yellow-harbor/client");
-  let picture: HarborView | undefined;
+  let state: HarborView | undefined;
   for await (const message of operator.watch(AbortSignal.timeout(withinMs)) as AsyncIterable<WatchMessage>) {
-    picture = message.message === "picture" ? message.picture : mergePatch(picture as HarborView, message.patch);
-    if (fits(picture)) return picture;
+    state = message.message === "state" ? message.state : mergePatch(state as HarborView, message.patch);
+    if (fits(state)) return state;
   }
-  throw new Error("the stream ended before the picture fitted");
+  throw new Error("the stream ended before the state fitted");
 }
 
 export const isAlive = (pid: number): boolean => {

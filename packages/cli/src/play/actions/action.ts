@@ -17,14 +17,14 @@ export type Actions = Readonly<Record<string, Action>>;
 
 /** Members are named by their place, which is short and does not change by itself. */
 export function memberAt(player: PlayerClient, place: string | undefined, usage: string): string {
-  const member = Object.values(player.picture.room?.members ?? {}).find((one) => String(one.place) === place);
+  const member = Object.values(player.state.room?.members ?? {}).find((one) => String(one.place) === place);
   if (member === undefined) throw wrong(`${usage}, with a place that who shows`);
   return member.id;
 }
 
 export const wrong = (usage: string) => ProblemError.of("usage", `Say it as: ${usage}.`);
 
-/** An action whose news says all there is to say. */
+/** An action whose update says all there is to say. */
 export const quiet = async (result: Promise<unknown>): Promise<Done> => ({ result: await result, text: [] });
 
 export const WAIT_SECONDS = 60;

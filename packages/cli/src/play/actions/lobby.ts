@@ -2,28 +2,31 @@ import type { RoomListing } from "@yellow-harbor/protocol";
 import { type Actions, quiet, wrong } from "./action.ts";
 import { who } from "./who.ts";
 
-/** Looking round in the lobby, and into a room. */
+/** In the lobby, and into a room. */
 export const lobbyActions = {
   rooms: {
     usage: "rooms [open] [LEVEL]",
-    about: "list the rooms of the lobby; only open ones, only of a level",
+    about: "list the rooms of the lobby: all, those that take players now, or those of one level",
     run: async (player, words) => {
       const level = words.find((word) => word !== "open");
       const filter = { ...(words.includes("open") && { open: true }), ...(level !== undefined && { level }) };
       const found = await player.listRooms({ filter });
       return {
         result: found,
-        text: found.rooms.length === 0 ? ["No rooms; say open to open one."] : listing(found.rooms),
+        text: found.rooms.length === 0 ? ["No rooms. Type open to open one."] : listing(found.rooms),
       };
     },
   },
   follow: {
     usage: "follow",
-    about: "follow the directory of the lobby; each change is told",
+    about: "follow the directory of the lobby and show each change",
     run: async (player) => {
       await player.followRooms();
       const { rooms = [] } = player.directory ?? {};
-      return { result: player.directory, text: rooms.length === 0 ? ["No rooms yet; you will hear."] : listing(rooms) };
+      return {
+        result: player.directory,
+        text: rooms.length === 0 ? ["No rooms yet. Each new one will be shown."] : listing(rooms),
+      };
     },
   },
   levels: {
@@ -33,7 +36,7 @@ export const lobbyActions = {
       const found = await player.listLevels();
       return {
         result: found,
-        text: found.levels.map(({ id, title, least, most }) => `${id}  ${title}, ${least} to ${most} players`),
+        text: found.levels.map(({ id, title, min, max }) => `${id}  ${title}, ${min} to ${max} players`),
       };
     },
   },
@@ -67,39 +70,39 @@ export const lobbyActions = {
       return { result: joined, text: who({ room: joined.room, lobby: undefined }) };
     },
   },
-  enter: {
-    usage: "enter NAME",
+  "join-or-open": {
+    usage: "join-or-open NAME",
     about: "join the room of that name, or open it",
     run: async (player, words) => {
-      if (words.length === 0) throw wrong("enter NAME");
-      const entered = await player.ask("room.enter", { name: words.join(" "), move: true });
-      const how = entered.opened ? `Room ${entered.room.code} is yours.` : `You are in room ${entered.room.code}.`;
-      return { result: entered, text: [how, ...who({ room: entered.room, lobby: undefined })] };
+      if (words.length === 0) throw wrong("join-or-open NAME");
+      const joined = await player.joinOrOpen({ name: words.join(" "), move: true });
+      const how = joined.opened ? `You opened room ${joined.room.code}.` : `You are in room ${joined.room.code}.`;
+      return { result: joined, text: [how, ...who({ room: joined.room, lobby: undefined })] };
     },
   },
-  seek: {
-    usage: "seek",
-    about: "join the best open room, else open one",
+  "quick-join": {
+    usage: "quick-join",
+    about: "join the best open room, or open one when there is none",
     run: async (player) => {
-      const found = await player.seekRoom();
+      const found = await player.quickJoin();
       const how = found.opened
-        ? `No open room has a place; ${found.room.code} is yours.`
+        ? `No open room has a free place; you opened room ${found.room.code}.`
         : `You are in room ${found.room.code}.`;
       return { result: found, text: [how, ...who({ room: found.room, lobby: undefined })] };
     },
   },
   who: {
     usage: "who",
-    about: "who is here with you",
-    run: async (player) => ({ result: player.picture, text: who(player.picture) }),
+    about: "list who is here with you",
+    run: async (player) => ({ result: player.state, text: who(player.state) }),
   },
-  say: {
-    usage: "say TEXT",
-    about: "say something to the other members, or to the lobby",
+  chat: {
+    usage: "chat TEXT",
+    about: "send a message to the other members of the room, or to the lobby",
     run: async (player, words) => {
-      if (words.length === 0) throw wrong("say TEXT");
+      if (words.length === 0) throw wrong("chat TEXT");
       const text = words.join(" ");
-      return quiet(player.picture.room ? player.relay({ text }) : player.say(text));
+      return quiet(player.state.room ? player.relay({ text }) : player.chat(text));
     },
   },
   leave: {
@@ -107,12 +110,12 @@ export const lobbyActions = {
     about: "leave the room",
     run: async (player) => {
       const left = await player.leaveRoom();
-      return { result: left, text: [`You stand in ${left.lobby.id} again.`] };
+      return { result: left, text: [`You are in ${left.lobby.id} again.`] };
     },
   },
   quit: {
     usage: "quit",
-    about: "say goodbye and end",
+    about: "leave the service and end",
     run: async (player) => {
       await player.leave();
       return { result: {}, text: ["Goodbye."], ends: true };

@@ -1,6 +1,6 @@
 import { type Actions, memberAt, quiet, wrong } from "./action.ts";
 
-/** JSON as typed; what is none is taken as text, which is what most people mean. */
+/** JSON as typed; anything else is text, which is what most people mean. */
 function jsonOf(typed: string): unknown {
   try {
     return JSON.parse(typed);
@@ -9,11 +9,11 @@ function jsonOf(typed: string): unknown {
   }
 }
 
-/** What the room is, who stands where, who decides. */
+/** What the room is, who is where, who decides. */
 export const roomActions = {
   set: {
     usage: "set name|capacity|visibility|KEY VALUE",
-    about: "change the room, or a setting of the game's own; VALUE null takes it away (host)",
+    about: "change the room, or a setting of the game; null as VALUE removes a setting (host)",
     run: async (player, [key = "", ...words]) => {
       const value = words.join(" ");
       if (key === "" || value === "") throw wrong("set name|capacity|visibility|KEY VALUE");
@@ -38,55 +38,55 @@ export const roomActions = {
       text: [],
     }),
   },
-  out: {
-    usage: "out PLACE [REASON]",
-    about: "put the member at that place out of the room (host)",
+  kick: {
+    usage: "kick PLACE [REASON]",
+    about: "kick the member at that place from the room (host)",
     run: async (player, [place, ...words]) => {
       const reason = words.join(" ");
-      const member = memberAt(player, place, "out PLACE [REASON]");
-      return { result: await player.putOut(member, { ...(reason && { reason }) }), text: [] };
+      const member = memberAt(player, place, "kick PLACE [REASON]");
+      return { result: await player.kick(member, { ...(reason && { reason }) }), text: [] };
     },
   },
   side: {
     usage: "side NAME",
-    about: "go over to another side",
+    about: "move to another side",
     run: (player, [side]) => {
       if (side === undefined) throw wrong("side NAME");
-      return quiet(player.ask("room.take", { side }));
+      return quiet(player.ask("room.move-to", { side }));
     },
   },
   place: {
     usage: "place NUMBER",
-    about: "take a free place",
+    about: "move to a free place",
     run: (player, [place]) => {
       if (place === undefined || !/^\d+$/.test(place)) throw wrong("place NUMBER");
-      return quiet(player.ask("room.take", { place: Number(place) }));
+      return quiet(player.ask("room.move-to", { place: Number(place) }));
     },
   },
   swap: {
     usage: "swap PLACE",
-    about: "offer the member at that place to change with you",
+    about: "offer the member at that place to swap with you",
     run: async (player, [place]) => quiet(player.ask("room.swap", { with: memberAt(player, place, "swap PLACE") })),
   },
   balance: {
     usage: "balance",
-    about: "even the sides out (host)",
+    about: "balance the sides (host)",
     run: (player) => quiet(player.ask("room.balance", {})),
   },
-  write: {
-    usage: "write KEY JSON",
-    about: "write an entry of the room's board",
+  "board-set": {
+    usage: "board-set KEY JSON",
+    about: "set an entry of the room's board",
     run: async (player, [key, ...words]) => {
-      if (key === undefined || words.length === 0) throw wrong("write KEY JSON");
-      return { result: await player.write(key, jsonOf(words.join(" "))), text: [] };
+      if (key === undefined || words.length === 0) throw wrong("board-set KEY JSON");
+      return { result: await player.setBoardEntry(key, jsonOf(words.join(" "))), text: [] };
     },
   },
-  erase: {
-    usage: "erase KEY",
+  "board-remove": {
+    usage: "board-remove KEY",
     about: "remove an entry of the room's board",
     run: async (player, [key]) => {
-      if (key === undefined) throw wrong("erase KEY");
-      return { result: await player.erase(key), text: [] };
+      if (key === undefined) throw wrong("board-remove KEY");
+      return { result: await player.removeBoardEntry(key), text: [] };
     },
   },
 } satisfies Actions;

@@ -1,4 +1,4 @@
-import type { Picture, PlayerClient } from "@yellow-harbor/client";
+import type { PlayerClient, PlayerState } from "@yellow-harbor/client";
 import { type Actions, type Done, memberAt, quiet, WAIT_SECONDS, wrong } from "./action.ts";
 
 const WAIT = "wait gathering|travelling|boarding|playing|result|members N [SECONDS]";
@@ -12,7 +12,7 @@ export const runActions = {
   },
   unready: {
     usage: "unready",
-    about: "say that you are not",
+    about: "say that you are not ready",
     run: async (player) => ({ result: await player.setReady(false), text: [] }),
   },
   start: {
@@ -33,7 +33,7 @@ export const runActions = {
       const { address, level, instance, player: host } = pass;
       const where = instance
         ? `on ${instance}`
-        : `in the world of ${player.picture.room?.members[host ?? ""]?.name ?? host}`;
+        : `in the world of ${player.state.room?.members[host ?? ""]?.name ?? host}`;
       return {
         result: pass,
         text: [`${level} ${where} at ${address.host}:${address.port}`, `pass ${pass.pass}`],
@@ -42,14 +42,14 @@ export const runActions = {
   },
   turn: {
     usage: "turn [PLACE]",
-    about: "pass the baton on, to the next in the circle or to the member at that place; the host brings it in",
+    about: "pass the turn to the next member, or to the member at that place; the host starts the turns",
     run: async (player, [place]) =>
-      quiet(player.ask("room.give-baton", place === undefined ? {} : { to: memberAt(player, place, "turn [PLACE]") })),
+      quiet(player.ask("room.pass-turn", place === undefined ? {} : { to: memberAt(player, place, "turn [PLACE]") })),
   },
   "no-turns": {
     usage: "no-turns",
-    about: "take the baton out (host)",
-    run: (player) => quiet(player.ask("room.take-baton", {})),
+    about: "end the turns (host)",
+    run: (player) => quiet(player.ask("room.end-turns", {})),
   },
   score: {
     usage: "score PLACE=SCORE ...",
@@ -65,7 +65,7 @@ export const runActions = {
   },
   again: {
     usage: "again [LEVEL]",
-    about: "while the result is shown: start once more, or for another level (host)",
+    about: "while the result is shown: start again, with the same level or another (host)",
     run: (player, [level]) => quiet(player.ask("room.again", level === undefined ? {} : { level })),
   },
   gather: {
@@ -75,7 +75,7 @@ export const runActions = {
   },
   wait: {
     usage: WAIT,
-    about: "wait until the room is so far",
+    about: "wait until the room has come so far",
     run: waitFor,
   },
 } satisfies Actions;
@@ -85,17 +85,17 @@ async function waitFor(player: PlayerClient, words: readonly string[]): Promise<
   const holds = condition(player, what, rest[0]);
   if (holds === undefined) throw wrong(WAIT);
   const seconds = Number((what === "members" ? rest[1] : rest[0]) ?? WAIT_SECONDS);
-  const picture = await player.until(holds, seconds * 1000);
-  return { result: picture, text: [] };
+  const state = await player.until(holds, seconds * 1000);
+  return { result: state, text: [] };
 }
 
 function condition(
   player: PlayerClient,
   what: string | undefined,
   count: string | undefined,
-): ((picture: Picture) => boolean) | undefined {
+): ((state: PlayerState) => boolean) | undefined {
   // A result that is there already was seen already: wait for the next one.
-  const seen = player.picture.room?.phase === "gathering" ? player.picture.room.result?.run : undefined;
+  const seen = player.state.room?.phase === "gathering" ? player.state.room.result?.run : undefined;
   switch (what) {
     case "gathering":
     case "travelling":

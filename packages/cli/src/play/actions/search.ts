@@ -4,7 +4,7 @@ import { type Actions, type Done, quiet, wrong } from "./action.ts";
 
 const USAGE = "search QUEUE [skill=1500 ...] [to:REGION=22 ...] [with=PLAYER ...]";
 
-/** Searching for others, alone or with a party. */
+/** Searching for a match, alone or with a party. */
 export const searchActions = {
   queues: {
     usage: "queues",
@@ -16,7 +16,7 @@ export const searchActions = {
   },
   search: {
     usage: USAGE,
-    about: "search for others, with what the queue looks at, latencies, and a party",
+    about: "search for a match, with attributes, latencies to regions, and a party",
     run: async (player, [queue, ...words]) => {
       if (queue === undefined) throw wrong(USAGE);
       const { ticket } = await player.search({ queue, ...ownOf(words), with: partyOf(words) });
@@ -25,7 +25,7 @@ export const searchActions = {
   },
   agree: {
     usage: "agree [skill=1500 ...] [to:REGION=22 ...]",
-    about: "agree to the search that you are asked to join",
+    about: "agree to the search that a party leader asked you to join",
     run: async (player, words) => {
       const asked = player.ticket;
       if (asked === undefined) throw ProblemError.of("not-searching", "You are not asked to search.");
@@ -35,9 +35,9 @@ export const searchActions = {
   },
   searching: {
     usage: "searching",
-    about: "how long you have searched, and how long others like you have",
+    about: "how long you have searched, and how long it usually takes",
     run: async (player) => {
-      const { ticket } = await player.ask("queue.look", {});
+      const { ticket } = await player.ask("queue.ticket", {});
       return { result: ticket, text: [ticketText(ticket)] };
     },
   },
@@ -53,7 +53,7 @@ export const searchActions = {
   },
   backfill: {
     usage: "backfill on|off",
-    about: "as host: have the queue look for players in the place of those who left, or not",
+    about: "have the queue replace players who left, or not (host)",
     run: (player, [word]) => {
       if (word !== "on" && word !== "off") throw wrong("backfill on|off");
       return quiet(player.ask("queue.backfill", { wanted: word === "on" }));
@@ -79,7 +79,7 @@ const line = ({ id, title, mode, players }: QueueSummary) =>
 export function ticketText({ queue, state, sinceMs, players, estimate, confirm }: TicketView): string {
   if (confirm) {
     const leftS = Math.max(0, Math.round((confirm.untilMs - Date.now()) / 1_000));
-    return `A match of ${confirm.players} was found in ${queue}, and ${confirm.accepted.length} have accepted; say accept or decline within ${leftS} s.`;
+    return `A match of ${confirm.players} was found in ${queue}, and ${confirm.accepted.length} have accepted; type accept or decline within ${leftS} s.`;
   }
   if (state === "asking") {
     const missing = players.filter(({ agreed }) => !agreed).map(({ name }) => name);
@@ -88,8 +88,8 @@ export function ticketText({ queue, state, sinceMs, players, estimate, confirm }
   const waitedS = Math.max(0, Math.round((Date.now() - (sinceMs ?? Date.now())) / 1_000));
   const head = state === "held" ? `The search in ${queue} is held while somebody is away` : `Searching in ${queue}`;
   const wait = estimate
-    ? `lately half waited less than ${estimate.middleS} s, most between ${estimate.lowS} and ${estimate.highS} s`
-    : "how long it takes is not known yet";
+    ? `median wait ${estimate.p50S} s, half of all waits between ${estimate.p25S} and ${estimate.p75S} s`
+    : "the usual wait is not known yet";
   return `${head}, for ${waitedS} s; ${wait}.`;
 }
 

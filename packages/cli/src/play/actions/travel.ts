@@ -15,7 +15,7 @@ export const travelActions = {
     about: "say how far you have loaded",
     run: (player, [percent]) => {
       const whole = Number(percent);
-      const run = player.picture.room?.run ?? "";
+      const run = player.state.room?.run ?? "";
       if (percent === undefined || Number.isNaN(whole)) throw wrong("loaded PERCENT");
       return quiet(player.ask("travel.progress", { run, percent: whole }));
     },
@@ -27,7 +27,7 @@ export const travelActions = {
   },
   abort: {
     usage: "abort [REASON]",
-    about: "give the travel up (host)",
+    about: "abort the travel (host)",
     run: (player, words) => quiet(player.travel.abort(words.length === 0 ? undefined : words.join(" "))),
   },
   offer: {
@@ -48,7 +48,7 @@ export const travelActions = {
   },
   board: {
     usage: "board PASS",
-    about: "show the pass of a player who has come to the world that you run",
+    about: "verify the pass of a player who has connected to your world",
     run: async (player, [pass]) => {
       if (pass === undefined) throw wrong("board PASS");
       const boarded = await player.travel.board(pass);
@@ -57,7 +57,7 @@ export const travelActions = {
   },
   trouble: {
     usage: "trouble REASON",
-    about: "say that you cannot get to where the room goes",
+    about: "say that you cannot reach the destination",
     run: (player, words) => {
       if (words.length === 0) throw wrong("trouble REASON");
       return quiet(player.travel.trouble(words.join(" ")));
@@ -71,12 +71,12 @@ export const travelActions = {
   background: {
     usage: "background",
     about: "say that your game is in the background",
-    run: (player) => quiet(player.attend(true)),
+    run: (player) => quiet(player.setBackground(true)),
   },
   front: {
     usage: "front",
-    about: "say that it is in front again",
-    run: (player) => quiet(player.attend(false)),
+    about: "say that your game is in front again",
+    run: (player) => quiet(player.setBackground(false)),
   },
 } satisfies Actions;
 

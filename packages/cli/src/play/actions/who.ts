@@ -1,8 +1,8 @@
-import type { Picture } from "@yellow-harbor/client";
+import type { PlayerState } from "@yellow-harbor/client";
 import type { MemberView, RoomView } from "@yellow-harbor/protocol";
 
 /** Who is here with the player, in lines. */
-export function who({ room, lobby }: Picture): string[] {
+export function who({ room, lobby }: PlayerState): string[] {
   if (room) return inRoom(room);
   const { counts, players } = lobby ?? {};
   const rooms = `${counts?.inRooms ?? 0} more in ${counts?.rooms ?? 0} ${counts?.rooms === 1 ? "room" : "rooms"}`;
@@ -27,7 +27,7 @@ function inRoom(room: RoomView): string[] {
 function marksOf({ id, side, ready, presence, latencyMs, swapWith }: MemberView, room: RoomView): string {
   const marks = [
     ...[side, id === room.host && "host", ready && "ready", presence === "away" && "away"],
-    ...[room.baton?.holder === id && "has the turn", swapWith && `offers ${room.members[swapWith]?.name} to swap`],
+    ...[room.turn?.holder === id && "has the turn", swapWith && `offers ${room.members[swapWith]?.name} to swap`],
     latencyMs !== undefined && `${latencyMs} ms`,
   ].filter(Boolean);
   return marks.length === 0 ? "" : `  ${marks.join(", ")}`;

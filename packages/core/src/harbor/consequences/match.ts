@@ -10,7 +10,7 @@ export function becomeRoom(id: string, { queues }: HarborState): readonly Conseq
   const command: Command =
     into === undefined
       ? { do: "room.convene", match: id, queue, lobby: tickets[0]?.lobby ?? "", sides }
-      : { do: "room.take-in", match: id, room: into, sides };
+      : { do: "room.admit", match: id, room: into, sides };
   return [{ command, otherwise: ({ detail }) => ({ do: "queue.put-back", match: id, why: detail }) }];
 }
 

@@ -5,16 +5,13 @@ import { runOf } from "../../model/find-room.ts";
 import type { OutOfRoom } from "../../model/lobbies/events.ts";
 import type { HarborState } from "../../model/state.ts";
 
-/** Who left a room stands in its lobby again, unless it went to another room or is gone altogether. */
-export function standAgain(
-  event: Extract<HarborEvent, { kind: "room.departed" }>,
-  state: HarborState,
-): readonly Command[] {
+/** Who left a room is in its lobby again, unless it went to another room or is gone altogether. */
+export function rejoin(event: Extract<HarborEvent, { kind: "room.departed" }>, state: HarborState): readonly Command[] {
   const { player, name, reason } = event;
   const known = state.players.byId.get(player);
   if (known === undefined || reason === "moved") return [];
   const { lobby, presence } = known;
-  return [{ do: "lobby.stand", lobby, player, name, presence, ...because(event) }];
+  return [{ do: "lobby.join", lobby, player, name, presence, ...because(event) }];
 }
 
 /** Where the room kind says so, a room does not outlive its host's going. */
@@ -22,7 +19,7 @@ export function closesWithHost(
   { room, reason, host }: Extract<HarborEvent, { kind: "room.departed" }>,
   state: HarborState,
 ) {
-  return host !== undefined && reason !== "closed" && state.rooms.byId.get(room)?.ways.hostGoes === "close";
+  return host !== undefined && reason !== "closed" && state.rooms.byId.get(room)?.policy.hostGoes === "close";
 }
 
 /** A room that nobody is in closes, at once or after its time; either way its run is over. */
@@ -32,7 +29,7 @@ export function emptied(
 ): readonly Command[] {
   const room = state.rooms.byId.get(id);
   const close: Command = { do: "room.close", room: id };
-  if (room === undefined || room.ways.emptyMs === 0 || reason === "closed") return [close];
+  if (room === undefined || room.policy.emptyMs === 0 || reason === "closed") return [close];
   const run = runOf(room);
   if (run === null) return [];
   const detail = "Everybody has left.";
@@ -63,8 +60,8 @@ export function prepare(run: string, state: HarborState): readonly (Command | Co
   if (travel?.options[travel.option] !== "dedicated") return [{ do: "travel.prepare", run }];
   return [
     {
-      command: { do: "pool.hand-out", pool: travel.pool ?? "", room: travel.room, run },
-      otherwise: ({ code, detail }) => ({ do: "travel.forgo", run, code, detail }),
+      command: { do: "pool.allocate", pool: travel.pool ?? "", room: travel.room, run },
+      otherwise: ({ code, detail }) => ({ do: "travel.forfeit", run, code, detail }),
     },
   ];
 }
@@ -75,11 +72,11 @@ export const considerTravel = (room: string, { rooms }: HarborState): readonly C
   return run === null ? [] : [{ do: "travel.consider", run }];
 };
 
-/** Who did not leave by itself is told why it stands in the lobby again. */
+/** Who did not leave by itself is told why it is in the lobby again. */
 function because({ room, reason, by = "operator", why }: Extract<HarborEvent, { kind: "room.departed" }>): {
   because?: OutOfRoom;
 } {
   if (reason === "late") return { because: { room, cause: reason } };
-  if (reason !== "put-out" && reason !== "closed") return {};
+  if (reason !== "kicked" && reason !== "closed") return {};
   return { because: { room, cause: reason, by, ...(why !== undefined && { why }) } };
 }

@@ -8,7 +8,7 @@ export interface Version {
   state: BuildVersionState;
   why: string;
   /** Instances ordered of it; of these, how many came up, and how many failed. */
-  ordered: number;
+  launched: number;
   opened: number;
   failed: number;
   /** Matches that came to their end on it. */
@@ -20,8 +20,8 @@ export interface Canary extends RollOut {
   readonly version: string;
   step: number;
   /** Ordered of it, and of the current version. */
-  ordered: number;
-  othersOrdered: number;
+  launched: number;
+  othersLaunched: number;
   /** Instances that came up, and matches that were played. */
   successes: number;
   failed: number;

@@ -31,7 +31,7 @@ export class DirectoryRow {
     this.kind = room.kind;
     this.build = room.build;
     this.openedAtMs = room.openedAtMs;
-    this.sideSize = room.ways.sides?.most ?? 0;
+    this.sideSize = room.policy.sides?.max ?? 0;
   }
 
   /** Brings it to what the room is like now. */

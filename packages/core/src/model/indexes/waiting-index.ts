@@ -1,7 +1,7 @@
 import type { ConfigName, Problem } from "@yellow-harbor/protocol";
 import {
   type Entrant,
-  enter,
+  entrantOf,
   MatchPool,
   type MatchRules,
   type Row,
@@ -41,7 +41,7 @@ export class WaitingIndex {
   }
 
   /** For a pass alone: the pool of a queue, brought up to date as far as taking in so many tickets does. */
-  take(name: ConfigName, { queues, queue, rules }: Waiters, most: number): Brought {
+  take(name: ConfigName, { queues, queue, rules }: Waiters, max: number): Brought {
     let index = this.#byQueue.get(name);
     if (index === undefined || index.rules !== rules) {
       index = {
@@ -56,7 +56,7 @@ export class WaitingIndex {
     const refused: { ticket: Ticket; problem: Problem }[] = [];
     let taken = 0;
     for (const id of index.changed) {
-      if (taken === most) break;
+      if (taken === max) break;
       taken += 1;
       index.changed.delete(id);
       const row = index.rows.get(id);
@@ -64,7 +64,7 @@ export class WaitingIndex {
       index.rows.delete(id);
       const ticket = queues.tickets.get(id);
       if (ticket === undefined || !isSearching(ticket)) continue;
-      const entered = enter(rules, partyOf(ticket));
+      const entered = entrantOf(rules, partyOf(ticket));
       if ("refused" in entered) refused.push({ ticket, problem: entered.refused });
       else index.rows.set(id, index.pool.add(entered.entrant));
     }
@@ -93,7 +93,7 @@ export class WaitingIndex {
     const others = [...(isCurrent ? index.changed : queue.tickets)].flatMap((id) => {
       const ticket = queues.tickets.get(id);
       if (ticket === undefined || !isSearching(ticket)) return [];
-      const entered = enter(rules, partyOf(ticket));
+      const entered = entrantOf(rules, partyOf(ticket));
       return "entrant" in entered ? [entered.entrant] : [];
     });
     if (others.length === 0) return known;

@@ -3,7 +3,7 @@ import type { OutOfRoom } from "./events.ts";
 
 export type LobbyCommand =
   | {
-      readonly do: "lobby.stand";
+      readonly do: "lobby.join";
       readonly lobby: ConfigName;
       readonly player: PlayerId;
       readonly name: string;
@@ -11,7 +11,7 @@ export type LobbyCommand =
       readonly because?: OutOfRoom;
     }
   | {
-      readonly do: "lobby.step-out";
+      readonly do: "lobby.leave";
       readonly lobby: ConfigName;
       readonly player: PlayerId;
       readonly reason: GoneReason;

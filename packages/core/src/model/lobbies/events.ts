@@ -1,17 +1,17 @@
 import type { ConfigName, GoneReason, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
 import type { LobbyCounts } from "./state.ts";
 
-/** Why a player stands in the lobby again without having asked to; it is told so. */
+/** Why a player is in the lobby again without having asked to; it is told so. */
 export interface OutOfRoom {
   readonly room: RoomId;
-  readonly cause: "put-out" | "closed" | "late";
+  readonly cause: "kicked" | "closed" | "late";
   readonly by?: "host" | "operator";
   readonly why?: string;
 }
 
 export type LobbyEvent =
   | {
-      readonly kind: "lobby.stood";
+      readonly kind: "lobby.joined";
       readonly lobby: ConfigName;
       readonly player: PlayerId;
       readonly name: string;
@@ -19,7 +19,7 @@ export type LobbyEvent =
       readonly because?: OutOfRoom;
     }
   | {
-      readonly kind: "lobby.stepped-out";
+      readonly kind: "lobby.left";
       readonly lobby: ConfigName;
       readonly player: PlayerId;
       readonly reason: GoneReason;

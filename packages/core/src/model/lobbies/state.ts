@@ -1,6 +1,6 @@
 import type { ConfigName, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
 
-export interface LobbyStander {
+export interface LobbyPlayer {
   readonly id: PlayerId;
   readonly name: string;
   presence: Presence;
@@ -17,8 +17,8 @@ export interface LobbyCounts {
 export interface Lobby {
   readonly id: ConfigName;
   revision: number;
-  /** Players who stand in the lobby: in no room. */
-  readonly standing: Map<PlayerId, LobbyStander>;
+  /** Players who are in the lobby: in no room. */
+  readonly standing: Map<PlayerId, LobbyPlayer>;
   /** Rooms of the lobby, oldest first. */
   readonly rooms: Set<RoomId>;
   /** Players in those rooms. */
@@ -32,7 +32,7 @@ export interface Lobby {
 }
 
 export interface LobbiesState {
-  /** Made when the first player stands in it. */
+  /** Made when the first player joins it. */
   readonly byId: Map<ConfigName, Lobby>;
 }
 

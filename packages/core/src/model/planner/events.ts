@@ -7,7 +7,7 @@ export type PlanEvent =
       readonly pool: ConfigName;
       readonly plan: Plan;
       readonly lower: Lower | null;
-      readonly order: number;
+      readonly launch: number;
       readonly retire: readonly InstanceId[];
       /** Taken back instead of ordering others. */
       readonly back?: readonly InstanceId[];

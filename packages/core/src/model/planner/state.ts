@@ -8,7 +8,7 @@ export interface PoolPlan {
   pinned: number | null;
   /** When rooms asked for instances lately, in milliseconds; oldest first. */
   asked: readonly number[];
-  /** Milliseconds from order to open, of the last that came up. */
+  /** Milliseconds from launch to open, of the last that came up. */
   boots: readonly number[];
   /** In a row, of instances that were never open. */
   failures: number;

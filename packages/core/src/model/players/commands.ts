@@ -3,7 +3,7 @@ import type { Latency } from "../latency.ts";
 
 export type PlayerCommand =
   | {
-      readonly do: "player.enter";
+      readonly do: "player.connect";
       readonly name: string;
       readonly build: string;
       readonly lobby: ConfigName | undefined;
@@ -23,5 +23,5 @@ export type PlayerCommand =
   /** The grace of a lost player is over. */
   | { readonly do: "player.give-up"; readonly player: PlayerId }
   | { readonly do: "player.leave"; readonly player: PlayerId }
-  /** An operator puts a player out: it is gone, and its connection ends. */
-  | { readonly do: "player.put-out"; readonly player: PlayerId; readonly reason: string | undefined };
+  /** An operator kicks a player: it is gone, and its connection ends. */
+  | { readonly do: "player.kick"; readonly player: PlayerId; readonly reason: string | undefined };

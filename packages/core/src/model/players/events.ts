@@ -3,7 +3,7 @@ import type { Latency } from "../latency.ts";
 
 export type PlayerEvent =
   | {
-      readonly kind: "player.entered";
+      readonly kind: "player.connected";
       readonly player: PlayerId;
       readonly name: string;
       readonly build: string;
@@ -17,7 +17,7 @@ export type PlayerEvent =
       readonly kind: "player.left";
       readonly player: PlayerId;
       readonly name: string;
-      readonly reason: "left" | "lost" | "put-out";
+      readonly reason: "left" | "lost" | "kicked";
       readonly lobby: ConfigName;
       /** The room the player was in. */
       readonly room: RoomId | null;

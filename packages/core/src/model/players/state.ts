@@ -1,7 +1,7 @@
 import type { ConfigName, Missed, PlayerId, Presence, RoomId } from "@yellow-harbor/protocol";
 import type { Latency } from "../latency.ts";
 
-/** What has befallen one player alone, such as being put out of its room: in no picture, so it has to be heard. */
+/** What has befallen one player alone, such as being kicked from its room: it is in no view, so the player must hear of it. */
 export interface OwnFate {
   /** How often something has; the last of it has this number. */
   readonly revision: number;

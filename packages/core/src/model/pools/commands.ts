@@ -1,16 +1,16 @@
-import type { ConfigName, InstanceId, MatchOrder, PassId, PlayerId, RoomId, RunId } from "@yellow-harbor/protocol";
+import type { ConfigName, InstanceId, MatchAssignment, PassId, PlayerId, RoomId, RunId } from "@yellow-harbor/protocol";
 
 export type PoolCommand =
   /** A room needs an instance: the one it holds, a free one, or a new one. */
-  | { readonly do: "pool.hand-out"; readonly pool: ConfigName; readonly room: RoomId; readonly run: RunId }
+  | { readonly do: "pool.allocate"; readonly pool: ConfigName; readonly room: RoomId; readonly run: RunId }
   /** The planner wants one more, for whoever comes. */
-  | { readonly do: "pool.order-ahead"; readonly pool: ConfigName; readonly why: string }
+  | { readonly do: "pool.launch-ahead"; readonly pool: ConfigName; readonly why: string }
   /** The planner does not want one any more that nobody holds. */
   | { readonly do: "pool.retire"; readonly id: InstanceId; readonly why: string }
   /** It is to take no new room, and to stop when its matches are over, or its time to drain is. */
   | { readonly do: "pool.drain"; readonly id: InstanceId; readonly why: string }
   /** One that drains and that nobody holds is needed after all. */
-  | { readonly do: "pool.take-back"; readonly id: InstanceId; readonly why: string }
+  | { readonly do: "pool.reclaim"; readonly id: InstanceId; readonly why: string }
   | { readonly do: "pool.stop-if-done"; readonly id: InstanceId }
   /** A room needs its instance no longer. */
   | { readonly do: "pool.release"; readonly room: RoomId; readonly reason: string }
@@ -29,7 +29,7 @@ export type PoolCommand =
     }
   /** The barrier has opened, and some are not there: the instance need not wait for them. */
   | {
-      readonly do: "pool.begin-match";
+      readonly do: "pool.start-match";
       readonly room: RoomId;
       readonly run: RunId;
       readonly without: readonly PlayerId[];
@@ -39,7 +39,7 @@ export type PoolCommand =
   | InstanceCommand;
 
 /** What a line of output tells: that it is ready, who has come in or gone, that the match is over. */
-export type Heard =
+export type OutputEvent =
   | { readonly what: "ready" }
   | { readonly what: "over" }
   | { readonly what: "joined" | "left"; readonly who: { readonly by: "id" | "name" | "place"; readonly text: string } };
@@ -49,17 +49,21 @@ export type InstanceCommand = { readonly instance: InstanceId } & (
   | { readonly do: "instance.start-failed"; readonly detail: string; readonly portTaken: boolean }
   | { readonly do: "instance.announce"; readonly port: number; readonly pid: number | undefined }
   | { readonly do: "instance.probed"; readonly reached: boolean; readonly detail: string }
-  | { readonly do: "instance.assign"; readonly match: MatchOrder }
+  | { readonly do: "instance.assign"; readonly match: MatchAssignment }
   /** `players`: who is there by its word, when it says so. */
-  | { readonly do: "instance.take-orders"; readonly taken: number; readonly players?: readonly PlayerId[] | undefined }
+  | {
+      readonly do: "instance.acknowledge";
+      readonly acknowledged: number;
+      readonly players?: readonly PlayerId[] | undefined;
+    }
   /** What the output of an instance that knows nothing of us has told, up to a byte of a stream. */
   | {
-      readonly do: "instance.hear";
+      readonly do: "instance.output";
       readonly stream: "out" | "err";
       readonly upTo: number;
       /** The file was put aside and begins anew. */
       readonly anew: boolean;
-      readonly said: readonly Heard[];
+      readonly said: readonly OutputEvent[];
     }
   | {
       readonly do: "instance.board";
@@ -69,14 +73,14 @@ export type InstanceCommand = { readonly instance: InstanceId } & (
       readonly level?: ConfigName | undefined;
       readonly attempt?: string | undefined;
     }
-  | { readonly do: "instance.unboard"; readonly player: PlayerId; readonly reason: "left" | "lost" | "put-out" }
+  | { readonly do: "instance.unboard"; readonly player: PlayerId; readonly reason: "left" | "lost" | "kicked" }
   | {
       readonly do: "instance.report";
       readonly run: RunId;
       readonly standings: readonly { readonly player: PlayerId; readonly score: number }[];
       readonly note: string | undefined;
     }
-  | { readonly do: "instance.farewell"; readonly reason: string }
+  | { readonly do: "instance.goodbye"; readonly reason: string }
   | { readonly do: "instance.exited"; readonly exitCode: number | null; readonly signal: string | null }
   | { readonly do: "instance.silent"; readonly detail: string }
   | { readonly do: "instance.over-limit"; readonly detail: string }

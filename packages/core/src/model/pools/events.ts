@@ -2,7 +2,7 @@ import type {
   Address,
   ConfigName,
   InstanceId,
-  MatchOrder,
+  MatchAssignment,
   PassId,
   PlayerId,
   RoomId,
@@ -13,7 +13,7 @@ import type { Capacity, Difference } from "./state.ts";
 
 export type PoolEvent = { readonly instance: InstanceId } & (
   | {
-      readonly kind: "instance.ordered";
+      readonly kind: "instance.launched";
       readonly pool: ConfigName;
       readonly build: ConfigName;
       readonly version: string;
@@ -35,12 +35,12 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly forgetMs: number;
       readonly drainMs: number;
     }
-  | { readonly kind: "instance.claimed"; readonly room: RoomId; readonly run: RunId; readonly why: string }
+  | { readonly kind: "instance.allocated"; readonly room: RoomId; readonly run: RunId; readonly why: string }
   /** It takes no new room: it stops once nobody holds it, or at that time. Until then it may be taken back. */
-  | { readonly kind: "instance.set-aside"; readonly why: string; readonly untilMs: number }
-  | { readonly kind: "instance.taken-back"; readonly why: string }
+  | { readonly kind: "instance.draining"; readonly why: string; readonly untilMs: number }
+  | { readonly kind: "instance.reclaimed"; readonly why: string }
   /** What it has printed was looked at up to here. */
-  | { readonly kind: "instance.heard"; readonly stream: "out" | "err"; readonly upTo: number }
+  | { readonly kind: "instance.output-read"; readonly stream: "out" | "err"; readonly upTo: number }
   /** Its word about who is there is not ours; null once they agree again. */
   | { readonly kind: "instance.differed"; readonly player: string; readonly what: Difference["what"] | null }
   /** Its room has let go of it, and it is there for the next. */
@@ -51,7 +51,7 @@ export type PoolEvent = { readonly instance: InstanceId } & (
   | {
       readonly kind: "instance.assigned";
       readonly number: number;
-      readonly match: MatchOrder;
+      readonly match: MatchAssignment;
       /** Pass id by player. */
       readonly passes: Readonly<Record<PlayerId, PassId>>;
     }
@@ -65,13 +65,13 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly expiresAtMs: number;
     }
   | {
-      readonly kind: "instance.match-begun";
+      readonly kind: "instance.match-started";
       readonly number: number;
       readonly run: RunId;
       readonly without: readonly PlayerId[];
     }
   | { readonly kind: "instance.match-ended"; readonly number: number; readonly run: RunId; readonly reason: string }
-  | { readonly kind: "instance.took-orders"; readonly taken: number }
+  | { readonly kind: "instance.acknowledged"; readonly acknowledged: number }
   | {
       readonly kind: "instance.boarded";
       readonly player: PlayerId;
@@ -83,8 +83,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly kind: "instance.unboarded";
       readonly player: PlayerId;
       readonly name: string;
-      readonly reason: "left" | "lost" | "put-out" | "left-room" | "never-came" | "not-there";
-      /** Number of the order that tells the instance, when it was not the instance that said so. */
+      readonly reason: "left" | "lost" | "kicked" | "left-room" | "never-came" | "not-there";
+      /** Number of the instruction that tells the instance, when it was not the instance that said so. */
       readonly number?: number;
       /** Absent in journals from when an instance ran one match at a time. */
       readonly run?: RunId;
@@ -97,7 +97,7 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly note?: string;
     }
   | {
-      readonly kind: "instance.stop-ordered";
+      readonly kind: "instance.stop-requested";
       readonly number: number;
       readonly reason: string;
       readonly stopByMs: number;
@@ -109,7 +109,7 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly how: "terminate" | "kill";
       readonly killByMs: number | null;
     }
-  | { readonly kind: "instance.parting"; readonly reason: string }
+  | { readonly kind: "instance.exiting"; readonly reason: string }
   | {
       readonly kind: "instance.failed";
       readonly why: string;

@@ -34,8 +34,8 @@ export function hasPlaceFor(instance: Instance, players: number): boolean {
 export const isIdle = ({ holds }: Instance): boolean => holds.size === 0;
 
 /** It drains, and has not been told to stop: it can be taken back. */
-export const isAside = ({ state, stopping, parting, gone }: Instance): boolean =>
-  state === "draining" && !stopping && !parting && !gone;
+export const isDraining = ({ state, stopping, exiting, gone }: Instance): boolean =>
+  state === "draining" && !stopping && !exiting && !gone;
 
 /** The instance that a room holds. */
 export function heldBy(pools: PoolsState, room: RoomId): Instance | undefined {

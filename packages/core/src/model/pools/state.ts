@@ -3,7 +3,7 @@ import type {
   ConfigName,
   InstanceId,
   InstanceState,
-  Order,
+  Instruction,
   PassId,
   PlayerId,
   RoomId,
@@ -15,8 +15,8 @@ export interface Match {
   readonly room: RoomId;
   readonly run: RunId;
   readonly level: ConfigName;
-  /** Number of the order by which the instance was told. */
-  readonly order: number;
+  /** Number of the instruction by which the instance was told. */
+  readonly instruction: number;
   readonly berths: Map<PlayerId, Berth>;
 }
 
@@ -45,7 +45,7 @@ export interface Instance {
   /** Ports beside its own, by purpose. */
   readonly ports: Readonly<Record<string, number>>;
   readonly capacity: Capacity;
-  readonly orderedAtMs: number;
+  readonly launchedAtMs: number;
   /** It knows nothing of us: what it prints is all there is. */
   readonly isWatched: boolean;
   /** Copied from the pool when it was ordered. */
@@ -62,8 +62,8 @@ export interface Instance {
   announcedPid: number | null;
   /** When its process was known to run, for the meter. */
   startedAtMs: number | null;
-  /** Said farewell: it exits by itself. */
-  parting: boolean;
+  /** Said goodbye: it exits by itself. */
+  exiting: boolean;
   /** Was ordered to stop. One that drains and is not may still be taken back. */
   stopping: boolean;
   /** The process is known to be gone. */
@@ -78,11 +78,11 @@ export interface Instance {
   /** Where the instance says otherwise than we, by player. */
   readonly differences: Map<string, Difference>;
   /** Bytes of what it prints on each stream that were looked at, when that is what it is watched by. */
-  heard: Readonly<Record<"out" | "err", number>>;
+  outputRead: Readonly<Record<"out" | "err", number>>;
   /** Orders not yet taken, oldest first. */
-  orders: Order[];
-  ordersGiven: number;
-  ordersTaken: number;
+  instructions: Instruction[];
+  instructionsGiven: number;
+  instructionsAcknowledged: number;
   exitCode: number | null;
   signal: string | null;
 }

@@ -1,6 +1,6 @@
 import type { ConfigName, MatchId, PlayerArgs, PlayerId, QueueMode, RoomId, TicketId } from "@yellow-harbor/protocol";
 
-export type QueueAsk = "queue.enter" | "queue.agree" | "queue.cancel" | "queue.confirm" | "queue.backfill";
+export type QueueAsk = "queue.join" | "queue.agree" | "queue.cancel" | "queue.confirm" | "queue.backfill";
 
 export type QueueCommand =
   | { [A in QueueAsk]: { readonly do: A; readonly player: PlayerId; readonly args: PlayerArgs<A> } }[QueueAsk]
@@ -18,15 +18,15 @@ export type QueueCommand =
   /** Not all have answered in time. */
   | { readonly do: "queue.confirm-late"; readonly match: MatchId }
   /** Somebody has left a room. */
-  | { readonly do: "queue.mind-leaver"; readonly room: RoomId; readonly name: string }
+  | { readonly do: "queue.member-left"; readonly room: RoomId; readonly name: string }
   /** Nobody is looked for any more, for a reason in words. */
-  | { readonly do: "queue.stop-filling"; readonly room: RoomId; readonly why: string }
+  | { readonly do: "queue.stop-backfill"; readonly room: RoomId; readonly why: string }
   | { readonly do: "queue.operator-backfill"; readonly room: RoomId; readonly wanted: boolean }
   /** The players of a match have come into the room that they were found for. */
-  | { readonly do: "queue.settle-filling"; readonly match: MatchId }
+  | { readonly do: "queue.players-joined"; readonly match: MatchId }
   /** The room of a match plays: the match stands. */
-  | { readonly do: "queue.settle"; readonly room: RoomId }
-  | { readonly do: "queue.forgo"; readonly room: RoomId; readonly player: PlayerId }
+  | { readonly do: "queue.room-playing"; readonly room: RoomId }
+  | { readonly do: "queue.forfeit"; readonly room: RoomId; readonly player: PlayerId }
   /** The match came to nothing: its players search on, as if it had never been. */
   | { readonly do: "queue.put-back"; readonly match: MatchId; readonly why: string }
   | { readonly do: "queue.set-mode"; readonly queue: ConfigName; readonly mode: QueueMode };

@@ -64,7 +64,7 @@ export type QueueEvent =
       readonly untilMs: number;
     }
   | {
-      readonly kind: "queue.filling-begun";
+      readonly kind: "queue.backfill-started";
       readonly queue: ConfigName;
       readonly room: RoomId;
       readonly untilMs: number;
@@ -72,26 +72,26 @@ export type QueueEvent =
       readonly why: string;
     }
   | {
-      readonly kind: "queue.filling-ended";
+      readonly kind: "queue.backfill-ended";
       readonly queue: ConfigName;
       readonly room: RoomId;
       readonly why: string;
     }
   /** The players of a match are in the room that they were found for. */
-  | { readonly kind: "queue.filled"; readonly queue: ConfigName; readonly match: MatchId; readonly room: RoomId }
+  | { readonly kind: "queue.backfilled"; readonly queue: ConfigName; readonly match: MatchId; readonly room: RoomId }
   /** Somebody has left, and the queue's rooms are not to play on without. */
   | { readonly kind: "queue.room-ended"; readonly queue: ConfigName; readonly room: RoomId; readonly why: string }
   | {
-      readonly kind: "queue.settled";
+      readonly kind: "queue.match-started";
       readonly queue: ConfigName;
       readonly match: MatchId;
       readonly room: RoomId;
       /** The queue does something about those who leave it. */
-      readonly minded?: true;
+      readonly watchesLeavers?: true;
     }
   /** A player left the room of the match before it was played: it does not search on if that comes to nothing. */
   | {
-      readonly kind: "queue.forgone";
+      readonly kind: "queue.forfeited";
       readonly queue: ConfigName;
       readonly match: MatchId;
       readonly player: PlayerId;

@@ -1,4 +1,4 @@
-import type { ConfigName, ConfirmRules, FillRules } from "@yellow-harbor/protocol";
+import type { BackfillRules, ConfigName, ConfirmRules } from "@yellow-harbor/protocol";
 import type { MatchRules } from "../../matching/index.ts";
 
 export interface QueueRules {
@@ -12,8 +12,8 @@ export interface QueueRules {
   /** Whether the players of a match are asked before it becomes a room; null for not. */
   readonly confirm: ConfirmRules | null;
   /** What becomes of a playing room when somebody leaves it. */
-  readonly whenLeft: "play-on" | "fill" | "end";
-  readonly fill: FillRules;
+  readonly whenLeft: "play-on" | "backfill" | "end";
+  readonly backfill: BackfillRules;
   /** How often matches are looked for while somebody waits. */
   readonly passEveryMs: number;
 }

@@ -61,7 +61,7 @@ export interface MatchRoom {
 }
 
 /** A playing room that asks for players in the place of those who left. */
-export interface Filling {
+export interface Backfill {
   readonly room: RoomId;
   readonly queue: ConfigName;
   readonly sinceMs: number;
@@ -98,7 +98,7 @@ export interface QueuesState {
   readonly byRoom: Map<RoomId, MatchId>;
   /** Where a queue does something about those who leave. */
   readonly rooms: Map<RoomId, MatchRoom>;
-  readonly fillings: Map<RoomId, Filling>;
+  readonly backfills: Map<RoomId, Backfill>;
   readonly pauses: Map<PlayerId, SearchPause>;
 }
 
@@ -110,7 +110,7 @@ export function newQueuesState(): QueuesState {
     matches: new Map(),
     byRoom: new Map(),
     rooms: new Map(),
-    fillings: new Map(),
+    backfills: new Map(),
     pauses: new Map(),
   };
 }

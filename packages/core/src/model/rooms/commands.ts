@@ -24,7 +24,7 @@ type Asked<A extends RoomAsk> = {
   readonly args: PlayerArgs<A>;
 };
 
-export type RoomAsk = Exclude<Extract<PlayerAsk, `room.${string}`>, "room.relay">;
+export type RoomAsk = Exclude<Extract<PlayerAsk, `room.${string}` | `board.${string}`>, "room.relay">;
 
 export type RoomCommand =
   | { [A in RoomAsk]: Asked<A> }[RoomAsk]
@@ -35,7 +35,7 @@ export type RoomCommand =
   /** What operators do to a room. */
   | { readonly do: "room.operator-hand-over"; readonly room: RoomId; readonly to: PlayerId }
   | {
-      readonly do: "room.operator-put-out";
+      readonly do: "room.operator-kick";
       readonly room: RoomId;
       readonly player: PlayerId;
       readonly reason: string | undefined;
@@ -56,12 +56,12 @@ export type RoomCommand =
     }
   /** The host may be lost for longer than it keeps the powers. */
   | { readonly do: "room.check-host"; readonly room: RoomId }
-  /** The one who holds the baton may be away, or its turn may be over. */
-  | { readonly do: "room.check-baton"; readonly room: RoomId }
+  /** The one who holds the turn may be away, or its turn may be over. */
+  | { readonly do: "room.check-turn"; readonly room: RoomId }
   | { readonly do: "room.measure"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
   /** The time for looking at the results is over. */
   | { readonly do: "room.results-seen"; readonly room: RoomId }
-  /** Everybody is put out, one after the other, and the room closes with the last. */
+  /** Everybody is removed, one after the other, and the room closes with the last. */
   | {
       readonly do: "room.dissolve";
       readonly room: RoomId;
@@ -72,7 +72,7 @@ export type RoomCommand =
       readonly do: "room.depart";
       readonly player: PlayerId;
       readonly room: RoomId;
-      readonly reason: "left" | "lost" | "put-out" | "late";
+      readonly reason: "left" | "lost" | "kicked" | "late";
     }
   | { readonly do: "room.mark-away"; readonly room: RoomId; readonly player: PlayerId; readonly untilMs: number }
   | { readonly do: "room.mark-back"; readonly room: RoomId; readonly player: PlayerId }
@@ -95,7 +95,7 @@ export type RoomCommand =
   /** A member's connection answers, and its game has sent nothing for long, or does again. */
   | { readonly do: "room.mark-silent"; readonly player: PlayerId; readonly silent: boolean }
   | {
-      readonly do: "room.take-result";
+      readonly do: "room.record-result";
       readonly room: RoomId;
       readonly run: RunId;
       readonly standings: readonly Standing[];
@@ -122,7 +122,7 @@ export type RoomCommand =
   | { readonly do: "room.launch-match"; readonly room: RoomId }
   /** The players that a queue has found for a playing room come in, each on its side. */
   | {
-      readonly do: "room.take-in";
+      readonly do: "room.admit";
       readonly match: MatchId;
       readonly room: RoomId;
       readonly sides: readonly (readonly PlayerId[])[];

@@ -10,7 +10,7 @@ import type {
   PlayerId,
   ProblemCode,
   RoomId,
-  RoomWays,
+  RoomPolicy,
   RunId,
   Settings,
   SettingsPatch,
@@ -23,7 +23,7 @@ import type {
 import type { Destination } from "../destination.ts";
 import type { Latency } from "../latency.ts";
 
-export interface TravelOrder {
+export interface TravelRequest {
   /** For a dedicated destination. */
   readonly pool: ConfigName | null;
   readonly level: LevelView;
@@ -35,7 +35,7 @@ export interface TravelOrder {
 }
 
 /** A member who comes in with others. */
-export interface Seated {
+export interface AdmittedMember {
   readonly id: PlayerId;
   readonly name: string;
   readonly place: number;
@@ -53,7 +53,7 @@ export type RoomEvent =
       readonly roomKind: ConfigName;
       readonly capacity: number;
       readonly build: string;
-      readonly ways: RoomWays;
+      readonly policy: RoomPolicy;
       /** Number that the code was made from; the next one after the last when absent. */
       readonly codeNumber?: number;
       readonly host: PlayerId;
@@ -66,7 +66,7 @@ export type RoomEvent =
       readonly side?: SideName;
       readonly latency?: Latency;
       /** The match it is made for, with all others who come in at once; everybody is ready then. */
-      readonly match?: { readonly id: MatchId; readonly others: readonly Seated[] };
+      readonly match?: { readonly id: MatchId; readonly others: readonly AdmittedMember[] };
     }
   | {
       readonly kind: "room.joined";
@@ -90,7 +90,7 @@ export type RoomEvent =
       readonly player: PlayerId;
       readonly name: string;
       readonly reason: DepartedReason;
-      /** Who put it out, and why. */
+      /** Who kicked it, and why. */
       readonly by?: "host" | "operator";
       readonly why?: string;
       /** Entries of the board that go with it, and those that pass to the host. */
@@ -100,10 +100,10 @@ export type RoomEvent =
       readonly ban?: boolean;
       /** The new host, when the one who departed was host and somebody remains. */
       readonly host?: PlayerId;
-      /** The baton's next holder, when the one who departed held it and somebody is there to take it; null when nobody is. */
+      /** The turn's next holder, when the one who departed held it and somebody is there to take it; null when nobody is. */
       /** Members whose offer to swap with it is void. */
       readonly voided?: readonly PlayerId[];
-      readonly baton?: { readonly holder: PlayerId; readonly untilMs: number | null } | null;
+      readonly turn?: { readonly holder: PlayerId; readonly endsAtMs: number | null } | null;
       /** The level that leads without its vote. */
       readonly leads?: LevelView;
       readonly unready?: true;
@@ -119,7 +119,7 @@ export type RoomEvent =
       readonly unready?: true;
     }
   | {
-      readonly kind: "room.board-written";
+      readonly kind: "room.board-set";
       readonly room: RoomId;
       readonly key: BoardKey;
       readonly value: unknown;
@@ -128,7 +128,7 @@ export type RoomEvent =
       readonly onLeave: OnLeave;
       readonly by: PlayerId;
     }
-  | { readonly kind: "room.board-erased"; readonly room: RoomId; readonly key: BoardKey; readonly by: PlayerId }
+  | { readonly kind: "room.board-removed"; readonly room: RoomId; readonly key: BoardKey; readonly by: PlayerId }
   | {
       readonly kind: "room.host-changed";
       readonly room: RoomId;
@@ -166,7 +166,7 @@ export type RoomEvent =
       readonly unready?: true;
     }
   | {
-      readonly kind: "room.attended";
+      readonly kind: "room.background-set";
       readonly room: RoomId;
       readonly player: PlayerId;
       readonly attention: Attention | null;
@@ -182,15 +182,15 @@ export type RoomEvent =
     }
   | { readonly kind: "room.measured"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
   | {
-      readonly kind: "room.baton-passed";
+      readonly kind: "room.turn-passed";
       readonly room: RoomId;
       readonly holder: PlayerId;
       readonly cause: "given" | "gone" | "late";
       readonly by?: PlayerId;
       readonly limitMs: number | null;
-      readonly untilMs: number | null;
+      readonly endsAtMs: number | null;
     }
-  | { readonly kind: "room.baton-taken"; readonly room: RoomId; readonly by?: PlayerId }
+  | { readonly kind: "room.turns-ended"; readonly room: RoomId; readonly by?: PlayerId }
   | {
       readonly kind: "room.member-away";
       readonly room: RoomId;
@@ -212,7 +212,7 @@ export type RoomEvent =
       readonly kind: "room.started";
       readonly room: RoomId;
       readonly run: RunId;
-      readonly order: TravelOrder;
+      readonly request: TravelRequest;
       /** How often in a row, when the run begins anew since its place was lost. */
       readonly moves?: number;
     }

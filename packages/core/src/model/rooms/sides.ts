@@ -11,25 +11,25 @@ export function freePlaces(room: Room, many: number): number[] {
 
 /** Members of each side, in the order of the room kind's sides. */
 export function sideSizes(room: Room): Map<SideName, number> {
-  const sizes = new Map((room.ways.sides?.names ?? []).map((name) => [name, 0]));
+  const sizes = new Map((room.policy.sides?.names ?? []).map((name) => [name, 0]));
   for (const { side } of room.members.values()) if (side !== null) sizes.set(side, (sizes.get(side) ?? 0) + 1);
   return sizes;
 }
 
 /** The side with the fewest members, the first of those; undefined when all are full or there are none. */
 export function smallestSide(room: Room): SideName | undefined {
-  const most = room.ways.sides?.most ?? 0;
+  const max = room.policy.sides?.max ?? 0;
   let best: { name: SideName; size: number } | undefined;
   for (const [name, size] of sideSizes(room)) {
-    if (size < most && (best === undefined || size < best.size)) best = { name, size };
+    if (size < max && (best === undefined || size < best.size)) best = { name, size };
   }
   return best?.name;
 }
 
-export const sidesFull = (room: Room): boolean => room.ways.sides !== null && smallestSide(room) === undefined;
+export const sidesFull = (room: Room): boolean => room.policy.sides !== null && smallestSide(room) === undefined;
 
 export const freeSide = (room: Room, side: SideName): boolean =>
-  (sideSizes(room).get(side) ?? Number.POSITIVE_INFINITY) < (room.ways.sides?.most ?? 0);
+  (sideSizes(room).get(side) ?? Number.POSITIVE_INFINITY) < (room.policy.sides?.max ?? 0);
 
 /** By how many members the largest side is ahead of the smallest. */
 export function sidesApart(room: Room): number {

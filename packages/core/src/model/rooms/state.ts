@@ -8,7 +8,7 @@ import type {
   Presence,
   ResultView,
   RoomId,
-  RoomWays,
+  RoomPolicy,
   RunId,
   SetbackView,
   Settings,
@@ -51,12 +51,12 @@ export interface BoardEntry {
   readonly onLeave: OnLeave;
 }
 
-export interface Baton {
+export interface Turn {
   holder: PlayerId;
-  turn: number;
+  number: number;
   /** Longest turn. */
   limitMs: number | null;
-  untilMs: number | null;
+  endsAtMs: number | null;
 }
 
 export type Stage = Gathering | Counting | Travelling | Playing | ShowingResults;
@@ -113,12 +113,12 @@ export interface Room {
   readonly kind: ConfigName;
   /** Build of the one who opened it. */
   readonly build: string;
-  readonly ways: RoomWays;
+  readonly policy: RoomPolicy;
   capacity: number;
   visibility: Visibility;
   settings: Settings;
   settingsRevision: number;
-  /** Who was put out for good. */
+  /** Players who are banned from the room. */
   readonly banned: Set<PlayerId>;
   readonly openedAtMs: number;
   revision: number;
@@ -130,7 +130,7 @@ export interface Room {
   readonly members: Map<PlayerId, Member>;
   /** What the members share: state, not messages, so that newcomers have it too. */
   readonly board: Map<BoardKey, BoardEntry>;
-  baton: Baton | null;
+  turn: Turn | null;
   level: LevelView | null;
   result: ResultView | null;
   setback: SetbackView | null;
@@ -145,8 +145,8 @@ export interface RoomsState {
   readonly byName: Map<string, Set<RoomId>>;
   /** Rooms that take somebody in: by lobby, kind and level, then by free places. */
   readonly open: Map<string, Map<number, Set<RoomId>>>;
-  /** One of each ways that rooms were opened with, frozen, by its text: thousands of rooms share a few. */
-  readonly ways: Map<string, RoomWays>;
+  /** Each policy that rooms were opened with, once, frozen, by its text: thousands of rooms share a few. */
+  readonly policies: Map<string, RoomPolicy>;
   codeKey: Entropy;
   /** Number of the last code given out; the next room's code is made from it. */
   opened: number;
@@ -158,17 +158,17 @@ export function newRoomsState(): RoomsState {
     byCode: new Map(),
     byName: new Map(),
     open: new Map(),
-    ways: new Map(),
+    policies: new Map(),
     codeKey: [0, 0, 0, 0],
     opened: 0,
   };
 }
 
-/** Bans of one room. With one more the oldest is lifted: the list is in everybody's picture of the room. */
-const BANNED_MOST = 256;
+/** Bans of one room. With one more the oldest is lifted: the list is in everybody's view of the room. */
+const BANNED_MAX = 256;
 
 export function ban(room: Room, player: string): void {
   room.banned.add(player);
   const [oldest] = room.banned;
-  if (room.banned.size > BANNED_MOST && oldest !== undefined) room.banned.delete(oldest);
+  if (room.banned.size > BANNED_MAX && oldest !== undefined) room.banned.delete(oldest);
 }

@@ -1,7 +1,7 @@
 import type { Room } from "./state.ts";
 
 /** Whether the phase lets anybody in. */
-export function takesNow({ stage: { phase }, ways }: Room): boolean {
+export function takesNow({ stage: { phase }, policy }: Room): boolean {
   if (phase === "gathering" || phase === "results") return true;
-  return ways.lateJoining === "open" && phase !== "counting";
+  return policy.lateJoining === "open" && phase !== "counting";
 }

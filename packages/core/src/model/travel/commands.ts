@@ -100,7 +100,7 @@ export type TravelCommand =
       readonly portTaken?: true | undefined;
     }
   /** The destination that is tried now comes to nothing: the next one, or none. */
-  | { readonly do: "travel.forgo"; readonly run: RunId; readonly code: ProblemCode; readonly detail: string }
+  | { readonly do: "travel.forfeit"; readonly run: RunId; readonly code: ProblemCode; readonly detail: string }
   | { readonly do: "travel.expire"; readonly run: RunId }
   | { readonly do: "travel.operator-abort"; readonly room: RoomId; readonly reason: string | undefined }
   /** The run of a member's world is over. */

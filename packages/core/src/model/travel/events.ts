@@ -42,7 +42,7 @@ export type TravelEvent = { readonly room: RoomId; readonly run: RunId } & (
       readonly deadlineMs: number;
     }
   /** A member is asked to run the world. */
-  | { readonly kind: "travel.host-asked"; readonly player: PlayerId }
+  | { readonly kind: "travel.host-requested"; readonly player: PlayerId }
   | { readonly kind: "travel.offered"; readonly player: PlayerId; readonly addresses: readonly Address[] }
   | {
       readonly kind: "travel.boarding";
@@ -63,7 +63,7 @@ export type TravelEvent = { readonly room: RoomId; readonly run: RunId } & (
       readonly destination: Destination;
       /** Who follows late. */
       readonly without?: readonly PlayerId[];
-      /** Who is put out of the room. */
+      /** Who is removed from the room. */
       readonly late?: readonly PlayerId[];
     }
   | {
@@ -78,7 +78,7 @@ export type TravelEvent = { readonly room: RoomId; readonly run: RunId } & (
   /** Somebody is gone from the level and still in the room. */
   | { readonly kind: "travel.ashore"; readonly player: PlayerId }
   /** A member has no pass that works for the instance, and needs another. */
-  | { readonly kind: "travel.pass-asked"; readonly player: TravellerNamed }
+  | { readonly kind: "travel.pass-requested"; readonly player: TravellerNamed }
   | {
       readonly kind: "travel.berth-added";
       readonly player: TravellerNamed;
@@ -93,7 +93,7 @@ export type TravelEvent = { readonly room: RoomId; readonly run: RunId } & (
 
 /** Events that change nothing of what the room's members see. */
 const UNSEEN: ReadonlySet<TravelEvent["kind"]> = new Set([
-  "travel.pass-asked",
+  "travel.pass-requested",
   "travel.berth-added",
   "travel.boarded",
   "travel.berth-freed",

@@ -12,7 +12,7 @@ let players: string[];
 let rooms: string[];
 beforeEach(() => {
   test = new TestHarbor();
-  players = ["Ansel", "Brisa", "Corin", "Dovie", "Edda"].map((name) => test.enter(name));
+  players = ["Ansel", "Brisa", "Corin", "Dovie", "Edda"].map((name) => test.connect(name));
   rooms = [{ capacity: 2 }, { capacity: 4, kind: "sided" }, { capacity: 6 }].map((args, n) => {
     test.pass(10);
     return openRoom(test, players[n] as string, args);
@@ -76,7 +76,7 @@ describe("changes of the directory", () => {
       fc.property(moves(150), (all) => {
         const harbor = new TestHarbor();
         const copy = new Map<string, unknown>();
-        harbor.onHappening = ({ event }) => {
+        harbor.onEvent = ({ event }) => {
           const told = listingChange(harbor.harbor.state, event);
           if (told?.listing) copy.set(told.room, structuredClone(told.listing));
           else if (told) copy.delete(told.room);

@@ -21,7 +21,7 @@ interface Wanted {
 }
 
 /** A page ends early when its rooms fill so many characters of JSON, and the next one goes on from there. */
-const PAGE_LENGTH_MOST = 262_144;
+const PAGE_LENGTH_MAX = 262_144;
 
 const CURSOR = /^(-?\d+(?:\.\d+)?|inf)_(r_[0-9a-z]+)$/;
 
@@ -43,7 +43,7 @@ export function directoryPage(state: RoomsPart, lobby: string, { filter, sort, l
     if (!wants(row)) continue;
     const listing = roomListing(row.room);
     length += JSON.stringify(listing).length;
-    hasMore = page.length === limit || (page.length > 0 && length > PAGE_LENGTH_MOST);
+    hasMore = page.length === limit || (page.length > 0 && length > PAGE_LENGTH_MAX);
     if (hasMore) break;
     page.push(row);
     rooms.push(listing);
@@ -112,7 +112,7 @@ export function fits(listing: RoomListing, filter: DirectoryFilter): boolean {
 
 function fitsSides({ sides }: RoomListing, size: number | undefined): boolean {
   if (size === undefined) return true;
-  return sides !== undefined && Object.values(sides).every(({ most }) => most === size);
+  return sides !== undefined && Object.values(sides).every(({ max }) => max === size);
 }
 
 function fitsSettings(listing: RoomListing, wanted: DirectoryFilter["settings"]): boolean {
@@ -122,8 +122,8 @@ function fitsSettings(listing: RoomListing, wanted: DirectoryFilter["settings"])
 }
 
 const UNLISTED = new Set<RoomEvent["kind"]>([
-  ...(["room.ready-set", "room.board-written", "room.board-erased", "room.swap-offered", "room.swapped"] as const),
-  ...(["room.baton-passed", "room.baton-taken", "room.banned", "room.unbanned", "room.member-away"] as const),
+  ...(["room.ready-set", "room.board-set", "room.board-removed", "room.swap-offered", "room.swapped"] as const),
+  ...(["room.turn-passed", "room.turns-ended", "room.banned", "room.unbanned", "room.member-away"] as const),
   "room.member-back",
 ]);
 

@@ -4,7 +4,7 @@ import type { Room, RoomsState } from "../../model/rooms/state.ts";
 import { takesNow } from "../../model/rooms/takes-now.ts";
 
 /** With so many rooms to choose from, one more does not make the choice better. */
-const LOOKED_AT_MOST = 64;
+const EXAMINED_MAX = 64;
 
 const shelfOf = (lobby: ConfigName, kind: ConfigName, level: string) => `${lobby}/${kind}/${level}`;
 
@@ -74,7 +74,7 @@ export function* openRows(
 
 function takeFew(rooms: RoomsState, ids: Set<RoomId> | undefined, row: Room[]): void {
   for (const id of ids ?? []) {
-    if (row.length >= LOOKED_AT_MOST) return;
+    if (row.length >= EXAMINED_MAX) return;
     const room = rooms.byId.get(id);
     if (room) row.push(room);
   }

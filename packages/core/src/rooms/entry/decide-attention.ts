@@ -4,10 +4,10 @@ import { revisionReply, roomOf } from "../../model/find-room.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 
 /** A member says that its game is in the background, or in front again. */
-export function attend(
+export function setBackground(
   { state }: RoomsContext,
   player: PlayerId,
-  { background }: PlayerArgs<"room.attend">,
+  { background }: PlayerArgs<"room.set-background">,
 ): Decision<Revised> {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
@@ -15,7 +15,7 @@ export function attend(
   const attention: Attention | null = background ? "background" : null;
   const reply = revisionReply(room.id);
   if (member.attention === attention) return accept([], { reply });
-  return accept([{ kind: "room.attended", room: room.id, player, attention }], { reply });
+  return accept([{ kind: "room.background-set", room: room.id, player, attention }], { reply });
 }
 
 /** Silence is what the service sees; what a member has said of itself counts for more. */
@@ -27,5 +27,5 @@ export function markSilent(
   const member = room?.members.get(player);
   const [from, to]: (Attention | null)[] = silent ? [null, "silent"] : ["silent", null];
   if (room === undefined || member?.attention !== from || to === undefined) return nothingToDo;
-  return accept([{ kind: "room.attended", room: room.id, player, attention: to }]);
+  return accept([{ kind: "room.background-set", room: room.id, player, attention: to }]);
 }

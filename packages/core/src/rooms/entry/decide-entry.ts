@@ -4,7 +4,7 @@ import {
   type PlayerArgs,
   type PlayerId,
   type PlayerReply,
-  waysOf,
+  policyOf,
 } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { roomOf } from "../../model/find-room.ts";
@@ -25,7 +25,7 @@ import { departedEvent } from "./decide-leaving.ts";
 type Player = NonNullable<ReturnType<RoomsPart["players"]["byId"]["get"]>>;
 
 /** A player who wants in somewhere, and the events by which it leaves the room it is in for that. */
-interface Comer {
+interface JoiningPlayer {
   readonly player: Player;
   readonly leaving: readonly RoomEvent[];
 }
@@ -33,8 +33,8 @@ interface Comer {
 type InRoom = PlayerReply<"room.join">;
 
 export function open(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room.open">): Decision<InRoom> {
-  const comer = comerOf(context, id, args.move);
-  return "refused" in comer ? comer : openFor(context, comer, args);
+  const joining = joiningPlayerOf(context, id, args.move);
+  return "refused" in joining ? joining : openFor(context, joining, args);
 }
 
 export function join(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room.join">): Decision<InRoom> {
@@ -48,9 +48,9 @@ export function join(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room
       ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
       : refuse("room-code-unknown", unknownCode(args.code));
   }
-  const comer = comerOf(context, id, args.move, room);
-  if ("refused" in comer) return comer;
-  return joinFor(comer, room, { byCode: "code" in args, side: args.side });
+  const joining = joiningPlayerOf(context, id, args.move, room);
+  if ("refused" in joining) return joining;
+  return joinFor(joining, room, { byCode: "code" in args, side: args.side });
 }
 
 const unknownCode = (code: string) => {
@@ -60,36 +60,36 @@ const unknownCode = (code: string) => {
 };
 
 /** The listed room of a name, else a new one: people who agree on a name meet. */
-export function enter(
+export function joinOrOpen(
   context: RoomsContext,
   id: PlayerId,
-  args: PlayerArgs<"room.enter">,
+  args: PlayerArgs<"room.join-or-open">,
 ): Decision<InRoom & { opened: boolean }> {
   const { rooms, players } = context.state;
   const lobby = players.byId.get(id)?.lobby ?? "";
   const named = [...(rooms.byName.get(nameKey(lobby, args.name)) ?? [])].flatMap((room) => rooms.byId.get(room) ?? []);
   const listed = named.filter((room) => room.visibility !== "code-only");
   const present = listed.find((room) => room.members.has(id));
-  const comer = comerOf(context, id, args.move, present);
-  if ("refused" in comer) return comer;
+  const joining = joiningPlayerOf(context, id, args.move, present);
+  if ("refused" in joining) return joining;
   const way = { byCode: false };
-  const room = listed.find((one) => obstacles(one, comer.player, way).length === 0) ?? listed[0];
-  if (room === undefined) return sayingOpened(openFor(context, comer, args), true);
-  return sayingOpened(joinFor(comer, room, way), false);
+  const room = listed.find((one) => obstacles(one, joining.player, way).length === 0) ?? listed[0];
+  if (room === undefined) return chatOpened(openFor(context, joining, args), true);
+  return chatOpened(joinFor(joining, room, way), false);
 }
 
 /**
- * The best room that would let the player in, else a new one. Commands are decided one after the other, so two who seek
+ * The best room that would let the player in, else a new one. Commands are decided one after the other, so two who quick-join
  * at once meet: the second finds the room that the first has just opened.
  */
-export function seek(
+export function quickJoin(
   context: RoomsContext,
   id: PlayerId,
-  { move, ...wish }: PlayerArgs<"room.seek">,
+  { move, ...wish }: PlayerArgs<"room.quick-join">,
 ): Decision<InRoom & { opened: boolean }> {
-  const comer = comerOf(context, id, move);
-  if ("refused" in comer) return comer;
-  const { player } = comer;
+  const joining = joiningPlayerOf(context, id, move);
+  if ("refused" in joining) return joining;
+  const { player } = joining;
   const { kind, level, settings = {} } = wish;
   const rules = context.rules.lobbies.get(player.lobby);
   const unknown = level === undefined || context.rules.levels.has(level) ? undefined : unknownLevel(context, level);
@@ -97,22 +97,27 @@ export function seek(
   const kinds = kind === undefined ? (rules?.roomKinds ?? []) : [kind];
   const isWanted = (room: Room) => Object.entries(settings).every(([key, value]) => room.settings[key] === value);
   const way = { byCode: false };
-  const seekBy = rules?.seekBy ?? ["places", "age"];
+  const quickJoinBy = rules?.quickJoinBy ?? ["places", "age"];
   const candidates: Room[] = [];
   for (const row of openRows(context.state.rooms, player.lobby, { kinds, level })) {
     candidates.push(
       ...row.filter((room) => room.id !== player.room && isWanted(room) && obstacles(room, player, way).length === 0),
     );
     // Where free places come first, no later row can be better.
-    if (candidates.length > 0 && seekBy[0] === "places") break;
+    if (candidates.length > 0 && quickJoinBy[0] === "places") break;
   }
-  const best = bestOf(candidates, seekBy);
-  if (best === undefined) return sayingOpened(openFor(context, comer, wish), true);
-  return sayingOpened(joinFor(comer, best, way), false);
+  const best = bestOf(candidates, quickJoinBy);
+  if (best === undefined) return chatOpened(openFor(context, joining, wish), true);
+  return chatOpened(joinFor(joining, best, way), false);
 }
 
 /** Who wants in has to be in no room, or to say that it wants to move. */
-function comerOf(context: RoomsContext, id: PlayerId, move: boolean | undefined, into?: Room): Comer | Refusal {
+function joiningPlayerOf(
+  context: RoomsContext,
+  id: PlayerId,
+  move: boolean | undefined,
+  into?: Room,
+): JoiningPlayer | Refusal {
   const { state } = context;
   const player = state.players.byId.get(id);
   if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
@@ -136,7 +141,7 @@ const unknownLevel = ({ rules }: RoomsContext, level: string): Refusal =>
     accepted: [...rules.levels.keys()],
   });
 
-function openFor(context: RoomsContext, { player, leaving }: Comer, args: Wish): Decision<InRoom> {
+function openFor(context: RoomsContext, { player, leaving }: JoiningPlayer, args: Wish): Decision<InRoom> {
   const { state, rules, random } = context;
   const allowed = rules.lobbies.get(player.lobby)?.roomKinds ?? [];
   const hasLevel = (one: string) => args.level === undefined || rules.roomKinds.get(one)?.levels.includes(args.level);
@@ -146,12 +151,12 @@ function openFor(context: RoomsContext, { player, leaving }: Comer, args: Wish):
     const detail = `Lobby ${player.lobby} has no room kind ${args.kind}; it has ${allowed.join(", ")}.`;
     return refuse("room-kind-unknown", detail, { accepted: [...allowed] });
   }
-  const capacity = args.capacity ?? kind.capacity.preset;
-  const { least, most } = kind.capacity;
-  if (capacity < least || capacity > most) {
-    const detail = `Capacity ${capacity} is out of range: rooms of kind ${kindName} take ${least} to ${most} players.`;
+  const capacity = args.capacity ?? kind.capacity.default;
+  const { min, max } = kind.capacity;
+  if (capacity < min || capacity > max) {
+    const detail = `Capacity ${capacity} is out of range: rooms of kind ${kindName} take ${min} to ${max} players.`;
     return refuse("capacity-out-of-range", detail, {
-      fields: [{ path: "args.capacity", message: `expected ${least} to ${most}` }],
+      fields: [{ path: "args.capacity", message: `expected ${min} to ${max}` }],
     });
   }
   const room = newId("r", random);
@@ -171,7 +176,7 @@ function openFor(context: RoomsContext, { player, leaving }: Comer, args: Wish):
     roomKind: kindName,
     name: args.name ?? `${player.name}'s room`,
     build: player.build,
-    ways: waysOf(kind),
+    policy: policyOf(kind),
     host: player.id,
     hostName: player.name,
     ...(level && { level }),
@@ -180,18 +185,18 @@ function openFor(context: RoomsContext, { player, leaving }: Comer, args: Wish):
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),
   };
-  return accept([...leaving, opened], { reply: pictureReply(room) });
+  return accept([...leaving, opened], { reply: stateReply(room) });
 }
 
 function joinFor(
-  { player, leaving }: Comer,
+  { player, leaving }: JoiningPlayer,
   room: Room,
   way: { readonly byCode: boolean; readonly side?: string | undefined },
 ): Decision<InRoom> {
   const [first] = obstacles(room, player, way);
   if (first) return refuse(first.code, `${first.text}. What would change it: ${first.change}.`);
   const side = way.side ?? smallestSide(room);
-  const isUnsettling = room.ways.clearsReady.includes("members");
+  const isUnsettling = room.policy.clearsReady.includes("members");
   const joined: RoomEvent = {
     kind: "room.joined",
     room: room.id,
@@ -204,20 +209,20 @@ function joinFor(
     ...(room.host === null && { host: player.id }),
     ...(isUnsettling && { unready: true as const }),
   };
-  return accept([...leaving, joined], { reply: pictureReply(room.id) });
+  return accept([...leaving, joined], { reply: stateReply(room.id) });
 }
 
 /** Says besides whether the room is new. */
-function sayingOpened(decision: Decision<InRoom>, opened: boolean): Decision<InRoom & { opened: boolean }> {
+function chatOpened(decision: Decision<InRoom>, opened: boolean): Decision<InRoom & { opened: boolean }> {
   if ("refused" in decision) return decision;
   const { reply } = decision;
   return { ...decision, reply: reply && ((state) => ({ ...reply(state), opened })) };
 }
 
-const pictureReply =
+const stateReply =
   (id: string) =>
   (state: RoomsPart): InRoom => {
     const room = state.rooms.byId.get(id);
-    if (room === undefined) throw new Error(`room ${id} is gone before its picture was given`);
+    if (room === undefined) throw new Error(`room ${id} is gone before its view was given`);
     return { room: roomView(state, room) };
   };

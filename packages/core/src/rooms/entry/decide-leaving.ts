@@ -6,9 +6,9 @@ import { revisionReply, roomOf, unknownMember, unknownRoom } from "../../model/f
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { Room } from "../../model/rooms/state.ts";
-import { batonAfter } from "../settings/baton.ts";
 import { inheritance } from "../settings/board.ts";
 import { leader } from "../settings/decide-votes.ts";
+import { turnAfter } from "../settings/turn.ts";
 import { nextHost } from "./handover.ts";
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
@@ -28,31 +28,31 @@ export function depart(context: RoomsContext, { player, room: id, reason }: Doin
   return room?.members.has(player) ? accept([departedEvent(context, room, player, { reason })]) : nothingToDo;
 }
 
-export function putOut(
+export function kick(
   context: RoomsContext,
   host: PlayerId,
-  { player, reason, ban }: PlayerArgs<"room.put-out">,
+  { player, reason, ban }: PlayerArgs<"room.kick">,
 ): Decision<Revised> {
-  const found = roomOf(context.state, host, { hostOnly: "put a member out" });
+  const found = roomOf(context.state, host, { hostOnly: "kick a member" });
   if ("refused" in found) return found;
-  if (player === host) return refuse("member-unknown", "You cannot put yourself out; leave the room instead.");
-  return putOutOf(context, found.room, player, { by: "host", reason, ban });
+  if (player === host) return refuse("member-unknown", "You cannot kick yourself; leave the room instead.");
+  return kickFrom(context, found.room, player, { by: "host", reason, ban });
 }
 
-export function operatorPutOut(context: RoomsContext, command: Doing<"room.operator-put-out">): Decision<Revised> {
+export function operatorKick(context: RoomsContext, command: Doing<"room.operator-kick">): Decision<Revised> {
   const { room: id, player, reason, ban } = command;
   const room = context.state.rooms.byId.get(id);
-  return room === undefined ? unknownRoom(id) : putOutOf(context, room, player, { by: "operator", reason, ban });
+  return room === undefined ? unknownRoom(id) : kickFrom(context, room, player, { by: "operator", reason, ban });
 }
 
-/** Keeps somebody from coming in again; a member is put out with it. */
+/** Keeps somebody from joining again; a member is kicked as well. */
 export function ban(
   context: RoomsContext,
   { room: id, player, reason }: Doing<"room.operator-ban">,
 ): Decision<Revised> {
   const room = context.state.rooms.byId.get(id);
   if (room === undefined) return unknownRoom(id);
-  if (room.members.has(player)) return putOutOf(context, room, player, { by: "operator", reason, ban: true });
+  if (room.members.has(player)) return kickFrom(context, room, player, { by: "operator", reason, ban: true });
   if (room.banned.has(player)) return accept([], { reply: revisionReply(id) });
   return accept([{ kind: "room.banned", room: id, player, ...(reason !== undefined && { why: reason }) }], {
     reply: revisionReply(id),
@@ -101,20 +101,15 @@ export function dissolve(context: RoomsContext, { room: id, reason, by }: Doing<
   return departure(context, room, last, how, () => ({ revision }));
 }
 
-interface PuttingOut {
+interface Kick {
   readonly by: "host" | "operator";
   readonly reason: string | undefined;
   readonly ban: boolean;
 }
 
-function putOutOf(
-  context: RoomsContext,
-  room: Room,
-  player: PlayerId,
-  { by, reason, ban }: PuttingOut,
-): Decision<Revised> {
+function kickFrom(context: RoomsContext, room: Room, player: PlayerId, { by, reason, ban }: Kick): Decision<Revised> {
   if (!room.members.has(player)) return unknownMember(room, player);
-  const how = { reason: "put-out", by, ...(reason !== undefined && { why: reason }), ...(ban && { ban }) } as const;
+  const how = { reason: "kicked", by, ...(reason !== undefined && { why: reason }), ...(ban && { ban }) } as const;
   return departure(context, room, player, how, (after) => ({
     revision: after.rooms.byId.get(room.id)?.revision ?? room.revision,
   }));
@@ -140,7 +135,7 @@ export function departedEvent({ at, rules }: RoomsContext, room: Room, player: P
   const { gone, passed } = inheritance(room, player, heir);
   const voided = [...room.members.values()].filter((one) => one.swapWith === player).map((one) => one.id);
   const hasChoice =
-    room.ways.levelBy === "vote" && (room.stage.phase === "gathering" || room.stage.phase === "results");
+    room.policy.levelBy === "vote" && (room.stage.phase === "gathering" || room.stage.phase === "results");
   const leads = hasChoice ? leader(rules, room, { player, level: null }) : undefined;
   return {
     kind: "room.departed",
@@ -152,9 +147,9 @@ export function departedEvent({ at, rules }: RoomsContext, room: Room, player: P
     ...(gone.length > 0 && { gone }),
     ...(passed.length > 0 && { passed }),
     ...(voided.length > 0 && { voided }),
-    ...batonAfter(room, player, at),
+    ...turnAfter(room, player, at),
     ...(leads && { leads }),
-    ...((room.ways.clearsReady.includes("members") || (leads && room.ways.clearsReady.includes("level"))) && {
+    ...((room.policy.clearsReady.includes("members") || (leads && room.policy.clearsReady.includes("level"))) && {
       unready: true as const,
     }),
     ...(host !== undefined && { host }),

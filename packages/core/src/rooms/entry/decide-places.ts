@@ -5,12 +5,12 @@ import { evenOut, freeSide } from "../../model/rooms/sides.ts";
 import type { Member, Room } from "../../model/rooms/state.ts";
 
 const unsettles = (room: Room): { unready?: true } =>
-  room.ways.clearsReady.includes("sides") ? { unready: true } : {};
+  room.policy.clearsReady.includes("sides") ? { unready: true } : {};
 
 export function take(
   { state }: RoomsContext,
   player: PlayerId,
-  { place, side }: PlayerArgs<"room.take">,
+  { place, side }: PlayerArgs<"room.move-to">,
 ): Decision<Revised> {
   const found = gatheringRoomOf(state, player);
   if ("refused" in found) return found;
@@ -38,14 +38,14 @@ function unfitPlace(room: Room, { id }: Member, place: number | undefined): Refu
 
 function unfitSide(room: Room, { side: present }: Member, side: string | undefined): Refusal | undefined {
   if (side === undefined) return undefined;
-  const names = room.ways.sides?.names ?? [];
+  const names = room.policy.sides?.names ?? [];
   if (!names.includes(side)) {
     const detail = names.length === 0 ? "it has none" : `its sides are ${names.join(", ")}`;
     return refuse("side-unknown", `Room ${room.code} has no side ${side}; ${detail}.`, { accepted: [...names] });
   }
   if (side === present || freeSide(room, side)) return undefined;
-  const most = room.ways.sides?.most;
-  return refuse("side-full", `Side ${side} is full with ${most}; offer somebody there to swap with room.swap.`);
+  const max = room.policy.sides?.max;
+  return refuse("side-full", `Side ${side} is full with ${max}; offer somebody there to swap with room.swap.`);
 }
 
 /** An offer; and once the other has offered the same, the change itself. */
@@ -72,7 +72,7 @@ export function balance({ state }: RoomsContext, player: PlayerId): Decision<Rev
   const found = gatheringRoomOf(state, player, { hostOnly: "balance the sides" });
   if ("refused" in found) return found;
   const { room } = found;
-  const { sides } = room.ways;
+  const { sides } = room.policy;
   if (sides === null) return refuse("side-unknown", `Rooms of kind ${room.kind} have no sides to balance.`);
   const moved = evenOut([...room.members.values()], sides.names);
   const reply = revisionReply(room.id);

@@ -13,7 +13,7 @@ let brisa: string;
 let corin: string;
 beforeEach(() => {
   test = new TestHarbor();
-  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name)) as [string, string, string];
+  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.connect(name)) as [string, string, string];
 });
 
 const roomOf = (player: string) => test.harbor.state.players.byId.get(player)?.room;
@@ -25,12 +25,12 @@ describe("joining another room", () => {
     expect(test.refusal({ do: "room.join", player: brisa, args: { room: second } })).toMatchObject({
       code: "already-in-room",
     });
-    const { happenings } = test.ask(brisa, { do: "room.join", player: brisa, args: { room: second, move: true } });
+    const { appliedEvents } = test.ask(brisa, { do: "room.join", player: brisa, args: { room: second, move: true } });
     expect(roomOf(brisa)).toBe(second);
     expect([...test.room(first).members.keys()]).toEqual([ansel]);
     // Nobody in the lobby is told of somebody who only passes through.
-    expect(happenings.map(({ event }) => event.kind).filter((kind) => kind.startsWith("lobby."))).toEqual([]);
-    expect(test.pictures.get(brisa)?.room?.id).toBe(second);
+    expect(appliedEvents.map(({ event }) => event.kind).filter((kind) => kind.startsWith("lobby."))).toEqual([]);
+    expect(test.views.get(brisa)?.room?.id).toBe(second);
   });
 
   it("leaves the old room when the new one is opened, and closes it behind the last one", () => {
@@ -51,36 +51,36 @@ describe("joining another room", () => {
 });
 
 describe("entering by name", () => {
-  const enter = (player: string, name: string) =>
-    test.ask(player, { do: "room.enter", player, args: { name, capacity: 2 } }).reply as {
+  const joinOrOpen = (player: string, name: string) =>
+    test.ask(player, { do: "room.join-or-open", player, args: { name, capacity: 2 } }).reply as {
       room: { id: string };
       opened: boolean;
     };
 
   it("opens the room for the first and brings the others to it, however they write it", () => {
-    const first = enter(ansel, "Spring Tide");
-    const second = enter(brisa, "spring ｔide");
+    const first = joinOrOpen(ansel, "Spring Tide");
+    const second = joinOrOpen(brisa, "spring ｔide");
     expect([first.opened, second.opened, second.room.id]).toEqual([true, false, first.room.id]);
   });
 
   it("does not open a second one of that name when the first is full", () => {
-    enter(ansel, "Spring Tide");
-    enter(brisa, "Spring Tide");
-    const refused = test.refusal({ do: "room.enter", player: corin, args: { name: "Spring Tide" } });
+    joinOrOpen(ansel, "Spring Tide");
+    joinOrOpen(brisa, "Spring Tide");
+    const refused = test.refusal({ do: "room.join-or-open", player: corin, args: { name: "Spring Tide" } });
     expect(refused.code).toBe("room-full");
   });
 
   it("finds a room by its new name after a change, and not by the old one", () => {
-    const { room } = enter(ansel, "Spring Tide");
+    const { room } = joinOrOpen(ansel, "Spring Tide");
     test.ok({ do: "room.change", player: ansel, args: { name: "Neap Tide" } });
-    expect(enter(brisa, "neap tide").room.id).toBe(room.id);
-    expect(enter(corin, "spring tide").opened).toBe(true);
+    expect(joinOrOpen(brisa, "neap tide").room.id).toBe(room.id);
+    expect(joinOrOpen(corin, "spring tide").opened).toBe(true);
   });
 });
 
-describe("seeking", () => {
-  const seek = (player: string, level?: string) =>
-    (test.ask(player, { do: "room.seek", player, args: { level } }).reply as { room: { id: string } }).room.id;
+describe("quickJoin", () => {
+  const quickJoin = (player: string, level?: string) =>
+    (test.ask(player, { do: "room.quick-join", player, args: { level } }).reply as { room: { id: string } }).room.id;
   const measure = (player: string, latencyMs: number) =>
     test.ok({ do: "player.measure", player, latency: { latencyMs, jitterMs: 1 } });
 
@@ -88,45 +88,45 @@ describe("seeking", () => {
     const [far, near] = [openRoom(test, ansel, { capacity: 3 }), openRoom(test, brisa, { capacity: 3 })];
     measure(ansel, 90);
     measure(brisa, 20);
-    expect(seek(corin)).toBe(near);
+    expect(quickJoin(corin)).toBe(near);
     test.ok({ do: "room.leave", player: corin, args: {} });
     measure(ansel, 10);
-    expect(seek(corin)).toBe(far);
+    expect(quickJoin(corin)).toBe(far);
   });
 
   it("goes by the lobby's own order of preference", () => {
     const rules = testRules();
     const quayside = rules.lobbies.get("quayside");
     if (quayside === undefined) throw new Error("no quayside");
-    test = new TestHarbor({ ...rules, lobbies: new Map([["quayside", { ...quayside, seekBy: ["age"] }]]) });
-    const [old, young, dovie, edda] = ["Old", "Young", "Dovie", "Edda"].map((name) => test.enter(name)) as string[];
+    test = new TestHarbor({ ...rules, lobbies: new Map([["quayside", { ...quayside, quickJoinBy: ["age"] }]]) });
+    const [old, young, dovie, edda] = ["Old", "Young", "Dovie", "Edda"].map((name) => test.connect(name)) as string[];
     const first = openRoom(test, old as string, { capacity: 6 });
     test.pass(10);
     joinRoom(test, openRoom(test, young as string, { capacity: 3 }), dovie as string);
-    expect(seek(edda as string)).toBe(first);
+    expect(quickJoin(edda as string)).toBe(first);
   });
 
   it("for a level passes over rooms that have picked another", () => {
     const other = openRoom(test, ansel, { capacity: 3 });
     test.ok({ do: "room.pick-level", player: ansel, args: { level: "gull-flats" } });
-    expect(seek(brisa, "brine-gate")).not.toBe(other);
-    expect(seek(corin, "gull-flats")).toBe(other);
+    expect(quickJoin(brisa, "brine-gate")).not.toBe(other);
+    expect(quickJoin(corin, "gull-flats")).toBe(other);
   });
 });
 
 describe("a room", () => {
   it("takes in only players with the build it was opened with", () => {
     const room = openRoom(test, ansel);
-    const reply = test.ok({ do: "player.enter", name: "Old", build: "game-0", lobby: undefined, connection: 1 });
+    const reply = test.ok({ do: "player.connect", name: "Old", build: "game-0", lobby: undefined, connection: 1 });
     const { id } = (reply as { player: { id: string } }).player;
     expect(test.refusal({ do: "room.join", player: id, args: { room } }).code).toBe("room-build-differs");
-    const seeking = test.ask(id, { do: "room.seek", player: id, args: {} });
-    expect(seeking.reply).toMatchObject({ opened: true });
+    const quickJoin = test.ask(id, { do: "room.quick-join", player: id, args: {} });
+    expect(quickJoin.reply).toMatchObject({ opened: true });
   });
 
   it("with all sides full says so, and lets one ask for a side", () => {
     const room = openRoom(test, ansel, { kind: "sided", capacity: 6 });
-    const more = ["Dovie", "Edda"].map((name) => test.enter(name)) as [string, string];
+    const more = ["Dovie", "Edda"].map((name) => test.connect(name)) as [string, string];
     test.ask(brisa, { do: "room.join", player: brisa, args: { room, side: "north" } });
     const refused = test.refusal({ do: "room.join", player: corin, args: { room, side: "north" } });
     expect(refused.code).toBe("side-full");
@@ -156,17 +156,20 @@ describe("joining late", () => {
     expect(test.refusal({ do: "room.join", player: corin, args: { room } }).code).toBe("room-started");
   });
 
-  it("into a run brings a berth, an order for the instance, and a pass at once", () => {
+  it("into a run brings a berth, an instruction for the instance, and a pass at once", () => {
     const room = openRoom(test, ansel, { kind: "open-house" });
     joinRoom(test, room, brisa);
     playRoom(test, room);
     const from = test.journal.length;
-    const { happenings } = test.ask(corin, { do: "room.join", player: corin, args: { room } });
-    const passes = happenings.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "pass");
+    const { appliedEvents } = test.ask(corin, { do: "room.join", player: corin, args: { room } });
+    const passes = appliedEvents.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "pass");
     expect(passes).toMatchObject([{ to: corin, pass: { room, player: corin } }]);
     expect(passesFor(corin, from)).toHaveLength(1);
     const instance = test.instance(instanceOf(test, room));
-    expect(instance.orders.at(-1)).toMatchObject({ order: "expect-player", player: { id: corin, name: "Corin" } });
+    expect(instance.instructions.at(-1)).toMatchObject({
+      instruction: "expect-player",
+      player: { id: corin, name: "Corin" },
+    });
     boardAll(test, room);
     expect(matchesOf(instance)[0]?.berths.get(corin)?.state).toBe("taken");
   });
@@ -177,7 +180,7 @@ describe("joining late", () => {
     startRoom(test, room);
     joinRoom(test, room, corin);
     bringUp(test, room);
-    expect(test.pictures.get(ansel)?.room?.travel?.waitingFor).toEqual([ansel, brisa, corin]);
+    expect(test.views.get(ansel)?.room?.travel?.waitingFor).toEqual([ansel, brisa, corin]);
     boardAll(test, room);
     expect(test.room(room).phase).toBe("playing");
   });
@@ -202,7 +205,7 @@ describe("why a player may not join", () => {
     const told = explainJoin(test.harbor.state, test.room(room), brisa);
     expect(told).toMatchObject({ canJoin: false, code: "already-in-room" });
     const codes = told?.against.map(({ code }) => code);
-    expect(codes).toEqual(["already-in-room", "put-out-of-room", "room-locked", "room-full"]);
+    expect(codes).toEqual(["already-in-room", "banned-from-room", "room-locked", "room-full"]);
     expect(told?.text[2]).toBe(
       `Room ${test.room(room).code} is locked. What would change it: its host, Ansel, opens it.`,
     );

@@ -5,7 +5,7 @@ import type { Room } from "../../model/rooms/state.ts";
 export function nextHost(room: Room, leaver: PlayerId): PlayerId | undefined {
   const others = [...room.members.values()].filter((member) => member.id !== leaver);
   // Members stand in the order in which they came, and sorting is stable: who was never measured comes last.
-  if (room.ways.nextHost === "lowest-latency") {
+  if (room.policy.nextHost === "lowest-latency") {
     const latencyMs = (member: (typeof others)[number]) => member.latency?.latencyMs ?? Number.MAX_SAFE_INTEGER;
     others.sort((a, b) => latencyMs(a) - latencyMs(b));
   }

@@ -9,7 +9,7 @@ let room: string;
 let players: string[];
 beforeEach(() => {
   test = new TestHarbor();
-  players = ["Ansel", "Brisa", "Corin", "Dovie"].map((name) => test.enter(name));
+  players = ["Ansel", "Brisa", "Corin", "Dovie"].map((name) => test.connect(name));
   room = openRoom(test, players[0] as string, { kind: "sided" });
   joinRoom(test, room, ...players.slice(1));
 });
@@ -27,15 +27,15 @@ describe("places and sides", () => {
   it("may be taken when free, and clear readiness where the kind says so", () => {
     leave(3);
     test.ok({ do: "room.ready", player: at(1), args: { ready: true } });
-    test.ok({ do: "room.take", player: at(2), args: { place: 3, side: "south" } });
+    test.ok({ do: "room.move-to", player: at(2), args: { place: 3, side: "south" } });
     expect(seats()).toEqual(["Ansel 0 north", "Brisa 1 south", "Corin 3 south"]);
     expect(test.room(room).members.get(at(1))?.ready).toBe(false);
-    expect(test.pictures.get(at(0))?.room?.members[at(1)]?.ready).toBe(false);
+    expect(test.views.get(at(0))?.room?.members[at(1)]?.ready).toBe(false);
   });
 
   it("are refused when taken, full, or not there", () => {
     const take = (args: { place?: number; side?: string }) =>
-      test.refusal({ do: "room.take", player: at(0), args }).code;
+      test.refusal({ do: "room.move-to", player: at(0), args }).code;
     expect(take({ place: 1 })).toBe("place-taken");
     expect(take({ place: 4 })).toBe("request-invalid");
     expect(take({ side: "south" })).toBe("side-full");
@@ -44,11 +44,11 @@ describe("places and sides", () => {
 
   it("are swapped once both have offered, and not before", () => {
     test.ok(swap(0, 1));
-    expect(test.pictures.get(at(3))?.room?.members[at(0)]?.swapWith).toBe(at(1));
+    expect(test.views.get(at(3))?.room?.members[at(0)]?.swapWith).toBe(at(1));
     expect(seats()[0]).toBe("Ansel 0 north");
     test.ok(swap(1, 0));
     expect(seats().slice(0, 2)).toEqual(["Ansel 1 south", "Brisa 0 north"]);
-    expect(test.pictures.get(at(3))?.room?.members[at(0)]).not.toHaveProperty("swapWith");
+    expect(test.views.get(at(3))?.room?.members[at(0)]).not.toHaveProperty("swapWith");
   });
 
   it("keep an offer until it is taken back, or the other one is gone", () => {
@@ -58,14 +58,14 @@ describe("places and sides", () => {
     test.ok(swap(0, 1));
     leave(1);
     expect(test.room(room).members.get(at(0))?.swapWith).toBeNull();
-    expect(test.pictures.get(at(2))?.room?.members[at(0)]).not.toHaveProperty("swapWith");
+    expect(test.views.get(at(2))?.room?.members[at(0)]).not.toHaveProperty("swapWith");
     expect(test.refusal(swap(0, 1)).code).toBe("member-unknown");
   });
 
   it("are balanced by the host, and what is uneven stands in the way of the start", () => {
     leave(1);
     leave(3);
-    expect(test.pictures.get(at(0))?.room?.missing).toContainEqual({
+    expect(test.views.get(at(0))?.room?.missing).toContainEqual({
       code: "sides",
       apart: 2,
       text: "the sides are uneven: north has 2, south has 0",
@@ -73,7 +73,7 @@ describe("places and sides", () => {
     expect(test.refusal({ do: "room.balance", player: at(2), args: {} }).code).toBe("not-host");
     test.ok({ do: "room.balance", player: at(0), args: {} });
     expect([...sideSizes(test.room(room)).values()]).toEqual([1, 1]);
-    expect(test.pictures.get(at(0))?.room?.missing.map(({ code }) => code)).not.toContain("sides");
+    expect(test.views.get(at(0))?.room?.missing.map(({ code }) => code)).not.toContain("sides");
   });
 });
 

@@ -34,7 +34,7 @@ export function operatorSetResult(
 /** What the instance has reported; its own decision has checked it. */
 export function takeResult(
   context: RoomsContext,
-  { room: id, run, standings, note }: Doing<"room.take-result">,
+  { room: id, run, standings, note }: Doing<"room.record-result">,
 ): Decision {
   const room = context.state.rooms.byId.get(id);
   if (room?.stage.phase !== "playing" || room.stage.run !== run) return nothingToDo;
@@ -42,13 +42,13 @@ export function takeResult(
 }
 
 interface Given {
-  readonly by: Room["ways"]["resultBy"];
+  readonly by: Room["policy"]["resultBy"];
   readonly scores: readonly Score[];
   readonly note: string | undefined;
 }
 
 function decideResult(room: Room, context: RoomsContext, { by, scores, note }: Given): Decision<Revised> {
-  const { resultBy } = room.ways;
+  const { resultBy } = room.policy;
   if (resultBy !== by) {
     return refuse(
       "result-not-yours",
@@ -82,7 +82,7 @@ function resultEvent(
   { at, rules }: RoomsContext,
   { standings, note }: { standings: readonly Standing[]; note: string | undefined },
 ): RoomEvent {
-  const { resultsMs, levelBy } = room.ways;
+  const { resultsMs, levelBy } = room.policy;
   const next = levelBy === "rotation" ? nextInOrder(rules, room) : undefined;
   return {
     kind: "room.result-set",

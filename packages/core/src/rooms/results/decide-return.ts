@@ -15,19 +15,19 @@ export function returnRoom({ state, at }: RoomsContext, command: Doing<"room.ret
   const returned: RoomEvent = { kind: "room.returned", room: id, run, code, detail };
   if (aborted === undefined) return accept([returned]);
   const { stage } = room;
-  const toResults = stage.phase === "travelling" && stage.cameFrom === "results" && room.ways.resultsMs > 0;
+  const toResults = stage.phase === "travelling" && stage.cameFrom === "results" && room.policy.resultsMs > 0;
   return accept([
     {
       ...returned,
       kept: { but: takingBack(room, aborted.by) },
-      ...(toResults && { untilMs: at + room.ways.resultsMs }),
+      ...(toResults && { untilMs: at + room.policy.resultsMs }),
     },
   ]);
 }
 
 /** A room that starts by itself would start again at once: who gave the travel up takes its word back, or everybody does. */
-function takingBack({ ways, members }: Room, by: PlayerId | null): PlayerId[] {
-  if (!ways.autoStart) return [];
+function takingBack({ policy, members }: Room, by: PlayerId | null): PlayerId[] {
+  if (!policy.autoStart) return [];
   return by !== null && members.has(by) ? [by] : [...members.keys()];
 }
 
@@ -35,7 +35,7 @@ function takingBack({ ways, members }: Room, by: PlayerId | null): PlayerId[] {
 export function overdue({ state }: RoomsContext, id: string): Decision {
   const room = state.rooms.byId.get(id);
   if (room?.stage.phase !== "playing") return nothingToDo;
-  const minutes = Math.round(room.ways.playMs / 6_000) / 10;
+  const minutes = Math.round(room.policy.playMs / 6_000) / 10;
   const detail = `No result came within ${counted(minutes, "minute")}; the run is void.`;
   return accept([{ kind: "room.returned", room: id, run: room.stage.run, code: "result-overdue", detail, void: true }]);
 }
@@ -48,7 +48,7 @@ export function loseRun(context: RoomsContext, { room: id, run, code, detail }: 
   if (room === undefined || stage === undefined || !("run" in stage) || stage.run !== run) return nothingToDo;
   const returned: RoomEvent = { kind: "room.returned", room: id, run, code, detail, void: true };
   const moves = stage.moves + 1;
-  const mayMove = room.ways.onLoss === "move" && room.members.size > 0 && moves < rules.travel.attempts;
+  const mayMove = room.policy.onLoss === "move" && room.members.size > 0 && moves < rules.travel.attempts;
   const started = mayMove ? startedEvent(context, room, { moves }) : undefined;
   return accept(started && "kind" in started ? [returned, started] : [returned]);
 }

@@ -10,7 +10,7 @@ function playing() {
   if (crews === undefined) throw new Error("no room kind");
   const roomKinds = new Map([...rules.roomKinds, ["crews", { ...crews, playMs: 60_000 }] as const]);
   const test = new TestHarbor({ ...rules, roomKinds });
-  const players = [test.enter("Ansel"), test.enter("Brisa")];
+  const players = [test.connect("Ansel"), test.connect("Brisa")];
   const room = startedRoom(test, "crews", players);
   bringUp(test, room);
   boardAll(test, room);
@@ -30,7 +30,7 @@ describe("a run whose result never comes", () => {
       result: { void: true },
       setback: { code: "result-overdue", detail: "No result came within 1 minute; the run is void." },
     });
-    expect(test.instance(instance).orders.at(-1)).toMatchObject({ order: "end-match" });
+    expect(test.instance(instance).instructions.at(-1)).toMatchObject({ instruction: "end-match" });
   });
 
   it("is not counted on once the result is there", () => {

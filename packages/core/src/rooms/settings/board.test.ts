@@ -9,16 +9,16 @@ let corin: string;
 let room: string;
 beforeEach(() => {
   test = new TestHarbor();
-  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name)) as [string, string, string];
+  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.connect(name)) as [string, string, string];
   room = (test.ask(ansel, { do: "room.open", player: ansel, args: { capacity: 4 } }).reply as { room: { id: string } })
     .room.id;
   for (const player of [brisa, corin]) test.ask(player, { do: "room.join", player, args: { room } });
 });
 
-type WriteArgs = Extract<Command, { do: "room.write" }>["args"];
+type WriteArgs = Extract<Command, { do: "board.set" }>["args"];
 const write = (player: string, key: string, value: WriteArgs["value"], more: Partial<WriteArgs> = {}) =>
-  ({ do: "room.write", player, args: { key, value, ...more } }) as const;
-const board = (player: string) => test.pictures.get(player)?.room?.board ?? {};
+  ({ do: "board.set", player, args: { key, value, ...more } }) as const;
+const board = (player: string) => test.views.get(player)?.room?.board ?? {};
 
 describe("the board", () => {
   it("is seen by all, by newcomers whole, null and nested values included", () => {
@@ -28,7 +28,7 @@ describe("the board", () => {
       flag: { box: [null], owner: brisa, revision: 1, onLeave: "remove" },
       tide: { box: [{ high: null, marks: [1, null] }], owner: brisa, revision: 1, onLeave: "remove" },
     });
-    const dovie = test.enter("Dovie");
+    const dovie = test.connect("Dovie");
     test.ask(dovie, { do: "room.join", player: dovie, args: { room } });
     expect(board(dovie)).toEqual(board(corin));
   });
@@ -41,9 +41,9 @@ describe("the board", () => {
     });
     test.ok(write(ansel, "flag", 3));
     expect(board(corin).flag).toMatchObject({ box: [3], owner: brisa, revision: 2 });
-    expect(test.refusal({ do: "room.erase", player: corin, args: { key: "flag" } }).code).toBe("board-not-owner");
-    expect(test.refusal({ do: "room.erase", player: corin, args: { key: "none" } }).code).toBe("board-key-unknown");
-    test.ok({ do: "room.erase", player: brisa, args: { key: "flag" } });
+    expect(test.refusal({ do: "board.remove", player: corin, args: { key: "flag" } }).code).toBe("board-not-owner");
+    expect(test.refusal({ do: "board.remove", player: corin, args: { key: "none" } }).code).toBe("board-key-unknown");
+    test.ok({ do: "board.remove", player: brisa, args: { key: "flag" } });
     expect(board(corin)).toEqual({});
   });
 
@@ -70,10 +70,10 @@ describe("the board", () => {
     test.ok(write(brisa, "d", 2));
   });
 
-  it("does with a leaver's entries what each says, in the same piece of news", () => {
+  it("does with a leaver's entries what each says, in the same update", () => {
     for (const onLeave of ["remove", "keep", "host"] as const) test.ok(write(brisa, onLeave, onLeave, { onLeave }));
-    const { happenings } = test.ask(brisa, { do: "room.leave", player: brisa, args: {} });
-    expect(happenings.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "room")).toHaveLength(1);
+    const { appliedEvents } = test.ask(brisa, { do: "room.leave", player: brisa, args: {} });
+    expect(appliedEvents.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "room")).toHaveLength(1);
     expect(board(corin)).toMatchObject({ keep: { owner: brisa }, host: { owner: ansel, revision: 2 } });
     expect(Object.keys(board(corin)).sort()).toEqual(["host", "keep"]);
   });

@@ -6,7 +6,7 @@ import type { BoardEntry, Room } from "../../model/rooms/state.ts";
 export function writeEntry(
   { state, rules }: RoomsContext,
   player: PlayerId,
-  args: PlayerArgs<"room.write">,
+  args: PlayerArgs<"board.set">,
 ): Decision<Revised> {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
@@ -22,7 +22,7 @@ export function writeEntry(
   const onLeave = args.onLeave ?? before?.onLeave ?? "remove";
   // The owner stays the owner, also when the host writes.
   const owner = before?.owner ?? player;
-  return accept([{ kind: "room.board-written", room: room.id, key, value, size, owner, onLeave, by: player }], {
+  return accept([{ kind: "room.board-set", room: room.id, key, value, size, owner, onLeave, by: player }], {
     reply: revisionReply(room.id),
   });
 }
@@ -30,7 +30,7 @@ export function writeEntry(
 export function eraseEntry(
   { state }: RoomsContext,
   player: PlayerId,
-  { key, ifRevision }: PlayerArgs<"room.erase">,
+  { key, ifRevision }: PlayerArgs<"board.remove">,
 ): Decision<Revised> {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
@@ -39,7 +39,7 @@ export function eraseEntry(
   if (before === undefined) return refuse("board-key-unknown", `The board of room ${room.code} has no entry ${key}.`);
   const unfit = notTheirs(room, key, player) ?? stale(key, before, ifRevision);
   if (unfit) return unfit;
-  return accept([{ kind: "room.board-erased", room: room.id, key, by: player }], { reply: revisionReply(room.id) });
+  return accept([{ kind: "room.board-removed", room: room.id, key, by: player }], { reply: revisionReply(room.id) });
 }
 
 /** What becomes of a leaver's entries: those that go with it, those that pass to `heir`. What stays keeps its owner. */

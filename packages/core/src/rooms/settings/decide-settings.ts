@@ -49,13 +49,13 @@ function settingsEvents(room: Room, by: PlayerId, { name, capacity, visibility, 
     ...(differs && { settings: patch }),
   };
   if (Object.keys(changed).length === 0) return [];
-  const unready = differs && room.ways.clearsReady.includes("settings") && { unready: true as const };
+  const unready = differs && room.policy.clearsReady.includes("settings") && { unready: true as const };
   return [{ kind: "room.settings-changed", room: room.id, by, ...changed, ...unready }];
 }
 
 function levelEvents(room: Room, by: PlayerId, level: LevelView | undefined): RoomEvent[] {
   if (level === undefined || level.id === room.level?.id) return [];
-  const unready = room.ways.clearsReady.includes("level") && { unready: true as const };
+  const unready = room.policy.clearsReady.includes("level") && { unready: true as const };
   return [{ kind: "room.level-picked", room: room.id, by, level, ...unready }];
 }
 
@@ -74,13 +74,13 @@ function levelOf(context: RoomsContext, room: Room, id: string): LevelView | Ref
 }
 
 /** A level that the host may pick, or why not. */
-export const pickable = (context: RoomsContext, { kind, ways }: Room, id: string): LevelView | Refusal =>
-  pickableIn(context, { kind, levelBy: ways.levelBy }, id);
+export const pickable = (context: RoomsContext, { kind, policy }: Room, id: string): LevelView | Refusal =>
+  pickableIn(context, { kind, levelBy: policy.levelBy }, id);
 
 /** A level that the host of a room of some kind may pick, or why not. */
 export function pickableIn(
   { rules }: RoomsContext,
-  room: { readonly kind: string; readonly levelBy: Room["ways"]["levelBy"] },
+  room: { readonly kind: string; readonly levelBy: Room["policy"]["levelBy"] },
   id: string,
 ): LevelView | Refusal {
   if (room.levelBy !== "host") {
@@ -108,11 +108,11 @@ function unfitCapacity({ rules }: RoomsContext, room: Room, wanted: number | und
     const detail = `Room ${room.code} ${phaseWords[room.stage.phase]}; its capacity changes only while it is gathering.`;
     return refuse("wrong-phase", detail);
   }
-  const { least = 1, most = 64 } = rules.roomKinds.get(room.kind)?.capacity ?? {};
-  if (wanted < least || wanted > most) {
+  const { min = 1, max = 64 } = rules.roomKinds.get(room.kind)?.capacity ?? {};
+  if (wanted < min || wanted > max) {
     return say(
-      `Capacity ${wanted} is out of range: rooms of kind ${room.kind} take ${least} to ${most} players.`,
-      `expected ${least} to ${most}`,
+      `Capacity ${wanted} is out of range: rooms of kind ${room.kind} take ${min} to ${max} players.`,
+      `expected ${min} to ${max}`,
     );
   }
   // Places are stable: a member keeps its number, so the highest one taken counts, not only how many are in.
@@ -161,7 +161,7 @@ export function checkHost({ state, at }: RoomsContext, id: RoomId): Decision {
   const room = state.rooms.byId.get(id);
   const host = room?.members.get(room.host ?? "");
   if (room === undefined || host === undefined || host.awaySinceMs === null) return nothingToDo;
-  if (at - host.awaySinceMs < room.ways.hostGraceMs) return nothingToDo;
+  if (at - host.awaySinceMs < room.policy.hostGraceMs) return nothingToDo;
   const next = nextHost(room, host.id);
   if (next === undefined || room.members.get(next)?.presence !== "here") return nothingToDo;
   return accept([{ kind: "room.host-changed", room: id, host: next, cause: "lost" }]);

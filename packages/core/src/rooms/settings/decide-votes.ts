@@ -14,8 +14,8 @@ export function vote(
   const found = gatheringOrResults(state, player, "levels are voted for");
   if ("refused" in found) return found;
   const { room, member } = found;
-  if (room.ways.levelBy !== "vote") {
-    const who = room.ways.levelBy === "host" ? "the host picks the level" : "levels follow one after the other";
+  if (room.policy.levelBy !== "vote") {
+    const who = room.policy.levelBy === "host" ? "the host picks the level" : "levels follow one after the other";
     return refuse("level-not-yours", `In rooms of kind ${room.kind} ${who}; there is no vote.`);
   }
   const allowed = rules.roomKinds.get(room.kind)?.levels ?? [];
@@ -26,7 +26,7 @@ export function vote(
   const reply = revisionReply(room.id);
   if (member.vote === level) return accept([], { reply });
   const leads = leader(rules, room, { player, level });
-  const unready = leads && room.ways.clearsReady.includes("level") && { unready: true as const };
+  const unready = leads && room.policy.clearsReady.includes("level") && { unready: true as const };
   return accept([{ kind: "room.voted", room: room.id, player, level, ...(leads && { leads }), ...unready }], { reply });
 }
 
@@ -42,7 +42,7 @@ export function leader(
     if (level !== null) votes.set(level, (votes.get(level) ?? 0) + 1);
   }
   const order = rules.roomKinds.get(room.kind)?.levels ?? [];
-  const most = Math.max(0, ...votes.values());
-  const first = order.find((id) => most > 0 && votes.get(id) === most);
+  const max = Math.max(0, ...votes.values());
+  const first = order.find((id) => max > 0 && votes.get(id) === max);
   return first === undefined || first === room.level?.id ? undefined : levelView(rules, first);
 }

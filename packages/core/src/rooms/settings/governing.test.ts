@@ -8,8 +8,8 @@ let brisa: string;
 let room: string;
 beforeEach(() => {
   test = new TestHarbor();
-  ansel = test.enter("Ansel");
-  brisa = test.enter("Brisa");
+  ansel = test.connect("Ansel");
+  brisa = test.connect("Brisa");
   room = openRoom(test, ansel, { capacity: 3 });
   joinRoom(test, room, brisa);
 });
@@ -21,7 +21,7 @@ describe("settings", () => {
   it("are changed by the host alone, in part, and seen by all at once", () => {
     expect(test.refusal(change(brisa, { name: "Mine" })).code).toBe("not-host");
     test.ok(change(ansel, { name: "Low water", capacity: 4 }));
-    expect(test.pictures.get(brisa)?.room).toMatchObject({
+    expect(test.views.get(brisa)?.room).toMatchObject({
       name: "Low water",
       capacity: 4,
       visibility: "listed",
@@ -40,7 +40,7 @@ describe("settings", () => {
   });
 
   it("never leave a member without its place", () => {
-    const corin = test.enter("Corin");
+    const corin = test.connect("Corin");
     test.ask(corin, { do: "room.join", player: corin, args: { room } });
     test.ask(brisa, { do: "room.leave", player: brisa, args: {} });
     // Two are in, but Corin sits at place 2.
@@ -51,14 +51,14 @@ describe("settings", () => {
     expect(test.refusal(change(ansel, { capacity: 7 })).fields?.[0]?.message).toBe("expected 1 to 6");
   });
 
-  it("that change nothing are no news", () => {
-    expect(test.run(change(ansel, { capacity: 3, visibility: "listed" })).happenings).toEqual([]);
+  it("that change nothing cause no update", () => {
+    expect(test.run(change(ansel, { capacity: 3, visibility: "listed" })).appliedEvents).toEqual([]);
   });
 });
 
 describe("visibility", () => {
   it("decides who may come in, each cause with a code of its own", () => {
-    const corin = test.enter("Corin");
+    const corin = test.connect("Corin");
     const { code } = test.room(room);
     test.ok(change(ansel, { visibility: "code-only" }));
     // By its id nobody learns that it is there, whatever build they play.
@@ -76,68 +76,75 @@ describe("the host's powers", () => {
       "member-unknown",
     );
     test.ok({ do: "room.hand-over", player: ansel, args: { to: brisa } });
-    expect(test.pictures.get(ansel)?.room?.host).toBe(brisa);
+    expect(test.views.get(ansel)?.room?.host).toBe(brisa);
     expect(test.refusal(change(ansel, { capacity: 4 })).code).toBe("not-host");
   });
 
-  it("put a member out, who is told why and stands in the lobby again", () => {
-    expect(test.refusal({ do: "room.put-out", player: brisa, args: { player: ansel, ban: false } }).code).toBe(
-      "not-host",
-    );
-    expect(test.refusal({ do: "room.put-out", player: ansel, args: { player: ansel, ban: false } }).code).toBe(
+  it("kick a member, who is told why and is in the lobby again", () => {
+    expect(test.refusal({ do: "room.kick", player: brisa, args: { player: ansel, ban: false } }).code).toBe("not-host");
+    expect(test.refusal({ do: "room.kick", player: ansel, args: { player: ansel, ban: false } }).code).toBe(
       "member-unknown",
     );
-    const { happenings } = test.run({
-      do: "room.put-out",
+    const { appliedEvents } = test.run({
+      do: "room.kick",
       player: ansel,
       args: { player: brisa, reason: "too loud", ban: false },
     });
-    const told = happenings.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "you");
+    const told = appliedEvents.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "you");
     expect(told).toMatchObject([
-      { to: brisa, news: { kind: "out-of-room", room, cause: "put-out", by: "host", why: "too loud" } },
+      { to: brisa, update: { kind: "out-of-room", room, cause: "kicked", by: "host", why: "too loud" } },
     ]);
-    expect(test.pictures.get(brisa)?.lobby?.players?.[brisa]?.name).toBe("Brisa");
+    expect(test.views.get(brisa)?.lobby?.players?.[brisa]?.name).toBe("Brisa");
     expect(test.harbor.state.players.byId.get(brisa)?.room).toBeNull();
     test.ok({ do: "room.join", player: brisa, args: { room } });
   });
 
-  it("put out for good whoever they say", () => {
-    test.ok({ do: "room.put-out", player: ansel, args: { player: brisa, ban: true } });
-    expect(test.refusal({ do: "room.join", player: brisa, args: { room } }).code).toBe("put-out-of-room");
+  it("ban whom they name", () => {
+    test.ok({ do: "room.kick", player: ansel, args: { player: brisa, ban: true } });
+    expect(test.refusal({ do: "room.join", player: brisa, args: { room } }).code).toBe("banned-from-room");
     expect(test.refusal({ do: "room.join", player: brisa, args: { code: test.room(room).code } }).code).toBe(
-      "put-out-of-room",
+      "banned-from-room",
     );
-    // Seeking goes past that room and opens another.
-    expect(test.ok({ do: "room.seek", player: brisa, args: {} })).toMatchObject({ opened: true });
+    // QuickJoin goes past that room and opens another.
+    expect(test.ok({ do: "room.quick-join", player: brisa, args: {} })).toMatchObject({ opened: true });
   });
 });
 
-describe("seeking", () => {
-  it("brings two who seek at once together", () => {
+describe("quickJoin", () => {
+  it("brings two who quick-join at once together", () => {
     test.ask(ansel, { do: "room.leave", player: ansel, args: {} });
     test.ask(brisa, { do: "room.leave", player: brisa, args: {} });
-    const first = test.ok({ do: "room.seek", player: ansel, args: {} }) as { room: { id: string }; opened: boolean };
-    const second = test.ok({ do: "room.seek", player: brisa, args: {} }) as { room: { id: string }; opened: boolean };
+    const first = test.ok({ do: "room.quick-join", player: ansel, args: {} }) as {
+      room: { id: string };
+      opened: boolean;
+    };
+    const second = test.ok({ do: "room.quick-join", player: brisa, args: {} }) as {
+      room: { id: string };
+      opened: boolean;
+    };
     expect([first.opened, second.opened]).toEqual([true, false]);
     expect(second.room.id).toBe(first.room.id);
   });
 
   it("takes the fullest room, among those the oldest, and none that would not let one in", () => {
-    const [corin, dovie, edda, fenn] = ["Corin", "Dovie", "Edda", "Fenn"].map((name) => test.enter(name)) as [
+    const [corin, dovie, edda, fenn] = ["Corin", "Dovie", "Edda", "Fenn"].map((name) => test.connect(name)) as [
       string,
       string,
       string,
       string,
     ];
     test.ask(corin, { do: "room.open", player: corin, args: { capacity: 3 } });
-    expect(test.ok({ do: "room.seek", player: dovie, args: {} })).toMatchObject({ opened: false, room: { id: room } });
+    expect(test.ok({ do: "room.quick-join", player: dovie, args: {} })).toMatchObject({
+      opened: false,
+      room: { id: room },
+    });
     // That one is full now; the other has two free places.
-    expect(test.ok({ do: "room.seek", player: edda, args: {} })).toMatchObject({
+    expect(test.ok({ do: "room.quick-join", player: edda, args: {} })).toMatchObject({
       opened: false,
       room: { name: "Corin's room" },
     });
     test.ok(change(corin, { visibility: "locked" }));
-    expect(test.ok({ do: "room.seek", player: fenn, args: {} })).toMatchObject({ opened: true });
+    expect(test.ok({ do: "room.quick-join", player: fenn, args: {} })).toMatchObject({ opened: true });
   });
 });
 
@@ -146,25 +153,25 @@ describe("an operator", () => {
     test.ok({ do: "room.pick-level", player: ansel, args: { level: "brine-gate" } });
     for (const player of [ansel, brisa]) test.ok({ do: "room.ready", player, args: { ready: true } });
     test.ok({ do: "room.start", player: ansel, args: {} });
-    const { happenings } = test.run({ do: "room.dissolve", room, reason: "maintenance", by: "operator" });
+    const { appliedEvents } = test.run({ do: "room.dissolve", room, reason: "maintenance", by: "operator" });
     const { rooms, travels, pools, lobbies } = test.harbor.state;
     expect([rooms.byId.size, rooms.byCode.size, travels.byRun.size, pools.byRoom.size]).toEqual([0, 0, 0, 0]);
     expect([...(lobbies.byId.get("quayside")?.standing.keys() ?? [])].sort()).toEqual([ansel, brisa].sort());
-    const told = happenings.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "you");
-    expect(told.map((push) => [push.to, "why" in push.news && push.news.why])).toEqual([
+    const told = appliedEvents.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "you");
+    expect(told.map((push) => [push.to, "why" in push.update && push.update.why])).toEqual([
       [brisa, "maintenance"],
       [ansel, "maintenance"],
     ]);
     expect([...pools.instances.values()].map(({ state }) => state)).toEqual(["draining"]);
   });
 
-  it("puts a player out of the harbor, whose token is worth nothing then", () => {
-    const { effects } = test.run({ do: "player.put-out", player: ansel, reason: "cheating" });
+  it("kicks a player from the harbor, whose token is then worthless", () => {
+    const { effects } = test.run({ do: "player.kick", player: ansel, reason: "cheating" });
     expect(effects).toEqual([
-      { effect: "end-connection", player: ansel, code: "put-out", detail: "An operator has put you out: cheating." },
+      { effect: "end-connection", player: ansel, code: "kicked", detail: "An operator kicked you: cheating." },
     ]);
     expect(test.room(room).host).toBe(brisa);
     expect(test.refusal({ do: "player.resume", player: ansel, connection: 9 }).code).toBe("player-unknown");
-    expect(test.refusal({ do: "player.put-out", player: ansel, reason: undefined }).code).toBe("player-unknown");
+    expect(test.refusal({ do: "player.kick", player: ansel, reason: undefined }).code).toBe("player-unknown");
   });
 });

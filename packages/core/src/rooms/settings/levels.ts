@@ -1,4 +1,4 @@
-import type { DestinationKind, LevelView, RoomWays, SpreadPlan } from "@yellow-harbor/protocol";
+import type { DestinationKind, LevelView, RoomPolicy, SpreadPlan } from "@yellow-harbor/protocol";
 import type { Room } from "../../model/rooms/state.ts";
 import type { HarborRules } from "../../model/rules.ts";
 import type { Random } from "../../model/stamp.ts";
@@ -7,8 +7,8 @@ import type { Random } from "../../model/stamp.ts";
 export function levelView({ levels }: HarborRules, id: string): LevelView | undefined {
   const known = levels.get(id);
   if (known === undefined) return undefined;
-  const { title, least, most, attributes } = known;
-  return { id, title, least, most, ...(attributes && { attributes }) };
+  const { title, min, max, attributes } = known;
+  return { id, title, min, max, ...(attributes && { attributes }) };
 }
 
 /** The next in the order of the room kind that suits as many as are in it; the next of all when none does. */
@@ -16,11 +16,11 @@ export function nextInOrder(rules: HarborRules, { kind, level, members }: Room):
   const order = (rules.roomKinds.get(kind)?.levels ?? []).flatMap((id) => levelView(rules, id) ?? []);
   const present = order.findIndex(({ id }) => id === level?.id);
   const following = [...order.slice(present + 1), ...order.slice(0, present + 1)];
-  return following.find(({ least, most }) => least <= members.size && members.size <= most) ?? following[0];
+  return following.find(({ min, max }) => min <= members.size && members.size <= max) ?? following[0];
 }
 
 /** Destinations at which a level can be played in a room, in the order in which they are tried. */
-export function destinationsOf({ levels }: HarborRules, { destinations }: RoomWays, id: string): DestinationKind[] {
+export function destinationsOf({ levels }: HarborRules, { destinations }: RoomPolicy, id: string): DestinationKind[] {
   const level = levels.get(id);
   if (level === undefined) return [];
   return destinations.filter(

@@ -6,7 +6,7 @@ let ansel: string;
 let brisa: string;
 beforeEach(() => {
   test = new TestHarbor();
-  [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+  [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
 });
 
 function gather(kind: string): string {
@@ -25,13 +25,13 @@ describe("a countdown", () => {
     const room = gather("counted");
     for (const player of [ansel, brisa]) ready(player);
     start();
-    expect(test.pictures.get(brisa)?.room).toMatchObject({
+    expect(test.views.get(brisa)?.room).toMatchObject({
       phase: "counting",
       startsAtMs: test.now + 3_000,
       missing: [],
     });
     expect(test.refusal({ do: "room.start", player: ansel, args: {} }).code).toBe("wrong-phase");
-    expect(test.refusal({ do: "room.join", player: test.enter("Corin"), args: { room } }).code).toBe("room-started");
+    expect(test.refusal({ do: "room.join", player: test.connect("Corin"), args: { room } }).code).toBe("room-started");
     test.pass(2_999);
     expect(test.room(room).phase).toBe("counting");
     test.pass(1);

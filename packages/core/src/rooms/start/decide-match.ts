@@ -1,7 +1,7 @@
-import { type PlayerId, type RoomId, waysOf } from "@yellow-harbor/protocol";
+import { type PlayerId, policyOf, type RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type RoomsContext, refuse } from "../../model/decision.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
-import type { RoomEvent, Seated } from "../../model/rooms/events.ts";
+import type { AdmittedMember, RoomEvent } from "../../model/rooms/events.ts";
 import { freePlaces, sideSizes } from "../../model/rooms/sides.ts";
 import { newId } from "../../model/stamp.ts";
 import type { RoomsPart } from "../../model/state.ts";
@@ -22,14 +22,14 @@ export function convene({ state, rules, random }: RoomsContext, { match, queue, 
   if (missing !== undefined) return refuse("player-unknown", `${missing} is not free any more.`);
   const level = kind.levels.find((id) => {
     const known = rules.levels.get(id);
-    return known !== undefined && known.least <= players.length && players.length <= known.most;
+    return known !== undefined && known.min <= players.length && players.length <= known.max;
   });
   if (level === undefined) {
     return refuse("level-not-allowed", `Rooms of kind ${roomKind} have no level for ${players.length} players.`);
   }
   const names = kind.sides?.names;
-  const seated = sides.flatMap((side, n) => side.map((id) => ({ id, side: names?.[n] })));
-  const [host, ...others] = seated.map((one, place) => seatOf(state, one, place));
+  const admitted = sides.flatMap((side, n) => side.map((id) => ({ id, side: names?.[n] })));
+  const [host, ...others] = admitted.map((one, place) => seatOf(state, one, place));
   if (host === undefined) return refuse("everybody-left", "The match has no players.");
   const room = newId("r", random);
   const { code, codeNumber } = freeCode(state.rooms);
@@ -43,9 +43,9 @@ export function convene({ state, rules, random }: RoomsContext, { match, queue, 
     lobby,
     roomKind,
     build,
-    ways: waysOf(kind),
+    policy: policyOf(kind),
     name: title,
-    capacity: kind.capacity.most,
+    capacity: kind.capacity.max,
     host: host.id,
     hostName: host.name,
     ...(picked && { level: picked }),
@@ -60,7 +60,7 @@ function seatOf(
   state: RoomsPart,
   { id, side }: { readonly id: PlayerId; readonly side: string | undefined },
   place: number,
-): Seated {
+): AdmittedMember {
   const player = state.players.byId.get(id);
   return {
     id,
@@ -79,28 +79,28 @@ export function launchMatch(context: RoomsContext, id: RoomId): Decision {
   return "kind" in started ? accept([started]) : started;
 }
 
-type TakeIn = Extract<RoomCommand, { do: "room.take-in" }>;
+type TakeIn = Extract<RoomCommand, { do: "room.admit" }>;
 
 /** Players come into a room that plays, all of them or none. */
 export function takeIn({ state }: RoomsContext, { match, room: id, sides }: TakeIn): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
   if (room.stage.phase !== "playing") return refuse("wrong-phase", `Room ${room.code} does not play any more.`);
-  const names = room.ways.sides?.names;
-  const comers = sides.flatMap((side, n) => side.map((player) => ({ player, side: names?.[n] })));
-  if (room.members.size + comers.length > room.capacity) {
-    return refuse("room-full", `Room ${room.code} has no place for ${comers.length} more.`);
+  const names = room.policy.sides?.names;
+  const joiningPlayers = sides.flatMap((side, n) => side.map((player) => ({ player, side: names?.[n] })));
+  if (room.members.size + joiningPlayers.length > room.capacity) {
+    return refuse("room-full", `Room ${room.code} has no place for ${joiningPlayers.length} more.`);
   }
-  const missing = comers.find(({ player }) => state.players.byId.get(player)?.room !== null);
+  const missing = joiningPlayers.find(({ player }) => state.players.byId.get(player)?.room !== null);
   if (missing !== undefined) return refuse("player-unknown", `${missing.player} is not free any more.`);
   const full = names?.find((name) => {
-    const comes = comers.filter(({ side }) => side === name).length;
-    return comes > 0 && (sideSizes(room).get(name) ?? 0) + comes > (room.ways.sides?.most ?? 0);
+    const comes = joiningPlayers.filter(({ side }) => side === name).length;
+    return comes > 0 && (sideSizes(room).get(name) ?? 0) + comes > (room.policy.sides?.max ?? 0);
   });
   if (full !== undefined) return refuse("side-full", `Side ${full} of room ${room.code} is full.`);
-  const places = freePlaces(room, comers.length);
+  const places = freePlaces(room, joiningPlayers.length);
   return accept(
-    comers.map(({ player, side }, n): RoomEvent => {
+    joiningPlayers.map(({ player, side }, n): RoomEvent => {
       const { id: _, ...seat } = seatOf(state, { id: player, side }, places[n] ?? 0);
       return { kind: "room.joined", room: id, lobby: room.lobby, player, ...seat, match };
     }),

@@ -2,7 +2,7 @@ import type { Revised } from "@yellow-harbor/protocol";
 import { type LevelView, type PlayerArgs, type PlayerId, phaseWords, type RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf, wrongPhase } from "../../model/find-room.ts";
-import type { RoomEvent, TravelOrder } from "../../model/rooms/events.ts";
+import type { RoomEvent, TravelRequest } from "../../model/rooms/events.ts";
 import type { Member, Room } from "../../model/rooms/state.ts";
 import { newId } from "../../model/stamp.ts";
 import { destinationsOf, drawSpread } from "../settings/levels.ts";
@@ -25,7 +25,7 @@ export function setReady(
 /** Refused with everything that is missing, else the count begins, or the travel when there is none. */
 export function start(context: RoomsContext, player: PlayerId): Decision<Revised> {
   const present = roomOf(context.state, player);
-  const anyone = !("refused" in present) && present.room.ways.starters === "anyone";
+  const anyone = !("refused" in present) && present.room.policy.starters === "anyone";
   const found = anyone ? present : roomOf(context.state, player, { hostOnly: "start" });
   if ("refused" in found) return found;
   const { room } = found;
@@ -56,7 +56,7 @@ export function consider(context: RoomsContext, id: RoomId): Decision {
   const [first] = missingToStart(room);
   if (room.stage.phase === "counting" && first)
     return accept([{ kind: "room.count-stopped", room: id, why: first.text }]);
-  if (room.stage.phase === "gathering" && room.ways.autoStart && first === undefined) return begin(context, room);
+  if (room.stage.phase === "gathering" && room.policy.autoStart && first === undefined) return begin(context, room);
   return nothingToDo;
 }
 
@@ -70,8 +70,8 @@ export function launch(context: RoomsContext, id: RoomId): Decision {
 
 function begin(context: RoomsContext, room: Room): Decision<Revised> {
   const reply = revisionReply(room.id);
-  if (room.ways.countdownMs > 0) {
-    return accept([{ kind: "room.counting", room: room.id, startsAtMs: context.at + room.ways.countdownMs }], {
+  if (room.policy.countdownMs > 0) {
+    return accept([{ kind: "room.counting", room: room.id, startsAtMs: context.at + room.policy.countdownMs }], {
       reply,
     });
   }
@@ -89,22 +89,22 @@ export function startedEvent(
   if (level === null || known === undefined) {
     return refuse("level-unknown", `Level ${level?.id} was taken out of the configuration; pick another.`);
   }
-  const options = destinationsOf(rules, room.ways, level.id);
+  const options = destinationsOf(rules, room.policy, level.id);
   if (options.length === 0) {
-    const allowed = room.ways.destinations.join(", ");
+    const allowed = room.policy.destinations.join(", ");
     const detail = `Level ${level.id} cannot be played at any destination of rooms of kind ${room.kind}: ${allowed}.`;
     return refuse("level-not-allowed", detail);
   }
   const members = travellersOf(room).map(({ id, name, place }) => ({ id, name, place }));
-  const { stragglers } = room.ways;
+  const { stragglers } = room.policy;
   const run = newId("u", random);
   const spread = drawSpread(rules, room, level.id, random);
-  const order: TravelOrder = { pool: known.pool, level, members, options, stragglers, spread };
-  return { kind: "room.started", room: room.id, run, order, ...(moves !== undefined && { moves }) };
+  const request: TravelRequest = { pool: known.pool, level, members, options, stragglers, spread };
+  return { kind: "room.started", room: room.id, run, request, ...(moves !== undefined && { moves }) };
 }
 
 /** Who goes along: where not everybody's word is needed, whoever is away stays behind. */
-export function travellersOf({ ways, members }: Room): Member[] {
+export function travellersOf({ policy, members }: Room): Member[] {
   const all = [...members.values()];
-  return ways.readiness === "all" ? all : all.filter((member) => member.presence === "here");
+  return policy.readiness === "all" ? all : all.filter((member) => member.presence === "here");
 }

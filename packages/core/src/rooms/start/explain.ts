@@ -13,25 +13,25 @@ export function missingToStart(room: Room): Missing[] {
 /** The same whatever the phase. */
 export function shortcomings(room: Room): Missing[] {
   const missing: Missing[] = [];
-  const { level, ways } = room;
+  const { level, policy } = room;
   const members = [...room.members.values()];
   // Where not everybody's word is needed, whoever is away stays behind and does not count.
-  const going = ways.readiness === "all" ? members : members.filter(({ presence }) => presence === "here");
+  const going = policy.readiness === "all" ? members : members.filter(({ presence }) => presence === "here");
   if (level === null) missing.push({ code: "level", text: "the host has not picked a level" });
-  const needed = Math.max(ways.leastPlayers, level?.least ?? 0) - going.length;
+  const needed = Math.max(policy.minPlayers, level?.min ?? 0) - going.length;
   if (needed > 0) missing.push({ code: "players", needed, text: `needs ${counted(needed, "more player")}` });
-  const over = level === null ? 0 : going.length - level.most;
+  const over = level === null ? 0 : going.length - level.max;
   if (over > 0)
     missing.push({ code: "too-many", over, text: `has ${counted(over, "player")} too many for ${level?.id}` });
-  const most = ways.sides?.apart ?? null;
-  const apart = most === null ? 0 : sidesApart(room);
-  if (most !== null && apart > most) {
+  const max = policy.sides?.apart ?? null;
+  const apart = max === null ? 0 : sidesApart(room);
+  if (max !== null && apart > max) {
     const sizes = [...sideSizes(room)].map(([name, size]) => `${name} has ${size}`).join(", ");
     missing.push({ code: "sides", apart, text: `the sides are uneven: ${sizes}` });
   }
   for (const { id, name, presence, ready } of going) {
     if (presence === "away") missing.push({ code: "away", player: id, text: `${name} is away` });
-    else if (!ready && ways.readiness !== "none")
+    else if (!ready && policy.readiness !== "none")
       missing.push({ code: "ready", player: id, text: `${name} is not ready` });
   }
   return missing;
@@ -66,7 +66,7 @@ function sentences(state: RoomsPart, room: Room, missing: readonly Missing[], at
       return travel.explain.travel(state, room, at).text;
     case "playing":
       return [
-        `A run on ${room.level?.id} is under way ${placeOf(stage, room)}; it ends when the ${room.ways.resultBy} ${room.ways.resultBy === "instance" ? "reports" : "sets"} the result.`,
+        `A run on ${room.level?.id} is under way ${placeOf(stage, room)}; it ends when the ${room.policy.resultBy} ${room.policy.resultBy === "instance" ? "reports" : "sets"} the result.`,
       ];
     case "results": {
       const seconds = Math.max(0, Math.round((stage.gathersAtMs - at) / 1000));
@@ -84,7 +84,7 @@ function placeOf({ destination }: Playing, { members }: Room): string {
   return "and relayed by the service";
 }
 
-function startersOf({ ways }: Room, host: string): string {
-  if (ways.autoStart) return "it starts by itself";
-  return ways.starters === "anyone" ? "any member can start" : `${host}, the host, can start`;
+function startersOf({ policy }: Room, host: string): string {
+  if (policy.autoStart) return "it starts by itself";
+  return policy.starters === "anyone" ? "any member can start" : `${host}, the host, can start`;
 }

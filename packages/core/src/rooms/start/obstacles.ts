@@ -5,14 +5,14 @@ import type { Room } from "../../model/rooms/state.ts";
 import { takesNow } from "../../model/rooms/takes-now.ts";
 import type { RoomsPart } from "../../model/state.ts";
 
-/** Something that stands against letting a player in, and what would change it. */
+/** An obstacle to letting a player in, and what would remove it. */
 export interface Obstacle {
   readonly code: ProblemCode;
   readonly text: string;
   readonly change: string;
 }
 
-interface Comer {
+interface JoiningPlayer {
   readonly id: string;
   readonly build: string;
 }
@@ -23,19 +23,19 @@ interface Way {
   readonly side?: SideName | undefined;
 }
 
-/** All that stands against a player who wants in, in the order in which it is looked at; each cause has a code of its own. */
-export function obstacles(room: Room, comer: Comer, { byCode, side }: Way): Obstacle[] {
+/** Every obstacle to a player who wants to join, in the order in which they are checked; each has a code of its own. */
+export function obstacles(room: Room, joining: JoiningPlayer, { byCode, side }: Way): Obstacle[] {
   const found: Obstacle[] = [];
   const against = (code: ProblemCode, text: string, change: string) => found.push({ code, text, change });
-  const { code, ways, members, capacity, stage } = room;
+  const { code, policy, members, capacity, stage } = room;
   const { phase } = stage;
-  if (room.banned.has(comer.id)) {
-    against("put-out-of-room", `You were put out of room ${code} for good`, "its host or an operator lifts the ban");
+  if (room.banned.has(joining.id)) {
+    against("banned-from-room", `You are banned from room ${code}`, "its host or an operator lifts the ban");
   }
-  if (comer.build !== room.build) {
+  if (joining.build !== room.build) {
     against(
       "room-build-differs",
-      `Room ${code} plays build ${room.build}, not ${comer.build}`,
+      `Room ${code} plays build ${room.build}, not ${joining.build}`,
       "join a room of your own build",
     );
   }
@@ -47,7 +47,7 @@ export function obstacles(room: Room, comer: Comer, { byCode, side }: Way): Obst
   }
   if (!takesNow(room)) {
     const later =
-      ways.lateJoining === "backfill" && phase !== "counting" ? "only a queue fills it up while it plays; " : "";
+      policy.lateJoining === "backfill" && phase !== "counting" ? "only a queue fills it up while it plays; " : "";
     against("room-started", `Room ${code} ${phaseWords[phase]}`, `${later}it can be joined again once it is gathering`);
   }
   if (members.size >= capacity) {
@@ -55,8 +55,8 @@ export function obstacles(room: Room, comer: Comer, { byCode, side }: Way): Obst
   } else if (sidesFull(room)) {
     against("side-full", `All sides of room ${code} are full`, "a member leaves a side");
   }
-  if (side !== undefined && ways.sides?.names.includes(side) !== true) {
-    const names = ways.sides?.names.join(", ");
+  if (side !== undefined && policy.sides?.names.includes(side) !== true) {
+    const names = policy.sides?.names.join(", ");
     against("side-unknown", `Room ${code} has no side ${side}`, names ? `ask for one of ${names}` : "ask for none");
   } else if (side !== undefined && !freeSide(room, side)) {
     against("side-full", `Side ${side} of room ${code} is full`, "take the other side, or none in particular");
@@ -71,7 +71,7 @@ export function explainJoin(state: RoomsPart, room: Room, id: string): JoinExpla
   const against = [...elsewhere(state, room, player.room), ...obstacles(room, player, { byCode: false })];
   const [first] = against;
   const said = against.map(
-    ({ text, change }) => `${text.replace(/^You were/, `${player.name} was`)}. What would change it: ${change}.`,
+    ({ text, change }) => `${text.replace(/^You are/, `${player.name} is`)}. What would change it: ${change}.`,
   );
   return {
     player: id,

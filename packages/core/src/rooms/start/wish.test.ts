@@ -6,11 +6,11 @@ let ansel: string;
 let brisa: string;
 beforeEach(() => {
   test = new TestHarbor();
-  [ansel, brisa] = [test.enter("Ansel"), test.enter("Brisa")];
+  [ansel, brisa] = [test.connect("Ansel"), test.connect("Brisa")];
 });
 
-const seek = (player: string, args: object = {}) => {
-  const { refused, reply } = test.ask(player, { do: "room.seek", player, args });
+const quickJoin = (player: string, args: object = {}) => {
+  const { refused, reply } = test.ask(player, { do: "room.quick-join", player, args });
   if (refused) throw new Error(refused.detail);
   return reply as {
     room: { id: string; level?: { id: string }; settings: object; visibility: string };
@@ -19,27 +19,29 @@ const seek = (player: string, args: object = {}) => {
 };
 
 describe("the room that somebody wants", () => {
-  it("is met by the next who seeks the same: a new one is opened as it was wanted", () => {
+  it("is met by the next who quick-joins with the same wish: a new one is opened as it was wanted", () => {
     for (const wish of [
       { level: "brine-gate" },
       { settings: { weather: "fog" } },
       { kind: "sided", level: "gull-flats" },
     ]) {
-      const first = seek(ansel, wish);
+      const first = quickJoin(ansel, wish);
       expect(first.opened).toBe(true);
-      expect(seek(brisa, wish)).toMatchObject({ opened: false, room: { id: first.room.id } });
+      expect(quickJoin(brisa, wish)).toMatchObject({ opened: false, room: { id: first.room.id } });
       for (const player of [ansel, brisa]) test.ask(player, { do: "room.leave", player, args: {} });
     }
   });
 
   it("is not another one: neither another level nor other settings will do", () => {
-    const { room } = seek(ansel, { level: "brine-gate", settings: { weather: "fog" } });
+    const { room } = quickJoin(ansel, { level: "brine-gate", settings: { weather: "fog" } });
     expect(room).toMatchObject({ level: { id: "brine-gate" }, settings: { weather: "fog" } });
-    expect(seek(brisa, { level: "brine-gate", settings: { weather: "calm" } }).opened).toBe(true);
+    expect(quickJoin(brisa, { level: "brine-gate", settings: { weather: "calm" } }).opened).toBe(true);
   });
 
   it("names a level that there is, and one of the room kind", () => {
-    expect(test.refusal({ do: "room.seek", player: ansel, args: { level: "nowhere" } }).code).toBe("level-unknown");
+    expect(test.refusal({ do: "room.quick-join", player: ansel, args: { level: "nowhere" } }).code).toBe(
+      "level-unknown",
+    );
     expect(test.refusal({ do: "room.open", player: ansel, args: { level: "nowhere" } }).code).toBe("level-unknown");
     expect(test.refusal({ do: "room.open", player: ansel, args: { kind: "voting", level: "gull-flats" } }).code).toBe(
       "level-not-yours",
@@ -49,7 +51,7 @@ describe("the room that somebody wants", () => {
   it("may be private from birth: nobody sees it, and nobody learns of it by its id", () => {
     const { reply } = test.ask(ansel, { do: "room.open", player: ansel, args: { visibility: "code-only" } });
     const { room } = reply as { room: { id: string; code: string } };
-    expect(seek(brisa).room.id).not.toBe(room.id);
+    expect(quickJoin(brisa).room.id).not.toBe(room.id);
     test.ask(brisa, { do: "room.leave", player: brisa, args: {} });
     expect(test.refusal({ do: "room.join", player: brisa, args: { room: room.id } }).code).toBe("room-unknown");
     expect(test.ask(brisa, { do: "room.join", player: brisa, args: { code: room.code } }).refused).toBeUndefined();

@@ -1,13 +1,13 @@
 import type { InstanceId } from "@yellow-harbor/protocol";
 import {
   type DriverEvents,
+  type LaunchRequest,
   type MachineDriver,
   type Output,
   OutputAwayError,
   type OutputStream,
-  type StartOrder,
 } from "../driver.ts";
-import { type FromAgent, READ_MOST, type ToAgent } from "./frames.ts";
+import { type FromAgent, READ_MAX, type ToAgent } from "./frames.ts";
 
 const ANSWER_MS = 5_000;
 
@@ -78,8 +78,8 @@ export class AgentDriver implements MachineDriver {
     }
   }
 
-  async start(order: StartOrder): Promise<void> {
-    this.#tell({ do: "start", order, serviceUrl: this.#serviceUrl() });
+  async start(request: LaunchRequest): Promise<void> {
+    this.#tell({ do: "start", request, serviceUrl: this.#serviceUrl() });
   }
 
   async adopt(instance: InstanceId, pid: number): Promise<void> {
@@ -97,7 +97,7 @@ export class AgentDriver implements MachineDriver {
         if (answer?.say !== "size") throw new OutputAwayError();
         return answer.bytes;
       },
-      read: async (part, from, most) => {
+      read: async (part, from, max) => {
         const answer = await this.#ask((ask) => ({
           do: "read",
           ask,
@@ -105,7 +105,7 @@ export class AgentDriver implements MachineDriver {
           stream,
           part,
           from,
-          most: Math.min(most, READ_MOST),
+          max: Math.min(max, READ_MAX),
         }));
         if (answer?.say !== "read") throw new OutputAwayError();
         return Buffer.from(answer.base64, "base64");

@@ -14,7 +14,7 @@ import {
   startVoyage,
   type TestService,
   testConfig,
-  untilPicture,
+  untilState,
 } from "../../testing/test-service.ts";
 import { runAgent } from "./agent.ts";
 import { AGENT_SUBPROTOCOL } from "./frames.ts";
@@ -31,7 +31,7 @@ const farAway = (host = "127.0.0.2"): Config =>
   testConfig(undefined, (config) => {
     const { sluice } = config.pools;
     if (!sluice) throw new Error("no pool");
-    const far = { driver: "agent", host, most: 10, region: "far-light", pricePerS: null } as const;
+    const far = { driver: "agent", host, max: 10, region: "far-light", pricePerSecond: null } as const;
     return {
       ...config,
       machines: { ...config.machines, far },
@@ -89,7 +89,7 @@ describe("a machine with an agent", () => {
     expect(a.address.host).toBe("127.0.0.2");
     await sayToInstance(a.address, a.pass);
     await sayToInstance(b.address, b.pass);
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
     const id = a.instance ?? "";
     expect(await service.operator.instance(id)).toMatchObject({ machine: "far", region: "far-light", state: "busy" });
     expect(readdirSync(join(data, "instances"))).toEqual([id]);
@@ -97,14 +97,14 @@ describe("a machine with an agent", () => {
     for await (const text of service.operator.output(id)) output += text;
     expect(output).toContain(`mode good on port ${a.address.port}`);
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
-    const { instances } = await untilPicture(service.operator, (picture) => picture.instances[id]?.exit !== undefined);
+    const { instances } = await untilState(service.operator, (state) => state.instances[id]?.exit !== undefined);
     expect(instances[id]).toMatchObject({ state: "ended", exit: { code: 0 } });
   });
 
   it("is away without one: a room is told so, and nothing is started", async () => {
     const service = await startTestService(farAway());
     const { ansel } = await startVoyage(service);
-    const { room } = await ansel.until((picture) => picture.room?.setback !== undefined);
+    const { room } = await ansel.until((state) => state.room?.setback !== undefined);
     expect(room?.setback?.detail).toContain("None of the machines far is there; start `yh agent` on one of them.");
   });
 
@@ -124,13 +124,13 @@ describe("a machine with an agent", () => {
     expect(output).toBe("(the machine's agent is away; its output can be read when it is back)\n");
     // The instance speaks to the service by itself: boarding and result need no agent.
     await sayToInstance(b.address, b.pass);
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
     await startAgent(service, agent.data);
     await untilThere(service, true);
     expect(await sayToInstance(a.address, "report")).toMatchObject({ status: 200 });
-    await ansel.until((picture) => picture.room?.result !== undefined);
+    await ansel.until((state) => state.room?.result !== undefined);
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
-    const { instances } = await untilPicture(service.operator, (picture) => picture.instances[id]?.exit !== undefined);
+    const { instances } = await untilState(service.operator, (state) => state.instances[id]?.exit !== undefined);
     expect(instances[id]?.state).toBe("ended");
     expect(isAlive(pid)).toBe(false);
   });
@@ -145,7 +145,7 @@ describe("a machine with an agent", () => {
     await untilThere(service, true);
     await sayToInstance(a.address, a.pass);
     await sayToInstance(b.address, b.pass);
-    await ansel.until((picture) => picture.room?.phase === "playing");
+    await ansel.until((state) => state.room?.phase === "playing");
     expect((await service.operator.instance(id)).state).toBe("busy");
   });
 

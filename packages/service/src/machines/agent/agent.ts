@@ -9,7 +9,7 @@ import type { OutputLimits } from "../output-keeper.ts";
 import { ProcessDriver } from "../process-driver.ts";
 import { AGENT_PATH, AGENT_SUBPROTOCOL, type FromAgent, ToAgent } from "./frames.ts";
 
-const BACK_OFF: BackOff = { firstMs: 500, mostMs: 10_000 };
+const BACK_OFF: BackOff = { firstMs: 500, maxMs: 10_000 };
 
 /** The service lets this agent not in; trying again does not help. */
 export class AgentRefusedError extends Error {
@@ -67,7 +67,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
       case "start":
         // A service that listens on loopback names an address that leads nowhere from here.
         serviceUrl = isAtHome(frame.serviceUrl) ? options.url : frame.serviceUrl;
-        return driver.start(frame.order);
+        return driver.start(frame.request);
       case "adopt":
         return driver.adopt(frame.instance, frame.pid);
       case "signal":
@@ -77,8 +77,8 @@ export async function runAgent(options: AgentOptions): Promise<void> {
         return say({ say: "size", ask, bytes: await driver.output(instance, stream).size(part) });
       }
       case "read": {
-        const { ask, instance, stream, part, from, most } = frame;
-        const bytes = await driver.output(instance, stream).read(part, from, most);
+        const { ask, instance, stream, part, from, max } = frame;
+        const bytes = await driver.output(instance, stream).read(part, from, max);
         return say({ say: "read", ask, base64: bytes.toString("base64") });
       }
     }
@@ -99,7 +99,9 @@ export async function runAgent(options: AgentOptions): Promise<void> {
         const frame = ToAgent.safeParse(JSON.parse(String(data)));
         if (!frame.success)
           return log.error({ issues: frame.error.issues }, "the service says what this agent does not know");
-        obey(frame.data).catch((error: unknown) => log.error({ err: error }, "an order could not be carried out"));
+        obey(frame.data).catch((error: unknown) =>
+          log.error({ err: error }, "an instruction could not be carried out"),
+        );
       });
       const why = await untilClosed(opened);
       signal.removeEventListener("abort", stop);

@@ -6,7 +6,7 @@ export const AGENT_PATH = "/v1/agent";
 export const AGENT_SUBPROTOCOL = "yellow-harbor-agent.1";
 
 /** Most bytes of output in one answer. */
-export const READ_MOST = 262_144;
+export const READ_MAX = 262_144;
 
 const Stream = z.enum(["out", "err"]);
 const Part = z.enum(["now", "former"]);
@@ -23,7 +23,7 @@ export const StartFrame = z.object({
 
 /** What the service tells an agent. */
 export const ToAgent = z.discriminatedUnion("do", [
-  z.object({ do: z.literal("start"), order: StartFrame, serviceUrl: z.string() }),
+  z.object({ do: z.literal("start"), request: StartFrame, serviceUrl: z.string() }),
   z.object({ do: z.literal("adopt"), instance: InstanceId, pid: z.int() }),
   z.object({ do: z.literal("signal"), instance: InstanceId, signal: z.enum(["terminate", "kill"]) }),
   z.object({
@@ -40,7 +40,7 @@ export const ToAgent = z.discriminatedUnion("do", [
     stream: Stream,
     part: Part,
     from: z.int().min(0),
-    most: z.int().min(1).max(READ_MOST),
+    max: z.int().min(1).max(READ_MAX),
   }),
 ]);
 export type ToAgent = z.infer<typeof ToAgent>;

@@ -8,7 +8,7 @@ import type { HarborRuntime } from "../../runtime/runtime.ts";
 import type { AgentDriver } from "./agent-driver.ts";
 import { AGENT_PATH, AGENT_SUBPROTOCOL, FromAgent } from "./frames.ts";
 
-const FRAME_MOST = 1_048_576;
+const FRAME_MAX = 1_048_576;
 const PING_EVERY_MS = 5_000;
 const GOING_AWAY = 1001;
 const REPLACED = 4409;
@@ -25,7 +25,7 @@ export interface AgentHubParts {
 
 /**
  * The agents of other computers: each comes by itself, with a token for one machine. While it is there the machine's
- * driver speaks through it; when it is lost its instances are not: they pulse to the service as before.
+ * driver speaks through it; when it is lost its instances are not: they poll to the service as before.
  */
 export class AgentHub implements Door {
   readonly #parts: AgentHubParts;
@@ -33,7 +33,7 @@ export class AgentHub implements Door {
   readonly sockets = new WebSocketServer({
     noServer: true,
     perMessageDeflate: false,
-    maxPayload: FRAME_MOST,
+    maxPayload: FRAME_MAX,
     handleProtocols: (offered) => (offered.has(AGENT_SUBPROTOCOL) ? AGENT_SUBPROTOCOL : false),
   });
   readonly #pinging: NodeJS.Timeout;

@@ -1,37 +1,37 @@
-import type { Picture } from "@yellow-harbor/client";
-import type { LobbyNews, RoomNews } from "@yellow-harbor/protocol";
+import type { PlayerState } from "@yellow-harbor/client";
+import type { LobbyUpdate, RoomUpdate } from "@yellow-harbor/protocol";
 
-type AnyNews = LobbyNews | RoomNews;
+type AnyUpdate = LobbyUpdate | RoomUpdate;
 
-/** What a sentence is made of: names, and the room as it is after the news. */
+/** What a sentence is made of: names, and the room as it is after the update. */
 interface Scene {
   readonly name: (id: string) => string;
-  readonly before: Picture;
-  readonly after: Picture;
+  readonly before: PlayerState;
+  readonly after: PlayerState;
 }
 
-type Texts = { readonly [K in AnyNews["kind"]]: (news: Extract<AnyNews, { kind: K }>, scene: Scene) => string };
+type Texts = { readonly [K in AnyUpdate["kind"]]: (update: Extract<AnyUpdate, { kind: K }>, scene: Scene) => string };
 
 const back = ({ player }: { player: string }, { name }: Scene) => `${name(player)} is back.`;
 const away = ({ player }: { player: string }, { name }: Scene) =>
   `${name(player)} lost the connection; the place is kept.`;
 
 const texts: Texts = {
-  "player-arrived": (news) => `${news.name} arrives in the lobby.`,
+  "player-arrived": (update) => `${update.name} arrives in the lobby.`,
   "player-gone": ({ player, reason }, { name }) =>
     reason === "into-room" ? `${name(player)} goes into a room.` : `${name(player)} leaves the lobby (${reason}).`,
   "player-away": away,
   "player-back": back,
-  "counts-changed": (_news, { after }) => `The lobby: ${crowd(after)}.`,
+  "counts-changed": (_update, { after }) => `The lobby: ${crowd(after)}.`,
   "crowd-changed": ({ crowded }, { after }) =>
-    crowded ? `The lobby is crowded: ${crowd(after)}.` : `The lobby is told by name again: ${crowd(after)}.`,
+    crowded ? `The lobby is crowded: ${crowd(after)}.` : `The lobby has names again: ${crowd(after)}.`,
 
   "room-opened": () => "The room is open.",
   "room-closed": () => "The room is closed.",
-  "member-joined": (news) => `${news.name} joins the room.`,
+  "member-joined": (update) => `${update.name} joins the room.`,
   "member-left": ({ player, reason, why, host }, { name }) => {
     const because = why ? `${reason}: ${why}` : reason;
-    return `${name(player)} is gone from the room (${because})${host ? `; ${name(host)} is host now` : ""}.`;
+    return `${name(player)} left the room (${because})${host ? `; ${name(host)} is host now` : ""}.`;
   },
   "member-away": away,
   "member-back": back,
@@ -42,7 +42,7 @@ const texts: Texts = {
 
   "settings-changed": ({ by }, scene) => `${scene.name(by)} changes the room: ${changesOf(scene)}.`,
   "level-picked": ({ by, level }, { name }) => (by ? `${name(by)} picks level ${level.id}.` : `${level.id} is next.`),
-  voted: ({ player, level }, { name, after }) => `${name(player)} is for ${level}; ${after.room?.level?.id} leads.`,
+  voted: ({ player, level }, { name, after }) => `${name(player)} votes for ${level}; ${after.room?.level?.id} leads.`,
   "attention-changed": ({ player }, { name, after }) => {
     const attention = after.room?.members[player]?.attention;
     const how = { background: "is in the background", silent: "has fallen silent" };
@@ -53,16 +53,16 @@ const texts: Texts = {
     return `${name(host)} is host now${how}.`;
   },
   "ban-changed": ({ player, banned }, { name }) =>
-    `${name(player)} ${banned ? "may not come in any more" : "may come in again"}.`,
+    `${name(player)} ${banned ? "is banned" : "is not banned any more"}.`,
 
   "member-moved": ({ player }, { name, after }) => {
     const { place, side } = after.room?.members[player] ?? {};
     return `${name(player)} is at place ${place}${side ? ` of ${side}` : ""} now.`;
   },
-  "swap-offered": (news, { name }) =>
-    news.with === undefined
-      ? `${name(news.player)} takes its offer to swap back.`
-      : `${name(news.player)} offers ${name(news.with)} to swap.`,
+  "swap-offered": (update, { name }) =>
+    update.with === undefined
+      ? `${name(update.player)} withdraws the offer to swap.`
+      : `${name(update.player)} offers ${name(update.with)} to swap.`,
   "members-swapped": ({ players }, { name }) => `${players.map(name).join(" and ")} have swapped.`,
   "sides-balanced": ({ by, moved }, { name, after }) => {
     const to = moved.map((id) => `${name(id)} to ${after.room?.members[id]?.side}`);
@@ -71,21 +71,21 @@ const texts: Texts = {
 
   "ready-changed": ({ player, ready }, { name, after }) => {
     const missing = after.room?.missing.map((row) => row.text) ?? [];
-    const rest = missing.length === 0 ? "everything is there" : missing.join("; ");
+    const rest = missing.length === 0 ? "nothing is missing" : missing.join("; ");
     return `${name(player)} is ${ready ? "ready" : "not ready"}: ${rest}.`;
   },
   counting: ({ startsAtMs }) => `The travel starts in ${Math.max(0, Math.round((startsAtMs - Date.now()) / 1000))} s.`,
   "backfill-changed": ({ wanted, why }) =>
-    wanted ? `The queue looks for somebody to come in: ${why}` : `The queue looks for nobody any more: ${why}.`,
+    wanted ? `The queue looks for a replacement: ${why}` : `The queue no longer looks for a replacement: ${why}.`,
   "count-stopped": ({ why }) => `The countdown stops: ${why}.`,
   started: ({ level }) => `The room starts for ${level.id}.`,
-  "travel-called": (_news, scene) => `${preparing(scene)}.`,
-  "travel-updated": (_news, scene) => `${preparing(scene)}.`,
+  "travel-called": (_update, scene) => `${preparing(scene)}.`,
+  "travel-updated": (_update, scene) => `${preparing(scene)}.`,
   "travel-rerouted": ({ why }, scene) => `${why} ${preparing(scene)}.`,
-  "travel-boarding": (_news, { name, after }) => {
+  "travel-boarding": (_update, { name, after }) => {
     const { by, address, player } = after.room?.travel ?? {};
     const at = `${address?.host}:${address?.port}`;
-    if (by === "relayed") return "The service relays; say that you have arrived when your game has loaded.";
+    if (by === "relayed") return "The service relays; type arrive when your game has loaded.";
     return by === "dedicated"
       ? `The instance answers at ${at}; board now.`
       : `The world of ${name(player ?? "")} is at ${at}; board now.`;
@@ -96,25 +96,25 @@ const texts: Texts = {
   "member-ashore": ({ player }, { name }) => `${name(player)} is gone from the level.`,
   "member-arrived": ({ player }, { name }) => `${name(player)} has arrived.`,
   "travel-ended": ({ completed }, { name, after }) => {
-    if (!completed) return "The travel is given up.";
+    if (!completed) return "The travel was aborted.";
     const behind = Object.values(after.room?.members ?? {}).filter(({ aboard }) => !aboard);
     return behind.length === 0
       ? "Everybody has arrived."
-      : `The barrier opens without ${behind.map(({ id }) => name(id)).join(", ")}.`;
+      : `The room goes on without ${behind.map(({ id }) => name(id)).join(", ")}.`;
   },
   playing: () => "The run begins.",
 
   "board-changed": ({ key, by, removed }, { name, after }) => {
     const value = JSON.stringify(after.room?.board[key]?.box[0]);
-    return `${name(by)} ${removed ? `erases ${key}` : `writes ${key} = ${value}`}.`;
+    return `${name(by)} ${removed ? `removes ${key} from the board` : `sets ${key} = ${value} on the board`}.`;
   },
-  "baton-passed": ({ holder, cause }, { name }) => {
+  "turn-passed": ({ holder, cause }, { name }) => {
     const why = { given: "", gone: "; the one before is gone", late: "; the one before took too long" }[cause];
     return `It is ${name(holder)}'s turn${why}.`;
   },
-  "baton-taken": () => "The baton is taken out.",
+  "turns-ended": () => "The turns are over.",
 
-  result: (_news, { name, after }) => {
+  result: (_update, { name, after }) => {
     const ranks = (after.room?.result?.standings ?? []).map((row) => `${row.rank}. ${name(row.player)} (${row.score})`);
     const next = after.room?.phase === "results" ? "" : " The room gathers again.";
     return `Result: ${ranks.join(", ")}.${next}`;
@@ -123,11 +123,12 @@ const texts: Texts = {
   returned: ({ detail }, { after }) => `Back to ${after.room?.phase}: ${detail}`,
 };
 
-/** A piece of news in a sentence, as the player sees it. `before` is the picture that was held when it came. */
-export function newsText(news: AnyNews, before: Picture, after: Picture): string {
-  const known = (id: string, { room, lobby }: Picture) => room?.members[id]?.name ?? lobby?.players?.[id]?.name;
+/** An update in a sentence, as the player sees it. `before` is the state that was held when it came. */
+export function updateText(update: AnyUpdate, before: PlayerState, after: PlayerState): string {
+  const known = (id: string, { room, lobby }: PlayerState) => room?.members[id]?.name ?? lobby?.players?.[id]?.name;
   const name = (id: string) => known(id, after) ?? known(id, before) ?? id;
-  return (texts[news.kind] as (news: AnyNews, scene: Scene) => string)(news, { name, before, after });
+  const text = texts[update.kind] as ((update: AnyUpdate, scene: Scene) => string) | undefined;
+  return text?.(update, { name, before, after }) ?? `${update.kind}.`;
 }
 
 /** What is not as it was before, with what it was. */
@@ -152,7 +153,7 @@ function preparing({ name, after }: Scene): string {
   return player ? `${name(player)} is asked to run the world` : "Somebody is asked to run the world";
 }
 
-function crowd({ lobby }: Picture): string {
+function crowd({ lobby }: PlayerState): string {
   const { players = 0, rooms = 0, inRooms = 0 } = lobby?.counts ?? {};
   return `${players} here, ${inRooms} in ${rooms} ${rooms === 1 ? "room" : "rooms"}`;
 }

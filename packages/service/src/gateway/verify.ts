@@ -5,9 +5,9 @@ import { type Address, type PlayerArgs, type PlayerId, type Problem, problem } f
 import { addressKind, isUsable, ownAddresses, sameAddress } from "@yellow-harbor/reach";
 import { passDetail } from "../keys/pass-detail.ts";
 import type { Tokens } from "../keys/tokens.ts";
-import type { LookedAtRequest } from "./dispatch.ts";
+import type { VerifiedRequest } from "./dispatch.ts";
 
-type LookedAt = Extract<Command, { do: "travel.offer" | "travel.board" }>;
+type VerifiedCommand = Extract<Command, { do: "travel.offer" | "travel.board" }>;
 
 interface LookParts {
   readonly tokens: Tokens;
@@ -22,10 +22,10 @@ const NAME_PATIENCE_MS = 2_000;
 
 /** The command of a request that names addresses or shows a pass, or why there is none. */
 export async function commandOf(
-  request: LookedAtRequest,
+  request: VerifiedRequest,
   player: PlayerId,
   parts: LookParts,
-): Promise<LookedAt | { readonly refused: Problem }> {
+): Promise<VerifiedCommand | { readonly refused: Problem }> {
   if (request.ask === "travel.board") return boardCommand(request.args, player, parts.tokens);
   const { run, addresses: offered } = request.args;
   const addresses: Address[] = [];
@@ -46,7 +46,7 @@ async function boardCommand(
   { pass: shown, attempt }: PlayerArgs<"travel.board">,
   player: PlayerId,
   tokens: Tokens,
-): Promise<LookedAt | { readonly refused: Problem }> {
+): Promise<VerifiedCommand | { readonly refused: Problem }> {
   const check = await tokens.checkPass(shown, player);
   if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
   const { ok: _, level = "", ...rest } = check;

@@ -3,29 +3,29 @@ import { builds } from "../builds/index.ts";
 import { accept, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
-import { hasPlaceFor, heldBy, isAside, isIdle } from "../model/pools/holds.ts";
+import { hasPlaceFor, heldBy, isDraining, isIdle } from "../model/pools/holds.ts";
 import type { Instance } from "../model/pools/state.ts";
 import type { Done } from "../model/replies.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { stopEffect, stopEvent, wakeUp } from "./ending.ts";
-import { order } from "./order.ts";
+import { launch } from "./launch.ts";
 
-type HandOut = Extract<PoolCommand, { do: "pool.hand-out" }>;
+type Allocation = Extract<PoolCommand, { do: "pool.allocate" }>;
 
 /** The instance the room holds already, else the best that is open, else one that drains and is not needed to, else a new one. */
-export function handOut(context: PoolsContext, command: HandOut): Decision {
+export function allocate(context: PoolsContext, command: Allocation): Decision {
   const { pool, room, run } = command;
   const { state, rules } = context;
   const poolRules = rules.pools.get(pool);
   if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
-  const claim = (one: Instance, why: string): Decision => {
-    const claimed: PoolEvent = { kind: "instance.claimed", instance: one.id, room, run, why };
-    if (!isAside(one)) return accept([claimed]);
-    return accept([{ kind: "instance.taken-back", instance: one.id, why: "a room needs it" }, claimed]);
+  const allocation = (one: Instance, why: string): Decision => {
+    const allocated: PoolEvent = { kind: "instance.allocated", instance: one.id, room, run, why };
+    if (!isDraining(one)) return accept([allocated]);
+    return accept([{ kind: "instance.reclaimed", instance: one.id, why: "a room needs it" }, allocated]);
   };
   const held = heldBy(state.pools, room);
   if (held?.pool === pool && isFit(state, held, poolRules) && isOpen(held) && mayGoOn(held)) {
-    return claim(held, "held by the room since its last run");
+    return allocation(held, "held by the room since its last run");
   }
   // What it holds stays as it is until everybody has arrived at the other.
   const players = state.seen.rooms.room(room)?.members.size ?? 1;
@@ -38,13 +38,13 @@ export function handOut(context: PoolsContext, command: HandOut): Decision {
     if (one.gone || one.pool !== pool || one === held || !hasPlaceFor(one, players)) continue;
     if (!isFit(state, one, poolRules)) continue;
     if (isOpen(one)) best.consider(one);
-    else if (isAside(one) && isIdle(one)) aside.consider(one);
+    else if (isDraining(one) && isIdle(one)) aside.consider(one);
     else if (isComing(one)) coming ??= one;
   }
-  if (best.one) return claim(best.one, best.why);
-  if (aside.one) return claim(aside.one, "it was about to be retired and is needed after all");
-  if (coming) return claim(coming, "ordered ahead and on its way up");
-  return order(context, { pool, poolRules, room, region });
+  if (best.one) return allocation(best.one, best.why);
+  if (aside.one) return allocation(aside.one, "it was about to be retired and is needed after all");
+  if (coming) return allocation(coming, "ordered ahead and on its way up");
+  return launch(context, { pool, poolRules, room, region });
 }
 
 /** Where a room would best be played: what its queue has found for the players' latencies. */
@@ -88,7 +88,8 @@ class Best {
     if (this.#isNear(one) !== this.#isNear(other)) return this.#isNear(one);
     if (this.#turn !== undefined && one.version !== other.version) return one.version === this.#turn;
     return (
-      one.holds.size > other.holds.size || (one.holds.size === other.holds.size && one.orderedAtMs < other.orderedAtMs)
+      one.holds.size > other.holds.size ||
+      (one.holds.size === other.holds.size && one.launchedAtMs < other.launchedAtMs)
     );
   }
 }
@@ -107,7 +108,7 @@ function turnOf(state: PoolsPart, { build }: PoolRules): string | undefined {
 }
 
 const isOpen = ({ state }: Instance) => state === "open" || state === "busy";
-const isComing = ({ state }: Instance) => state === "ordered" || state === "booting";
+const isComing = ({ state }: Instance) => state === "launched" || state === "booting";
 
 /** Whether the room that holds it may go on to another run in it. */
 const mayGoOn = ({ capacity, played }: Instance) => capacity.matches === "many" || played === 0;
@@ -145,7 +146,7 @@ function letGo({ state, at }: PoolsContext, one: Instance, room: RoomId, reason:
   if (others.length > 0) {
     if (match === null) return accept([returned]);
     // It goes on for the others: it is told that this match is over.
-    const number = one.ordersGiven + 1;
+    const number = one.instructionsGiven + 1;
     const ended: PoolEvent = { kind: "instance.match-ended", instance: one.id, number, run: match.run, reason };
     return accept([ended, returned], { effects: [wakeUp(one)] });
   }
@@ -164,16 +165,16 @@ function all(decisions: readonly Decision[]): Decision {
   );
 }
 
-/** One that nobody holds is set aside: for a while it can be taken back, then it stops. */
+/** One that nobody holds drains: for a while it can be reclaimed, then it stops. */
 export function retire(
   { state, rules, at }: PoolsContext,
   { id, why }: Extract<PoolCommand, { do: "pool.retire" }>,
 ): Decision {
   const one = state.pools.instances.get(id);
-  // A room may have taken it in the same breath: then it stays.
+  // A room may have taken it in the same read: then it stays.
   if (!one || one.gone || !isIdle(one) || one.state === "draining") return nothingToDo;
-  const asideMs = one.state === "open" ? (rules.pools.get(one.pool)?.plan?.asideMs ?? 0) : 0;
-  if (asideMs > 0) return accept([{ kind: "instance.set-aside", instance: id, why, untilMs: at + asideMs }]);
+  const reclaimMs = one.state === "open" ? (rules.pools.get(one.pool)?.plan?.reclaimMs ?? 0) : 0;
+  if (reclaimMs > 0) return accept([{ kind: "instance.draining", instance: id, why, untilMs: at + reclaimMs }]);
   return accept([stopEvent(one, why, at)], { effects: [stopEffect(one)] });
 }
 
@@ -185,24 +186,21 @@ export function drain(
   const one = state.pools.instances.get(id);
   if (one === undefined) return refuse("instance-unknown", `There is no instance ${id}.`);
   const reply = (): Done => ({});
-  if (one.gone || one.stopping || one.parting || one.state === "failed") return accept([], { reply });
+  if (one.gone || one.stopping || one.exiting || one.state === "failed") return accept([], { reply });
   if (isIdle(one)) return accept([stopEvent(one, why, at)], { effects: [stopEffect(one)], reply });
-  if (isAside(one)) return accept([], { reply });
-  return accept([{ kind: "instance.set-aside", instance: id, why, untilMs: at + one.drainMs }], { reply });
+  if (isDraining(one)) return accept([], { reply });
+  return accept([{ kind: "instance.draining", instance: id, why, untilMs: at + one.drainMs }], { reply });
 }
 
-export function takeBack(
-  { state }: PoolsContext,
-  { id, why }: Extract<PoolCommand, { do: "pool.take-back" }>,
-): Decision {
+export function takeBack({ state }: PoolsContext, { id, why }: Extract<PoolCommand, { do: "pool.reclaim" }>): Decision {
   const one = state.pools.instances.get(id);
-  if (one === undefined || !isAside(one) || !isIdle(one)) return nothingToDo;
-  return accept([{ kind: "instance.taken-back", instance: id, why }]);
+  if (one === undefined || !isDraining(one) || !isIdle(one)) return nothingToDo;
+  return accept([{ kind: "instance.reclaimed", instance: id, why }]);
 }
 
 /** Its time to drain is over. Who is still in there is lost to it, and goes where the room's kind says. */
 export function drainLate({ at }: PoolsContext, one: Instance): Decision {
-  if (!isAside(one)) return nothingToDo;
+  if (!isDraining(one)) return nothingToDo;
   const rooms = [...one.holds.keys()];
   const event = stopEvent(one, rooms.length > 0 ? `its time to drain is over; ${one.why}` : one.why, at);
   return accept([rooms.length > 0 ? { ...event, rooms } : event], { effects: [stopEffect(one)] });
@@ -210,6 +208,6 @@ export function drainLate({ at }: PoolsContext, one: Instance): Decision {
 
 /** Whatever drains and has nothing left to do stops. */
 export function stopIfDone({ at }: PoolsContext, one: Instance): Decision {
-  if (!isAside(one) || !isIdle(one)) return nothingToDo;
+  if (!isDraining(one) || !isIdle(one)) return nothingToDo;
   return accept([stopEvent(one, one.why, at)], { effects: [stopEffect(one)] });
 }

@@ -7,11 +7,11 @@ import { DestinationKind } from "./travel.ts";
 import { BoardingPass, LevelView, LobbyView, RoomView } from "./views.ts";
 
 /** Why somebody is gone: said goodbye, connection not back in time, or went into a room (seen from the lobby). */
-export const GoneReason = z.enum(["left", "lost", "put-out", "into-room"]).meta({ id: "GoneReason" });
+export const GoneReason = z.enum(["left", "lost", "kicked", "into-room"]).meta({ id: "GoneReason" });
 export type GoneReason = z.infer<typeof GoneReason>;
 
-/** What happened in a lobby, to those who stand in it. */
-export const LobbyNews = z
+/** What happened in a lobby, to those who are in it. */
+export const LobbyUpdate = z
   .discriminatedUnion("kind", [
     z.object({ kind: z.literal("player-arrived"), player: PlayerId, name: z.string() }),
     z.object({ kind: z.literal("player-gone"), player: PlayerId, reason: GoneReason }),
@@ -23,17 +23,17 @@ export const LobbyNews = z
       crowded: z.boolean().meta({ description: "While crowded the lobby is told in numbers, without names." }),
     }),
   ])
-  .meta({ id: "LobbyNews", description: "What happened in a lobby." });
-export type LobbyNews = z.infer<typeof LobbyNews>;
+  .meta({ id: "LobbyUpdate", description: "What happened in a lobby." });
+export type LobbyUpdate = z.infer<typeof LobbyUpdate>;
 
-/** Why a member is gone from a room: left by itself, went to another, not back in time, put out, too late to travel, or the room was closed. */
+/** Why a member is gone from a room: left by itself, went to another, not back in time, kicked, too late to travel, or the room was closed. */
 export const DepartedReason = z
-  .enum(["left", "moved", "lost", "put-out", "late", "closed"])
+  .enum(["left", "moved", "lost", "kicked", "late", "closed"])
   .meta({ id: "DepartedReason" });
 export type DepartedReason = z.infer<typeof DepartedReason>;
 
 /** What happened in a room, to its members. */
-export const RoomNews = z
+export const RoomUpdate = z
   .discriminatedUnion("kind", [
     z.object({ kind: z.literal("room-opened") }),
     z.object({ kind: z.literal("member-joined"), player: PlayerId, name: z.string() }),
@@ -41,7 +41,7 @@ export const RoomNews = z
       kind: z.literal("member-left"),
       player: PlayerId,
       reason: DepartedReason,
-      why: z.string().optional().meta({ description: "The reason given with put-out or closed." }),
+      why: z.string().optional().meta({ description: "The reason given with kicked or closed." }),
       host: PlayerId.optional().meta({ description: "The new host, when the one who left was host." }),
     }),
     z.object({ kind: z.literal("member-away"), player: PlayerId }),
@@ -68,14 +68,14 @@ export const RoomNews = z
     z.object({ kind: z.literal("sides-balanced"), by: PlayerId, moved: z.array(PlayerId) }),
     z.object({ kind: z.literal("latency-measured"), player: PlayerId }),
     z.object({
-      kind: z.literal("baton-passed"),
+      kind: z.literal("turn-passed"),
       holder: PlayerId,
       cause: z.enum(["given", "gone", "late"]).meta({
         description: "given by somebody; gone: its holder left or is away; late: the turn took too long.",
       }),
       by: PlayerId.optional(),
     }),
-    z.object({ kind: z.literal("baton-taken"), by: PlayerId.optional() }),
+    z.object({ kind: z.literal("turns-ended"), by: PlayerId.optional() }),
     z.object({ kind: z.literal("ready-changed"), player: PlayerId, ready: z.boolean() }),
     z.object({ kind: z.literal("counting"), startsAtMs: z.int() }),
     z.object({ kind: z.literal("count-stopped"), why: z.string() }),
@@ -105,22 +105,22 @@ export const RoomNews = z
     z.object({ kind: z.literal("returned"), run: RunId, code: ProblemCode, detail: z.string() }),
     z.object({ kind: z.literal("room-closed") }),
   ])
-  .meta({ id: "RoomNews", description: "What happened in a room." });
-export type RoomNews = z.infer<typeof RoomNews>;
+  .meta({ id: "RoomUpdate", description: "What happened in a room." });
+export type RoomUpdate = z.infer<typeof RoomUpdate>;
 
 /** What concerns one player alone. */
-export const OwnNews = z
+export const OwnUpdate = z
   .discriminatedUnion("kind", [
     z.object({ kind: z.literal("boarding-pass"), pass: BoardingPass }),
     z.object({
       kind: z.literal("out-of-room"),
       room: RoomId,
-      cause: z.enum(["put-out", "closed", "late"]),
+      cause: z.enum(["kicked", "closed", "late"]),
       by: z.enum(["host", "operator"]).optional().meta({ description: "Absent with late: the room kind says so." }),
       why: z.string().optional(),
-      lobby: LobbyView.meta({ description: "Complete picture of the lobby the player stands in again." }),
+      lobby: LobbyView.meta({ description: "Complete state of the lobby the player is in again." }),
     }),
-    z.object({ kind: z.literal("into-room"), room: RoomView.meta({ description: "Complete picture of the room." }) }),
+    z.object({ kind: z.literal("into-room"), room: RoomView.meta({ description: "Complete state of the room." }) }),
     z.object({ kind: z.literal("ticket-changed"), ticket: TicketView }),
     z.object({
       kind: z.literal("ticket-ended"),
@@ -129,8 +129,8 @@ export const OwnNews = z
       detail: z.string(),
     }),
   ])
-  .meta({ id: "OwnNews", description: "What concerns one player alone." });
-export type OwnNews = z.infer<typeof OwnNews>;
+  .meta({ id: "OwnUpdate", description: "What concerns one player alone." });
+export type OwnUpdate = z.infer<typeof OwnUpdate>;
 
 const MissedAtMs = z.number().meta({ description: "When it happened, in milliseconds since 1970." });
 
@@ -144,7 +144,7 @@ export const Missed = z
       revision: OwnRevision,
       atMs: MissedAtMs,
       room: RoomId,
-      cause: z.enum(["put-out", "closed", "late"]),
+      cause: z.enum(["kicked", "closed", "late"]),
       by: z.enum(["host", "operator"]).optional(),
       why: z.string().optional(),
     }),
@@ -160,8 +160,8 @@ export const Missed = z
   .meta({ id: "Missed", description: "Something that befell a player while it was away." });
 export type Missed = z.infer<typeof Missed>;
 
-/** A merge patch on the picture the receiver holds (RFC 7396). Applying it gives the picture after the news. */
+/** A merge patch on the state the receiver holds (RFC 7396). Applying it gives the state after the update. */
 export const Patch = z
   .record(z.string(), z.unknown())
-  .meta({ id: "Patch", description: "Merge patch on the picture the receiver holds (RFC 7396)." });
+  .meta({ id: "Patch", description: "Merge patch on the state the receiver holds (RFC 7396)." });
 export type Patch = Record<string, unknown>;

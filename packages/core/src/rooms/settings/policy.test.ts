@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
-import { boardAll, instanceOf, joinRoom, openRoom, playRoom, startRoom, takeOrders } from "../../testing/scenes.ts";
+import { acknowledge, boardAll, instanceOf, joinRoom, openRoom, playRoom, startRoom } from "../../testing/scenes.ts";
 import { TestHarbor } from "../../testing/test-harbor.ts";
 
 let test: TestHarbor;
@@ -8,7 +8,7 @@ let brisa: string;
 let corin: string;
 beforeEach(() => {
   test = new TestHarbor();
-  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name)) as [string, string, string];
+  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.connect(name)) as [string, string, string];
 });
 
 const lose = (player: string) => test.run({ do: "player.lose", player, connection: 1 });
@@ -50,7 +50,7 @@ describe("the host", () => {
     joinRoom(test, room, brisa, corin);
     leave(ansel);
     expect(test.harbor.state.rooms.byId.has(room)).toBe(false);
-    expect(test.pictures.get(brisa)?.lobby?.id).toBe("quayside");
+    expect(test.views.get(brisa)?.lobby?.id).toBe("quayside");
     expect(test.harbor.state.players.byId.get(brisa)?.room).toBeNull();
   });
 });
@@ -74,7 +74,7 @@ describe("readiness", () => {
     test.ok({ do: "room.start", player: ansel, args: {} });
 
     const house = openRoom(test, corin, { kind: "open-house" });
-    const dovie = test.enter("Dovie");
+    const dovie = test.connect("Dovie");
     joinRoom(test, house, dovie);
     test.ok({ do: "room.pick-level", player: corin, args: { level: "brine-gate" } });
     for (const player of [corin, dovie]) test.ok({ do: "room.ready", player, args: { ready: true } });
@@ -94,7 +94,7 @@ describe("readiness", () => {
     test.ok({ do: "room.ready", player: brisa, args: { ready: true } });
     test.ok({ do: "room.change", player: ansel, args });
     expect(test.room(room).members.get(brisa)?.ready).toBe(stands);
-    expect(test.pictures.get(ansel)?.room?.members[brisa]?.ready).toBe(stands);
+    expect(test.views.get(ansel)?.room?.members[brisa]?.ready).toBe(stands);
   });
 });
 
@@ -166,7 +166,7 @@ describe("the result", () => {
     test.ok({ do: "room.set-result", player: ansel, args: { standings: scores, note: "a draw" } });
     expect(test.room(room)).toMatchObject({ phase: "results", result: { run, note: "a draw" } });
     expect(test.room(room).result?.standings.map(({ rank }) => rank)).toEqual([1, 1]);
-    expect(test.instance(instance).orders.at(-1)).toMatchObject({ order: "end-match", run });
+    expect(test.instance(instance).instructions.at(-1)).toMatchObject({ instruction: "end-match", run });
     expect(test.refusal(setResult(ansel)).code).toBe("result-known");
     expect(test.refusal(report).code).toBe("result-known");
   });
@@ -204,11 +204,11 @@ describe("the result", () => {
     expect(test.refusal({ do: "room.again", player: brisa, args: {} }).code).toBe("not-host");
     test.ok({ do: "room.again", player: ansel, args: {} });
     expect(instanceOf(test, room)).toBe(instance);
-    takeOrders(test, room);
+    acknowledge(test, room);
     boardAll(test, room);
     expect(test.room(room).phase).toBe("playing");
     test.ok(setResult(ansel));
-    expect(test.pictures.get(brisa)?.room?.gathersAtMs).toBe(test.now + 4_000);
+    expect(test.views.get(brisa)?.room?.gathersAtMs).toBe(test.now + 4_000);
     test.pass(4_000);
     expect(test.room(room)).toMatchObject({ phase: "gathering", gathersAtMs: null });
     expect(test.refusal({ do: "room.again", player: ansel, args: {} }).code).toBe("wrong-phase");
@@ -233,8 +233,8 @@ describe("bans", () => {
   it("are set by an operator for somebody who is not in the room, lifted by the host, and shown", () => {
     const room = openRoom(test, ansel);
     test.ok({ do: "room.operator-ban", room, player: brisa, reason: "cheating" });
-    expect(test.pictures.get(ansel)?.room?.banned).toEqual([brisa]);
-    expect(test.refusal({ do: "room.join", player: brisa, args: { room } }).code).toBe("put-out-of-room");
+    expect(test.views.get(ansel)?.room?.banned).toEqual([brisa]);
+    expect(test.refusal({ do: "room.join", player: brisa, args: { room } }).code).toBe("banned-from-room");
     test.ok({ do: "room.unban", player: ansel, args: { player: brisa } });
     joinRoom(test, room, brisa);
     expect(test.refusal({ do: "room.operator-unban", room, player: brisa }).code).toBe("member-unknown");

@@ -11,67 +11,67 @@ export function nextInCircle(room: Room, from: PlayerId): PlayerId | undefined {
   return (circle.find(isHere) ?? circle[0])?.id;
 }
 
-export function giveBaton(
+export function passTurn(
   { state, at }: RoomsContext,
   player: PlayerId,
-  { to, limitMs }: PlayerArgs<"room.give-baton">,
+  { to, limitMs }: PlayerArgs<"room.pass-turn">,
 ): Decision<Revised> {
   const found = roomOf(state, player);
   if ("refused" in found) return found;
   const { room } = found;
-  const { baton } = room;
+  const { turn } = room;
   const isHost = room.host === player;
-  if (baton === null && !isHost) return refuse("not-host", "There is no baton yet; only the host may bring it in.");
-  if (baton !== null && baton.holder !== player && !isHost) {
-    const holder = memberName(room, baton.holder) ?? baton.holder;
-    return refuse("baton-not-held", `It is ${holder}'s turn; only its holder and the host may pass the baton.`);
+  if (turn === null && !isHost) return refuse("not-host", "There are no turns yet; only the host may start them.");
+  if (turn !== null && turn.holder !== player && !isHost) {
+    const holder = memberName(room, turn.holder) ?? turn.holder;
+    return refuse("turn-not-yours", `It is ${holder}'s turn; only its holder and the host may pass the turn.`);
   }
   if (limitMs !== undefined && !isHost) return refuse("not-host", "Only the host may set how long a turn lasts.");
-  const next = to ?? (baton === null ? player : nextInCircle(room, baton.holder)) ?? player;
+  const next = to ?? (turn === null ? player : nextInCircle(room, turn.holder)) ?? player;
   const member = room.members.get(next);
   if (member === undefined) return unknownMember(room, next);
   if (to !== undefined && !isHere(member)) {
-    return refuse("member-unknown", `${member.name} is away; pass the baton to somebody who is here.`);
+    return refuse("member-unknown", `${member.name} is away; pass the turn to somebody who is here.`);
   }
-  const limit = limitMs ?? baton?.limitMs ?? null;
+  const limit = limitMs ?? turn?.limitMs ?? null;
   return pass(room, { holder: next, cause: "given", by: player, limitMs: limit, at });
 }
 
-export function takeBaton({ state }: RoomsContext, player: PlayerId): Decision<Revised> {
-  const found = roomOf(state, player, { hostOnly: "take the baton out" });
+export function endTurns({ state }: RoomsContext, player: PlayerId): Decision<Revised> {
+  const found = roomOf(state, player, { hostOnly: "end the turns" });
   if ("refused" in found) return found;
   const { room } = found;
-  const events = room.baton === null ? [] : [{ kind: "room.baton-taken", room: room.id, by: player } as const];
+  const events = room.turn === null ? [] : [{ kind: "room.turns-ended", room: room.id, by: player } as const];
   return accept(events, { reply: revisionReply(room.id) });
 }
 
 /** Whoever is away loses its turn as soon as somebody is here to take it; so does who takes too long. */
-export function checkBaton({ state, at }: RoomsContext, id: RoomId): Decision {
+export function checkTurn({ state, at }: RoomsContext, id: RoomId): Decision {
   const room = state.rooms.byId.get(id);
-  const baton = room?.baton;
-  if (room === undefined || baton == null) return nothingToDo;
-  const next = nextInCircle(room, baton.holder);
-  const isLate = baton.untilMs !== null && baton.untilMs <= at;
-  const { limitMs } = baton;
-  const holder = room.members.get(baton.holder);
+  const turn = room?.turn;
+  if (room === undefined || turn == null) return nothingToDo;
+  const next = nextInCircle(room, turn.holder);
+  const isLate = turn.endsAtMs !== null && turn.endsAtMs <= at;
+  const { limitMs } = turn;
+  const holder = room.members.get(turn.holder);
   const nextIsHere = next !== undefined && isHere(room.members.get(next));
   if (!isHere(holder) && nextIsHere) return pass(room, { holder: next, cause: "gone", limitMs, at });
   // With nobody else here the same member goes on, with a new turn.
-  if (isLate) return pass(room, { holder: nextIsHere ? next : baton.holder, cause: "late", limitMs, at });
+  if (isLate) return pass(room, { holder: nextIsHere ? next : turn.holder, cause: "late", limitMs, at });
   return nothingToDo;
 }
 
-/** What becomes of the baton when `leaver` departs: part of the same event. */
-export function batonAfter(
+/** What becomes of the turn when `leaver` departs: part of the same event. */
+export function turnAfter(
   room: Room,
   leaver: PlayerId,
   at: number,
-): { baton?: { holder: PlayerId; untilMs: number | null } | null } {
-  if (room.baton?.holder !== leaver) return {};
+): { turn?: { holder: PlayerId; endsAtMs: number | null } | null } {
+  if (room.turn?.holder !== leaver) return {};
   const holder = nextInCircle(room, leaver);
-  if (holder === undefined) return { baton: null };
-  const { limitMs } = room.baton;
-  return { baton: { holder, untilMs: limitMs === null ? null : at + limitMs } };
+  if (holder === undefined) return { turn: null };
+  const { limitMs } = room.turn;
+  return { turn: { holder, endsAtMs: limitMs === null ? null : at + limitMs } };
 }
 
 interface Passing {
@@ -83,9 +83,9 @@ interface Passing {
 }
 
 function pass(room: Room, { holder, cause, by, limitMs, at }: Passing): Decision<Revised> {
-  const untilMs = limitMs === null ? null : at + limitMs;
+  const endsAtMs = limitMs === null ? null : at + limitMs;
   return accept(
-    [{ kind: "room.baton-passed", room: room.id, holder, cause, ...(by !== undefined && { by }), limitMs, untilMs }],
+    [{ kind: "room.turn-passed", room: room.id, holder, cause, ...(by !== undefined && { by }), limitMs, endsAtMs }],
     { reply: revisionReply(room.id) },
   );
 }

@@ -8,36 +8,36 @@ import type { Answer } from "./dispatch.ts";
 import { frameText } from "./framing.ts";
 
 /** What is needed to pass something on that is no state. */
-export interface ShortPath {
+export interface Broadcast {
   readonly harbor: Harbor;
   readonly connectionOf: (player: PlayerId) => Connection | undefined;
   /** Of who says it. */
   readonly allowance: Allowance;
 }
 
-const TALK_AT_ONCE = 5;
+const CHAT_AT_ONCE = 5;
 
-/** Says something to all who stand in the player's lobby: encoded once, past the journal. */
-export function talk(
-  { text }: PlayerArgs<"lobby.say">,
+/** Says something to everybody in the player's lobby: encoded once, past the journal. */
+export function chat(
+  { text }: PlayerArgs<"lobby.chat">,
   from: PlayerId,
-  { harbor, connectionOf, allowance }: ShortPath,
+  { harbor, connectionOf, allowance }: Broadcast,
 ): Answer {
   const { players, lobbies } = harbor.state;
   const player = players.byId.get(from);
   const lobby = lobbies.byId.get(player?.lobby ?? "");
   if (player === undefined || lobby === undefined || !lobby.standing.has(from)) {
-    return { refused: problem("wrong-phase", "You stand in no lobby; to speak in a room use room.relay.") };
+    return { refused: problem("wrong-phase", "You are in no lobby; to speak in a room use room.relay.") };
   }
-  const limits = harbor.rules.lobbies.get(lobby.id)?.talk ?? null;
-  if (limits === null) return { refused: problem("talk-off", `People do not talk in ${lobby.id}; talk in a room.`) };
+  const limits = harbor.rules.lobbies.get(lobby.id)?.chat ?? null;
+  if (limits === null) return { refused: problem("chat-off", `People do not chat in ${lobby.id}; chat in a room.`) };
   const now = steadyMs();
-  allowance.talk ??= new RateLimit(limits.perSecond, TALK_AT_ONCE, now);
-  if (!allowance.talk.take(now)) {
-    const pace = `${limits.perSecond} a second on average, ${TALK_AT_ONCE} at once`;
-    return { refused: problem("talk-too-fast", `More than ${pace}; wait a moment.`) };
+  allowance.chat ??= new RateLimit(limits.perSecond, CHAT_AT_ONCE, now);
+  if (!allowance.chat.take(now)) {
+    const pace = `${limits.perSecond} a second on average, ${CHAT_AT_ONCE} at once`;
+    return { refused: problem("chat-too-fast", `More than ${pace}; wait a moment.`) };
   }
-  const frame = frameText(JSON.stringify({ frame: "talk", lobby: lobby.id, from, name: player.name, text }));
+  const frame = frameText(JSON.stringify({ frame: "chat", lobby: lobby.id, from, name: player.name, text }));
   return { reply: { delivered: sendTo(lobby.standing.keys(), frame, connectionOf) } };
 }
 

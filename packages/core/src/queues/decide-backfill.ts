@@ -1,17 +1,17 @@
 import type { Revised } from "@yellow-harbor/protocol";
 import { type PlayerArgs, type PlayerId, phaseWords } from "@yellow-harbor/protocol";
-import { type Comers, type Gap, type MatchPool, refillOf } from "../matching/index.ts";
+import { type Gap, type JoiningPlayers, type MatchPool, refillOf } from "../matching/index.ts";
 import { accept, type Decision, nothingToDo, type QueuesContext, refuse } from "../model/decision.ts";
 import { ownRoom, revisionReply, unknownRoom } from "../model/find-room.ts";
 import { partyOf } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
-import type { Filling, MatchRoom, QueuesState } from "../model/queues/state.ts";
+import type { Backfill, MatchRoom, QueuesState } from "../model/queues/state.ts";
 import type { RoomSeen } from "../model/seen.ts";
 import { newId } from "../model/stamp.ts";
 
 /** Somebody has left a room that a queue made: it plays on, asks for somebody else, or ends. */
-export function mindLeaver(context: QueuesContext, id: string, name: string): Decision {
+export function memberLeft(context: QueuesContext, id: string, name: string): Decision {
   const { state, rules } = context;
   const room = state.seen.rooms.room(id);
   const known = state.queues.rooms.get(id);
@@ -22,25 +22,32 @@ export function mindLeaver(context: QueuesContext, id: string, name: string): De
       return nothingToDo;
     case "end":
       return accept([{ kind: "queue.room-ended", queue: known.queue, room: id, why: `${name} has left the match` }]);
-    case "fill": {
-      const begun = beginFilling(context, room, known, queue, `${name} has left.`);
+    case "backfill": {
+      const begun = startBackfill(context, room, known, queue, `${name} has left.`);
       return begun === undefined ? nothingToDo : accept([begun]);
     }
   }
 }
 
 /** Asks for players; undefined when it asks already, has had its share of them, or has no place free. */
-function beginFilling(
+function startBackfill(
   { state, at }: QueuesContext,
   room: RoomSeen,
   known: MatchRoom,
-  { fill, match }: QueueRules,
+  { backfill, match }: QueueRules,
   why: string,
 ): QueueEvent | undefined {
   const free = freeOf(room, match).free.reduce((sum, places) => sum + places, 0);
-  const places = fill.most - known.filled;
-  if (state.queues.fillings.has(room.id) || places <= 0 || free === 0) return undefined;
-  return { kind: "queue.filling-begun", queue: known.queue, room: room.id, untilMs: at + fill.withinMs, places, why };
+  const places = backfill.max - known.filled;
+  if (state.queues.backfills.has(room.id) || places <= 0 || free === 0) return undefined;
+  return {
+    kind: "queue.backfill-started",
+    queue: known.queue,
+    room: room.id,
+    untilMs: at + backfill.withinMs,
+    places,
+    why,
+  };
 }
 
 /** The host wants somebody in the place of those who left, or nobody any more. */
@@ -63,17 +70,17 @@ function wish(context: QueuesContext, room: RoomSeen, wanted: boolean, who: stri
   const reply = revisionReply(room.id);
   const known = queues.rooms.get(room.id);
   const queue = known && context.rules.queues.get(known.queue);
-  if (!known || queue?.whenLeft !== "fill") {
+  if (!known || queue?.whenLeft !== "backfill") {
     return refuse("not-of-queue", `Room ${room.code} is not one that a queue fills up; players join it by themselves.`);
   }
   if (!wanted) {
     const ended: QueueEvent = {
-      kind: "queue.filling-ended",
+      kind: "queue.backfill-ended",
       queue: known.queue,
       room: room.id,
       why: `${who} wants nobody`,
     };
-    return accept(queues.fillings.has(room.id) ? [ended] : [], { reply });
+    return accept(queues.backfills.has(room.id) ? [ended] : [], { reply });
   }
   if (room.stage.phase !== "playing") {
     return refuse(
@@ -81,38 +88,38 @@ function wish(context: QueuesContext, room: RoomSeen, wanted: boolean, who: stri
       `Room ${room.code} ${phaseWords[room.stage.phase]}; its queue fills it up while it plays.`,
     );
   }
-  if (known.filled >= queue.fill.most) {
+  if (known.filled >= queue.backfill.max) {
     return refuse(
       "wrong-phase",
       `Room ${room.code} has had ${known.filled} players from its queue, and may have no more.`,
     );
   }
-  const begun = beginFilling(context, room, known, queue, `${who} asks`);
-  if (begun === undefined && !queues.fillings.has(room.id)) {
+  const begun = startBackfill(context, room, known, queue, `${who} asks`);
+  if (begun === undefined && !queues.backfills.has(room.id)) {
     return refuse("room-full", `Room ${room.code} has no place free for its queue to fill.`);
   }
   return accept(begun ? [begun] : [], { reply });
 }
 
-export function stopFilling({ state }: QueuesContext, id: string, why: string): Decision {
-  const filling = state.queues.fillings.get(id);
-  if (filling === undefined) return nothingToDo;
-  return accept([{ kind: "queue.filling-ended", queue: filling.queue, room: id, why }]);
+export function stopBackfill({ state }: QueuesContext, id: string, why: string): Decision {
+  const backfill = state.queues.backfills.get(id);
+  if (backfill === undefined) return nothingToDo;
+  return accept([{ kind: "queue.backfill-ended", queue: backfill.queue, room: id, why }]);
 }
 
 /** Those who were found are in the room; it asks on while it may have more and has places. */
-export function settleFilling({ state, rules }: QueuesContext, id: string): Decision {
+export function playersJoined({ state, rules }: QueuesContext, id: string): Decision {
   const match = state.queues.matches.get(id);
   if (match?.into === undefined || !match.forming) return nothingToDo;
   const { queue, into: room } = match;
-  const events: QueueEvent[] = [{ kind: "queue.filled", queue, match: id, room }];
+  const events: QueueEvent[] = [{ kind: "queue.backfilled", queue, match: id, room }];
   const known = rules.queues.get(queue);
   const present = state.seen.rooms.room(room);
-  const filling = state.queues.fillings.get(room);
+  const backfill = state.queues.backfills.get(room);
   const came = match.tickets.reduce((sum, { players }) => sum + players.length, 0);
   const free = known && present ? freeOf(present, known.match).free.reduce((sum, one) => sum + one, 0) : 0;
-  if (filling && (free === 0 || filling.places <= came)) {
-    events.push({ kind: "queue.filling-ended", queue, room, why: free === 0 ? "it is full" : "it has had its share" });
+  if (backfill && (free === 0 || backfill.places <= came)) {
+    events.push({ kind: "queue.backfill-ended", queue, room, why: free === 0 ? "it is full" : "it has had its share" });
   }
   return accept(events);
 }
@@ -121,7 +128,7 @@ interface FillSlice {
   readonly known: QueueRules;
   readonly pool: MatchPool;
   readonly work: number;
-  readonly most: number;
+  readonly max: number;
 }
 
 export interface Filled {
@@ -131,23 +138,24 @@ export interface Filled {
 }
 
 /** Looks for players for the rooms that ask, until so much work is done or enough are found, who are taken out of the pool. */
-export function fillRooms(context: QueuesContext, queue: string, { known, pool, work, most }: FillSlice): Filled {
+export function fillRooms(context: QueuesContext, queue: string, { known, pool, work, max }: FillSlice): Filled {
   const { state, at } = context;
-  const { fillings } = state.queues;
-  const isAsking = (one: Filling | undefined) => one?.queue === queue && one.match === null;
+  const { backfills } = state.queues;
+  const isAsking = (one: Backfill | undefined) => one?.queue === queue && one.match === null;
   const toFill = state.derived.waiting.toFill(queue, () =>
-    [...fillings.values()].filter(isAsking).map(({ room }) => room),
+    [...backfills.values()].filter(isAsking).map(({ room }) => room),
   );
   const events: QueueEvent[] = [];
   if (toFill.length > 0) pool.settle(at);
-  for (let left = work; left > 0 && events.length < most && toFill.length > 0; ) {
-    const filling = fillings.get(toFill.shift() ?? "");
-    if (filling === undefined || !isAsking(filling)) continue;
-    const gap = gapOf(state.queues, state.seen.rooms.room(filling.room), filling, known);
+  for (let left = work; left > 0 && events.length < max && toFill.length > 0; ) {
+    const backfill = backfills.get(toFill.shift() ?? "");
+    if (backfill === undefined || !isAsking(backfill)) continue;
+    const gap = gapOf(state.queues, state.seen.rooms.room(backfill.room), backfill, known);
     if (gap === undefined) continue;
     const { found, work: done } = refillOf(pool, gap, at);
     left -= done;
-    if (found) events.push(filledEvent(context, { queue, known, room: filling.room, region: gap.region, found, pool }));
+    if (found)
+      events.push(filledEvent(context, { queue, known, room: backfill.room, region: gap.region, found, pool }));
   }
   return { events, hasMore: toFill.length > 0 };
 }
@@ -157,7 +165,7 @@ interface FoundFor {
   readonly known: QueueRules;
   readonly room: string;
   readonly region: string | null;
-  readonly found: Comers;
+  readonly found: JoiningPlayers;
   readonly pool: MatchPool;
 }
 
@@ -182,7 +190,7 @@ function filledEvent({ at, random }: QueuesContext, { queue, known, room, region
 function gapOf(
   queues: QueuesState,
   room: RoomSeen | undefined,
-  { sinceMs, places }: Filling,
+  { sinceMs, places }: Backfill,
   { match }: QueueRules,
 ): Gap | undefined {
   const known = room && queues.rooms.get(room.id);
@@ -191,22 +199,22 @@ function gapOf(
     const players = ticket.players.filter(({ id }) => room.members.has(id));
     return players.length === 0 ? [] : [partyOf({ ...ticket, players })];
   });
-  const most = Math.min(places, room.capacity - room.members.size);
-  return { parties, sinceMs, region: known.region, most, ...freeOf(room, match) };
+  const max = Math.min(places, room.capacity - room.members.size);
+  return { parties, sinceMs, region: known.region, max, ...freeOf(room, match) };
 }
 
 /** Free places side by side, as the queue's matches and the room's kind allow, and who plays where. */
 function freeOf(room: RoomSeen, { sides }: QueueRules["match"]): Pick<Gap, "free" | "playing"> {
   const members = [...room.members.values()];
-  const names = room.ways.sides?.names;
+  const names = room.policy.sides?.names;
   const seats = room.capacity - members.length;
   if (names === undefined) {
-    const free = Math.min(seats, sides.count * sides.most - members.length);
+    const free = Math.min(seats, sides.count * sides.max - members.length);
     return { free: [Math.max(0, free)], playing: [members.map(({ id }) => id)] };
   }
-  const most = Math.min(sides.most, room.ways.sides?.most ?? sides.most);
+  const max = Math.min(sides.max, room.policy.sides?.max ?? sides.max);
   const playing = names
     .slice(0, sides.count)
     .map((name) => members.filter(({ side }) => side === name).map(({ id }) => id));
-  return { free: playing.map((own) => Math.max(0, Math.min(seats, most - own.length))), playing };
+  return { free: playing.map((own) => Math.max(0, Math.min(seats, max - own.length))), playing };
 }

@@ -28,7 +28,7 @@ export function describeMember(room: Room | undefined, code: string, event: Memb
       return `${name(event.by)} balances the sides of room ${code}: ${event.moved.map((one) => `${name(one.player)} to ${one.side}`).join(", ")}.`;
     case "room.measured":
       return undefined;
-    case "room.attended": {
+    case "room.background-set": {
       const how = { background: "is in the background", silent: "has fallen silent" };
       return `The game of ${name(event.player)} ${event.attention === null ? "is in front again" : how[event.attention]}.`;
     }
@@ -52,7 +52,7 @@ function departed({ name, reason, by }: Of<"room.departed">, code: string): stri
     moved: `${name} leaves room ${code} for another`,
     lost: `${name} is gone from room ${code}`,
     late: `${name} came too late to travel with room ${code}`,
-    "put-out": `${name} is put out of room ${code} by the ${by}`,
+    kicked: `${name} was kicked from room ${code} by the ${by}`,
     closed: `${name} has to leave room ${code}`,
   }[reason];
 }

@@ -16,22 +16,22 @@ interface Ordering {
   readonly why?: string;
 }
 
-/** One more for whoever comes. When the pool is at its most, or has no port free, nothing is ordered. */
-export function orderAhead(
+/** One more for whoever comes. When the pool is at its max, or has no port free, nothing is ordered. */
+export function launchAhead(
   context: PoolsContext,
-  { pool, why }: Extract<PoolCommand, { do: "pool.order-ahead" }>,
+  { pool, why }: Extract<PoolCommand, { do: "pool.launch-ahead" }>,
 ): Decision {
   const poolRules = context.rules.pools.get(pool);
   if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
-  return order(context, { pool, poolRules, why });
+  return launch(context, { pool, poolRules, why });
 }
 
-export function order(
+export function launch(
   { state, rules, random, at }: PoolsContext,
   { pool, poolRules, room, region = null, why = `no instance of pool ${pool} was open and free` }: Ordering,
 ): Decision {
   const live = state.pools.live.get(pool) ?? 0;
-  if (live >= poolRules.most) {
+  if (live >= poolRules.max) {
     return refuse(
       "no-instance",
       `Pool ${pool} runs ${live} instances, the most it may; try again when a match has ended.`,
@@ -64,8 +64,8 @@ export function order(
   const address = { host, port };
   const morePorts = Object.fromEntries(spec.ports.map((purpose, n) => [purpose, others[n] as number]));
   const level = room === undefined ? null : (state.seen.rooms.room(room)?.level?.id ?? null);
-  const ordered: PoolEvent = {
-    kind: "instance.ordered",
+  const launched: PoolEvent = {
+    kind: "instance.launched",
     instance,
     pool,
     build,
@@ -85,7 +85,7 @@ export function order(
     forgetMs,
     drainMs,
   };
-  return accept([ordered], {
+  return accept([launched], {
     effects: [
       {
         effect: "start-instance",
@@ -118,9 +118,9 @@ function machineFor(
   if (known.length > 0 && there.length === 0) {
     return { refused: `None of the machines ${machines.join(", ")} is there; start \`yh agent\` on one of them.` };
   }
-  const free = there.filter(({ rules, running }) => running < rules.most);
+  const free = there.filter(({ rules, running }) => running < rules.max);
   if (free.length === 0) {
-    const full = there.map(({ id, rules }) => `${id} with ${rules.most} instances`).join(", ");
+    const full = there.map(({ id, rules }) => `${id} with ${rules.max} instances`).join(", ");
     return {
       refused:
         full === "" ? `None of the machines ${machines.join(", ")} is known.` : `All machines are full: ${full}.`,
@@ -131,7 +131,7 @@ function machineFor(
   return among.reduce((best, one) => (one.running < best.running ? one : best));
 }
 
-/** How many more a pool could start now: by its most, and by its ports. */
+/** How many more a pool could start now: by its max, and by its ports. */
 export function roomFor(
   state: PoolsPart,
   id: ConfigName,
@@ -140,7 +140,7 @@ export function roomFor(
   at: number,
 ): number {
   const { pools } = state;
-  const left = Math.max(0, rules.most - (pools.live.get(id) ?? 0));
+  const left = Math.max(0, rules.max - (pools.live.get(id) ?? 0));
   const version = builds.views.nextVersion(state, rules.build);
   const each = 1 + (version === undefined ? 0 : (builds.views.spec(state, rules.build, version)?.ports.length ?? 0));
   let free = 0;
@@ -153,7 +153,7 @@ function freePorts(
   pools: PoolsState,
   { host, ports: { from, to }, portRestMs }: Pick<PoolRules, "ports" | "portRestMs"> & { readonly host: string },
   at: number,
-  most: number,
+  max: number,
   last = to,
 ): number[] {
   // Ports belong to a host, whichever pools share it.
@@ -162,7 +162,7 @@ function freePorts(
   const start = last >= from && last < to ? last + 1 - from : 0;
   const free: number[] = [];
   const resting: { readonly port: number; readonly freeFrom: number }[] = [];
-  for (let n = 0; n < many && free.length < most; n++) {
+  for (let n = 0; n < many && free.length < max; n++) {
     const port = from + ((start + n) % many);
     const freeFrom = known?.get(port);
     if (freeFrom === undefined || (freeFrom !== null && freeFrom <= at)) free.push(port);
@@ -171,6 +171,6 @@ function freePorts(
   }
   // Resting is for when there are others: before a room is refused, the port that has rested longest is used again.
   resting.sort((a, b) => a.freeFrom - b.freeFrom);
-  for (const { port } of resting.slice(0, most - free.length)) free.push(port);
+  for (const { port } of resting.slice(0, max - free.length)) free.push(port);
   return free;
 }

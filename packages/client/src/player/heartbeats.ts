@@ -1,25 +1,25 @@
 import type { Echo } from "@yellow-harbor/protocol";
 
-export interface BeatOptions {
+export interface HeartbeatOptions {
   readonly everyMs: number;
   readonly silenceMs: number;
-  readonly send: (beat: { frame: "beat"; sentMs: number; roundTripMs?: number }) => void;
+  readonly send: (heartbeat: { frame: "heartbeat"; sentMs: number; roundTripMs?: number }) => void;
   /** Nothing came for as long as the service calls silence. */
   readonly silent: () => void;
 }
 
-/** Sends beats, measures their round trips, and notices when nothing comes back any more. */
-export class Beats {
-  readonly #options: BeatOptions;
+/** Sends heartbeats, measures their round trips, and notices when nothing comes back any more. */
+export class Heartbeats {
+  readonly #options: HeartbeatOptions;
   readonly #timer: ReturnType<typeof setInterval>;
   #roundTripMs: number | undefined;
-  /** When the first beat was sent after which nothing came. */
+  /** When the first heartbeat was sent after which nothing came. */
   #unansweredSinceMs: number | undefined;
 
-  constructor(options: BeatOptions) {
+  constructor(options: HeartbeatOptions) {
     this.#options = options;
-    this.#timer = setInterval(() => this.#beat(), options.everyMs);
-    this.#beat();
+    this.#timer = setInterval(() => this.#heartbeat(), options.everyMs);
+    this.#heartbeat();
   }
 
   /** Something came from the service. */
@@ -37,9 +37,9 @@ export class Beats {
     clearInterval(this.#timer);
   }
 
-  #beat(): void {
+  #heartbeat(): void {
     const now = performance.now();
-    // Counted from a beat of ours, since a window in the background may have slept all the while.
+    // Counted from a heartbeat of ours, since a window in the background may have slept all the while.
     if (this.#unansweredSinceMs !== undefined && now - this.#unansweredSinceMs > this.#options.silenceMs) {
       this.stop();
       return this.#options.silent();
@@ -47,7 +47,7 @@ export class Beats {
     this.#unansweredSinceMs ??= now;
     const roundTripMs = this.#roundTripMs;
     this.#options.send({
-      frame: "beat",
+      frame: "heartbeat",
       sentMs: Math.round(now * 100) / 100,
       ...(roundTripMs !== undefined && { roundTripMs: Math.round(roundTripMs * 100) / 100 }),
     });

@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""A dedicated server that speaks the instances' protocol by plain HTTP: announce, pulse, board, unboard, report, farewell.
+"""A dedicated server that speaks the instances' protocol by plain HTTP: announce, poll, board, unboard, report, goodbye.
 
 A client sends its boarding pass as the first line, then words. "finish" ends the match. Python 3.8 or newer, standard
 library only. Read it beside docs/instances-protocol.md.
@@ -80,42 +80,42 @@ def report(winner):
         return
     standings = [{"player": one["id"], "score": int(one["id"] == winner)} for one in current["players"]]
     status, answer = call("report", {"run": current["run"], "standings": standings})
-    say("result taken" if status == 200 else f"result refused: {answer.get('detail', status)}")
+    say("result acknowledged" if status == 200 else f"result refused: {answer.get('detail', status)}")
 
 
-def obey(order):
+def obey(instruction):
     global match
     with lock:
-        if order["order"] == "take-match":
-            match = order["match"]
+        if instruction["instruction"] == "match-assigned":
+            match = instruction["match"]
             say(f"match on {match['level']} for {', '.join(one['name'] for one in match['players'])}")
-        elif order["order"] == "expect-player" and match is not None:
-            match["players"].append(order["player"])
-        elif order["order"] == "end-match":
+        elif instruction["instruction"] == "expect-player" and match is not None:
+            match["players"].append(instruction["player"])
+        elif instruction["instruction"] == "end-match":
             match = None
-    if order["order"] == "stop":
-        farewell(order["reason"])
+    if instruction["instruction"] == "stop":
+        goodbye(instruction["reason"])
 
 
-def farewell(reason):
+def goodbye(reason):
     if not gone.is_set():
         gone.set()
-        call("farewell", {"reason": reason}, attempts=1)
+        call("goodbye", {"reason": reason}, attempts=1)
     os._exit(0)
 
 
-def pulse():
-    taken = 0
+def poll():
+    acknowledged = 0
     while not gone.is_set():
         with lock:
             players = sorted(aboard)
-        status, answer = call("pulse", {"taken": taken, "players": players, "waitMs": 2000})
+        status, answer = call("poll", {"acknowledged": acknowledged, "players": players, "waitMs": 2000})
         if status != 200:
             say(f"dismissed: {answer.get('detail', status)}")
             os._exit(1)
-        for order in answer["orders"]:
-            obey(order)
-            taken = order["number"]
+        for instruction in answer["instructions"]:
+            obey(instruction)
+            acknowledged = instruction["number"]
 
 
 class Server(socketserver.ThreadingTCPServer):
@@ -125,8 +125,8 @@ class Server(socketserver.ThreadingTCPServer):
 
 if __name__ == "__main__":
     with Server((HOST, PORT), Player) as server:
-        signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=farewell, args=("signalled",)).start())
+        signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=goodbye, args=("signalled",)).start())
         threading.Thread(target=server.serve_forever, daemon=True).start()
         call("announce", {"port": PORT, "pid": os.getpid()})
         say(f"announced on port {PORT}")
-        pulse()
+        poll()

@@ -3,14 +3,14 @@ import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol
 import { steadyMs } from "../runtime/clock.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { Allowances } from "./allowance.ts";
+import { chat } from "./broadcast.ts";
 import type { Connection } from "./connection.ts";
-import { DirectoryHub, directoryPicture } from "./directory.ts";
-import type { Answer, PassingRequest } from "./dispatch.ts";
+import { DirectoryHub, directoryState } from "./directory.ts";
+import type { Answer, EphemeralRequest } from "./dispatch.ts";
 import { relay } from "./relay.ts";
-import { talk } from "./short-path.ts";
 
 /** Carries out what touches no state and so takes no way through the journal. */
-export class PassingDesk {
+export class EphemeralMessages {
   readonly directory = new DirectoryHub();
   readonly #allowances: Allowances;
   readonly #runtime: HarborRuntime;
@@ -33,14 +33,14 @@ export class PassingDesk {
     return this.#following > 0 || this.directory.isFollowed;
   }
 
-  carryOut(connection: Connection, player: PlayerId, request: PassingRequest, answer: (given: Answer) => void): void {
+  carryOut(connection: Connection, player: PlayerId, request: EphemeralRequest, answer: (given: Answer) => void): void {
     const allowance = this.#allowances.of(player, steadyMs());
     const way = { harbor: this.#runtime.decided, connectionOf: this.#connectionOf, allowance };
     switch (request.ask) {
       case "room.relay":
         return answer(relay(request.args, player, way));
-      case "lobby.say":
-        return answer(talk(request.args, player, way));
+      case "lobby.chat":
+        return answer(chat(request.args, player, way));
       case "lobby.follow":
         return this.#follow(connection, player, request.args, answer);
       case "lobby.unfollow":
@@ -59,11 +59,11 @@ export class PassingDesk {
     this.#following += 1;
     const lobby = this.#runtime.decided.state.players.byId.get(player)?.lobby ?? "";
     this.#runtime.read(
-      (harbor: Harbor) => directoryPicture(harbor, lobby, args.filter),
-      (picture) => {
+      (harbor: Harbor) => directoryState(harbor, lobby, args.filter),
+      (state) => {
         this.#following -= 1;
         if (!connection.isOpen) return;
-        const followed = this.directory.follow(connection, lobby, args, picture);
+        const followed = this.directory.follow(connection, lobby, args, state);
         answer("refused" in followed ? followed : { reply: followed });
       },
       () => {

@@ -1,15 +1,15 @@
-import type { InstanceId, Order } from "@yellow-harbor/protocol";
+import type { InstanceId, Instruction } from "@yellow-harbor/protocol";
 
 interface Waiting {
-  readonly answer: (orders: readonly Order[]) => void;
+  readonly answer: (instructions: readonly Instruction[]) => void;
   readonly timer: NodeJS.Timeout;
 }
 
 /**
- * The open pulses of instances: each is held until there are orders or its time is up. When an instance was last heard
+ * The open polls of instances: each is held until there are instructions or its time is up. When an instance was last heard
  * is kept here and not in the harbor: it is presence, like an open socket, and starts anew with the service.
  */
-export class Pulses {
+export class Polls {
   readonly #waiting = new Map<InstanceId, Waiting>();
   readonly #heardAtMs = new Map<InstanceId, number>();
 
@@ -29,14 +29,14 @@ export class Pulses {
   }
 
   silentForMs(instance: InstanceId, nowMs: number): number {
-    // An open pulse is a sign of life for as long as it is open.
+    // An open poll is a sign of life for as long as it is open.
     if (this.#waiting.has(instance)) return 0;
     const heardAt = this.#heardAtMs.get(instance);
     return heardAt === undefined ? 0 : nowMs - heardAt;
   }
 
-  /** Holds a pulse; a second pulse of the same instance has the first answered empty. */
-  hold(instance: InstanceId, waitMs: number, answer: (orders: readonly Order[]) => void): () => void {
+  /** Holds a poll; a second poll of the same instance has the first answered empty. */
+  hold(instance: InstanceId, waitMs: number, answer: (instructions: readonly Instruction[]) => void): () => void {
     this.answer(instance, []);
     const timer = setTimeout(() => this.answer(instance, []), waitMs);
     const waiting = { answer, timer };
@@ -47,12 +47,12 @@ export class Pulses {
     };
   }
 
-  answer(instance: InstanceId, orders: readonly Order[]): void {
+  answer(instance: InstanceId, instructions: readonly Instruction[]): void {
     const waiting = this.#waiting.get(instance);
     if (waiting === undefined) return;
     clearTimeout(waiting.timer);
     this.#waiting.delete(instance);
-    waiting.answer(orders);
+    waiting.answer(instructions);
   }
 
   answerAll(): void {

@@ -3,7 +3,7 @@ import type { Connection } from "../live/harbor-store.ts";
 import { span } from "./time.ts";
 
 /** Whether the page is live, in a word, a shape and a colour. */
-export function Pulse({ connection, now }: { connection: Connection; now: number }) {
+export function Vitals({ connection, now }: { connection: Connection; now: number }) {
   const line = "flex items-center gap-2 whitespace-nowrap text-sm";
   if (connection.state === "live") {
     return (

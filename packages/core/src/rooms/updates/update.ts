@@ -1,4 +1,4 @@
-import type { LevelView, Patch, RoomNews } from "@yellow-harbor/protocol";
+import type { LevelView, Patch, RoomUpdate } from "@yellow-harbor/protocol";
 import { type Delivery, toOne } from "../../model/push.ts";
 import { recordOf } from "../../model/record.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
@@ -8,72 +8,72 @@ import { travel } from "../../travel/index.ts";
 import type { MemberEvent } from "../apply-member.ts";
 import { entryView } from "../settings/board.ts";
 import { missingToStart } from "../start/explain.ts";
-import { batonView, roomView } from "../view.ts";
-import { memberNews, membersPatch } from "./news-member.ts";
+import { roomView, turnView } from "../view.ts";
 import type { Told } from "./told.ts";
+import { membersPatch, memberUpdate } from "./update-member.ts";
 
 /** What the members have to be told about an event, from the state after it. */
 export function roomPushes(state: RoomsPart, event: RoomEvent): Delivery[] {
   const room = state.rooms.byId.get(event.room);
   // A closed room is gone; it closes only once empty, so nobody is left to tell but the operators.
   if (room === undefined) return [closedPush(event)];
-  // Who was matched did not ask for this room, and is given the picture of it.
+  // Who was matched did not ask for this room, and is given the view of it.
   if (event.kind === "room.opened" && event.match) {
     const view = roomView(state, room);
     return [...room.members.keys()].map((to) => toOne(to, { kind: "into-room", room: view }));
   }
-  const { news, patch } = newsOf(state, room, event);
-  // Who the change brings in gets the complete picture instead; so does who comes back.
+  const { update, patch } = updatesOf(state, room, event);
+  // Who the change brings in gets the complete view instead; so does who comes back.
   const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
   const to = [...room.members.keys()].filter((player) => player !== apart);
   const joined = event.kind === "room.joined" && event.match !== undefined;
   return [
-    // Who did not ask for this room has no reply with the picture.
+    // Who did not ask for this room has no reply with the view.
     ...(joined && apart !== undefined ? [toOne(apart, { kind: "into-room", room: roomView(state, room) })] : []),
-    { scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, news, patch },
+    { scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, update, patch },
   ];
 }
 
 function closedPush(event: RoomEvent): Delivery {
   const patch = { phase: "closed", host: null };
-  return { scope: "room", id: event.room, to: [], revision: 0, news: { kind: "room-closed" }, patch };
+  return { scope: "room", id: event.room, to: [], revision: 0, update: { kind: "room-closed" }, patch };
 }
 
-function newsOf(state: RoomsPart, room: Room, event: RoomEvent): Told {
+function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): Told {
   const missing = missingToStart(room);
   switch (event.kind) {
     case "room.opened":
-      return { news: { kind: "room-opened" }, patch: {} };
+      return { update: { kind: "room-opened" }, patch: {} };
     case "room.settings-changed": {
       const { name, capacity, visibility, settingsRevision } = room;
       const settings = event.settings && { settings: event.settings };
       const patch = { name, capacity, visibility, settingsRevision, ...settings, ...unsettled(room, event) };
-      return { news: { kind: "settings-changed", by: event.by }, patch };
+      return { update: { kind: "settings-changed", by: event.by }, patch };
     }
     case "room.banned":
     case "room.unbanned": {
       const { player, kind } = event;
-      const news: RoomNews = { kind: "ban-changed", player, banned: kind === "room.banned" };
-      return { news, patch: { banned: [...room.banned] } };
+      const update: RoomUpdate = { kind: "ban-changed", player, banned: kind === "room.banned" };
+      return { update, patch: { banned: [...room.banned] } };
     }
-    case "room.board-written":
-    case "room.board-erased": {
+    case "room.board-set":
+    case "room.board-removed": {
       const { key, by } = event;
       return {
-        news: { kind: "board-changed", key, by, removed: !room.board.has(key) },
+        update: { kind: "board-changed", key, by, removed: !room.board.has(key) },
         patch: boardPatch(room, [key]),
       };
     }
     case "room.host-changed": {
       const { host, by, cause = by === undefined ? "operator" : "given" } = event;
-      return { news: { kind: "host-changed", host, cause, ...(by && { by }) }, patch: { host } };
+      return { update: { kind: "host-changed", host, cause, ...(by && { by }) }, patch: { host } };
     }
-    case "room.baton-passed": {
+    case "room.turn-passed": {
       const { holder, cause, by } = event;
-      return { news: { kind: "baton-passed", holder, cause, ...(by && { by }) }, patch: batonPatch(room) };
+      return { update: { kind: "turn-passed", holder, cause, ...(by && { by }) }, patch: turnPatch(room) };
     }
-    case "room.baton-taken":
-      return { news: { kind: "baton-taken", ...(event.by && { by: event.by }) }, patch: { baton: null } };
+    case "room.turns-ended":
+      return { update: { kind: "turns-ended", ...(event.by && { by: event.by }) }, patch: { turn: null } };
     case "room.level-picked": {
       const { by, level } = event;
       const patch = {
@@ -82,42 +82,42 @@ function newsOf(state: RoomsPart, room: Room, event: RoomEvent): Told {
         missing,
         ...unsettled(room, event),
       };
-      return { news: { kind: "level-picked", by, level }, patch };
+      return { update: { kind: "level-picked", by, level }, patch };
     }
     case "room.counting": {
       const { startsAtMs } = event;
       return {
-        news: { kind: "counting", startsAtMs },
+        update: { kind: "counting", startsAtMs },
         patch: { phase: "counting", startsAtMs, setback: null, missing },
       };
     }
     case "room.count-stopped":
       return {
-        news: { kind: "count-stopped", why: event.why },
+        update: { kind: "count-stopped", why: event.why },
         patch: { phase: "gathering", startsAtMs: null, missing },
       };
     case "room.started": {
-      const { run, order } = event;
+      const { run, request } = event;
       const members = membersPatch(room, () => ({ swapWith: null, aboard: null }));
       const times = { startsAtMs: null, gathersAtMs: null };
       const { setback } = room;
       const patch = { phase: "travelling", ...times, run, members, missing, setback, destination: null };
-      return { news: { kind: "started", run, level: order.level }, patch };
+      return { update: { kind: "started", run, level: request.level }, patch };
     }
     case "room.playing": {
       const { run, destination } = event;
       const patch = { phase: "playing", destination: travel.views.destination(destination, room), missing };
-      return { news: { kind: "playing", run }, patch };
+      return { update: { kind: "playing", run }, patch };
     }
     case "room.result-set": {
       const until = gathersAt(room) !== null && { gathersAtMs: gathersAt(room) };
       const next = event.next && { level: levelPatch(event.next) };
       const patch = { ...runOver(room), ...until, ...next, result: resultPatch(room), missing };
-      return { news: { kind: "result", run: event.run }, patch };
+      return { update: { kind: "result", run: event.run }, patch };
     }
     case "room.gathered": {
       const patch = { phase: "gathering", gathersAtMs: null, missing };
-      return { news: { kind: "gathering", ...(event.by && { by: event.by }) }, patch };
+      return { update: { kind: "gathering", ...(event.by && { by: event.by }) }, patch };
     }
     case "room.returned": {
       const { run, code, detail } = event;
@@ -129,7 +129,7 @@ function newsOf(state: RoomsPart, room: Room, event: RoomEvent): Told {
         ...(event.void && { result: resultPatch(room) }),
         missing,
       };
-      return { news: { kind: "returned", run, code, detail }, patch };
+      return { update: { kind: "returned", run, code, detail }, patch };
     }
     case "room.closed":
       throw new Error("a closed room is not in the state");
@@ -139,23 +139,23 @@ function newsOf(state: RoomsPart, room: Room, event: RoomEvent): Told {
 }
 
 /** Events of members that no start depends on. */
-const NEVER_MISSING = new Set<MemberEvent["kind"]>(["room.measured", "room.swap-offered", "room.attended"]);
+const NEVER_MISSING = new Set<MemberEvent["kind"]>(["room.measured", "room.swap-offered", "room.background-set"]);
 
 /** Events of members after which a barrier may wait for others. */
 const TELLS_OF_WAITING = new Set<MemberEvent["kind"]>([
   "room.departed",
   "room.member-away",
   "room.member-back",
-  "room.attended",
+  "room.background-set",
 ]);
 
 function tellMembers(state: RoomsPart, room: Room, event: MemberEvent, missing: unknown): Told {
-  const { news, patch } = memberNews(room, event);
+  const { update, patch } = memberUpdate(room, event);
   const more =
     event.kind === "room.departed"
       ? {
           ...boardPatch(room, [...(event.gone ?? []), ...(event.passed ?? [])]),
-          ...(event.baton !== undefined && batonPatch(room)),
+          ...(event.turn !== undefined && turnPatch(room)),
           ...(event.ban && { banned: [...room.banned] }),
         }
       : {};
@@ -163,7 +163,7 @@ function tellMembers(state: RoomsPart, room: Room, event: MemberEvent, missing: 
   const { leads } = event as { leads?: LevelView };
   const picked = leads && { level: levelPatch(leads), settingsRevision: room.settingsRevision };
   return {
-    news,
+    update,
     patch: { ...patch, ...more, ...waiting, ...picked, ...(!NEVER_MISSING.has(event.kind) && { missing }) },
   };
 }
@@ -189,8 +189,8 @@ function boardPatch(room: Room, keys: readonly string[]): Patch {
   return { board: recordOf(keys.map((key) => [key, entry(key)])) };
 }
 
-const batonPatch = ({ baton }: Room): Patch => ({
-  baton: baton === null ? null : { untilMs: null, ...batonView(baton) },
+const turnPatch = ({ turn }: Room): Patch => ({
+  turn: turn === null ? null : { endsAtMs: null, ...turnView(turn) },
 });
 
 const gathersAt = ({ stage }: Room): number | null => (stage.phase === "results" ? stage.gathersAtMs : null);

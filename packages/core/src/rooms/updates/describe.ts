@@ -13,9 +13,9 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
       return `${event.hostName} opens room ${code} for ${event.capacity} and is its host.`;
     case "room.settings-changed":
       return `${name(event.by)} changes room ${code}: ${changes(event)}.`;
-    case "room.board-written":
+    case "room.board-set":
       return `${name(event.by)} writes ${event.key} on the board of room ${code}.`;
-    case "room.board-erased":
+    case "room.board-removed":
       return `${name(event.by)} erases ${event.key} from the board of room ${code}.`;
     case "room.host-changed":
       return `${name(event.host)} is host of room ${code} now${handedBy(event, name)}.`;
@@ -23,10 +23,10 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
       return `${event.player} is banned from room ${code}${event.why ? `: ${event.why}` : ""}.`;
     case "room.unbanned":
       return `${event.player} may come into room ${code} again.`;
-    case "room.baton-passed":
+    case "room.turn-passed":
       return `It is ${name(event.holder)}'s turn in room ${code}${{ given: "", gone: "; the one before is gone", late: "; the one before took too long" }[event.cause]}.`;
-    case "room.baton-taken":
-      return `The baton is out of room ${code}.`;
+    case "room.turns-ended":
+      return `The turn is out of room ${code}.`;
     case "room.level-picked":
       return `${name(event.by)} picks level ${event.level.id} for room ${code}.`;
     case "room.counting":
@@ -34,7 +34,7 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
     case "room.count-stopped":
       return `Room ${code} stops counting: ${event.why}.`;
     case "room.started":
-      return `Room ${code} starts ${event.moves === undefined ? "" : "anew "}for ${event.order.level.id} with ${event.order.members.length} players.`;
+      return `Room ${code} starts ${event.moves === undefined ? "" : "anew "}for ${event.request.level.id} with ${event.request.members.length} players.`;
     case "room.playing":
       return `Room ${code} plays ${placeText(event.destination, name)}.`;
     case "room.result-set": {

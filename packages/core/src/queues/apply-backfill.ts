@@ -4,22 +4,22 @@ import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { passSoon } from "./apply-ticket.ts";
 
-type FillingEvent = Extract<QueueEvent, { kind: `queue.${"filling-begun" | "filling-ended" | "filled"}` }>;
+type BackfillEvent = Extract<QueueEvent, { kind: `queue.${"backfill-started" | "backfill-ended" | "backfilled"}` }>;
 
-export function applyFilling(state: QueuesPart, event: FillingEvent, at: number): void {
-  const { fillings, matches, rooms } = state.queues;
+export function applyBackfill(state: QueuesPart, event: BackfillEvent, at: number): void {
+  const { backfills, matches, rooms } = state.queues;
   switch (event.kind) {
-    case "queue.filling-begun": {
+    case "queue.backfill-started": {
       const { room, queue, untilMs, places } = event;
-      fillings.set(room, { room, queue, sinceMs: at, untilMs, places, match: null });
-      setDeadline(state.deadlines, "filling-end", room, untilMs);
+      backfills.set(room, { room, queue, sinceMs: at, untilMs, places, match: null });
+      setDeadline(state.deadlines, "backfill-end", room, untilMs);
       return passSoon(state, queue, at);
     }
-    case "queue.filling-ended":
-      fillings.delete(event.room);
-      clearDeadline(state.deadlines, "filling-end", event.room);
+    case "queue.backfill-ended":
+      backfills.delete(event.room);
+      clearDeadline(state.deadlines, "backfill-end", event.room);
       return;
-    case "queue.filled": {
+    case "queue.backfilled": {
       const made = matches.get(event.match);
       if (made === undefined) return;
       matches.set(made.id, { ...made, room: event.room, forming: false });
@@ -28,8 +28,8 @@ export function applyFilling(state: QueuesPart, event: FillingEvent, at: number)
       if (known) {
         rooms.set(event.room, { ...known, tickets: [...known.tickets, ...made.tickets], filled: known.filled + came });
       }
-      const filling = fillings.get(event.room);
-      if (filling) fillings.set(event.room, { ...filling, places: filling.places - came, match: null });
+      const backfill = backfills.get(event.room);
+      if (backfill) backfills.set(event.room, { ...backfill, places: backfill.places - came, match: null });
       for (const { players } of made.tickets) for (const player of players) state.queues.pauses.delete(player.id);
       return;
     }

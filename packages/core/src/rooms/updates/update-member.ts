@@ -1,4 +1,4 @@
-import type { Patch, RoomNews } from "@yellow-harbor/protocol";
+import type { Patch, RoomUpdate } from "@yellow-harbor/protocol";
 import { assertNever } from "../../model/decision.ts";
 import { only, recordOf } from "../../model/record.ts";
 import type { Member, Room } from "../../model/rooms/state.ts";
@@ -7,15 +7,15 @@ import { memberView } from "../view.ts";
 import type { Told } from "./told.ts";
 
 /** What members are told about one of them, without what the room still needs. */
-export function memberNews(room: Room, event: MemberEvent): Told {
+export function memberUpdate(room: Room, event: MemberEvent): Told {
   const clears = "unready" in event && event.unready === true;
-  const told = (news: RoomNews, changes: Record<string, Patch | null>, more: Patch = {}): Told => {
+  const told = (update: RoomUpdate, changes: Record<string, Patch | null>, more: Patch = {}): Told => {
     const cleared = clears ? membersPatch(room, () => ({ ready: false })) : recordOf<Patch>([]);
     const members = recordOf<unknown>(Object.entries(cleared));
     for (const [id, change] of Object.entries(changes)) {
       members[id] = change === null ? null : { ...(cleared[id] as Patch | undefined), ...change };
     }
-    return { news, patch: { members, ...more } };
+    return { update, patch: { members, ...more } };
   };
   switch (event.kind) {
     case "room.joined": {
@@ -36,7 +36,7 @@ export function memberNews(room: Room, event: MemberEvent): Told {
         only(player, { presence: "here", awayUntilMs: null, attention: null }),
       );
     }
-    case "room.attended": {
+    case "room.background-set": {
       const { player, attention } = event;
       return told({ kind: "attention-changed", player }, only(player, { attention }));
     }
@@ -73,15 +73,15 @@ export function memberNews(room: Room, event: MemberEvent): Told {
   }
 }
 
-type Telling = (news: RoomNews, changes: Record<string, Patch | null>, more?: Patch) => Told;
+type Telling = (update: RoomUpdate, changes: Record<string, Patch | null>, more?: Patch) => Told;
 
 function departed(room: Room, event: Extract<MemberEvent, { kind: "room.departed" }>, told: Telling): Told {
   const { player, reason, why, host } = event;
-  const news: RoomNews = { kind: "member-left", player, reason, ...(why && { why }), ...(host && { host }) };
+  const update: RoomUpdate = { kind: "member-left", player, reason, ...(why && { why }), ...(host && { host }) };
   const powers = host !== undefined ? { host } : room.host === null ? { host: null } : {};
   const voided = recordOf<Patch | null>((event.voided ?? []).map((id) => [id, { swapWith: null }]));
   voided[player] = null;
-  return told(news, voided, powers);
+  return told(update, voided, powers);
 }
 
 /** The same kind of change for every member. */

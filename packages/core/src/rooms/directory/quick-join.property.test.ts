@@ -7,17 +7,17 @@ import { obstacles } from "../start/obstacles.ts";
 import { bestOf } from "./preference.ts";
 
 /** The best room by looking at every one of them: what the index has to find without doing so. */
-function bestByLooking(test: TestHarbor, player: string): string | undefined {
+function bestByComparison(test: TestHarbor, player: string): string | undefined {
   const { rooms, players } = test.harbor.state;
-  const comer = players.byId.get(player);
-  if (comer === undefined) return undefined;
+  const joining = players.byId.get(player);
+  if (joining === undefined) return undefined;
   const fits = [...rooms.byId.values()].filter(
-    (room) => room.visibility === "listed" && obstacles(room, comer, { byCode: false }).length === 0,
+    (room) => room.visibility === "listed" && obstacles(room, joining, { byCode: false }).length === 0,
   );
   return bestOf(fits, ["places", "latency", "age"])?.id;
 }
 
-describe("seeking", () => {
+describe("quickJoin", () => {
   it("finds in its index what looking at every room would find", () => {
     let joined = 0;
     fc.assert(
@@ -25,9 +25,9 @@ describe("seeking", () => {
         const test = new TestHarbor();
         const players: string[] = [];
         for (const next of all) play(test, players, next);
-        const seeker = test.enter("Seeker");
-        const expected = bestByLooking(test, seeker);
-        const { reply } = test.ask(seeker, { do: "room.seek", player: seeker, args: {} });
+        const player = test.connect("QuickJoiner");
+        const expected = bestByComparison(test, player);
+        const { reply } = test.ask(player, { do: "room.quick-join", player: player, args: {} });
         const found = reply as { room: { id: string }; opened: boolean };
         expect(found.opened).toBe(expected === undefined);
         if (expected === undefined) return;

@@ -9,17 +9,17 @@ let brisa: string;
 let corin: string;
 beforeEach(() => {
   test = new TestHarbor();
-  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.enter(name)) as [string, string, string];
+  [ansel, brisa, corin] = ["Ansel", "Brisa", "Corin"].map((name) => test.connect(name)) as [string, string, string];
   room = openRoom(test, ansel);
   joinRoom(test, room, brisa, corin);
 });
 
 const give = (player: string, args: { to?: string; limitMs?: number } = {}) =>
-  ({ do: "room.give-baton", player, args }) as const;
-const holder = () => test.room(room).baton?.holder;
+  ({ do: "room.pass-turn", player, args }) as const;
+const holder = () => test.room(room).turn?.holder;
 const lose = (player: string) => test.run({ do: "player.lose", player, connection: 1 });
 
-describe("the baton", () => {
+describe("the turn", () => {
   it("is brought in by the host and goes round by place", () => {
     expect(test.refusal(give(brisa)).code).toBe("not-host");
     const turns = [ansel, ansel, brisa, corin].map((player) => {
@@ -27,12 +27,12 @@ describe("the baton", () => {
       return holder();
     });
     expect(turns).toEqual([ansel, brisa, corin, ansel]);
-    expect(test.pictures.get(corin)?.room?.baton).toEqual({ holder: ansel, turn: 4 });
+    expect(test.views.get(corin)?.room?.turn).toEqual({ holder: ansel, number: 4 });
   });
 
   it("is passed by its holder and the host alone, also to one of one's choice", () => {
     test.ok(give(ansel, { to: corin }));
-    expect(test.refusal(give(brisa))).toMatchObject({ code: "baton-not-held" });
+    expect(test.refusal(give(brisa))).toMatchObject({ code: "turn-not-yours" });
     test.ok(give(corin, { to: brisa }));
     expect(holder()).toBe(brisa);
     expect(test.refusal(give(brisa, { to: "p_000000000000" })).code).toBe("member-unknown");
@@ -48,11 +48,11 @@ describe("the baton", () => {
     expect(holder()).toBe(ansel);
     test.resume(corin);
     test.ok(give(ansel));
-    const { happenings } = test.run({ do: "room.leave", player: corin, args: {} });
+    const { appliedEvents } = test.run({ do: "room.leave", player: corin, args: {} });
     expect(holder()).toBe(ansel);
-    const told = happenings.flatMap(({ pushes }) => pushes).find((push) => push.scope === "room");
-    // Part of the same piece of news as the departure.
-    expect(told).toMatchObject({ news: { kind: "member-left" }, patch: { baton: { holder: ansel } } });
+    const told = appliedEvents.flatMap(({ pushes }) => pushes).find((push) => push.scope === "room");
+    // Part of the same update as the departure.
+    expect(told).toMatchObject({ update: { kind: "member-left" }, patch: { turn: { holder: ansel } } });
   });
 
   it("stays with its holder while nobody is here, and goes to the first who is back", () => {
@@ -70,9 +70,9 @@ describe("the baton", () => {
     test.pass(1);
     expect(holder()).toBe(brisa);
     test.pass(4_000);
-    expect(test.room(room).baton).toMatchObject({ holder: ansel, turn: 4 });
-    test.ok({ do: "room.take-baton", player: ansel, args: {} });
+    expect(test.room(room).turn).toMatchObject({ holder: ansel, number: 4 });
+    test.ok({ do: "room.end-turns", player: ansel, args: {} });
     test.pass(60_000);
-    expect(test.pictures.get(brisa)?.room).not.toHaveProperty("baton");
+    expect(test.views.get(brisa)?.room).not.toHaveProperty("turn");
   });
 });

@@ -61,7 +61,7 @@ export function tallyLines(tally: Tally): string[] {
     `players   ${connected} connected, ${hellos} hellos, ${goodbyes} goodbyes, ${rudeQuits} gone without one`,
     `rooms     ${roomsOpened} opened, ${roomsJoined} joined`,
     `searches  ${searched} begun, ${matched} matched`,
-    `runs      ${started} started, ${boarded} boarded, ${results} results seen, ${returned} came to nothing`,
+    `runs      ${started} started, ${boarded} boarded, ${results} results seen, ${returned} failed`,
     `messages  ${relayed} relayed, ${heard} heard`,
     `wire      ${cut} connections cut, ${resumed} resumed`,
     `refused   ${rows(tally.refused)}`,

@@ -44,7 +44,7 @@ export function addBuild(program: Command): void {
     .option("--wait", "wait until it is current; exit code 4 when it was rolled back instead")
     .option(
       "--timeout <seconds>",
-      "with --wait: give up waiting after so long",
+      "with --wait: give up after this long",
       wholeNumber("--timeout", 1, 86_400),
       3_600,
     )

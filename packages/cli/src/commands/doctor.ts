@@ -33,7 +33,7 @@ const UNREACHABLE = 6;
 
 export function targetOf(text: string, tls: boolean): Target {
   const url = /^[a-z]+:\/\//i.test(text) ? text : `${tls ? "https" : "http"}://${text}`;
-  const usage = `${text} is no address; give host:port, such as 203.0.113.7:7420, or a URL.`;
+  const usage = `${text} is not an address; give host:port, such as 203.0.113.7:7420, or a URL.`;
   if (!URL.canParse(url)) throw new ProblemError(problem("usage", usage));
   const { protocol, hostname, port } = new URL(url);
   const isSecure = protocol === "https:" || protocol === "wss:";

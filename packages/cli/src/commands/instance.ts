@@ -85,7 +85,7 @@ function details(one: InstanceView, { absolute }: Screen): string[] {
     `${pc.bold(one.id)}  ${stateText(one.state)} since ${when(one.changedAtMs, now, absolute)}: ${one.why}`,
     `runs    ${one.build} ${one.version} of pool ${one.pool}, on ${machine}${region === undefined ? "" : ` in ${region}`}${one.pid === undefined ? "" : `, process ${one.pid}`}`,
     `at      ${address.host}:${address.port}${more.join("")}`,
-    `ordered ${when(one.launchedAtMs, now, absolute)}`,
+    `launched ${when(one.launchedAtMs, now, absolute)}`,
     ...(exit === undefined ? [] : [`exit    ${exit}`]),
     ...rooms.map(({ room, run, level }) => `room    ${room}${run === undefined ? "" : `, run ${run} on ${level}`}`),
     ...berths.map(({ name, state }) => `berth   ${name} ${state}`),

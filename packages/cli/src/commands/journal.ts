@@ -46,7 +46,7 @@ export function addJournal(program: Command): void {
     .description("print recorded events")
     .option("--after <number>", "events with higher numbers than this", seq)
     .addOption(
-      new Option("--last <number>", "only among so many of the newest events")
+      new Option("--last <number>", "only among this many of the newest events")
         .argParser(wholeNumber("--last", 1, 1_000_000_000))
         .conflicts("after"),
     )

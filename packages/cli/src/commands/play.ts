@@ -123,7 +123,7 @@ async function carryOut(player: PlayerClient, line: string, screen: Screen): Pro
     return true;
   }
   const action = Object.hasOwn(actions, word) ? actions[word] : undefined;
-  if (action === undefined) throw ProblemError.of("usage", `There is no ${word}; say help for what there is.`);
+  if (action === undefined) throw ProblemError.of("usage", `There is no ${word}; type help for the list.`);
   const done = await action.run(player, words);
   if (screen.json) screen.line(JSON.stringify({ did: word, result: done.result }));
   else for (const text of done.text) screen.line(text);

@@ -15,7 +15,7 @@ export function addPool(program: Command): void {
       const { pools } = await operator.pools();
       screen.show({ pools }, () => render(pools, screen));
       const [first] = pools.filter(({ plan }) => plan !== undefined);
-      if (first && !screen.json) screen.note(`why so many: yh pool plan ${first.id}`);
+      if (first && !screen.json) screen.note(`why this many: yh pool plan ${first.id}`);
     });
   pool
     .command("plan")

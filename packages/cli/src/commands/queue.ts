@@ -115,7 +115,7 @@ const spreads = ({ lately }: QueueSummary): string =>
   lately?.spread.map(({ attribute, mean }) => `${attribute} ${mean}`).join(", ") || "-";
 
 function renderMatches(matches: readonly MatchView[], { width }: Screen): string[] {
-  if (matches.length === 0) return ["No match is remembered. yh queue show tells who waits."];
+  if (matches.length === 0) return ["No matches yet. yh queue show lists who waits."];
   return table(
     matches,
     [

@@ -29,7 +29,7 @@ export function addRoomVerbs(room: Command): void {
     .option(...REASON)
     .action(async (id: string, { reason }: Reasoned, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.abortTravel(id, reason), () => [`The travel of room ${id} is given up.`]);
+      screen.show(await operator.abortTravel(id, reason), () => [`The travel of room ${id} was aborted.`]);
     });
   room
     .command("kick")

@@ -20,7 +20,7 @@ export function addWatch(program: Command): void {
     .description("print events as they happen: all, of one room, or of one lobby")
     .addOption(new Option("--room <room>", "only this room, by code or id").conflicts("lobby"))
     .option("--lobby <name>", "only this lobby and its rooms")
-    .option("--count <number>", "end after so many lines", wholeNumber("--count", 1, 1_000_000))
+    .option("--count <number>", "end after this many lines", wholeNumber("--count", 1, 1_000_000))
     .option("--seconds <number>", "end after so long", wholeNumber("--seconds", 1, 86_400))
     .addHelpText("after", "\nWith --json each line is one JSON object: atMs, kind, text, patch.")
     .action(async (options: WatchOptions, command: Command) => {

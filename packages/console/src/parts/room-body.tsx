@@ -91,7 +91,7 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
           {result.note.endsWith(".") ? "" : "."}
         </p>
       )}
-      {setback && <p className="text-sm text-warning">The last start came to nothing: {setback.detail}</p>}
+      {setback && <p className="text-sm text-warning">The last start failed: {setback.detail}</p>}
     </>
   );
 }

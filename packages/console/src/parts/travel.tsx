@@ -105,9 +105,9 @@ function stateOf(arrived: boolean, isWaitedFor: boolean, member: RoomView["membe
 
 /** What its deadline brings. */
 function nextOf({ step, stragglers }: TravelView): string {
-  if (step === "preparing") return "the next destination is tried, or it is given up";
+  if (step === "preparing") return "the next destination is tried, or the travel fails";
   return {
-    wait: "it is given up, unless all are there",
+    wait: "the travel fails, unless all are there",
     "go-without": "the others go, if they are enough; who is late may follow",
     drop: "the others go, if there are enough of them; late members leave the room",
   }[stragglers];

@@ -30,12 +30,12 @@ describe("the story", () => {
     run({ do: "room.kick", player: ansel, args: { player: brisa, reason: "too loud", ban: false } });
     run({ do: "room.leave", player: ansel, args: {} });
     expect(story).toEqual([
-      "Ansel arrives with build game-1 and is in quayside.",
-      "Brisa arrives with build game-1 and is in quayside.",
+      "Ansel connects with build game-1, in quayside.",
+      "Brisa connects with build game-1, in quayside.",
       "Ansel opens room CODE for 2 and is its host.",
       "Brisa joins room CODE at place 1 (2 of 2).",
       "Ansel picks level brine-gate for room CODE.",
-      "Brisa writes flag on the board of room CODE.",
+      "Brisa sets flag on the board of room CODE.",
       "Brisa lost the connection; the place is kept for 10 s.",
       "Brisa is away from room CODE; place 1 is kept.",
       "Brisa is connected again.",

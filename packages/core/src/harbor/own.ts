@@ -37,7 +37,7 @@ function describe(event: OwnEvent): string {
     case "harbor.founded":
       return "The harbor is founded.";
     case "harbor.recovered":
-      return "The service was started anew; whoever was connected has the grace to come back.";
+      return "The service was restarted; players who were connected have the grace to resume.";
     case "harbor.queue-rules-changed": {
       const others = event.changed.length === 0 ? [] : [`other rules for queue ${event.changed.join(", ")}`];
       const gone = event.gone.length === 0 ? [] : [`no queue ${event.gone.join(", ")} any more`];

@@ -221,7 +221,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // What ends before its time.
   "travel.failed": ({ room, run, code, detail, aborted }) => [
     { do: "room.return", room, run, code, detail, aborted },
-    { do: "pool.release", room, reason: "the travel it was meant for was given up" },
+    { do: "pool.release", room, reason: "the travel it was allocated for was aborted or failed" },
     { do: "pool.release-former", room },
   ],
   "room.returned": ({ room, run, code, detail }, state) => [

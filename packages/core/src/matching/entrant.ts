@@ -219,7 +219,7 @@ function latenciesOf({ latency }: MatchRules, { players }: SearchingParty): read
   const best = Math.min(...worst);
   if (best <= endOf(ceilingMs)) return worst;
   const detail = Number.isFinite(best)
-    ? `The lowest latency that all players of the party have to one region is ${best} ms; the queue allows ${endOf(ceilingMs)} ms at the most.`
+    ? `The lowest latency that all players of the party have to one region is ${best} ms; the queue allows at most ${endOf(ceilingMs)} ms.`
     : `There is no region that all players of the party have measured; measure one of ${regions.join(", ")}.`;
   throw new Refusal("search-hopeless", detail);
 }

@@ -41,7 +41,7 @@ function pin(context: PoolsContext, { pool, instances }: Doing<"plan.pin">): Dec
   if (rules === undefined) return unknownPool(context, pool);
   if (rules.plan === null) return noPlan(pool);
   if (instances !== null && instances > rules.max) {
-    const detail = `Pool ${pool} runs ${rules.max} instances at the most; ${instances} is too many.`;
+    const detail = `Pool ${pool} runs at most ${rules.max} instances; ${instances} is too many.`;
     return refuse("request-invalid", detail, {
       fields: [{ path: "instances", message: `expected 0 to ${rules.max}` }],
     });

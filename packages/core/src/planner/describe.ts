@@ -8,12 +8,12 @@ export function describePlan(event: PlanEvent): string | undefined {
     case "plan.made": {
       const { launch, retire, why, plan } = event;
       if (event.back !== undefined && event.back.length > 0) {
-        return `Pool ${pool} takes back ${event.back.length}${launch > 0 ? ` and launches ${launch}` : ""}: ${why}.`;
+        return `Pool ${pool} reclaims ${event.back.length}${launch > 0 ? ` and launches ${launch}` : ""}: ${why}.`;
       }
       if (launch > 0) return `Pool ${pool} launches ${launch}: ${why}.`;
       if (retire.length === 0) return undefined;
       const left = plan.live - retire.length;
-      return `Pool ${pool} retires ${retire.length} of ${plan.live}: for its settling time no more than ${left} were needed.`;
+      return `Pool ${pool} retires ${retire.length} of ${plan.live}: no more than ${left} were needed during its cooldown.`;
     }
     case "plan.mode-set":
       return event.mode === "paused"

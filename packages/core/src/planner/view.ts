@@ -62,9 +62,9 @@ function troubleText(failures: number, failedAtMs: number, atMs: number, giveUpA
   const count = failures === 1 ? "The last instance" : `The last ${failures} instances`;
   if (backOff === null) {
     return [
-      `${count} failed before they were open: nothing is ordered ahead any more until \`yh pool resume\` is said. Look at their output.`,
+      `${count} failed before they were open: nothing is launched ahead until \`yh pool resume\`. Their output says why.`,
     ];
   }
   const leftMs = failedAtMs + backOff - atMs;
-  return leftMs > 0 ? [`${count} failed before being open: nothing is ordered ahead for ${seconds(leftMs)} more.`] : [];
+  return leftMs > 0 ? [`${count} failed before being open: nothing is launched ahead for another ${seconds(leftMs)}.`] : [];
 }

@@ -58,7 +58,7 @@ function resume(
   if (player === undefined) {
     return refuse(
       "player-unknown",
-      "The player of this token has left or was given up; say hello with a name instead.",
+      "The player of this token has left, or was away for too long; say hello with a name instead.",
     );
   }
   // Also for a player who is here: the second connection takes over, and the loss of the first no longer counts.
@@ -88,7 +88,7 @@ function leave({ state }: RoomsContext, { player: id }: Doing<"player.leave">): 
 
 function kick({ state }: RoomsContext, { player: id, reason }: Doing<"player.kick">): Decision<Done> {
   const player = state.players.byId.get(id);
-  if (player === undefined) return refuse("player-unknown", `There is no player ${id}; it has left or was given up.`);
+  if (player === undefined) return refuse("player-unknown", `There is no player ${id}; it has left, or was away for too long.`);
   const detail = `An operator kicked you${reason === undefined ? "" : `: ${reason}`}.`;
   return accept([leftEvent(player, "kicked")], {
     reply: () => ({}),

@@ -7,7 +7,7 @@ export function describePlayer(state: RoomsPart, event: PlayerEvent, at: number)
   const name = (id: string) => state.players.byId.get(id)?.name ?? id;
   switch (event.kind) {
     case "player.connected":
-      return `${event.name} arrives with build ${event.build} and is in ${event.lobby}.`;
+      return `${event.name} connects with build ${event.build}, in ${event.lobby}.`;
     case "player.resumed":
       return `${name(event.player)} is connected again.`;
     case "player.measured":

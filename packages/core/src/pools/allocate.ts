@@ -43,7 +43,7 @@ export function allocate(context: PoolsContext, command: Allocation): Decision {
   }
   if (best.one) return allocation(best.one, best.why);
   if (aside.one) return allocation(aside.one, "it was about to be retired and is needed after all");
-  if (coming) return allocation(coming, "ordered ahead and on its way up");
+  if (coming) return allocation(coming, "launched ahead and booting");
   return launch(context, { pool, poolRules, room, region });
 }
 

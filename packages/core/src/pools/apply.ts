@@ -34,7 +34,7 @@ function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.la
       return become("draining", event.why);
     case "instance.reclaimed":
       clearDeadline(state.deadlines, "instance-drain", instance.id);
-      return become("open", `taken back: ${event.why}`);
+      return become("open", `reclaimed: ${event.why}`);
     case "instance.output-read":
       instance.outputRead = { ...instance.outputRead, [event.stream]: event.upTo };
       return;

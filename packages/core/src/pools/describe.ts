@@ -4,8 +4,8 @@ import type { Difference } from "../model/pools/state.ts";
 import type { PoolsPart } from "../model/state.ts";
 
 export const DIFFERENCE: Readonly<Record<Difference["what"], string>> = {
-  "not-there": "it took a berth, and the instance does not see it",
-  "not-expected": "the instance sees it, and no berth is kept for it",
+  "not-there": "it has boarded, and the instance does not list it",
+  "not-expected": "the instance lists it, and it has no berth",
   "never-said": "it has a berth, and no line said that it joined",
 };
 
@@ -16,9 +16,9 @@ export function describePool(state: PoolsPart, event: PoolEvent): string | undef
   const where = instance ? `${instance.address.host}:${instance.address.port}` : "";
   switch (event.kind) {
     case "instance.launched":
-      return `Instance ${id} is ordered at ${where}: ${event.why}.`;
+      return `Instance ${id} is launched at ${where}: ${event.why}.`;
     case "instance.allocated":
-      return `Instance ${id} is taken for the room: ${event.why}.`;
+      return `Instance ${id} is allocated to the room: ${event.why}.`;
     case "instance.returned":
       return `Instance ${id} is free again: ${event.reason}.`;
     case "instance.booting":
@@ -32,13 +32,13 @@ export function describePool(state: PoolsPart, event: PoolEvent): string | undef
     case "instance.berth-added":
       return `${event.player.name} gets a berth on ${id}, which is under way.`;
     case "instance.match-started":
-      return `Instance ${id} is told to begin; ${event.without.length} of its players may follow.`;
+      return `Instance ${id} is told to start; ${event.without.length} of its players may follow.`;
     case "instance.match-ended":
       return `The match on ${id} is ended: ${event.reason}.`;
     case "instance.draining":
       return `Instance ${id} takes no new room: ${event.why}.`;
     case "instance.reclaimed":
-      return `Instance ${id} is taken back: ${event.why}.`;
+      return `Instance ${id} is reclaimed: ${event.why}.`;
     case "instance.differed":
       return event.what === null
         ? `Instance ${id} and the harbor agree about ${event.player} again.`
@@ -50,7 +50,7 @@ export function describePool(state: PoolsPart, event: PoolEvent): string | undef
     case "instance.boarded":
       return `${event.name} boards ${id}.`;
     case "instance.unboarded":
-      return `${event.name} is off ${id}: ${event.reason}.`;
+      return `${event.name} left ${id}: ${event.reason}.`;
     case "instance.reported":
       return `Instance ${id} reports the result.`;
     case "instance.stop-requested":

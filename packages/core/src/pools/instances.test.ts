@@ -142,7 +142,7 @@ describe("an instance that drains", () => {
     comeUp(test, one);
     pin(0);
     pin(1);
-    expect(test.instance(one)).toMatchObject({ state: "open", why: expect.stringContaining("taken back") });
+    expect(test.instance(one)).toMatchObject({ state: "open", why: expect.stringContaining("reclaimed") });
     expect(test.harbor.state.pools.instances.size).toBe(1);
     pin(0);
     test.pass(4_500);

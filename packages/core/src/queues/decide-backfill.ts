@@ -56,7 +56,7 @@ export function backfill(
   host: PlayerId,
   { wanted }: PlayerArgs<"queue.backfill">,
 ): Decision<Revised> {
-  const found = ownRoom(context.state.seen.rooms, host, "ask for players");
+  const found = ownRoom(context.state.seen.rooms, host, "switch its backfill");
   return "refused" in found ? found : wish(context, found.room, wanted, "its host");
 }
 

@@ -11,7 +11,7 @@ export function confirm(context: QueuesContext, player: PlayerId, args: PlayerAr
   const { state } = context;
   const match = askedMatch(state, player);
   if (match?.id !== args.match) {
-    return refuse("match-gone", `You are not asked about match ${args.match}; it may have come to nothing.`);
+    return refuse("match-gone", `You have no match ${args.match} to confirm; it may have failed.`);
   }
   const reply = () => ({});
   if (!args.accept) return accept(letGo(context, match, [player], "declined"), { reply });

@@ -42,7 +42,7 @@ export function describeQueue(state: QueuesPart, event: QueueEvent): string | un
     case "queue.backfill-started":
       return `Room ${codeOf(state, event.room)} asks queue ${event.queue} for players, up to ${event.places}: ${event.why}`;
     case "queue.backfill-ended":
-      return `Room ${codeOf(state, event.room)} asks its queue for nobody any more: ${event.why}.`;
+      return `Room ${codeOf(state, event.room)} no longer looks for replacements: ${event.why}.`;
     case "queue.backfilled":
       return `Match ${event.match} fills up room ${codeOf(state, event.room)}.`;
     case "queue.room-ended":

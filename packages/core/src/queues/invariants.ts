@@ -40,7 +40,7 @@ export function queueViolations({ queues, seen: { rooms } }: QueuesPart): string
   const known = [...queues.rooms.keys()].filter((room) => !rooms.room(room));
   return [
     ...asking.map(({ id }) => `match ${id} asks players whose ticket does not know of it`),
-    ...backfills.map(({ room }) => `room ${room} asks for players and does not play`),
+    ...backfills.map(({ room }) => `room ${room} looks for replacements and does not play`),
     ...known.map((room) => `the queue knows of room ${room}, which is not there`),
     ...tickets,
     ...strays.map(([player, ticket]) => `${player} searches with ${ticket}, which is not there`),

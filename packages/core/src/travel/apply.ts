@@ -41,7 +41,7 @@ function applyUnderWay(
       travel.tried = [...travel.tried, { by: travel.options[travel.option] ?? "dedicated", why: event.why }];
       travel.option = travel.options.indexOf(event.by, travel.option + 1);
       travel.attempt = 1;
-      travel.why = `${travel.tried.length === 1 ? "the one before" : "those before"} came to nothing`;
+      travel.why = `${travel.tried.length === 1 ? "the one before" : "those before"} failed`;
       return beginAgain(state, travel, event.deadlineMs);
     case "travel.host-requested":
       travel.hosting = { player: event.player, offered: null };

@@ -39,7 +39,7 @@ export function describeTravel(state: RoomsPart, event: TravelEvent): string | u
       return `Everybody of room ${code} has arrived.`;
     }
     case "travel.failed":
-      return `The travel of room ${code} is given up: ${event.detail}`;
+      return `The travel of room ${code} failed: ${event.detail}`;
     case "travel.followed":
       return `${name(event.player)} has followed room ${code}.`;
     case "travel.ashore":

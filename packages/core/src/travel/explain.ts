@@ -64,7 +64,7 @@ function whatIsPrepared(state: RoomsPart, travel: Travel): string {
   switch (kindOf(travel)) {
     case "dedicated": {
       const held = state.seen.pools.heldBy(travel.room);
-      const what = held ? `${held.id} is ${held.state}: ${held.why}` : "none is ordered yet";
+      const what = held ? `${held.id} is ${held.state}: ${held.why}` : "none is launched yet";
       return `waiting for an instance of pool ${travel.pool} (attempt ${travel.attempt}); ${what}.`;
     }
     case "player-hosted": {

@@ -67,7 +67,7 @@ export function poolComparison(all: readonly PoolFigures[]): [label: string, ...
     row("wait, p90", ({ waitS }) => shown(waitS.p90, " s")),
     row("wait, p99", ({ waitS }) => shown(waitS.p99, " s")),
     row("wait, the longest", ({ waitS }) => shown(waitS.max, " s")),
-    row("instances ordered", ({ launched }) => String(launched)),
+    row("instances launched", ({ launched }) => String(launched)),
     row("retired by the planner", ({ retired }) => String(retired)),
     row("never came up", ({ failed }) => String(failed)),
     row("instances at the peak", ({ peak }) => String(peak)),

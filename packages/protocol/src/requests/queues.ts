@@ -13,7 +13,7 @@ const SearchAttributes = z
 /** What a player brings to a search. */
 const own = {
   attributes: SearchAttributes.optional().meta({
-    description: "What the queue looks at, such as skill. The player's build is known and added as build.",
+    description: "What the queue requires, such as skill. The player's build is known and added as build.",
   }),
   latencyMs: z
     .record(ConfigName, z.number().min(0).max(60_000))
@@ -63,12 +63,12 @@ export const queueRequests = {
   },
   "queue.backfill": {
     summary:
-      "As host of a playing room that a queue made: ask the queue for players in the place of those who left, or stop asking.",
+      "As host of a playing room that a queue made: have the queue replace players who left, or not.",
     args: z.strictObject({ wanted: z.boolean() }),
     reply: Done,
   },
   "queue.ticket": {
-    summary: "The ticket one searches with, how long it waits, and how long others like it have waited lately.",
+    summary: "Your ticket: how long it has waited, and how long such tickets usually wait.",
     args: Nothing,
     reply: z.object({ ticket: TicketView }),
   },

@@ -115,7 +115,7 @@ export const roomRoutes = {
   backfillRoom: {
     ...verbs,
     path: "/v1/rooms/:room/backfill",
-    summary: "Have the queue of a playing room look for players in the place of those who left, or stop that.",
+    summary: "Have the queue of a playing room replace players who left, or not.",
     body: BackfillRoom,
     example: { wanted: true },
   },

@@ -68,7 +68,7 @@ function roomKindFaults(config: Config): Fault[] {
       ...named.flatMap((name, n) => {
         const min = levels[name]?.players.min ?? 0;
         if (min <= capacity.max) return [];
-        const message = `${name} needs ${min} players, and rooms of this kind take ${capacity.max} at the most`;
+        const message = `${name} needs ${min} players, and rooms of this kind take at most ${capacity.max}`;
         return [{ path: ["roomKinds", kind, "levels", n], message }];
       }),
       ...(minPlayers > capacity.max

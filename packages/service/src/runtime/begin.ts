@@ -19,7 +19,7 @@ export async function beginHarbor(
   if (lastSeq === 0) await runtime.ask({ do: "harbor.found", codeKey: stamp().entropy });
   for (const [line, spec] of Object.entries(builds)) await runtime.ask({ do: "build.configure", line, spec });
   // Until its agent is back nothing is started on a machine.
-  const why = "the service was started anew; its agent has not come back yet";
+  const why = "the service was restarted; its agent has not come back yet";
   for (const machine of agents) await runtime.ask({ do: "machine.lose", machine, why });
   if (lastSeq > 0) await runtime.ask({ do: "harbor.recover" });
   runtime.start();

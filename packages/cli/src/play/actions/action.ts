@@ -22,7 +22,7 @@ export function memberAt(player: PlayerClient, place: string | undefined, usage:
   return member.id;
 }
 
-export const wrong = (usage: string) => ProblemError.of("usage", `Say it as: ${usage}.`);
+export const wrong = (usage: string) => ProblemError.of("usage", `Usage: ${usage}.`);
 
 /** An action whose update says all there is to say. */
 export const quiet = async (result: Promise<unknown>): Promise<Done> => ({ result: await result, text: [] });

@@ -75,7 +75,7 @@ export const runActions = {
   },
   wait: {
     usage: WAIT,
-    about: "wait until the room has come so far",
+    about: "wait until the room is in this phase",
     run: waitFor,
   },
 } satisfies Actions;

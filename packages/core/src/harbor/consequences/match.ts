@@ -30,5 +30,5 @@ export function undoMatch(room: string, why: string, { queues, rooms }: HarborSt
   const match = queues.matches.get(queues.byRoom.get(room) ?? "");
   if (match === undefined || !match.forming) return [];
   if (!rooms.byId.has(room)) return [{ do: "queue.put-back", match: match.id, why }];
-  return [{ do: "room.dissolve", room, reason: `its match came to nothing: ${why}`, by: "operator" }];
+  return [{ do: "room.dissolve", room, reason: `its match failed: ${why}`, by: "operator" }];
 }

@@ -50,7 +50,7 @@ export function explainRoom(state: RoomsPart, room: Room, at: number): RoomExpla
 }
 
 function sentences(state: RoomsPart, room: Room, missing: readonly Missing[], at: number): string[] {
-  const setback = room.setback === null ? [] : [`The last start came to nothing: ${room.setback.detail}`];
+  const setback = room.setback === null ? [] : [`The last start failed: ${room.setback.detail}`];
   const host = hostName(room);
   const { stage } = room;
   switch (stage.phase) {

@@ -14,9 +14,9 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
     case "room.settings-changed":
       return `${name(event.by)} changes room ${code}: ${changes(event)}.`;
     case "room.board-set":
-      return `${name(event.by)} writes ${event.key} on the board of room ${code}.`;
+      return `${name(event.by)} sets ${event.key} on the board of room ${code}.`;
     case "room.board-removed":
-      return `${name(event.by)} erases ${event.key} from the board of room ${code}.`;
+      return `${name(event.by)} removes ${event.key} from the board of room ${code}.`;
     case "room.host-changed":
       return `${name(event.host)} is host of room ${code} now${handedBy(event, name)}.`;
     case "room.banned":
@@ -34,7 +34,7 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
     case "room.count-stopped":
       return `Room ${code} stops counting: ${event.why}.`;
     case "room.started":
-      return `Room ${code} starts ${event.moves === undefined ? "" : "anew "}for ${event.request.level.id} with ${event.request.members.length} players.`;
+      return `Room ${code} starts ${event.moves === undefined ? "" : "again "}for ${event.request.level.id} with ${event.request.members.length} players.`;
     case "room.playing":
       return `Room ${code} plays ${placeText(event.destination, name)}.`;
     case "room.result-set": {

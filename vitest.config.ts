@@ -20,8 +20,10 @@ export default defineConfig({
     // Real services, processes and browsers, which wait as much as they work: one more than two cores have room for.
     maxWorkers: 3,
     pool: "forks",
-    // `npm test` is run often and draws others each time, so a property gets a share of its runs; at night RUNS=1 or RUNS=10.
-    provide: { runsShare: Number(process.env.RUNS ?? 0.35) },
+    // A worker loads what is tested once, and not for each of its files: each ends what it started.
+    isolate: false,
+    // `npm test` is run often and draws others each time, so a property gets a share of its runs. For longer hours: RUNS=1, RUNS=10.
+    provide: { runsShare: Number(process.env.RUNS ?? 0.25) },
     // What is printed is read, also on a terminal and where colours are forced.
     env: { NO_COLOR: "1" },
   },

@@ -217,7 +217,8 @@ describe("examples in the documents", () => {
       .map((line) => line.trim())
       .filter((line) => /(^|\| )yh /.test(line) && !/ serve | play --name You$/.test(line));
     expect(lines.length).toBeGreaterThan(5);
-    for (const line of lines) {
+    // All at once: some of them wait for seconds.
+    const runs = lines.map(async (line) => {
       const [, input = "", words = ""] = /^(?:printf '([^']*)' \| )?yh (.+)$/.exec(line) ?? [];
       const args = words
         .replace("K7RDM", room.code)
@@ -230,7 +231,8 @@ describe("examples in the documents", () => {
         .replace("harbor.yaml", join(ROOT, "examples/tidewrights/harbor.yaml"));
       const ran = await runYh([...args.split(" "), "--url", service.url], { input: input.replaceAll("\\n", "\n") });
       expect(ran, line).toMatchObject({ code: 0 });
-    }
+    });
+    await Promise.all(runs);
   });
 });
 

@@ -21,7 +21,7 @@ describe("yh replay", () => {
     const { room, url, ansel } = await scene();
     const now = await runYh(["replay", room.code, ...url]);
     expect(now.code).toBe(0);
-    expect(now.out).toContain(`Ansel writes stones on the board of room ${room.code}.`);
+    expect(now.out).toContain(`Ansel sets stones on the board of room ${room.code}.`);
     expect(now.out).toMatch(/After event \d+, \d{4}-/);
     const back = /back: yh replay \S+ --at (\d+)/.exec(now.err)?.[1] ?? "none";
     const before = await runYh(["replay", room.id, "--at", back, "--json", ...url]);

@@ -83,7 +83,7 @@ describe("yh and pools", () => {
     expect((await runYh(["pool", "pin", "sluice", "3", ...url])).out).toContain("3 wanted: an operator has pinned it");
     expect(await runYh(["pool", "pin", "sluice", "99", ...url])).toMatchObject({
       code: 2,
-      err: expect.stringContaining("6 instances at the most; 99 is too many"),
+      err: expect.stringContaining("at most 6 instances; 99 is too many"),
     });
     expect((await runYh(["pool", "pause", "sluice", ...url])).out).toContain("Its planner is paused");
     expect((await runYh(["pool", "resume", "sluice", ...url])).out).not.toContain("paused");
@@ -132,7 +132,7 @@ describe("yh and pools", () => {
     writeFileSync(warm, "plan: { min: 20 }\n");
     expect(await runYh(lab)).toMatchObject({
       code: 7,
-      err: expect.stringContaining("the least, 20, is above the most, 6"),
+      err: expect.stringContaining("the minimum, 20, is above the maximum, 6"),
     });
     writeFileSync(warm, "plan: { sparse: 2 }\n");
     expect(await runYh(lab)).toMatchObject({ code: 7, err: expect.stringContaining("did you mean spare?") });

@@ -1,11 +1,12 @@
-import { describe, expect, it } from "vitest";
+import { describe, expect, inject, it } from "vitest";
 import { found } from "./regressions.ts";
 import { runScript } from "./run.ts";
 import { type Step, scriptOf } from "./script.ts";
 import { shorten } from "./shorten.ts";
 import type { World } from "./world.ts";
 
-const SEEDS = [3, 14, 15, 92, 65, 35, 89, 79];
+/** All of them for longer hours (RUNS=1), else as many as come by every part of the voyage. */
+const SEEDS = [23, 2, 14, 15, 92, 65, 35, 89];
 const STEPS = 15_000;
 
 /** Parts of the voyage that a simulation has to come by, or it proves nothing of them. */
@@ -58,14 +59,15 @@ const startTwice = (world: World) => {
 
 describe("the simulation", () => {
   it("finds nothing that must never be, and comes by every part of the voyage", { timeout: 120_000 }, async () => {
-    const kinds = new Set<string>();
+    const unseen = new Set(COME_BY);
     for (const seed of SEEDS) {
+      if (unseen.size === 0 && inject("runsShare") < 1) break;
       const run = await runScript(scriptOf(seed, STEPS), { seed });
       expect(run.fault, `seed ${seed}`).toBeUndefined();
       expect(run.counts.kills).toBeGreaterThan(3);
-      for (const kind of run.kinds.keys()) kinds.add(kind);
+      for (const kind of run.kinds.keys()) unseen.delete(kind);
     }
-    expect(COME_BY.filter((kind) => !kinds.has(kind))).toEqual([]);
+    expect([...unseen]).toEqual([]);
   });
 
   it("is the same, to the byte, for the same seed", { timeout: 60_000 }, async () => {

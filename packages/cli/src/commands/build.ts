@@ -42,12 +42,7 @@ export function addBuild(program: Command): void {
     .option("--enough <number>", "successes that are needed before the next step", wholeNumber("--enough", 1, 10_000))
     .option("--failures <share>", "share of failures above which it is rolled back, such as 0.2")
     .option("--wait", "wait until it is current; exit code 4 when it was rolled back instead")
-    .option(
-      "--timeout <seconds>",
-      "with --wait: give up after this long",
-      wholeNumber("--timeout", 1, 86_400),
-      3_600,
-    )
+    .option("--timeout <seconds>", "with --wait: give up after this long", wholeNumber("--timeout", 1, 86_400), 3_600)
     .action(async (line: string, options: AddOptions, command: Command) => {
       const { screen, operator } = contextOf(command);
       const { builds } = await operator.builds();

@@ -41,8 +41,16 @@ export function QueueDetail({ queue, now, close }: { queue: QueueSummary; now: n
 
 const VERBS: Readonly<Record<QueueMode, { word: string; icon: typeof Play; title: string }>> = {
   open: { word: "Open", icon: Play, title: "Open the queue: it takes tickets and makes matches" },
-  paused: { word: "Pause", icon: CirclePause, title: "Pause the queue: no new tickets, no matches; tickets keep their wait" },
-  draining: { word: "Drain", icon: Hourglass, title: "Drain the queue: no new tickets; those that wait are still matched" },
+  paused: {
+    word: "Pause",
+    icon: CirclePause,
+    title: "Pause the queue: no new tickets, no matches; tickets keep their wait",
+  },
+  draining: {
+    word: "Drain",
+    icon: Hourglass,
+    title: "Drain the queue: no new tickets; those that wait are still matched",
+  },
 };
 
 function Verbs({ queue, say }: { queue: QueueSummary; say: (text: string | undefined) => void }) {

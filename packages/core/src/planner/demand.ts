@@ -65,6 +65,7 @@ export function planText(rules: PoolRules, demand: Demand, { wanted, live, spare
   ];
   const sum = parts.join(", ");
   if (why === "pinned") return `${wanted} wanted: an operator has pinned it; ${live} run`;
-  const bound = why === "max" ? `, limited to the maximum of ${rules.max}` : why === "min" ? `, raised to the minimum` : "";
+  const bound =
+    why === "max" ? `, limited to the maximum of ${rules.max}` : why === "min" ? `, raised to the minimum` : "";
   return `${wanted} wanted: ${sum}${bound}; ${live} run`;
 }

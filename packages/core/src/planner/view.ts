@@ -66,5 +66,7 @@ function troubleText(failures: number, failedAtMs: number, atMs: number, giveUpA
     ];
   }
   const leftMs = failedAtMs + backOff - atMs;
-  return leftMs > 0 ? [`${count} failed before being open: nothing is launched ahead for another ${seconds(leftMs)}.`] : [];
+  return leftMs > 0
+    ? [`${count} failed before being open: nothing is launched ahead for another ${seconds(leftMs)}.`]
+    : [];
 }

@@ -88,7 +88,8 @@ function leave({ state }: RoomsContext, { player: id }: Doing<"player.leave">): 
 
 function kick({ state }: RoomsContext, { player: id, reason }: Doing<"player.kick">): Decision<Done> {
   const player = state.players.byId.get(id);
-  if (player === undefined) return refuse("player-unknown", `There is no player ${id}; it has left, or was away for too long.`);
+  if (player === undefined)
+    return refuse("player-unknown", `There is no player ${id}; it has left, or was away for too long.`);
   const detail = `An operator kicked you${reason === undefined ? "" : `: ${reason}`}.`;
   return accept([leftEvent(player, "kicked")], {
     reply: () => ({}),

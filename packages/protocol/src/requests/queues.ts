@@ -62,8 +62,7 @@ export const queueRequests = {
     reply: NothingMore,
   },
   "queue.backfill": {
-    summary:
-      "As host of a playing room that a queue made: have the queue replace players who left, or not.",
+    summary: "As host of a playing room that a queue made: have the queue replace players who left, or not.",
     args: z.strictObject({ wanted: z.boolean() }),
     reply: Done,
   },

@@ -101,7 +101,7 @@ describe("a configuration file", () => {
     [/plain: \{ command/, 'plain: { ready: { line: "(" }, command', "expected a regular expression"],
     [/plain: \{ command/, "plain: { checksum: abc, command", "expected sha256: and 64 hexadecimal digits"],
     [/build: plain,/, "build: plain, machines: [east],", "east"],
-    [/max: 6, bootMs/, "max: 30, plan: { min: 31 }, bootMs", "the least, 31, is above the most, 30"],
+    [/max: 6, bootMs/, "max: 30, plan: { min: 31 }, bootMs", "the minimum, 31, is above the maximum, 30"],
   ])("refuses of builds and pools what could never work: %s to %s", (from, to, told) => {
     expect(changed(from, to).join("\n")).toContain(told);
   });
@@ -178,11 +178,13 @@ levels: { brine-gate: { title: Brine Gate, players: { min: 7, max: 8 }, destinat
     expect(faults).toEqual([
       expect.stringMatching(/^listen.host: 127.0.0.300 is no address/),
       "listen.port: expected at most 65535",
-      expect.stringMatching(/^players.silenceMs: a client that heartbeats every 5000 ms would count as lost/),
+      expect.stringMatching(/^players.silenceMs: a client that sends a heartbeat every 5000 ms would count as lost/),
       expect.stringMatching(/^players.limits: unknown key limits; did you mean limit\?/),
       expect.stringMatching(/^lobbies.quayside.roomKinds.1: there is no room kind nowhere/),
       expect.stringMatching(/^roomKinds.crews.levels.0: .*destinations/),
-      expect.stringMatching(/^roomKinds.crews.levels.0: brine-gate needs 7 players, and rooms of this kind take 3/),
+      expect.stringMatching(
+        /^roomKinds.crews.levels.0: brine-gate needs 7 players, and rooms of this kind take at most 3/,
+      ),
       expect.stringMatching(/^roomKinds.crews.levels.1: there is no level elsewhere/),
       "roomKinds.crews.countdownMs: expected a number",
     ]);

@@ -176,7 +176,7 @@ function readPool(values: unknown, base: PoolConfig): Checked<PoolConfig> {
   if (!checked.success) return { faults: checked.error.issues.flatMap((issue) => faultsOfIssue(Pool, issue)) };
   const { plan: read, max } = checked.data;
   if (read === null || read.min <= max) return { value: checked.data };
-  return { faults: [{ path: ["plan", "min"], message: `the least, ${read.min}, is above the most, ${max}` }] };
+  return { faults: [{ path: ["plan", "min"], message: `the minimum, ${read.min}, is above the maximum, ${max}` }] };
 }
 
 function readQueue(values: unknown, name: string, base: QueueConfig): Checked<QueueConfig> {

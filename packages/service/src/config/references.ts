@@ -48,7 +48,7 @@ function listenFaults({ listen, operators }: Config): Fault[] {
 
 function playerFaults({ players: { heartbeatEveryMs, silenceMs } }: Config): Fault[] {
   if (silenceMs >= 2 * heartbeatEveryMs) return [];
-  const message = `a client that heartbeats every ${heartbeatEveryMs} ms would count as lost between two heartbeats; expected at least twice as much`;
+  const message = `a client that sends a heartbeat every ${heartbeatEveryMs} ms would count as lost between two heartbeats; expected at least twice as much`;
   return [{ path: ["players", "silenceMs"], message }];
 }
 
@@ -126,7 +126,7 @@ function poolViolations(config: Config): Fault[] {
       faults.push({ path, message });
     }
     if (pool.plan !== null && pool.plan.min > pool.max) {
-      const message = `the least, ${pool.plan.min}, is above the most, ${pool.max}`;
+      const message = `the minimum, ${pool.plan.min}, is above the maximum, ${pool.max}`;
       faults.push({ path: ["pools", name, "plan", "min"], message });
     }
     if (listen.port >= from && listen.port <= to) {

@@ -44,7 +44,7 @@ describe("looking back at a room", () => {
     expect(end.next).toBeUndefined();
     const words = end.story.map(({ text }) => text).filter((text) => text !== undefined);
     expect(words).toContain(`Ansel opens room ${room.code} for 3 and is its host.`);
-    expect(words).toContain(`Ansel writes stones on the board of room ${room.code}.`);
+    expect(words).toContain(`Ansel sets stones on the board of room ${room.code}.`);
   });
 
   it("goes by time as well: the newest event at it, and from one event to the next", async () => {

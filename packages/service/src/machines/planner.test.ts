@@ -58,7 +58,7 @@ describe("a pool that keeps instances ready, on real processes", () => {
     const { operator } = service;
     await vi.waitUntil(async () => (await operator.explainPool("sluice")).failures >= 2, soon);
     const waiting = await operator.explainPool("sluice");
-    expect(waiting.text.join(" ")).toMatch(/failed before being open: nothing is ordered ahead for \d s more/);
+    expect(waiting.text.join(" ")).toMatch(/failed before being open: nothing is launched ahead for another \d s/);
     expect((await operator.instances()).instances.length).toBeLessThanOrEqual(waiting.failures + 1);
     const paused = await operator.setPoolMode("sluice", "paused");
     expect(paused.text.join(" ")).toContain("paused");

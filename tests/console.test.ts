@@ -57,7 +57,7 @@ describe("the console", () => {
     const panel = page.getByRole("article", { name: "Pool sluice" });
     await panel.getByText("1 wanted: 0 held by rooms, 1 to spare; 1 run.").waitFor();
     await panel.getByText(/instance-seconds so far, at a cost of/).waitFor();
-    await panel.getByText("the configuration names it").waitFor();
+    await panel.getByText("from the configuration").waitFor();
     await panel.getByRole("button", { name: "Pause the planner" }).click();
     await panel.getByText("Its planner is paused").waitFor();
     await row.getByText("paused").waitFor();

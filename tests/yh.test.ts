@@ -1,5 +1,5 @@
 import { spawn } from "node:child_process";
-import { writeFileSync } from "node:fs";
+import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { afterEach, describe, expect, it } from "vitest";
 import {
@@ -297,5 +297,19 @@ describe("what is refused", () => {
     const journal = await runYh(["journal", "--json", "--limit", "1", ...url]);
     expect(journal.out).toContain("harbor.founded");
     expect(journal.out).not.toContain("codeKey");
+  });
+});
+
+describe("yh --version", () => {
+  it("tells the versions of the product, the wire and the files", async () => {
+    const { version } = JSON.parse(readFileSync(join(ROOT, "package.json"), "utf8")) as { version: string };
+    const ran = await runYh(["--version"]);
+    expect(ran).toMatchObject({ code: 0, err: "" });
+    expect(ran.out).toContain(`Yellow Harbor ${version}\n`);
+    expect(JSON.parse((await runYh(["--version", "--json"])).out)).toMatchObject({
+      product: version,
+      wire: { subprotocol: "yellow-harbor.1" },
+      files: { schema: expect.any(Number), snapshot: expect.any(Number) },
+    });
   });
 });

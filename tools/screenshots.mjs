@@ -6,8 +6,9 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { ensureChromium } from "./chromium.mjs";
-import { prepare } from "./prepare.mjs";
+import { hashOf, prepare } from "./prepare.mjs";
 import { node, ROOT, run, say } from "./run.mjs";
+import { DRAWN_FROM, DRAWN_STAMP } from "./screenshots-stamp.mjs";
 
 const OUT = join(ROOT, "docs/screenshots");
 const PORT = 7429;
@@ -34,6 +35,7 @@ try {
   if (demo.exitCode !== null) throw new Error("the demo ended at once; run npm run demo to see why");
   await consoleScreenshots();
   await terminalScreenshots();
+  if (named.length === 0) writeFileSync(join(ROOT, DRAWN_STAMP), `${hashOf(DRAWN_FROM)}\n`);
 } finally {
   demo.kill("SIGINT");
   await ended;
@@ -155,9 +157,9 @@ async function travelScene() {
   for (const player of players) await player.vote("gull-flats");
   for (const player of players) await player.setReady(true);
   await sorrel.start();
-  await sorrel.until((screenshot) => screenshot.room?.travel?.player === sorrel.id);
+  await sorrel.until(({ room }) => room?.travel?.player === sorrel.id);
   await sorrel.travel.decline("its port is closed");
-  for (const player of players) await player.until((screenshot) => screenshot.room?.travel?.by === "relayed");
+  for (const player of players) await player.until(({ room }) => room?.travel?.by === "relayed");
   await sorrel.travel.arrive();
   await teasel.travel.progress(64);
   await umber.travel.progress(12);

@@ -41,6 +41,7 @@ async function buildProgram(words: readonly string[]): Promise<Command> {
     .addOption(new Option("--token <token>", "operator token, where one is needed").env("YH_TOKEN"))
     .option("--json", "print JSON and nothing else")
     .option("--absolute", "print times as dates instead of relative ones")
+    .addHelpText("after", "\nyh --version prints the versions of the product, the wire and the files.")
     .showSuggestionAfterError()
     .showHelpAfterError("(yh help shows what there is)")
     .configureOutput({ writeOut: (text) => io().out.write(text), writeErr: (text) => io().err.write(text) })
@@ -68,10 +69,26 @@ export async function main(argv: readonly string[]): Promise<void> {
   await run(argv);
 }
 
+async function printVersions(words: readonly string[]): Promise<void> {
+  const { versions } = await import("@yellow-harbor/service");
+  const found = versions();
+  const { product, wire, files } = found;
+  const lines = [
+    `Yellow Harbor ${product}`,
+    `wire   ${wire.version}  (WebSocket subprotocol ${wire.subprotocol})`,
+    `files  schema ${files.schema}, snapshots ${files.snapshot}`,
+  ];
+  io().out.write(`${words.includes("--json") ? JSON.stringify(found, null, 2) : lines.join("\n")}\n`);
+}
+
 /** The same, with the streams that are given: see {@link withIo}. */
 export async function run(argv: readonly string[]): Promise<void> {
   try {
-    const program = await buildProgram(argv.slice(2));
+    const words = argv.slice(2);
+    // A version of a build is named by the same word, behind its command.
+    const isAlone = words.every((word) => word.startsWith("-"));
+    if (isAlone && words.some((word) => word === "--version" || word === "-V")) return await printVersions(words);
+    const program = await buildProgram(words);
     await program.parseAsync([...argv]);
   } catch (error) {
     io().exitCode = explainError(error, argv.includes("--json"));

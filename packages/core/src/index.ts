@@ -40,7 +40,7 @@ export type { OutputEvent } from "./model/pools/commands.ts";
 export type { Instance, OwedPass } from "./model/pools/state.ts";
 export type { Push } from "./model/push.ts";
 export type { QueueRules } from "./model/queues/rules.ts";
-export type { PlayerState, ReplyTo } from "./model/replies.ts";
+export type { ReplyTo, WelcomeState } from "./model/replies.ts";
 export { type Room, runOf } from "./model/rooms/state.ts";
 export type { HarborRules, LevelRules } from "./model/rules.ts";
 export { type Entropy, type Random, randomFrom, type Stamp } from "./model/stamp.ts";

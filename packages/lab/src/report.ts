@@ -42,11 +42,11 @@ function finding(rules: readonly RanRules[], queue: string): string {
   const [own, ...others] = rules;
   const wait = own?.figures.waitS.p50;
   if (!own || wait === null || wait === undefined) return `${queue}: no match was made`;
-  const middle = `${queue}: half of the tickets wait less than ${seconds(wait)}`;
+  const middle = `${queue}: the median wait is ${seconds(wait)}`;
   const best = others.toSorted((a, b) => (a.figures.waitS.p50 ?? Infinity) - (b.figures.waitS.p50 ?? Infinity))[0];
   const other = best?.figures.waitS.p50;
   if (!best || other === null || other === undefined) return middle;
-  return `${middle}; with ${best.name} less than ${seconds(other)}`;
+  return `${middle}; with ${best.name} ${seconds(other)}`;
 }
 
 function summary(rules: readonly RanRules[]): string {
@@ -67,7 +67,7 @@ export function comparison(all: readonly Figures[]): [label: string, ...values: 
   const attributes = Object.keys(all[0]?.spread ?? {});
   return [
     row("matches", (figures) => String(figures.matches)),
-    row("matches a minute", (figures) => shown(figures.matchesPerMinute)),
+    row("matches per minute", (figures) => shown(figures.matchesPerMinute)),
     row("tickets matched", ({ matched, tickets }) => `${matched.tickets} of ${tickets}`),
     row("nobody found in time", (figures) => String(figures.expired)),
     row("gave up", (figures) => String(figures.cancelled)),

@@ -32,7 +32,7 @@ async function listening(server: Server, host = "127.0.0.1"): Promise<number> {
 /** A web server that tells of itself what it is given. */
 const telling = (about: unknown, status = 200) =>
   createHttp((_request, response) => response.writeHead(status).end(JSON.stringify(about)));
-const about = { harbor: "tidewrights", version: "0.1.0", wire: 1, accepts: ["game-1"], seenAs: "127.0.0.1" };
+const about = { harbor: "tidewrights", version: "0.2.0", wire: 1, accepts: ["game-1"], seenAs: "127.0.0.1" };
 const target = (port: number, tls = false) => ({ host: "127.0.0.1", port, tls });
 const ignore = () => undefined;
 const FAST = { patienceMs: 500 };

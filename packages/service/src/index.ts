@@ -15,6 +15,7 @@ export { openSqliteJournal } from "./journal/sqlite-journal.ts";
 export { backupFolder, inspectBackup, readAgentToken, readOperatorToken, restoreBackup, serve } from "./serve.ts";
 export { type RunningService, type ServeOptions, StartError } from "./start.ts";
 export { SERVICE_VERSION } from "./version.ts";
+export { versions } from "./versions.ts";
 
 /** The runtime and its ports, for who puts a world of its own around them; loaded only by who asks for it. */
 export const loadRuntime = () => import("./runtime-parts.ts");

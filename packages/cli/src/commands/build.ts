@@ -137,7 +137,7 @@ function render(builds: readonly BuildView[], { width, absolute }: Screen): stri
       { heading: "VERSION", value: (one) => one.version },
       { heading: "STATE", value: (one) => stateOf(one) },
       { heading: "RUNNING", value: (one) => String(one.running), align: "right" },
-      { heading: "ORDERED", value: (one) => String(one.launched), align: "right" },
+      { heading: "LAUNCHED", value: (one) => String(one.launched), align: "right" },
       { heading: "FAILED", value: (one) => String(one.failed), align: "right" },
       { heading: "MATCHES", value: (one) => String(one.matches), align: "right" },
       { heading: "ADDED", value: (one) => when(one.addedAtMs, now, absolute) },

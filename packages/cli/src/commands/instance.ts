@@ -111,7 +111,7 @@ function render(instances: readonly InstanceView[], hasMore: boolean, { width, a
         align: "right",
       },
       { heading: "POOL", value: (one) => one.pool },
-      { heading: "ORDERED", value: (one) => when(one.launchedAtMs, now, absolute) },
+      { heading: "LAUNCHED", value: (one) => when(one.launchedAtMs, now, absolute) },
       { heading: "WHY", value: (one) => one.why },
     ],
     width,

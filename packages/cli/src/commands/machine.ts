@@ -29,7 +29,7 @@ function render(machines: readonly MachineView[], { width, absolute }: Screen): 
       { heading: "REGION", value: (one) => one.region ?? "-" },
       { heading: "HOST", value: (one) => one.host },
       { heading: "RUN", value: (one) => String(one.running), align: "right" },
-      { heading: "MOST", value: (one) => String(one.max), align: "right" },
+      { heading: "MAX", value: (one) => String(one.max), align: "right" },
       { heading: "SINCE", value: ({ sinceMs }) => (sinceMs === undefined ? "-" : when(sinceMs, now, absolute)) },
       { heading: "WHY", value: (one) => one.why ?? "" },
     ],

@@ -36,7 +36,7 @@ export function addQueue(program: Command): void {
       const { tickets, total } = await operator.tickets({ queue: name, limit });
       screen.show({ tickets, total }, () => renderTickets(tickets, total, screen));
       const [first] = tickets;
-      if (first && !screen.json) screen.note(`why it still waits: yh explain ticket ${first.id}`);
+      if (first && !screen.json) screen.note(`why it is still waiting: yh explain ticket ${first.id}`);
     });
   queue
     .command("matches")
@@ -103,7 +103,7 @@ function render(queues: readonly QueueSummary[], { width }: Screen): string[] {
       { heading: "CONFIRMING", value: ({ confirming }) => String(confirming), align: "right" },
       { heading: "BACKFILL", value: ({ backfill }) => String(backfill), align: "right" },
       { heading: "MATCHES", value: (one) => String(one.matches), align: "right" },
-      { heading: "A MINUTE", value: (one) => matchesPerMinute(one, Date.now())?.toFixed(1) ?? "-", align: "right" },
+      { heading: "PER MINUTE", value: (one) => matchesPerMinute(one, Date.now())?.toFixed(1) ?? "-", align: "right" },
       { heading: "MEAN SPREAD", value: spreads },
     ],
     width,

@@ -12,7 +12,7 @@ interface WatchOptions {
   readonly seconds?: number;
 }
 
-type OperatorEvent = Extract<WatchMessage, { message: "happened" }>;
+type WatchedEvent = Extract<WatchMessage, { message: "happened" }>;
 
 export function addWatch(program: Command): void {
   program
@@ -77,7 +77,7 @@ function describe({ room, lobby }: Wanted, { rooms }: HarborView): string {
 }
 
 /** Whether something happened in what is watched: the patch names what it changes. */
-function concerns({ patch }: OperatorEvent, { room, lobby }: Wanted, before: HarborView, after: HarborView): boolean {
+function concerns({ patch }: WatchedEvent, { room, lobby }: Wanted, before: HarborView, after: HarborView): boolean {
   const changed = patch as Partial<Record<"rooms" | "lobbies" | "instances", Record<string, unknown>>>;
   const rooms = Object.keys(changed.rooms ?? {});
   const lobbies = Object.keys(changed.lobbies ?? {});
@@ -92,7 +92,7 @@ function concerns({ patch }: OperatorEvent, { room, lobby }: Wanted, before: Har
 }
 
 /** Prints a line, unless there are no words for it. */
-function print({ atMs, kind, text, patch }: OperatorEvent, screen: Screen): boolean {
+function print({ atMs, kind, text, patch }: WatchedEvent, screen: Screen): boolean {
   if (screen.json) {
     screen.line(JSON.stringify({ atMs, kind, ...(text !== undefined && { text }), patch }));
     return true;

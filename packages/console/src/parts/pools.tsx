@@ -12,9 +12,9 @@ const COLUMNS: readonly { readonly name: string; readonly of: (pool: PoolView) =
   { name: "Run", of: ({ live }) => live },
   { name: "Held", of: ({ held }) => held },
   { name: "Free", of: ({ idle }) => idle },
-  { name: "Coming", of: ({ coming }) => coming },
+  { name: "Booting", of: ({ coming }) => coming },
   { name: "Draining", of: ({ draining }) => draining },
-  { name: "Most", of: ({ max }) => max },
+  { name: "Max", of: ({ max }) => max },
 ];
 
 interface PoolsProps {

@@ -28,10 +28,10 @@ export function Queues({ queues, lobbies, now, chosen, choose }: QueuesProps) {
                 <th>Mode</th>
                 <th className="text-right">Players</th>
                 <th className="text-right">Longest</th>
-                <th className="text-right">Asked</th>
+                <th className="text-right">Confirming</th>
                 <th className="text-right">Backfill</th>
                 <th className="text-right">Matches</th>
-                <th className="text-right">A minute</th>
+                <th className="text-right">Per minute</th>
                 <th>Mean spread</th>
               </tr>
             </thead>

@@ -79,7 +79,7 @@ function add(line: BuildLine, event: Extract<BuildEvent, { kind: "build.added" }
     line.former = line.current;
   }
   line.current = version;
-  become(line, version, "current", isConfigured ? "the configuration names it" : "the first of its line");
+  become(line, version, "current", isConfigured ? "from the configuration" : "the first of its line");
 }
 
 function become({ versions }: BuildLine, version: string, state: Version["state"], why: string): void {

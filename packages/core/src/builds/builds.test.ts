@@ -54,7 +54,7 @@ const fail = (test: TestHarbor, room: string) =>
 describe("a new version", () => {
   it("gets its share of new instances, grows step by step while it goes well, and takes over", () => {
     const test = harbor();
-    expect(stateOf(test, "1")).toMatchObject({ state: "current", why: "the configuration names it" });
+    expect(stateOf(test, "1")).toMatchObject({ state: "current", why: "from the configuration" });
     add(test, "2");
     expect(stateOf(test, "2")).toMatchObject({ state: "canary", share: 0.5 });
     const rooms = [crew(test), crew(test), crew(test), crew(test)];

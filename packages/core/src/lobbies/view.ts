@@ -56,7 +56,7 @@ export function lobbyPushes(state: RoomsPart, event: LobbyEvent): Delivery[] {
   const lobby = state.lobbies.byId.get(event.lobby);
   if (lobby === undefined) return [];
   const { id, revision } = lobby;
-  const push = (to: readonly PlayerId[], { update, patch }: Told): Delivery => ({
+  const push = (to: readonly PlayerId[], { update, patch }: UpdateAndPatch): Delivery => ({
     scope: "lobby",
     id,
     to,
@@ -77,18 +77,21 @@ export function lobbyPushes(state: RoomsPart, event: LobbyEvent): Delivery[] {
   return [...told, toOne(event.player, own)];
 }
 
-interface Told {
+interface UpdateAndPatch {
   readonly update: LobbyUpdate;
   readonly patch: Patch;
 }
 
 /** Numbers; and the names when they come back or go, which the view before the event shows. */
-function tallyTold(lobby: Lobby, { counts, crowded, was }: Extract<LobbyEvent, { kind: "lobby.tallied" }>): Told {
+function tallyTold(
+  lobby: Lobby,
+  { counts, crowded, was }: Extract<LobbyEvent, { kind: "lobby.tallied" }>,
+): UpdateAndPatch {
   if (was === crowded) return { update: { kind: "counts-changed" }, patch: { counts } };
   return { update: { kind: "crowd-changed", crowded }, patch: { counts, players: crowded ? null : namesOf(lobby) } };
 }
 
-function updatesOf(event: Exclude<LobbyEvent, { kind: "lobby.tallied" }>): Told {
+function updatesOf(event: Exclude<LobbyEvent, { kind: "lobby.tallied" }>): UpdateAndPatch {
   const { player } = event;
   switch (event.kind) {
     case "lobby.joined": {

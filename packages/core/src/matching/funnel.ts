@@ -107,7 +107,7 @@ function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
     });
   }
   found.push({
-    name: "own needs",
+    name: "mutual requirements",
     text: "mutual requirements",
     holds: (other) => wantEachOther(entrant, other),
     why: () => "one requires what the other does not have",

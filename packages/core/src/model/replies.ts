@@ -17,7 +17,7 @@ import type { Command } from "./command.ts";
 import type { OwedPass } from "./pools/state.ts";
 
 /** The complete view of what a player is in: exactly one of lobby and room, and the pass it may still use. */
-export interface PlayerState {
+export interface WelcomeState {
   readonly player: { readonly id: PlayerId; readonly name: string; readonly revision: number };
   readonly lobby?: LobbyView;
   readonly room?: RoomView;
@@ -31,8 +31,8 @@ export type Done = Record<string, never>;
 
 /** What commands are answered with that no player asks. A capability that nothing else reads adds its own. */
 export interface OtherReplies {
-  "player.connect": PlayerState;
-  "player.resume": PlayerState;
+  "player.connect": WelcomeState;
+  "player.resume": WelcomeState;
   "player.kick": Done;
   "room.dissolve": Revised;
   "room.operator-hand-over": Revised;

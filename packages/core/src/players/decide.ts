@@ -3,7 +3,7 @@ import { decideBy } from "../model/handlers.ts";
 import type { PlayerCommand } from "../model/players/commands.ts";
 import type { PlayerEvent } from "../model/players/events.ts";
 import type { Player } from "../model/players/state.ts";
-import type { Done, PlayerState } from "../model/replies.ts";
+import type { Done, WelcomeState } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { stateFor } from "./view.ts";
@@ -21,7 +21,7 @@ export const decidePlayer = decideBy<PlayerCommand, RoomsPart>({
   "player.kick": kick,
 });
 
-function connect({ state, rules, random }: RoomsContext, command: Doing<"player.connect">): Decision<PlayerState> {
+function connect({ state, rules, random }: RoomsContext, command: Doing<"player.connect">): Decision<WelcomeState> {
   // Whoever is away and has begun nothing makes way for somebody who is here.
   const isFull = state.players.byId.size >= rules.players.limit;
   const makesWay = isFull ? idleAway(state) : undefined;
@@ -53,7 +53,7 @@ function idleAway({ players, seen }: RoomsPart): Player | undefined {
 function resume(
   { state }: RoomsContext,
   { player: id, connection, heard }: Doing<"player.resume">,
-): Decision<PlayerState> {
+): Decision<WelcomeState> {
   const player = state.players.byId.get(id);
   if (player === undefined) {
     return refuse(

@@ -1,12 +1,12 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
 import { lobbies } from "../lobbies/index.ts";
-import type { PlayerState } from "../model/replies.ts";
+import type { WelcomeState } from "../model/replies.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { rooms } from "../rooms/index.ts";
 import { travel } from "../travel/index.ts";
 
 /** With what has befallen it since a revision, or since it was lost. */
-export function stateFor(state: RoomsPart, id: PlayerId, heard?: number): PlayerState {
+export function stateFor(state: RoomsPart, id: PlayerId, heard?: number): WelcomeState {
   const player = state.players.byId.get(id);
   if (player === undefined) throw new Error(`view for unknown player ${id}`);
   const who = { id, name: player.name, revision: player.own?.revision ?? 0 };

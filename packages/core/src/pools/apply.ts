@@ -4,7 +4,7 @@ import type { Berth } from "../model/berth.ts";
 import { assertNever } from "../model/decision.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf, matchOfRun, matchWith } from "../model/pools/holds.ts";
-import type { Instance, Match, PoolsState } from "../model/pools/state.ts";
+import type { Instance, InstanceMatch, PoolsState } from "../model/pools/state.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { meterInstance, meterMachine, meterRoom } from "./meter.ts";
 
@@ -208,7 +208,7 @@ const isPlaying = (instance: Instance): boolean => matchesOf(instance).length > 
 
 function assign(instance: Instance, { number, match, passes }: Of<"instance.assigned">): void {
   const { room, run, level, players } = match;
-  const berths: Match["berths"] = new Map();
+  const berths: InstanceMatch["berths"] = new Map();
   for (const { id: player, name, place } of players) {
     berths.set(player, { player, name, place, pass: passes[player] ?? "", ...FRESH });
   }

@@ -3,7 +3,7 @@ import type { Effect } from "../model/effect.ts";
 import type { InstanceCommand, OutputEvent } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf } from "../model/pools/holds.ts";
-import type { Instance, Match } from "../model/pools/state.ts";
+import type { Instance, InstanceMatch } from "../model/pools/state.ts";
 
 type Hear = Extract<InstanceCommand, { do: "instance.output" }>;
 
@@ -40,7 +40,7 @@ type Inside = Map<string, "reserved" | "taken" | "left">;
 /** Somebody has come in or gone, by its id, name or place. */
 function passed(
   { id: instance }: Instance,
-  { berths, run }: Match,
+  { berths, run }: InstanceMatch,
   { what, who }: Extract<OutputEvent, { what: "joined" | "left" }>,
   inside: Inside,
 ): PoolEvent[] {
@@ -67,7 +67,7 @@ function passed(
 function over(
   { state }: PoolsContext,
   instance: Instance,
-  { room: id, run, berths }: Match,
+  { room: id, run, berths }: InstanceMatch,
   inside: Inside,
 ): PoolEvent[] {
   const room = state.seen.rooms.room(id);

@@ -47,7 +47,7 @@ export function explainTicket(
     }),
     nextText ?? "Waiting longer brings none of the present tickets into reach; new ones have to come.",
     estimate
-      ? `Median wait of the last ${counted(estimate.from, estimate.alike ? "ticket of this party size" : "ticket")}: ${estimate.p50S} s; three quarters waited less than ${estimate.p75S} s.`
+      ? `Median wait of the last ${counted(estimate.from, "ticket")}${estimate.alike ? " of this party size" : ""}: ${estimate.p50S} s; three quarters waited less than ${estimate.p75S} s.`
       : "The usual wait is not known yet: too few tickets were matched lately.",
   ];
   return {

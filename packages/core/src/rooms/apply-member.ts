@@ -76,7 +76,7 @@ export function applyMember(state: RoomsPart, room: Room, event: MemberEvent, at
   }
 }
 
-interface AdmittedMember {
+interface NewMember {
   readonly id: PlayerId;
   readonly name: string;
   readonly place: number;
@@ -84,7 +84,7 @@ interface AdmittedMember {
   readonly latency: Latency | undefined;
 }
 
-export function seat(room: Room, { id, name, place, side, latency }: AdmittedMember): void {
+export function seat(room: Room, { id, name, place, side, latency }: NewMember): void {
   room.members.set(id, {
     id,
     name,

@@ -20,10 +20,10 @@ export type FlatRoom = Room & OfPhases & Pick<Room["stage"], "phase">;
 
 const NO_PHASE: OfPhases = { startsAtMs: null, gathersAtMs: null, run: null, destination: null };
 
-type Told = Extract<AppliedEvent["pushes"][number], { scope: "room" | "lobby" }>;
+type StatePush = Extract<AppliedEvent["pushes"][number], { scope: "room" | "lobby" }>;
 
 /** As the gateway frames it. */
-function updatesOf(push: Told): Exclude<Update, { scope: "you" }> {
+function updatesOf(push: StatePush): Exclude<Update, { scope: "you" }> {
   const { id, revision, patch } = push;
   return push.scope === "room"
     ? { frame: "update", scope: "room", id, revision, event: push.update, patch }
@@ -139,7 +139,7 @@ export class TestHarbor {
     for (const push of pushes) {
       if (push.scope === "pass") continue;
       if (push.scope === "you") {
-        // Told with the lobby's complete view.
+        // StatePush with the lobby's complete view.
         if (this.harbor.state.players.byId.get(push.to)?.presence === "here") this.#hold(push.to, push.update);
         continue;
       }
@@ -147,7 +147,7 @@ export class TestHarbor {
     }
   };
 
-  #update(player: string, push: Told): void {
+  #update(player: string, push: StatePush): void {
     const held = this.views.get(player);
     // Who is away has no connection: the update is lost to it, and it gets a view when it comes back.
     if (held === undefined || this.harbor.state.players.byId.get(player)?.presence !== "here") return;

@@ -6,7 +6,7 @@ import { placeOf, revisionReply, roomOf, runOf, unknownRoom } from "../model/fin
 import type { Handlers } from "../model/handlers.ts";
 import { matchFor } from "../model/pools/holds.ts";
 import type { RoomsPart } from "../model/state.ts";
-import type { TravelAsk, TravelCommand, TravelRequest } from "../model/travel/commands.ts";
+import type { TravelAsk, TravelAskCommand, TravelCommand } from "../model/travel/commands.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
 import { kindOf, type Travel } from "../model/travel/state.ts";
 import { arrive, fail, follow, forfeit, type OnTheWay } from "./course.ts";
@@ -24,11 +24,11 @@ const asked =
 
 interface Asked<A extends TravelAsk> {
   readonly player: PlayerId;
-  readonly args: Extract<TravelRequest, { do: A }>["args"] & { readonly run: RunId };
+  readonly args: Extract<TravelAskCommand, { do: A }>["args"] & { readonly run: RunId };
 }
 
 /** What members say on their way. */
-export const asksOfTravel: Handlers<TravelRequest, RoomsPart> = {
+export const asksOfTravel: Handlers<TravelAskCommand, RoomsPart> = {
   "travel.board": boardWorld,
   "travel.progress": asked<"travel.progress">((_moment, way, { percent }) => progress(way, percent)),
   "travel.arrive": asked<"travel.arrive">(sayArrived),

@@ -4,7 +4,7 @@ import { accept, type Decision, nothingToDo, type RoomsContext, refuse } from ".
 import { revisionReply, roomOf } from "../model/find-room.ts";
 import { recordOf } from "../model/record.ts";
 import { newId } from "../model/stamp.ts";
-import type { TravelCommand, TravelRequest } from "../model/travel/commands.ts";
+import type { TravelAskCommand, TravelCommand } from "../model/travel/commands.ts";
 import type { TravelEvent } from "../model/travel/events.ts";
 import type { Travel } from "../model/travel/state.ts";
 import { arrive, completionIf, follow, forfeit, type OnTheWay } from "./course.ts";
@@ -79,7 +79,7 @@ export function addWorldBerth(
 /** The member who runs the world shows a pass: the same that an instance does. */
 export function boardWorld(
   context: RoomsContext,
-  { player: host, args }: Extract<TravelRequest, { do: "travel.board" }>,
+  { player: host, args }: Extract<TravelAskCommand, { do: "travel.board" }>,
 ): Decision<PlayerReply<"travel.board">> {
   const found = roomOf(context.state, host);
   if ("refused" in found) return found;

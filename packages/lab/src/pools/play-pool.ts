@@ -58,7 +58,7 @@ interface Asking {
   readonly players: number;
 }
 
-type AppliedEvent =
+type SimEvent =
   | { readonly what: "room"; readonly room: Asking }
   | { readonly what: "boot"; readonly instance: Sim; readonly works: boolean }
   | { readonly what: "leave"; readonly instance: Sim; readonly room: Asking }
@@ -133,7 +133,7 @@ class PoolPlay {
     if (last?.[1] !== point[1] || last[2] !== point[2]) this.#course.push(point);
   }
 
-  #happen(applied: AppliedEvent): void {
+  #happen(applied: SimEvent): void {
     switch (applied.what) {
       case "room":
         return this.#ask(applied.room);
@@ -263,10 +263,10 @@ class PoolPlay {
 
 /** What is to happen, in the order of its time and then of its coming: a binary heap. */
 class Agenda {
-  readonly #heap: { readonly at: number; readonly number: number; readonly applied: AppliedEvent }[] = [];
+  readonly #heap: { readonly at: number; readonly number: number; readonly applied: SimEvent }[] = [];
   #count = 0;
 
-  add(at: number, applied: AppliedEvent): void {
+  add(at: number, applied: SimEvent): void {
     const heap = this.#heap;
     heap.push({ at, number: this.#count++, applied });
     for (let n = heap.length - 1; n > 0; ) {
@@ -277,7 +277,7 @@ class Agenda {
     }
   }
 
-  take(): { readonly at: number; readonly applied: AppliedEvent } | undefined {
+  take(): { readonly at: number; readonly applied: SimEvent } | undefined {
     const heap = this.#heap;
     const first = heap[0];
     const last = heap.pop();

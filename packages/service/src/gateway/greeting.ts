@@ -1,4 +1,4 @@
-import type { Command, PlayerState } from "@yellow-harbor/core";
+import type { Command, WelcomeState } from "@yellow-harbor/core";
 import { type Hello, type Problem, problem, type Welcome, WIRE_VERSION } from "@yellow-harbor/protocol";
 import type { Config } from "../config/schema.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -79,7 +79,7 @@ interface WelcomeParts {
   readonly silenceMs: number;
 }
 
-async function welcomeFor(state: PlayerState, { tokens, ...parts }: WelcomeParts): Promise<Welcome> {
+async function welcomeFor(state: WelcomeState, { tokens, ...parts }: WelcomeParts): Promise<Welcome> {
   const { player, lobby, room, pass, ticket, missed } = state;
   const [resume, signed] = await Promise.all([tokens.signResume(player.id), pass && tokens.signPass(pass)]);
   return {

@@ -2,14 +2,14 @@
 const KEPT_MS = 30_000;
 const KEPT_LENGTH = 4_194_304;
 
-interface PlayerState {
+interface LoggedState {
   readonly key: string;
   /** Update by the revision it brings about. */
   readonly texts: Map<number, string>;
 }
 
 interface Kept {
-  readonly state: PlayerState;
+  readonly state: LoggedState;
   readonly revision: number;
   readonly atMs: number;
 }
@@ -19,7 +19,7 @@ interface Kept {
  * bytes would hold the whole of the memory it was cut from.
  */
 export class UpdateLog {
-  readonly #states = new Map<string, PlayerState>();
+  readonly #states = new Map<string, LoggedState>();
   #queue: Kept[] = [];
   #first = 0;
   #length = 0;
@@ -45,7 +45,7 @@ export class UpdateLog {
     return texts;
   }
 
-  #stateOf(key: string): PlayerState {
+  #stateOf(key: string): LoggedState {
     const known = this.#states.get(key);
     if (known) return known;
     const state = { key, texts: new Map<number, string>() };

@@ -1,24 +1,19 @@
 import { randomBytes } from "node:crypto";
-import { existsSync } from "node:fs";
 import { join } from "node:path";
 import type { InstanceView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
 import { and, asc, desc, eq, inArray, lt, lte, or } from "drizzle-orm";
 import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3";
 import { migrate } from "drizzle-orm/better-sqlite3/migrator";
-import { readMigrationFiles } from "drizzle-orm/migrator";
-import { PACKAGE_FOLDER } from "../package-folder.ts";
 import { ChainReader, chainedPacked, NOTHING_YET, sumOf } from "./chain.ts";
 import { DataFolderError, HeadMark, lockFolder, ownFile, unusable } from "./data-folder.ts";
 import { DATABASE_FILE } from "./files.ts";
 import type { InstanceRecordQuery, JournalKeep, JournalRow, Snapshot } from "./journal.ts";
 import { type PackedBatch, unpackBatch } from "./packing.ts";
 import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
+import { BEFORE_FIRST, knownSchema, MIGRATIONS } from "./schema-version.ts";
 
-const MIGRATIONS = join(PACKAGE_FOLDER, "migrations");
 const ROWS_AT_ONCE = 25;
-/** Schemas from before files of theirs had to be read. The first migration leads to the next number. */
-const BEFORE_FIRST = 3;
 
 const insertInto = (rows: number) => {
   const places = Array(rows).fill("(?, ?, ?, ?, ?)").join(", ");
@@ -262,8 +257,7 @@ function openFile(file: string): Database.Database {
 /** Version of a file's schema beside the one that is known here. Throws when it is newer. */
 export function schemaOf(sqlite: Database.Database, file: string): { applied: number; known: number } {
   const applied = sqlite.pragma("user_version", { simple: true }) as number;
-  if (!existsSync(MIGRATIONS)) throw new Error(`the migrations are missing: ${MIGRATIONS}`);
-  const known = BEFORE_FIRST + readMigrationFiles({ migrationsFolder: MIGRATIONS }).length;
+  const known = knownSchema();
   if (applied > 0 && applied <= BEFORE_FIRST) {
     throw new DataFolderError(
       "data-unusable",

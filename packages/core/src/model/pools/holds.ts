@@ -1,19 +1,20 @@
 import type { PlayerId, RoomId, RunId } from "@yellow-harbor/protocol";
 import type { Berth } from "../berth.ts";
-import type { Instance, Match, PoolsState } from "./state.ts";
+import type { Instance, InstanceMatch, PoolsState } from "./state.ts";
 
 /** The matches that an instance runs now. */
-export const matchesOf = ({ holds }: Instance): Match[] => [...holds.values()].filter((match) => match !== null);
+export const matchesOf = ({ holds }: Instance): InstanceMatch[] =>
+  [...holds.values()].filter((match) => match !== null);
 
 /** The match that it runs for a room, if any. */
-export const matchFor = (instance: Instance | undefined, room: RoomId): Match | undefined =>
+export const matchFor = (instance: Instance | undefined, room: RoomId): InstanceMatch | undefined =>
   instance?.holds.get(room) ?? undefined;
 
-export const matchOfRun = (instance: Instance, run: RunId): Match | undefined =>
+export const matchOfRun = (instance: Instance, run: RunId): InstanceMatch | undefined =>
   matchesOf(instance).find((match) => match.run === run);
 
 /** The match in which a player has a berth; one that it has not left, when there are several. */
-export function matchWith(instance: Instance, player: PlayerId): Match | undefined {
+export function matchWith(instance: Instance, player: PlayerId): InstanceMatch | undefined {
   const all = matchesOf(instance).filter(({ berths }) => berths.has(player));
   return all.find(({ berths }) => berths.get(player)?.state !== "left") ?? all[0];
 }

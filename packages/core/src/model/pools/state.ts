@@ -11,7 +11,7 @@ import type {
 } from "@yellow-harbor/protocol";
 import type { Berth } from "../berth.ts";
 
-export interface Match {
+export interface InstanceMatch {
   readonly room: RoomId;
   readonly run: RunId;
   readonly level: ConfigName;
@@ -69,7 +69,7 @@ export interface Instance {
   /** The process is known to be gone. */
   gone: boolean;
   /** The rooms that hold it, each with the match that is run for it now. */
-  readonly holds: Map<RoomId, Match | null>;
+  readonly holds: Map<RoomId, InstanceMatch | null>;
   readonly heldSinceMs: Map<RoomId, number>;
   /** The last runs that came to their end, the newest last. */
   lastRuns: readonly RunId[];

@@ -37,7 +37,7 @@ type Asked<A extends TravelAsk, Args = PlayerArgs<A>> = {
 };
 
 /** What members ask. Addresses are complete and of use, and passes looked at, before they come here. */
-export type TravelRequest =
+export type TravelAskCommand =
   | { [A in Exclude<TravelAsk, "travel.offer" | "travel.board">]: Asked<A> }[Exclude<
       TravelAsk,
       "travel.offer" | "travel.board"
@@ -46,7 +46,7 @@ export type TravelRequest =
   | Asked<"travel.board", { readonly shown: ShownPass; readonly attempt?: string | undefined }>;
 
 export type TravelCommand =
-  | TravelRequest
+  | TravelAskCommand
   | {
       readonly do: "travel.call";
       readonly room: RoomId;

@@ -25,7 +25,7 @@ import { departedEvent } from "./decide-leaving.ts";
 type Player = NonNullable<ReturnType<RoomsPart["players"]["byId"]["get"]>>;
 
 /** A player who wants in somewhere, and the events by which it leaves the room it is in for that. */
-interface JoiningPlayer {
+interface Joining {
   readonly player: Player;
   readonly leaving: readonly RoomEvent[];
 }
@@ -117,7 +117,7 @@ function joiningPlayerOf(
   id: PlayerId,
   move: boolean | undefined,
   into?: Room,
-): JoiningPlayer | Refusal {
+): Joining | Refusal {
   const { state } = context;
   const player = state.players.byId.get(id);
   if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
@@ -141,7 +141,7 @@ const unknownLevel = ({ rules }: RoomsContext, level: string): Refusal =>
     accepted: [...rules.levels.keys()],
   });
 
-function openFor(context: RoomsContext, { player, leaving }: JoiningPlayer, args: Wish): Decision<InRoom> {
+function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish): Decision<InRoom> {
   const { state, rules, random } = context;
   const allowed = rules.lobbies.get(player.lobby)?.roomKinds ?? [];
   const hasLevel = (one: string) => args.level === undefined || rules.roomKinds.get(one)?.levels.includes(args.level);
@@ -189,7 +189,7 @@ function openFor(context: RoomsContext, { player, leaving }: JoiningPlayer, args
 }
 
 function joinFor(
-  { player, leaving }: JoiningPlayer,
+  { player, leaving }: Joining,
   room: Room,
   way: { readonly byCode: boolean; readonly side?: string | undefined },
 ): Decision<InRoom> {

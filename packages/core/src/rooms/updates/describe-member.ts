@@ -33,7 +33,7 @@ export function describeMember(room: Room | undefined, code: string, event: Memb
       return `The game of ${name(event.player)} ${event.attention === null ? "is in front again" : how[event.attention]}.`;
     }
     case "room.voted":
-      return `${name(event.player)} is for ${event.level} in room ${code}${event.leads ? `, which leads now` : ""}.`;
+      return `${name(event.player)} votes for ${event.level} in room ${code}${event.leads ? `, which leads now` : ""}.`;
     case "room.ready-set": {
       const missing = room === undefined ? [] : missingToStart(room).map((row) => row.text);
       const rest = missing.length === 0 ? "everything is there" : missing.join("; ");

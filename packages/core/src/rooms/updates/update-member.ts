@@ -4,12 +4,12 @@ import { only, recordOf } from "../../model/record.ts";
 import type { Member, Room } from "../../model/rooms/state.ts";
 import type { MemberEvent } from "../apply-member.ts";
 import { memberView } from "../view.ts";
-import type { Told } from "./told.ts";
+import type { UpdateAndPatch } from "./update-patch.ts";
 
 /** What members are told about one of them, without what the room still needs. */
-export function memberUpdate(room: Room, event: MemberEvent): Told {
+export function memberUpdate(room: Room, event: MemberEvent): UpdateAndPatch {
   const clears = "unready" in event && event.unready === true;
-  const told = (update: RoomUpdate, changes: Record<string, Patch | null>, more: Patch = {}): Told => {
+  const told = (update: RoomUpdate, changes: Record<string, Patch | null>, more: Patch = {}): UpdateAndPatch => {
     const cleared = clears ? membersPatch(room, () => ({ ready: false })) : recordOf<Patch>([]);
     const members = recordOf<unknown>(Object.entries(cleared));
     for (const [id, change] of Object.entries(changes)) {
@@ -73,9 +73,9 @@ export function memberUpdate(room: Room, event: MemberEvent): Told {
   }
 }
 
-type Telling = (update: RoomUpdate, changes: Record<string, Patch | null>, more?: Patch) => Told;
+type Telling = (update: RoomUpdate, changes: Record<string, Patch | null>, more?: Patch) => UpdateAndPatch;
 
-function departed(room: Room, event: Extract<MemberEvent, { kind: "room.departed" }>, told: Telling): Told {
+function departed(room: Room, event: Extract<MemberEvent, { kind: "room.departed" }>, told: Telling): UpdateAndPatch {
   const { player, reason, why, host } = event;
   const update: RoomUpdate = { kind: "member-left", player, reason, ...(why && { why }), ...(host && { host }) };
   const powers = host !== undefined ? { host } : room.host === null ? { host: null } : {};

@@ -9,8 +9,8 @@ import type { MemberEvent } from "../apply-member.ts";
 import { entryView } from "../settings/board.ts";
 import { missingToStart } from "../start/explain.ts";
 import { roomView, turnView } from "../view.ts";
-import type { Told } from "./told.ts";
 import { membersPatch, memberUpdate } from "./update-member.ts";
+import type { UpdateAndPatch } from "./update-patch.ts";
 
 /** What the members have to be told about an event, from the state after it. */
 export function roomPushes(state: RoomsPart, event: RoomEvent): Delivery[] {
@@ -39,7 +39,7 @@ function closedPush(event: RoomEvent): Delivery {
   return { scope: "room", id: event.room, to: [], revision: 0, update: { kind: "room-closed" }, patch };
 }
 
-function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): Told {
+function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): UpdateAndPatch {
   const missing = missingToStart(room);
   switch (event.kind) {
     case "room.opened":
@@ -149,7 +149,7 @@ const TELLS_OF_WAITING = new Set<MemberEvent["kind"]>([
   "room.background-set",
 ]);
 
-function tellMembers(state: RoomsPart, room: Room, event: MemberEvent, missing: unknown): Told {
+function tellMembers(state: RoomsPart, room: Room, event: MemberEvent, missing: unknown): UpdateAndPatch {
   const { update, patch } = memberUpdate(room, event);
   const more =
     event.kind === "room.departed"

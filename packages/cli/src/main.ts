@@ -30,6 +30,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   address: async () => (await import("./commands/address.ts")).addAddress,
   lab: async () => (await import("./commands/lab.ts")).addLab,
   config: async () => (await import("./commands/config.ts")).addConfig,
+  key: async () => (await import("./commands/key.ts")).addKey,
   token: async () => (await import("./commands/token.ts")).addToken,
 };
 

@@ -15,6 +15,7 @@ export * from "./frames.ts";
 export * from "./ids.ts";
 export * from "./instance-protocol.ts";
 export * from "./json-value.ts";
+export * from "./keys.ts";
 export * from "./limits.ts";
 export * from "./operator-api.ts";
 export * from "./operator-routes.ts";

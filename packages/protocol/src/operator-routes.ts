@@ -1,4 +1,5 @@
 import type { z } from "zod";
+import { keyRoutes } from "./routes/keys.ts";
 import { playerRoutes } from "./routes/players.ts";
 import { poolRoutes } from "./routes/pools.ts";
 import { queueRoutes } from "./routes/queues.ts";
@@ -13,6 +14,7 @@ export const operatorRoutes = {
   ...playerRoutes,
   ...queueRoutes,
   ...poolRoutes,
+  ...keyRoutes,
 } as const;
 
 export type OperatorRoutes = typeof operatorRoutes;
@@ -26,4 +28,4 @@ export type RoutePart<R, Part extends "params" | "query" | "body" | "reply"> = R
   : undefined;
 
 export { instanceRoutes } from "./routes/instances.ts";
-export type { HttpRoute, HttpRoutes, OperatorRole } from "./routes/route.ts";
+export type { HttpRoute, HttpRoutes } from "./routes/route.ts";

@@ -147,6 +147,8 @@ export const problemTable = {
   "no-instance": row("No instance could be had", 503, 6, "later"),
   "instance-lost": row("The instance was lost", 503, 6, "later"),
   "operator-token-needed": row("An operator token is needed", 401, 5, "changed"),
+  "role-needed": row("The key may not do this", 403, 5, "changed"),
+  "key-unknown": row("There is no such key", 404, 3, "changed"),
   "host-not-allowed": row("The Host header names another service", 421, 5, "changed"),
   "not-found": row("There is nothing at this address", 404, 3, "never"),
   "journal-unavailable": row("The journal cannot be written", 503, 6, "later", 4501),

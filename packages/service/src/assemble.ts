@@ -13,6 +13,7 @@ import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { OpenedJournal } from "./journal/journal.ts";
+import { OperatorKeys } from "./keys/operator-keys.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
 import { Listening } from "./listening.ts";
@@ -137,7 +138,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       startedAtMs: Date.now(),
       output: (instance, stream) => effects.driverOf(instance).output(instance, stream),
       workingFolder: options.folder,
-      access: accessOf(config, opened.secret),
+      access: { ...accessOf(config, opened.secret), keys: await OperatorKeys.open(journal) },
       trusts,
       connectionCount: () => gateway.connectionCount,
       relayFigures: () => relay.figures,

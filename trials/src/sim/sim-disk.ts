@@ -67,6 +67,8 @@ export class SimDisk {
       copyTo: never,
       instanceRecords: async () => [],
       instanceRecord: async () => undefined,
+      operatorKeys: async () => [],
+      putOperatorKey: async () => undefined,
       close: async () => undefined,
     };
   }

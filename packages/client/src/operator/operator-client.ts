@@ -4,13 +4,17 @@ import type {
   BuildSpecInput,
   BuildView,
   CostsView,
+  CreatedKey,
   InstancePage,
   InstanceView,
   JoinExplanation,
   JournalPage,
+  KeyList,
+  KeyView,
   MachineList,
   MatchExplanation,
   MatchList,
+  OperatorRole,
   PlayerPage,
   PoolList,
   PoolView,
@@ -248,6 +252,26 @@ export class OperatorClient {
   /** A room as it was: right after an event, at a time, or as it was last. Also after it has closed. */
   history(room: string, query: { seq?: number; atMs?: number; story?: number } = {}): Promise<RoomHistory> {
     return this.#http.call("history", { params: { room }, query });
+  }
+
+  /** Keys of operators, without their secrets. */
+  keys(): Promise<KeyList> {
+    return this.#http.call("keys");
+  }
+
+  /** Creates a key. Its secret is in the answer and nowhere else. `days` until it ends; never when absent. */
+  createKey(key: { name: string; role: OperatorRole; days?: number }): Promise<CreatedKey> {
+    return this.#http.call("createKey", { body: key });
+  }
+
+  /** Creates a key in the place of another, which works on for the overlap. */
+  rotateKey(key: string, overlapMinutes = 60): Promise<CreatedKey> {
+    return this.#http.call("rotateKey", { params: { key }, body: { overlapMinutes } });
+  }
+
+  /** Revokes a key: it is worth nothing from now on. */
+  revokeKey(key: string): Promise<KeyView> {
+    return this.#http.call("revokeKey", { params: { key } });
   }
 
   /** A consistent copy of all that the service keeps: the bytes of one SQLite file. */

@@ -1,7 +1,5 @@
 import type { z } from "zod";
-
-/** What the holder of an operator's key may do; each may do all that the one before it may. */
-export type OperatorRole = "look" | "operate" | "deploy" | "administer";
+import type { OperatorRole } from "../keys.ts";
 
 /** One thing that is asked over HTTP. Whoever serves, asks or describes it does so by this row. */
 export interface HttpRoute {
@@ -17,6 +15,7 @@ export interface HttpRoute {
     | "pools"
     | "builds"
     | "instances"
+    | "keys"
     | "instances' own";
   /** What one must be allowed to do; the key of an instance; null for what anybody may ask. */
   readonly needs: OperatorRole | "instance" | null;
@@ -28,7 +27,7 @@ export interface HttpRoute {
   readonly example?: object;
   /** What is answered as JSON. */
   readonly reply?: z.ZodType;
-  /** The same is answered with this status when it is bad update. */
+  /** The same is answered with this status when all is not well. */
   readonly badStatus?: 503;
   /** Media type of what is answered piece by piece, in place of a reply. */
   readonly streams?: "text/plain" | "text/event-stream" | "application/vnd.sqlite3";

@@ -1,22 +1,39 @@
 import { createHash, timingSafeEqual } from "node:crypto";
-import { type Problem, problem } from "@yellow-harbor/protocol";
+import { mayDo, type OperatorRole, type Problem, problem } from "@yellow-harbor/protocol";
 import { isLoopback } from "@yellow-harbor/reach";
 import type { FastifyRequest } from "fastify";
+import type { OperatorKeys } from "../keys/operator-keys.ts";
 
 export interface OperatorAccess {
   /** Whether operators on this computer need no token. */
   readonly loopbackIsEnough: boolean;
+  /** Token of the data folder: it may do everything. */
   readonly token: string;
+  readonly keys: OperatorKeys;
 }
 
-/** Why an operator's request is not let in, or undefined when it is. */
+/** Why an operator's request is not let in, or undefined when it is. `from` is the caller's own address. */
 export function operatorRefusal(
   request: FastifyRequest,
-  { loopbackIsEnough, token }: OperatorAccess,
+  needed: OperatorRole,
+  from: string,
+  { loopbackIsEnough, token, keys }: OperatorAccess,
 ): Problem | undefined {
   const shown = bearerOf(request);
   if (shown !== undefined && isSame(shown, token)) return undefined;
-  if (loopbackIsEnough && isLoopback(request.socket.remoteAddress ?? "") && !isForwarded(request)) {
+  const key = shown === undefined ? undefined : keys.check(shown, from);
+  if (key !== undefined) {
+    if (mayDo(key.role, needed)) return undefined;
+    const detail = `Key ${key.id} (${key.name}) has the role ${key.role}; this needs ${needed}. An administrator creates such a key with \`yh key create\`.`;
+    return problem("role-needed", detail);
+  }
+  // Whoever shows a key is judged by it, wherever it comes from.
+  if (
+    shown === undefined &&
+    loopbackIsEnough &&
+    isLoopback(request.socket.remoteAddress ?? "") &&
+    !isForwarded(request)
+  ) {
     // A page of another site can make a browser ask for a name of its own that leads to this computer, so the name counts too.
     if (!isLoopbackHost(request.headers.host)) {
       const detail = `The Host header names ${request.headers.host ?? "nothing"}; without a token operators reach the service as localhost or 127.0.0.1.`;
@@ -28,8 +45,8 @@ export function operatorRefusal(
     if (isOwnPage && (site === undefined || site === "same-origin" || site === "none")) return undefined;
   }
   const remedy =
-    "`yh token` prints it on the service's computer; give it with --token, YH_TOKEN, or Authorization: Bearer.";
-  const what = shown === undefined ? "This needs the operator token" : "The operator token is not this harbor's";
+    "`yh key create` makes one, `yh token` prints the token on the service's computer; give it with --token, YH_TOKEN, or Authorization: Bearer.";
+  const what = shown === undefined ? "This needs a key or the operator token" : "The key is not valid here";
   return problem("operator-token-needed", `${what}: ${remedy}`);
 }
 

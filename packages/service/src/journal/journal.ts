@@ -1,5 +1,5 @@
 import type { EventKind, WrittenEvent } from "@yellow-harbor/core";
-import type { InstanceView, RoomView } from "@yellow-harbor/protocol";
+import type { InstanceView, OperatorRole, RoomView } from "@yellow-harbor/protocol";
 
 /** One event as the journal keeps it. */
 export interface JournalRow extends WrittenEvent {
@@ -66,6 +66,20 @@ export interface InstanceRecordQuery {
   readonly state: string | undefined;
 }
 
+/** A key of an operator as it is kept: with the hash of its secret, times in milliseconds since 1970. */
+export interface OperatorKeyRow {
+  readonly id: string;
+  readonly name: string;
+  readonly role: OperatorRole;
+  readonly hash: Uint8Array;
+  readonly createdAtMs: number;
+  readonly lifeMs: number | null;
+  readonly endsAtMs: number | null;
+  readonly revokedAtMs: number | null;
+  readonly lastUsedAtMs: number | null;
+  readonly lastUsedFrom: string | null;
+}
+
 /**
  * The launched, durable record of everything that happened. A port: nothing outside this folder may assume that the log
  * is on this computer. A rejected append means that the batch may or may not be durable: the caller must stop.
@@ -97,6 +111,9 @@ export interface Journal {
   copyTo(file: string): Promise<void>;
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]>;
   instanceRecord(id: string): Promise<InstanceView | undefined>;
+  operatorKeys(): Promise<OperatorKeyRow[]>;
+  /** Adds a key, or replaces what is kept of it. Resolves once that is durable. */
+  putOperatorKey(row: OperatorKeyRow): Promise<void>;
   close(): Promise<void>;
 }
 

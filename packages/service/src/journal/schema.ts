@@ -1,3 +1,4 @@
+import type { OperatorRole } from "@yellow-harbor/protocol";
 import { blob, index, integer, sqliteTable, text } from "drizzle-orm/sqlite-core";
 
 /** Everything that happened, in order. Only ever appended to. */
@@ -40,10 +41,26 @@ export const instanceTable = sqliteTable(
   (table) => [index("instances_by_time").on(table.launchedAtMs), index("instances_by_state").on(table.state)],
 );
 
+/** Keys of operators, without their secrets. */
+export const operatorKeyTable = sqliteTable("operator_keys", {
+  id: text("id").primaryKey(),
+  name: text("name").notNull(),
+  role: text("role").$type<OperatorRole>().notNull(),
+  /** SHA-256 of the secret. */
+  hash: blob("hash", { mode: "buffer" }).notNull(),
+  createdAtMs: integer("created_at_ms").notNull(),
+  /** How long one in its place lives; null without an end. */
+  lifeMs: integer("life_ms"),
+  endsAtMs: integer("ends_at_ms"),
+  revokedAtMs: integer("revoked_at_ms"),
+  lastUsedAtMs: integer("last_used_at_ms"),
+  lastUsedFrom: text("last_used_from"),
+});
+
 /** Facts about the data folder itself, such as the signing key. */
 export const factTable = sqliteTable("facts", {
   name: text("name").primaryKey(),
   value: blob("value", { mode: "buffer" }).notNull(),
 });
 
-export const schema = { journalTable, snapshotTable, instanceTable, factTable };
+export const schema = { journalTable, snapshotTable, instanceTable, operatorKeyTable, factTable };

@@ -13,6 +13,7 @@ import type {
   JournalKeep,
   JournalRow,
   OpenedJournal,
+  OperatorKeyRow,
   Snapshot,
 } from "./journal.ts";
 import { packBatch, unpackRows } from "./packing.ts";
@@ -127,6 +128,14 @@ class SqliteJournal implements Journal {
 
   instanceRecord(instance: string): Promise<InstanceView | undefined> {
     return this.#store.instanceRecord(instance);
+  }
+
+  operatorKeys(): Promise<OperatorKeyRow[]> {
+    return this.#store.operatorKeys();
+  }
+
+  putOperatorKey(row: OperatorKeyRow): Promise<void> {
+    return this.#store.putOperatorKey(row);
   }
 
   async close(): Promise<void> {

@@ -8,9 +8,9 @@ import { migrate } from "drizzle-orm/better-sqlite3/migrator";
 import { ChainReader, chainedPacked, NOTHING_YET, sumOf } from "./chain.ts";
 import { DataFolderError, HeadMark, lockFolder, ownFile, unusable } from "./data-folder.ts";
 import { DATABASE_FILE } from "./files.ts";
-import type { InstanceRecordQuery, JournalKeep, JournalRow, Snapshot } from "./journal.ts";
+import type { InstanceRecordQuery, JournalKeep, JournalRow, OperatorKeyRow, Snapshot } from "./journal.ts";
 import { type PackedBatch, unpackBatch } from "./packing.ts";
-import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
+import { factTable, instanceTable, journalTable, operatorKeyTable, schema, snapshotTable } from "./schema.ts";
 import { BEFORE_FIRST, knownSchema, MIGRATIONS } from "./schema-version.ts";
 
 const ROWS_AT_ONCE = 25;
@@ -108,6 +108,19 @@ export class SqliteStore {
       if (wrong !== undefined) throw new Error(`${wrong}; restore a backup`);
     }
     return rows;
+  }
+
+  operatorKeys(): OperatorKeyRow[] {
+    return this.#db.select().from(operatorKeyTable).all();
+  }
+
+  putOperatorKey(row: OperatorKeyRow): void {
+    const values = { ...row, hash: Buffer.from(row.hash) };
+    this.#db
+      .insert(operatorKeyTable)
+      .values(values)
+      .onConflictDoUpdate({ target: operatorKeyTable.id, set: values })
+      .run();
   }
 
   newestSnapshot(): Snapshot | undefined {

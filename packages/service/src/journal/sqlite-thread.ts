@@ -1,7 +1,7 @@
 import { parentPort, workerData } from "node:worker_threads";
 import { createBirpc } from "birpc";
 import { DataFolderError } from "./data-folder.ts";
-import type { InstanceRecordQuery, JournalKeep, Snapshot } from "./journal.ts";
+import type { InstanceRecordQuery, JournalKeep, OperatorKeyRow, Snapshot } from "./journal.ts";
 import { type PackedBatch, packRows } from "./packing.ts";
 import { SqliteStore } from "./sqlite-store.ts";
 
@@ -45,6 +45,8 @@ function callsOf(folder: string) {
     trim: (keep: JournalKeep, version: number, limit: number) => using((store) => store.trim(keep, version, limit)),
     instanceRecords: (query: InstanceRecordQuery) => using((store) => store.instanceRecords(query)),
     instanceRecord: (instance: string) => using((store) => store.instanceRecord(instance)),
+    operatorKeys: () => using((store) => store.operatorKeys()),
+    putOperatorKey: (row: OperatorKeyRow) => using((store) => store.putOperatorKey(row)),
     close: () => {
       using((store) => store.close());
       port.unref();

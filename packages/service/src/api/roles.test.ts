@@ -1,0 +1,92 @@
+import { OperatorClient } from "@yellow-harbor/client";
+import { instanceRoutes, mayDo, OPERATOR_ROLES, operatorRoutes } from "@yellow-harbor/protocol";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { endAll, startTestService, type TestService, testConfig } from "../testing/test-service.ts";
+
+let service: TestService;
+const secrets: Record<string, string> = {};
+beforeAll(async () => {
+  service = await startTestService(testConfig());
+  for (const role of OPERATOR_ROLES) secrets[role] = (await service.operator.createKey({ name: role, role })).secret;
+});
+afterAll(endAll);
+
+const ask = async (method: string, path: string, authorization: Record<string, string>) => {
+  const url = service.url + path.replaceAll(/:\w+/g, "x");
+  const abort = new AbortController();
+  const body =
+    method === "POST" ? { body: "{}", headers: { "content-type": "application/json", ...authorization } } : {};
+  const response = await fetch(url, { method, headers: authorization, signal: abort.signal, ...body });
+  const isProblem = response.headers.get("content-type")?.startsWith("application/problem+json");
+  const code = isProblem ? ((await response.json()) as { code: string }).code : undefined;
+  abort.abort();
+  return { status: response.status, code };
+};
+
+const routes = Object.entries(operatorRoutes).map(([name, { method, path, needs }]) => ({ name, method, path, needs }));
+const DENIED = ["role-needed", "operator-token-needed"];
+
+describe("every route of operators", () => {
+  it("has a role that it needs, or is open to anybody", () => {
+    expect(routes.length).toBeGreaterThan(50);
+    expect(routes.filter(({ needs }) => needs === null).map(({ name }) => name)).toEqual([
+      "healthz",
+      "readyz",
+      "about",
+    ]);
+    expect(routes.filter(({ needs }) => needs === "deploy").map(({ name }) => name)).toContain("addBuild");
+    expect(routes.filter(({ needs }) => needs === "administer").map(({ name }) => name)).toEqual(
+      expect.arrayContaining(["backup", "keys", "createKey", "rotateKey", "revokeKey"]),
+    );
+  });
+
+  it.each(routes)("$method $path lets in $needs and above, and nobody else", async ({ method, path, needs }) => {
+    for (const role of OPERATOR_ROLES) {
+      const { code } = await ask(method, path, { authorization: `Bearer ${secrets[role]}` });
+      const isDenied = DENIED.includes(code ?? "");
+      expect(isDenied, `${role}: ${code}`).toBe(needs !== null && !mayDo(role, needs));
+    }
+    for (const wrong of [`yhk_aaaaaaaaaaaa_${"A".repeat(43)}`, "nonsense", secrets["administer"]?.slice(0, -1)]) {
+      const { code } = await ask(method, path, { authorization: `Bearer ${wrong}` });
+      expect(code === "operator-token-needed", `${wrong}: ${code}`).toBe(needs !== null);
+    }
+  });
+
+  it.each(Object.values(instanceRoutes))(
+    "an instance's own $path takes no operator's key",
+    async ({ method, path }) => {
+      const { code } = await ask(method, path, { authorization: `Bearer ${secrets["administer"]}` });
+      expect(code).toBe("instance-key-invalid");
+    },
+  );
+});
+
+describe("keys over HTTP", () => {
+  it("are shown once, listed without their secrets, rotated and revoked", async () => {
+    const { key, secret } = await service.operator.createKey({ name: "pipeline", role: "deploy", days: 30 });
+    const own = new OperatorClient({ url: service.url, token: secret });
+    expect((await own.status()).harbor).toBe("test-harbor");
+    await expect(own.keys()).rejects.toMatchObject({ problem: { code: "role-needed" } });
+    const list = await service.operator.keys();
+    expect(list.keys.find(({ id }) => id === key.id)).toMatchObject({ role: "deploy", lastUsedFrom: "127.0.0.1" });
+    expect(JSON.stringify(list)).not.toContain(secret.slice(20));
+    const next = await service.operator.rotateKey(key.id, 0);
+    await expect(own.status()).rejects.toMatchObject({ problem: { code: "operator-token-needed" } });
+    const renewed = new OperatorClient({ url: service.url, token: next.secret });
+    expect((await renewed.status()).harbor).toBe("test-harbor");
+    await service.operator.revokeKey(next.key.id);
+    await expect(renewed.status()).rejects.toMatchObject({ problem: { code: "operator-token-needed" } });
+    await expect(service.operator.revokeKey("k_aaaaaaaaaaaa")).rejects.toMatchObject({
+      problem: { code: "key-unknown" },
+    });
+  });
+
+  it("outlive the service, and its journal holds none of them", async () => {
+    const { key, secret } = await service.operator.createKey({ name: "night watch", role: "look" });
+    service = await service.restart();
+    const own = new OperatorClient({ url: service.url, token: secret });
+    expect((await own.status()).harbor).toBe("test-harbor");
+    const { events } = await service.operator.journal({ limit: 1_000 });
+    expect(JSON.stringify(events)).not.toContain(key.id);
+  });
+});

@@ -253,7 +253,7 @@ describe("the console", () => {
 
   it("asks for the token where one is needed, and goes on with it", async () => {
     const service = await startTestService(
-      testConfig("good", (config) => ({ ...config, operators: { access: "token" } })),
+      testConfig("good", (config) => ({ ...config, operators: { access: "key" } })),
       { consoleFolder },
     );
     const { page } = await look(service.url);

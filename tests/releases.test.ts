@@ -46,7 +46,13 @@ describe.each(readdirSync(FOLDER))("the data file %s", (name) => {
       if (last === undefined || last === after) break;
       after = last;
     }
-    for (const kind of ["room.opened", "room.result-set", "queue.ticket-opened", "instance.boarded", "travel.completed"])
+    for (const kind of [
+      "room.opened",
+      "room.result-set",
+      "queue.ticket-opened",
+      "instance.boarded",
+      "travel.completed",
+    ])
       expect(kinds).toContain(kind);
     for (const room of rooms) expect((await service.operator.history(room, {})).room.id).toBe(room);
 

@@ -26,6 +26,7 @@ builds:
 pools:
   sluice: { build: breakwater, ports: { from: 7960, to: 7979 }, max: 4, plan: { spare: 2 } }
 listen: { port: 0 }
+operators: { access: open }
 log: { level: silent }
 `;
 

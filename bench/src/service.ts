@@ -11,6 +11,7 @@ const CONFIG = `
 harbor: bench
 data: data
 listen: { port: 0 }
+operators: { access: open }
 players: { builds: [${BENCH_BUILD}], framesPerSecond: 100000, perAddress: { connections: 1000000, perSecond: 1000000 } }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
 roomKinds: { crews: { capacity: { max: 64, default: 4 }, levels: [brine-gate], relay: { perSecond: 100000 } } }

@@ -14,6 +14,7 @@ const config = (port: number, graceMs: number) => `
 harbor: trial
 data: data
 listen: { port: ${port} }
+operators: { access: open }
 players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: ${graceMs}, perAddress: { connections: 10000, perSecond: 100000 } }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews, hosted, relayed], chat: {} } }
 roomKinds:

@@ -1,4 +1,5 @@
 import { OperatorClient, ProblemError } from "@yellow-harbor/client";
+import { findKey, isLoopback } from "@yellow-harbor/reach";
 import type { Command } from "commander";
 import { type Screen, screenFor } from "./output/screen.ts";
 
@@ -27,8 +28,20 @@ export function contextOf(command: Command): Context {
   return {
     screen: screenFor(options),
     url,
-    operator: new OperatorClient({ url, ...(token !== undefined && { token }) }),
+    operator: new OperatorClient({ url, ...tokenFor(url, token) }),
   };
+}
+
+/** The key that was given, else that of the service on this computer, when this user may read it. */
+function tokenFor(url: string, given: string | undefined): { token?: string } {
+  if (given !== undefined) return { token: given };
+  const { hostname, port, protocol } = new URL(url);
+  if (!isLoopback(hostname.replace(/^\[|\]$/g, ""))) return {};
+  const found = findKey(Number(port || (protocol === "https:" ? 443 : 80)));
+  if (found === undefined) return {};
+  if ("key" in found) return { token: found.key };
+  const detail = `The key of the service at ${url} is in ${found.unreadable}, which you may not read; run yh as the service's user, or give a key with --token or YH_TOKEN.`;
+  throw ProblemError.of("operator-token-needed", detail);
 }
 
 /** A whole number from an option, in a range, or a refusal that names the option and the value. */

@@ -1,6 +1,6 @@
 import { join } from "node:path";
 import { problem } from "@yellow-harbor/protocol";
-import { isLoopback } from "@yellow-harbor/reach";
+import { isLoopback, noteKeyFile } from "@yellow-harbor/reach";
 import pino, { type Logger } from "pino";
 import { createApi } from "./api/server.ts";
 import { WatchHub } from "./api/watch-hub.ts";
@@ -13,6 +13,7 @@ import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { OpenedJournal } from "./journal/journal.ts";
+import { writeKeyFile } from "./keys/key-file.ts";
 import { OperatorKeys } from "./keys/operator-keys.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
@@ -162,6 +163,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     { end: () => polls.answerAll() },
     { begin: () => frontDoor.attach(api.server) },
     { begin: () => listening.begin(api) },
+    keyFile(config, base.dataFolder, operatorTokenOf(opened.secret), listening),
     {
       end: async () => {
         if (!options.stopInstances) return;
@@ -234,8 +236,20 @@ function connect(runtime: HarborRuntime, { gateway, watchers, effects }: Listene
   });
 }
 
+/** Where operators need a key, the first is in the data folder, and `yh` of the same user finds it there. */
+function keyFile({ operators }: Config, dataFolder: string, key: string, listening: Listening): Part {
+  if (operators.access === "open") return {};
+  let takeBack: () => void = () => undefined;
+  return {
+    begin: () => {
+      takeBack = noteKeyFile(Number(new URL(listening.url).port), writeKeyFile(dataFolder, key));
+    },
+    end: () => takeBack(),
+  };
+}
+
 const accessOf = ({ operators, listen }: Config, secret: Uint8Array) => ({
-  loopbackIsEnough: operators.access === "loopback" && isLoopback(listen.host),
+  loopbackIsEnough: operators.access === "open" && isLoopback(listen.host),
   token: operatorTokenOf(secret),
 });
 

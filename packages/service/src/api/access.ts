@@ -5,7 +5,7 @@ import type { FastifyRequest } from "fastify";
 import type { OperatorKeys } from "../keys/operator-keys.ts";
 
 export interface OperatorAccess {
-  /** Whether operators on this computer need no token. */
+  /** Whether operators on this computer need no key. */
   readonly loopbackIsEnough: boolean;
   /** Token of the data folder: it may do everything. */
   readonly token: string;
@@ -45,7 +45,7 @@ export function operatorRefusal(
     if (isOwnPage && (site === undefined || site === "same-origin" || site === "none")) return undefined;
   }
   const remedy =
-    "`yh key create` makes one, `yh token` prints the token on the service's computer; give it with --token, YH_TOKEN, or Authorization: Bearer.";
+    "give one with --token, YH_TOKEN, or Authorization: Bearer. `yh key create` makes one; on the service's computer `yh token` prints the first.";
   const what = shown === undefined ? "This needs a key or the operator token" : "The key is not valid here";
   return problem("operator-token-needed", `${what}: ${remedy}`);
 }

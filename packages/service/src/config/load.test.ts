@@ -200,8 +200,8 @@ lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
 roomKinds: { crews: { capacity: { max: 3, default: 2 }, levels: [old-slip], destinations: [relayed] } }
 levels: { old-slip: { title: Old Slip, players: { min: 1, max: 3 } } }
 `;
-    expect(parseConfig(text("token"))).toMatchObject({ ok: true, config: { builds: {}, pools: {} } });
-    expect(parseConfig(text("loopback"))).toMatchObject({ ok: false, faults: [{ path: "operators.access" }] });
+    expect(parseConfig(text("key"))).toMatchObject({ ok: true, config: { builds: {}, pools: {} } });
+    expect(parseConfig(text("open"))).toMatchObject({ ok: false, faults: [{ path: "operators.access" }] });
   });
 
   it("that is not there is said to be so", () => {

@@ -1,5 +1,6 @@
 import { isIP } from "node:net";
 import { type BuildSpec, PLACEHOLDERS, placeholdersIn } from "@yellow-harbor/protocol";
+import { isLoopback } from "@yellow-harbor/reach";
 import { closest } from "fastest-levenshtein";
 import { patternFaults } from "../machines/patterns.ts";
 import { queueFaults } from "./queue.ts";
@@ -38,9 +39,9 @@ function listenFaults({ listen, operators }: Config): Fault[] {
       path: ["listen", "host"],
       message: `${listen.host} is no address; each of its four numbers is 0 to 255`,
     });
-  if (listen.trustedProxies.length > 0 && operators.access === "loopback") {
+  if (operators.access === "open" && (listen.trustedProxies.length > 0 || !isLoopback(listen.host))) {
     const message =
-      "loopback lets everybody in who comes through a proxy on this computer; with listen.trustedProxies set it to token";
+      "open is for demos on one computer: without listen.trustedProxies, and on a loopback address; leave it out, and operators need a key";
     faults.push({ path: ["operators", "access"], message });
   }
   return faults;

@@ -44,9 +44,9 @@ const Listen = z
 
 const Operators = z
   .strictObject({
-    access: z.enum(["loopback", "token"]).default("loopback").meta({
+    access: z.enum(["key", "open"]).default("key").meta({
       description:
-        "loopback: operators on this computer need no token while the service listens on a loopback address; all others need it. token: everybody needs it.",
+        "key: operators need a key, wherever they come from; the first is in operator.key of the data folder, where yh finds it. open: whoever is on this computer may do everything, for demos; refused beside trusted proxies and on anything but loopback.",
     }),
   })
   .prefault({});

@@ -32,6 +32,7 @@ pools:
     { build: plain, ports: { from: ${portsFrom}, to: ${portsFrom + TEST_PORTS - 1} }, max: 6, bootMs: 3000, stopMs: 300, portRestMs: 0, silenceMs: 2000 }
 travel: { prepareMs: 30000, boardMs: 60000, attempts: 2 }
 listen: { port: 0 }
+operators: { access: open }
 log: { level: silent }
 `;
 

@@ -226,7 +226,7 @@ async function terminalScreenshots() {
     ],
     "yh-reach": [yh("address"), yh(`doctor 127.0.0.1:${PORT}`), yh(`doctor 127.0.0.1:${PORT} --build tidewrights-0.2`)],
     "yh-replay": [
-      // The one that has seen max.
+      // The one that has seen the most.
       `ROOM=$(${YH} room list --lobby far-light --json --url ${URL} | ${node} -p 'JSON.parse(fs.readFileSync(0)).rooms.sort((a, b) => b.revision - a.revision)[0].code')`,
       yh("replay $ROOM --at -6s"),
       `rm -f /tmp/monday.sqlite; cd /tmp; ${yh("backup monday.sqlite")}`,

@@ -10,13 +10,13 @@ import { fanout } from "./rows/fanout.ts";
 import { growth } from "./rows/growth.ts";
 import { matchGrowth, matchPass, matchQuality, matchStep, slice } from "./rows/matching.ts";
 import { memory } from "./rows/memory.ts";
-import { allocate, orders } from "./rows/pools.ts";
+import { allocate, launches } from "./rows/pools.ts";
 import { recover } from "./rows/recover.ts";
 import { warmStart } from "./rows/warm-start.ts";
 
 const rows: readonly Row[] = [
   ...[commands, commit, boot, fanout, directory, directoryQuery, memory, growth, recover, warmStart],
-  ...[allocate, orders],
+  ...[allocate, launches],
   ...[matchPass, matchGrowth, matchStep, matchQuality, slice],
 ];
 

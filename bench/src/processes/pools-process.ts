@@ -81,7 +81,7 @@ async function allocations(folder: string): Promise<{ us: number; rows: JournalR
 }
 
 /** Instances ordered by the second, so many of them made durable at once as a planner does. */
-async function orders(folder: string): Promise<{ perSecond: number; rows: JournalRow[][] }> {
+async function launches(folder: string): Promise<{ perSecond: number; rows: JournalRow[][] }> {
   const bench = await newHarbor();
   const { journal } = await openSqliteJournal(folder);
   const batches: JournalRow[][] = [];
@@ -111,7 +111,7 @@ function bare(folder: string, batches: readonly JournalRow[][]): number {
 }
 
 interface Question {
-  readonly what: "allocate" | "orders";
+  readonly what: "allocate" | "launches";
   readonly of: "ours" | "ceiling";
 }
 
@@ -122,7 +122,7 @@ async function answer({ what, of }: Question): Promise<number> {
       const { us, rows } = await allocations(folder);
       return of === "ours" ? us : (bare(folder, rows) * 1_000) / HANDED_OUT;
     }
-    const { perSecond, rows } = await orders(folder);
+    const { perSecond, rows } = await launches(folder);
     return of === "ours" ? perSecond : (ORDERED * 1_000) / bare(folder, rows);
   } finally {
     rmSync(folder, { recursive: true, force: true });

@@ -1,7 +1,7 @@
 import { startHelper } from "../processes/child.ts";
 import type { Prepared, Row } from "../row.ts";
 
-const prepare = (what: "allocate" | "orders", note: string) => async (): Promise<Prepared> => {
+const prepare = (what: "allocate" | "launches", note: string) => async (): Promise<Prepared> => {
   const helper = startHelper("pools-process");
   const measure = (of: "ours" | "ceiling") => async () => (await helper.ask<{ value: number }>({ what, of })).value;
   return { ours: measure("ours"), ceiling: measure("ceiling"), whereTheTimeGoes: () => note, end: () => helper.end() };
@@ -22,14 +22,14 @@ export const allocate: Row = {
   ),
 };
 
-export const orders: Row = {
-  name: "orders",
+export const launches: Row = {
+  name: "launches",
   about:
-    "instances ordered, each with its port, machine and version, durable 100 at once; ceiling: their rows by bare better-sqlite3 in the same transactions",
-  unit: "orders/s",
+    "instances launched, each with its port, machine and version, durable 100 at once; ceiling: their rows by bare better-sqlite3 in the same transactions",
+  unit: "launches/s",
   goal: 0.1,
   higherIsBetter: true,
   rounds: 7,
   warmUps: 1,
-  prepare: prepare("orders", "finding a free port among those that are taken, and how full each machine is"),
+  prepare: prepare("launches", "finding a free port among those that are taken, and how full each machine is"),
 };

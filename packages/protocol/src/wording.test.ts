@@ -26,7 +26,7 @@ describe("what a room waits for", () => {
     ["its deadline: Brisa may still come", travel([], false)],
     ["the run to begin", travel([], true)],
     ["the result", room({ phase: "playing" })],
-    ["a look at the result", room({ phase: "results" })],
+    ["the result to be seen", room({ phase: "results" })],
     ["nothing", room({ phase: "closed" })],
   ])("is never empty: %s", (words, view) => {
     expect(waitsFor(view)).toBe(words);

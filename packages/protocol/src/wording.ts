@@ -29,7 +29,7 @@ export function waitsFor(room: RoomView): string {
   if (phase === "closed") return "nothing";
   if (phase === "playing") return "the result";
   if (phase === "counting") return "the countdown";
-  if (phase === "results") return "a look at the result";
+  if (phase === "results") return "the result to be seen";
   if (Object.keys(members).length === 0) return "somebody to come in";
   if (travel?.step === "preparing") return preparing(room);
   if (travel) return arriving(travel, members);

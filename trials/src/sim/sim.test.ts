@@ -85,7 +85,7 @@ describe("the simulation", () => {
   it.each([
     ["a disk that keeps nothing", forget, ["lost", "unannounced", "disk-otherwise"]],
     ["frames that are left out", leaveOutFrames, ["gap", "stale-state"]],
-    ["processes that nobody ordered", startTwice, ["early-start"]],
+    ["processes that nobody launched", startTwice, ["early-start"]],
   ] as const)("finds %s, and a short script that shows it", { timeout: 60_000 }, async (_what, spoil, codes) => {
     const seed = 8;
     const options = { seed, spoil, compareEvery: 1 };

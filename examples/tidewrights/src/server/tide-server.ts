@@ -157,7 +157,7 @@ export class TideServer {
   async #finish(match: TideMatch): Promise<void> {
     const { winner, walls, standings, note } = match.finish();
     this.#options.say(note);
-    // The next match may be ordered the moment the result is known: nothing of this one may be in its way by then.
+    // The next match may be assigned the moment the result is known: nothing of this one may be in its way by then.
     const leaving = this.#clear();
     await this.#kit.report(match.order.run, standings, note);
     letGo(leaving, { over: { winner, walls } });

@@ -31,7 +31,7 @@ const csvOf = (costs: CostsView): string[] => [
 ];
 
 function render(costs: CostsView, { width }: Screen): string[] {
-  // Of the rooms those that have taken max: there may be a thousand.
+  // Of the rooms those that have taken the most: there may be a thousand.
   const rooms = [...costs.rooms].sort((a, b) => b.seconds - a.seconds);
   const rows = rowsOf({ ...costs, rooms: rooms.slice(0, ROOMS_SHOWN) });
   const more = rooms.length > ROOMS_SHOWN ? `, and ${rooms.length - ROOMS_SHOWN} more rooms with --csv or --json` : "";

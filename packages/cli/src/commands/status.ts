@@ -25,7 +25,7 @@ function render(status: StatusView, width: number): string[] {
       `players    ${players.here} here, ${players.away} away, limit ${players.limit}`,
       `rooms      ${counts(rooms)}`,
       `instances  ${counts(instances)}`,
-      `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (99th percentile, most ${status.process.maxLoopDelayMs} ms)`,
+      `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (p99, max ${status.process.maxLoopDelayMs} ms)`,
       ...(status.relay === undefined ? [] : [`relayed    ${relayed(status.relay)}`]),
       `journal    ${journal.seq} events durable, ${journal.waiting} waiting, ${journal.commits} commits`,
       ...(journal.fault === undefined ? [] : [pc.red(`           its past cannot be relied on: ${journal.fault}`)]),
@@ -36,7 +36,7 @@ function render(status: StatusView, width: number): string[] {
       [
         { heading: "LOBBY", value: (lobby) => lobby.id },
         { heading: "TITLE", value: (lobby) => lobby.title },
-        { heading: "STANDING", value: (lobby) => String(lobby.players), align: "right" },
+        { heading: "IN LOBBY", value: (lobby) => String(lobby.players), align: "right" },
         { heading: "ROOMS", value: (lobby) => String(lobby.rooms), align: "right" },
         { heading: "IN ROOMS", value: (lobby) => String(lobby.inRooms), align: "right" },
       ],

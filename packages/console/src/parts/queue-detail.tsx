@@ -146,7 +146,7 @@ function Matches({ matches, now, ask }: ListProps & { matches: readonly MatchVie
 }
 
 function madeText({ quality, into, confirming }: MatchView): string {
-  if (confirming) return "players are asked";
+  if (confirming) return "confirming";
   const [spread] = Object.entries(quality.spread);
   const how = spread ? `${spread[0]} within ${Math.round(spread[1])}` : `waited ${quality.longestWaitS} s`;
   return into === undefined ? how : `fills a room, ${how}`;

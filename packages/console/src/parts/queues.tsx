@@ -32,7 +32,7 @@ export function Queues({ queues, lobbies, now, chosen, choose }: QueuesProps) {
                 <th className="text-right">Backfill</th>
                 <th className="text-right">Matches</th>
                 <th className="text-right">Per minute</th>
-                <th>Mean spread</th>
+                <th>Spread</th>
               </tr>
             </thead>
             <tbody>

@@ -11,7 +11,7 @@ export const shareOf = ({ steps, step }: Pick<Canary, "steps" | "step">): number
 
 /**
  * Whether the next instance is one of the new version: as soon as fewer of them were launched, in this step, than its share
- * of all. Pure, so that the same orders give the same versions.
+ * of all. Pure, so that the same launches give the same versions.
  */
 export function isTurnOfCanary(canary: Canary): boolean {
   const { launched, othersLaunched } = canary;

@@ -88,7 +88,7 @@ export class Harbor {
     return { changed, gone };
   }
 
-  /** From now on nothing is ordered ahead, as when the service is about to end. Nothing of it is kept. */
+  /** From now on nothing is launched ahead, as when the service is about to end. Nothing of it is kept. */
   suspendPlans(): void {
     const pools = new Map([...this.#rules.pools].map(([id, pool]) => [id, { ...pool, plan: null }]));
     this.#rules = { ...this.#rules, pools };

@@ -107,7 +107,7 @@ function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
     });
   }
   found.push({
-    name: "mutual requirements",
+    name: "requirements",
     text: "mutual requirements",
     holds: (other) => wantEachOther(entrant, other),
     why: () => "one requires what the other does not have",

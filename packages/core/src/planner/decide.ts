@@ -92,7 +92,7 @@ function consider(context: PoolsContext, id: ConfigName): Decision {
 
 /**
  * An idle instance that makes way for one of the version that is being rolled out, which has less than its share of those
- * that run: where instances serve room after room nothing new would be ordered otherwise. One at a time.
+ * that run: where instances serve room after room nothing new would be launched otherwise. One at a time.
  */
 function makesWay({ state }: PoolsContext, { build }: PoolRules, id: ConfigName) {
   const canary = builds.views.rollingOut(state, build);

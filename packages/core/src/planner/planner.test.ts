@@ -20,7 +20,7 @@ function planned(change: Partial<PoolRules> = {}): TestHarbor {
 const live = (test: TestHarbor) =>
   [...test.harbor.state.pools.instances.values()].filter(({ gone, state }) => !gone && state !== "draining");
 
-/** Everything that was ordered comes up. */
+/** Everything that was launched comes up. */
 function comeUp(test: TestHarbor): void {
   for (const { id, state, address } of live(test)) {
     if (state !== "launched") continue;
@@ -193,7 +193,7 @@ describe("a pool with a plan", () => {
 });
 
 describe("a version that is rolled out into a pool whose instances serve room after room", () => {
-  it("gets its share of instances and rooms, and takes over, though nothing new had to be ordered", () => {
+  it("gets its share of instances and rooms, and takes over, though nothing new had to be launched", () => {
     const test = planned({ reuse: "any", max: 6 });
     comeUp(test);
     const spec = testSpec({ version: "2" });

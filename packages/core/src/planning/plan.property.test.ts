@@ -89,7 +89,7 @@ describe("a plan", () => {
   });
 });
 
-/** Plays a demand second by second: what is ordered comes up after a while, what is retired is gone at once. */
+/** Plays a demand second by second: what is launched comes up after a while, what is retired is gone at once. */
 function play(rules: PlanRules, max: number, held: readonly number[], bootS: number) {
   let live = 0;
   let lower: Lower | null = null;

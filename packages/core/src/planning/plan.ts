@@ -71,7 +71,7 @@ export function stepOf(plan: Plan, idle: number, lower: Lower | null, settlingMs
   return { launch: 0, retire: Math.max(0, Math.min(idle, live - highest)), lower: null };
 }
 
-/** From the failures in a row: how long nothing is ordered after the last, or null for not until somebody looks. */
+/** From the failures in a row: how long nothing is launched after the last, or null for not until somebody looks. */
 export const backOffMs = (failures: number, giveUpAfter = GIVE_UP_AFTER): number | null =>
   failures === 0 ? 0 : failures >= giveUpAfter ? null : Math.min(60_000, 1_000 * 2 ** (failures - 1));
 

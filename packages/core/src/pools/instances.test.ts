@@ -117,7 +117,7 @@ describe("an instance that drains", () => {
     expect(instanceOf(test, room)).not.toBe(one);
   });
 
-  it("is taken back when a room needs it, rather than another being ordered", () => {
+  it("is reclaimed when a room needs it, rather than another being launched", () => {
     const test = harbor({}, { plan, reuse: "any" });
     test.ok({ do: "plan.pin", pool: "sluice", instances: 1 });
     test.pass(0);
@@ -131,7 +131,7 @@ describe("an instance that drains", () => {
     expect(test.instance(one ?? "").state).toBe("busy");
   });
 
-  it("is taken back by the planner when the need returns, and stops when it does not", () => {
+  it("is reclaimed by the planner when the need returns, and stops when it does not", () => {
     const test = harbor({}, { plan, reuse: "any" });
     const pin = (instances: number | null) => {
       test.ok({ do: "plan.pin", pool: "sluice", instances });

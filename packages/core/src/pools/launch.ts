@@ -16,7 +16,7 @@ interface Ordering {
   readonly why?: string;
 }
 
-/** One more for whoever comes. When the pool is at its max, or has no port free, nothing is ordered. */
+/** One more for whoever comes. When the pool is at its maximum, or has no port free, nothing is launched. */
 export function launchAhead(
   context: PoolsContext,
   { pool, why }: Extract<PoolCommand, { do: "pool.launch-ahead" }>,
@@ -131,7 +131,7 @@ function machineFor(
   return among.reduce((best, one) => (one.running < best.running ? one : best));
 }
 
-/** How many more a pool could start now: by its max, and by its ports. */
+/** How many more a pool could start now: by its maximum, and by its ports. */
 export function roomFor(
   state: PoolsPart,
   id: ConfigName,

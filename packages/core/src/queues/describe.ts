@@ -25,7 +25,7 @@ export function describeQueue(state: QueuesPart, event: QueueEvent): string | un
       const where = region === null ? "" : ` at ${region}, ${quality.worstLatencyMs} ms at worst`;
       const how = [...spreads, `longest wait ${quality.longestWaitS} s`].join(", ");
       const what = event.into === undefined ? "" : ` for the playing room ${event.into}`;
-      const asked = event.confirmByMs === undefined ? "" : " Its players are asked.";
+      const asked = event.confirmByMs === undefined ? "" : " Its players have to confirm.";
       return `Queue ${queue} makes match ${match} of ${tickets.length} tickets${what}${where}: ${how}.${asked}`;
     }
     case "queue.accepted":

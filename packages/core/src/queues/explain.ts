@@ -116,7 +116,7 @@ export function explainMatch(state: QueuesPart, id: string): MatchExplanation | 
       ? "The queue looks at no latency."
       : `It is played at ${match.region}, ${quality.worstLatencyMs} ms for the worst placed: the lowest worst latency of the regions that all could have.`,
     `The longest wait was ${quality.longestWaitS} s, the mean ${quality.meanWaitS} s.`,
-    ...(made.asking ? [`Its players are asked: ${answersText(state, id)}`] : []),
+    ...(made.asking ? [`Its players are confirming: ${answersText(state, id)}`] : []),
     made.room === null
       ? "Its room is not open."
       : `It became room ${made.room}${made.forming ? ", which is on its way" : ""}.`,

@@ -267,7 +267,7 @@ describe("explanations", () => {
       ["waiting", 2],
       ["build", 2],
       ["party size", 2],
-      ["mutual requirements", 2],
+      ["requirements", 2],
       ["skill", 0],
     ]);
     expect(why?.tolerances).toEqual([{ rule: "skill", now: 100, max: 300, maxAfterS: expect.any(Number), unit: "" }]);

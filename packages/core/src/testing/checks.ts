@@ -7,7 +7,7 @@ import type { TestHarbor } from "./test-harbor.ts";
 /** As it goes over the wire: without prototypes. */
 const onTheWire = (value: unknown): unknown => JSON.parse(JSON.stringify(value ?? null));
 
-/** Every client that applies view plus update holds exactly the server's state. */
+/** Every client that applies updates to its state holds exactly the server's state. */
 export function checkStates(test: TestHarbor): void {
   const { state } = test.harbor;
   for (const [id, view] of test.views) {

@@ -253,7 +253,7 @@ function search(test: TestHarbor, player: string, { how, skill }: Extract<Move, 
   for (const { id } of others.flatMap(({ players }) => players)) {
     test.run({ do: "queue.confirm", player: id, args: { match, accept: true } });
   }
-  // What is asked of players here is told by update alone: the reply is a ticket, no view.
+  // What is asked of players here is told by updates alone: the reply is a ticket, no view.
   test.run(commands[how]);
 }
 

@@ -28,7 +28,7 @@ export function startRoom(test: TestHarbor, room: string): void {
 export const instanceOf = (test: TestHarbor, room: string): string =>
   test.harbor.state.pools.byRoom.get(room) ?? "none";
 
-/** The room's instance comes up and takes what it was ordered. */
+/** The room's instance comes up and takes what it was told. */
 export function bringUp(test: TestHarbor, room: string): void {
   const instance = instanceOf(test, room);
   const { port } = test.instance(instance).address;

@@ -32,7 +32,7 @@ function updatesOf(push: StatePush): Exclude<Update, { scope: "you" }> {
 
 /**
  * A harbor with a clock and entropy of its own, and with clients that hold views as real ones do: whole at first,
- * patched by update afterwards.
+ * patched by updates afterwards.
  */
 export class TestHarbor {
   readonly harbor: Harbor;
@@ -149,7 +149,7 @@ export class TestHarbor {
 
   #update(player: string, push: StatePush): void {
     const held = this.views.get(player);
-    // Who is away has no connection: the update is lost to it, and it gets a view when it comes back.
+    // Who is away has no connection: the update is lost to it, and it gets a whole state when it comes back.
     if (held === undefined || this.harbor.state.players.byId.get(player)?.presence !== "here") return;
     const patched = applyUpdate(held, updatesOf(push));
     if (patched.outcome === "gap")

@@ -121,7 +121,7 @@ class HeldInstance {
     else if (ENDS.has(kind)) for (const one of [...this.#since.keys()]) this.#letGo(one, atMs);
   }
 
-  /** A room that goes on to its next run asks for what it has; one that is ordered ahead is for no room yet. */
+  /** A room that goes on to its next run asks for what it has; one that is launched ahead is for no room yet. */
   #take(room: string, atMs: number): void {
     if (room !== "" && !this.#since.has(room)) this.#since.set(room, { atMs, players: 1 });
   }

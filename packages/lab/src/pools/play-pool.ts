@@ -30,7 +30,7 @@ export interface PoolPolicy {
 export interface PlayedPool {
   /** Seconds from asking until an instance was open, of each room that got one. */
   readonly waits: readonly { readonly at: number; readonly waitS: number; readonly players: number }[];
-  /** Rooms that were refused since the pool was at its max. */
+  /** Rooms that were refused since the pool was at its maximum. */
   readonly refused: number;
   readonly launched: number;
   readonly retired: number;

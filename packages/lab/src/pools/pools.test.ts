@@ -63,11 +63,11 @@ describe("demand played against a pool", () => {
 
   it("puts rooms beside each other where an instance serves several, as far as its berths go", () => {
     const demand = Array.from({ length: 4 }, (_, n) => ({ at: n, holdS: 100, players: 6 }));
-    const ordered = (change: Partial<PoolPolicy>) =>
+    const launched = (change: Partial<PoolPolicy>) =>
       playPool({ ...onDemand, roomsEach: 4, ...change }, demand, steady, 1).launched;
-    expect(ordered({})).toBe(1);
-    expect(ordered({ berths: 12 })).toBe(2);
-    expect(ordered({ roomsEach: 1 })).toBe(4);
+    expect(launched({})).toBe(1);
+    expect(launched({ berths: 12 })).toBe(2);
+    expect(launched({ roomsEach: 1 })).toBe(4);
     // With a plan one more for a fifth room that the rate lets expect, and the spare ones.
     const peak = (roomsEach: number) => playPool({ ...planned, roomsEach }, demand, steady, 1).peak;
     expect([peak(4), peak(1)]).toEqual([2 + plan.spare, 5 + plan.spare]);

@@ -91,7 +91,7 @@ export class HarborRuntime {
     return "refused" in settled ? settled : { changed, gone };
   }
 
-  /** Nothing is ordered ahead any more: the service is about to end, and its instances with it. */
+  /** Nothing is launched ahead any more: the service is about to end, and its instances with it. */
   suspendPlans(): void {
     this.#harbor.suspendPlans();
   }

@@ -7,7 +7,7 @@ export interface Version {
   spec: BuildSpec;
   state: BuildVersionState;
   why: string;
-  /** Instances ordered of it; of these, how many came up, and how many failed. */
+  /** Instances launched of it; of these, how many came up, and how many failed. */
   launched: number;
   opened: number;
   failed: number;

@@ -26,7 +26,7 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly isWatched: boolean;
       /** The level it is started for, where one is known. */
       readonly level: ConfigName | null;
-      /** The room that it is ordered for; absent when it is to be ready for whoever comes. */
+      /** The room that it is launched for; absent when it is to be ready for whoever comes. */
       readonly room?: RoomId;
       readonly why: string;
       readonly bootByMs: number;
@@ -36,7 +36,7 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly drainMs: number;
     }
   | { readonly kind: "instance.allocated"; readonly room: RoomId; readonly run: RunId; readonly why: string }
-  /** It takes no new room: it stops once nobody holds it, or at that time. Until then it may be taken back. */
+  /** It takes no new room: it stops once nobody holds it, or at that time. Until then it may be reclaimed. */
   | { readonly kind: "instance.draining"; readonly why: string; readonly untilMs: number }
   | { readonly kind: "instance.reclaimed"; readonly why: string }
   /** What it has printed was looked at up to here. */

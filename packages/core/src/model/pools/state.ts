@@ -48,7 +48,7 @@ export interface Instance {
   readonly launchedAtMs: number;
   /** It knows nothing of us: what it prints is all there is. */
   readonly isWatched: boolean;
-  /** Copied from the pool when it was ordered. */
+  /** Copied from the pool when it was launched. */
   readonly stopMs: number;
   readonly portRestMs: number;
   readonly forgetMs: number;
@@ -64,7 +64,7 @@ export interface Instance {
   startedAtMs: number | null;
   /** Said goodbye: it exits by itself. */
   exiting: boolean;
-  /** Was ordered to stop. One that drains and is not may still be taken back. */
+  /** Was told to stop. One that drains and was not may still be reclaimed. */
   stopping: boolean;
   /** The process is known to be gone. */
   gone: boolean;

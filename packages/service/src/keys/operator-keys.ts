@@ -35,9 +35,16 @@ export class OperatorKeys {
     const secret = `yhk_${id.slice(2)}_${randomBytes(32).toString("base64url")}`;
     const createdAtMs = this.#now();
     const row: OperatorKeyRow = {
-      ...{ id, name, role, createdAtMs, hash: hashOf(secret), lifeMs: days === undefined ? null : days * DAY_MS },
-      ...{ endsAtMs: days === undefined ? null : createdAtMs + days * DAY_MS, revokedAtMs: null },
-      ...{ lastUsedAtMs: null, lastUsedFrom: null },
+      id,
+      name,
+      role,
+      createdAtMs,
+      hash: hashOf(secret),
+      lifeMs: days === undefined ? null : days * DAY_MS,
+      endsAtMs: days === undefined ? null : createdAtMs + days * DAY_MS,
+      revokedAtMs: null,
+      lastUsedAtMs: null,
+      lastUsedFrom: null,
     };
     await this.#put(row);
     return { key: this.#view(row), secret };
@@ -97,7 +104,11 @@ export class OperatorKeys {
   #view(row: OperatorKeyRow): KeyView {
     const { id, name, role, createdAtMs, endsAtMs, lastUsedAtMs, lastUsedFrom } = row;
     return {
-      ...{ id, name, role, state: this.#stateOf(row), createdAtMs },
+      id,
+      name,
+      role,
+      state: this.#stateOf(row),
+      createdAtMs,
       ...(endsAtMs !== null && { endsAtMs }),
       ...(lastUsedAtMs !== null && { lastUsedAtMs }),
       ...(lastUsedFrom !== null && { lastUsedFrom }),

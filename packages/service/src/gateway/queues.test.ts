@@ -118,14 +118,16 @@ describe("reading the queues again", () => {
       QUEUES(50, "others"),
     ];
     let file = 1;
-    const service = await startTestService(configWith(QUEUES(50)), {
+    const started = configWith(QUEUES(50));
+    const service = await startTestService(started, {
       reload: () => {
         const parsed = parseConfig(
           TEST_CONFIG().replace("levels: [brine-gate], graceMs: 5000", "levels: [brine-gate], lateJoining: backfill") +
             texts[file],
         );
         return parsed.ok
-          ? { ok: true, config: parsed.config, file: "harbor.yaml", folder: "." }
+          ? // Each text has ports of its own.
+            { ok: true, config: { ...parsed.config, pools: started.pools }, file: "harbor.yaml", folder: "." }
           : { ok: false, file: "harbor.yaml", faults: parsed.faults };
       },
     });

@@ -87,9 +87,9 @@ describe("a build", () => {
   it("is not started when its file is not the one that was meant", async () => {
     const data = temporaryFolder();
     const checksum = `sha256:${createHash("sha256").update("something else").digest("hex")}`;
-    const service = await startTestService(withBuild({ command: process.execPath, args: [PLACED, "good"], checksum }), {
-      data,
-    });
+    // A hundred megabytes are read for each of the attempts.
+    const config = withBuild({ command: process.execPath, args: [PLACED, "good"], checksum }, { bootMs: 30_000 });
+    const service = await startTestService(config, { data });
     const { ansel } = await startVoyage(service);
     const { room } = await ansel.until((state) => state.room?.setback !== undefined);
     expect(room?.setback?.detail).toContain(`not ${checksum}`);

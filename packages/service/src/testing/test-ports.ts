@@ -5,12 +5,14 @@ export const TEST_PORTS = 50;
 const FIRST = 20_000;
 const PER_WORKER = 60;
 
+let calls = 0;
+
 /**
- * First port of a range for the instances of one test file. Those that run side by side have ranges of their own by the
- * number of their worker, and those that one worker runs after each other by their process: instances of the file before
- * may still be letting go of theirs. By the process alone two files side by side had the same range now and then.
+ * First port of a range for the instances of one configuration. Workers that run side by side have ranges of their own, and
+ * each has another every time: instances of the test before may still be letting go of theirs.
  */
 export function testPorts(): number {
   const worker = Number(process.env["VITEST_POOL_ID"] ?? "1") - 1;
-  return FIRST + ((worker % 4) * PER_WORKER + (process.pid % PER_WORKER)) * TEST_PORTS;
+  calls += 1;
+  return FIRST + ((worker % 4) * PER_WORKER + ((process.pid + calls) % PER_WORKER)) * TEST_PORTS;
 }

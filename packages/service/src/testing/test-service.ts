@@ -14,9 +14,9 @@ import { TEST_PORTS, testPorts } from "./test-ports.ts";
 
 const INSTANCE = fileURLToPath(new URL("./plain-instance.mjs", import.meta.url));
 
-const portsFrom = testPorts();
-
-export const TEST_CONFIG = (mode = "good") => `
+export function TEST_CONFIG(mode = "good"): string {
+  const portsFrom = testPorts();
+  return `
 harbor: test-harbor
 players: { builds: [game-1], graceMs: 3000, framesPerSecond: 1000 }
 lobbies:
@@ -35,6 +35,7 @@ listen: { port: 0 }
 operators: { access: open }
 log: { level: silent }
 `;
+}
 
 export function testConfig(mode?: string, change: (config: Config) => Config = (config) => config): Config {
   const parsed = parseConfig(TEST_CONFIG(mode));

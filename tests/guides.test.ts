@@ -16,7 +16,10 @@ async function startPage(page: string): Promise<{ service: TestService; build: s
   const { config } = parsed;
   const from = testPorts();
   const pools: Config["pools"] = Object.fromEntries(
-    Object.entries(config.pools).map(([name, pool]) => [name, { ...pool, ports: { from, to: from + 9 } }]),
+    Object.entries(config.pools).map(([name, pool]) => [
+      name,
+      { ...pool, ports: { from, to: from + 9 }, stopMs: 500, portRestMs: 0 },
+    ]),
   );
   const own = { ...config, pools, listen: { ...config.listen, port: 0 }, log: { level: "silent" as const } };
   const service = await startTestService(own, { folder: join(ROOT, "examples/python") });

@@ -8,19 +8,17 @@ import { prepare } from "./prepare.mjs";
 import { bin, run, say } from "./run.mjs";
 
 await prepare();
+const failedChecks = await check();
 const chromium = await ensureChromium();
 
 const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-results-"));
 const results = join(folder, "results.json");
 const reporters = ["--reporter=default", "--reporter=json", `--outputFile.json=${results}`];
-// The checks run beside the tests, which wait now and then.
-const checking = check();
 const code = await run(bin("vitest"), ["run", ...reporters, ...process.argv.slice(2)], {
   stdout: "inherit",
   env: { BUILT: "1", ...(chromium && { CHROMIUM: chromium }) },
 });
 
-const failedChecks = await checking;
 const { passed, failed } = count();
 rmSync(folder, { recursive: true, force: true });
 for (const name of failedChecks) say(`check failed: ${name}`);

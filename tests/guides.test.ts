@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import { connect } from "node:net";
 import { join } from "node:path";
 import { type Config, parseConfig } from "@yellow-harbor/service";
 import { afterEach, describe, expect, it } from "vitest";
@@ -9,7 +10,7 @@ import { ROOT } from "./imports.ts";
 afterEach(endAll);
 
 /** A service with the configuration that a page shows, word for word but for its ports. */
-async function startPage(page: string): Promise<{ service: TestService; build: string }> {
+async function startPage(page: string): Promise<{ service: TestService; build: string; config: Config }> {
   const [, yaml = ""] = /^```yaml\n([\s\S]*?)^```$/m.exec(readFileSync(join(ROOT, "docs", page), "utf8")) ?? [];
   const parsed = parseConfig(yaml);
   if (!parsed.ok) throw new Error(JSON.stringify(parsed.faults));
@@ -23,8 +24,14 @@ async function startPage(page: string): Promise<{ service: TestService; build: s
   );
   const own = { ...config, pools, listen: { ...config.listen, port: 0 }, log: { level: "silent" as const } };
   const service = await startTestService(own, { folder: join(ROOT, "examples/python") });
-  return { service, build: config.players.builds[0] ?? "" };
+  return { service, build: config.players.builds[0] ?? "", config: own };
 }
+
+const answers = (port: number): Promise<boolean> =>
+  new Promise((resolve) => {
+    const socket = connect(port, "127.0.0.1", () => resolve(true)).once("error", () => resolve(false));
+    socket.once("close", () => socket.destroy());
+  });
 
 const pair = ({ service, build }: { service: TestService; build: string }) =>
   Promise.all(["Ansel", "Brisa"].map((name) => service.player(name, { build })));
@@ -60,7 +67,9 @@ describe("the configuration of the page", () => {
     ["other-languages.md", "spoken", "copper-sound"],
     ["unchanged-server.md", "adopted", "gull-flats"],
   ])("%s brings two players to an instance in Python", async (page, kind, level) => {
-    const [ansel, brisa] = await pair(await startPage(page));
+    const started = await startPage(page);
+    const { service } = started;
+    const [ansel, brisa] = await pair(started);
     const opened = await ansel?.openRoom({ kind, capacity: 2 });
     await brisa?.joinRoom({ room: opened?.room.id ?? "" });
     await ansel?.pickLevel(level);
@@ -68,6 +77,11 @@ describe("the configuration of the page", () => {
     await ansel?.start();
     const pass = await brisa?.nextPass();
     expect(pass).toMatchObject({ level, address: { host: "127.0.0.1" } });
+    // In the middle of the travel: the instance ends with the service, and no other comes in its place.
+    await service.stop();
+    const { pools } = started.config;
+    for (const { ports } of Object.values(pools))
+      for (let port = ports.from; port <= ports.to; port++) expect(await answers(port)).toBe(false);
   });
 
   it("for strangers finds, confirms and starts a match", async () => {

@@ -40,6 +40,7 @@ export class EffectRunner {
   readonly #watcher: OutputWatcher;
   readonly #abort = new AbortController();
   readonly #stopLooking: () => void;
+  #startsNothing = false;
 
   constructor(parts: EffectParts) {
     this.#parts = parts;
@@ -75,6 +76,11 @@ export class EffectRunner {
     return new Map(
       [...this.#drivers].flatMap(([name, one]) => (one instanceof AgentDriver ? [[name, one] as const] : [])),
     );
+  }
+
+  /** From now on nothing is started: the service ends, and what it starts now would outlive it. */
+  startNothing(): void {
+    this.#startsNothing = true;
   }
 
   /** Instances that are known to run now, on all machines. */
@@ -115,6 +121,8 @@ export class EffectRunner {
     const { instance } = effect;
     switch (effect.effect) {
       case "start-instance": {
+        // The next start of the service sees to it, as after a crash.
+        if (this.#startsNothing) return;
         const key = await this.#parts.tokens.signInstanceKey(instance);
         const { spec, address, ports, level, machine, pool } = effect;
         const environment = this.#parts.environmentOf(pool);

@@ -7,6 +7,8 @@ const FORCED_MS = 1_500;
 
 /** For a service that takes its instances with it: signals, waits a moment, then kills. */
 export async function stopAllInstances(effects: EffectRunner, log: Logger): Promise<void> {
+  // A room whose instance goes asks for another at once.
+  effects.startNothing();
   for (const [signal, patienceMs] of [
     ["terminate", POLITE_MS],
     ["kill", FORCED_MS],

@@ -17,8 +17,8 @@ export default defineConfig({
     ],
     testTimeout: 60_000,
     hookTimeout: 60_000,
-    // Real services, processes and browsers, which wait as much as they work: one more than two cores have room for.
-    maxWorkers: 3,
+    // Real services, processes and browsers, which bring work of their own: no more of them than two cores have room for.
+    maxWorkers: 2,
     pool: "forks",
     // A worker loads what is tested once, and not for each of its files: each ends what it started.
     isolate: false,

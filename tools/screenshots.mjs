@@ -220,7 +220,7 @@ async function terminalScreenshots() {
       yh("build add breakwater --version 0.4.0 --steps 0.5,1 --enough 2"),
       yh("build list"),
       yh("machine list"),
-      pick("ONE", "instance list --state busy", "id"),
+      pick("ONE", "instance list", "id"),
       yh("instance show $ONE"),
       yh("cost"),
     ],

@@ -251,17 +251,17 @@ describe("the console", () => {
     await page.getByRole("button", { name: second.code }).waitFor();
   });
 
-  it("asks for the token where one is needed, and goes on with it", async () => {
+  it("asks for a key where one is needed, and goes on with it", async () => {
     const service = await startTestService(
-      testConfig("good", (config) => ({ ...config, operators: { access: "key" } })),
+      testConfig("good", (config) => ({ ...config, operators: { ...config.operators, access: "key" } })),
       { consoleFolder },
     );
     const { page } = await look(service.url);
-    await page.getByRole("textbox", { name: "Operator token" }).fill("wrong");
-    await page.getByRole("button", { name: "Look in" }).click();
-    await page.getByRole("heading", { name: "An operator token is needed" }).waitFor();
-    await page.getByRole("textbox", { name: "Operator token" }).fill(service.operatorToken);
-    await page.getByRole("button", { name: "Look in" }).click();
+    await page.getByRole("textbox", { name: "Key" }).fill("wrong");
+    await page.getByRole("button", { name: "Log in" }).click();
+    await page.getByText("The key is not valid here").waitFor();
+    await page.getByRole("textbox", { name: "Key" }).fill(service.operatorToken);
+    await page.getByRole("button", { name: "Log in" }).click();
     await page.getByText("Quayside", { exact: true }).waitFor();
   });
 

@@ -13,6 +13,7 @@ const rulesWith = (gap: QueueRules["match"]["closeness"][number]["gap"]): QueueR
   lobby: "quayside",
   roomKind: "crews",
   searchMs: null,
+  vouched: [],
   passEveryMs: 500,
   confirm: null,
   whenLeft: "play-on",

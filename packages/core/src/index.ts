@@ -1,3 +1,4 @@
+import { bans } from "./bans/index.ts";
 import { builds } from "./builds/index.ts";
 import { lobbies } from "./lobbies/index.ts";
 import { machines } from "./machines/index.ts";
@@ -36,6 +37,8 @@ export type { Effect, InstanceEffect, ProbeWorld } from "./model/effect.ts";
 export type { EventKind, HarborEvent } from "./model/event.ts";
 export type { Latency } from "./model/latency.ts";
 export type { ListingChange } from "./model/listing-change.ts";
+export type { UsedToken } from "./model/players/commands.ts";
+export type { Identity } from "./model/players/state.ts";
 export type { OutputEvent } from "./model/pools/commands.ts";
 export type { Instance, OwedPass } from "./model/pools/state.ts";
 export type { Push } from "./model/push.ts";
@@ -58,6 +61,7 @@ export const { ticket: ticketView, match: matchView, summary: queueSummary } = q
 export const { ticket: explainTicket, match: explainMatch } = queues.explain;
 export const { passSlice: PASS_SLICE } = queues;
 export const { instance: instanceView, costs: costsView, relayDoor, effectsOn: recoveryEffects } = pools.views;
+export const { page: banPage } = bans.views;
 export const { builds: buildViews, spec: specOf } = builds.views;
 export const { machines: machineViews } = machines.views;
 export const { pool: poolView } = planner.views;

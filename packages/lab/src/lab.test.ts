@@ -12,6 +12,7 @@ const queue: QueueRules = {
   roomKind: "crews",
   searchMs: 60_000,
   passEveryMs: 500,
+  vouched: [],
   confirm: null,
   whenLeft: "play-on",
   backfill: { withinMs: 60_000, max: 4 },

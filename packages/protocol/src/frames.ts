@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { AccountId } from "./accounts.ts";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { playerRequests } from "./player-requests.ts";
 import { Problem } from "./problems.ts";
@@ -10,14 +11,30 @@ import { BoardingPass, LobbyView, RoomView } from "./views.ts";
 
 const RequestId = z.int().min(0).max(0xffff_ffff).meta({ description: "Chosen by the client, repeated in the reply." });
 
-/** First frame of a connection: who one is, as a guest or with the token of an earlier welcome. */
+/** What a guest keeps to be the same player next time. It is a secret of the device, like a password. */
+const DeviceKey = z
+  .string()
+  .regex(/^[A-Za-z0-9_-]{32,128}$/, "expected 32 to 128 random characters of A to Z, a to z, 0 to 9, _ and -")
+  .meta({
+    description:
+      "Random key that a guest's device keeps: with the same key it is the same guest. It counts when there is no account token.",
+  });
+
+/** First frame of a connection: who one is, as a guest, by account, or with the token of an earlier welcome. */
 export const Hello = z
   .strictObject({
     frame: z.literal("hello"),
     wire: z.int().meta({ description: "Wire version the client speaks." }),
     build: BuildString,
-    name: DisplayName.optional().meta({ description: "Guest name; needed unless resume is given." }),
-    resume: z.string().max(4096).optional().meta({ description: "Token of an earlier welcome." }),
+    name: DisplayName.optional().meta({
+      description: "Name to play under; needed unless resume is given, or the account token has one.",
+    }),
+    resume: z.string().max(4096).optional().meta({ description: "Token of the newest welcome." }),
+    account: z.string().max(8192).optional().meta({
+      description:
+        "Account token (JWT, RFC 7519) of the game's own back end. With resume: a guest becomes that account and keeps its room.",
+    }),
+    device: DeviceKey.optional(),
     have: z
       .strictObject({ scope: z.enum(["lobby", "room"]), id: z.string().max(64), revision: z.int().nonnegative() })
       .optional()
@@ -29,8 +46,8 @@ export const Hello = z
       description: "Lobby to be in; the first of the configuration when absent.",
     }),
   })
-  .refine((hello) => hello.name !== undefined || hello.resume !== undefined, {
-    message: "expected a guest name, or a resume token of an earlier welcome",
+  .refine(({ name, resume, account }) => name !== undefined || resume !== undefined || account !== undefined, {
+    message: "expected a name, an account token, or a resume token of an earlier welcome",
     path: ["name"],
   })
   .meta({ id: "Hello" });
@@ -72,6 +89,7 @@ export const Welcome = z
     player: z.object({
       id: PlayerId,
       name: z.string(),
+      account: AccountId.optional().meta({ description: "Absent for a guest who keeps no device key." }),
       revision: z.int().meta({ description: "How often something has befallen the player alone." }),
     }),
     resumed: z.boolean().meta({ description: "true when the player of the token was taken up again." }),

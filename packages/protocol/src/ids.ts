@@ -15,12 +15,14 @@ export const RoomId = id("r", "a room");
 export const InstanceId = id("i", "an instance");
 export const RunId = id("u", "a run");
 export const PassId = id("b", "a pass");
+export const BanId = id("x", "a ban");
 
 export type PlayerId = z.infer<typeof PlayerId>;
 export type RoomId = z.infer<typeof RoomId>;
 export type InstanceId = z.infer<typeof InstanceId>;
 export type RunId = z.infer<typeof RunId>;
 export type PassId = z.infer<typeof PassId>;
+export type BanId = z.infer<typeof BanId>;
 
 /** Name of something in the configuration: a lobby, a level, a pool, a build line, a room kind. */
 export const ConfigName = z

@@ -1,5 +1,7 @@
 import "./schema-words.ts";
 
+export * from "./accounts.ts";
+export * from "./audit.ts";
 export * from "./back-off.ts";
 export * from "./basics.ts";
 export * from "./board.ts";
@@ -26,6 +28,7 @@ export * from "./queues.ts";
 export * from "./reach.ts";
 export * from "./requests/directory.ts";
 export { requestExamples } from "./requests/examples.ts";
+export * from "./sessions.ts";
 export * from "./settings.ts";
 export * from "./spread.ts";
 export * from "./text.ts";

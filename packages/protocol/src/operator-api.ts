@@ -19,6 +19,9 @@ export const StatusView = z
     lobbies: z.array(LobbySummary),
     rooms: z.record(Phase, z.int()),
     instances: z.record(InstanceState, z.int()),
+    wrongKeys: z
+      .object({ count: z.int(), lastFrom: z.string().optional(), lastAtMs: AtMs.optional() })
+      .meta({ description: "Requests with a wrong key since the start." }),
     watchers: z.int().meta({ description: "Streams of everything that are open." }),
     connections: z.int().meta({ description: "Connections of players that are open." }),
     relay: z

@@ -1,10 +1,13 @@
 import type { z } from "zod";
+import { auditRoutes } from "./routes/audit.ts";
+import { banRoutes } from "./routes/bans.ts";
 import { keyRoutes } from "./routes/keys.ts";
 import { playerRoutes } from "./routes/players.ts";
 import { poolRoutes } from "./routes/pools.ts";
 import { queueRoutes } from "./routes/queues.ts";
 import { roomRoutes } from "./routes/rooms.ts";
 import { publicRoutes, serviceRoutes } from "./routes/service.ts";
+import { sessionRoutes } from "./routes/sessions.ts";
 
 /** All that operators, back ends and anybody else ask over HTTP; the paths of instances are their own protocol. */
 export const operatorRoutes = {
@@ -12,9 +15,12 @@ export const operatorRoutes = {
   ...serviceRoutes,
   ...roomRoutes,
   ...playerRoutes,
+  ...banRoutes,
   ...queueRoutes,
   ...poolRoutes,
   ...keyRoutes,
+  ...sessionRoutes,
+  ...auditRoutes,
 } as const;
 
 export type OperatorRoutes = typeof operatorRoutes;

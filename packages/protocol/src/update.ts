@@ -116,7 +116,10 @@ export const OwnUpdate = z
       kind: z.literal("out-of-room"),
       room: RoomId,
       cause: z.enum(["kicked", "closed", "late"]),
-      by: z.enum(["host", "operator"]).optional().meta({ description: "Absent with late: the room kind says so." }),
+      by: z
+        .enum(["host", "moderator", "operator"])
+        .optional()
+        .meta({ description: "Absent with late: the room kind says so." }),
       why: z.string().optional(),
       lobby: LobbyView.meta({ description: "Complete state of the lobby the player is in again." }),
     }),
@@ -145,7 +148,7 @@ export const Missed = z
       atMs: MissedAtMs,
       room: RoomId,
       cause: z.enum(["kicked", "closed", "late"]),
-      by: z.enum(["host", "operator"]).optional(),
+      by: z.enum(["host", "moderator", "operator"]).optional(),
       why: z.string().optional(),
     }),
     z.object({

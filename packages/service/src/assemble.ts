@@ -1,7 +1,9 @@
 import { join } from "node:path";
 import { problem } from "@yellow-harbor/protocol";
-import { isLoopback, noteKeyFile } from "@yellow-harbor/reach";
+import { noteKeyFile } from "@yellow-harbor/reach";
 import pino, { type Logger } from "pino";
+import { lazyAccounts } from "./accounts/lazy-accounts.ts";
+import { makeAccess } from "./api/make-access.ts";
 import { createApi } from "./api/server.ts";
 import { WatchHub } from "./api/watch-hub.ts";
 import { rulesOf } from "./config/rules.ts";
@@ -13,8 +15,8 @@ import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { OpenedJournal } from "./journal/journal.ts";
+import { Audit } from "./keys/audit.ts";
 import { writeKeyFile } from "./keys/key-file.ts";
-import { OperatorKeys } from "./keys/operator-keys.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
 import { Listening } from "./listening.ts";
@@ -113,7 +115,16 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   const trusts = trustedProxies(config.listen.trustedProxies);
   const polls = new Polls();
   const watchers = new WatchHub(runtime);
-  const gateway = new Gateway({ runtime, tokens, now, players: config.players, ownPort: () => listening.port, log });
+  const accounts = lazyAccounts(config.players.accounts, options.folder, now);
+  const gateway = new Gateway({
+    runtime,
+    tokens,
+    accounts,
+    now,
+    players: config.players,
+    ownPort: () => listening.port,
+    log,
+  });
   const effects = effectRunner(base, polls, gateway);
   const agents = new AgentHub({
     runtime,
@@ -125,6 +136,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   const relay = new InstanceRelay({ runtime, tokens, config, log });
   // Before anything else waits: from the next turn on the runtime may have something to say.
   connect(runtime, { gateway, watchers, effects });
+  const audit = new Audit({ store: opened.operators, log, keepDays: config.operators.auditDays });
   const historyCheck = new HistoryCheck();
   const api = await createApi(
     {
@@ -139,7 +151,11 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       startedAtMs: Date.now(),
       output: (instance, stream) => effects.driverOf(instance).output(instance, stream),
       workingFolder: options.folder,
-      access: { ...accessOf(config, opened.secret), keys: await OperatorKeys.open(journal) },
+      access: await makeAccess(config, opened, { audit, log }),
+      audit,
+      operators: opened.operators,
+      addressOf: (player) => gateway.addressOf(player),
+      playersFrom: (network) => gateway.playersFrom(trustedProxies([network])),
       trusts,
       connectionCount: () => gateway.connectionCount,
       relayFigures: () => relay.figures,
@@ -157,6 +173,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   return [
     { end: () => journal.close() },
     { end: () => historyCheck.end() },
+    { begin: () => void audit.trim(), end: () => audit.end() },
     { end: () => api.close() },
     { end: () => effects.close() },
     { end: () => runtime.stop() },
@@ -247,11 +264,6 @@ function keyFile({ operators }: Config, dataFolder: string, key: string, listeni
     end: () => takeBack(),
   };
 }
-
-const accessOf = ({ operators, listen }: Config, secret: Uint8Array) => ({
-  loopbackIsEnough: operators.access === "open" && isLoopback(listen.host),
-  token: operatorTokenOf(secret),
-});
 
 async function startRuntime(
   config: Config,

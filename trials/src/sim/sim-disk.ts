@@ -67,8 +67,6 @@ export class SimDisk {
       copyTo: never,
       instanceRecords: async () => [],
       instanceRecord: async () => undefined,
-      operatorKeys: async () => [],
-      putOperatorKey: async () => undefined,
       close: async () => undefined,
     };
   }

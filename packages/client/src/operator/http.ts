@@ -1,4 +1,5 @@
 import {
+  CSRF_HEADER,
   type OperatorRouteName,
   type OperatorRoutes,
   operatorRoutes,
@@ -14,6 +15,8 @@ export interface OperatorOptions {
   readonly url: string;
   /** Operator token; not needed on the service's own computer while it listens on loopback. */
   readonly token?: string;
+  /** For a page of the console: the token of its session, which what changes something has to repeat. */
+  readonly csrf?: string;
 }
 
 /** Asks the routes of the table over HTTP, and holds each answer against its schema. */
@@ -21,7 +24,10 @@ export class OperatorHttp {
   readonly #url: string;
   readonly #token: string | undefined;
 
-  constructor({ url, token }: OperatorOptions) {
+  readonly #csrf: string | undefined;
+
+  constructor({ url, token, csrf }: OperatorOptions) {
+    this.#csrf = csrf;
     this.#url = url.replace(/\/$/, "");
     this.#token = token;
   }
@@ -42,7 +48,10 @@ export class OperatorHttp {
       value === undefined ? [] : [[key, String(value)]],
     );
     const search = asked.length === 0 ? "" : `?${new URLSearchParams(asked)}`;
-    const headers: Record<string, string> = this.#token === undefined ? {} : { authorization: `Bearer ${this.#token}` };
+    const headers: Record<string, string> = {
+      ...(this.#token !== undefined && { authorization: `Bearer ${this.#token}` }),
+      ...(this.#csrf !== undefined && { [CSRF_HEADER]: this.#csrf }),
+    };
     let response: Response;
     try {
       response = await fetch(`${this.#url}${filledIn(path, given.params)}${search}`, {

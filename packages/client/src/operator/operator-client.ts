@@ -1,5 +1,9 @@
 import type {
   AboutView,
+  AuditCheck,
+  AuditPage,
+  BanList,
+  BanView,
   BuildList,
   BuildSpecInput,
   BuildView,
@@ -11,6 +15,7 @@ import type {
   JournalPage,
   KeyList,
   KeyView,
+  LogInLink,
   MachineList,
   MatchExplanation,
   MatchList,
@@ -29,11 +34,13 @@ import type {
   RoomPage,
   RoomView,
   Said,
+  SessionList,
   StatusView,
   TicketExplanation,
   TicketList,
   TravelExplanation,
   WatchMessage,
+  WhoAmI,
 } from "@yellow-harbor/protocol";
 import { eventsOf } from "./event-stream.ts";
 import { bodyOf, OperatorHttp, type OperatorOptions } from "./http.ts";
@@ -272,6 +279,65 @@ export class OperatorClient {
   /** Revokes a key: it is worth nothing from now on. */
   revokeKey(key: string): Promise<KeyView> {
     return this.#http.call("revokeKey", { params: { key } });
+  }
+
+  /** Bans that count now. */
+  bans(query: { limit?: number; after?: string } = {}): Promise<BanList> {
+    return this.#http.call("bans", { query });
+  }
+
+  /** Bans an account, or an address or network: whoever is concerned and here is kicked. Without `hours` for good. */
+  ban(
+    whom: { account: string } | { network: string; everybody?: boolean },
+    how: { reason?: string; hours?: number } = {},
+  ): Promise<BanView> {
+    return this.#http.call("createBan", { body: { ...whom, ...how } });
+  }
+
+  /** Bans a player by its account; a guest without a device key by the network it comes from. */
+  banPlayer(player: string, how: { reason?: string; hours?: number } = {}): Promise<BanView> {
+    return this.#http.call("banPlayer", { params: { player }, body: how });
+  }
+
+  liftBan(ban: string): Promise<BanView> {
+    return this.#http.call("liftBan", { params: { ban } });
+  }
+
+  /** What operators did and tried, the newest first. */
+  audit(query: { limit?: number; before?: number; name?: string; action?: string } = {}): Promise<AuditPage> {
+    return this.#http.call("audit", { query });
+  }
+
+  /** Whether every entry of the audit log is there as it was written. */
+  checkAudit(): Promise<AuditCheck> {
+    return this.#http.call("checkAudit");
+  }
+
+  /** Begins a session in this browser, with a key or the code of a link. */
+  logIn(by: { key: string } | { code: string }): Promise<WhoAmI> {
+    return this.#http.call("logIn", { body: by });
+  }
+
+  logOut(): Promise<object> {
+    return this.#http.call("logOut");
+  }
+
+  whoAmI(): Promise<WhoAmI> {
+    return this.#http.call("whoAmI");
+  }
+
+  /** Sessions of the console: of one's own key, or all for whoever administers. */
+  sessions(): Promise<SessionList> {
+    return this.#http.call("sessions");
+  }
+
+  endSession(session: string): Promise<object> {
+    return this.#http.call("endSession", { params: { session } });
+  }
+
+  /** A code that logs one browser in to the console, once. */
+  logInLink(): Promise<LogInLink> {
+    return this.#http.call("logInLink");
   }
 
   /** A consistent copy of all that the service keeps: the bytes of one SQLite file. */

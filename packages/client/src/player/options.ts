@@ -2,8 +2,12 @@ import type { Backoff } from "./backoff.ts";
 import type { LinkOptions } from "./link.ts";
 
 export interface PlayerOptions extends LinkOptions {
-  /** Guest name, 1 to 32 visible characters. */
-  readonly name: string;
+  /** Name to play under, 1 to 32 visible characters; an account token may have one instead. */
+  readonly name?: string;
+  /** Account token of the game's own back end, or what gets a new one: it is asked for each new hello. */
+  readonly account?: string | (() => string | Promise<string>);
+  /** Random key, 32 to 128 characters, that the device keeps: a guest is the same player with it next time. */
+  readonly device?: string;
   /** Build of the game client, such as `tidewrights-0.3`. */
   readonly build: string;
   readonly lobby?: string;

@@ -66,7 +66,12 @@ export class PlayerClient {
     return this.#session.known.player.name;
   }
 
-  /** Token for {@link PlayerOptions.resume}. Whoever has it is this player: keep it like a password. */
+  /** Account, such as `game:4711`; undefined for a guest without a device key. */
+  get account(): string | undefined {
+    return this.#session.known.player.account;
+  }
+
+  /** Token for {@link PlayerOptions.resume}; each welcome brings a new one. Whoever has it is this player: keep it like a password. */
   get resumeToken(): string {
     return this.#session.known.resume;
   }

@@ -96,12 +96,16 @@ export class PlayerSession {
 
   /** Connects and says hello, as a newcomer or with the token of an earlier welcome. */
   async open(resume: string | undefined): Promise<void> {
-    const { name, build, lobby, wire = WIRE_VERSION } = this.#options;
+    const { name, build, lobby, device, wire = WIRE_VERSION } = this.#options;
+    // Coming back needs no account token: it may have ended long ago.
+    const account = resume === undefined || this.#welcome === undefined ? await this.#accountToken() : undefined;
     const hello = {
       frame: "hello",
       wire,
       build,
-      ...(resume === undefined ? { name } : { resume }),
+      ...(resume === undefined ? { ...(name !== undefined && { name }) } : { resume }),
+      ...(account !== undefined && { account }),
+      ...(device !== undefined && resume === undefined && { device }),
       ...(lobby !== undefined && { lobby }),
       ...(resume !== undefined && { ...haveOf(this.#state), ...(this.#welcome && { heard: this.#heard }) }),
     };
@@ -114,6 +118,11 @@ export class PlayerSession {
       end: (end) => this.#ended(link, end),
     });
     await link.hello(hello);
+  }
+
+  async #accountToken(): Promise<string | undefined> {
+    const { account } = this.#options;
+    return typeof account === "function" ? account() : account;
   }
 
   #welcomed(link: Link | undefined, welcome: Welcome): void {

@@ -1,3 +1,4 @@
+import { bans } from "../bans/index.ts";
 import { builds } from "../builds/index.ts";
 import { lobbies } from "../lobbies/index.ts";
 import { machines } from "../machines/index.ts";
@@ -15,6 +16,7 @@ import { own } from "./own.ts";
 export const capabilities: readonly Capability[] = [
   own,
   players,
+  bans,
   rooms,
   travel,
   lobbies,

@@ -64,6 +64,11 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     ...(room === null ? [] : [{ do: "room.depart", room, player, reason } as const]),
   ],
 
+  "ban.set": ({ ban }, state) => {
+    const player = "account" in ban ? state.players.byAccount.get(ban.account) : undefined;
+    return player === undefined ? [] : [{ do: "player.kick", player, reason: undefined, ban }];
+  },
+
   // Lobby and room: a player is in exactly one of them.
   "room.opened": ({ room, lobby, host, match }) => [
     { do: "queue.drop-player", player: host, cause: "went-elsewhere" },

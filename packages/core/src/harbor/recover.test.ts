@@ -46,7 +46,7 @@ describe("a harbor that is started anew", () => {
   });
 
   it("takes as many players as it is let have", () => {
-    const test = new TestHarbor(testRules({ players: { limit: 20_000, builds: ["game-1"], graceMs: 5_000 } }));
+    const test = new TestHarbor(testRules({ players: { ...testRules().players, limit: 20_000 } }));
     let stamps = 0;
     const stamp = () => ({ at: test.now, entropy: [stamps++, 5, 6, 7] as const });
     const connect = { do: "player.connect", name: "Fenn", build: "game-1", lobby: undefined, connection: 1 } as const;

@@ -1,4 +1,5 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
+import type { BanCommand } from "./bans/commands.ts";
 import type { BuildCommand } from "./builds/commands.ts";
 import type { LobbyCommand } from "./lobbies/commands.ts";
 import type { MachineCommand } from "./machines/commands.ts";
@@ -26,6 +27,7 @@ export type HarborCommand =
 export interface Commands {
   harbor: HarborCommand;
   player: PlayerCommand;
+  ban: BanCommand;
   lobby: LobbyCommand;
   room: RoomCommand;
   travel: TravelCommand;

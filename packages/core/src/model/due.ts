@@ -3,6 +3,7 @@ import type { Deadline } from "../deadlines/index.ts";
 /** What can fall due, by capability. One that nothing else reads adds its own to it where it stands. */
 export interface DueKinds {
   player: "player-grace";
+  ban: "ban-end";
   lobby: "lobby-tally";
   room: `room-${"countdown" | "results" | "play" | "host" | "turn" | "empty"}`;
   travel: "travel-step";

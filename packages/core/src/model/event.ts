@@ -1,4 +1,5 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
+import type { BanEvent } from "./bans/events.ts";
 import type { BuildEvent } from "./builds/events.ts";
 import type { LobbyEvent } from "./lobbies/events.ts";
 import type { MachineEvent } from "./machines/events.ts";
@@ -25,6 +26,7 @@ export type OwnEvent =
 export interface Events {
   harbor: OwnEvent;
   player: PlayerEvent;
+  ban: BanEvent;
   lobby: LobbyEvent;
   room: RoomEvent;
   travel: TravelEvent;

@@ -1,6 +1,8 @@
 import type {
+  AccountId,
   Acknowledged,
   AnnounceReply,
+  BanView,
   BoardReply,
   BuildView,
   LobbyView,
@@ -18,7 +20,16 @@ import type { OwedPass } from "./pools/state.ts";
 
 /** The complete view of what a player is in: exactly one of lobby and room, and the pass it may still use. */
 export interface WelcomeState {
-  readonly player: { readonly id: PlayerId; readonly name: string; readonly revision: number };
+  readonly player: {
+    readonly id: PlayerId;
+    readonly name: string;
+    readonly account?: AccountId;
+    readonly revision: number;
+  };
+  /** Whether somebody was taken up who was known already. */
+  readonly resumed: boolean;
+  /** Number of the resume token that is given now. */
+  readonly resumeNumber: number;
   readonly lobby?: LobbyView;
   readonly room?: RoomView;
   readonly pass?: OwedPass;
@@ -34,6 +45,8 @@ export interface OtherReplies {
   "player.connect": WelcomeState;
   "player.resume": WelcomeState;
   "player.kick": Done;
+  "ban.set": BanView;
+  "ban.lift": BanView;
   "room.dissolve": Revised;
   "room.operator-hand-over": Revised;
   "room.operator-kick": Revised;

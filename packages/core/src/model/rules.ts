@@ -20,6 +20,8 @@ export interface HarborRules {
     readonly builds: readonly string[];
     /** How long a lost player without a room is waited for. */
     readonly graceMs: number;
+    /** What becomes of the second connection of an account whose player is here. */
+    readonly sameAccount: "take-over" | "refuse";
   };
   /** In order; the first is where a player stands who names none. */
   readonly lobbies: ReadonlyMap<ConfigName, LobbyRules>;

@@ -11,7 +11,7 @@ import type { Travel } from "./travel/state.ts";
  * be in another harbor than the others, and is then told just this.
  */
 
-export type PlayerSeen = Readonly<Pick<Player, "id" | "name" | "build" | "lobby" | "presence" | "room">>;
+export type PlayerSeen = Readonly<Pick<Player, "id" | "name" | "build" | "lobby" | "presence" | "room" | "identity">>;
 
 export type RoomSeen = Readonly<
   Pick<Room, "id" | "code" | "kind" | "capacity" | "level" | "stage" | "policy" | "host" | "members" | "revision">

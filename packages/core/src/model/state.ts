@@ -1,4 +1,5 @@
 import type { Deadlines } from "../deadlines/index.ts";
+import type { BansState } from "./bans/state.ts";
 import type { BuildsState } from "./builds/state.ts";
 import type { Derived } from "./derived.ts";
 import type { DueKind } from "./due.ts";
@@ -16,6 +17,7 @@ import type { TravelsState } from "./travel/state.ts";
 export interface HarborState {
   founded: boolean;
   readonly players: PlayersState;
+  readonly bans: BansState;
   readonly lobbies: LobbiesState;
   readonly rooms: RoomsState;
   readonly travels: TravelsState;
@@ -35,7 +37,7 @@ export interface HarborState {
 export type KeptState = Omit<HarborState, "derived" | "seen">;
 
 /** What players, lobbies, rooms and travels may read and change. */
-export type RoomsPart = Pick<HarborState, "players" | "lobbies" | "rooms" | "travels" | "deadlines"> & {
+export type RoomsPart = Pick<HarborState, "players" | "bans" | "lobbies" | "rooms" | "travels" | "deadlines"> & {
   readonly derived: Pick<Derived, "directory">;
   readonly seen: Pick<Seen, "queues" | "pools">;
 };

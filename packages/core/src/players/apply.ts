@@ -1,16 +1,23 @@
 import type { Missed } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import { assertNever } from "../model/decision.ts";
+import type { UsedToken } from "../model/players/commands.ts";
 import type { PlayerEvent } from "../model/players/events.ts";
 import type { Player } from "../model/players/state.ts";
 import type { RoomsPart } from "../model/state.ts";
 
-export function applyPlayer(state: RoomsPart, event: PlayerEvent): void {
+export function applyPlayer(state: RoomsPart, event: PlayerEvent, at: number): void {
   const { byId } = state.players;
   switch (event.kind) {
     case "player.connected": {
-      const { player: id, name, build, lobby, connection } = event;
-      byId.set(id, { id, name, build, lobby, room: null, presence: "here", connection, latency: null });
+      const { player: id, name, build, lobby, connection, identity = null, origin = null, token, uniqueName } = event;
+      const resume = { given: 1, shown: 0 };
+      const how = { presence: "here", connection, latency: null } as const;
+      const unique = uniqueName !== undefined && { uniqueName };
+      byId.set(id, { id, name, build, lobby, room: null, identity, origin, resume, ...unique, ...how });
+      if (uniqueName !== undefined) state.players.uniqueNames.set(uniqueName, id);
+      if (identity) state.players.byAccount.set(identity.account, id);
+      if (token) useToken(state, token, at);
       state.players.here += 1;
       return;
     }
@@ -20,7 +27,16 @@ export function applyPlayer(state: RoomsPart, event: PlayerEvent): void {
       else countAsTold(player);
       player.presence = "here";
       player.connection = event.connection;
+      player.resume = { given: player.resume.given + 1, shown: event.shown ?? player.resume.shown };
       clearDeadline(state.deadlines, "player-grace", event.player);
+      return;
+    }
+    case "player.identified": {
+      const player = playerOf(state, event.player);
+      if (player.identity) state.players.byAccount.delete(player.identity.account);
+      player.identity = event.identity;
+      state.players.byAccount.set(event.identity.account, event.player);
+      if (event.token) useToken(state, event.token, at);
       return;
     }
     case "player.measured":
@@ -37,11 +53,27 @@ export function applyPlayer(state: RoomsPart, event: PlayerEvent): void {
     }
     case "player.left":
       if (playerOf(state, event.player).presence === "here") state.players.here -= 1;
+      forgetAccount(state, event.player);
+      state.players.uniqueNames.delete(byId.get(event.player)?.uniqueName ?? "");
       byId.delete(event.player);
       clearDeadline(state.deadlines, "player-grace", event.player);
       return;
     default:
       assertNever(event);
+  }
+}
+
+function forgetAccount({ players }: RoomsPart, id: string): void {
+  const account = players.byId.get(id)?.identity?.account;
+  if (account !== undefined && players.byAccount.get(account) === id) players.byAccount.delete(account);
+}
+
+/** Tokens that have ended need not be known any more: whoever shows one is refused for that. */
+function useToken({ players: { usedTokens } }: RoomsPart, { id, untilMs }: UsedToken, at: number): void {
+  usedTokens.set(id, untilMs);
+  for (const [known, endsAtMs] of usedTokens) {
+    if (endsAtMs > at) break;
+    usedTokens.delete(known);
   }
 }
 

@@ -1,11 +1,14 @@
-import { accept, type Decision, nothingToDo, type RoomsContext, refuse } from "../model/decision.ts";
+import { type ConfigName, isDevice } from "@yellow-harbor/protocol";
+import { bans } from "../bans/index.ts";
+import { accept, type Decision, nothingToDo, type Refusal, type RoomsContext, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
-import type { PlayerCommand } from "../model/players/commands.ts";
+import type { Caller, PlayerCommand, UsedToken } from "../model/players/commands.ts";
 import type { PlayerEvent } from "../model/players/events.ts";
-import type { Player } from "../model/players/state.ts";
+import type { Identity, Player } from "../model/players/state.ts";
 import type { Done, WelcomeState } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { RoomsPart } from "../model/state.ts";
+import { nameSkeleton } from "./skeleton.ts";
 import { stateFor } from "./view.ts";
 
 type Doing<K extends PlayerCommand["do"]> = Extract<PlayerCommand, { do: K }>;
@@ -21,25 +24,87 @@ export const decidePlayer = decideBy<PlayerCommand, RoomsPart>({
   "player.kick": kick,
 });
 
-function connect({ state, rules, random }: RoomsContext, command: Doing<"player.connect">): Decision<WelcomeState> {
+function connect(context: RoomsContext, command: Doing<"player.connect">): Decision<WelcomeState> {
+  const { state, rules, random } = context;
+  const { name, build, connection, identity, origin, token } = command;
+  const unwelcome = unwelcomed(context, command);
+  if (unwelcome) return unwelcome;
+  const known = identity && state.players.byId.get(state.players.byAccount.get(identity.account) ?? "");
+  if (known) return comeAgain(context, known, command);
   // Whoever is away and has begun nothing makes way for somebody who is here.
   const isFull = state.players.byId.size >= rules.players.limit;
   const makesWay = isFull ? idleAway(state) : undefined;
   if (isFull && makesWay === undefined) {
     return refuse("harbor-full", `All ${rules.players.limit} player places are taken; try again in a minute.`);
   }
-  const lobbies = [...rules.lobbies.keys()];
-  const lobby = command.lobby ?? lobbies[0];
-  if (lobby === undefined || !rules.lobbies.has(lobby)) {
-    const detail = `There is no lobby ${command.lobby}; the lobbies are ${lobbies.join(", ")}.`;
-    return refuse("lobby-unknown", detail, { accepted: lobbies });
+  const place = lobbyFor(context, command);
+  if ("refused" in place) return place;
+  if (name === "") {
+    return refuse("name-needed", "The hello has no name, and the account token has none either; give one in name.");
   }
   const player = newId("p", random);
-  const { name, build, connection } = command;
   const leaving = makesWay === undefined ? [] : [leftEvent(makesWay, "lost")];
-  return accept([...leaving, { kind: "player.connected", player, name, build, lobby, connection }], {
-    reply: (after) => stateFor(after, player),
+  const who = { ...(identity && { identity }), ...(origin !== undefined && { origin }), ...(token && { token }) };
+  return accept([...leaving, { kind: "player.connected", player, name, build, connection, ...place, ...who }], {
+    reply: (after) => stateFor(after, player, { resumed: false }),
   });
+}
+
+/** The account is that of a player who is known: the same player, by another connection. */
+function comeAgain(
+  { rules }: RoomsContext,
+  known: Player,
+  { connection, identity, token }: Doing<"player.connect">,
+): Decision<WelcomeState> {
+  if (known.presence === "here" && rules.players.sameAccount === "refuse" && !isDevice(identity?.account ?? "")) {
+    const detail = `Account ${identity?.account} is in use by another connection; close that one first.`;
+    return refuse("account-in-use", detail);
+  }
+  const identified = changedIdentity(known, identity, token);
+  return accept([{ kind: "player.resumed", player: known.id, connection }, ...identified], {
+    reply: (after) => stateFor(after, known.id, { resumed: true }),
+  });
+}
+
+/** What is vouched for now, when it is other than before, or when its token must not be used again. */
+function changedIdentity(player: Player, identity: Identity | undefined, token: UsedToken | undefined): PlayerEvent[] {
+  if (identity === undefined) return [];
+  if (token === undefined && JSON.stringify(player.identity) === JSON.stringify(identity)) return [];
+  return [{ kind: "player.identified", player: player.id, identity, ...(token && { token }) }];
+}
+
+/** Why nobody may come so: banned, or with a token that was used already. */
+function unwelcomed(context: RoomsContext, { identity, token, from }: Caller): Refusal | undefined {
+  const { state, at } = context;
+  const usedUntilMs = token === undefined ? undefined : state.players.usedTokens.get(token.id);
+  if (usedUntilMs !== undefined && usedUntilMs > at) {
+    return refuse("account-token-used", "The account token was used already; get a new one from the game's back end.");
+  }
+  return bans.refusal(context, identity, from);
+}
+
+/** The lobby that somebody may be in, or why not. */
+function lobbyFor(
+  { state, rules }: RoomsContext,
+  { lobby: wanted, identity, name }: Doing<"player.connect">,
+): { readonly lobby: ConfigName; readonly uniqueName?: string } | Refusal {
+  const lobbies = [...rules.lobbies.keys()];
+  const id = wanted ?? lobbies[0];
+  const lobby = id === undefined ? undefined : rules.lobbies.get(id);
+  if (id === undefined || lobby === undefined) {
+    const detail = `There is no lobby ${wanted}; the lobbies are ${lobbies.join(", ")}.`;
+    return refuse("lobby-unknown", detail, { accepted: lobbies });
+  }
+  if (!lobby.guests && (identity === undefined || isDevice(identity.account))) {
+    const detail = `Lobby ${id} lets no guests in; say hello with an account token of the game.`;
+    return refuse("account-needed", detail);
+  }
+  const uniqueName = lobby.uniqueNames ? `${id} ${nameSkeleton(name)}` : undefined;
+  if (uniqueName !== undefined && state.players.uniqueNames.has(uniqueName)) {
+    const detail = `Another player of lobby ${id} has this name, or one that looks like it; take another.`;
+    return refuse("name-taken", detail);
+  }
+  return { lobby: id, ...(uniqueName !== undefined && { uniqueName }) };
 }
 
 /** The player known longest of those who are away, in no room and not searching. */
@@ -50,10 +115,9 @@ function idleAway({ players, seen }: RoomsPart): Player | undefined {
   return undefined;
 }
 
-function resume(
-  { state }: RoomsContext,
-  { player: id, connection, heard }: Doing<"player.resume">,
-): Decision<WelcomeState> {
+function resume(context: RoomsContext, command: Doing<"player.resume">): Decision<WelcomeState> {
+  const { state } = context;
+  const { player: id, connection, heard, shown, identity, token } = command;
   const player = state.players.byId.get(id);
   if (player === undefined) {
     return refuse(
@@ -61,10 +125,39 @@ function resume(
       "The player of this token has left, or was away for too long; say hello with a name instead.",
     );
   }
+  if (shown !== undefined && shown < player.resume.shown) {
+    const detail = "The resume token was replaced by a newer one, which was used; show that of the newest welcome.";
+    return refuse("token-invalid", detail);
+  }
+  const unwelcome = unwelcomed(context, { ...command, identity: identity ?? player.identity ?? undefined });
+  if (unwelcome) return unwelcome;
+  const conflict = identity && accountConflict(state, player, identity);
+  if (conflict) return conflict;
+  const resumed: PlayerEvent = {
+    kind: "player.resumed",
+    player: id,
+    connection,
+    ...(shown !== undefined && { shown }),
+  };
   // Also for a player who is here: the second connection takes over, and the loss of the first no longer counts.
-  return accept([{ kind: "player.resumed", player: id, connection }], {
-    reply: (after) => stateFor(after, id, heard),
+  return accept([resumed, ...changedIdentity(player, identity, token)], {
+    reply: (after) => stateFor(after, id, { resumed: true, heard }),
   });
+}
+
+/** Why a player cannot become an account. */
+function accountConflict({ players }: RoomsPart, player: Player, { account }: Identity): Refusal | undefined {
+  const own = player.identity?.account;
+  if (own === account) return undefined;
+  if (own !== undefined && !isDevice(own)) {
+    return refuse(
+      "account-differs",
+      `The player belongs to account ${own}; leave the resume token out to come as ${account}.`,
+    );
+  }
+  if (!players.byAccount.has(account)) return undefined;
+  const detail = `Account ${account} has a player already; leave the resume token out to take that one up.`;
+  return refuse("account-in-use", detail);
 }
 
 function lose({ state, rules, at }: RoomsContext, { player: id, connection }: Doing<"player.lose">): Decision {
@@ -86,14 +179,14 @@ function leave({ state }: RoomsContext, { player: id }: Doing<"player.leave">): 
   return accept([leftEvent(player, "left")], { reply: () => ({}) });
 }
 
-function kick({ state }: RoomsContext, { player: id, reason }: Doing<"player.kick">): Decision<Done> {
+function kick({ state, at }: RoomsContext, { player: id, reason, ban }: Doing<"player.kick">): Decision<Done> {
   const player = state.players.byId.get(id);
   if (player === undefined)
     return refuse("player-unknown", `There is no player ${id}; it has left, or was away for too long.`);
-  const detail = `An operator kicked you${reason === undefined ? "" : `: ${reason}`}.`;
+  const detail = ban ? bans.detail(ban, at) : `An operator kicked you${reason === undefined ? "" : `: ${reason}`}.`;
   return accept([leftEvent(player, "kicked")], {
     reply: () => ({}),
-    effects: [{ effect: "end-connection", player: id, code: "kicked", detail }],
+    effects: [{ effect: "end-connection", player: id, code: ban ? "banned" : "kicked", detail }],
   });
 }
 

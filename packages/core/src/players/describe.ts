@@ -7,9 +7,11 @@ export function describePlayer(state: RoomsPart, event: PlayerEvent, at: number)
   const name = (id: string) => state.players.byId.get(id)?.name ?? id;
   switch (event.kind) {
     case "player.connected":
-      return `${event.name} connects with build ${event.build}, in ${event.lobby}.`;
+      return `${event.name} connects with build ${event.build}, in ${event.lobby}${event.identity ? `, as ${event.identity.account}` : ""}.`;
     case "player.resumed":
       return `${name(event.player)} is connected again.`;
+    case "player.identified":
+      return `${name(event.player)} is account ${event.identity.account}.`;
     case "player.measured":
       return undefined;
     case "player.lost":

@@ -6,10 +6,20 @@ import { rooms } from "../rooms/index.ts";
 import { travel } from "../travel/index.ts";
 
 /** With what has befallen it since a revision, or since it was lost. */
-export function stateFor(state: RoomsPart, id: PlayerId, heard?: number): WelcomeState {
+export function stateFor(
+  state: RoomsPart,
+  id: PlayerId,
+  { resumed, heard }: { readonly resumed: boolean; readonly heard?: number | undefined },
+): WelcomeState {
   const player = state.players.byId.get(id);
   if (player === undefined) throw new Error(`view for unknown player ${id}`);
-  const who = { id, name: player.name, revision: player.own?.revision ?? 0 };
+  const { name, identity } = player;
+  const revision = player.own?.revision ?? 0;
+  const who = {
+    player: { id, name, ...(identity && { account: identity.account }), revision },
+    resumed,
+    resumeNumber: player.resume.given,
+  };
   const since = heard ?? player.own?.told ?? 0;
   const unheard = player.own?.lately.filter(({ revision }) => revision > since) ?? [];
   const missed = unheard.length > 0 && { missed: unheard };
@@ -17,12 +27,12 @@ export function stateFor(state: RoomsPart, id: PlayerId, heard?: number): Welcom
   if (room === undefined) {
     const ticket = state.seen.queues.ticketOf(id);
     return {
-      player: who,
+      ...who,
       lobby: lobbies.views.lobby(state, player.lobby),
       ...missed,
       ...(ticket && { ticket }),
     };
   }
   const pass = travel.views.owedPass(state, room.id, id);
-  return { player: who, room: rooms.views.room(state, room), ...missed, ...(pass && { pass }) };
+  return { ...who, room: rooms.views.room(state, room), ...missed, ...(pass && { pass }) };
 }

@@ -64,6 +64,7 @@ const player = (n: number, more: Partial<PlayerSeen> = {}): PlayerSeen => ({
   lobby: "quayside",
   presence: "here",
   room: null,
+  identity: null,
   ...more,
 });
 

@@ -3,6 +3,7 @@ import { assertNever } from "../model/decision.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { passSoon } from "./apply-ticket.ts";
+import { pauseKey } from "./parts.ts";
 
 type BackfillEvent = Extract<QueueEvent, { kind: `queue.${"backfill-started" | "backfill-ended" | "backfilled"}` }>;
 
@@ -30,7 +31,8 @@ export function applyBackfill(state: QueuesPart, event: BackfillEvent, at: numbe
       }
       const backfill = backfills.get(event.room);
       if (backfill) backfills.set(event.room, { ...backfill, places: backfill.places - came, match: null });
-      for (const { players } of made.tickets) for (const player of players) state.queues.pauses.delete(player.id);
+      for (const { players } of made.tickets)
+        for (const player of players) state.queues.pauses.delete(pauseKey(state, player.id));
       return;
     }
     default:

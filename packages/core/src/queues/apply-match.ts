@@ -5,6 +5,7 @@ import { type MadeMatch, queueOf, type Ticket } from "../model/queues/state.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { closeTicket, replaceTicket } from "./apply-ticket.ts";
 import { remember } from "./estimate.ts";
+import { pauseKey } from "./parts.ts";
 
 /** From a match that came to nothing until its queue makes another. */
 const TRY_AGAIN_MS = 3_000;
@@ -136,7 +137,7 @@ function settle(
   change(state, id, { room, forming: false });
   if (!queueOf(state.queues, made.queue).recent.includes(id)) forget(state, id);
   byRoom.delete(room);
-  for (const { players } of made.tickets) for (const player of players) pauses.delete(player.id);
+  for (const { players } of made.tickets) for (const player of players) pauses.delete(pauseKey(state, player.id));
   if (watchesLeavers)
     rooms.set(room, { room, queue: made.queue, region: made.region, tickets: made.tickets, filled: 0 });
 }

@@ -5,6 +5,7 @@ import type { QueuesPart } from "../model/state.ts";
 import { applyBackfill } from "./apply-backfill.ts";
 import { applyMatch, extendAsking } from "./apply-match.ts";
 import { closeTicket, openTicket, passSoon, replaceTicket } from "./apply-ticket.ts";
+import { pauseKey } from "./parts.ts";
 
 export function applyQueue(state: QueuesPart, event: QueueEvent, at: number): void {
   const queue = queueOf(state.queues, event.queue);
@@ -29,8 +30,7 @@ export function applyQueue(state: QueuesPart, event: QueueEvent, at: number): vo
       closeTicket(state, event.ticket);
       return;
     case "queue.search-paused":
-      state.queues.pauses.set(event.player, { times: event.times, untilMs: event.untilMs });
-      return;
+      return pause(state, event, at);
     case "queue.mode-set":
       queue.mode = event.mode;
       return passSoon(state, event.queue, at);
@@ -57,4 +57,23 @@ export function applyQueue(state: QueuesPart, event: QueueEvent, at: number): vo
 export function holdTickets(state: QueuesPart, at: number): void {
   for (const ticket of state.queues.tickets.values()) replaceTicket(state, { ...ticket, held: true }, at);
   extendAsking(state, at);
+}
+
+/** After its end a pause only counts how many there were, and that no longer than a day. */
+const PAUSE_KEPT_MS = 86_400_000;
+
+function pause(
+  state: QueuesPart,
+  { player, times, untilMs }: Extract<QueueEvent, { kind: "queue.search-paused" }>,
+  at: number,
+): void {
+  const { pauses } = state.queues;
+  const key = pauseKey(state, player);
+  // The newest stands last.
+  pauses.delete(key);
+  pauses.set(key, { times, untilMs });
+  for (const [known, { untilMs: endsAtMs }] of pauses) {
+    if (endsAtMs + PAUSE_KEPT_MS > at) break;
+    pauses.delete(known);
+  }
 }

@@ -4,7 +4,7 @@ import type { QueueEvent } from "../model/queues/events.ts";
 import type { MadeMatch } from "../model/queues/state.ts";
 import type { Done } from "../model/replies.ts";
 import type { QueuesPart } from "../model/state.ts";
-import { endedEvent, listed, nameIn, ticketOf } from "./parts.ts";
+import { endedEvent, listed, nameIn, pauseKey, ticketOf } from "./parts.ts";
 
 /** A player accepts the match that it is asked about, or declines it. */
 export function confirm(context: QueuesContext, player: PlayerId, args: PlayerArgs<"queue.confirm">): Decision<Done> {
@@ -76,7 +76,7 @@ export function letGo(
   const paused = leavers.flatMap((player): QueueEvent[] => {
     const ticket = ticketOf(state, player);
     if (!confirm || !ticket || cause === "player-left") return [];
-    const before = state.queues.pauses.get(player);
+    const before = state.queues.pauses.get(pauseKey(state, player));
     const times = before && at <= before.untilMs + confirm.forgetMs ? before.times + 1 : 1;
     const pauseMs = confirm.pausesMs[Math.min(times, confirm.pausesMs.length) - 1] ?? 0;
     const name = nameIn(ticket, player);

@@ -3,12 +3,13 @@ import { entrantOf, type MatchAttributes } from "../matching/index.ts";
 import { accept, type Decision, nothingToDo, type QueuesContext, type Refusal, refuse } from "../model/decision.ts";
 import { partyOf } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
+import type { QueueRules } from "../model/queues/rules.ts";
 import type { MadeMatch, Ticket, TicketPlayer } from "../model/queues/state.ts";
 import type { Done } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { completion, letGo } from "./decide-confirm.ts";
-import { endedEvent, endOf, nameIn, ticketOf, ticketReply, unknownQueue } from "./parts.ts";
+import { endedEvent, endOf, nameIn, pauseKey, ticketOf, ticketReply, unknownQueue } from "./parts.ts";
 import { ticketView } from "./view.ts";
 
 /** How long the members of a party may take to agree. */
@@ -38,7 +39,7 @@ export function join(
     const player = playerFor(context, id, leader, queue.lobby);
     if ("refused" in player) return player;
     const isLeader = id === leader;
-    const own = isLeader ? ownOf(context, id, args) : { attributes: {}, latencyMs: {} };
+    const own = isLeader ? ownOf(context, id, queue, args) : { attributes: {}, latencyMs: {} };
     players.push({ id, name: player.name, agreed: isLeader, ...own });
   }
   const largest = queue.match.party.max;
@@ -94,7 +95,7 @@ function playerFor(
   if (state.queues.byPlayer.has(id) && !(id === leader && isOnlyAsked(context, id))) {
     return refuse("already-searching", `${who} searching already; cancel that with queue.cancel first.`);
   }
-  const pause = state.queues.pauses.get(id);
+  const pause = state.queues.pauses.get(pauseKey(state, id));
   if (pause && at < pause.untilMs) {
     const seconds = Math.ceil((pause.untilMs - at) / 1_000);
     const times = pause.times === 1 ? "a match" : `${pause.times} matches in a row`;
@@ -108,14 +109,21 @@ function playerFor(
   return player;
 }
 
-/** What a player brings. Its build is what it said hello with, whatever else it says. */
+/** What a player brings. Its build is what it said hello with, and what is vouched for comes from its account alone. */
 function ownOf(
   { state }: QueuesContext,
   id: PlayerId,
+  queue: QueueRules | undefined,
   { attributes = {}, latencyMs = {} }: Pick<PlayerArgs<"queue.agree">, "attributes" | "latencyMs">,
 ): { attributes: MatchAttributes; latencyMs: Readonly<Record<string, number>> } {
-  const build = state.seen.rooms.player(id)?.build ?? "";
-  return { attributes: { ...attributes, build }, latencyMs };
+  const { build = "", identity } = state.seen.rooms.player(id) ?? {};
+  const own: Record<string, MatchAttributes[string]> = { ...attributes, build };
+  for (const attribute of queue?.vouched ?? []) {
+    const vouched = identity?.vouched[attribute];
+    if (vouched === undefined) delete own[attribute];
+    else own[attribute] = vouched;
+  }
+  return { attributes: own, latencyMs };
 }
 
 export function agree(
@@ -130,10 +138,10 @@ export function agree(
   }
   const reply = ticketReply(ticket);
   if (ticket.players.some((one) => one.id === player && one.agreed)) return accept([], { reply });
-  const own = ownOf(context, player, args);
+  const queue = rules.queues.get(ticket.queue);
+  const own = ownOf(context, player, queue, args);
   const players = ticket.players.map((one) => (one.id === player ? { ...one, ...own, agreed: true } : one));
   const agreed = { kind: "queue.agreed", queue: ticket.queue, ticket: ticket.id, player, ...own } as const;
-  const queue = rules.queues.get(ticket.queue);
   if (queue === undefined || players.some((one) => !one.agreed)) return accept([agreed], { reply });
   const entered = entrantOf(queue.match, partyOf({ ...ticket, players, sinceMs: at }));
   if ("refused" in entered) {

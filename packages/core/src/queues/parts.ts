@@ -12,6 +12,10 @@ export const ticketOf = ({ queues }: QueuesPart, player: PlayerId): Ticket | und
 export const nameIn = ({ players }: Ticket, player: PlayerId): string =>
   players.find(({ id }) => id === player)?.name ?? player;
 
+/** Under what a pause is kept: an account does not shed it by coming again, and a guest has nothing else but its id. */
+export const pauseKey = ({ seen }: QueuesPart, player: PlayerId): string =>
+  seen.rooms.player(player)?.identity?.account ?? player;
+
 /** When a search that begins now ends with nobody found. */
 export const endOf = (searchMs: number | null, at: number) => (searchMs === null ? null : at + searchMs);
 

@@ -2,8 +2,9 @@ import type { LevelView, PlayerId } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import { assertNever } from "../model/decision.ts";
 import type { Latency } from "../model/latency.ts";
+import { ban } from "../model/rooms/bans.ts";
 import type { RoomEvent } from "../model/rooms/events.ts";
-import { ban, type Member, type Room } from "../model/rooms/state.ts";
+import type { Member, Room } from "../model/rooms/state.ts";
 import type { RoomsPart } from "../model/state.ts";
 
 /** What happens to single members. */
@@ -136,7 +137,7 @@ function depart(state: RoomsPart, room: Room, event: Of<"room.departed">, at: nu
   room.members.delete(event.player);
   if (event.host !== undefined) room.host = event.host;
   if (event.host !== undefined || room.members.size === 0) clearDeadline(state.deadlines, "room-host", room.id);
-  if (event.ban) ban(room, event.player);
+  if (event.ban) ban(room, event.player, state.players.byId.get(event.player));
   for (const key of event.gone ?? []) room.board.delete(key);
   for (const key of event.passed ?? []) {
     const entry = room.board.get(key);

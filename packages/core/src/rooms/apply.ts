@@ -1,8 +1,9 @@
 import type { RoomPolicy } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import type { Destination } from "../model/destination.ts";
+import { ban } from "../model/rooms/bans.ts";
 import type { RoomEvent } from "../model/rooms/events.ts";
-import { ban, type Gathering, type Playing, type Room, type Stage, type Travelling } from "../model/rooms/state.ts";
+import type { Gathering, Playing, Room, Stage, Travelling } from "../model/rooms/state.ts";
 import type { Entropy } from "../model/stamp.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } from "./apply-member.ts";
@@ -30,7 +31,7 @@ function change(
     case "room.settings-changed":
       return changeSettings(state, room, event);
     case "room.banned":
-      return ban(room, event.player);
+      return ban(room, event.player, state.players.byId.get(event.player));
     case "room.unbanned":
       room.banned.delete(event.player);
       return;
@@ -175,7 +176,7 @@ function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
     visibility: event.visibility ?? "listed",
     settings: event.settings ?? {},
     settingsRevision: 0,
-    banned: new Set(),
+    banned: new Map(),
     openedAtMs: at,
     revision: 0,
     stage: GATHERING,

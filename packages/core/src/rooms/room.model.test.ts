@@ -290,7 +290,7 @@ function compare(model: Model, { test, ids, rooms }: Real): void {
         members: [...room.members.values()].map(({ name, place, ready, presence }) => {
           return { name, place, isReady: ready, isHere: presence === "here" };
         }),
-        banned: [...room.banned].map((id) => nameOf.get(id)),
+        banned: [...room.banned.keys()].map((id) => nameOf.get(id)),
         starts: test.journal.filter(({ event }) => event.kind === "room.started" && event.room === room.id).length,
       },
       expected,

@@ -79,7 +79,7 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
       sides: Object.fromEntries(policy.sides.names.map((side) => [side, policy.sides?.max ?? 0])),
     }),
     members: recordOf([...room.members.values()].map((member) => [member.id, memberView(member)])),
-    banned: [...room.banned],
+    banned: [...room.banned.keys()],
     ...(room.turn && { turn: turnView(room.turn) }),
     board: recordOf([...room.board].map(([key, entry]) => [key, entryView(entry)])),
     missing: missingToStart(room),

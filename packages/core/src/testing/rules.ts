@@ -69,6 +69,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     roomKind: "sided",
     searchMs: 30_000,
     passEveryMs: 500,
+    vouched: [],
     confirm: null,
     whenLeft: "play-on",
     backfill: { withinMs: 20_000, max: 2 },
@@ -143,7 +144,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   ]);
   return {
     harbor: "test-harbor",
-    players: { limit: 100, builds: ["game-1"], graceMs: 5_000 },
+    players: { limit: 100, builds: ["game-1"], graceMs: 5_000, sameAccount: "take-over" },
     lobbies: new Map([
       [
         "quayside",
@@ -152,6 +153,8 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
           roomKinds: [...roomKinds.keys()],
           quickJoinBy: ["places", "latency", "age"],
           namesUpTo: 6,
+          guests: true,
+          uniqueNames: false,
           chat: null,
         },
       ],

@@ -22,6 +22,13 @@ export const Lobby = z.strictObject({
     description:
       "With more players than this the lobby is crowded: its state has numbers only, without names. The names come back at four fifths of this or fewer.",
   }),
+  guests: z.boolean().default(true).meta({
+    description: "Whether players come in without an account of the game.",
+  }),
+  uniqueNames: z.boolean().default(false).meta({
+    description:
+      "Whether a name that looks like the name of another player of the lobby is refused: the same in another case, with other joiners or marks, or in letters of another script.",
+  }),
   chat: orNull(
     z
       .strictObject({

@@ -16,6 +16,9 @@ export interface HttpRoute {
     | "builds"
     | "instances"
     | "keys"
+    | "bans"
+    | "audit"
+    | "sessions"
     | "instances' own";
   /** What one must be allowed to do; the key of an instance; null for what anybody may ask. */
   readonly needs: OperatorRole | "instance" | null;

@@ -70,7 +70,7 @@ describe("operators", () => {
 
   it("need the token where the configuration says so", async () => {
     const service = await startTestService(
-      testConfig("good", (config) => ({ ...config, operators: { access: "key" } })),
+      testConfig("good", (config) => ({ ...config, operators: { ...config.operators, access: "key" } })),
     );
     expect((await get(`${service.url}/v1/status`, {})).status).toBe(401);
     expect((await get(`${service.url}/v1/status`, { authorization: "Bearer wrong" })).status).toBe(401);

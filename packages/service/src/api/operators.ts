@@ -1,7 +1,10 @@
 import { type HttpRoute, type OperatorRoutes, operatorRoutes } from "@yellow-harbor/protocol";
+import type { FastifyRequest } from "fastify";
 import { openApiDocument } from "../documents/openapi.ts";
 import { callerOf } from "../front-door/caller.ts";
-import { operatorRefusal } from "./access.ts";
+import { admit } from "./access.ts";
+import { auditHandlers, auditRequests } from "./audit.ts";
+import { banHandlers } from "./bans.ts";
 import { buildHandlers } from "./builds.ts";
 import { publicHandlers } from "./health.ts";
 import { historyHandlers } from "./history.ts";
@@ -17,24 +20,30 @@ import { queueHandlers } from "./queues.ts";
 import { roomVerbs } from "./room-verbs.ts";
 import { roomHandlers } from "./rooms.ts";
 import { type Handlers, serveRoutes } from "./serve-routes.ts";
+import { sessionHandlers } from "./sessions.ts";
 import { statusHandler } from "./status.ts";
 import { watchHandler } from "./watch.ts";
+import { noteCaller } from "./who.ts";
 
 /** What operators, the game's own back end and anybody else ask. */
 export function serveOperators(api: Api, parts: ApiParts): void {
-  const needed = new Map<string, HttpRoute["needs"]>(
-    Object.values(operatorRoutes).map(({ method, path, needs }) => [`${method} ${path}`, needs]),
+  const rows = new Map<string, { readonly name: string; readonly needs: HttpRoute["needs"] }>(
+    Object.entries(operatorRoutes).map(([name, { method, path, needs }]) => [`${method} ${path}`, { name, needs }]),
   );
+  const rowOf = ({ routeOptions: { url = "", method } }: FastifyRequest) =>
+    rows.get(`${method === "HEAD" ? "GET" : String(method)} ${url}`);
   api.addHook("onRequest", async (request, reply) => {
-    const { url = "", method } = request.routeOptions;
     // What has no row needs the most.
-    const row = `${method === "HEAD" ? "GET" : String(method)} ${url}`;
-    const needs = needed.has(row) ? (needed.get(row) ?? null) : "administer";
+    const { needs } = rowOf(request) ?? { needs: "administer" };
+    // What is answered here is nobody else's.
+    reply.header("cache-control", "no-store");
     if (needs === null) return;
     const from = callerOf(request.raw, parts.trusts);
-    const refused = operatorRefusal(request, needs === "instance" ? "administer" : needs, from, parts.access);
-    if (refused) return sendProblem(reply, refused);
+    const admission = admit(request, needs === "instance" ? "administer" : needs, from, parts.access);
+    if (!("refused" in admission)) return noteCaller(request, admission.caller);
+    return sendProblem(reply, admission.refused);
   });
+  auditRequests(api, parts, (request) => rowOf(request)?.name ?? request.url);
   const status = statusHandler(parts);
   api.addHook("onClose", async () => status.close());
   const handlers: Handlers<OperatorRoutes> = {
@@ -48,6 +57,9 @@ export function serveOperators(api: Api, parts: ApiParts): void {
     ...instanceHandlers(parts),
     ...historyHandlers(parts),
     ...keyHandlers(parts),
+    ...sessionHandlers(parts),
+    ...banHandlers(parts),
+    ...auditHandlers(parts),
     status: status.handler,
     openApi: () => openApiDocument(),
     output: outputHandler(parts),

@@ -11,7 +11,8 @@ import type { LoadedConfig } from "../config/load.ts";
 import type { Config } from "../config/schema.ts";
 import type { TrustsProxy } from "../front-door/caller.ts";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
-import type { Journal } from "../journal/journal.ts";
+import type { Journal, OperatorStore } from "../journal/journal.ts";
+import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { MachineDriver } from "../machines/driver.ts";
 import type { Polls } from "../machines/polls.ts";
@@ -41,6 +42,13 @@ export interface ApiParts {
   /** Folder of the configuration file, which relative paths of builds count from. */
   readonly workingFolder: string;
   readonly access: OperatorAccess;
+  /** Writes down what operators do. */
+  readonly audit: Audit;
+  readonly operators: OperatorStore;
+  /** Where a player comes from, while it is connected. */
+  readonly addressOf: (player: PlayerId) => string | undefined;
+  /** Players who are connected from an address or a network. */
+  readonly playersFrom: (network: string) => readonly PlayerId[];
   /** Which proxies are believed of whom they bring. */
   readonly trusts: TrustsProxy;
   readonly watchers: WatchHub;

@@ -1,13 +1,17 @@
 import { OperatorClient } from "@yellow-harbor/client";
-import { instanceRoutes, mayDo, OPERATOR_ROLES, operatorRoutes } from "@yellow-harbor/protocol";
+import { CSRF_HEADER, instanceRoutes, mayDo, OPERATOR_ROLES, operatorRoutes, WhoAmI } from "@yellow-harbor/protocol";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { endAll, startTestService, type TestService, testConfig } from "../testing/test-service.ts";
 
 let service: TestService;
 const secrets: Record<string, string> = {};
+const sessions: Record<string, Record<string, string>> = {};
 beforeAll(async () => {
   service = await startTestService(testConfig());
-  for (const role of OPERATOR_ROLES) secrets[role] = (await service.operator.createKey({ name: role, role })).secret;
+  for (const role of OPERATOR_ROLES) {
+    secrets[role] = (await service.operator.createKey({ name: role, role })).secret;
+    sessions[role] = await browser(secrets[role]);
+  }
 });
 afterAll(endAll);
 
@@ -24,7 +28,19 @@ const ask = async (method: string, path: string, authorization: Record<string, s
 };
 
 const routes = Object.entries(operatorRoutes).map(([name, { method, path, needs }]) => ({ name, method, path, needs }));
-const DENIED = ["role-needed", "operator-token-needed"];
+const NO_KEY = ["operator-token-needed", "keys-too-fast"];
+const DENIED = ["role-needed", "session-ended", "origin-not-allowed", ...NO_KEY];
+
+/** A browser that is logged in with a key: what it sends with each request. */
+async function browser(key: string): Promise<Record<string, string>> {
+  const response = await fetch(`${service.url}/v1/log-in`, {
+    method: "POST",
+    body: JSON.stringify({ key }),
+    headers: { "content-type": "application/json" },
+  });
+  const { csrf } = WhoAmI.parse(await response.json());
+  return { cookie: response.headers.getSetCookie()[0]?.split(";")[0] ?? "", [CSRF_HEADER]: csrf ?? "" };
+}
 
 describe("every route of operators", () => {
   it("has a role that it needs, or is open to anybody", () => {
@@ -33,6 +49,7 @@ describe("every route of operators", () => {
       "healthz",
       "readyz",
       "about",
+      "logIn",
     ]);
     expect(routes.filter(({ needs }) => needs === "deploy").map(({ name }) => name)).toContain("addBuild");
     expect(routes.filter(({ needs }) => needs === "administer").map(({ name }) => name)).toEqual(
@@ -45,10 +62,18 @@ describe("every route of operators", () => {
       const { code } = await ask(method, path, { authorization: `Bearer ${secrets[role]}` });
       const isDenied = DENIED.includes(code ?? "");
       expect(isDenied, `${role}: ${code}`).toBe(needs !== null && !mayDo(role, needs));
+      if (path === "/v1/log-out" || path === "/v1/log-in") continue;
+      const { code: inBrowser } = await ask(method, path, sessions[role] ?? {});
+      expect(DENIED.includes(inBrowser ?? ""), `${role} in a browser: ${inBrowser}`).toBe(
+        needs !== null && !mayDo(role, needs),
+      );
+      if (method === "GET" || needs === null || !mayDo(role, needs)) continue;
+      const { code: without } = await ask(method, path, { cookie: sessions[role]?.["cookie"] ?? "" });
+      expect(without, `${role} without the session's token`).toBe("origin-not-allowed");
     }
     for (const wrong of [`yhk_aaaaaaaaaaaa_${"A".repeat(43)}`, "nonsense", secrets["administer"]?.slice(0, -1)]) {
       const { code } = await ask(method, path, { authorization: `Bearer ${wrong}` });
-      expect(code === "operator-token-needed", `${wrong}: ${code}`).toBe(needs !== null);
+      expect(NO_KEY.includes(code ?? ""), `${wrong}: ${code}`).toBe(needs !== null);
     }
   });
 
@@ -71,11 +96,11 @@ describe("keys over HTTP", () => {
     expect(list.keys.find(({ id }) => id === key.id)).toMatchObject({ role: "deploy", lastUsedFrom: "127.0.0.1" });
     expect(JSON.stringify(list)).not.toContain(secret.slice(20));
     const next = await service.operator.rotateKey(key.id, 0);
-    await expect(own.status()).rejects.toMatchObject({ problem: { code: "operator-token-needed" } });
+    await expect(own.status()).rejects.toMatchObject({ problem: { code: expect.toBeOneOf(NO_KEY) } });
     const renewed = new OperatorClient({ url: service.url, token: next.secret });
     expect((await renewed.status()).harbor).toBe("test-harbor");
     await service.operator.revokeKey(next.key.id);
-    await expect(renewed.status()).rejects.toMatchObject({ problem: { code: "operator-token-needed" } });
+    await expect(renewed.status()).rejects.toMatchObject({ problem: { code: expect.toBeOneOf(NO_KEY) } });
     await expect(service.operator.revokeKey("k_aaaaaaaaaaaa")).rejects.toMatchObject({
       problem: { code: "key-unknown" },
     });

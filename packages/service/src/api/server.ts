@@ -1,5 +1,6 @@
 import { existsSync } from "node:fs";
 import { join } from "node:path";
+import fastifyCookie from "@fastify/cookie";
 import helmet from "@fastify/helmet";
 import fastifyStatic from "@fastify/static";
 import { problem } from "@yellow-harbor/protocol";
@@ -53,6 +54,7 @@ export async function createApi(parts: ApiParts, log: Logger): Promise<Api> {
     if (refused) return sendProblem(reply, refused);
   });
   await api.register(helmet, { contentSecurityPolicy: { directives: contentPolicy }, strictTransportSecurity: false });
+  await api.register(fastifyCookie);
   api.register(async (scope) => serveInstances(scope.withTypeProvider<ZodTypeProvider>(), parts));
   api.register(async (scope) => serveOperators(scope.withTypeProvider<ZodTypeProvider>(), parts));
   const { consoleFolder } = parts;

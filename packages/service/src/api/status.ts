@@ -16,6 +16,7 @@ export function statusHandler(parts: ApiParts): { handler: Handler<OperatorRoute
       accepts: config.players.builds,
       upMs: atMs - startedAtMs,
       ...countHarbor(harbor),
+      wrongKeys: wrongKeysOf(parts),
       watchers: watchers.count,
       connections: parts.connectionCount(),
       ...(config.instanceRelay.enabled && { relay: parts.relayFigures() }),
@@ -38,6 +39,11 @@ function countHarbor({ state, rules }: Harbor): Pick<StatusView, "players" | "lo
     rooms,
     instances,
   };
+}
+
+function wrongKeysOf({ access: { wrongKeys } }: ApiParts): StatusView["wrongKeys"] {
+  const { count, last } = wrongKeys;
+  return { count, ...(last && { lastFrom: last.from, lastAtMs: last.atMs }) };
 }
 
 const faultOf = (fault: string | undefined) => (fault === undefined ? {} : { fault });

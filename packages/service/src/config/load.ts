@@ -4,6 +4,7 @@ import { Pool } from "@yellow-harbor/protocol";
 import { closest, distance } from "fastest-levenshtein";
 import { isMap, isPair, isScalar, LineCounter, parseDocument } from "yaml";
 import { z } from "zod";
+import { accountFaults } from "./account-faults.ts";
 import { commandFaults } from "./commands.ts";
 import { Queue, type QueueConfig, queueFaults } from "./queue.ts";
 import { type Fault, referenceFaults } from "./references.ts";
@@ -28,7 +29,8 @@ export function loadConfig(file: string): LoadedConfig {
   const folder = dirname(path);
   const read = readYaml(path, (values) => {
     const checked = readConfig(values);
-    const faults = "value" in checked ? commandFaults(checked.value, folder) : [];
+    const faults =
+      "value" in checked ? [...commandFaults(checked.value, folder), ...accountFaults(checked.value, folder)] : [];
     return faults.length === 0 ? checked : { faults };
   });
   return read.ok

@@ -115,6 +115,10 @@ export const Queue = z.strictObject({
     .max(16)
     .default([])
     .meta({ description: "Smaller matches after a long wait." }),
+  vouched: z.array(Attribute).max(32).refine(isUnique, "expected each attribute once").default([]).meta({
+    description:
+      "Attributes that count only as the account token has them (players.accounts): what clients say of these themselves is not looked at.",
+  }),
   confirm: orNull(Confirm.meta({ description: "Players must confirm a match before it becomes a room." })),
   whenLeft: WhenLeft,
   backfill: Backfill,
@@ -146,7 +150,7 @@ export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueC
 }
 
 export function queueRulesOf(queue: QueueConfig): QueueRules {
-  const { title, lobby, roomKind, searchMs, passEveryMs, confirm, whenLeft, backfill } = queue;
+  const { title, lobby, roomKind, searchMs, passEveryMs, vouched, confirm, whenLeft, backfill } = queue;
   return {
     confirm,
     whenLeft,
@@ -155,6 +159,7 @@ export function queueRulesOf(queue: QueueConfig): QueueRules {
     lobby,
     roomKind,
     passEveryMs,
+    vouched,
     searchMs: searchMs === 0 ? null : searchMs,
     match: matchRulesOf(queue),
   };

@@ -6,10 +6,10 @@ import type { Config } from "./schema.ts";
 export function rulesOf(config: Config): HarborRules {
   const { harbor, players, travel } = config;
   const { prepareMs, boardMs, attempts } = travel;
-  const { limit, builds, graceMs } = players;
+  const { limit, builds, graceMs, accounts } = players;
   return {
     harbor,
-    players: { limit, builds, graceMs },
+    players: { limit, builds, graceMs, sameAccount: accounts.sameAccount },
     lobbies: new Map(Object.entries(config.lobbies)),
     roomKinds: new Map(Object.entries(config.roomKinds)),
     levels: new Map(

@@ -11,6 +11,7 @@ import {
 } from "@yellow-harbor/protocol";
 import { z } from "zod";
 import { isNetwork } from "../front-door/caller.ts";
+import { Accounts } from "./accounts.ts";
 import { Level } from "./level.ts";
 import { Queue } from "./queue.ts";
 import { Simulated } from "./simulated.ts";
@@ -48,6 +49,26 @@ const Operators = z
       description:
         "key: operators need a key, wherever they come from; the first is in operator.key of the data folder, where yh finds it. open: whoever is on this computer may do everything, for demos; refused beside trusted proxies and on anything but loopback.",
     }),
+    sessions: z
+      .strictObject({
+        idleHours: z.number().positive().max(8_760).default(12).meta({
+          description: "After so many hours without a request a session of the console ends.",
+        }),
+        maxHours: z.number().positive().max(8_760).default(168).meta({
+          description: "After so many hours a session of the console ends in any case.",
+        }),
+      })
+      .prefault({}),
+    origins: z
+      .array(z.url({ protocol: /^https?$/ }).transform((url) => new URL(url).origin))
+      .max(64)
+      .default([])
+      .meta({
+        description: "Addresses at which browsers reach the console, when a proxy tells the service another Host.",
+      }),
+    auditDays: z.int().min(1).max(36_500).default(400).meta({
+      description: "How many days the audit log is kept.",
+    }),
   })
   .prefault({});
 
@@ -60,6 +81,10 @@ const Players = z.strictObject({
     .default(10_000)
     .meta({ description: "Maximum of players at once, including those away." }),
   graceMs: Ms(30_000, "How long the place of a lost player who is in no room is kept.", { min: 0 }),
+  accounts: Accounts,
+  resumeDays: z.int().min(1).max(366).default(7).meta({
+    description: "How long a resume token is good for. Each welcome brings a new one.",
+  }),
   helloMs: Ms(10_000, "How long a new connection may take to say hello."),
   heartbeatEveryMs: Ms(2_000, "How often a client sends a heartbeat, and how often its connection is pinged.", {
     min: 100,

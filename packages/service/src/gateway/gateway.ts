@@ -14,6 +14,7 @@ import {
 } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
+import type { AccountTokens } from "../accounts/account-tokens.ts";
 import type { Config } from "../config/schema.ts";
 import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -37,6 +38,7 @@ const PAYLOAD_MAX = 262_144;
 export interface GatewayParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
+  readonly accounts: Pick<AccountTokens, "check">;
   readonly players: Config["players"];
   /** The harbor's time. */
   readonly now: () => number;
@@ -244,8 +246,9 @@ export class Gateway implements Door {
       return connection.close(problem("too-many-connections", detail));
     }
     connection.isGreeting = true;
-    const { runtime, tokens, players } = this.#parts;
-    void greet(hello, { runtime, tokens, players, connection: connection.number }, (greeted) =>
+    const { runtime, tokens, accounts, players } = this.#parts;
+    const { number, from } = connection;
+    void greet(hello, { runtime, tokens, accounts, players, connection: number, from }, (greeted) =>
       this.#welcome(connection, greeted, hello.have),
     );
   }
@@ -283,6 +286,11 @@ export class Gateway implements Door {
   /** Where a player comes from, or undefined when it is not connected. */
   addressOf(player: PlayerId): string | undefined {
     return this.#byPlayer.get(player)?.from;
+  }
+
+  /** Players who are connected from where `isThere` says. */
+  playersFrom(isThere: (address: string) => boolean): readonly PlayerId[] {
+    return [...this.#byPlayer].flatMap(([player, { from }]) => (isThere(from) ? [player] : []));
   }
 
   /** All that one turn of the event loop brings goes out in one write for each socket. */

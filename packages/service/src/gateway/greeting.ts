@@ -1,5 +1,7 @@
-import type { Command, WelcomeState } from "@yellow-harbor/core";
-import { type Hello, type Problem, problem, type Welcome, WIRE_VERSION } from "@yellow-harbor/protocol";
+import type { Command, Identity, WelcomeState } from "@yellow-harbor/core";
+import { DEVICE_ISSUER, type Hello, type Problem, problem, type Welcome, WIRE_VERSION } from "@yellow-harbor/protocol";
+import { networkOf } from "@yellow-harbor/reach";
+import type { AccountTokens } from "../accounts/account-tokens.ts";
 import type { Config } from "../config/schema.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
@@ -9,26 +11,27 @@ export type Greeted = { readonly welcome: Welcome } | { readonly refused: Proble
 export interface GreetingParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
+  readonly accounts: Pick<AccountTokens, "check">;
   readonly players: Config["players"];
   readonly connection: number;
+  /** Address it comes from. */
+  readonly from: string;
 }
 
 /**
- * Decides a hello: a new guest, or a player who comes back with the token of an earlier welcome. `done` is called in
- * the order of the outbox, so that all update after the welcome's state is spoken after `done`.
+ * Decides a hello: a new guest, an account of the game, or a player who comes back with the token of an earlier welcome.
+ * `done` is called in the order of the outbox, so that all update after the welcome's state is spoken after `done`.
  */
 export async function greet(
   hello: Hello,
-  { runtime, tokens, players, connection }: GreetingParts,
+  { runtime, tokens, accounts, players, connection, from }: GreetingParts,
   done: (greeted: Greeted) => void,
 ): Promise<void> {
   const unfit = misfit(hello, runtime.rules.players.builds);
   if (unfit) return done({ refused: unfit });
-  const command = await commandFor(hello, tokens, connection);
-  if (command === undefined) {
-    const detail = "The resume token is not one of this harbor's; leave it out and say hello with a name.";
-    return done({ refused: problem("token-invalid", detail) });
-  }
+  const { guestBans } = players.accounts;
+  const command = await commandFor(hello, { tokens, accounts, connection, from, guestBans });
+  if ("refused" in command) return done(command);
   let welcome: Welcome | undefined;
   runtime.submit(
     command,
@@ -38,13 +41,11 @@ export async function greet(
     },
     async (settled) => {
       if ("refused" in settled) return;
-      const resumed = command.do === "player.resume";
-      welcome = await welcomeFor(settled.reply, {
-        resumed,
-        tokens,
+      welcome = await welcomeFor(settled.reply, tokens, {
         harbor: runtime.rules.harbor,
         heartbeatEveryMs: players.heartbeatEveryMs,
         silenceMs: players.silenceMs,
+        resumeDays: players.resumeDays,
       });
     },
   );
@@ -63,35 +64,68 @@ function misfit(hello: Hello, builds: readonly string[]): Problem | undefined {
   return undefined;
 }
 
-async function commandFor(hello: Hello, tokens: Tokens, connection: number): Promise<GreetingCommand | undefined> {
-  const { name = "", build, lobby, resume, heard } = hello;
-  if (resume === undefined) return { do: "player.connect", name, build, lobby, connection };
-  const player = await tokens.checkResume(resume);
-  return player === undefined ? undefined : { do: "player.resume", player, connection, heard };
+type CommandParts = Pick<GreetingParts, "tokens" | "accounts" | "connection" | "from"> &
+  Pick<Config["players"]["accounts"], "guestBans">;
+
+async function commandFor(
+  { name = "", build, lobby, resume, heard, account, device }: Hello,
+  { tokens, accounts, connection, from, guestBans }: CommandParts,
+): Promise<GreetingCommand | { readonly refused: Problem }> {
+  const vouched = account === undefined ? undefined : await accounts.check(account);
+  if (vouched && "refused" in vouched) return vouched;
+  const identity = vouched?.identity ?? deviceOf(device, tokens);
+  const who = { identity, from, ...(vouched?.token && { token: vouched.token }) };
+  if (resume === undefined) {
+    // An account tells people apart; of a guest nothing does but where it comes from.
+    const isKnown = vouched !== undefined || guestBans === "player";
+    const origin = isKnown ? undefined : tokens.pseudonym("network", networkOf(from));
+    return { do: "player.connect", name: vouched?.name ?? name, build, lobby, connection, origin, ...who };
+  }
+  const shown = await tokens.checkResume(resume);
+  if (shown !== undefined) {
+    const { player, number } = shown;
+    // A guest's device was told with its first hello.
+    return { do: "player.resume", player, connection, heard, shown: number, ...who, identity: vouched?.identity };
+  }
+  const detail = "The resume token is not one of this harbor's, or has ended; leave it out and say hello with a name.";
+  return { refused: problem("token-invalid", detail) };
 }
 type GreetingCommand = Extract<Command, { do: "player.connect" | "player.resume" }>;
 
+/** A guest with a device key is the same player next time, and no more than a guest. */
+const deviceOf = (device: string | undefined, tokens: Tokens): Identity | undefined =>
+  device === undefined
+    ? undefined
+    : { account: `${DEVICE_ISSUER}:${tokens.pseudonym("device", device)}`, roles: [], vouched: {} };
+
 interface WelcomeParts {
-  readonly resumed: boolean;
   readonly harbor: string;
-  readonly tokens: Tokens;
   readonly heartbeatEveryMs: number;
   readonly silenceMs: number;
+  readonly resumeDays: number;
 }
 
-async function welcomeFor(state: WelcomeState, { tokens, ...parts }: WelcomeParts): Promise<Welcome> {
-  const { player, lobby, room, pass, ticket, missed } = state;
-  const [resume, signed] = await Promise.all([tokens.signResume(player.id), pass && tokens.signPass(pass)]);
+async function welcomeFor(
+  state: WelcomeState,
+  tokens: Tokens,
+  { resumeDays, ...parts }: WelcomeParts,
+): Promise<Welcome> {
+  const { player, resumed, resumeNumber, lobby, room, pass, ticket, missed } = state;
+  const [resume, signed] = await Promise.all([
+    tokens.signResume(player.id, resumeNumber, resumeDays),
+    pass && tokens.signPass(pass),
+  ]);
   return {
     frame: "welcome",
     wire: WIRE_VERSION,
     player,
+    resumed,
     resume,
     ...parts,
     ...(lobby && { lobby }),
     ...(room && { room }),
     ...(signed && { pass: signed }),
     ...(ticket && { ticket }),
-    ...(missed && parts.resumed && { missed: [...missed] }),
+    ...(missed && resumed && { missed: [...missed] }),
   };
 }

@@ -1,5 +1,13 @@
 import type { EventKind, WrittenEvent } from "@yellow-harbor/core";
-import type { InstanceView, OperatorRole, RoomView } from "@yellow-harbor/protocol";
+import type {
+  AuditCheck,
+  AuditEntry,
+  AuditPage,
+  AuditQuery,
+  InstanceView,
+  OperatorRole,
+  RoomView,
+} from "@yellow-harbor/protocol";
 
 /** One event as the journal keeps it. */
 export interface JournalRow extends WrittenEvent {
@@ -80,6 +88,38 @@ export interface OperatorKeyRow {
   readonly lastUsedFrom: string | null;
 }
 
+/** A browser that is logged in to the console, as it is kept. */
+export interface OperatorSessionRow {
+  readonly id: string;
+  readonly hash: Uint8Array;
+  /** Key that it was begun with; null for the first one of the data folder. */
+  readonly key: string | null;
+  readonly csrf: string;
+  readonly fromAddress: string;
+  readonly agent: string;
+  readonly createdAtMs: number;
+  readonly lastUsedAtMs: number;
+}
+
+export type NewAuditEntry = Omit<AuditEntry, "seq">;
+
+/** What is kept of operators: their keys, their sessions, and what they did. */
+export interface OperatorStore {
+  operatorKeys(): Promise<OperatorKeyRow[]>;
+  /** Adds a key, or replaces what is kept of it. Resolves once that is durable. */
+  putOperatorKey(row: OperatorKeyRow): Promise<void>;
+  operatorSessions(): Promise<OperatorSessionRow[]>;
+  putOperatorSession(row: OperatorSessionRow): Promise<void>;
+  removeOperatorSession(id: string): Promise<void>;
+  /** Resolves once the entry is durable. */
+  addAudit(entry: NewAuditEntry): Promise<void>;
+  auditPage(query: AuditQuery): Promise<AuditPage>;
+  /** Holds every entry against the sums. */
+  checkAudit(): Promise<AuditCheck>;
+  /** Removes the entries of before a time. Resolves to how many they were. */
+  trimAudit(untilMs: number): Promise<number>;
+}
+
 /**
  * The launched, durable record of everything that happened. A port: nothing outside this folder may assume that the log
  * is on this computer. A rejected append means that the batch may or may not be durable: the caller must stop.
@@ -111,15 +151,13 @@ export interface Journal {
   copyTo(file: string): Promise<void>;
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]>;
   instanceRecord(id: string): Promise<InstanceView | undefined>;
-  operatorKeys(): Promise<OperatorKeyRow[]>;
-  /** Adds a key, or replaces what is kept of it. Resolves once that is durable. */
-  putOperatorKey(row: OperatorKeyRow): Promise<void>;
   close(): Promise<void>;
 }
 
 /** What is known of a journal when it was opened. */
 export interface OpenedJournal {
   readonly journal: Journal;
+  readonly operators: OperatorStore;
   readonly lastSeq: number;
   /** Time of the last event, 0 of an empty journal. */
   readonly lastAtMs: number;

@@ -57,10 +57,44 @@ export const operatorKeyTable = sqliteTable("operator_keys", {
   lastUsedFrom: text("last_used_from"),
 });
 
+/** Browsers that are logged in to the console. */
+export const operatorSessionTable = sqliteTable("operator_sessions", {
+  id: text("id").primaryKey(),
+  /** SHA-256 of the cookie. */
+  hash: blob("hash", { mode: "buffer" }).notNull(),
+  /** Key that it was begun with; null for the first one of the data folder. */
+  key: text("key"),
+  csrf: text("csrf").notNull(),
+  fromAddress: text("from_address").notNull(),
+  agent: text("agent").notNull(),
+  createdAtMs: integer("created_at_ms").notNull(),
+  lastUsedAtMs: integer("last_used_at_ms").notNull(),
+});
+
+/** What operators did. Only ever appended to, and shortened at its old end. */
+export const auditTable = sqliteTable("audit", {
+  seq: integer("seq").primaryKey({ autoIncrement: true }),
+  atMs: integer("at_ms").notNull(),
+  actor: text("actor").notNull(),
+  action: text("action").notNull(),
+  /** The entry as JSON. */
+  entry: text("entry").notNull(),
+  /** Sum of this entry and of all before it. */
+  chain: blob("chain", { mode: "buffer" }).notNull(),
+});
+
 /** Facts about the data folder itself, such as the signing key. */
 export const factTable = sqliteTable("facts", {
   name: text("name").primaryKey(),
   value: blob("value", { mode: "buffer" }).notNull(),
 });
 
-export const schema = { journalTable, snapshotTable, instanceTable, operatorKeyTable, factTable };
+export const schema = {
+  journalTable,
+  snapshotTable,
+  instanceTable,
+  operatorKeyTable,
+  operatorSessionTable,
+  auditTable,
+  factTable,
+};

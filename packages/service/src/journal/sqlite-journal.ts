@@ -13,7 +13,6 @@ import type {
   JournalKeep,
   JournalRow,
   OpenedJournal,
-  OperatorKeyRow,
   Snapshot,
 } from "./journal.ts";
 import { packBatch, unpackRows } from "./packing.ts";
@@ -46,7 +45,8 @@ export async function openSqliteJournal(folder: string): Promise<OpenedJournal> 
     throw new JournalOpenError(opening.code, opening.message);
   }
   const { lastSeq, lastAtMs, secret } = opening;
-  return { journal, lastSeq, lastAtMs, secret, snapshot };
+  // The store has the calls for operators by their names.
+  return { journal, operators: store, lastSeq, lastAtMs, secret, snapshot };
 }
 
 function startThread(folder: string): Worker {
@@ -128,14 +128,6 @@ class SqliteJournal implements Journal {
 
   instanceRecord(instance: string): Promise<InstanceView | undefined> {
     return this.#store.instanceRecord(instance);
-  }
-
-  operatorKeys(): Promise<OperatorKeyRow[]> {
-    return this.#store.operatorKeys();
-  }
-
-  putOperatorKey(row: OperatorKeyRow): Promise<void> {
-    return this.#store.putOperatorKey(row);
   }
 
   async close(): Promise<void> {

@@ -8,9 +8,10 @@ import { migrate } from "drizzle-orm/better-sqlite3/migrator";
 import { ChainReader, chainedPacked, NOTHING_YET, sumOf } from "./chain.ts";
 import { DataFolderError, HeadMark, lockFolder, ownFile, unusable } from "./data-folder.ts";
 import { DATABASE_FILE } from "./files.ts";
-import type { InstanceRecordQuery, JournalKeep, JournalRow, OperatorKeyRow, Snapshot } from "./journal.ts";
+import type { InstanceRecordQuery, JournalKeep, JournalRow, Snapshot } from "./journal.ts";
+import { OperatorRecords } from "./operator-records.ts";
 import { type PackedBatch, unpackBatch } from "./packing.ts";
-import { factTable, instanceTable, journalTable, operatorKeyTable, schema, snapshotTable } from "./schema.ts";
+import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 import { BEFORE_FIRST, knownSchema, MIGRATIONS } from "./schema-version.ts";
 
 const ROWS_AT_ONCE = 25;
@@ -48,6 +49,7 @@ export class SqliteStore {
   /** Time of the event that was the last one when the file was opened. */
   readonly lastAtMs: number;
   readonly secret: Buffer;
+  readonly operators: OperatorRecords;
 
   constructor(folder: string) {
     this.#lock = lockFolder(folder);
@@ -65,6 +67,7 @@ export class SqliteStore {
       this.#head = new HeadMark(folder);
       this.#head.check(this.#lastSeq, this.#chain);
       this.secret = secretOf(this.#db);
+      this.operators = new OperatorRecords(this.#db);
       // The hot path: prepared statements, since building the same insert for each row costs several times its run.
       this.#insertRow = this.#sqlite.prepare(insertInto(1));
       this.#insertLast = this.#sqlite.prepare(INSERT_LAST);
@@ -108,19 +111,6 @@ export class SqliteStore {
       if (wrong !== undefined) throw new Error(`${wrong}; restore a backup`);
     }
     return rows;
-  }
-
-  operatorKeys(): OperatorKeyRow[] {
-    return this.#db.select().from(operatorKeyTable).all();
-  }
-
-  putOperatorKey(row: OperatorKeyRow): void {
-    const values = { ...row, hash: Buffer.from(row.hash) };
-    this.#db
-      .insert(operatorKeyTable)
-      .values(values)
-      .onConflictDoUpdate({ target: operatorKeyTable.id, set: values })
-      .run();
   }
 
   newestSnapshot(): Snapshot | undefined {

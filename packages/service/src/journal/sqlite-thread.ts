@@ -1,7 +1,15 @@
 import { parentPort, workerData } from "node:worker_threads";
+import type { AuditQuery } from "@yellow-harbor/protocol";
 import { createBirpc } from "birpc";
 import { DataFolderError } from "./data-folder.ts";
-import type { InstanceRecordQuery, JournalKeep, OperatorKeyRow, Snapshot } from "./journal.ts";
+import type {
+  InstanceRecordQuery,
+  JournalKeep,
+  NewAuditEntry,
+  OperatorKeyRow,
+  OperatorSessionRow,
+  Snapshot,
+} from "./journal.ts";
 import { type PackedBatch, packRows } from "./packing.ts";
 import { SqliteStore } from "./sqlite-store.ts";
 
@@ -45,8 +53,15 @@ function callsOf(folder: string) {
     trim: (keep: JournalKeep, version: number, limit: number) => using((store) => store.trim(keep, version, limit)),
     instanceRecords: (query: InstanceRecordQuery) => using((store) => store.instanceRecords(query)),
     instanceRecord: (instance: string) => using((store) => store.instanceRecord(instance)),
-    operatorKeys: () => using((store) => store.operatorKeys()),
-    putOperatorKey: (row: OperatorKeyRow) => using((store) => store.putOperatorKey(row)),
+    operatorKeys: () => using(({ operators }) => operators.keys()),
+    putOperatorKey: (row: OperatorKeyRow) => using(({ operators }) => operators.putKey(row)),
+    operatorSessions: () => using(({ operators }) => operators.sessions()),
+    putOperatorSession: (row: OperatorSessionRow) => using(({ operators }) => operators.putSession(row)),
+    removeOperatorSession: (id: string) => using(({ operators }) => operators.removeSession(id)),
+    addAudit: (entry: NewAuditEntry) => using(({ operators }) => operators.addAudit(entry)),
+    auditPage: (query: AuditQuery) => using(({ operators }) => operators.auditPage(query)),
+    checkAudit: () => using(({ operators }) => operators.checkAudit()),
+    trimAudit: (untilMs: number) => using(({ operators }) => operators.trimAudit(untilMs)),
     close: () => {
       using((store) => store.close());
       port.unref();

@@ -1,6 +1,6 @@
 import { createHash, randomBytes, timingSafeEqual } from "node:crypto";
 import type { CreatedKey, KeyId, KeyView, OperatorRole } from "@yellow-harbor/protocol";
-import type { Journal, OperatorKeyRow } from "../journal/journal.ts";
+import type { OperatorKeyRow, OperatorStore } from "../journal/journal.ts";
 
 const DAY_MS = 86_400_000;
 /** Last use is written down no more often than this. */
@@ -8,7 +8,13 @@ const USE_EVERY_MS = 60_000;
 const FORM = /^yhk_([a-z0-9]{12})_([A-Za-z0-9_-]{43})$/;
 const ID_ALPHABET = "abcdefghijklmnopqrstuvwxyz234567";
 
-type Keeper = Pick<Journal, "operatorKeys" | "putOperatorKey">;
+type Keeper = Pick<OperatorStore, "operatorKeys" | "putOperatorKey">;
+
+export interface KeyHolder {
+  readonly id: KeyId;
+  readonly name: string;
+  readonly role: OperatorRole;
+}
 
 /** Keys of operators. What is kept of one is the hash of its secret: whoever reads the data folder cannot use it. */
 export class OperatorKeys {
@@ -70,10 +76,7 @@ export class OperatorKeys {
   }
 
   /** What the holder of a secret may do; undefined when it is no key, or one that is worth nothing any more. */
-  check(
-    secret: string,
-    from: string,
-  ): { readonly id: KeyId; readonly name: string; readonly role: OperatorRole } | undefined {
+  check(secret: string, from: string): KeyHolder | undefined {
     const [, short] = FORM.exec(secret) ?? [];
     const row = short === undefined ? undefined : this.#byId.get(`k_${short}`);
     // A made-up id takes as long as a right one.
@@ -82,6 +85,12 @@ export class OperatorKeys {
     this.#noteUse(row, from);
     const { id, name, role } = row;
     return { id, name, role };
+  }
+
+  /** Who has a key, as long as it can be used. */
+  holder(id: KeyId): KeyHolder | undefined {
+    const row = this.#byId.get(id);
+    return row === undefined || this.#stateOf(row) !== "valid" ? undefined : { id, name: row.name, role: row.role };
   }
 
   #noteUse(row: OperatorKeyRow, from: string): void {
@@ -117,5 +126,5 @@ export class OperatorKeys {
 }
 
 const NO_HASH = Buffer.alloc(32);
-const hashOf = (secret: string): Buffer => createHash("sha256").update(secret).digest();
-const newId = (): string => [...randomBytes(12)].map((byte) => ID_ALPHABET[byte % 32]).join("");
+export const hashOf = (secret: string): Buffer => createHash("sha256").update(secret).digest();
+export const newId = (): string => [...randomBytes(12)].map((byte) => ID_ALPHABET[byte % 32]).join("");

@@ -18,10 +18,10 @@ const later = () => Date.now() + 60_000;
 
 describe("a token", () => {
   it("is worth what it was made for, and nothing else", async () => {
-    const resume = await tokens.signResume("p_000000000001");
+    const resume = await tokens.signResume("p_000000000001", 3, 7);
     const key = await tokens.signInstanceKey("i_000000000001");
     const { pass } = await tokens.signPass(owed(later()));
-    expect(await tokens.checkResume(resume)).toBe("p_000000000001");
+    expect(await tokens.checkResume(resume)).toEqual({ player: "p_000000000001", number: 3 });
     expect(await tokens.checkInstanceKey(key)).toBe("i_000000000001");
     for (const other of [key, pass]) expect(await tokens.checkResume(other)).toBeUndefined();
     for (const other of [resume, pass]) expect(await tokens.checkInstanceKey(other)).toBeUndefined();
@@ -30,7 +30,7 @@ describe("a token", () => {
   });
 
   it("of another harbor, another secret, or without a signature is worth nothing", async () => {
-    const token = await tokens.signResume("p_000000000001");
+    const token = await tokens.signResume("p_000000000001", 3, 7);
     expect(await new Tokens(secret, "elsewhere", Date.now).checkResume(token)).toBeUndefined();
     expect(await new Tokens(new Uint8Array(32).fill(8), "tidewrights", Date.now).checkResume(token)).toBeUndefined();
     const [, payload] = token.split(".");

@@ -29,6 +29,8 @@ export type PassCheck =
 const base64url = (value: object) => Buffer.from(JSON.stringify(value)).toString("base64url");
 const HEADER = base64url({ alg: "HS256" });
 
+const DAY_S = 86_400;
+
 const KNOWN_KEYS_MAX = 10_000;
 
 /** Signs and checks all tokens with the harbor's secret: compact JWS, HS256 (RFC 7515, RFC 7518). */
@@ -48,13 +50,19 @@ export class Tokens {
     this.#now = now;
   }
 
-  /** Good for as long as the player is known; the harbor forgets players who are gone. */
-  signResume(player: PlayerId): Promise<string> {
-    return this.#sign("resume", player, {});
+  /** Good for some days, as long as the player is known, and until a token of a higher number was shown. */
+  signResume(player: PlayerId, number: number, days: number): Promise<string> {
+    return this.#sign("resume", player, { n: number, exp: Math.ceil(this.#now() / 1_000) + days * DAY_S });
   }
 
-  async checkResume(token: string): Promise<PlayerId | undefined> {
-    return (await this.#verify("resume", token))?.sub;
+  async checkResume(token: string): Promise<{ readonly player: PlayerId; readonly number: number } | undefined> {
+    const { sub: player, n: number } = (await this.#verify("resume", token)) ?? {};
+    return player === undefined || typeof number !== "number" ? undefined : { player, number };
+  }
+
+  /** Stands for something that must not be known from it: the same for the same, as long as the secret is. */
+  pseudonym(of: "device" | "network", text: string): string {
+    return createHmac("sha256", this.#secret).update(`${of}:${text}`).digest("base64url").slice(0, 22);
   }
 
   signInstanceKey(instance: InstanceId): Promise<string> {

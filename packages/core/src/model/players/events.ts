@@ -1,5 +1,7 @@
 import type { ConfigName, PlayerId, RoomId } from "@yellow-harbor/protocol";
 import type { Latency } from "../latency.ts";
+import type { UsedToken } from "./commands.ts";
+import type { Identity } from "./state.ts";
 
 export type PlayerEvent =
   | {
@@ -9,8 +11,26 @@ export type PlayerEvent =
       readonly build: string;
       readonly lobby: ConfigName;
       readonly connection: number;
+      readonly identity?: Identity;
+      readonly origin?: string;
+      /** Where names are unique: the lobby and the skeleton of the name. */
+      readonly uniqueName?: string;
+      readonly token?: UsedToken;
     }
-  | { readonly kind: "player.resumed"; readonly player: PlayerId; readonly connection: number }
+  | {
+      readonly kind: "player.resumed";
+      readonly player: PlayerId;
+      readonly connection: number;
+      /** Number of the resume token; absent when it came by its account. */
+      readonly shown?: number;
+    }
+  /** A guest has become an account, or what its back end vouches for is other than before. */
+  | {
+      readonly kind: "player.identified";
+      readonly player: PlayerId;
+      readonly identity: Identity;
+      readonly token?: UsedToken;
+    }
   | { readonly kind: "player.measured"; readonly player: PlayerId; readonly latency: Latency }
   | { readonly kind: "player.lost"; readonly player: PlayerId; readonly untilMs: number }
   | {

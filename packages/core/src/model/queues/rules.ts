@@ -6,6 +6,8 @@ export interface QueueRules {
   /** Lobby whose players may search in it, and where its rooms are opened. */
   readonly lobby: ConfigName;
   readonly roomKind: ConfigName;
+  /** Attributes that count only when the game's back end vouches for them. */
+  readonly vouched: readonly string[];
   readonly match: MatchRules;
   /** After so long a search ends with nobody found; null for never. */
   readonly searchMs: number | null;

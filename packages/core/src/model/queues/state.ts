@@ -99,7 +99,8 @@ export interface QueuesState {
   /** Where a queue does something about those who leave. */
   readonly rooms: Map<RoomId, MatchRoom>;
   readonly backfills: Map<RoomId, Backfill>;
-  readonly pauses: Map<PlayerId, SearchPause>;
+  /** By account, or by player where it has none. */
+  readonly pauses: Map<string, SearchPause>;
 }
 
 export function newQueuesState(): QueuesState {

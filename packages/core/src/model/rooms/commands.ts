@@ -66,7 +66,7 @@ export type RoomCommand =
       readonly do: "room.dissolve";
       readonly room: RoomId;
       readonly reason: string | undefined;
-      readonly by: "host" | "operator";
+      readonly by: "host" | "moderator" | "operator";
     }
   | {
       readonly do: "room.depart";

@@ -91,7 +91,7 @@ export type RoomEvent =
       readonly name: string;
       readonly reason: DepartedReason;
       /** Who kicked it, and why. */
-      readonly by?: "host" | "operator";
+      readonly by?: "host" | "moderator" | "operator";
       readonly why?: string;
       /** Entries of the board that go with it, and those that pass to the host. */
       readonly gone?: readonly BoardKey[];

@@ -1,4 +1,5 @@
 import type {
+  AccountId,
   Attention,
   BoardKey,
   ConfigName,
@@ -105,6 +106,12 @@ export const runOf = (room: Pick<Room, "stage"> | undefined): RunId | null =>
 export const placeOf = ({ stage }: Pick<Room, "stage">): Destination | null =>
   stage.phase === "playing" ? stage.destination : null;
 
+/** By what somebody who was banned is known again: its account, or as a guest the network it came from. */
+export interface BanMark {
+  readonly account: AccountId | null;
+  readonly origin: string | null;
+}
+
 export interface Room {
   readonly id: RoomId;
   readonly code: string;
@@ -119,7 +126,7 @@ export interface Room {
   settings: Settings;
   settingsRevision: number;
   /** Players who are banned from the room. */
-  readonly banned: Set<PlayerId>;
+  readonly banned: Map<PlayerId, BanMark>;
   readonly openedAtMs: number;
   revision: number;
   /** The phase, with what a room has in that phase alone. */
@@ -162,13 +169,4 @@ export function newRoomsState(): RoomsState {
     codeKey: [0, 0, 0, 0],
     opened: 0,
   };
-}
-
-/** Bans of one room. With one more the oldest is lifted: the list is in everybody's view of the room. */
-const BANNED_MAX = 256;
-
-export function ban(room: Room, player: string): void {
-  room.banned.add(player);
-  const [oldest] = room.banned;
-  if (room.banned.size > BANNED_MAX && oldest !== undefined) room.banned.delete(oldest);
 }

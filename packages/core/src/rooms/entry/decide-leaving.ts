@@ -11,6 +11,9 @@ import { leader } from "../settings/decide-votes.ts";
 import { turnAfter } from "../settings/turn.ts";
 import { nextHost } from "./handover.ts";
 
+/** Role in an account token whose players may kick and ban in every room that they are in. */
+const MODERATOR = "moderator";
+
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
 export function leave(context: RoomsContext, id: PlayerId): Decision<PlayerReply<"room.leave">> {
@@ -33,10 +36,11 @@ export function kick(
   host: PlayerId,
   { player, reason, ban }: PlayerArgs<"room.kick">,
 ): Decision<Revised> {
-  const found = roomOf(context.state, host, { hostOnly: "kick a member" });
+  const found = governed(context, host, "kick a member");
   if ("refused" in found) return found;
   if (player === host) return refuse("member-unknown", "You cannot kick yourself; leave the room instead.");
-  return kickFrom(context, found.room, player, { by: "host", reason, ban });
+  const by = found.room.host === host ? "host" : "moderator";
+  return kickFrom(context, found.room, player, { by, reason, ban });
 }
 
 export function operatorKick(context: RoomsContext, command: Doing<"room.operator-kick">): Decision<Revised> {
@@ -59,12 +63,14 @@ export function ban(
   });
 }
 
-export function unban(
-  { state }: RoomsContext,
-  host: PlayerId,
-  { player }: PlayerArgs<"room.unban">,
-): Decision<Revised> {
-  const found = roomOf(state, host, { hostOnly: "lift a ban" });
+/** The room one is in, when one is its host, or a moderator by the word of the game's back end. */
+function governed({ state }: RoomsContext, player: PlayerId, power: string) {
+  const isModerator = state.players.byId.get(player)?.identity?.roles.includes(MODERATOR) === true;
+  return roomOf(state, player, isModerator ? {} : { hostOnly: power });
+}
+
+export function unban(context: RoomsContext, host: PlayerId, { player }: PlayerArgs<"room.unban">): Decision<Revised> {
+  const found = governed(context, host, "lift a ban");
   return "refused" in found ? found : liftBan(found.room, player);
 }
 
@@ -78,7 +84,7 @@ export function operatorUnban(
 
 function liftBan(room: Room, player: PlayerId): Decision<Revised> {
   if (!room.banned.has(player)) {
-    const names = [...room.banned].join(", ");
+    const names = [...room.banned.keys()].join(", ");
     return refuse("member-unknown", `${player} is not banned from room ${room.code}; banned are ${names || "none"}.`);
   }
   return accept([{ kind: "room.unbanned", room: room.id, player }], { reply: revisionReply(room.id) });
@@ -102,7 +108,7 @@ export function dissolve(context: RoomsContext, { room: id, reason, by }: Doing<
 }
 
 interface Kick {
-  readonly by: "host" | "operator";
+  readonly by: "host" | "moderator" | "operator";
   readonly reason: string | undefined;
   readonly ban: boolean;
 }

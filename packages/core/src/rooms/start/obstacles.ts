@@ -1,5 +1,7 @@
 import { type JoinExplanation, type ProblemCode, phaseWords, type SideName } from "@yellow-harbor/protocol";
 import { hostName } from "../../model/find-room.ts";
+import type { Player } from "../../model/players/state.ts";
+import { isBanned } from "../../model/rooms/bans.ts";
 import { freeSide, sidesFull } from "../../model/rooms/sides.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import { takesNow } from "../../model/rooms/takes-now.ts";
@@ -12,10 +14,7 @@ export interface Obstacle {
   readonly change: string;
 }
 
-interface JoiningPlayer {
-  readonly id: string;
-  readonly build: string;
-}
+type JoiningPlayer = Pick<Player, "id" | "build" | "identity" | "origin">;
 
 interface Way {
   /** Whether the room's code was given. */
@@ -29,7 +28,7 @@ export function obstacles(room: Room, joining: JoiningPlayer, { byCode, side }: 
   const against = (code: ProblemCode, text: string, change: string) => found.push({ code, text, change });
   const { code, policy, members, capacity, stage } = room;
   const { phase } = stage;
-  if (room.banned.has(joining.id)) {
+  if (isBanned(room, joining)) {
     against("banned-from-room", `You are banned from room ${code}`, "its host or an operator lifts the ban");
   }
   if (joining.build !== room.build) {

@@ -54,7 +54,7 @@ function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): UpdateAndPat
     case "room.unbanned": {
       const { player, kind } = event;
       const update: RoomUpdate = { kind: "ban-changed", player, banned: kind === "room.banned" };
-      return { update, patch: { banned: [...room.banned] } };
+      return { update, patch: { banned: [...room.banned.keys()] } };
     }
     case "room.board-set":
     case "room.board-removed": {
@@ -156,7 +156,7 @@ function tellMembers(state: RoomsPart, room: Room, event: MemberEvent, missing: 
       ? {
           ...boardPatch(room, [...(event.gone ?? []), ...(event.passed ?? [])]),
           ...(event.turn !== undefined && turnPatch(room)),
-          ...(event.ban && { banned: [...room.banned] }),
+          ...(event.ban && { banned: [...room.banned.keys()] }),
         }
       : {};
   const waiting = TELLS_OF_WAITING.has(event.kind) ? travel.views.waitingPatch(state, runOf(room)) : {};

@@ -1,0 +1,34 @@
+import { isLoopback } from "@yellow-harbor/reach";
+import type { Logger } from "pino";
+import type { Config } from "../config/schema.ts";
+import type { OpenedJournal } from "../journal/journal.ts";
+import type { Audit } from "../keys/audit.ts";
+import { OperatorKeys } from "../keys/operator-keys.ts";
+import { OperatorSessions } from "../keys/operator-sessions.ts";
+import { operatorTokenOf } from "../keys/operator-token.ts";
+import { WrongKeys } from "../keys/wrong-keys.ts";
+import type { OperatorAccess } from "./access.ts";
+
+const HOUR_MS = 3_600_000;
+const NOBODY = { by: "nobody", name: "nobody" } as const;
+
+/** What operators are let in by, from what is kept of them. */
+export async function makeAccess(
+  { operators, listen }: Config,
+  { operators: kept, secret }: OpenedJournal,
+  { audit, log }: { readonly audit: Audit; readonly log: Logger },
+): Promise<OperatorAccess> {
+  const { idleHours, maxHours } = operators.sessions;
+  const limits = { idleMs: idleHours * HOUR_MS, maxMs: maxHours * HOUR_MS };
+  return {
+    loopbackIsEnough: operators.access === "open" && isLoopback(listen.host),
+    token: operatorTokenOf(secret),
+    keys: await OperatorKeys.open(kept),
+    sessions: await OperatorSessions.open(kept, limits),
+    wrongKeys: new WrongKeys((from) => {
+      log.warn({ from }, "a wrong key was shown");
+      void audit.add({ actor: NOBODY, from, action: "wrong-key", result: "operator-token-needed" });
+    }),
+    origins: operators.origins,
+  };
+}

@@ -30,6 +30,10 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   address: async () => (await import("./commands/address.ts")).addAddress,
   lab: async () => (await import("./commands/lab.ts")).addLab,
   config: async () => (await import("./commands/config.ts")).addConfig,
+  ban: async () => (await import("./commands/ban.ts")).addBan,
+  audit: async () => (await import("./commands/audit.ts")).addAudit,
+  console: async () => (await import("./commands/console.ts")).addConsole,
+  session: async () => (await import("./commands/session.ts")).addSession,
   key: async () => (await import("./commands/key.ts")).addKey,
   token: async () => (await import("./commands/token.ts")).addToken,
 };

@@ -4,10 +4,11 @@ import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import { table } from "../output/table.ts";
 import { playerId } from "../who.ts";
+import { banned } from "./ban.ts";
 import { heard } from "./room-verbs.ts";
 
 export function addPlayer(program: Command): void {
-  const player = program.command("player").description("list players, and kick one");
+  const player = program.command("player").description("list players; kick, ban or notify one");
   player
     .command("list")
     .description("list players by id")
@@ -28,6 +29,16 @@ export function addPlayer(program: Command): void {
       const { screen, operator } = contextOf(command);
       const who = await playerId(operator, id);
       screen.show(await operator.kick(who, reason), () => [`${id} was kicked.`]);
+    });
+  player
+    .command("ban")
+    .description("ban a player's account, or the network of a guest without one; it is kicked and told why")
+    .argument("<player>", "name or id")
+    .option("--reason <text>", "told to the player")
+    .option("--hours <number>", "hours until it ends; never when left out", wholeNumber("--hours", 1, 87_600))
+    .action(async (id: string, options: { reason?: string; hours?: number }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.banPlayer(await playerId(operator, id), options), banned);
     });
   player
     .command("notify")

@@ -2,11 +2,14 @@ import type { HarborView, InstanceView, RoomView } from "@yellow-harbor/protocol
 import { Search } from "lucide-react";
 import { useState } from "react";
 import type { Live } from "./live/harbor-store.ts";
+import { useArea } from "./live/use-area.ts";
 import { useLive, useNow } from "./live/use-live.ts";
+import { Access } from "./parts/access/access.tsx";
 import { RoomHistoryPanel } from "./parts/history.tsx";
 import { InstanceDetail } from "./parts/instance-detail.tsx";
 import { Instances } from "./parts/instances.tsx";
 import { Lobbies } from "./parts/lobbies.tsx";
+import { LogIn } from "./parts/log-in.tsx";
 import { PoolDetail } from "./parts/pool-detail.tsx";
 import { POOL, Pools } from "./parts/pools.tsx";
 import { QueueDetail } from "./parts/queue-detail.tsx";
@@ -15,12 +18,13 @@ import { Rail } from "./parts/rail.tsx";
 import { RoomDetail } from "./parts/room-detail.tsx";
 import { Rooms } from "./parts/rooms.tsx";
 import { Story } from "./parts/story.tsx";
-import { TokenForm } from "./parts/token-form.tsx";
 import { Vitals } from "./parts/vitals.tsx";
+import { Who } from "./parts/who.tsx";
 
 export function App() {
   const live = useLive();
   const now = useNow();
+  const area = useArea();
   const [search, setSearch] = useState("");
   const { connection, state } = live;
   return (
@@ -41,10 +45,13 @@ export function App() {
             />
           </label>
           <div className="flex-1" />
+          <Who who={live.who} />
           <Vitals connection={connection} now={now} />
         </header>
-        {connection.state === "token-needed" ? (
-          <TokenForm detail={connection.problem.detail} />
+        {connection.state === "key-needed" ? (
+          <LogIn detail={connection.problem.detail} />
+        ) : state && area === "#access" ? (
+          <Access now={now} />
         ) : state ? (
           <Work live={live} state={state} now={now} search={search.trim().toLowerCase()} />
         ) : (

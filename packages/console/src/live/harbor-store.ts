@@ -1,12 +1,19 @@
 import { mergePatch, OperatorClient, ProblemError } from "@yellow-harbor/client";
-import { type BackOff, type HarborView, type Problem, pauseMs, type WatchMessage } from "@yellow-harbor/protocol";
+import {
+  type BackOff,
+  type HarborView,
+  type Problem,
+  pauseMs,
+  type WatchMessage,
+  type WhoAmI,
+} from "@yellow-harbor/protocol";
 
 /** How the page stands with the service. */
 export type Connection =
   | { readonly state: "connecting" }
   | { readonly state: "live"; readonly sinceMs: number }
   | { readonly state: "lost"; readonly sinceMs: number; readonly problem: Problem; readonly retryAtMs: number }
-  | { readonly state: "token-needed"; readonly problem: Problem };
+  | { readonly state: "key-needed"; readonly problem: Problem };
 
 export interface StoryLine {
   readonly number: number;
@@ -19,15 +26,20 @@ export interface Live {
   /** The last state that came; kept on screen, marked as old, while the service is lost. */
   readonly state: HarborView | undefined;
   readonly story: readonly StoryLine[];
+  /** Who looks; undefined until that is known. */
+  readonly who: WhoAmI | undefined;
 }
 
 const STORY_LINES = 200;
 const BACK_OFF: BackOff = { firstMs: 500, maxMs: 5_000 };
-const TOKEN_KEY = "yellow-harbor-token";
+/** What a link has behind the hash that logs a browser in. */
+const LINK = /^#log-in=([\w-]+)$/;
+/** Codes of those who have to log in first. */
+const NOT_LET_IN: readonly string[] = ["operator-token-needed", "session-ended", "keys-too-fast", "host-not-allowed"];
 
 /** Follows the service's stream, comes back by itself, and hands the page one state for each drawn frame at most. */
 export class HarborStore {
-  #live: Live = { connection: { state: "connecting" }, state: undefined, story: [] };
+  #live: Live = { connection: { state: "connecting" }, state: undefined, story: [], who: undefined };
   readonly #listeners = new Set<() => void>();
   #lines = 0;
   #isDrawDue = false;
@@ -41,8 +53,8 @@ export class HarborStore {
   getLive = (): Live => this.#live;
 
   get operator(): OperatorClient {
-    const token = sessionStorage.getItem(TOKEN_KEY);
-    return new OperatorClient({ url: "", ...(token !== null && { token }) });
+    const csrf = this.#live.who?.csrf;
+    return new OperatorClient({ url: "", ...(csrf !== undefined && { csrf }) });
   }
 
   start(): () => void {
@@ -52,10 +64,27 @@ export class HarborStore {
     return () => abort.abort();
   }
 
-  signIn(token: string): void {
-    sessionStorage.setItem(TOKEN_KEY, token);
+  async logIn(key: string): Promise<void> {
+    this.#set({ who: await this.operator.logIn({ key }) });
     this.#abort?.abort();
     this.start();
+  }
+
+  /** What was on screen is nobody's any more. */
+  async logOut(): Promise<void> {
+    await this.operator.logOut();
+    location.reload();
+  }
+
+  /** Who looks: by the code of a link, which is used up with it, or by the session that there is. */
+  async #whoLooks(): Promise<void> {
+    const [, code] = LINK.exec(location.hash) ?? [];
+    if (code !== undefined) {
+      history.replaceState(null, "", location.pathname);
+      // A code that was used before does not matter to a browser that is logged in already.
+      await this.operator.logIn({ code }).catch(() => undefined);
+    }
+    this.#set({ who: await this.operator.whoAmI() });
   }
 
   async #follow(signal: AbortSignal): Promise<void> {
@@ -63,6 +92,7 @@ export class HarborStore {
     while (!signal.aborted) {
       let problem: Problem;
       try {
+        await this.#whoLooks();
         for await (const message of this.operator.watch(signal)) {
           this.#take(message);
           attempt = 1;
@@ -72,8 +102,9 @@ export class HarborStore {
         problem = error instanceof ProblemError ? error.problem : lost("The connection was lost.");
       }
       if (signal.aborted) return;
-      if (problem.code === "operator-token-needed")
-        return this.#set({ connection: { state: "token-needed", problem } });
+      if (NOT_LET_IN.includes(problem.code)) {
+        return this.#set({ connection: { state: "key-needed", problem }, state: undefined, who: undefined });
+      }
       const before = this.#live.connection;
       const now = Date.now();
       const sinceMs = before.state === "lost" ? before.sinceMs : now;

@@ -2,12 +2,14 @@ import type { RoomView } from "@yellow-harbor/protocol";
 import { Undo2 } from "lucide-react";
 import { useState } from "react";
 import { store } from "../live/use-live.ts";
+import { useMay } from "./may.tsx";
 import { wordsOf } from "./words.ts";
 
 /** Gives a room's travel up, after a second thought. */
 export function GiveUpTravel({ room }: { room: RoomView }) {
   const [isSure, setIsSure] = useState(false);
   const [fault, setFault] = useState<string>();
+  const mayGiveUp = useMay("operate");
   const giveUp = async () => {
     setIsSure(false);
     try {
@@ -16,6 +18,7 @@ export function GiveUpTravel({ room }: { room: RoomView }) {
       setFault(wordsOf(error));
     }
   };
+  if (!mayGiveUp) return null;
   return (
     <>
       {isSure ? (

@@ -4,6 +4,7 @@ import { type ReactNode, useState } from "react";
 import { store } from "../live/use-live.ts";
 import { useLooks } from "../live/use-looks.ts";
 import { BuildMark } from "./marks.tsx";
+import { May, useMay } from "./may.tsx";
 import { Panel } from "./panel.tsx";
 import { wordsOf } from "./words.ts";
 
@@ -34,7 +35,9 @@ export function PoolDetail({ pool: id, close }: { pool: string; close: () => voi
       {word && <p className="text-sm text-warning">{word}</p>}
       {answer ? (
         <>
-          <Verbs pool={answer.pool} act={act} />
+          <May role="operate">
+            <Verbs pool={answer.pool} act={act} />
+          </May>
           <ol className="space-y-1.5 text-sm">
             {answer.pool.text.map((line) => (
               <li key={line} className="rounded-box bg-base-300/60 px-3 py-2">
@@ -93,6 +96,7 @@ function Cost({ row }: { row: CostRow | undefined }) {
 }
 
 function Builds({ builds, act }: { builds: readonly BuildView[]; act: Act }) {
+  const mayDeploy = useMay("deploy");
   return (
     <section className="space-y-1.5 text-sm">
       <h3 className="font-medium">Versions</h3>
@@ -105,7 +109,7 @@ function Builds({ builds, act }: { builds: readonly BuildView[]; act: Act }) {
               <span className="flex-1 text-right tabular-nums opacity-80">{running} run</span>
             </div>
             <p className="opacity-80">{why}</p>
-            {state === "canary" && (
+            {state === "canary" && mayDeploy && (
               <div className="mt-1 flex gap-2">
                 <Verb
                   title="Make it current at once"

@@ -4,6 +4,7 @@ import { type ReactNode, useState } from "react";
 import { store } from "../live/use-live.ts";
 import { useLooks } from "../live/use-looks.ts";
 import { TicketMark } from "./marks.tsx";
+import { May } from "./may.tsx";
 import { Panel } from "./panel.tsx";
 import { plural } from "./section.tsx";
 import { span } from "./time.ts";
@@ -25,7 +26,9 @@ export function QueueDetail({ queue, now, close }: { queue: QueueSummary; now: n
   const word = said ?? fault;
   return (
     <Panel title={`Queue ${queue.id}`} close={close}>
-      <Verbs queue={queue} say={setSaid} />
+      <May role="operate">
+        <Verbs queue={queue} say={setSaid} />
+      </May>
       {word && <p className="text-sm">{word}</p>}
       {inside ? (
         <>

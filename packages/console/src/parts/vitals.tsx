@@ -22,7 +22,7 @@ export function Vitals({ connection, now }: { connection: Connection; now: numbe
   }
   return (
     <output className={`${line} opacity-70`}>
-      <Plug size={16} aria-hidden /> {connection.state === "connecting" ? "connecting" : "a token is needed"}
+      <Plug size={16} aria-hidden /> {connection.state === "connecting" ? "connecting" : "log in first"}
     </output>
   );
 }

@@ -54,7 +54,7 @@ describe("a capability that is added to core", () => {
       recorded.push({ event: applied.event, at, text: harbor.describe(applied, at) });
     const run = (command: object) => harbor.execute(command, stamp(), hear);
 
-    run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
+    run({ do: "harbor.found" });
     const enter = (name: string): string =>
       run({ do: "player.connect", name, build: "game-1", lobby: undefined, connection: 1 }).reply.player.id;
     const [ansel, brisa] = [enter("Ansel"), enter("Brisa")];

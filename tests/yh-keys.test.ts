@@ -15,7 +15,9 @@ describe("a service whose operators need a key", () => {
 
   it("keeps the first in its data folder, where yh of the same user finds it; keys made with it have roles", async () => {
     process.env["XDG_STATE_HOME"] = temporaryFolder();
-    const service = await startTestService(testConfig("good", (one) => ({ ...one, operators: { ...one.operators, access: "key" } })));
+    const service = await startTestService(
+      testConfig("good", (one) => ({ ...one, operators: { ...one.operators, access: "key" } })),
+    );
     const url = ["--url", service.url];
     const file = join(service.data, "operator.key");
     expect(statSync(file).mode & 0o777).toBe(0o600);

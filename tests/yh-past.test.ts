@@ -61,6 +61,24 @@ describe("yh backup and restore", () => {
     });
     const beside = join(temporaryFolder(), "beside.sqlite");
     expect(await runYh(["backup", beside, "--data", service.data])).toMatchObject({ code: 0 });
+    // Sealed, it holds the secret too, and opens with its passphrase alone.
+    const words = join(temporaryFolder(), "passphrase");
+    writeFileSync(words, "nine stones and a rope\n");
+    const sealed = [join(temporaryFolder(), "sealed"), "--passphrase-file", words];
+    expect(await runYh(["backup", ...sealed, ...url])).toMatchObject({
+      code: 0,
+      out: expect.stringMatching(/has the harbor's secret/),
+    });
+    expect(await runYh(["restore", ...sealed, "--check"])).toMatchObject({ code: 0 });
+    expect(await runYh(["restore", sealed[0] ?? "", "--check"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("--passphrase-file"),
+    });
+    writeFileSync(words, "short\n");
+    expect(await runYh(["restore", ...sealed, "--check"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("12 or more"),
+    });
     writeFileSync(beside, "stones");
     expect(await runYh(["restore", beside, "--check"])).toMatchObject({ code: 6 });
   });

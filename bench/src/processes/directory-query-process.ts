@@ -18,7 +18,7 @@ pools: { sluice: { build: plain, ports: { from: 7700, to: 7739 } } }
 if (!config.ok) throw new Error(JSON.stringify(config.faults));
 
 const { rulesOf } = await loadRuntime();
-const harbor = new Harbor(rulesOf(config.config));
+const harbor = new Harbor(rulesOf(config.config, [1, 2, 3, 4]));
 let stamps = 0;
 const run = (command: Parameters<Harbor["execute"]>[0]) => {
   stamps += 1;
@@ -27,7 +27,7 @@ const run = (command: Parameters<Harbor["execute"]>[0]) => {
   if (refused) throw new Error(refused.detail);
   return reply as { player: { id: string } };
 };
-run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
+run({ do: "harbor.found" });
 for (let n = 0; n < ROOMS; n++) {
   const connect = { do: "player.connect", name: `P ${n}`, build: "game-1", lobby: undefined, connection: n } as const;
   const player = run(connect).player.id;

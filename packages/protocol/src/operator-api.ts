@@ -104,6 +104,13 @@ export const SetResult = z
   .strictObject({ standings: ScoreRows, note: ChatMessage.optional() })
   .meta({ id: "SetResult" });
 export const HandOver = z.strictObject({ to: PlayerId }).meta({ id: "HandOver" });
+export const Backup = z
+  .strictObject({
+    passphrase: z.string().min(12, "expected 12 characters or more").max(1_000).optional().meta({
+      description: "Seals the copy, which then holds the harbor's secret. Without it the copy holds none.",
+    }),
+  })
+  .meta({ id: "Backup" });
 export const CloseRoom = z.strictObject({ reason: Reason.optional() }).meta({ id: "CloseRoom" });
 export const Revised = z.object({ revision: z.int() }).meta({ id: "Revised" });
 export type Revised = z.infer<typeof Revised>;

@@ -16,6 +16,7 @@ import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { OpenedJournal } from "./journal/journal.ts";
 import { Audit } from "./keys/audit.ts";
+import { codeKeyOf } from "./keys/code-key.ts";
 import { writeKeyFile } from "./keys/key-file.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
@@ -109,7 +110,7 @@ interface Base {
 
 /** All parts, each built on those above it and begun after them. */
 async function partsOf(base: Base): Promise<readonly Part[]> {
-  const { options, opened, log, now, tokens, stamp, listening, readiness, runtime } = base;
+  const { options, opened, log, now, tokens, listening, readiness, runtime } = base;
   const { config } = options;
   const { journal, lastSeq } = opened;
   const trusts = trustedProxies(config.listen.trustedProxies);
@@ -194,7 +195,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     // Whoever comes back while the others are being told goodbye would keep the service from ever stopping.
     { end: () => frontDoor.close() },
     {
-      begin: () => beginHarbor(runtime, { builds: config.builds, lastSeq, stamp, agents: effects.agents.keys() }),
+      begin: () => beginHarbor(runtime, { builds: config.builds, lastSeq, agents: effects.agents.keys() }),
     },
     {
       begin: () => {
@@ -271,7 +272,7 @@ async function startRuntime(
   parts: Pick<RuntimeParts, "tokens" | "stamp"> & { readonly log: Logger },
 ): Promise<HarborRuntime> {
   try {
-    const harbor = await recoverHarbor(rulesOf(config), opened);
+    const harbor = await recoverHarbor(rulesOf(config, codeKeyOf(opened.secret)), opened);
     const { journal, lastSeq } = opened;
     const snapshots = {
       every: config.journal.snapshotEvery,

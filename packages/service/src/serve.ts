@@ -1,4 +1,6 @@
+import { createReadStream, createWriteStream, existsSync, rmSync } from "node:fs";
 import { isAbsolute, join, resolve } from "node:path";
+import { pipeline } from "node:stream/promises";
 import type { CopyContents } from "./history/copies.ts";
 import { DATABASE_FILE } from "./journal/files.ts";
 import { JournalOpenError, openSqliteJournal } from "./journal/sqlite-journal.ts";
@@ -45,32 +47,67 @@ async function secretOf(folder: string): Promise<Uint8Array> {
   return secret;
 }
 
-/** Looks through a backup. Throws {@link StartError} when it cannot be relied on. */
-export async function inspectBackup(file: string): Promise<CopyContents> {
+/** Looks through a backup. Throws {@link StartError} when it cannot be relied on, or is sealed with another passphrase. */
+export async function inspectBackup(file: string, passphrase?: string): Promise<CopyContents> {
   const { inspectCopy } = await import("./history/copies.ts");
-  return orStartError(() => inspectCopy(file));
+  return withOpened(file, passphrase, inspectCopy);
 }
 
 /** Puts a backup into a data folder that has nothing yet. Throws {@link StartError} when that cannot be. */
-export async function restoreBackup(file: string, folder: string): Promise<CopyContents> {
+export async function restoreBackup(file: string, folder: string, passphrase?: string): Promise<CopyContents> {
   const { restoreCopy } = await import("./history/copies.ts");
-  return orStartError(() => restoreCopy(file, folder));
+  return withOpened(file, passphrase, (opened) => restoreCopy(opened, folder));
 }
 
 /** Backs up a data folder beside the service that may use it. Throws {@link StartError} when it cannot be read. */
-export async function backupFolder(folder: string, file: string): Promise<void> {
+export async function backupFolder(folder: string, file: string, passphrase?: string): Promise<void> {
   const { copyDatabase, keepOnDisk } = await import("./history/copies.ts");
-  orStartError(() => {
-    copyDatabase(join(folder, DATABASE_FILE), file);
+  const withSecret = passphrase !== undefined;
+  const copy = withSecret ? `${file}.open` : file;
+  try {
+    orStartError(() => copyDatabase(join(folder, DATABASE_FILE), copy, { withSecret }));
+    if (withSecret) await seal(copy, file, passphrase);
     keepOnDisk(file);
-  });
+  } finally {
+    if (withSecret) rmSync(copy, { force: true });
+  }
+}
+
+async function seal(from: string, to: string, passphrase: string): Promise<void> {
+  const { sealing } = await import("./history/sealing.ts");
+  await pipeline(createReadStream(from), sealing(passphrase), createWriteStream(to, { flags: "wx", mode: 0o600 }));
+}
+
+/** Does something with a backup, opened beside it where it is sealed, and takes that away again. */
+async function withOpened<T>(file: string, passphrase: string | undefined, work: (file: string) => T): Promise<T> {
+  const { isSealed, unseal } = await import("./history/sealing.ts");
+  if (!existsSync(file) || !isSealed(file)) return orStartError(() => work(file));
+  if (passphrase === undefined) {
+    const detail = `${file} is sealed; give the file with its passphrase in --passphrase-file.`;
+    throw new StartError("passphrase-needed", detail);
+  }
+  const opened = `${file}.open`;
+  try {
+    await unseal(file, passphrase, opened);
+    return work(opened);
+  } catch (error) {
+    throw asStartError(error);
+  } finally {
+    rmSync(opened, { force: true });
+  }
 }
 
 function orStartError<T>(work: () => T): T {
   try {
     return work();
   } catch (error) {
-    const { code, message } = error as { code?: unknown; message: string };
-    throw new StartError(code === "data-locked" ? "data-locked" : "data-unusable", message);
+    throw asStartError(error);
   }
+}
+
+const KEPT_CODES = ["data-locked", "passphrase-wrong"] as const;
+
+function asStartError(error: unknown): StartError {
+  const { code, message } = error as { code?: unknown; message: string };
+  return new StartError(KEPT_CODES.find((kept) => kept === code) ?? "data-unusable", message);
 }

@@ -145,4 +145,5 @@ export const simRules = (): HarborRules =>
       },
       travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },
     }),
+    [1, 2, 3, 4],
   );

@@ -87,7 +87,7 @@ export class SimService {
       flush: () => undefined,
     });
     const isNew = disk.lastSeq === 0;
-    if (isNew) service.tell({ do: "harbor.found", codeKey: [word(), word(), word(), word()] });
+    if (isNew) service.tell({ do: "harbor.found" });
     service.tell({ do: "build.configure", line: "breakwater", spec: BuildSpec.parse({ command: "none" }) });
     if (!isNew) service.tell({ do: "harbor.recover" });
     runtime.start();

@@ -1,4 +1,4 @@
-import { existsSync } from "node:fs";
+import { existsSync, readFileSync } from "node:fs";
 import { open, rename, rm } from "node:fs/promises";
 import { dirname, isAbsolute, resolve } from "node:path";
 import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
@@ -9,10 +9,32 @@ import { contextOf } from "../context.ts";
 import { screenFor } from "../output/screen.ts";
 import { configProblem } from "./serve.ts";
 
+interface BackupOptions {
+  readonly data?: string;
+  readonly passphraseFile?: string;
+}
+
 interface RestoreOptions {
   readonly config: string;
   readonly data?: string;
   readonly check?: boolean;
+  readonly passphraseFile?: string;
+}
+
+const PASSPHRASE = ["--passphrase-file <file>", "file with the passphrase, 12 characters or more"] as const;
+
+/** The first line of a file. Given in a file, it stands in no list of processes and in no history of a shell. */
+function passphraseIn(file: string | undefined): string | undefined {
+  if (file === undefined) return undefined;
+  let text: string;
+  try {
+    text = readFileSync(file, "utf8");
+  } catch (error) {
+    throw ProblemError.of("usage", `--passphrase-file ${file} cannot be read: ${(error as Error).message}.`);
+  }
+  const [line = ""] = text.split(/\r?\n/);
+  if (line.length >= 12) return line;
+  throw ProblemError.of("usage", `The first line of ${file} has ${line.length} characters; expected 12 or more.`);
 }
 
 export function addBackup(program: Command): void {
@@ -21,14 +43,19 @@ export function addBackup(program: Command): void {
     .description("copy everything the service stores into one file, while it runs")
     .argument("<file>", "file to write; it must not exist yet")
     .option("-d, --data <folder>", "copy this data folder instead of asking a service; it may be in use")
-    .addHelpText("after", "\nThe file holds the harbor's secret. What instances have printed is not in it.")
-    .action(async (name: string, { data }: { data?: string }, command: Command) => {
+    .option(...PASSPHRASE)
+    .addHelpText(
+      "after",
+      "\nWithout a passphrase the harbor's secret is left out: after a restore players and instances have to come anew.\nWith one it is in the file, which is sealed. What instances have printed is in neither.",
+    )
+    .action(async (name: string, { data, passphraseFile }: BackupOptions, command: Command) => {
+      const passphrase = passphraseIn(passphraseFile);
       const file = resolve(name);
       if (existsSync(file)) throw ProblemError.of("usage", `${file} is there already; name another file.`);
       const { backupFolder, inspectBackup } = await import("@yellow-harbor/service");
-      if (data === undefined) await fetchBackup(contextOf(command).operator, file);
-      else await backupFolder(resolve(data), file);
-      const contents = await inspectBackup(file);
+      if (data === undefined) await fetchBackup(contextOf(command).operator, file, passphrase);
+      else await backupFolder(resolve(data), file, passphrase);
+      const contents = await inspectBackup(file, passphrase);
       screenFor(command.optsWithGlobals()).show({ file, ...contents }, () => [
         `Backed up to ${pc.bold(file)}.`,
         ...describe(contents),
@@ -45,12 +72,14 @@ export function addRestore(program: Command): void {
     .option("-c, --config <file>", "configuration file that names the data folder", "harbor.yaml")
     .option("-d, --data <folder>", "data folder instead of the configured one")
     .option("--check", "only verify the backup")
-    .action(async (name: string, { config, data, check }: RestoreOptions, command: Command) => {
+    .option(...PASSPHRASE)
+    .action(async (name: string, { config, data, check, passphraseFile }: RestoreOptions, command: Command) => {
       const { inspectBackup, restoreBackup } = await import("@yellow-harbor/service");
       const screen = screenFor(command.optsWithGlobals());
       const file = resolve(name);
+      const passphrase = passphraseIn(passphraseFile);
       if (check) {
-        const contents = await inspectBackup(file);
+        const contents = await inspectBackup(file, passphrase);
         screen.show({ file, ok: true, ...contents }, () => [
           `${pc.bold(file)} is whole: its events follow each other and come to a sound state.`,
           ...describe(contents),
@@ -58,22 +87,26 @@ export function addRestore(program: Command): void {
         return;
       }
       const folder = data === undefined ? await configuredFolder(config) : resolve(data);
-      const contents = await restoreBackup(file, folder);
+      const contents = await restoreBackup(file, folder, passphrase);
       screen.show({ file, folder, ...contents }, () => [
         `Restored to ${pc.bold(folder)}.`,
         ...describe(contents),
-        pc.dim("next: yh serve; whoever was connected has its grace to come back"),
+        pc.dim(
+          contents.hasSecret
+            ? "next: yh serve; whoever was connected has its grace to come back"
+            : "next: yh serve; players and agents come anew, with new tokens, and what ran before is not taken back",
+        ),
       ]);
     });
 }
 
 /** Nothing that looks like a backup is left behind when it did not come in whole. */
-async function fetchBackup(operator: OperatorClient, file: string): Promise<void> {
+async function fetchBackup(operator: OperatorClient, file: string, passphrase: string | undefined): Promise<void> {
   const part = `${file}.part`;
   try {
     const handle = await open(part, "w", 0o600);
     try {
-      for await (const bytes of operator.backup()) await handle.write(bytes);
+      for await (const bytes of operator.backup(passphrase)) await handle.write(bytes);
       await handle.sync();
     } finally {
       await handle.close();
@@ -95,7 +128,7 @@ async function configuredFolder(config: string): Promise<string> {
 
 const count = (number: number, what: string) => `${number} ${what}${number === 1 ? "" : "s"}`;
 
-function describe({ events, first, last, players, rooms, instances }: CopyContents): string[] {
+function describe({ hasSecret, events, first, last, players, rooms, instances }: CopyContents): string[] {
   const range =
     first && last
       ? `Events ${first.seq} to ${last.seq}, ${new Date(first.atMs).toISOString()} to ${new Date(last.atMs).toISOString()}.`
@@ -103,5 +136,6 @@ function describe({ events, first, last, players, rooms, instances }: CopyConten
   return [
     range,
     `${count(events, "event")}; at their end ${count(players, "player")}, ${count(rooms, "room")} and ${count(instances, "instance")} that had not ended.`,
+    hasSecret ? "It has the harbor's secret." : "The harbor's secret is not in it.",
   ];
 }

@@ -340,9 +340,12 @@ export class OperatorClient {
     return this.#http.call("logInLink");
   }
 
-  /** A consistent copy of all that the service keeps: the bytes of one SQLite file. */
-  async *backup(): AsyncGenerator<Uint8Array> {
-    yield* bodyOf(await this.#http.fetch("backup"));
+  /**
+   * A consistent copy of all that the service keeps: the bytes of one SQLite file without the harbor's secret, or with it
+   * and sealed with a passphrase of 12 characters or more.
+   */
+  async *backup(passphrase?: string): AsyncGenerator<Uint8Array> {
+    yield* bodyOf(await this.#http.fetch("backup", { body: { passphrase } }));
   }
 
   /** Everything as it happens: the whole state first. Ends when the service closes the stream or `signal` is aborted. */

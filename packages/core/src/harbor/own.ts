@@ -17,7 +17,7 @@ function decide({ state, rules }: DecisionContext, command: HarborCommand): Deci
   switch (command.do) {
     case "harbor.found":
       if (state.founded) return refuse("wrong-phase", "The harbor is founded already.");
-      return accept([{ kind: "harbor.founded", codeKey: command.codeKey }]);
+      return accept([{ kind: "harbor.founded" }]);
     // Nobody is connected after a restart; whoever was here gets a full grace from now on. One event, however many they are.
     case "harbor.recover":
       return accept(state.players.here > 0 ? [{ kind: "harbor.recovered", graceMs: rules.players.graceMs }] : []);

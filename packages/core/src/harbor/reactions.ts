@@ -280,7 +280,6 @@ type Change<Event> = (event: Event, state: HarborState, at: number) => void;
  * recovery alike.
  */
 const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind: K }>> } = {
-  "harbor.founded": ({ codeKey }, state) => rooms.also.keyCodes(state, codeKey),
   "harbor.recovered": ({ graceMs }, state, at) => {
     players.also.lose(state, graceMs, at);
     lobbies.also.markAllAway(state);

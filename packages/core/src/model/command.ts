@@ -8,12 +8,11 @@ import type { PlayerCommand } from "./players/commands.ts";
 import type { PoolCommand } from "./pools/commands.ts";
 import type { QueueCommand } from "./queues/commands.ts";
 import type { RoomCommand } from "./rooms/commands.ts";
-import type { Entropy } from "./stamp.ts";
 import type { TravelCommand } from "./travel/commands.ts";
 
 export type HarborCommand =
   /** First command of an empty harbor; refused afterwards. */
-  | { readonly do: "harbor.found"; readonly codeKey: Entropy }
+  | { readonly do: "harbor.found" }
   /** First command after a restart: connections are gone, effects may not have been carried out. */
   | { readonly do: "harbor.recover" }
   /** Says that queues have other rules by now: see `Harbor.changeQueues`. */

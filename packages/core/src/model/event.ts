@@ -8,11 +8,10 @@ import type { PlayerEvent } from "./players/events.ts";
 import type { PoolEvent } from "./pools/events.ts";
 import type { QueueEvent } from "./queues/events.ts";
 import type { RoomEvent } from "./rooms/events.ts";
-import type { Entropy } from "./stamp.ts";
 import type { TravelEvent } from "./travel/events.ts";
 
 export type OwnEvent =
-  | { readonly kind: "harbor.founded"; readonly codeKey: Entropy }
+  | { readonly kind: "harbor.founded" }
   /** The service was started anew: whoever was here is away, with `graceMs` in a lobby and the room's own in a room. */
   | { readonly kind: "harbor.recovered"; readonly graceMs: number }
   /** Rules of queues are others from here on. */

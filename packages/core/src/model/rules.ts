@@ -9,10 +9,13 @@ import type {
   SpreadShape,
 } from "@yellow-harbor/protocol";
 import type { QueueRules } from "./queues/rules.ts";
+import type { Entropy } from "./stamp.ts";
 
 /** The part of the configuration that decisions are made by. Only `decide` reads it: what `apply` needs is in the event. */
 export interface HarborRules {
   readonly harbor: ConfigName;
+  /** From which room codes are made. It is a secret: from it every code could be worked out. */
+  readonly codeKey: Entropy;
   readonly players: {
     /** Most players known at once, those away included. */
     readonly limit: number;

@@ -4,7 +4,6 @@ import type { Destination } from "../model/destination.ts";
 import { ban } from "../model/rooms/bans.ts";
 import type { RoomEvent } from "../model/rooms/events.ts";
 import type { Gathering, Playing, Room, Stage, Travelling } from "../model/rooms/state.ts";
-import type { Entropy } from "../model/stamp.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } from "./apply-member.ts";
 import { nameRoom, reindex, takeOut, unnameRoom } from "./directory/open-index.ts";
@@ -113,11 +112,6 @@ function playing({ id, stage }: Room, destination: Destination): Playing {
   if (stage.phase !== "travelling") throw new Error(`room ${id} arrives and is ${stage.phase}`);
   const { run, spread, moves } = stage;
   return { phase: "playing", run, spread, moves, destination };
-}
-
-/** The key that the codes of rooms are made with. */
-export function keyCodes({ rooms }: RoomsPart, key: Entropy): void {
-  rooms.codeKey = key;
 }
 
 /** Nobody is connected any more: every member of every room is away. */

@@ -2,7 +2,7 @@ import type { Exported } from "../model/capability.ts";
 import type { RoomCommand } from "../model/rooms/commands.ts";
 import type { RoomEvent } from "../model/rooms/events.ts";
 import { newRoomsState } from "../model/rooms/state.ts";
-import { applyRoom, keyCodes, markAboard, markAllAshore, markMembersAway, touchRoom } from "./apply.ts";
+import { applyRoom, markAboard, markAllAshore, markMembersAway, touchRoom } from "./apply.ts";
 import { decideRoom } from "./decide.ts";
 import {
   directoryPage,
@@ -43,7 +43,7 @@ export const rooms = {
   waits: roomsWaiting,
   explain: { room: explainRoom, join: explainJoin },
   /** What changes with an event of another capability, or of its own, in the views that people hold. */
-  also: { touch: touchRoom, keyCodes, markAllAway: markMembersAway, markAboard, markAllAshore },
+  also: { touch: touchRoom, markAllAway: markMembersAway, markAboard, markAllAshore },
   views: { room: roomView, listing: roomListing, level: levelView },
   directory: {
     isSeen: isSeenInDirectory,

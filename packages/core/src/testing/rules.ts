@@ -144,6 +144,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   ]);
   return {
     harbor: "test-harbor",
+    codeKey: [1, 2, 3, 4],
     players: { limit: 100, builds: ["game-1"], graceMs: 5_000, sameAccount: "take-over" },
     lobbies: new Map([
       [

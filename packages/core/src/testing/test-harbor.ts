@@ -50,7 +50,7 @@ export class TestHarbor {
   constructor(rules: HarborRules = testRules(), spec: BuildSpec = testSpec()) {
     this.harbor = new Harbor(rules);
     this.watched = this.harbor.view();
-    this.run({ do: "harbor.found", codeKey: [1, 2, 3, 4] });
+    this.run({ do: "harbor.found" });
     const lines = new Set([...rules.pools.values()].map(({ build }) => build));
     for (const line of lines) this.run({ do: "build.configure", line, spec });
   }

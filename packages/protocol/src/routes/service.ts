@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { JournalPage, JournalQuery, StatusView } from "../operator-api.ts";
+import { Backup, JournalPage, JournalQuery, StatusView } from "../operator-api.ts";
 import { AboutView } from "../reach.ts";
 import type { HttpRoutes } from "./route.ts";
 
@@ -64,12 +64,14 @@ export const serviceRoutes = {
     reply: JournalPage,
   },
   backup: {
-    method: "GET",
+    method: "POST",
     path: "/v1/backup",
     tag: "service",
     needs: "administer",
     summary:
-      "A consistent copy of all that is kept, as one SQLite file, while the service goes on. It holds its secret.",
+      "A consistent copy of all that is kept, as one SQLite file, while the service goes on: without the harbor's secret, or with it and sealed with a passphrase.",
+    body: Backup,
+    example: {},
     streams: "application/vnd.sqlite3",
   },
   openApi: {

@@ -1,7 +1,9 @@
 import { randomBytes } from "node:crypto";
 import { open, rm } from "node:fs/promises";
 import { join } from "node:path";
+import { pipeline } from "node:stream/promises";
 import { type OperatorRoutes, type Problem, problem } from "@yellow-harbor/protocol";
+import { sealing } from "../history/sealing.ts";
 import type { HistoryAnswer, HistoryMoment } from "../journal/journal.ts";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
@@ -19,13 +21,17 @@ export const historyHandlers = ({
     return { ...rest, story: told, ...(next !== undefined && { next }) };
   },
 
-  backup: async ({ reply }) => {
+  backup: async ({ body: { passphrase }, reply }) => {
     const file = join(dataFolder, `backup-${randomBytes(6).toString("hex")}.sqlite`);
-    await journal.copyTo(file);
+    await journal.copyTo(file, { withSecret: passphrase !== undefined });
     const handle = await open(file);
-    // It holds the secret: its name goes at once, and the rest with the last byte, however this ends.
+    // Its name goes at once, and the rest with the last byte, however this ends.
     await rm(file, { force: true });
-    return reply.type("application/vnd.sqlite3").send(handle.createReadStream());
+    const bytes = handle.createReadStream();
+    if (passphrase === undefined) return reply.type("application/vnd.sqlite3").send(bytes);
+    const sealed = sealing(passphrase);
+    pipeline(bytes, sealed).catch(() => undefined);
+    return reply.type("application/octet-stream").send(sealed);
   },
 });
 

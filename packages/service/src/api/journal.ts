@@ -20,8 +20,7 @@ export const journalHandler =
       if (events.length >= limit) break;
       looked = row.seq;
       if (!isWanted(row)) continue;
-      // From the key every room code could be worked out.
-      const { kind: _, codeKey: __, ...event } = readEvent(row) as Record<string, unknown>;
+      const { kind: _, ...event } = readEvent(row) as Record<string, unknown>;
       events.push({ seq: row.seq, atMs: row.atMs, kind: row.kind, event });
     }
     return { events, ...(looked < runtime.journalStatus.seq && rows.length > 0 && { next: looked }) };

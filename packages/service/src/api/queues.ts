@@ -28,7 +28,7 @@ export const queueHandlers = ({ runtime, reload, config }: ApiParts): Handlers<Q
     const loaded = reload?.();
     if (!loaded) return { refused: problem("config-unreadable", "The service was not started from a file.") };
     if (!loaded.ok) return { refused: faultyConfig(loaded.file, loaded.faults) };
-    const settled = await runtime.changeQueues(rulesOf(loaded.config).queues);
+    const settled = await runtime.changeQueues(rulesOf(loaded.config, runtime.rules.codeKey).queues);
     if ("refused" in settled) return settled;
     return { ...settled, needRestart: otherParts(config, loaded.config) };
   },

@@ -1,14 +1,15 @@
-import type { HarborRules } from "@yellow-harbor/core";
+import type { Entropy, HarborRules } from "@yellow-harbor/core";
 import { queueRulesOf } from "./queue.ts";
 import type { Config } from "./schema.ts";
 
 /** The part of the configuration that decisions are made by. */
-export function rulesOf(config: Config): HarborRules {
+export function rulesOf(config: Config, codeKey: Entropy): HarborRules {
   const { harbor, players, travel } = config;
   const { prepareMs, boardMs, attempts } = travel;
   const { limit, builds, graceMs, accounts } = players;
   return {
     harbor,
+    codeKey,
     players: { limit, builds, graceMs, sameAccount: accounts.sameAccount },
     lobbies: new Map(Object.entries(config.lobbies)),
     roomKinds: new Map(Object.entries(config.roomKinds)),

@@ -1,9 +1,11 @@
 import { copyFileSync, existsSync, readdirSync, readFileSync, statSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import type { OperatorClient } from "@yellow-harbor/client";
 import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
 import { chained, NOTHING_YET } from "../journal/chain.ts";
 import type { AnyRow } from "../journal/packing.ts";
+import { readSecret } from "../journal/read-secret.ts";
 import { backupFolder, inspectBackup, restoreBackup } from "../serve.ts";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
 
@@ -15,10 +17,12 @@ const fast = testConfig("good", (config) => ({
   journal: { snapshotEvery: 100, keepEvents: 1_000_000, keepBytes: 1_000_000_000 },
 }));
 
+const PASSPHRASE = "nine stones and a rope";
+
 /** A backup as a client takes it. */
-async function download(operator: { backup(): AsyncGenerator<Uint8Array> }, file: string): Promise<void> {
+async function download(operator: OperatorClient, file: string, passphrase?: string): Promise<void> {
   const parts: Uint8Array[] = [];
-  for await (const part of operator.backup()) parts.push(part);
+  for await (const part of operator.backup(passphrase)) parts.push(part);
   writeFileSync(file, Buffer.concat(parts));
 }
 
@@ -81,16 +85,60 @@ describe("a backup", () => {
     await expect(backupFolder(temporaryFolder(), `${file}2`)).rejects.toMatchObject({ code: "data-unusable" });
   });
 
-  it("lets players come back to a service that was restored from it", async () => {
+  it("has no secret, nor anybody's session, in any byte of it", async () => {
+    const service = await startTestService(fast);
+    const secret = readSecret(service.data) ?? new Uint8Array();
+    expect(secret.length).toBe(32);
+    const { code } = await service.operator.logInLink();
+    await service.operator.logIn({ code });
+    const file = join(temporaryFolder(), "copy.sqlite");
+    await download(service.operator, file);
+    expect(readFileSync(file).includes(Buffer.from(secret))).toBe(false);
+    expect(await inspectBackup(file)).toMatchObject({ hasSecret: false });
+    const copy = new Database(file, { readonly: true });
+    expect(copy.prepare("SELECT count(*) AS n FROM operator_sessions").get()).toEqual({ n: 0 });
+    copy.close();
+    // A service that starts from it makes a secret of its own: who had a token comes anew.
+    const ansel = await service.player("Ansel");
+    await service.stop();
+    const data = temporaryFolder();
+    await restoreBackup(file, join(data, "restored"));
+    const restored = await startTestService(fast, { data: join(data, "restored") });
+    await expect(restored.player("Ansel", { resume: ansel.resumeToken })).rejects.toMatchObject({
+      code: "token-invalid",
+    });
+  });
+
+  it("that is sealed opens with its passphrase alone, and is not there before all of it was", async () => {
+    const service = await startTestService(fast);
+    const file = join(temporaryFolder(), "copy.sealed");
+    await download(service.operator, file, PASSPHRASE);
+    const bytes = readFileSync(file);
+    expect(bytes.includes("SQLite format")).toBe(false);
+    expect(await inspectBackup(file, PASSPHRASE)).toMatchObject({ hasSecret: true });
+    await expect(inspectBackup(file)).rejects.toMatchObject({ code: "passphrase-needed" });
+    await expect(inspectBackup(file, "another passphrase")).rejects.toMatchObject({ code: "passphrase-wrong" });
+    for (const at of [12, 40, 5_000, bytes.length - 1]) {
+      const damaged = Buffer.from(bytes);
+      damaged[at] = (damaged[at] ?? 0) ^ 1;
+      writeFileSync(file, damaged);
+      await expect(inspectBackup(file, PASSPHRASE), String(at)).rejects.toMatchObject({ code: "passphrase-wrong" });
+    }
+    writeFileSync(file, bytes.subarray(0, 20));
+    await expect(inspectBackup(file, PASSPHRASE)).rejects.toMatchObject({ code: "passphrase-wrong" });
+    expect(existsSync(`${file}.open`)).toBe(false);
+  });
+
+  it("lets players come back to a service that was restored from it, with the secret", async () => {
     const service = await startTestService();
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();
     const file = join(temporaryFolder(), "copy.sqlite");
-    await download(service.operator, file);
+    await download(service.operator, file, PASSPHRASE);
     const back = new Promise((resolve) => ansel.on("resumed", resolve));
     await service.stop();
     const data = temporaryFolder();
-    await restoreBackup(file, join(data, "restored"));
+    await restoreBackup(file, join(data, "restored"), PASSPHRASE);
     const config = testConfig("good", (one) => ({ ...one, listen: { ...one.listen, port: service.port } }));
     await startTestService(config, { data: join(data, "restored") });
     await back;

@@ -20,6 +20,8 @@ import { schemaOf } from "../journal/sqlite-store.ts";
 
 /** What a copy holds. */
 export interface CopyContents {
+  /** Whether it has the harbor's secret: without it all tokens end with a restore. */
+  readonly hasSecret: boolean;
   readonly events: number;
   readonly first: { readonly seq: number; readonly atMs: number } | undefined;
   readonly last: { readonly seq: number; readonly atMs: number } | undefined;
@@ -28,17 +30,33 @@ export interface CopyContents {
   readonly instances: number;
 }
 
-/** Writes a consistent copy of a database, also while a service writes to it. The file must not be there yet. */
-export function copyDatabase(file: string, to: string): void {
+/**
+ * Writes a consistent copy of a database, also while a service writes to it. The file must not be there yet. Without the
+ * secret it is worth nothing to whoever wants to be somebody: all tokens are signed with that.
+ */
+export function copyDatabase(file: string, to: string, { withSecret }: { readonly withSecret: boolean }): void {
   if (existsSync(to)) throw new Error(`${to} is there already`);
   const sqlite = new Database(file, { readonly: true, fileMustExist: true });
   try {
-    // It holds the harbor's secret, so it is for its owner alone from the first byte on. SQLite takes an empty file.
+    // What is personal is in it, so it is for its owner alone from the first byte on. SQLite takes an empty file.
     closeSync(openSync(to, "wx", 0o600));
     sqlite.prepare("VACUUM INTO ?").run(to);
+    if (!withSecret) removeSecrets(to);
   } catch (error) {
     rmSync(to, { force: true });
     throw error;
+  } finally {
+    sqlite.close();
+  }
+}
+
+function removeSecrets(file: string): void {
+  const sqlite = new Database(file);
+  try {
+    sqlite.pragma("journal_mode = DELETE");
+    // What is removed is written over.
+    sqlite.pragma("secure_delete = ON");
+    sqlite.exec("DELETE FROM facts WHERE name = 'secret'; DELETE FROM operator_sessions;");
   } finally {
     sqlite.close();
   }
@@ -125,5 +143,6 @@ function contentsOf(sqlite: Database.Database, file: string): CopyContents {
   if (fault !== undefined) throw damaged(fault);
   const momentOf = sqlite.prepare("SELECT seq, at_ms AS atMs FROM journal WHERE seq = ?");
   const at = (seq: number | null) => momentOf.get(seq) as { seq: number; atMs: number } | undefined;
-  return { events, first: at(low), last: at(high), ...past.counts };
+  const hasSecret = sqlite.prepare("SELECT 1 FROM facts WHERE name = 'secret'").get() !== undefined;
+  return { hasSecret, events, first: at(low), last: at(high), ...past.counts };
 }

@@ -6,7 +6,7 @@ import { roomHistory, snapshotAt } from "./room-history.ts";
 export type HistoryJob = { readonly file: string } & (
   | { readonly do: "room"; readonly question: HistoryQuestion }
   | { readonly do: "snapshot"; readonly seq: number }
-  | { readonly do: "copy"; readonly to: string }
+  | { readonly do: "copy"; readonly to: string; readonly withSecret: boolean }
   | { readonly do: "check" }
 );
 
@@ -18,7 +18,7 @@ export default function carryOut(job: HistoryJob): unknown {
     case "snapshot":
       return snapshotAt(job.file, job.seq);
     case "copy":
-      return copyDatabase(job.file, job.to);
+      return copyDatabase(job.file, job.to, job);
     case "check":
       return checkChain(job.file);
   }

@@ -148,7 +148,7 @@ export interface Journal {
    */
   checkHistory(): Promise<string | undefined>;
   /** Writes a copy of everything as it is now to a new file, while the journal goes on. */
-  copyTo(file: string): Promise<void>;
+  copyTo(file: string, how: { readonly withSecret: boolean }): Promise<void>;
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]>;
   instanceRecord(id: string): Promise<InstanceView | undefined>;
   close(): Promise<void>;

@@ -118,8 +118,8 @@ class SqliteJournal implements Journal {
     return this.#history.check();
   }
 
-  copyTo(file: string): Promise<void> {
-    return this.#history.ask({ do: "copy", to: file });
+  copyTo(file: string, { withSecret }: { readonly withSecret: boolean }): Promise<void> {
+    return this.#history.ask({ do: "copy", to: file, withSecret });
   }
 
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]> {

@@ -1,4 +1,3 @@
-import type { Stamp } from "@yellow-harbor/core";
 import type { Config } from "../config/schema.ts";
 import type { HarborRuntime } from "./runtime.ts";
 
@@ -6,17 +5,13 @@ export interface Beginning {
   readonly builds: Config["builds"];
   /** Number of the last event of the time before, 0 for a harbor that is new. */
   readonly lastSeq: number;
-  readonly stamp: () => Stamp;
   /** Machines whose agents have to come again by themselves. */
   readonly agents: Iterable<string>;
 }
 
 /** The first commands of a service. Only once it listens can instances reach it, so only then are effects carried out. */
-export async function beginHarbor(
-  runtime: HarborRuntime,
-  { builds, lastSeq, stamp, agents }: Beginning,
-): Promise<void> {
-  if (lastSeq === 0) await runtime.ask({ do: "harbor.found", codeKey: stamp().entropy });
+export async function beginHarbor(runtime: HarborRuntime, { builds, lastSeq, agents }: Beginning): Promise<void> {
+  if (lastSeq === 0) await runtime.ask({ do: "harbor.found" });
   for (const [line, spec] of Object.entries(builds)) await runtime.ask({ do: "build.configure", line, spec });
   // Until its agent is back nothing is started on a machine.
   const why = "the service was restarted; its agent has not come back yet";

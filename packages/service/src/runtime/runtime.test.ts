@@ -78,7 +78,7 @@ class FaultyHarbor extends Harbor {
 function start(snapshotEvery = 1_000) {
   const journal = new HeldJournal();
   const said: string[] = [];
-  const harbor = new FaultyHarbor(rulesOf(testConfig()));
+  const harbor = new FaultyHarbor(rulesOf(testConfig(), [1, 2, 3, 4]));
   const runtime = new HarborRuntime({
     harbor,
     lastSeq: 0,

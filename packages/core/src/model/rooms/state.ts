@@ -19,7 +19,6 @@ import type {
 } from "@yellow-harbor/protocol";
 import type { Destination } from "../destination.ts";
 import type { Latency } from "../latency.ts";
-import type { Entropy } from "../stamp.ts";
 
 export interface Member {
   readonly id: PlayerId;
@@ -154,7 +153,6 @@ export interface RoomsState {
   readonly open: Map<string, Map<number, Set<RoomId>>>;
   /** Each policy that rooms were opened with, once, frozen, by its text: thousands of rooms share a few. */
   readonly policies: Map<string, RoomPolicy>;
-  codeKey: Entropy;
   /** Number of the last code given out; the next room's code is made from it. */
   opened: number;
 }
@@ -166,7 +164,6 @@ export function newRoomsState(): RoomsState {
     byName: new Map(),
     open: new Map(),
     policies: new Map(),
-    codeKey: [0, 0, 0, 0],
     opened: 0,
   };
 }

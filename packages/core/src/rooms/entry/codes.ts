@@ -29,7 +29,10 @@ export function codeOf(number: number, key: Entropy): string {
 }
 
 /** The next code that no open room has: a room that outlives the whole cycle keeps its own. */
-export function freeCode({ opened, codeKey, byCode }: Pick<RoomsState, "opened" | "codeKey" | "byCode">): {
+export function freeCode(
+  { opened, byCode }: Pick<RoomsState, "opened" | "byCode">,
+  codeKey: Entropy,
+): {
   code: string;
   codeNumber: number;
 } {

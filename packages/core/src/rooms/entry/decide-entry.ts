@@ -160,7 +160,7 @@ function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish
     });
   }
   const room = newId("r", random);
-  const { code, codeNumber } = freeCode(state.rooms);
+  const { code, codeNumber } = freeCode(state.rooms, rules.codeKey);
   const side = kind.sides?.names[0];
   const picked =
     args.level === undefined ? undefined : pickableIn(context, { kind: kindName, levelBy: kind.levelBy }, args.level);

@@ -140,7 +140,7 @@ describe("a room", () => {
     test.harbor.state.rooms.opened = CODE_SPACE;
     const other = openRoom(test, brisa);
     expect(test.room(other).code).not.toBe(test.room(room).code);
-    expect(test.room(other).code).toBe(codeOf(1, test.harbor.state.rooms.codeKey));
+    expect(test.room(other).code).toBe(codeOf(1, test.harbor.rules.codeKey));
     expect([...test.room(other).code].every((letter) => CODE_ALPHABET.includes(letter))).toBe(true);
   });
 });

@@ -32,7 +32,7 @@ export function convene({ state, rules, random }: RoomsContext, { match, queue, 
   const [host, ...others] = admitted.map((one, place) => seatOf(state, one, place));
   if (host === undefined) return refuse("everybody-left", "The match has no players.");
   const room = newId("r", random);
-  const { code, codeNumber } = freeCode(state.rooms);
+  const { code, codeNumber } = freeCode(state.rooms, rules.codeKey);
   const picked = levelView(rules, level);
   const build = state.players.byId.get(host.id)?.build ?? "";
   const opened: RoomEvent = {

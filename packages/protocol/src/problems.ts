@@ -163,6 +163,7 @@ export const problemTable = {
   "instance-lost": row("The instance was lost", 503, 6, "later"),
   "operator-token-needed": row("An operator token is needed", 401, 5, "changed"),
   "role-needed": row("The key may not do this", 403, 5, "changed"),
+  "too-many-requests": row("Too many requests", 429, 4, "later"),
   "keys-too-fast": row("Too many wrong keys", 429, 5, "later"),
   "session-ended": row("The session has ended", 401, 5, "changed"),
   "session-unknown": row("There is no such session", 404, 3, "changed"),

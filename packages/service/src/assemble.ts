@@ -11,6 +11,7 @@ import type { Config } from "./config/schema.ts";
 import { AddressGate } from "./front-door/address-gate.ts";
 import { trustedProxies } from "./front-door/caller.ts";
 import { FrontDoor } from "./front-door/front-door.ts";
+import { Tls } from "./front-door/tls.ts";
 import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { HistoryCheck } from "./history/history-check.ts";
@@ -25,6 +26,7 @@ import { AgentHub } from "./machines/agent/hub.ts";
 import { EffectRunner } from "./machines/effects.ts";
 import { makeDrivers } from "./machines/make-drivers.ts";
 import { Polls } from "./machines/polls.ts";
+import { secretsFor } from "./machines/secrets.ts";
 import { stopAllInstances } from "./machines/stop-all.ts";
 import { beginHarbor } from "./runtime/begin.ts";
 import { harborClock } from "./runtime/clock.ts";
@@ -124,6 +126,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     now,
     players: config.players,
     ownPort: () => listening.port,
+    localWorlds: config.travel.localWorlds,
     log,
   });
   const effects = effectRunner(base, polls, gateway);
@@ -132,6 +135,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     tokens,
     log,
     drivers: effects.agents,
+    machines: config.machines,
     carryOut: (effect) => effects.carryOut(effect),
   });
   const relay = new InstanceRelay({ runtime, tokens, config, log });
@@ -139,6 +143,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   connect(runtime, { gateway, watchers, effects });
   const audit = new Audit({ store: opened.operators, log, keepDays: config.operators.auditDays });
   const historyCheck = new HistoryCheck();
+  const tls = config.listen.tls && new Tls(config.listen, options.folder, log);
   const api = await createApi(
     {
       config,
@@ -167,9 +172,16 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       isReady: () => readiness.isReady,
     },
     log,
+    tls?.certificate,
   );
   const gate = new AddressGate(config.players.perAddress);
-  const frontDoor = new FrontDoor({ gate, trusts, doors: [gateway, relay, agents], log });
+  const frontDoor = new FrontDoor({
+    gate,
+    trusts,
+    doors: [gateway, relay, agents],
+    sockets: config.players.perAddress.sockets,
+    log,
+  });
   const goodbye = problem("shutting-down", "The service is stopping; connect again in a moment to resume.");
   return [
     { end: () => journal.close() },
@@ -181,6 +193,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     { end: () => polls.answerAll() },
     { begin: () => frontDoor.attach(api.server) },
     { begin: () => listening.begin(api) },
+    { begin: () => tls?.begin(api.server), end: () => tls?.end() },
     keyFile(config, base.dataFolder, operatorTokenOf(opened.secret), listening),
     {
       end: async () => {
@@ -228,6 +241,7 @@ function effectRunner({ options, dataFolder, log, tokens, listening, runtime }: 
     probeWorlds: config.travel.probe,
     addressOf: (player) => gateway.addressOf(player),
     environmentOf: (pool) => config.pools[pool]?.environment ?? {},
+    secretsOf: (spec, environment) => secretsFor(spec, environment, { secrets: config.secrets, folder }),
     makeDrivers: (events) => makeDrivers(config.machines, { ...surroundings, events }, isOn),
   });
 }

@@ -9,6 +9,7 @@ export {
   parseConfig,
 } from "./config/load.ts";
 export { type QueueConfig, queueRulesOf } from "./config/queue.ts";
+export { RISKS } from "./config/risks.ts";
 export { Config, type PoolConfig } from "./config/schema.ts";
 export type { CopyContents } from "./history/copies.ts";
 export { openSqliteJournal } from "./journal/sqlite-journal.ts";

@@ -7,9 +7,11 @@ import { StartError } from "./start.ts";
 export class Listening {
   readonly host: string;
   readonly #wanted: number;
+  readonly #scheme: "http" | "https";
   #port = 0;
 
-  constructor({ host, port }: Config["listen"]) {
+  constructor({ host, port, tls }: Config["listen"]) {
+    this.#scheme = tls === undefined ? "http" : "https";
     this.host = host;
     this.#wanted = port;
   }
@@ -20,7 +22,7 @@ export class Listening {
   }
 
   get url(): string {
-    return `http://${reachable(this.host)}:${this.#port}`;
+    return `${this.#scheme}://${reachable(this.host)}:${this.#port}`;
   }
 
   /** Throws {@link StartError} when the port cannot be had. */

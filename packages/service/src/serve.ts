@@ -1,6 +1,8 @@
 import { createReadStream, createWriteStream, existsSync, rmSync } from "node:fs";
 import { isAbsolute, join, resolve } from "node:path";
 import { pipeline } from "node:stream/promises";
+import { risksOf } from "./config/risks.ts";
+import type { Config } from "./config/schema.ts";
 import type { CopyContents } from "./history/copies.ts";
 import { DATABASE_FILE } from "./journal/files.ts";
 import { JournalOpenError, openSqliteJournal } from "./journal/sqlite-journal.ts";
@@ -10,6 +12,7 @@ import { type RunningService, type ServeOptions, StartError } from "./start.ts";
 /** Starts the service. Throws {@link StartError} when the data folder or the port cannot be had. */
 export async function serve(options: ServeOptions): Promise<RunningService> {
   const { config, folder } = options;
+  refuseRisks(config, options.acceptRisks ?? []);
   const dataFolder = isAbsolute(config.data) ? config.data : resolve(folder, config.data);
   const opening = openJournal(dataFolder);
   // Awaited below; a failure meanwhile must not count as unhandled.
@@ -17,6 +20,17 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
   // The journal's thread opens the file while this one loads what it will need.
   const { assemble } = await import("./assemble.ts");
   return assemble(options, dataFolder, opening);
+}
+
+function refuseRisks(config: Config, accepted: readonly string[]): void {
+  const open = risksOf(config, { isRoot: process.getuid?.() === 0 }).filter(({ name }) => !accepted.includes(name));
+  if (open.length === 0) return;
+  const all = open.map(({ name, text }) => `${name}: ${text}`).join("; ");
+  const flags = open.map(({ name }) => `--accept-risk ${name}`).join(" ");
+  throw new StartError(
+    "start-refused",
+    `The service is not started so: ${all}. Whoever knows better starts it with ${flags}.`,
+  );
 }
 
 async function openJournal(dataFolder: string) {
@@ -34,9 +48,9 @@ export async function readOperatorToken(folder: string): Promise<string> {
 }
 
 /** The token of the agent of a machine. Throws {@link StartError} when no service has run there yet. */
-export async function readAgentToken(folder: string, harbor: string, machine: string): Promise<string> {
+export async function readAgentToken(folder: string, harbor: string, machine: string, days: number): Promise<string> {
   const { Tokens } = await import("./keys/tokens.ts");
-  return new Tokens(await secretOf(folder), harbor, Date.now).signAgentToken(machine);
+  return new Tokens(await secretOf(folder), harbor, Date.now).signAgentToken(machine, days);
 }
 
 async function secretOf(folder: string): Promise<Uint8Array> {

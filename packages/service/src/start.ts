@@ -13,6 +13,8 @@ export interface ServeOptions {
   readonly consoleFolder?: string;
   /** Whether instances are stopped with the service. Otherwise they outlive it and are taken back at the next start. */
   readonly stopInstances?: boolean;
+  /** Names of risks that are taken knowingly: see `config/risks.ts`. */
+  readonly acceptRisks?: readonly string[];
   readonly log?: Logger;
 }
 

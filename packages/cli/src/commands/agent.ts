@@ -7,6 +7,8 @@ interface AgentArgs {
   readonly agentToken?: string;
   readonly folder: string;
   readonly data: string;
+  readonly runAs?: string;
+  readonly allow?: readonly string[];
 }
 
 export function addAgent(program: Command): void {
@@ -18,7 +20,12 @@ export function addAgent(program: Command): void {
     )
     .option("-f, --folder <folder>", "folder that relative commands of builds count from", ".")
     .option("-d, --data <folder>", "folder for the output of instances", "data")
-    .action(async ({ agentToken, folder, data }: AgentArgs, command: Command) => {
+    .option("--run-as <user>", "user that instances run as; needs root")
+    .option(
+      "--allow <program...>",
+      "programs that may be run, by file or by sha256:CHECKSUM; whatever the service says when left out",
+    )
+    .action(async ({ agentToken, folder, data, runAs, allow = [] }: AgentArgs, command: Command) => {
       const { url, screen } = contextOf(command);
       if (agentToken === undefined) {
         throw ProblemError.of(
@@ -34,6 +41,8 @@ export function addAgent(program: Command): void {
           url,
           token: agentToken,
           workingFolder: resolve(folder),
+          runAs,
+          allow,
           dataFolder: resolve(data),
           output: { keepBytes: 8_388_608, keepMs: 7 * 86_400_000 },
           signal: stopping.signal,

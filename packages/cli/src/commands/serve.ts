@@ -5,7 +5,7 @@ import { setFlagsFromString } from "node:v8";
 import { ProblemError } from "@yellow-harbor/client";
 import { PORT_MAX } from "@yellow-harbor/protocol";
 import type { Config } from "@yellow-harbor/service";
-import type { Command } from "commander";
+import { type Command, Option } from "commander";
 import { wholeNumber } from "../context.ts";
 
 const CONSOLE_FOLDER = fileURLToPath(new URL("../../../console/dist/app", import.meta.url));
@@ -16,6 +16,7 @@ interface ServeOptions {
   readonly port?: number;
   readonly data?: string;
   readonly stopInstances?: boolean;
+  readonly acceptRisk?: readonly string[];
 }
 
 export function addServe(program: Command): void {
@@ -31,6 +32,11 @@ export function addServe(program: Command): void {
     )
     .option("-d, --data <folder>", "data folder instead of the configured one")
     .option("--stop-instances", "stop dedicated instances with the service instead of letting them play on")
+    .addOption(
+      new Option("--accept-risk <name...>", "start in spite of a risk that it refuses to start with").env(
+        "YH_ACCEPT_RISKS",
+      ),
+    )
     .action(async (options: ServeOptions) => {
       const service = await start(options);
       // Not before: a start with a large harbor makes much that stays, and is not to stop for collections.
@@ -47,10 +53,16 @@ const HEAP_GROWTH = 50;
 
 async function start(options: ServeOptions) {
   // Loaded here, so that the other commands do not wait for it.
-  const { loadConfig, serve } = await import("@yellow-harbor/service");
+  const { loadConfig, RISKS, serve } = await import("@yellow-harbor/service");
   const loaded = loadConfig(options.config);
   if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
-  const { host, port, data, stopInstances } = options;
+  const { host, port, data, stopInstances, acceptRisk = [] } = options;
+  // In the environment they are one text.
+  const acceptRisks = [acceptRisk].flat().flatMap((names) => names.split(/[\s,]+/));
+  const unknown = acceptRisks.find((name) => name !== "" && !RISKS.some((risk) => risk === name));
+  if (unknown !== undefined) {
+    throw ProblemError.of("usage", `--accept-risk ${unknown} is none; there are ${RISKS.join(", ")}.`);
+  }
   const { config } = loaded;
   const changed: Config = {
     ...config,
@@ -61,6 +73,7 @@ async function start(options: ServeOptions) {
     config: changed,
     folder: dirname(loaded.file),
     stopInstances,
+    acceptRisks,
     reload: () => loadConfig(loaded.file),
     ...(existsSync(join(CONSOLE_FOLDER, "index.html")) && { consoleFolder: CONSOLE_FOLDER }),
   });

@@ -1,5 +1,6 @@
 import { dirname, isAbsolute, resolve } from "node:path";
 import type { Command } from "commander";
+import { wholeNumber } from "../context.ts";
 import { screenFor } from "../output/screen.ts";
 import { configProblem } from "./serve.ts";
 
@@ -10,15 +11,21 @@ export function addToken(program: Command): void {
     .option("-c, --config <file>", "configuration file", "harbor.yaml")
     .option("-m, --machine <name>", "print the token of the agent of a machine instead")
     .option("-d, --data <folder>", "data folder instead of the configured one")
+    .option("--days <number>", "with --machine: days until it ends", wholeNumber("--days", 1, 3_650), 365)
     .action(
-      async ({ config, data, machine }: { config: string; data?: string; machine?: string }, command: Command) => {
+      async (
+        { config, data, machine, days }: { config: string; data?: string; machine?: string; days: number },
+        command: Command,
+      ) => {
         const { loadConfig, readAgentToken, readOperatorToken } = await import("@yellow-harbor/service");
         const loaded = loadConfig(config);
         if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
         const folder = data ?? loaded.config.data;
         const path = isAbsolute(folder) || data !== undefined ? resolve(folder) : resolve(dirname(loaded.file), folder);
         const { harbor } = loaded.config;
-        const token = await (machine === undefined ? readOperatorToken(path) : readAgentToken(path, harbor, machine));
+        const token = await (machine === undefined
+          ? readOperatorToken(path)
+          : readAgentToken(path, harbor, machine, days));
         screenFor(command.optsWithGlobals()).show({ token }, () => [token]);
       },
     );

@@ -9,6 +9,6 @@ export function useMay(needed: OperatorRole): boolean {
 }
 
 /** Shows something to those alone who may use it. */
-export function May({ role, children }: { role: OperatorRole; children: ReactNode }) {
-  return useMay(role) ? children : null;
+export function May({ needs, children }: { needs: OperatorRole; children: ReactNode }) {
+  return useMay(needs) ? children : null;
 }

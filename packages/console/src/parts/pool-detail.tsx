@@ -35,7 +35,7 @@ export function PoolDetail({ pool: id, close }: { pool: string; close: () => voi
       {word && <p className="text-sm text-warning">{word}</p>}
       {answer ? (
         <>
-          <May role="operate">
+          <May needs="operate">
             <Verbs pool={answer.pool} act={act} />
           </May>
           <ol className="space-y-1.5 text-sm">

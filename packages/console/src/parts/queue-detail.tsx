@@ -26,7 +26,7 @@ export function QueueDetail({ queue, now, close }: { queue: QueueSummary; now: n
   const word = said ?? fault;
   return (
     <Panel title={`Queue ${queue.id}`} close={close}>
-      <May role="operate">
+      <May needs="operate">
         <Verbs queue={queue} say={setSaid} />
       </May>
       {word && <p className="text-sm">{word}</p>}

@@ -26,11 +26,16 @@ export const buildHandlers = ({ runtime, config, workingFolder }: ApiParts): Han
 });
 
 /** A build that could never run, by itself or on this computer, is refused before anything waits for it. */
-function refusalOf(spec: BuildSpec, line: string, { pools, machines }: Config, folder: string): Problem | undefined {
+function refusalOf(
+  spec: BuildSpec,
+  line: string,
+  { pools, machines, secrets }: Config,
+  folder: string,
+): Problem | undefined {
   const runsHere = Object.values(pools).some(
     (pool) => pool.build === line && pool.machines.some((name) => machines[name]?.driver === "process"),
   );
-  const faults = [...specFaults(spec), ...(runsHere ? runFaults(spec, folder) : [])];
+  const faults = [...specFaults(spec, Object.keys(secrets)), ...(runsHere ? runFaults(spec, folder) : [])];
   const [first] = faults;
   if (first === undefined) return undefined;
   const fields = faults.map(({ path, message }) => ({ path: `spec.${path.join(".")}`, message }));

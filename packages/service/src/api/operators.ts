@@ -1,7 +1,9 @@
-import { type HttpRoute, type OperatorRoutes, operatorRoutes } from "@yellow-harbor/protocol";
+import { type HttpRoute, type OperatorRoutes, operatorRoutes, problem } from "@yellow-harbor/protocol";
+import { networkOf } from "@yellow-harbor/reach";
 import type { FastifyRequest } from "fastify";
 import { openApiDocument } from "../documents/openapi.ts";
 import { callerOf } from "../front-door/caller.ts";
+import { steadyMs } from "../runtime/clock.ts";
 import { admit } from "./access.ts";
 import { auditHandlers, auditRequests } from "./audit.ts";
 import { banHandlers } from "./bans.ts";
@@ -17,6 +19,7 @@ import { playerHandlers } from "./players.ts";
 import { poolHandlers } from "./pools.ts";
 import { sendProblem } from "./problems.ts";
 import { queueHandlers } from "./queues.ts";
+import { RequestRate } from "./request-rate.ts";
 import { roomVerbs } from "./room-verbs.ts";
 import { roomHandlers } from "./rooms.ts";
 import { type Handlers, serveRoutes } from "./serve-routes.ts";
@@ -32,16 +35,23 @@ export function serveOperators(api: Api, parts: ApiParts): void {
   );
   const rowOf = ({ routeOptions: { url = "", method } }: FastifyRequest) =>
     rows.get(`${method === "HEAD" ? "GET" : String(method)} ${url}`);
+  const perSecond = parts.config.operators.requestsPerSecond;
+  const rate = new RequestRate(perSecond);
   api.addHook("onRequest", async (request, reply) => {
     // What has no row needs the most.
     const { needs } = rowOf(request) ?? { needs: "administer" };
     // What is answered here is nobody else's.
     reply.header("cache-control", "no-store");
-    if (needs === null) return;
     const from = callerOf(request.raw, parts.trusts);
-    const admission = admit(request, needs === "instance" ? "administer" : needs, from, parts.access);
-    if (!("refused" in admission)) return noteCaller(request, admission.caller);
-    return sendProblem(reply, admission.refused);
+    const admission =
+      needs === null ? undefined : admit(request, needs === "instance" ? "administer" : needs, from, parts.access);
+    if (admission && "refused" in admission) return sendProblem(reply, admission.refused);
+    const caller = admission?.caller;
+    if (caller) noteCaller(request, caller);
+    if (!rate.take(caller?.session ?? caller?.key ?? networkOf(from), steadyMs())) {
+      const detail = `More than ${perSecond} requests a second; wait a moment, or ask for more at once.`;
+      return sendProblem(reply, problem("too-many-requests", detail));
+    }
   });
   auditRequests(api, parts, (request) => rowOf(request)?.name ?? request.url);
   const status = statusHandler(parts);

@@ -7,6 +7,8 @@ import { problem } from "@yellow-harbor/protocol";
 import Fastify, { type FastifyBaseLogger } from "fastify";
 import { serializerCompiler, validatorCompiler, type ZodTypeProvider } from "fastify-type-provider-zod";
 import type { Logger } from "pino";
+import type { Config } from "../config/schema.ts";
+import type { Certificate } from "../front-door/certificate.ts";
 import { HEADERS_MAX_BYTES, onClientError, REQUEST_LOOK_MS, REQUEST_MAX_MS } from "../front-door/client-errors.ts";
 import { serveInstances } from "./instance-routes.ts";
 import { serveOperators } from "./operators.ts";
@@ -15,6 +17,12 @@ import { handleError, handleNotFound, handleUnroutable, hostFault, sendProblem }
 
 const BODY_MAX = 65_536;
 
+const SERVER_LIMITS = {
+  maxHeaderSize: HEADERS_MAX_BYTES,
+  connectionsCheckingInterval: REQUEST_LOOK_MS,
+  requireHostHeader: false,
+};
+
 // Given where Fastify would otherwise load compilers that nothing here uses; its types know no compilers but those.
 const compilersFactory = {
   buildValidator: () => validatorCompiler,
@@ -22,7 +30,7 @@ const compilersFactory = {
 } as never;
 
 /** The HTTP side: health, instances, operators, and the console's files. */
-export async function createApi(parts: ApiParts, log: Logger): Promise<Api> {
+export async function createApi(parts: ApiParts, log: Logger, certificate?: Certificate): Promise<Api> {
   const api: Api = Fastify({
     loggerInstance: log.child(
       { part: "api" },
@@ -34,7 +42,10 @@ export async function createApi(parts: ApiParts, log: Logger): Promise<Api> {
     routerOptions: { ignoreTrailingSlash: true },
     schemaController: { compilersFactory },
     // Node's own limits and refusals are set here, so that everything that leaves is a problem with a code.
-    http: { maxHeaderSize: HEADERS_MAX_BYTES, connectionsCheckingInterval: REQUEST_LOOK_MS, requireHostHeader: false },
+    ...(certificate === undefined
+      ? { http: SERVER_LIMITS }
+      : // The same server over TLS, of which Fastify's types know only by another name.
+        ({ https: { ...SERVER_LIMITS, ...certificate, minVersion: "TLSv1.2" } } as object)),
     requestTimeout: REQUEST_MAX_MS,
     clientErrorHandler: onClientError,
     frameworkErrors: handleUnroutable,
@@ -53,7 +64,10 @@ export async function createApi(parts: ApiParts, log: Logger): Promise<Api> {
     const refused = hostFault(request.raw);
     if (refused) return sendProblem(reply, refused);
   });
-  await api.register(helmet, { contentSecurityPolicy: { directives: contentPolicy }, strictTransportSecurity: false });
+  await api.register(helmet, {
+    contentSecurityPolicy: { directives: contentPolicy },
+    strictTransportSecurity: strictFor(parts.config),
+  });
   await api.register(fastifyCookie);
   api.register(async (scope) => serveInstances(scope.withTypeProvider<ZodTypeProvider>(), parts));
   api.register(async (scope) => serveOperators(scope.withTypeProvider<ZodTypeProvider>(), parts));
@@ -64,6 +78,11 @@ export async function createApi(parts: ApiParts, log: Logger): Promise<Api> {
   await api.ready();
   return api;
 }
+
+const DAY_S = 86_400;
+
+const strictFor = ({ listen: { tls } }: Config) =>
+  tls === undefined || tls.hstsDays === 0 ? false : { maxAge: tls.hstsDays * DAY_S, includeSubDomains: false };
 
 /** The console needs nothing from anywhere else; plain HTTP on a local network must keep working. */
 const contentPolicy = {

@@ -33,6 +33,11 @@ export function referenceFaults(config: Config): Fault[] {
 
 function listenFaults({ listen, operators }: Config): Fault[] {
   const faults: Fault[] = [];
+  if (listen.tls !== undefined && listen.url?.startsWith("https:") !== true) {
+    const message =
+      "with tls instances reach the service by the name in its certificate: set listen.url, such as https://harbor.example:7420";
+    faults.push({ path: ["listen", "tls"], message });
+  }
   // Four numbers are meant for an address; a name is looked up when the service starts.
   if (/^[\d.]+$/.test(listen.host) && isIP(listen.host) === 0)
     faults.push({
@@ -148,9 +153,9 @@ function poolViolations(config: Config): Fault[] {
 const hostsOf = ({ machines }: Config, { host, machines: named }: PoolConfig): string[] =>
   host !== null ? [host] : [...new Set(named.flatMap((name) => machines[name]?.host ?? []))];
 
-function buildFaults({ builds }: Config): Fault[] {
+function buildFaults({ builds, secrets }: Config): Fault[] {
   return Object.entries(builds).flatMap(([name, spec]) =>
-    specFaults(spec).map((fault) => ({ ...fault, path: ["builds", name, ...fault.path] })),
+    specFaults(spec, Object.keys(secrets)).map((fault) => ({ ...fault, path: ["builds", name, ...fault.path] })),
   );
 }
 
@@ -170,9 +175,13 @@ function idleOverFaults({ builds, pools, levels, roomKinds }: Config): Fault[] {
 }
 
 /** Faults of a build by itself: placeholders that nobody knows, patterns that cannot be run. */
-export function specFaults(spec: BuildSpec): Fault[] {
+export function specFaults(spec: BuildSpec, secrets: readonly string[]): Fault[] {
   const { args, environment, ports, assets } = spec;
-  const known = [...PLACEHOLDERS, ...ports.map((purpose) => `port.${purpose}`)];
+  const known = [
+    ...PLACEHOLDERS,
+    ...ports.map((purpose) => `port.${purpose}`),
+    ...secrets.map((secret) => `secret.${secret}`),
+  ];
   const texts = [
     ...args.map((text, n) => ({ text, path: ["args", n] })),
     ...Object.entries(environment).map(([key, text]) => ({ text, path: ["environment", key] })),

@@ -33,6 +33,22 @@ const Listen = z
       .url({ protocol: /^https?$/ })
       .optional()
       .meta({ description: "Address at which instances reach the service, when it is not the one it listens on." }),
+    tls: z
+      .strictObject({
+        certFile: z.string().min(1).meta({ description: "File with the certificate and its chain, in PEM." }),
+        keyFile: z.string().min(1).meta({ description: "File with its private key, in PEM." }),
+        redirectPort: z.int().min(1).max(PORT_MAX).optional().meta({
+          description: "Port at which whoever comes without TLS is sent to the address with it.",
+        }),
+        hstsDays: z.int().min(0).max(730).default(0).meta({
+          description: "How many days browsers are told to come by TLS alone (RFC 6797); 0 to tell them nothing.",
+        }),
+      })
+      .optional()
+      .meta({
+        description:
+          "TLS by the service itself. The files are read again when they change. It needs listen.url, the name in the certificate.",
+      }),
     trustedProxies: z
       .array(z.string().refine(isNetwork, "expected an address or a network, such as 10.0.0.5 or 10.0.0.0/8"))
       .max(64)
@@ -66,6 +82,10 @@ const Operators = z
       .meta({
         description: "Addresses at which browsers reach the console, when a proxy tells the service another Host.",
       }),
+    requestsPerSecond: z.int().min(1).max(1_000_000).default(200).meta({
+      description:
+        "Requests of each key, or of each address without one, in a second, on average; twice as many at once.",
+    }),
     auditDays: z.int().min(1).max(36_500).default(400).meta({
       description: "How many days the audit log is kept.",
     }),
@@ -73,6 +93,14 @@ const Operators = z
   .prefault({});
 
 const Players = z.strictObject({
+  origins: z
+    .array(z.url({ protocol: /^https?$/ }).transform((url) => new URL(url).origin))
+    .max(64)
+    .default([])
+    .meta({
+      description:
+        "Addresses of pages whose games may connect; any when empty. Programs that are no browsers name none, and are let in.",
+    }),
   builds: z.array(BuildString).min(1).max(64).meta({ description: "Builds of game clients that are accepted." }),
   limit: z
     .int()
@@ -102,6 +130,10 @@ const Players = z.strictObject({
       connections: z.int().min(1).max(1_000_000).default(1_000).meta({
         description: "Maximum of player connections from one address; an IPv6 /64 network counts as one.",
       }),
+      sockets: z.int().min(1).max(1_000_000).default(2_000).meta({
+        description:
+          "Maximum of connections of any kind from one address, plain HTTP too. Your own proxies are not counted.",
+      }),
       perSecond: z.int().min(1).max(1_000_000).default(200).meta({
         description: "New connections from one address in a second, on average; twice as many at once.",
       }),
@@ -117,6 +149,18 @@ const Players = z.strictObject({
 
 /** What only this service knows of a machine is how a simulated one behaves. */
 const MachineHere = Machine.extend({
+  runAs: z
+    .string()
+    .regex(/^[a-z_][a-z0-9_-]{0,31}\$?$/i, "expected the name of a user")
+    .optional()
+    .meta({
+      description:
+        "With driver process: user that instances run as, without the service's groups or rights. It needs root.",
+    }),
+  tokensFrom: z.iso.datetime({ offset: true }).optional().meta({
+    description:
+      "With driver agent: tokens that were made before this time are refused, so that new ones replace them.",
+  }),
   simulated: Simulated.optional().meta({ description: "How a simulated machine behaves." }),
 });
 export type MachineConfig = z.output<typeof MachineHere>;
@@ -127,6 +171,10 @@ const Travel = z
     boardMs: Ms(30_000, "From the address until everybody has arrived."),
     attempts: z.int().min(1).max(10).default(3).meta({
       description: "Maximum of instances that are tried for one travel, and of restarts in a row of a lost run.",
+    }),
+    localWorlds: z.enum(["own", "any"]).default("own").meta({
+      description:
+        "Which private, link-local and loopback addresses of a member's world are told to the others: those of a member who comes from such a network itself; or any, for networks of your own.",
     }),
     probe: z.enum(["own", "any", "off"]).default("own").meta({
       description:
@@ -188,6 +236,20 @@ const Log = z
   .strictObject({ level: z.enum(["trace", "debug", "info", "warn", "error", "fatal", "silent"]).default("info") })
   .prefault({});
 
+/** Where a secret is kept: in a file, or in the service's own environment. */
+const Secret = z.union(
+  [
+    z.strictObject({
+      file: z.string().min(1).max(4_096).meta({ description: "File with the secret in its first line." }),
+    }),
+    z.strictObject({
+      environment: z.string().min(1).max(128).meta({ description: "Variable of the service's environment." }),
+    }),
+  ],
+  { error: "expected file or environment, and what it is called" },
+);
+export type SecretConfig = z.output<typeof Secret>;
+
 const HERE = MachineHere.parse({});
 
 /** The configuration file. What names something must name something that is there: see `references.ts`. */
@@ -212,6 +274,10 @@ export const Config = z
       .record(ConfigName, MachineHere)
       .default({})
       .transform((named): Record<string, MachineConfig> => ({ here: HERE, ...named })),
+    secrets: z.record(ConfigName, Secret).default({}).meta({
+      description:
+        "What builds name as {secret.NAME} in their arguments and environment. It is read at each launch, and is in no event, answer or log.",
+    }),
     pools: z.record(ConfigName, Pool).default({}),
     queues: z.record(ConfigName, Queue).default({}),
     travel: Travel,

@@ -128,6 +128,7 @@ describe("the front door", () => {
       },
     };
     const front = new FrontDoor({
+      sockets: 1_000,
       gate: new AddressGate({ connections: 9, perSecond: 9 }),
       trusts: () => false,
       doors: [door],

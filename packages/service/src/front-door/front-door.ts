@@ -1,6 +1,8 @@
 import type { IncomingMessage, Server } from "node:http";
+import type { Socket } from "node:net";
 import type { Duplex } from "node:stream";
 import { type Problem, problem } from "@yellow-harbor/protocol";
+import { networkOf } from "@yellow-harbor/reach";
 import type { Logger } from "pino";
 import type { WebSocket, WebSocketServer } from "ws";
 import { steadyMs } from "../runtime/clock.ts";
@@ -35,6 +37,8 @@ export interface FrontDoorParts {
   readonly gate: AddressGate;
   readonly trusts: TrustsProxy;
   readonly doors: readonly Door[];
+  /** Most sockets of one address. */
+  readonly sockets: number;
   readonly log: Pick<Logger, "error">;
 }
 
@@ -47,6 +51,8 @@ const DECIDE_MS = 10_000;
  */
 export class FrontDoor {
   readonly #parts: FrontDoorParts;
+  /** Sockets that are open, by address or network. */
+  readonly #open = new Map<string, number>();
   #isClosed = false;
 
   constructor(parts: FrontDoorParts) {
@@ -61,11 +67,27 @@ export class FrontDoor {
   }
 
   attach(server: Server): void {
+    server.on("connection", (socket) => this.#count(socket));
     server.on("upgrade", (request, socket, head) => this.#take(request, socket, head));
     // Nobody tunnels through here; without a listener Node would drop the connection without a word.
     server.on("connect", (_request, socket) => {
       socket.on("error", destroy);
       refuseSocket(socket, problem("method-unknown", "CONNECT is not spoken here; send plain requests."));
+    });
+  }
+
+  /** One address cannot take all sockets: what is too much is closed without a word, which would cost more. */
+  #count(socket: Socket): void {
+    const { trusts, sockets } = this.#parts;
+    const address = networkOf(socket.remoteAddress ?? "");
+    if (trusts(socket.remoteAddress ?? "")) return;
+    const open = (this.#open.get(address) ?? 0) + 1;
+    if (open > sockets) return void socket.destroy();
+    this.#open.set(address, open);
+    socket.once("close", () => {
+      const left = (this.#open.get(address) ?? 1) - 1;
+      if (left === 0) this.#open.delete(address);
+      else this.#open.set(address, left);
     });
   }
 

@@ -44,6 +44,7 @@ export interface GatewayParts {
   readonly now: () => number;
   /** The port that the service itself listens on. */
   readonly ownPort: () => number;
+  readonly localWorlds: Config["travel"]["localWorlds"];
   readonly log: Logger;
 }
 
@@ -84,9 +85,17 @@ export class Gateway implements Door {
     this.#parts = parts;
     const allowances = new Allowances(parts.players.framesPerSecond);
     this.#desk = new EphemeralMessages(parts.runtime, this.#connectionOf, allowances);
-    const { runtime, tokens, ownPort } = parts;
+    const { runtime, tokens, ownPort, localWorlds } = parts;
     const desk = this.#desk;
-    this.#requests = new Requests({ runtime, tokens, ownPort, allowances, desk, flushSoon: () => this.#flushSoon() });
+    this.#requests = new Requests({
+      runtime,
+      tokens,
+      ownPort,
+      localWorlds,
+      allowances,
+      desk,
+      flushSoon: () => this.#flushSoon(),
+    });
     this.#heart = setInterval(() => this.#heartbeat(), parts.players.heartbeatEveryMs);
     this.#heart.unref();
   }
@@ -101,7 +110,12 @@ export class Gateway implements Door {
 
   /** Lets a player's client in when it offers the protocol that is spoken here, or none at all. */
   decide({ request, socket, from, quota }: Arrival): Opening {
-    const offered = request.headers["sec-websocket-protocol"];
+    const { origins } = this.#parts.players;
+    const { "sec-websocket-protocol": offered, origin } = request.headers;
+    if (origin !== undefined && origins.length > 0 && !origins.includes(origin)) {
+      const detail = `Games of the page ${origin.slice(0, 200)} are not let in; list it in players.origins.`;
+      return { refused: problem("origin-not-allowed", detail) };
+    }
     if (offered !== undefined && !offered.split(",").some((name) => name.trim() === WIRE_SUBPROTOCOL)) {
       const detail = `None of the subprotocols ${offered.slice(0, 200)} is spoken here; this service speaks ${WIRE_SUBPROTOCOL}. Update the client.`;
       return { refused: problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }) };

@@ -1,4 +1,5 @@
 import { type PlayerId, problem } from "@yellow-harbor/protocol";
+import type { Config } from "../config/schema.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
@@ -16,6 +17,7 @@ export interface RequestParts {
   readonly desk: EphemeralMessages;
   /** The port that the service itself listens on. */
   readonly ownPort: () => number;
+  readonly localWorlds: Config["travel"]["localWorlds"];
   /** Sends what was answered out of turn. */
   readonly flushSoon: () => void;
 }
@@ -69,11 +71,12 @@ export class Requests {
 
   /** What names addresses or shows passes is looked at before the harbor hears of it: one at a time for each connection. */
   #examine(connection: Connection, player: PlayerId, request: VerifiedRequest, answer: (given: Answer) => void): void {
-    const { runtime, tokens, ownPort } = this.#parts;
+    const { runtime, tokens, ownPort, localWorlds } = this.#parts;
     const look = async () => {
       const looked = await commandOf(request, player, {
         tokens,
         ownPort: ownPort(),
+        localWorlds,
         from: connection.from,
         isAsked: (run) => runtime.decided.state.travels.byRun.get(run)?.hosting?.player === player,
       });

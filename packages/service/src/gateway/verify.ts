@@ -3,6 +3,7 @@ import { isIP } from "node:net";
 import type { Command } from "@yellow-harbor/core";
 import { type Address, type PlayerArgs, type PlayerId, type Problem, problem } from "@yellow-harbor/protocol";
 import { addressKind, isUsable, ownAddresses, sameAddress } from "@yellow-harbor/reach";
+import type { Config } from "../config/schema.ts";
 import { passDetail } from "../keys/pass-detail.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { VerifiedRequest } from "./dispatch.ts";
@@ -14,6 +15,7 @@ interface LookParts {
   readonly ownPort: number;
   /** Where the player comes from. */
   readonly from: string;
+  readonly localWorlds: Config["travel"]["localWorlds"];
   /** Whether the player is asked to run the world of a run: for nobody else a name is looked up. */
   readonly isAsked: (run: string) => boolean;
 }
@@ -54,7 +56,11 @@ async function boardCommand(
 }
 
 /** What is wrong with an address that a member offers for its world, or undefined. */
-async function faultOf(host: string, port: number, { ownPort }: LookParts): Promise<string | undefined> {
+async function faultOf(
+  host: string,
+  port: number,
+  { ownPort, from, localWorlds }: LookParts,
+): Promise<string | undefined> {
   const bare = host.replace(/^\[|\]$/g, "");
   const isName = isIP(bare) === 0;
   // Programs differ in how they read other ways of writing numbers, so none is taken.
@@ -62,12 +68,23 @@ async function faultOf(host: string, port: number, { ownPort }: LookParts): Prom
   const found = isName ? await addressesOf(bare) : [bare];
   if (found.length === 0) return "expected a name that stands for an address; this one is not known";
   if (!found.every(isUsable)) return "expected the address of one computer";
+  if (localWorlds === "own" && !found.every((address) => mayTell(address, from))) {
+    return "expected an address that the others can reach; this one is of a local network, and you come from another";
+  }
   const own = ownAddresses().map(({ address }) => address);
   const isOurs = (address: string) =>
     addressKind(address) === "loopback" || own.some((one) => sameAddress(one, address));
   return port === ownPort && found.some(isOurs)
     ? "expected a place of your own; this one leads back to the service"
     : undefined;
+}
+
+/** A local address says something to those alone who are in its network, and leads others into their own. */
+function mayTell(address: string, from: string): boolean {
+  const kind = addressKind(address);
+  if (kind === "public") return true;
+  const own = addressKind(from);
+  return own === kind || (own === "loopback" && kind === "local-network");
 }
 
 /** None for a name that is not known, or not in time. */

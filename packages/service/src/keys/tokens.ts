@@ -80,13 +80,18 @@ export class Tokens {
     return instance;
   }
 
-  /** For the agent of one machine; good until the harbor has another secret. */
-  signAgentToken(machine: ConfigName): Promise<string> {
-    return this.#sign("agent", machine, {});
+  /** For the agent of one machine; good for so many days. */
+  signAgentToken(machine: ConfigName, days: number): Promise<string> {
+    const iat = Math.floor(this.#now() / 1_000);
+    return this.#sign("agent", machine, { iat, exp: iat + days * DAY_S });
   }
 
-  async checkAgentToken(token: string): Promise<ConfigName | undefined> {
-    return (await this.#verify("agent", token))?.sub;
+  /** The machine of a token, and when that was made. */
+  async checkAgentToken(
+    token: string,
+  ): Promise<{ readonly machine: ConfigName; readonly madeAtMs: number } | undefined> {
+    const { sub: machine, iat } = (await this.#verify("agent", token)) ?? {};
+    return machine === undefined ? undefined : { machine, madeAtMs: (iat ?? 0) * 1_000 };
   }
 
   async signPass(owed: OwedPass): Promise<BoardingPass> {

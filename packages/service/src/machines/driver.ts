@@ -5,6 +5,8 @@ export interface LaunchRequest {
   readonly spec: BuildSpec;
   /** More of its environment, from the pool. */
   readonly environment: Readonly<Record<string, string>>;
+  /** What its build names as a secret, by name. */
+  readonly secrets: Readonly<Record<string, string>>;
   readonly address: Address;
   readonly ports: MorePorts;
   /** The level it is started for, where one is known. */

@@ -1,5 +1,5 @@
 import { type InstanceEffect, type ProbeWorld, specOf } from "@yellow-harbor/core";
-import type { ConfigName, InstanceId, PlayerId } from "@yellow-harbor/protocol";
+import type { BuildSpec, ConfigName, InstanceId, PlayerId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { Config } from "../config/schema.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -12,6 +12,7 @@ import { OutputWatcher, type Watched } from "./output-watcher.ts";
 import type { Polls } from "./polls.ts";
 import { probe } from "./probe.ts";
 import { probeWorld } from "./probe-world.ts";
+import type { Secrets } from "./secrets.ts";
 
 const SILENCE_LOOK_MS = 1_000;
 
@@ -24,6 +25,8 @@ export interface EffectParts {
   readonly polls: Polls;
   /** A driver for each machine. */
   readonly makeDrivers: (events: DriverEvents) => ReadonlyMap<ConfigName, MachineDriver>;
+  /** What a build names as secrets, or why one cannot be had. */
+  readonly secretsOf: (spec: BuildSpec, more: Readonly<Record<string, string>>) => Secrets | string;
   /** More of the environment of a pool's instances. */
   readonly environmentOf: (pool: ConfigName) => Readonly<Record<string, string>>;
   readonly log: Logger;
@@ -116,6 +119,11 @@ export class EffectRunner {
       });
   }
 
+  #startFailed(instance: InstanceId, detail: string): void {
+    const failed = { do: "instance.start-failed", instance, detail, portTaken: false } as const;
+    this.#parts.runtime.submit(failed, () => undefined);
+  }
+
   async #run(effect: InstanceEffect | ProbeWorld): Promise<void> {
     if (effect.effect === "probe-world") return this.#probeWorld(effect);
     const { instance } = effect;
@@ -126,7 +134,10 @@ export class EffectRunner {
         const key = await this.#parts.tokens.signInstanceKey(instance);
         const { spec, address, ports, level, machine, pool } = effect;
         const environment = this.#parts.environmentOf(pool);
-        return this.#driverOn(machine).start({ instance, spec, environment, address, ports, level, key });
+        const secrets = this.#parts.secretsOf(spec, environment);
+        if (typeof secrets === "string") return this.#startFailed(instance, secrets);
+        const given = { instance, spec, environment, secrets, address, ports, level, key };
+        return this.#driverOn(machine).start(given);
       }
       case "watch-instance":
         return this.driverOf(instance).adopt(instance, effect.pid);

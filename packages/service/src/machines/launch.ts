@@ -5,6 +5,7 @@ import { join, resolve } from "node:path";
 import { instanceEnvironment } from "@yellow-harbor/protocol";
 import type { LaunchRequest } from "./driver.ts";
 import { outputName } from "./output-keeper.ts";
+import { commandAs, giveFolder, type RunAs } from "./run-as.ts";
 
 export interface Launch {
   /** Holds what the instance prints, and its own data. */
@@ -12,20 +13,25 @@ export interface Launch {
   /** Folder that relative paths of the build count from. */
   readonly workingFolder: string;
   readonly serviceUrl: string;
+  /** Undefined for the user that we are. */
+  readonly runAs: RunAs | undefined;
 }
 
 /** Starts a process as its build says: detached, a group of its own, printing to files, so that it outlives us. */
-export function launch(request: LaunchRequest, { ownFolder, workingFolder, serviceUrl }: Launch): ChildProcess {
+export function launch(request: LaunchRequest, { ownFolder, workingFolder, serviceUrl, runAs }: Launch): ChildProcess {
   const { spec, instance, address, key } = request;
   const data = join(ownFolder, "data");
   mkdirSync(data, { recursive: true, mode: 0o700 });
+  // Its own folder, that of all instances, and the data folder.
+  if (runAs) giveFolder(runAs, data, [ownFolder, join(ownFolder, ".."), join(ownFolder, "../..")]);
   const values = valuesOf(request, { data, serviceUrl, assets: spec.assets && resolve(workingFolder, spec.assets) });
   const fill = (text: string) => text.replace(/\{([a-z][\w.-]*)\}/g, (whole, name: string) => values[name] ?? whole);
   const filled = Object.entries({ ...spec.environment, ...request.environment }).map(([name, text]) => [
     name,
     fill(text),
   ]);
-  const [command, args] = withLimits(spec.command, spec.args.map(fill), spec.limits.openFiles);
+  const limited = withLimits(spec.command, spec.args.map(fill), spec.limits.openFiles);
+  const [command, args] = runAs ? commandAs(runAs, ...limited) : limited;
   const out = openSync(join(ownFolder, outputName("out")), "a", 0o600);
   const err = openSync(join(ownFolder, outputName("err")), "a", 0o600);
   try {
@@ -35,6 +41,8 @@ export function launch(request: LaunchRequest, { ownFolder, workingFolder, servi
       stdio: ["ignore", out, err],
       env: {
         ...inheritedEnvironment(),
+        // The home of the service is none of its business.
+        ...(runAs && { HOME: data, USER: runAs.name, LOGNAME: runAs.name }),
         ...Object.fromEntries(filled),
         [instanceEnvironment.serviceUrl]: serviceUrl,
         [instanceEnvironment.key]: key,
@@ -52,7 +60,7 @@ export function launch(request: LaunchRequest, { ownFolder, workingFolder, servi
 }
 
 function valuesOf(
-  { address, ports, instance, key, level }: LaunchRequest,
+  { address, ports, instance, key, level, secrets }: LaunchRequest,
   { data, serviceUrl, assets }: { data: string; serviceUrl: string; assets: string | undefined },
 ): Record<string, string> {
   return {
@@ -64,6 +72,7 @@ function valuesOf(
     data,
     level: level ?? "",
     assets: assets ?? "",
+    ...Object.fromEntries(Object.entries(secrets).map(([name, secret]) => [`secret.${name}`, secret])),
     ...Object.fromEntries(Object.entries(ports).map(([purpose, port]) => [`port.${purpose}`, String(port)])),
   };
 }

@@ -1,9 +1,11 @@
 import type { ConfigName, InstanceId } from "@yellow-harbor/protocol";
 import type { MachineConfig } from "../config/schema.ts";
 import { Simulated } from "../config/simulated.ts";
+import { StartError } from "../start.ts";
 import { AgentDriver } from "./agent/agent-driver.ts";
 import type { MachineDriver } from "./driver.ts";
 import { ProcessDriver, type ProcessDriverParts } from "./process-driver.ts";
+import { type RunAs, userNamed } from "./run-as.ts";
 import { SimulatedDriver } from "./simulated-driver.ts";
 
 /** What runs the instances of each machine. All whose instances are processes of this computer share one. */
@@ -12,15 +14,28 @@ export function makeDrivers(
   parts: ProcessDriverParts,
   isOn: (machine: ConfigName, instance: InstanceId) => boolean,
 ): ReadonlyMap<ConfigName, MachineDriver> {
-  const here = new ProcessDriver(parts);
+  // Machines without a user of their own share one driver.
+  const byUser = new Map<string | undefined, ProcessDriver>();
+  const here = (name: string | undefined): ProcessDriver => {
+    const driver =
+      byUser.get(name) ?? new ProcessDriver({ ...parts, runAs: name === undefined ? undefined : user(name) });
+    byUser.set(name, driver);
+    return driver;
+  };
   const { serviceUrl, events } = parts;
   return new Map(
-    Object.entries(machines).map(([name, { driver, simulated }]): [ConfigName, MachineDriver] => {
-      if (driver === "process") return [name, here];
+    Object.entries(machines).map(([name, { driver, simulated, runAs }]): [ConfigName, MachineDriver] => {
+      if (driver === "process") return [name, here(runAs)];
       if (driver === "agent") {
         return [name, new AgentDriver({ serviceUrl, events, isOwn: (instance) => isOn(name, instance) })];
       }
       return [name, new SimulatedDriver({ behaviour: simulated ?? Simulated.parse({}), serviceUrl, events })];
     }),
   );
+}
+
+function user(name: string): RunAs {
+  const found = userNamed(name);
+  if ("why" in found) throw new StartError("start-refused", `Instances cannot run as ${name}: ${found.why}.`);
+  return found;
 }

@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { createServer } from "node:net";
 import { join, resolve } from "node:path";
-import type { InstanceId } from "@yellow-harbor/protocol";
+import type { BuildSpec, InstanceId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { fileOfCommand } from "../config/commands.ts";
 import { every } from "../runtime/every.ts";
@@ -11,6 +11,7 @@ import { launch } from "./launch.ts";
 import { outputOf } from "./output-file.ts";
 import { type OutputLimits, outputName, sweepOutput, trimOutput } from "./output-keeper.ts";
 import { isRunning, residentByGroup, startedAt } from "./process-info.ts";
+import type { RunAs } from "./run-as.ts";
 
 const LOOK_EVERY_MS = 500;
 /** Output is held within its bounds at this pace: so often files are measured, however fast they grow. */
@@ -29,6 +30,10 @@ export interface ProcessDriverParts {
   readonly events: DriverEvents;
   readonly log: Logger;
   readonly output: OutputLimits;
+  /** User that instances run as; the one that we are when absent. */
+  readonly runAs?: RunAs | undefined;
+  /** Why a program may not be run here, beside what its build says; undefined when it may. */
+  readonly whyNot?: ((spec: BuildSpec, file: string | undefined) => Promise<string | undefined>) | undefined;
 }
 
 /** What is written down about a process right after it was started, so that a later service can take it back. */
@@ -80,7 +85,14 @@ export class ProcessDriver implements MachineDriver {
       const base = resolve(workingFolder, spec.folder ?? ".");
       const differs = spec.checksum && (await whyFileDiffers(fileOfCommand(spec.command, base), spec.checksum));
       if (differs) return fail(differs);
-      const child = launch(request, { ownFolder: this.#folderOf(instance), workingFolder, serviceUrl: serviceUrl() });
+      const forbidden = await this.#parts.whyNot?.(spec, fileOfCommand(spec.command, base));
+      if (forbidden !== undefined) return fail(forbidden);
+      const child = launch(request, {
+        ownFolder: this.#folderOf(instance),
+        workingFolder,
+        serviceUrl: serviceUrl(),
+        runAs: this.#parts.runAs,
+      });
       child.once("error", (error) => {
         this.#pids.delete(instance);
         fail(`${spec.command}: ${error.message}`);

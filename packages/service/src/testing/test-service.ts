@@ -7,6 +7,7 @@ import { OperatorClient, PlayerClient, type PlayerOptions } from "@yellow-harbor
 import type { HarborView, WatchMessage } from "@yellow-harbor/protocol";
 import pino from "pino";
 import { parseConfig } from "../config/load.ts";
+import { RISKS } from "../config/risks.ts";
 import type { Config } from "../config/schema.ts";
 import { serve } from "../serve.ts";
 import type { RunningService, ServeOptions } from "../start.ts";
@@ -64,7 +65,14 @@ export async function startTestService(
   { data = temporaryFolder(), ...options }: Partial<ServeOptions> & { data?: string } = {},
 ): Promise<TestService> {
   const log = pino({ level: process.env.TEST_LOG ?? "silent" });
-  const running = await serve({ config: { ...config, data }, folder: data, stopInstances: true, log, ...options });
+  const running = await serve({
+    config: { ...config, data },
+    folder: data,
+    stopInstances: true,
+    acceptRisks: RISKS,
+    log,
+    ...options,
+  });
   let isStopped = false;
   const stop = async () => {
     if (isStopped) return;

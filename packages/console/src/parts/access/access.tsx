@@ -18,11 +18,11 @@ export function Access({ now }: { now: number }) {
         </p>
       )}
       <Sessions now={now} say={say} />
-      <May role="administer">
+      <May needs="administer">
         <Keys now={now} say={say} />
       </May>
       <Bans now={now} say={say} />
-      <May role="operate">
+      <May needs="operate">
         <Audit now={now} say={say} />
       </May>
     </main>

@@ -49,7 +49,7 @@ async function startAgent(service: TestService, data?: string, token?: string): 
   if (data === undefined) stops.push(() => rmSync(folder, { recursive: true, force: true }));
   const abort = new AbortController();
   let running: Promise<void> = Promise.resolve();
-  const shown = token ?? (await readAgentToken(service.data, "test-harbor", "far"));
+  const shown = token ?? (await readAgentToken(service.data, "test-harbor", "far", 1));
   await new Promise<void>((resolve, reject) => {
     running = runAgent({
       url: service.url,
@@ -154,7 +154,7 @@ describe("a machine with an agent", () => {
     await expect(startAgent(service, undefined, "nonsense")).rejects.toMatchObject({
       problem: { code: "agent-token-invalid" },
     });
-    const other = await readAgentToken(service.data, "test-harbor", "elsewhere");
+    const other = await readAgentToken(service.data, "test-harbor", "elsewhere", 1);
     await expect(startAgent(service, undefined, other)).rejects.toMatchObject({ problem: { code: "machine-unknown" } });
   });
 
@@ -166,7 +166,7 @@ describe("a machine with an agent", () => {
     });
     const { ansel } = await startVoyage(service);
     const { instance = "" } = await ansel.nextPass();
-    const token = await readAgentToken(service.data, "test-harbor", "far");
+    const token = await readAgentToken(service.data, "test-harbor", "far", 1);
     const socket = new WebSocket(`${service.url.replace("http", "ws")}/v1/agent`, AGENT_SUBPROTOCOL, {
       headers: { authorization: `Bearer ${token}` },
     });

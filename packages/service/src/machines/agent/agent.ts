@@ -1,12 +1,14 @@
 import { mkdirSync } from "node:fs";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
-import { type BackOff, type Problem, pauseMs } from "@yellow-harbor/protocol";
+import { type BackOff, type Problem, pauseMs, problem } from "@yellow-harbor/protocol";
 import { isLoopback } from "@yellow-harbor/reach";
 import pino, { type Logger } from "pino";
 import { WebSocket } from "ws";
 import type { OutputLimits } from "../output-keeper.ts";
 import { ProcessDriver } from "../process-driver.ts";
+import { userNamed } from "../run-as.ts";
+import { allowList } from "./allow-list.ts";
 import { AGENT_PATH, AGENT_SUBPROTOCOL, type FromAgent, ToAgent } from "./frames.ts";
 
 const BACK_OFF: BackOff = { firstMs: 500, maxMs: 10_000 };
@@ -29,6 +31,10 @@ export interface AgentOptions {
   /** Keeps what instances print, and which process is whose. */
   readonly dataFolder: string;
   readonly output: OutputLimits;
+  /** User that instances run as; the agent's own when absent. It needs root. */
+  readonly runAs?: string | undefined;
+  /** Files and checksums (`sha256:...`) that may be run; whatever the service says when there are none. */
+  readonly allow?: readonly string[];
   /** Warnings go to standard output as JSON when absent. */
   readonly log?: Logger;
   readonly signal: AbortSignal;
@@ -49,8 +55,14 @@ export async function runAgent(options: AgentOptions): Promise<void> {
     // What is not heard now is asked for by the service when we are back.
     if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(frame));
   };
+  const runAs = options.runAs === undefined ? undefined : userNamed(options.runAs);
+  if (runAs && "why" in runAs) {
+    throw new AgentRefusedError(problem("start-refused", `Instances cannot run as ${options.runAs}: ${runAs.why}.`));
+  }
   const driver = new ProcessDriver({
     folder,
+    runAs,
+    whyNot: allowList(options.allow ?? [], options.workingFolder),
     workingFolder: options.workingFolder,
     output: options.output,
     log,

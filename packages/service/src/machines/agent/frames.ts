@@ -15,6 +15,7 @@ export const StartFrame = z.object({
   instance: InstanceId,
   spec: BuildSpec,
   environment: z.record(z.string(), z.string()),
+  secrets: z.record(z.string(), z.string()).default({}),
   address: Address,
   ports: MorePorts,
   level: ConfigName.nullable(),

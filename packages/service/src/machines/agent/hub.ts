@@ -2,6 +2,7 @@ import { type InstanceEffect, recoveryEffects } from "@yellow-harbor/core";
 import { type ConfigName, type Problem, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
+import type { MachineConfig } from "../../config/schema.ts";
 import type { Arrival, Door, Opening } from "../../front-door/front-door.ts";
 import type { Tokens } from "../../keys/tokens.ts";
 import type { HarborRuntime } from "../../runtime/runtime.ts";
@@ -20,6 +21,7 @@ export interface AgentHubParts {
   readonly drivers: ReadonlyMap<ConfigName, AgentDriver>;
   /** Carries out what has to be done again on a machine that has come back. */
   readonly carryOut: (effect: InstanceEffect) => void;
+  readonly machines: Readonly<Record<ConfigName, MachineConfig>>;
   readonly log: Logger;
 }
 
@@ -64,13 +66,18 @@ export class AgentHub implements Door {
     request: Arrival["request"],
     from: string,
   ): Promise<{ readonly machine: ConfigName } | { readonly refused: Problem }> {
-    const { tokens, runtime, drivers } = this.#parts;
+    const { tokens, runtime, drivers, log } = this.#parts;
     const token = /^bearer (.+)$/i.exec(request.headers.authorization ?? "")?.[1] ?? "";
-    const machine = await tokens.checkAgentToken(token);
-    if (machine === undefined) {
-      const detail = "The agent's token is missing or not one of this harbor's; `yh token --machine NAME` prints it.";
+    const shown = await tokens.checkAgentToken(token);
+    const { tokensFrom } = this.#parts.machines[shown?.machine ?? ""] ?? {};
+    if (shown === undefined || (tokensFrom !== undefined && shown.madeAtMs < Date.parse(tokensFrom))) {
+      const detail =
+        "The agent's token is missing, not one of this harbor's, or has ended; `yh token --machine NAME` prints a new one.";
       return { refused: problem("agent-token-invalid", detail) };
     }
+    const { machine } = shown;
+    if (drivers.get(machine)?.replaced() !== undefined)
+      log.warn({ machine, from }, "a second agent comes with the token of a machine");
     const settled = await runtime.ask({ do: "machine.join", machine, from });
     if ("refused" in settled) return { refused: settled.refused };
     if (!drivers.has(machine)) return { refused: problem("machine-unknown", `There is no machine ${machine}.`) };

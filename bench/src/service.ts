@@ -12,7 +12,7 @@ harbor: bench
 data: data
 listen: { port: 0 }
 operators: { access: open }
-players: { builds: [${BENCH_BUILD}], framesPerSecond: 100000, perAddress: { connections: 1000000, perSecond: 1000000 } }
+players: { builds: [${BENCH_BUILD}], framesPerSecond: 100000, perAddress: { connections: 1000000, sockets: 1000000, perSecond: 1000000 } }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
 roomKinds: { crews: { capacity: { max: 64, default: 4 }, levels: [brine-gate], relay: { perSecond: 100000 } } }
 levels: { brine-gate: { title: Brine Gate, players: { min: 2, max: 64 }, pool: sluice } }

@@ -15,7 +15,7 @@ harbor: trial
 data: data
 listen: { port: ${port} }
 operators: { access: open }
-players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: ${graceMs}, perAddress: { connections: 10000, perSecond: 100000 } }
+players: { builds: [${TRIAL_BUILD}], framesPerSecond: 100000, graceMs: ${graceMs}, perAddress: { connections: 10000, sockets: 100000, perSecond: 100000 } }
 lobbies: { quayside: { title: Quayside, roomKinds: [crews, hosted, relayed], chat: {} } }
 roomKinds:
   hosted: { capacity: { max: 16, default: 4 }, levels: [brine-gate], graceMs: ${graceMs}, hostGraceMs: ${graceMs}, destinations: [player-hosted, relayed], resultBy: host }

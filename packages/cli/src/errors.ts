@@ -3,6 +3,7 @@ import { type ProblemCode, problem, problemTable } from "@yellow-harbor/protocol
 import { CommanderError } from "commander";
 import pc from "picocolors";
 import { io } from "./io.ts";
+import { safeJson, safeLine } from "./output/screen.ts";
 
 /** Ends the command: what happened and what to do, never a stack trace for a user's mistake. Returns the exit code. */
 export function explainError(error: unknown, json: boolean): number {
@@ -13,9 +14,9 @@ export function explainError(error: unknown, json: boolean): number {
     return problemTable.usage.exit;
   }
   const told = problemOf(error);
-  if (json) io().out.write(`${JSON.stringify(told ?? problem("internal", String(error)))}\n`);
+  if (json) io().out.write(`${safeJson(JSON.stringify(told ?? problem("internal", String(error))))}\n`);
   if (told) {
-    if (!json) io().err.write(`${pc.red(told.title)} (${told.code})\n${told.detail}\n`);
+    if (!json) io().err.write(`${pc.red(told.title)} (${told.code})\n${safeLine(told.detail)}\n`);
     return problemTable[told.code].exit;
   }
   io().err.write(`${pc.red("A fault of yh")}: please report it.\n${(error as Error).stack ?? error}\n`);

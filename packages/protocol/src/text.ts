@@ -20,6 +20,17 @@ const onlyBlank = /^(?:\s|\u200c|\u200d|\u115f|\u1160|\u3164|\uffa0|\u2800|\p{M}
 
 /** Whether a text has nothing in it that hides or reorders other text. */
 export const hasOnlyPrintable = (text: string) => !unprintable.test(text);
+const everyUnprintable = new RegExp(unprintable.source, "gu");
+
+/**
+ * A text as it is safe to show to people, whoever wrote it: what moves a cursor, begins a sequence, or hides or reorders
+ * other text stands as its number, `\\u{202e}`. `but` names characters that are let through, such as line breaks of a log.
+ */
+export const shownText = (text: string, but = "", write: (character: string) => string = byNumber): string =>
+  text.replace(everyUnprintable, (found) => (but.includes(found) ? found : write(found)));
+
+const byNumber = (character: string): string => `\\u{${(character.codePointAt(0) ?? 0).toString(16)}}`;
+
 const hasSomethingVisible = (text: string) => !onlyBlank.test(text);
 
 /** Bytes of a text in UTF-8 (RFC 3629, section 3). */

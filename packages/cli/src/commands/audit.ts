@@ -4,7 +4,7 @@ import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import { io } from "../io.ts";
-import type { Screen } from "../output/screen.ts";
+import { type Screen, safeJson } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { when } from "../output/time.ts";
 
@@ -51,7 +51,7 @@ async function printAll(operator: OperatorClient, wanted: { name?: string; actio
   let before: number | undefined;
   do {
     const page = await operator.audit({ ...wanted, limit: 1_000, ...(before !== undefined && { before }) });
-    for (const entry of page.entries) io().out.write(`${JSON.stringify(entry)}\n`);
+    for (const entry of page.entries) io().out.write(`${safeJson(JSON.stringify(entry))}\n`);
     before = page.next;
   } while (before !== undefined);
 }

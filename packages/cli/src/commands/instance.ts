@@ -3,7 +3,7 @@ import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import { io } from "../io.ts";
-import { type Screen, stateText } from "../output/screen.ts";
+import { type Screen, safeLines, stateText } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { when } from "../output/time.ts";
 
@@ -38,12 +38,12 @@ export function addInstance(program: Command): void {
       const tailBytes = tail ?? (find === undefined ? 65_536 : 67_108_864);
       let rest = "";
       for await (const text of operator.output(id, { follow, stream, tailBytes, find })) {
-        if (!screen.json) io().out.write(text);
+        if (!screen.json) io().out.write(safeLines(text.replaceAll("\r\n", "\n")));
         const lines = (rest + text).split("\n");
         rest = lines.pop() ?? "";
-        if (screen.json) for (const line of lines) screen.line(JSON.stringify({ instance: id, line }));
+        if (screen.json) for (const line of lines) screen.jsonLine({ instance: id, line });
       }
-      if (screen.json && rest !== "") screen.line(JSON.stringify({ instance: id, line: rest }));
+      if (screen.json && rest !== "") screen.jsonLine({ instance: id, line: rest });
     });
   instance
     .command("show")

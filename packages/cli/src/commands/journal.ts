@@ -126,7 +126,7 @@ async function* eventsOf(
 }
 
 function print({ seq, atMs, kind, event }: Recorded, screen: Screen): void {
-  if (screen.json) return screen.line(JSON.stringify({ seq, atMs, kind, ...event }));
+  if (screen.json) return screen.jsonLine({ seq, atMs, kind, ...event });
   const at = new Date(atMs).toISOString();
   const shown = screen.absolute ? at : at.slice(11, 19);
   const head = `${String(seq).padStart(7)}  ${shown}  ${kind}  `;

@@ -43,8 +43,7 @@ export function addPlay(program: Command): void {
 
 function greet(player: PlayerClient, screen: Screen): void {
   const { lobby } = player.state;
-  if (screen.json)
-    return screen.line(JSON.stringify({ welcome: { id: player.id, name: player.name, ...player.state } }));
+  if (screen.json) return screen.jsonLine({ welcome: { id: player.id, name: player.name, ...player.state } });
   const { players, counts } = lobby ?? {};
   // While it is crowded the lobby is told in numbers only.
   const others = players ? Object.keys(players).length - 1 : (counts?.players ?? 0);
@@ -125,7 +124,7 @@ async function carryOut(player: PlayerClient, line: string, screen: Screen): Pro
   const action = Object.hasOwn(actions, word) ? actions[word] : undefined;
   if (action === undefined) throw ProblemError.of("usage", `There is no ${word}; type help for the list.`);
   const done = await action.run(player, words);
-  if (screen.json) screen.line(JSON.stringify({ did: word, result: done.result }));
+  if (screen.json) screen.jsonLine({ did: word, result: done.result });
   else for (const text of done.text) screen.line(text);
   return done.ends !== true;
 }

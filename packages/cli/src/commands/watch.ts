@@ -94,7 +94,7 @@ function concerns({ patch }: WatchedEvent, { room, lobby }: Wanted, before: Harb
 /** Prints a line, unless there are no words for it. */
 function print({ atMs, kind, text, patch }: WatchedEvent, screen: Screen): boolean {
   if (screen.json) {
-    screen.line(JSON.stringify({ atMs, kind, ...(text !== undefined && { text }), patch }));
+    screen.jsonLine({ atMs, kind, ...(text !== undefined && { text }), patch });
     return true;
   }
   if (text === undefined) return false;

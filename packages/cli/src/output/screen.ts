@@ -1,4 +1,4 @@
-import type { InstanceState, Phase } from "@yellow-harbor/protocol";
+import { type InstanceState, type Phase, shownText } from "@yellow-harbor/protocol";
 import pc from "picocolors";
 import { io } from "../io.ts";
 
@@ -10,6 +10,8 @@ export interface Screen {
   readonly absolute: boolean;
   readonly width: number;
   line(text?: string): void;
+  /** Prints a value as one line of JSON. */
+  jsonLine(value: unknown): void;
   note(text: string): void;
   /** Prints a value as JSON, or what `human` makes of it. */
   show<T>(value: T, human: (value: T) => readonly string[]): void;
@@ -17,19 +19,43 @@ export interface Screen {
 
 export function screenFor({ json = false, absolute = false }: { json?: boolean; absolute?: boolean }): Screen {
   const { out, err } = io();
-  const line = (text = "") => void out.write(`${text}\n`);
+  const line = (text = "") => void out.write(`${safeLine(text)}\n`);
   return {
     json,
     absolute,
     width: (out.isTTY && out.columns) || COLUMNS_IN_A_PIPE,
     line,
-    note: (text) => void err.write(`${pc.dim(text)}\n`),
+    jsonLine: (value) => void out.write(`${safeJson(JSON.stringify(value))}\n`),
+    note: (text) => void err.write(`${pc.dim(safeLine(text))}\n`),
     show: (value, human) => {
-      if (json) return line(JSON.stringify(value, null, 2));
+      if (json) return void out.write(`${safeJson(JSON.stringify(value, null, 2))}\n`);
       for (const text of human(value)) line(text);
     },
   };
 }
+
+// Colours alone (ECMA-48, section 8.3.117); what else a text says to a terminal, somebody else has put into it.
+const COLOUR = new RegExp(`(${"\u001b"}\\[\\d{1,3}(?:;\\d{1,3})*m)`);
+
+/** A text as it is safe to print: names, reasons and notes come from strangers. */
+const safeText = (text: string, but: string): string =>
+  text
+    .split(COLOUR)
+    .map((part, n) => (n % 2 === 1 ? part : shownText(part, but)))
+    .join("");
+
+export const safeLine = (line: string): string => safeText(line, "");
+
+/** The same for what has lines of its own. */
+export const safeLines = (lines: string): string => safeText(lines, "\n\t");
+
+/** JSON keeps what it says: what a terminal would act on is written as JSON writes it (RFC 8259, section 7). */
+export const safeJson = (json: string): string => shownText(json, "\n", asJsonEscape);
+
+const asJsonEscape = (character: string): string =>
+  Array.from({ length: character.length }, (_, n) => {
+    return `\\u${character.charCodeAt(n).toString(16).padStart(4, "0")}`;
+  }).join("");
 
 const phaseColour: Record<Phase, (text: string) => string> = {
   gathering: pc.cyan,

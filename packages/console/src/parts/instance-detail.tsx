@@ -1,4 +1,4 @@
-import type { InstanceView } from "@yellow-harbor/protocol";
+import { type InstanceView, shownText } from "@yellow-harbor/protocol";
 import { useEffect, useRef, useState } from "react";
 import { store } from "../live/use-live.ts";
 import { Id } from "./id.tsx";
@@ -88,7 +88,7 @@ function Output({ id }: { id: string }) {
         ref={box}
         className="max-h-72 overflow-auto whitespace-pre-wrap rounded-field bg-base-100 p-3 font-mono text-xs leading-relaxed"
       >
-        {text || (wanted === "" ? "Nothing printed yet." : "No line contains this.")}
+        {shownText(text, "\n\t") || (wanted === "" ? "Nothing printed yet." : "No line contains this.")}
       </pre>
     </div>
   );

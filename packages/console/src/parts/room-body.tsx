@@ -1,4 +1,4 @@
-import { type MemberView, type RoomView, waitsFor } from "@yellow-harbor/protocol";
+import { type MemberView, type RoomView, shownText, waitsFor } from "@yellow-harbor/protocol";
 import { Crown, Flag } from "lucide-react";
 import { Fragment } from "react";
 import { Id } from "./id.tsx";
@@ -135,7 +135,7 @@ function Board({ board, room }: { board: RoomView["board"]; room: RoomView }) {
         {entries.map(([key, { box, owner, revision }]) => (
           <tr key={key} title={`revision ${revision}`}>
             <td className="font-mono">{key}</td>
-            <td className="max-w-40 truncate font-mono">{JSON.stringify(box[0])}</td>
+            <td className="max-w-40 truncate font-mono">{shownText(JSON.stringify(box[0]) ?? "")}</td>
             <td>{room.members[owner]?.name ?? "gone"}</td>
           </tr>
         ))}

@@ -44,7 +44,7 @@ const limited = (trustedProxies: string[]) =>
   testConfig("good", (config) => ({
     ...config,
     listen: { ...config.listen, trustedProxies },
-    players: { ...config.players, perAddress: { connections: 3, perSecond: 1_000 } },
+    players: { ...config.players, perAddress: { sockets: 10_000, connections: 3, perSecond: 1_000 } },
   }));
 
 /** Connects; resolves to the socket, or to the status and code with which it was refused. */

@@ -88,7 +88,7 @@ describe("the front door", () => {
   it("lets nobody who was refused hold a connection, so newcomers still get in", async () => {
     const config = testConfig("good", (one) => ({
       ...one,
-      players: { ...one.players, perAddress: { connections: 20, perSecond: 1_000 } },
+      players: { ...one.players, perAddress: { sockets: 10_000, connections: 20, perSecond: 1_000 } },
     }));
     const service = await startTestService(config);
     // Each asks for nothing that is there, and then neither reads nor goes.
@@ -108,7 +108,7 @@ describe("the front door", () => {
   it("counts refused upgrades against the pace of their address", async () => {
     const config = testConfig("good", (one) => ({
       ...one,
-      players: { ...one.players, perAddress: { connections: 1_000, perSecond: 5 } },
+      players: { ...one.players, perAddress: { sockets: 10_000, connections: 1_000, perSecond: 5 } },
     }));
     const service = await startTestService(config);
     const codes = await Promise.all(

@@ -5,8 +5,8 @@ import { mkdirSync, mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
-import { ensureChromium } from "./chromium.mjs";
 import { hashOf, prepare } from "./prepare.mjs";
+import { ensureChromium } from "./programs.mjs";
 import { node, ROOT, run, say } from "./run.mjs";
 import { DRAWN_FROM, DRAWN_STAMP } from "./screenshots-stamp.mjs";
 

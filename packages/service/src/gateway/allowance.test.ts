@@ -103,7 +103,7 @@ describe("the places of players", () => {
   });
 
   it("are shared out by address: one that brings guests without end is held up", async () => {
-    const perAddress = { connections: 20, perSecond: 1_000 };
+    const perAddress = { sockets: 1_000, connections: 20, perSecond: 1_000 };
     const service = await startTestService(withPlayers({ perAddress, graceMs: 60_000 }));
     let refused: unknown;
     for (let n = 0; n < 60 && refused === undefined; n++) {

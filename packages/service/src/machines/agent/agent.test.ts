@@ -158,6 +158,23 @@ describe("a machine with an agent", () => {
     await expect(startAgent(service, undefined, other)).rejects.toMatchObject({ problem: { code: "machine-unknown" } });
   });
 
+  it("lets none in whose token was made before the time that the configuration tells, or has ended", async () => {
+    const config = farAway();
+    const tokensFrom = new Date(Date.now() + 60_000).toISOString();
+    const { far } = config.machines;
+    if (!far) throw new Error("no machine");
+    const service = await startTestService({
+      ...config,
+      machines: { ...config.machines, far: { ...far, tokensFrom } },
+    });
+    await expect(startAgent(service)).rejects.toMatchObject({ problem: { code: "agent-token-invalid" } });
+    const open = await startTestService(farAway());
+    const ended = await readAgentToken(open.data, "test-harbor", "far", -1);
+    await expect(startAgent(open, undefined, ended)).rejects.toMatchObject({
+      problem: { code: "agent-token-invalid" },
+    });
+  });
+
   it("has no say about instances of other machines, and is cut off when it says what nobody knows", async () => {
     const config = farAway();
     const service = await startTestService({

@@ -1,5 +1,6 @@
 import { existsSync } from "node:fs";
 import { join } from "node:path";
+import { OperatorClient } from "@yellow-harbor/client";
 import { type Browser, chromium, type Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
 import { Queue } from "../packages/service/src/config/queue.ts";
@@ -33,15 +34,23 @@ beforeAll(async () => {
   browser = await chromium.launch({ executablePath, args });
 });
 afterAll(() => browser?.close());
-afterEach(endAll);
+// A page that is left open goes on looking for its service, at the cost of the next one.
+const pages: Page[] = [];
+afterEach(async () => {
+  for (const page of pages.splice(0)) await page.close();
+  await endAll();
+});
 
 async function look(url: string): Promise<{ page: Page; faults: string[] }> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  pages.push(page);
   const faults: string[] = [];
   page.on("pageerror", (error) => faults.push(error.message));
   await page.goto(url);
   return { page, faults };
 }
+
+const closed = () => testConfig("good", (config) => ({ ...config, operators: { ...config.operators, access: "key" } }));
 
 describe("the console", () => {
   it("shows pools with their plan, versions and cost, pauses a planner, and finds a line in what an instance prints", async () => {
@@ -252,10 +261,7 @@ describe("the console", () => {
   });
 
   it("asks for a key where one is needed, and goes on with it", async () => {
-    const service = await startTestService(
-      testConfig("good", (config) => ({ ...config, operators: { ...config.operators, access: "key" } })),
-      { consoleFolder },
-    );
+    const service = await startTestService(closed(), { consoleFolder });
     const { page } = await look(service.url);
     await page.getByRole("textbox", { name: "Key" }).fill("wrong");
     await page.getByRole("button", { name: "Log in" }).click();
@@ -263,6 +269,64 @@ describe("the console", () => {
     await page.getByRole("textbox", { name: "Key" }).fill(service.operatorToken);
     await page.getByRole("button", { name: "Log in" }).click();
     await page.getByText("Quayside", { exact: true }).waitFor();
+  });
+
+  it("logs in by a link once, and out again", async () => {
+    const service = await startTestService(closed(), { consoleFolder });
+    const operator = new OperatorClient({ url: service.url, token: service.operatorToken });
+    const { code } = await operator.logInLink();
+    const { page, faults } = await look(`${service.url}/#log-in=${code}`);
+    await page.getByText("first key", { exact: false }).waitFor();
+    // Nobody who looks over a shoulder, or into the history, finds the code.
+    expect(page.url()).toBe(`${service.url}/`);
+    const other = await look(`${service.url}/#log-in=${code}`);
+    await other.page.getByRole("heading", { name: "Log in with a key" }).waitFor();
+    await page.getByRole("button", { name: "Log out" }).click();
+    await page.getByRole("heading", { name: "Log in with a key" }).waitFor();
+    expect(faults).toEqual([]);
+  });
+
+  it("shows and offers each role what it may do, creates and revokes keys, and shows what was done", async () => {
+    const service = await startTestService(closed(), { consoleFolder });
+    const operator = new OperatorClient({ url: service.url, token: service.operatorToken });
+    const { secret } = await operator.createKey({ name: "Night watch", role: "look" });
+    const ansel = await service.player("Rude");
+    await operator.banPlayer(ansel.id, { reason: "cheating" });
+
+    const admin = await look(`${service.url}/#access`);
+    await admin.page.getByRole("textbox", { name: "Key" }).fill(service.operatorToken);
+    await admin.page.getByRole("button", { name: "Log in" }).click();
+    await admin.page.goto(`${service.url}/#access`);
+    await admin.page.getByLabel("Who or what uses it").fill("Pipeline");
+    await admin.page.getByLabel("Role").selectOption("deploy");
+    await admin.page.getByRole("button", { name: "Create a key" }).click();
+    await admin.page.getByText("it is not shown again").waitFor();
+    const created = await admin.page.locator("code", { hasText: "yhk_" }).innerText();
+    expect((await new OperatorClient({ url: service.url, token: created }).whoAmI()).role).toBe("deploy");
+    const row = admin.page.locator("#keys tbody tr", { hasText: "Pipeline" });
+    await row.getByRole("button", { name: "Revoke" }).click();
+    await row.getByText("revoked").waitFor();
+    await admin.page.locator("#audit tbody tr", { hasText: "revokeKey" }).waitFor();
+    await admin.page.getByRole("button", { name: "Check the log" }).click();
+    await admin.page.getByText(/All \d+ entries are there/).waitFor();
+    await admin.page.locator("#bans tbody tr", { hasText: "cheating" }).getByRole("button", { name: "Lift" }).waitFor();
+
+    const { page: watch } = await look(`${service.url}/#access`);
+    await watch.getByRole("textbox", { name: "Key" }).fill(secret);
+    await watch.getByRole("button", { name: "Log in" }).click();
+    await watch.locator("#bans tbody tr", { hasText: "cheating" }).waitFor();
+    expect(await watch.locator("#keys, #audit").count()).toBe(0);
+    expect(await watch.getByRole("button", { name: "Lift" }).count()).toBe(0);
+    // What the page does not offer the service does not do either.
+    const status = await watch.evaluate(() =>
+      fetch("/v1/keys", {
+        method: "POST",
+        body: '{"name":"x","role":"look"}',
+        headers: { "content-type": "application/json" },
+      }).then((response) => response.status),
+    );
+    expect(status).toBe(403);
+    expect(admin.faults).toEqual([]);
   });
 
   it("has a look for day and one for dusk, and remembers the choice", async () => {

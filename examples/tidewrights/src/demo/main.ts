@@ -3,6 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { parseArgs } from "node:util";
+import { OperatorClient } from "@yellow-harbor/client";
 import { liveAsBot } from "./bots.ts";
 import { ServiceStartError, startService } from "./service-process.ts";
 import { tellStory } from "./story.ts";
@@ -95,6 +96,8 @@ async function live({ port, bots }: DemoOptions): Promise<number> {
   const service = await startService({ port });
   const abort = new AbortController();
   console.log(`Yellow Harbor is at ${service.url}   (Ctrl-C ends everything)`);
+  const { code } = await new OperatorClient({ url: service.url }).logInLink();
+  console.log(`Open the console, logged in:  ${service.url}/#log-in=${code}`);
   console.log("Look in from another terminal: npm run yh -- status, yh -- watch, yh -- play --name You\n");
   const told = new Promise<"told">((resolve) => {
     for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"] as const) process.on(signal, () => resolve("told"));

@@ -1,10 +1,10 @@
 import { mayDo, type OperatorRole } from "@yellow-harbor/protocol";
 import type { ReactNode } from "react";
-import { useLive } from "../live/use-live.ts";
+import { useWho } from "../live/use-live.ts";
 
 /** Whether whoever looks may do what needs a role. The service checks it again. */
 export function useMay(needed: OperatorRole): boolean {
-  const { who } = useLive();
+  const who = useWho();
   return who !== undefined && mayDo(who.role, needed);
 }
 

@@ -42,6 +42,7 @@ function hiddenState(text: string): string[] {
 /** The capabilities of core, with the part of the state that each may read: parts may one day be in different harbors. */
 const partOf: Readonly<Record<string, "RoomsPart" | "QueuesPart" | "PoolsPart">> = {
   players: "RoomsPart",
+  bans: "RoomsPart",
   lobbies: "RoomsPart",
   rooms: "RoomsPart",
   travel: "RoomsPart",

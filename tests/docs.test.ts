@@ -195,7 +195,7 @@ describe("examples in the documents", () => {
       const { code, err } = await runNode(["--check", file]);
       rmSync(folder, { recursive: true });
       expect({ code, err }).toEqual({ code: 0, err: "" });
-      for (const [, names = "", from = ""] of text.matchAll(/^import \{([^}]+)\} from "([^"]+)";$/gm)) {
+      for (const [, names = "", from = ""] of text.matchAll(/^import \{([^}]+)\} from "(@yellow-harbor[^"]+)";$/gm)) {
         const exported = Object.keys(
           await (from.endsWith("/kit") ? import("@yellow-harbor/kit") : import("@yellow-harbor/client")),
         );

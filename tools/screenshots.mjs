@@ -1,7 +1,7 @@
 // Takes the screenshots in docs/screenshots: the console in Chromium, yh in a terminal window under Xvfb, all on the demo.
 // Names of screenshots leave out the others: npm run screenshots -- yh-rooms.
 import { spawn } from "node:child_process";
-import { mkdirSync, mkdtempSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
@@ -56,7 +56,7 @@ async function consoleScreenshots() {
     ["console-travel", "dark", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
     ["console-pools", "dark", "#pools tbody tr td:nth-child(2)"],
     ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
-    ["console-queue-why", "light", "#queues tbody tr td:nth-child(2)"],
+    ["console-access", "light", undefined],
   ]) {
     if (isWanted(row[0])) await consoleScreenshot(browser, row);
   }
@@ -68,6 +68,7 @@ async function consoleScreenshot(browser, [name, colorScheme, pick]) {
   const isOfQueue = name.startsWith("console-queue");
   const part = name === "console-travel" ? await travelScene() : isOfQueue ? await searchScene() : undefined;
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
+  if (name === "console-access") return accessScreenshot(page, name);
   await page.goto(URL);
   await page.locator("#rooms tbody tr").first().waitFor();
   if (isOfQueue)
@@ -86,11 +87,67 @@ async function consoleScreenshot(browser, [name, colorScheme, pick]) {
       await wait(700);
     }
   }
-  if (name === "console-queue-why") await page.locator("article li button", { hasText: "Dragan" }).click();
+  if (name === "console-queue") await page.locator("article li button", { hasText: "Dragan" }).click();
   await wait(1_000);
   await page.screenshot({ path: join(OUT, `${name}.png`) });
   say(`wrote ${name}.png`);
   await part?.();
+}
+
+/** The log-in, and below it who may do what: on a service where operators need a key. */
+async function accessScreenshot(page, name) {
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-access-"));
+  const port = PORT + 1;
+  const url = `http://127.0.0.1:${port}`;
+  const config = join(folder, "harbor.yaml");
+  const demo = readFileSync(join(ROOT, "examples/tidewrights/harbor.yaml"), "utf8");
+  // Nothing is started there, and nobody plays.
+  writeFileSync(
+    config,
+    demo
+      .replace("operators: { access: open }", "")
+      .replaceAll("../../", `${ROOT}/`)
+      .replace(/command: \.\//g, `command: ${join(ROOT, "examples/tidewrights")}/`)
+      .replace(/^ +plan: .*$/gm, ""),
+  );
+  const args = ["serve", "--config", config, "--port", String(port), "--data", join(folder, "data")];
+  const service = spawn(node, [join(ROOT, "packages/cli/bin/yh.js"), ...args, "--accept-risk", "root-instances"], {
+    stdio: ["ignore", "ignore", "inherit"],
+    cwd: join(ROOT, "examples/tidewrights"),
+  });
+  try {
+    const key = join(folder, "data/operator.key");
+    for (let n = 0; n < 100 && !existsSync(key); n++) await wait(100);
+    const { OperatorClient, PlayerClient } = await import(join(ROOT, "packages/client/dist/index.js"));
+    const first = new OperatorClient({ url, token: readFileSync(key, "utf8").trim() });
+    const { secret } = await first.createKey({ name: "Night watch", role: "operate", days: 365 });
+    await first.createKey({ name: "deploy-pipeline", role: "deploy", days: 90 });
+    const old = await first.createKey({ name: "former contractor", role: "administer" });
+    await first.revokeKey(old.key.id);
+    const watch = new OperatorClient({ url, token: secret });
+    const rude = await PlayerClient.connect({ url, name: "Rude", build: "tidewrights-0.3" });
+    const { room } = await rude.openRoom();
+    await watch.closeRoom(room.id, "its name");
+    await watch.banPlayer(rude.id, { reason: "cheating", hours: 72 });
+    await watch.createBan({ account: "game:4711" }, { reason: "sold accounts" });
+    await watch.createKey({ name: "more", role: "administer" }).catch(() => undefined);
+    await page.goto(`${url}/#access`);
+    await page.getByRole("button", { name: "Log in" }).waitFor();
+    const [logIn, access] = ["log-in", "access"].map((one) => join(folder, `${one}.png`));
+    await page.screenshot({ path: logIn, clip: { x: 0, y: 0, width: 1280, height: 420 } });
+    await page.getByRole("textbox", { name: "Key" }).fill(readFileSync(key, "utf8").trim());
+    await page.getByRole("button", { name: "Log in" }).click();
+    await page.locator("#audit tbody tr").first().waitFor();
+    await page.setViewportSize({ width: 1280, height: 1040 });
+    await page.getByRole("button", { name: "Check the log" }).click();
+    await wait(2_500);
+    await page.screenshot({ path: access });
+    await run("convert", [logIn, access, "-append", join(OUT, `${name}.png`)]);
+    say(`wrote ${name}.png`);
+  } finally {
+    service.kill("SIGTERM");
+    await new Promise((resolve) => service.once("exit", resolve));
+  }
 }
 
 async function labScreenshots(browser) {
@@ -181,10 +238,16 @@ async function terminalScreenshots() {
   const said = "open 2 Low water\\nlevel brine-gate\\nready\\nwho\\nstart\\n";
   const scenes = {
     "yh-rooms": [yh("status"), yh("room list"), pick("ROOM", "room list", "code"), yh("room show $ROOM")],
-    "yh-instances": [
-      yh("instance list --ended --limit 10"),
-      pick("ONE", "instance list --ended", "id"),
-      yh("instance logs $ONE"),
+    "yh-access": [
+      `${YH} key create "Night watch" --role operate --days 365 --url ${URL} >/dev/null`,
+      `${YH} ban add --account game:4711 --reason "sold accounts" --url ${URL} >/dev/null`,
+      yh("key create deploy-pipeline --role deploy --days 90"),
+      yh("key list"),
+      yh("player ban Ansel --reason cheating --hours 72"),
+      yh("ban list"),
+      yh("console"),
+      yh("audit"),
+      yh("audit --check"),
     ],
     "yh-watch": [
       pick("ROOM", "room list --lobby far-light", "code"),

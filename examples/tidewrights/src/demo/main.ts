@@ -96,12 +96,12 @@ async function live({ port, bots }: DemoOptions): Promise<number> {
   const service = await startService({ port });
   const abort = new AbortController();
   console.log(`Yellow Harbor is at ${service.url}   (Ctrl-C ends everything)`);
-  const { code } = await new OperatorClient({ url: service.url }).logInLink();
-  console.log(`Open the console, logged in:  ${service.url}/#log-in=${code}`);
-  console.log("Look in from another terminal: npm run yh -- status, yh -- watch, yh -- play --name You\n");
   const told = new Promise<"told">((resolve) => {
     for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"] as const) process.on(signal, () => resolve("told"));
   });
+  const { code } = await new OperatorClient({ url: service.url }).logInLink();
+  console.log(`Open the console, logged in:  ${service.url}/#log-in=${code}`);
+  console.log("Look in from another terminal: npm run yh -- status, yh -- watch, yh -- play --name You\n");
   const names = Array.from(
     { length: bots },
     (_, n) => (n < NAMES.length ? NAMES[n] : `${NAMES[n % NAMES.length]} ${1 + Math.floor(n / NAMES.length)}`) ?? "",

@@ -39,7 +39,7 @@ export function addBan(program: Command): void {
         throw ProblemError.of("usage", "Give either --account or --network.");
       }
       const whom = account === undefined ? { network: network ?? "", everybody } : { account };
-      screen.show(await operator.ban(whom, how), banned);
+      screen.show(await operator.createBan(whom, how), banned);
     });
   ban
     .command("lift")

@@ -287,7 +287,7 @@ export class OperatorClient {
   }
 
   /** Bans an account, or an address or network: whoever is concerned and here is kicked. Without `hours` for good. */
-  ban(
+  createBan(
     whom: { account: string } | { network: string; everybody?: boolean },
     how: { reason?: string; hours?: number } = {},
   ): Promise<BanView> {

@@ -1,12 +1,36 @@
 // Letters that look like Latin ones, after the case was folded. The most common of those that Unicode lists as
 // confusable (UTS #39, section 4): Cyrillic, Greek and Armenian small letters, and figures.
-const LOOK_ALIKE: Readonly<Record<string, string>> = {
-  ...{ а: "a", в: "b", с: "c", ԁ: "d", е: "e", һ: "h", і: "i", ј: "j", к: "k", ӏ: "l", м: "m", н: "h", о: "o" },
-  ...{ р: "p", ԛ: "q", г: "r", ѕ: "s", т: "t", у: "y", ѵ: "v", ԝ: "w", х: "x", п: "n", ь: "b", ё: "e", з: "3" },
-  ...{ α: "a", β: "b", γ: "y", ε: "e", η: "n", ι: "i", κ: "k", ν: "v", ο: "o", ρ: "p", τ: "t", υ: "u", χ: "x", ω: "w" },
-  ...{ օ: "o", ս: "u", հ: "h", ո: "n", ց: "g", զ: "q" },
-  ...{ ı: "i", ɑ: "a", ɡ: "g", ɩ: "i", ʏ: "y", "0": "o", "1": "l", "|": "l", ǀ: "l", "5": "s" },
-};
+const LOOK_ALIKE: ReadonlyMap<string, string> = new Map(
+  (
+    [
+      ["a", "аαɑ"],
+      ["b", "вьβ"],
+      ["c", "с"],
+      ["d", "ԁ"],
+      ["e", "еёε"],
+      ["h", "һнհ"],
+      ["i", "іιıɩ"],
+      ["j", "ј"],
+      ["k", "кκ"],
+      ["l", "ӏ1|ǀ"],
+      ["m", "м"],
+      ["o", "оοօ0"],
+      ["p", "рρ"],
+      ["q", "ԛզ"],
+      ["r", "г"],
+      ["s", "ѕ5"],
+      ["t", "тτ"],
+      ["y", "уγʏ"],
+      ["v", "ѵν"],
+      ["w", "ԝω"],
+      ["x", "хχ"],
+      ["n", "пηո"],
+      ["3", "з"],
+      ["u", "υս"],
+      ["g", "ցɡ"],
+    ] as const
+  ).flatMap(([latin, others]) => [...others].map((other) => [other, latin] as const)),
+);
 
 /**
  * What is left of a name when all is taken away that readers hardly see: two names with the same skeleton look alike.
@@ -19,7 +43,7 @@ export function nameSkeleton(name: string): string {
     .toLowerCase()
     .replace(/[\p{M}\p{Cf}\p{Z}\p{Pd}_.]/gu, "");
   let skeleton = "";
-  for (const letter of folded) skeleton += LOOK_ALIKE[letter] ?? letter;
+  for (const letter of folded) skeleton += LOOK_ALIKE.get(letter) ?? letter;
   // An i and an l are one stroke each.
   return skeleton.replace(/i/g, "l").replace(/rn/g, "m").replace(/vv/g, "w");
 }

@@ -26,7 +26,17 @@ describe("the table of routes", () => {
   });
 
   it("lets nobody change anything who may only look", () => {
-    const changing = all.filter(([, { method }]) => method === "POST").map(([, { needs }]) => needs);
-    expect(new Set(changing)).toEqual(new Set(["operate", "deploy", "administer", "instance"]));
+    const changing = all.filter(([, { method, tag }]) => method === "POST" && tag !== "sessions");
+    expect(new Set(changing.map(([, { needs }]) => needs))).toEqual(
+      new Set(["operate", "deploy", "administer", "instance"]),
+    );
+    // Everybody may log in, and out again.
+    const sessions = all.filter(([, { method, tag }]) => method === "POST" && tag === "sessions");
+    expect(sessions.map(([name, { needs }]) => [name, needs])).toEqual([
+      ["logIn", null],
+      ["logOut", "look"],
+      ["endSession", "look"],
+      ["logInLink", "look"],
+    ]);
   });
 });

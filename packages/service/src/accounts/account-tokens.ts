@@ -67,7 +67,11 @@ export class AccountTokens {
     { keys, issuer, audience, algorithms, clockSkewS, maxAgeS }: KnownIssuer,
   ): Promise<{ readonly payload: JWTPayload } | { readonly refused: Problem }> {
     const rules = {
-      ...{ issuer, audience, algorithms, clockTolerance: clockSkewS, currentDate: new Date(this.#now()) },
+      issuer,
+      audience,
+      algorithms,
+      clockTolerance: clockSkewS,
+      currentDate: new Date(this.#now()),
       ...(maxAgeS === undefined ? { requiredClaims: ["exp"] } : { maxTokenAge: maxAgeS }),
     };
     try {

@@ -119,7 +119,7 @@ describe("a ban", () => {
     await expect(service.player("Other")).rejects.toMatchObject({ code: "banned" });
     await expect(service.player("Other", { device: DEVICE })).rejects.toMatchObject({ code: "banned" });
     expect(bystander.isConnected).toBe(true);
-    await service.operator.ban({ network: "127.0.0.0/8", everybody: true });
+    await service.operator.createBan({ network: "127.0.0.0/8", everybody: true });
     await expect(service.player("Late", { account: await token("2") })).rejects.toMatchObject({ code: "banned" });
     // Whoever is here and is concerned by it goes as well.
     expect((await service.operator.players()).players).toEqual([]);

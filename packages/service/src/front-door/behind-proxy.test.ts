@@ -5,16 +5,10 @@ import { join } from "node:path";
 import { OperatorClient, PlayerClient } from "@yellow-harbor/client";
 import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
 import { WebSocket } from "ws";
-import { Config } from "../packages/service/src/config/schema.ts";
-import { makeCertificate } from "../packages/service/src/testing/test-certificate.ts";
-import { testPorts } from "../packages/service/src/testing/test-ports.ts";
-import {
-  endAll,
-  startTestService,
-  type TestService,
-  temporaryFolder,
-  testConfig,
-} from "../packages/service/src/testing/test-service.ts";
+import { Config } from "../config/schema.ts";
+import { makeCertificate } from "../testing/test-certificate.ts";
+import { testPorts } from "../testing/test-ports.ts";
+import { endAll, startTestService, type TestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
 
 /** Where the proxy comes from: another address than that of its clients. */
 const PROXY = "127.0.0.2";

@@ -134,7 +134,7 @@ async function accessScreenshot(page, name) {
     await page.goto(`${url}/#access`);
     await page.getByRole("button", { name: "Log in" }).waitFor();
     const [logIn, access] = ["log-in", "access"].map((one) => join(folder, `${one}.png`));
-    await page.screenshot({ path: logIn, clip: { x: 0, y: 0, width: 1280, height: 420 } });
+    await page.screenshot({ path: logIn, clip: { x: 0, y: 0, width: 1280, height: 430 } });
     await page.getByRole("textbox", { name: "Key" }).fill(readFileSync(key, "utf8").trim());
     await page.getByRole("button", { name: "Log in" }).click();
     await page.locator("#audit tbody tr").first().waitFor();

@@ -49,7 +49,7 @@ export function App() {
           <Vitals connection={connection} now={now} />
         </header>
         {connection.state === "key-needed" ? (
-          <LogIn detail={connection.problem.detail} />
+          <LogIn problem={connection.problem} />
         ) : state && area === "#access" ? (
           <Access now={now} />
         ) : state ? (

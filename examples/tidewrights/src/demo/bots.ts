@@ -1,3 +1,4 @@
+import { randomBytes } from "node:crypto";
 import { PlayerClient, ProblemError } from "@yellow-harbor/client";
 import type { RoomView } from "@yellow-harbor/protocol";
 import { type BotOptions, pause } from "./bot.ts";
@@ -16,9 +17,11 @@ const WEATHER = ["fog", "calm", "squall"];
 /** A bot that lives in the service until `signal` is aborted: gathers, plays, parts, and begins again. */
 export async function liveAsBot(options: BotOptions): Promise<void> {
   const { url, name, lobby, signal } = options;
+  // The same guest each time: so that a ban of one is not one of all who come from this computer.
+  const device = randomBytes(24).toString("base64url");
   while (!signal.aborted) {
     try {
-      const player = await PlayerClient.connect({ url, name, lobby, build: GAME_BUILD });
+      const player = await PlayerClient.connect({ url, name, lobby, device, build: GAME_BUILD });
       // A goodbye frees the place at once; without one it would be kept for the grace.
       const part = () => void player.leave().catch(() => player.drop());
       signal.addEventListener("abort", part, { once: true });

@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from "node:fs";
+import { existsSync } from "node:fs";
 import { open, rename, rm } from "node:fs/promises";
 import { dirname, isAbsolute, resolve } from "node:path";
 import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
@@ -6,6 +6,7 @@ import type { CopyContents } from "@yellow-harbor/service";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
+import { firstLineOf } from "../first-line.ts";
 import { screenFor } from "../output/screen.ts";
 import { configProblem } from "./serve.ts";
 
@@ -23,16 +24,9 @@ interface RestoreOptions {
 
 const PASSPHRASE = ["--passphrase-file <file>", "file with the passphrase, 12 characters or more"] as const;
 
-/** The first line of a file. Given in a file, it stands in no list of processes and in no history of a shell. */
 function passphraseIn(file: string | undefined): string | undefined {
   if (file === undefined) return undefined;
-  let text: string;
-  try {
-    text = readFileSync(file, "utf8");
-  } catch (error) {
-    throw ProblemError.of("usage", `--passphrase-file ${file} cannot be read: ${(error as Error).message}.`);
-  }
-  const [line = ""] = text.split(/\r?\n/);
+  const line = firstLineOf(file, "--passphrase-file");
   if (line.length >= 12) return line;
   throw ProblemError.of("usage", `The first line of ${file} has ${line.length} characters; expected 12 or more.`);
 }

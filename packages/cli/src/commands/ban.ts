@@ -55,6 +55,11 @@ const whom = ({ account, network, everybody }: BanView): string =>
   account ?? `${network} (${everybody === true ? "everybody" : "guests"})`;
 
 export const banned = (ban: BanView): string[] => [
+  ...(ban.network === undefined
+    ? []
+    : [
+        `It concerns everybody who comes from ${ban.network}${ban.everybody === true ? "" : " as a guest"}; who was here was kicked.`,
+      ]),
   `${whom(ban)} is banned ${ban.untilMs === undefined ? "for good" : `until ${when(ban.untilMs, Date.now(), true)}`}. yh ban lift ${ban.id} lifts it.`,
 ];
 

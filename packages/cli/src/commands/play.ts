@@ -6,6 +6,7 @@ import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
 import { explainError } from "../errors.ts";
+import { firstLineOf } from "../first-line.ts";
 import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
 import { ticketText } from "../play/actions/search.ts";
@@ -16,6 +17,7 @@ interface PlayOptions {
   readonly name: string;
   readonly build?: string;
   readonly lobby?: string;
+  readonly accountFile?: string;
 }
 
 export function addPlay(program: Command): void {
@@ -25,6 +27,7 @@ export function addPlay(program: Command): void {
     .option("-n, --name <name>", "guest name", "Ansel")
     .option("--build <build>", "build of the game client; the first that the service accepts when left out")
     .option("--lobby <name>", "lobby to be in")
+    .option("--account-file <file>", "file with an account token of the game's back end in its first line")
     .addHelpText(
       "after",
       `\nLines:\n${helpLines()
@@ -34,8 +37,14 @@ export function addPlay(program: Command): void {
     .action(async (options: PlayOptions, command: Command) => {
       const { screen, url, operator } = contextOf(command);
       const build = options.build ?? (await operator.about()).accepts[0] ?? "";
-      const { name, lobby } = options;
-      const player = await PlayerClient.connect({ url, name, build, ...(lobby !== undefined && { lobby }) });
+      const { name, lobby, accountFile } = options;
+      const player = await PlayerClient.connect({
+        url,
+        name,
+        build,
+        ...(lobby !== undefined && { lobby }),
+        ...(accountFile !== undefined && { account: firstLineOf(accountFile, "--account-file") }),
+      });
       greet(player, screen);
       await (io().in.isTTY ? playInteractively(player, screen) : playScript(player, screen));
     });

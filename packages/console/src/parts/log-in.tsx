@@ -1,10 +1,11 @@
+import type { Problem } from "@yellow-harbor/protocol";
 import { KeyRound } from "lucide-react";
 import { useState } from "react";
 import { store } from "../live/use-live.ts";
 import { wordsOf } from "./words.ts";
 
 /** Shown to whoever is not logged in. */
-export function LogIn({ detail }: { detail: string }) {
+export function LogIn({ problem }: { problem: Problem }) {
   const [key, setKey] = useState("");
   const [fault, setFault] = useState<string>();
   const submit = (event: React.FormEvent) => {
@@ -18,7 +19,10 @@ export function LogIn({ detail }: { detail: string }) {
       <h1 className="flex items-center gap-2 font-semibold text-lg">
         <KeyRound size={18} aria-hidden /> Log in with a key
       </h1>
-      <p className="text-sm opacity-80">{fault ?? detail}</p>
+      <p className="text-sm opacity-80">
+        {fault ??
+          (problem.code === "operator-token-needed" ? "You need a key to look into this service." : problem.detail)}
+      </p>
       <input
         className="input w-full font-mono"
         type="password"

@@ -1,13 +1,14 @@
 // Types, lint, boundaries and unused code. `npm test` does the same before it runs the tests.
 import { pathToFileURL } from "node:url";
 import { prepare } from "./prepare.mjs";
-import { bin, run, say } from "./run.mjs";
+import { bin, node, run, say } from "./run.mjs";
 
 const steps = [
   ["types", bin("tsc"), ["-b"]],
   ["types of the tests", bin("tsc"), ["-p", "tsconfig.tests.json"]],
   ["lint and format", bin("biome"), ["ci", "--reporter=summary", "."]],
   ["unused code", bin("knip"), ["--no-progress"]],
+  ["licences", node, ["tools/licences.mjs"]],
 ];
 
 /** Runs all checks; resolves with the names of those that failed. */

@@ -38,6 +38,21 @@ describe("yh ban", () => {
   });
 });
 
+describe("yh player export and erase", () => {
+  it("print what is kept of somebody, and replace it when that is meant", async () => {
+    const service = await startTestService();
+    const url = ["--url", service.url];
+    await service.player("Zephyrine");
+    const kept = JSON.parse((await runYh(["player", "export", "Zephyrine", ...url])).out);
+    expect(kept).toMatchObject({ names: ["Zephyrine"], more: false });
+    expect(await runYh(["player", "erase", "Zephyrine", ...url])).toMatchObject({ code: 2 });
+    const erased = await runYh(["player", "erase", "Zephyrine", "--yes", ...url]);
+    expect(erased).toMatchObject({ code: 0, out: expect.stringMatching(/is erased from \d+ events, as 1 player/) });
+    expect((await runYh(["player", "export", kept.players[0], ...url])).out).not.toContain("Zephyrine");
+    expect(await runYh(["player", "export", "game:nobody", ...url])).toMatchObject({ code: 0 });
+  });
+});
+
 describe("yh audit", () => {
   it("shows what was done, by whom, prints all of it as JSON Lines, and notices a line that is gone", async () => {
     const service = await startTestService();

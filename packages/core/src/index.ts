@@ -38,7 +38,7 @@ export type { EventKind, HarborEvent } from "./model/event.ts";
 export type { Latency } from "./model/latency.ts";
 export type { ListingChange } from "./model/listing-change.ts";
 export type { UsedToken } from "./model/players/commands.ts";
-export type { Identity } from "./model/players/state.ts";
+export type { Identity, Player } from "./model/players/state.ts";
 export type { OutputEvent } from "./model/pools/commands.ts";
 export type { Instance, OwedPass } from "./model/pools/state.ts";
 export type { Push } from "./model/push.ts";

@@ -21,6 +21,7 @@ export * from "./keys.ts";
 export * from "./limits.ts";
 export * from "./operator-api.ts";
 export * from "./operator-routes.ts";
+export * from "./people.ts";
 export * from "./player-requests.ts";
 export * from "./pools.ts";
 export * from "./problems.ts";

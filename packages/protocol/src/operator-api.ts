@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { AccountId } from "./accounts.ts";
 import { AtMs } from "./basics.ts";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { Missing, ProblemCode } from "./problems.ts";
@@ -119,6 +120,7 @@ export const PlayerView = z
   .object({
     id: PlayerId,
     name: z.string(),
+    account: AccountId.optional().meta({ description: "Absent for a guest without a device key." }),
     build: z.string(),
     lobby: ConfigName,
     presence: Presence,

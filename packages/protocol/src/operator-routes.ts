@@ -2,6 +2,7 @@ import type { z } from "zod";
 import { auditRoutes } from "./routes/audit.ts";
 import { banRoutes } from "./routes/bans.ts";
 import { keyRoutes } from "./routes/keys.ts";
+import { peopleRoutes } from "./routes/people.ts";
 import { playerRoutes } from "./routes/players.ts";
 import { poolRoutes } from "./routes/pools.ts";
 import { queueRoutes } from "./routes/queues.ts";
@@ -15,6 +16,7 @@ export const operatorRoutes = {
   ...serviceRoutes,
   ...roomRoutes,
   ...playerRoutes,
+  ...peopleRoutes,
   ...banRoutes,
   ...queueRoutes,
   ...poolRoutes,

@@ -66,6 +66,8 @@ export class SimDisk {
       checkHistory: async () => undefined,
       copyTo: never,
       instanceRecords: async () => [],
+      personEvents: never,
+      erasePerson: never,
       instanceRecord: async () => undefined,
       close: async () => undefined,
     };

@@ -1,3 +1,4 @@
+import type { OperatorClient } from "@yellow-harbor/client";
 import type { PlayerView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
@@ -8,7 +9,7 @@ import { banned } from "./ban.ts";
 import { heard } from "./room-verbs.ts";
 
 export function addPlayer(program: Command): void {
-  const player = program.command("player").description("list players; kick, ban or notify one");
+  const player = program.command("player").description("list players; kick, ban, notify, export or erase one");
   player
     .command("list")
     .description("list players by id")
@@ -41,6 +42,26 @@ export function addPlayer(program: Command): void {
       screen.show(await operator.banPlayer(await playerId(operator, id), options), banned);
     });
   player
+    .command("export")
+    .description("print all that is kept of a person, as JSON")
+    .argument("<who>", "account such as game:4711, or name or id of a player who is here")
+    .action(async (who: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.jsonLine(await operator.exportPerson(await personOf(operator, who)));
+    });
+  player
+    .command("erase")
+    .description("replace the names and the account of a person in all that is kept; who is here is kicked")
+    .argument("<who>", "account such as game:4711, or name or id of a player who is here")
+    .requiredOption("--yes", "it cannot be undone, but by restoring a backup")
+    .action(async (who: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.erasePerson(await personOf(operator, who)), ({ players, events }) => [
+        `${who} is erased from ${events} events, as ${players.length === 1 ? "1 player" : `${players.length} players`}.`,
+        "Backups and the audit log that were made before still have it.",
+      ]);
+    });
+  player
     .command("notify")
     .description("send a notice to a player, to all players of a lobby, or to everybody")
     .argument("<player>", "name or id, or all")
@@ -57,6 +78,10 @@ export function addPlayer(program: Command): void {
       );
     });
 }
+
+/** An account as it is; what is none is a player who is here. */
+const personOf = async (operator: OperatorClient, who: string): Promise<string> =>
+  who.includes(":") ? who : playerId(operator, who);
 
 function render(players: readonly PlayerView[], hasMore: boolean, width: number): string[] {
   if (players.length === 0) return ["No players. yh play --name Ansel brings one."];

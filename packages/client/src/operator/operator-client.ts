@@ -20,6 +20,8 @@ import type {
   MatchExplanation,
   MatchList,
   OperatorRole,
+  PersonErased,
+  PersonExport,
   PlayerPage,
   PoolList,
   PoolView,
@@ -279,6 +281,16 @@ export class OperatorClient {
   /** Revokes a key: it is worth nothing from now on. */
   revokeKey(key: string): Promise<KeyView> {
     return this.#http.call("revokeKey", { params: { key } });
+  }
+
+  /** All that is kept of an account, or of a guest by the id of its player. */
+  exportPerson(who: string): Promise<PersonExport> {
+    return this.#http.call("exportPerson", { params: { who } });
+  }
+
+  /** Replaces the names and the account of a person in all that is kept. */
+  erasePerson(who: string): Promise<PersonErased> {
+    return this.#http.call("erasePerson", { params: { who } });
   }
 
   /** Bans that count now. */

@@ -18,6 +18,7 @@ export interface HttpRoute {
     | "keys"
     | "bans"
     | "audit"
+    | "people"
     | "sessions"
     | "instances' own";
   /** What one must be allowed to do; the key of an instance; null for what anybody may ask. */

@@ -1,3 +1,4 @@
+import { createHash } from "node:crypto";
 import type { OperatorRoutes } from "@yellow-harbor/protocol";
 import type { FastifyReply, FastifyRequest } from "fastify";
 import { callerOf } from "../front-door/caller.ts";
@@ -31,7 +32,7 @@ export function auditRequests(
       actor: actorOf(caller),
       from: callerOf(request.raw, trusts),
       action: nameOf(request),
-      target: targetOf(request),
+      target: nameOf(request) === "erasePerson" ? hashedTarget(request) : targetOf(request),
       reason: textIn(request.body, "reason"),
       result,
     });
@@ -47,6 +48,12 @@ function resultOf({ statusCode }: FastifyReply, payload: unknown): string {
     return String(statusCode);
   }
 }
+
+/** Whoever is erased is not kept by the entry that says so. Who knows the account can still find it. */
+const hashedTarget = (request: FastifyRequest): string =>
+  `sha256:${createHash("sha256")
+    .update(targetOf(request) ?? "")
+    .digest("hex")}`;
 
 /** What the route names, and whom its body does. */
 function targetOf({ params, body }: FastifyRequest): string | undefined {

@@ -15,6 +15,7 @@ import { journalHandler } from "./journal.ts";
 import { keyHandlers } from "./keys.ts";
 import { outputHandler } from "./output.ts";
 import type { Api, ApiParts } from "./parts.ts";
+import { peopleHandlers } from "./people.ts";
 import { playerHandlers } from "./players.ts";
 import { poolHandlers } from "./pools.ts";
 import { sendProblem } from "./problems.ts";
@@ -61,6 +62,7 @@ export function serveOperators(api: Api, parts: ApiParts): void {
     ...roomHandlers(parts),
     ...roomVerbs(parts),
     ...playerHandlers(parts),
+    ...peopleHandlers(parts),
     ...queueHandlers(parts),
     ...poolHandlers(parts),
     ...buildHandlers(parts),

@@ -1,8 +1,22 @@
-import { type OperatorRoutes, problem } from "@yellow-harbor/protocol";
+import type { Player } from "@yellow-harbor/core";
+import { type OperatorRoutes, type PlayerView, problem } from "@yellow-harbor/protocol";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
 
 type PlayerRoutes = Pick<OperatorRoutes, "players" | "kick" | "notifyPlayer" | "notifyAll">;
+
+/** Players as operators see them. */
+export const playerViews = (players: readonly Player[]): PlayerView[] =>
+  players.map(({ id, name, build, lobby, presence, room, latency, identity }) => ({
+    id,
+    name,
+    ...(identity && { account: identity.account }),
+    build,
+    lobby,
+    presence,
+    ...(room !== null && { room }),
+    ...latency,
+  }));
 
 /** Players as operators see them, and what operators may do to one. */
 export const playerHandlers = ({ runtime, notice }: ApiParts): Handlers<PlayerRoutes> => ({
@@ -14,9 +28,7 @@ export const playerHandlers = ({ runtime, notice }: ApiParts): Handlers<PlayerRo
       );
       const sorted = all.sort((a, b) => (a.id < b.id ? -1 : 1));
       const rest = after === undefined ? sorted : sorted.filter((player) => player.id > after);
-      const players = rest.slice(0, limit).map(({ id, name, build, lobby, presence, room, latency }) => {
-        return { id, name, build, lobby, presence, ...(room !== null && { room }), ...latency };
-      });
+      const players = playerViews(rest.slice(0, limit));
       return { players, ...(rest.length > limit && { next: players.at(-1)?.id }) };
     }),
 

@@ -1,12 +1,14 @@
 import type { HistoryQuestion } from "../journal/journal.ts";
 import { checkChain } from "./chain-check.ts";
 import { copyDatabase } from "./copies.ts";
+import { personKept } from "./person-kept.ts";
 import { roomHistory, snapshotAt } from "./room-history.ts";
 
 export type HistoryJob = { readonly file: string } & (
   | { readonly do: "room"; readonly question: HistoryQuestion }
   | { readonly do: "snapshot"; readonly seq: number }
   | { readonly do: "copy"; readonly to: string; readonly withSecret: boolean }
+  | { readonly do: "person"; readonly who: string }
   | { readonly do: "check" }
 );
 
@@ -19,6 +21,8 @@ export default function carryOut(job: HistoryJob): unknown {
       return snapshotAt(job.file, job.seq);
     case "copy":
       return copyDatabase(job.file, job.to, job);
+    case "person":
+      return personKept(job.file, job.who);
     case "check":
       return checkChain(job.file);
   }

@@ -6,6 +6,8 @@ import type {
   AuditQuery,
   InstanceView,
   OperatorRole,
+  PersonErased,
+  PersonExport,
   RoomView,
 } from "@yellow-harbor/protocol";
 
@@ -73,6 +75,9 @@ export interface InstanceRecordQuery {
   readonly before: { readonly launchedAtMs: number; readonly id: string } | undefined;
   readonly state: string | undefined;
 }
+
+/** What the journal knows of somebody. */
+export type PersonKept = Pick<PersonExport, "account" | "players" | "names" | "events" | "more">;
 
 /** A key of an operator as it is kept: with the hash of its secret, times in milliseconds since 1970. */
 export interface OperatorKeyRow {
@@ -150,6 +155,10 @@ export interface Journal {
   /** Writes a copy of everything as it is now to a new file, while the journal goes on. */
   copyTo(file: string, how: { readonly withSecret: boolean }): Promise<void>;
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]>;
+  /** What the journal knows of an account, or of the id of a player. */
+  personEvents(who: string): Promise<PersonKept>;
+  /** Replaces the names and the account of somebody in all that is kept, and makes the sums anew. */
+  erasePerson(who: string): Promise<PersonErased>;
   instanceRecord(id: string): Promise<InstanceView | undefined>;
   close(): Promise<void>;
 }

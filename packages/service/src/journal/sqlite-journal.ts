@@ -1,6 +1,6 @@
 import { join } from "node:path";
 import { Worker } from "node:worker_threads";
-import type { InstanceView } from "@yellow-harbor/protocol";
+import type { InstanceView, PersonErased } from "@yellow-harbor/protocol";
 import { type BirpcReturn, createBirpc } from "birpc";
 import { HistoryReader } from "../history/history.ts";
 import { DATABASE_FILE, threadFile } from "./files.ts";
@@ -13,6 +13,7 @@ import type {
   JournalKeep,
   JournalRow,
   OpenedJournal,
+  PersonKept,
   Snapshot,
 } from "./journal.ts";
 import { packBatch, unpackRows } from "./packing.ts";
@@ -124,6 +125,14 @@ class SqliteJournal implements Journal {
 
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]> {
     return this.#store.instanceRecords(query);
+  }
+
+  personEvents(who: string): Promise<PersonKept> {
+    return this.#history.ask({ do: "person", who });
+  }
+
+  erasePerson(who: string): Promise<PersonErased> {
+    return this.#store.erasePerson(who);
   }
 
   instanceRecord(instance: string): Promise<InstanceView | undefined> {

@@ -1,6 +1,6 @@
 import { randomBytes } from "node:crypto";
 import { join } from "node:path";
-import type { InstanceView } from "@yellow-harbor/protocol";
+import type { InstanceView, PersonErased } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
 import { and, asc, desc, eq, inArray, lt, lte, or } from "drizzle-orm";
 import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3";
@@ -11,6 +11,7 @@ import { DATABASE_FILE } from "./files.ts";
 import type { InstanceRecordQuery, JournalKeep, JournalRow, Snapshot } from "./journal.ts";
 import { OperatorRecords } from "./operator-records.ts";
 import { type PackedBatch, unpackBatch } from "./packing.ts";
+import { erasePerson, findPerson } from "./person.ts";
 import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 import { BEFORE_FIRST, knownSchema, MIGRATIONS } from "./schema-version.ts";
 
@@ -160,6 +161,20 @@ export class SqliteStore {
     });
   }
 
+  /** Takes somebody out of all that is kept. The mark of the end is away meanwhile: it would not fit a half of it. */
+  erasePerson(who: string): PersonErased {
+    const person = findPerson(this.#sqlite, who);
+    this.#head.close();
+    this.#head.forget();
+    const { events, chain } = this.#sqlite.transaction(() => erasePerson(this.#sqlite, person, tagOf()))();
+    this.#chain = chain ?? this.#chain;
+    this.#reader = undefined;
+    this.#head.note(this.#lastSeq, this.#chain);
+    // What stood there before is written over, in the file and in the log beside it.
+    this.#sqlite.pragma("wal_checkpoint(TRUNCATE)");
+    return { players: [...person.players], events };
+  }
+
   /** Bytes of the file that hold something. */
   #bytesUsed(): number {
     const figure = (name: string) => this.#sqlite.pragma(name, { simple: true }) as number;
@@ -247,6 +262,8 @@ export class SqliteStore {
   }
 }
 
+const tagOf = () => randomBytes(6).toString("hex");
+
 function openFile(file: string): Database.Database {
   ownFile(file);
   const sqlite = new Database(file);
@@ -254,6 +271,8 @@ function openFile(file: string): Database.Database {
   // A commit is only spoken of once it is on the disk, so every commit waits for it.
   sqlite.pragma("synchronous = FULL");
   sqlite.pragma("foreign_keys = ON");
+  // What is removed is written over: it may have been somebody's name.
+  sqlite.pragma("secure_delete = FAST");
   return sqlite;
 }
 

@@ -62,6 +62,7 @@ function callsOf(folder: string) {
     auditPage: (query: AuditQuery) => using(({ operators }) => operators.auditPage(query)),
     checkAudit: () => using(({ operators }) => operators.checkAudit()),
     trimAudit: (untilMs: number) => using(({ operators }) => operators.trimAudit(untilMs)),
+    erasePerson: (who: string) => using((store) => store.erasePerson(who)),
     close: () => {
       using((store) => store.close());
       port.unref();

@@ -6,6 +6,7 @@ import type { RoomsPart } from "../model/state.ts";
 import { applyBan } from "./apply.ts";
 import { banDetail, banRefusal, decideBan } from "./decide.ts";
 import { describeBan } from "./describe.ts";
+import { banViolations } from "./invariants.ts";
 import { banPage } from "./view.ts";
 
 /** Who may not come in. */
@@ -18,6 +19,7 @@ export const bans = {
   due: { "ban-end": (ban) => ({ do: "ban.end", ban }) },
   waits: ({ bans: { byId } }: RoomsPart) =>
     [...byId.values()].filter(({ untilMs }) => untilMs !== null).map(({ id }) => ["ban-end", id] as const),
+  invariants: banViolations,
   /** What stands in somebody's way. */
   refusal: banRefusal,
   detail: banDetail,

@@ -26,6 +26,13 @@ function leaveRun(state: HarborState, id: string): void {
 
 /** Damage that no command can do, and the fault that tells of it. */
 const damages: readonly [fault: RegExp, (state: HarborState, of: ReturnType<typeof sound>) => void][] = [
+  [
+    /cannot be found by its account/,
+    (state, { ansel }) =>
+      Object.assign(state.players.byId.get(ansel) ?? {}, { identity: { account: "game:1", roles: [], vouched: {} } }),
+  ],
+  [/are counted as here/, (state) => void Object.assign(state.players, { here: state.players.here + 1 })],
+  [/is found and is not there/, (state) => void state.bans.byAccount.set("game:1", "x_none")],
   [/the host is no member/, (state, { room, ansel }) => void state.rooms.byId.get(room)?.members.delete(ansel)],
   [/is said to be in null/, (state, { ansel }) => Object.assign(state.players.byId.get(ansel) ?? {}, { room: null })],
   [

@@ -5,6 +5,7 @@ import { newPlayersState } from "../model/players/state.ts";
 import { applyPlayer, befall, losePlayers, putInRoom } from "./apply.ts";
 import { decidePlayer } from "./decide.ts";
 import { describePlayer } from "./describe.ts";
+import { playerViolations } from "./invariants.ts";
 import { playersWaiting } from "./waits.ts";
 
 /** Who is here, by which connection, and what befell whom. */
@@ -16,6 +17,7 @@ export const players = {
   describe: describePlayer,
   due: { "player-grace": (player) => ({ do: "player.give-up", player }) },
   waits: playersWaiting,
+  invariants: playerViolations,
   /** What changes with an event of another capability. */
   also: { befall, lose: losePlayers, putInRoom },
 } satisfies Exported<PlayerCommand, PlayerEvent>;

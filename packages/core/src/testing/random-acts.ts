@@ -116,6 +116,8 @@ export function arrange(
   const room = state.players.byId.get(player)?.room ?? "r_none";
   const members = [...(state.rooms.byId.get(room)?.members.keys() ?? [])];
   const host = state.rooms.byId.get(room)?.host ?? player;
+  // Who is banned is rarely hit by chance.
+  const [banned = whom] = state.rooms.byId.get(room)?.banned.keys() ?? [];
   const scores = members.map((one, n) => ({ player: one, score: n % 2 }));
   const latency = { latencyMs: size * 10, jitterMs: 1 };
   const commands: Record<Arranging, Command> = {
@@ -132,11 +134,11 @@ export function arrange(
     again: { do: "room.again", player, args: {} },
     gather: { do: "room.gather", player, args: {} },
     measure: { do: "player.measure", player, latency },
-    unban: { do: "room.unban", player, args: { player: whom } },
+    unban: { do: "room.unban", player: host, args: { player: banned } },
     "operator-ban":
       size < 2
         ? { do: "room.operator-ban", room, player: whom, reason: undefined }
-        : { do: "room.operator-unban", room, player: whom },
+        : { do: "room.operator-unban", room, player: banned },
     "operator-result": { do: "room.operator-set-result", room, scores, note: undefined },
   };
   // Rare by chance alone: two who want the same change, and sides that are uneven.

@@ -20,6 +20,9 @@ type InstanceStep =
 /** What a random player may do next. Numbers choose among the players, rooms and instances that there are. */
 export type Move =
   | { do: "connect" }
+  /** Comes as one of a few accounts, or has it banned for a while. */
+  | { do: "account"; which: number }
+  | { do: "ban"; which: number }
   | { do: "open"; who: number; kind: RoomKind }
   | { do: "leave" | "start" | "lose" | "resume" | "goodbye" | "level" | "board" | "report"; who: number }
   | { do: "join"; who: number; room: number; move: boolean }
@@ -72,6 +75,7 @@ export const searchMove: fc.WeightedArbitrary<Move> = {
 const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Move> =>
   fc.oneof(
     { weight: 2, arbitrary: fc.constant({ do: "connect" as const }) },
+    { weight: 1, arbitrary: fc.record({ do: fc.constantFrom("account" as const, "ban" as const), which: fc.nat(2) }) },
     {
       weight: 8,
       arbitrary: fc.record({
@@ -171,6 +175,15 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
 /** Carries a move out as far as it makes sense in the state that there is. */
 export function play(test: TestHarbor, players: string[], next: Move): void {
   if (next.do === "wait") return test.pass(next.ms);
+  if (next.do === "account") {
+    const player = players.length < 10 ? test.connectAs(`game:${next.which}`) : undefined;
+    if (player !== undefined && !players.includes(player)) players.push(player);
+    return;
+  }
+  if (next.do === "ban") {
+    const subject = { account: `game:${next.which}` };
+    return void test.run({ do: "ban.set", subject, reason: undefined, forMs: 3_000, by: "somebody" });
+  }
   if (next.do === "connect") {
     if (players.length < 10) players.push(test.connect(`Player ${players.length}`));
     return;

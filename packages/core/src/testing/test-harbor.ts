@@ -79,6 +79,25 @@ export class TestHarbor {
     return reply.player.id;
   }
 
+  /** Comes as an account, as a new player or the one that it is; undefined when that is refused. */
+  connectAs(account: string): string | undefined {
+    const identity = { account, roles: [], vouched: {} };
+    const name = `Of ${account}`;
+    const outcome = this.run({
+      do: "player.connect",
+      name,
+      build: "game-1",
+      lobby: undefined,
+      connection: 1,
+      identity,
+    });
+    const { reply } = outcome;
+    if (outcome.refused || reply === undefined) return undefined;
+    this.views.delete(reply.player.id);
+    this.#hold(reply.player.id, reply);
+    return reply.player.id;
+  }
+
   /** A request as the gateway makes it; the view in the reply is held, as the SDK does. */
   ask<C extends Command>(player: string, command: C): Outcome<ReplyTo<C["do"]>> {
     const outcome = this.run(command);

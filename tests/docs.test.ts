@@ -211,14 +211,12 @@ describe("examples in the documents", () => {
     const { ansel, room } = await startVoyage(service);
     const { instance = "" } = await ansel.nextPass();
     const folder = temporaryFolder();
-    const lines = examples
+    const blocks = examples
       .filter(({ language }) => language === "sh")
-      .flatMap(({ text }) => text.split("\n"))
-      .map((line) => line.trim())
-      .filter((line) => /(^|\| )yh /.test(line) && !/ serve | play --name You$/.test(line));
-    expect(lines.length).toBeGreaterThan(5);
-    // All at once: some of them wait for seconds.
-    const runs = lines.map(async (line) => {
+      .map(({ text }) => text.split("\n").map((line) => line.trim()))
+      .map((lines) => lines.filter((line) => /(^|\| )yh /.test(line) && !/ serve | play --name You$/.test(line)));
+    expect(blocks.flat().length).toBeGreaterThan(5);
+    const runLine = async (line: string) => {
       const [, input = "", words = ""] = /^(?:printf '([^']*)' \| )?yh (.+)$/.exec(line) ?? [];
       const args = words
         .replace("K7RDM", room.code)
@@ -231,6 +229,10 @@ describe("examples in the documents", () => {
         .replace("harbor.yaml", join(ROOT, "examples/tidewrights/harbor.yaml"));
       const ran = await runYh([...args.split(" "), "--url", service.url], { input: input.replaceAll("\\n", "\n") });
       expect(ran, line).toMatchObject({ code: 0 });
+    };
+    // Examples all at once, since some of them wait for seconds; the lines of one after each other, as they are read.
+    const runs = blocks.map(async (lines) => {
+      for (const line of lines) await runLine(line);
     });
     await Promise.all(runs);
   });

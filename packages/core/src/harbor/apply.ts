@@ -2,8 +2,8 @@ import type { HarborEvent } from "../model/event.ts";
 import type { HarborState } from "../model/state.ts";
 import { rooms } from "../rooms/index.ts";
 import { capabilityOf } from "./capabilities.ts";
+import { changeAlso } from "./changes.ts";
 import { refreshDirectory } from "./directory.ts";
-import { changeAlso } from "./reactions.ts";
 
 /** The only thing that changes state, live and on recovery alike. `at` is the time the event was decided. */
 export function apply(state: HarborState, event: HarborEvent, at: number): void {

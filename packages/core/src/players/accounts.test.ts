@@ -58,6 +58,20 @@ describe("an account", () => {
     expect(readSnapshot(writeSnapshot(test.harbor.state))?.players).toEqual(test.harbor.state.players);
   });
 
+  it("that was away holds a whole state of its room when it comes back, whatever happened there meanwhile", () => {
+    const test = new TestHarbor();
+    const ansel = test.connectAs("game:1") ?? "";
+    const room = openRoom(test, ansel);
+    const brisa = test.connect("Brisa");
+    joinRoom(test, room, brisa);
+    test.run({ do: "player.lose", player: ansel, connection: 1 });
+    test.ok({ do: "board.set", player: brisa, args: { key: "flag", value: 1 } });
+    expect(test.connectAs("game:1")).toBe(ansel);
+    expect(test.views.get(ansel)?.room).toEqual(test.views.get(brisa)?.room);
+    test.ok({ do: "board.set", player: brisa, args: { key: "flag", value: 2 } });
+    expect(test.views.get(ansel)?.room?.board).toMatchObject({ flag: { box: [2] } });
+  });
+
   it("keeps a token that is good for one use from being used twice, as long as it lasts", () => {
     const test = new TestHarbor();
     const token = { id: "once", untilMs: test.now + 10_000 };

@@ -83,6 +83,9 @@ export class TestHarbor {
   connectAs(account: string): string | undefined {
     const identity = { account, roles: [], vouched: {} };
     const name = `Of ${account}`;
+    const known = this.harbor.state.players.byAccount.get(account);
+    // As with a resume: who was away holds nothing until its welcome, and is sent nothing before it.
+    if (known !== undefined && this.harbor.state.players.byId.get(known)?.presence === "away") this.views.delete(known);
     const outcome = this.run({
       do: "player.connect",
       name,

@@ -64,9 +64,13 @@ describe("an account", () => {
     const room = openRoom(test, ansel);
     const brisa = test.connect("Brisa");
     joinRoom(test, room, brisa);
+    test.ok({ do: "room.pass-turn", player: ansel, args: {} });
     test.run({ do: "player.lose", player: ansel, connection: 1 });
     test.ok({ do: "board.set", player: brisa, args: { key: "flag", value: 1 } });
+    // The turn goes to whoever is there: the one that comes back, before it has its welcome.
+    test.run({ do: "player.lose", player: brisa, connection: 1 });
     expect(test.connectAs("game:1")).toBe(ansel);
+    test.resume(brisa);
     expect(test.views.get(ansel)?.room).toEqual(test.views.get(brisa)?.room);
     test.ok({ do: "board.set", player: brisa, args: { key: "flag", value: 2 } });
     expect(test.views.get(ansel)?.room?.board).toMatchObject({ flag: { box: [2] } });

@@ -2,14 +2,14 @@ import { z } from "zod";
 import { AtMs } from "./basics.ts";
 import { OperatorRole } from "./keys.ts";
 
-/** Who did something: an operator by key, in a browser's session, or on this computer where access is open. */
+/** Who did something: an operator by key, in a browser's session, or on this computer where access is open; or a player who moderates. */
 export const AuditActor = z
   .object({
-    by: z.enum(["key", "session", "first-key", "open", "nobody"]).meta({
+    by: z.enum(["key", "session", "first-key", "open", "moderator", "nobody"]).meta({
       description:
-        "key; session: logged in to the console with a key; first-key: the key of the data folder; open: no key is needed; nobody: a wrong key.",
+        "key; session: logged in to the console with a key; first-key: the key of the data folder; open: no key is needed; moderator: a player with that role in its account token; nobody: a wrong key.",
     }),
-    id: z.string().optional().meta({ description: "Id of the key." }),
+    id: z.string().optional().meta({ description: "Id of the key; of a moderator, its account." }),
     name: z.string(),
     role: OperatorRole.optional(),
   })
@@ -22,12 +22,17 @@ export const AuditEntry = z
     atMs: AtMs,
     actor: AuditActor,
     from: z.string().meta({ description: "Address that it came from." }),
-    action: z.string().meta({ description: "Name of the route, such as closeRoom, or wrong-key." }),
+    action: z
+      .string()
+      .meta({
+        description:
+          "Name of the route, such as closeRoom; of a moderator, of the request, such as room.kick; or wrong-key.",
+      }),
     target: z.string().optional().meta({ description: "What it was done to." }),
     reason: z.string().optional(),
     result: z.string().meta({ description: "done, or the code of the problem it was refused with." }),
   })
-  .meta({ id: "AuditEntry", description: "Something that an operator did, or tried to." });
+  .meta({ id: "AuditEntry", description: "Something that an operator or a moderator did, or tried to." });
 export type AuditEntry = z.infer<typeof AuditEntry>;
 
 export const AuditQuery = z.object({

@@ -119,6 +119,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   const polls = new Polls();
   const watchers = new WatchHub(runtime);
   const accounts = lazyAccounts(config.players.accounts, options.folder, now);
+  const audit = new Audit({ store: opened.operators, log, keepDays: config.operators.auditDays });
   const gateway = new Gateway({
     runtime,
     tokens,
@@ -127,6 +128,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     players: config.players,
     ownPort: () => listening.port,
     localWorlds: config.travel.localWorlds,
+    audit,
     log,
   });
   const effects = effectRunner(base, polls, gateway);
@@ -141,7 +143,6 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   const relay = new InstanceRelay({ runtime, tokens, config, log });
   // Before anything else waits: from the next turn on the runtime may have something to say.
   connect(runtime, { gateway, watchers, effects });
-  const audit = new Audit({ store: opened.operators, log, keepDays: config.operators.auditDays });
   const historyCheck = new HistoryCheck();
   const tls = config.listen.tls && new Tls(config.listen, options.folder, log);
   const api = await createApi(

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { readSnapshot, writeSnapshot } from "../harbor/snapshot.ts";
 import type { HarborRules } from "../model/rules.ts";
+import { moderatedRoom } from "../rooms/entry/decide-leaving.ts";
 import { testRules } from "../testing/rules.ts";
 import { joinRoom, openRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
@@ -207,6 +208,12 @@ describe("a ban from a room", () => {
     for (const id of [rude, member, moderator]) joinRoom(test, room, id);
     const kick = (player: string) => ({ do: "room.kick", player, args: { player: rude, ban: true } }) as const;
     expect(test.refusal(kick(member)).code).toBe("not-host");
+    expect([rude, member, moderator].map((id) => moderatedRoom(test.harbor.state, id)?.id)).toEqual([
+      undefined,
+      undefined,
+      room,
+    ]);
+    expect(moderatedRoom(test.harbor.state, test.room(room).host ?? "")).toBeUndefined();
     test.ok(kick(moderator));
     expect(test.room(room).banned.has(rude)).toBe(true);
   });

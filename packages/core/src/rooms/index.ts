@@ -13,6 +13,7 @@ import {
   listedRooms,
   listingChange,
 } from "./directory/directory.ts";
+import { moderatedRoom } from "./entry/decide-leaving.ts";
 import { roomViolations } from "./invariants.ts";
 import { levelView } from "./settings/levels.ts";
 import { explainRoom } from "./start/explain.ts";
@@ -45,6 +46,7 @@ export const rooms = {
   /** What changes with an event of another capability, or of its own, in the views that people hold. */
   also: { touch: touchRoom, markAllAway: markMembersAway, markAboard, markAllAshore },
   views: { room: roomView, listing: roomListing, level: levelView },
+  moderated: moderatedRoom,
   directory: {
     isSeen: isSeenInDirectory,
     page: directoryPage,

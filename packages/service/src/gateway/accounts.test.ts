@@ -70,6 +70,31 @@ describe("a player with an account", () => {
   });
 });
 
+describe("a moderator", () => {
+  it("has what it does in rooms of others in the audit log, with the reason and the result, before it is answered", async () => {
+    const { service, token } = await withAccounts();
+    const host = await service.player("Host");
+    const { room } = await host.openRoom();
+    const rude = await service.player("Rude");
+    await rude.joinRoom({ room: room.id });
+    const moderator = await service.player("Ignored", { account: await token("9", { roles: ["moderator"] }) });
+    await moderator.joinRoom({ room: room.id });
+    await moderator.kick(rude.id, { reason: "insults", ban: true });
+    await moderator.unban(rude.id);
+    await expect(moderator.unban(rude.id)).rejects.toMatchObject({ code: "member-unknown" });
+    // A host acts by its own right.
+    await host.kick(moderator.id);
+    const { entries } = await service.operator.audit();
+    const deed = { actor: { by: "moderator", id: "game:9", name: "Nick 9" }, from: "127.0.0.1" };
+    const target = `${rude.id} ${room.id}`;
+    expect(entries.map(({ seq: _, atMs: __, ...entry }) => entry).reverse()).toEqual([
+      { ...deed, action: "room.kick", target, reason: "insults", result: "done" },
+      { ...deed, action: "room.unban", target, result: "done" },
+      { ...deed, action: "room.unban", target, result: "member-unknown" },
+    ]);
+  });
+});
+
 describe("a guest", () => {
   it("with a device key is the same player next time, and becomes an account without losing its room", async () => {
     const { service, token } = await withAccounts();

@@ -17,6 +17,7 @@ import { type WebSocket, WebSocketServer } from "ws";
 import type { AccountTokens } from "../accounts/account-tokens.ts";
 import type { Config } from "../config/schema.ts";
 import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
+import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { UpdatePush } from "../runtime/outbox.ts";
@@ -45,6 +46,8 @@ export interface GatewayParts {
   /** The port that the service itself listens on. */
   readonly ownPort: () => number;
   readonly localWorlds: Config["travel"]["localWorlds"];
+  /** Where what moderators do is written down. */
+  readonly audit: Pick<Audit, "add">;
   readonly log: Logger;
 }
 
@@ -85,13 +88,14 @@ export class Gateway implements Door {
     this.#parts = parts;
     const allowances = new Allowances(parts.players.framesPerSecond);
     this.#desk = new EphemeralMessages(parts.runtime, this.#connectionOf, allowances);
-    const { runtime, tokens, ownPort, localWorlds } = parts;
+    const { runtime, tokens, ownPort, localWorlds, audit } = parts;
     const desk = this.#desk;
     this.#requests = new Requests({
       runtime,
       tokens,
       ownPort,
       localWorlds,
+      audit,
       allowances,
       desk,
       flushSoon: () => this.#flushSoon(),

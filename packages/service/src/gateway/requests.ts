@@ -1,13 +1,22 @@
 import { type PlayerId, problem } from "@yellow-harbor/protocol";
 import type { Config } from "../config/schema.ts";
+import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { Allowances } from "./allowance.ts";
 import { type Connection, EARLY_MAX } from "./connection.ts";
 import type { CheckedRequest } from "./decode.ts";
-import { type Answer, dispatch, isEphemeral, needsVerifying, type VerifiedRequest } from "./dispatch.ts";
+import {
+  type Answer,
+  dispatch,
+  isEphemeral,
+  type JournaledRequest,
+  needsVerifying,
+  type VerifiedRequest,
+} from "./dispatch.ts";
 import type { EphemeralMessages } from "./ephemeral.ts";
+import { deedOf } from "./moderation.ts";
 import { commandOf } from "./verify.ts";
 
 export interface RequestParts {
@@ -18,6 +27,7 @@ export interface RequestParts {
   /** The port that the service itself listens on. */
   readonly ownPort: () => number;
   readonly localWorlds: Config["travel"]["localWorlds"];
+  readonly audit: Pick<Audit, "add">;
   /** Sends what was answered out of turn. */
   readonly flushSoon: () => void;
 }
@@ -66,7 +76,25 @@ export class Requests {
     };
     if (isEphemeral(request)) this.#parts.desk.carryOut(connection, player, request, answer);
     else if (needsVerifying(request)) this.#examine(connection, player, request, answer);
-    else dispatch(request, player, this.#parts.runtime, answer);
+    else this.#dispatch(connection, player, request, answer);
+  }
+
+  /** What a moderator does in a room of others is written down before it is answered. */
+  #dispatch(
+    connection: Connection,
+    player: PlayerId,
+    request: JournaledRequest,
+    answer: (given: Answer) => void,
+  ): void {
+    const { runtime, audit, flushSoon } = this.#parts;
+    const deed = deedOf(runtime.decided.state, player, request, connection.from);
+    if (deed === undefined) return dispatch(request, player, runtime, answer);
+    dispatch(request, player, runtime, (given) => {
+      void audit.add({ ...deed, result: "refused" in given ? given.refused.code : "done" }).then(() => {
+        answer(given);
+        flushSoon();
+      });
+    });
   }
 
   /** What names addresses or shows passes is looked at before the harbor hears of it: one at a time for each connection. */

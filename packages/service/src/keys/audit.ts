@@ -21,7 +21,7 @@ interface AuditParts {
   readonly now?: () => number;
 }
 
-/** Writes down what operators do. */
+/** Writes down what operators and moderators do. */
 export class Audit {
   readonly #store: AuditParts["store"];
   readonly #log: Logger;

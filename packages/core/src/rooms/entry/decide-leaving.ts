@@ -6,6 +6,7 @@ import { revisionReply, roomOf, unknownMember, unknownRoom } from "../../model/f
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { Room } from "../../model/rooms/state.ts";
+import type { RoomsPart } from "../../model/state.ts";
 import { inheritance } from "../settings/board.ts";
 import { leader } from "../settings/decide-votes.ts";
 import { turnAfter } from "../settings/turn.ts";
@@ -64,9 +65,16 @@ export function ban(
 }
 
 /** The room one is in, when one is its host, or a moderator by the word of the game's back end. */
-function governed({ state }: RoomsContext, player: PlayerId, power: string) {
-  const isModerator = state.players.byId.get(player)?.identity?.roles.includes(MODERATOR) === true;
-  return roomOf(state, player, isModerator ? {} : { hostOnly: power });
+const governed = ({ state }: RoomsContext, player: PlayerId, power: string) =>
+  roomOf(state, player, isModerator(state, player) ? {} : { hostOnly: power });
+
+const isModerator = ({ players }: Pick<RoomsPart, "players">, player: PlayerId): boolean =>
+  players.byId.get(player)?.identity?.roles.includes(MODERATOR) === true;
+
+/** The room in which somebody acts by the role of a moderator alone; undefined for its host, and for everybody else. */
+export function moderatedRoom(state: RoomsPart, player: PlayerId): Room | undefined {
+  const room = state.rooms.byId.get(state.players.byId.get(player)?.room ?? "");
+  return room !== undefined && room.host !== player && isModerator(state, player) ? room : undefined;
 }
 
 export function unban(context: RoomsContext, host: PlayerId, { player }: PlayerArgs<"room.unban">): Decision<Revised> {

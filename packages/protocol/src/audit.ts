@@ -7,7 +7,7 @@ export const AuditActor = z
   .object({
     by: z.enum(["key", "session", "first-key", "open", "moderator", "nobody"]).meta({
       description:
-        "key; session: logged in to the console with a key; first-key: the key of the data folder; open: no key is needed; moderator: a player with that role in its account token; nobody: a wrong key.",
+        "key; session: logged in to the console with a key; first-key: the key of the data folder; open: no key is needed; moderator: a player with that role in its account token; nobody: a wrong key, or one that two use.",
     }),
     id: z.string().optional().meta({ description: "Id of the key; of a moderator, its account." }),
     name: z.string(),
@@ -22,15 +22,15 @@ export const AuditEntry = z
     atMs: AtMs,
     actor: AuditActor,
     from: z.string().meta({ description: "Address that it came from." }),
-    action: z
-      .string()
-      .meta({
-        description:
-          "Name of the route, such as closeRoom; of a moderator, of the request, such as room.kick; or wrong-key.",
-      }),
+    action: z.string().meta({
+      description:
+        "Name of the route, such as closeRoom; of a moderator, of the request, such as room.kick; or wrong-key, or key-in-two-places.",
+    }),
     target: z.string().optional().meta({ description: "What it was done to." }),
     reason: z.string().optional(),
-    result: z.string().meta({ description: "done, or the code of the problem it was refused with." }),
+    result: z
+      .string()
+      .meta({ description: "done, or the code of the problem it was refused with; seen for what was only noticed." }),
   })
   .meta({ id: "AuditEntry", description: "Something that an operator or a moderator did, or tried to." });
 export type AuditEntry = z.infer<typeof AuditEntry>;

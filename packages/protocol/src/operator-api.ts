@@ -23,6 +23,21 @@ export const StatusView = z
     wrongKeys: z
       .object({ count: z.int(), lastFrom: z.string().optional(), lastAtMs: AtMs.optional() })
       .meta({ description: "Requests with a wrong key since the start." }),
+    keysInTwoPlaces: z
+      .object({
+        count: z.int(),
+        last: z
+          .object({
+            holder: z.string().meta({ description: "The instance, or the machine." }),
+            from: z.tuple([z.string(), z.string()]).meta({ description: "The two addresses." }),
+            atMs: AtMs,
+          })
+          .optional(),
+      })
+      .meta({
+        description:
+          "How often the key of an instance, or the token of a machine, was used from two addresses in turns since the start, as a stolen one is.",
+      }),
     watchers: z.int().meta({ description: "Streams of everything that are open." }),
     connections: z.int().meta({ description: "Connections of players that are open." }),
     relay: z

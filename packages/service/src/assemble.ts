@@ -16,11 +16,12 @@ import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { OpenedJournal } from "./journal/journal.ts";
-import { Audit } from "./keys/audit.ts";
+import { Audit, NOBODY } from "./keys/audit.ts";
 import { codeKeyOf } from "./keys/code-key.ts";
 import { writeKeyFile } from "./keys/key-file.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
+import { TwoPlaces } from "./keys/two-places.ts";
 import { Listening } from "./listening.ts";
 import { AgentHub } from "./machines/agent/hub.ts";
 import { EffectRunner } from "./machines/effects.ts";
@@ -131,6 +132,16 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     audit,
     log,
   });
+  const twoPlaces = new TwoPlaces(({ holder, from }) => {
+    log.warn({ holder, from }, "a key is used from two places");
+    void audit.add({
+      actor: NOBODY,
+      from: from.join(" "),
+      action: "key-in-two-places",
+      target: holder,
+      result: "seen",
+    });
+  });
   const effects = effectRunner(base, polls, gateway);
   const agents = new AgentHub({
     runtime,
@@ -138,6 +149,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     log,
     drivers: effects.agents,
     machines: config.machines,
+    twoPlaces,
     carryOut: (effect) => effects.carryOut(effect),
   });
   const relay = new InstanceRelay({ runtime, tokens, config, log });
@@ -154,6 +166,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       dataFolder: base.dataFolder,
       tokens,
       polls,
+      twoPlaces,
       watchers,
       startedAtMs: Date.now(),
       output: (instance, stream) => effects.driverOf(instance).output(instance, stream),

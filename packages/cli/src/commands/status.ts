@@ -27,6 +27,7 @@ function render(status: StatusView, width: number): string[] {
       `instances  ${counts(instances)}`,
       `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (p99, max ${status.process.maxLoopDelayMs} ms)`,
       ...(status.relay === undefined ? [] : [`relayed    ${relayed(status.relay)}`]),
+      ...keyLines(status),
       `journal    ${journal.seq} events durable, ${journal.waiting} waiting, ${journal.commits} commits`,
       ...(journal.fault === undefined ? [] : [pc.red(`           its past cannot be relied on: ${journal.fault}`)]),
     ],
@@ -43,6 +44,23 @@ function render(status: StatusView, width: number): string[] {
       width,
     ),
   ];
+}
+
+/** Keys that give reason to look. */
+function keyLines({ wrongKeys, keysInTwoPlaces: { count, last } }: StatusView): string[] {
+  const { count: wrong, lastFrom, lastAtMs } = wrongKeys;
+  const now = Date.now();
+  const lines: string[] = [];
+  if (wrong > 0 && lastAtMs !== undefined) {
+    const were = wrong === 1 ? "1 wrong one was" : `${wrong} wrong ones were`;
+    lines.push(pc.yellow(`keys       ${were} shown, the last from ${lastFrom} ${duration(now - lastAtMs)} ago`));
+  }
+  if (count > 0 && last !== undefined) {
+    const [one, other] = last.from;
+    const when = `${duration(now - last.atMs)} ago`;
+    lines.push(pc.red(`stolen?    the key of ${last.holder} was used from ${one} and ${other} in turns, ${when}`));
+  }
+  return lines;
 }
 
 const kib = (bytes: number) => `${Math.round(bytes / 1024)} KiB`;

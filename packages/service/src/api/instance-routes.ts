@@ -1,5 +1,6 @@
 import type { Harbor } from "@yellow-harbor/core";
 import { type InstanceId, type Instruction, instanceRoutes, problem } from "@yellow-harbor/protocol";
+import { callerOf } from "../front-door/caller.ts";
 import { passDetail } from "../keys/pass-detail.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { Settled } from "../runtime/outbox.ts";
@@ -20,7 +21,7 @@ declare module "fastify" {
 
 /** What instances say. Each call carries the instance's key; nothing in a body can name another instance. */
 export function serveInstances(api: Api, parts: ApiParts): void {
-  const { tokens, polls } = parts;
+  const { tokens, polls, twoPlaces, trusts } = parts;
 
   // Whose key it is comes before the body: a stranger's is not even read.
   api.decorateRequest("instance", "");
@@ -32,6 +33,7 @@ export function serveInstances(api: Api, parts: ApiParts): void {
         "The instance key is missing or not one of this harbor's; send Authorization: Bearer with the key of the environment.";
       return sendProblem(reply, problem("instance-key-invalid", detail));
     }
+    twoPlaces.seen(instance, callerOf(request.raw, trusts));
     polls.hear(instance, steadyMs());
     request.instance = instance;
   });

@@ -2,7 +2,7 @@ import { isLoopback } from "@yellow-harbor/reach";
 import type { Logger } from "pino";
 import type { Config } from "../config/schema.ts";
 import type { OpenedJournal } from "../journal/journal.ts";
-import type { Audit } from "../keys/audit.ts";
+import { type Audit, NOBODY } from "../keys/audit.ts";
 import { OperatorKeys } from "../keys/operator-keys.ts";
 import { OperatorSessions } from "../keys/operator-sessions.ts";
 import { operatorTokenOf } from "../keys/operator-token.ts";
@@ -10,7 +10,6 @@ import { WrongKeys } from "../keys/wrong-keys.ts";
 import type { OperatorAccess } from "./access.ts";
 
 const HOUR_MS = 3_600_000;
-const NOBODY = { by: "nobody", name: "nobody" } as const;
 
 /** What operators are let in by, from what is kept of them. */
 export async function makeAccess(

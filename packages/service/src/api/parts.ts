@@ -14,6 +14,7 @@ import type { RelayFigures } from "../gateway/instance-relay.ts";
 import type { Journal, OperatorStore } from "../journal/journal.ts";
 import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
+import type { TwoPlaces } from "../keys/two-places.ts";
 import type { MachineDriver } from "../machines/driver.ts";
 import type { Polls } from "../machines/polls.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
@@ -38,6 +39,8 @@ export interface ApiParts {
   readonly dataFolder: string;
   readonly tokens: Tokens;
   readonly polls: Polls;
+  /** Notices keys of instances and tokens of machines that two use. */
+  readonly twoPlaces: TwoPlaces;
   readonly output: MachineDriver["output"];
   /** Folder of the configuration file, which relative paths of builds count from. */
   readonly workingFolder: string;

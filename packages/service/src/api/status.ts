@@ -17,6 +17,7 @@ export function statusHandler(parts: ApiParts): { handler: Handler<OperatorRoute
       upMs: atMs - startedAtMs,
       ...countHarbor(harbor),
       wrongKeys: wrongKeysOf(parts),
+      keysInTwoPlaces: { count: parts.twoPlaces.count, ...(parts.twoPlaces.last && { last: parts.twoPlaces.last }) },
       watchers: watchers.count,
       connections: parts.connectionCount(),
       ...(config.instanceRelay.enabled && { relay: parts.relayFigures() }),

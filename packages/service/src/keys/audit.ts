@@ -2,6 +2,9 @@ import type { AuditActor } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { OperatorStore } from "../journal/journal.ts";
 
+/** Who did what nobody who is known did. */
+export const NOBODY = { by: "nobody", name: "nobody" } as const;
+
 const DAY_MS = 86_400_000;
 
 export interface Deed {

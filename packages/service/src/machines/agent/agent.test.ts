@@ -175,6 +175,24 @@ describe("a machine with an agent", () => {
     });
   });
 
+  it("shows when two use its token in turns", async () => {
+    const service = await startTestService(farAway());
+    const token = await readAgentToken(service.data, "test-harbor", "far", 1);
+    for (const localAddress of ["127.0.0.1", "127.0.0.7", "127.0.0.1"]) {
+      const socket = new WebSocket(`${service.url.replace("http", "ws")}/v1/agent`, AGENT_SUBPROTOCOL, {
+        headers: { authorization: `Bearer ${token}` },
+        localAddress,
+      });
+      await new Promise((resolve) => socket.once("open", resolve));
+      socket.close();
+    }
+    const { keysInTwoPlaces } = await service.operator.status();
+    expect(keysInTwoPlaces).toMatchObject({ count: 1, last: { holder: "far", from: ["127.0.0.7", "127.0.0.1"] } });
+    expect((await service.operator.audit()).entries).toMatchObject([
+      { actor: { by: "nobody" }, from: "127.0.0.7 127.0.0.1", action: "key-in-two-places", target: "far" },
+    ]);
+  });
+
   it("has no say about instances of other machines, and is cut off when it says what nobody knows", async () => {
     const config = farAway();
     const service = await startTestService({

@@ -5,6 +5,7 @@ import { type WebSocket, WebSocketServer } from "ws";
 import type { MachineConfig } from "../../config/schema.ts";
 import type { Arrival, Door, Opening } from "../../front-door/front-door.ts";
 import type { Tokens } from "../../keys/tokens.ts";
+import type { TwoPlaces } from "../../keys/two-places.ts";
 import type { HarborRuntime } from "../../runtime/runtime.ts";
 import type { AgentDriver } from "./agent-driver.ts";
 import { AGENT_PATH, AGENT_SUBPROTOCOL, FromAgent } from "./frames.ts";
@@ -22,6 +23,8 @@ export interface AgentHubParts {
   /** Carries out what has to be done again on a machine that has come back. */
   readonly carryOut: (effect: InstanceEffect) => void;
   readonly machines: Readonly<Record<ConfigName, MachineConfig>>;
+  /** Notices a token that two agents use in turns. */
+  readonly twoPlaces: TwoPlaces;
   readonly log: Logger;
 }
 
@@ -66,7 +69,7 @@ export class AgentHub implements Door {
     request: Arrival["request"],
     from: string,
   ): Promise<{ readonly machine: ConfigName } | { readonly refused: Problem }> {
-    const { tokens, runtime, drivers, log } = this.#parts;
+    const { tokens, runtime, drivers, twoPlaces, log } = this.#parts;
     const token = /^bearer (.+)$/i.exec(request.headers.authorization ?? "")?.[1] ?? "";
     const shown = await tokens.checkAgentToken(token);
     const { tokensFrom } = this.#parts.machines[shown?.machine ?? ""] ?? {};
@@ -76,6 +79,7 @@ export class AgentHub implements Door {
       return { refused: problem("agent-token-invalid", detail) };
     }
     const { machine } = shown;
+    twoPlaces.seen(machine, from);
     if (drivers.get(machine)?.replaced() !== undefined)
       log.warn({ machine, from }, "a second agent comes with the token of a machine");
     const settled = await runtime.ask({ do: "machine.join", machine, from });

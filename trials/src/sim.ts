@@ -20,12 +20,12 @@ for (let seed = first; seed < first + seeds; seed++) {
   const begin = performance.now();
   const { kinds, ...run } = await runScript(scriptOf(seed, steps), { seed });
   const perSecond = Math.round(run.steps / ((performance.now() - begin) / 1000));
-  const { kills, failedWrites, cuts, clockSets, resumes, instances, acknowledged, refused } = run.counts;
+  const { kills, failedWrites, takenAgain, cuts, clockSets, resumes, instances, acknowledged, refused } = run.counts;
   if (values.json)
     console.log(JSON.stringify({ ok: run.fault === undefined, seed, perSecond, ...run, kinds: kinds.size }));
   else {
     console.log(
-      `seed ${seed}: ${run.steps} steps, ${perSecond} a second; ${run.events} events of ${kinds.size} kinds, ${acknowledged} acknowledged, ${refused} refused; ${kills} kills, ${failedWrites} failed writes, ${cuts} cuts, ${resumes} resumes, ${clockSets} settings of the clock, ${instances} instances; digest ${run.digest}`,
+      `seed ${seed}: ${run.steps} steps, ${perSecond} a second; ${run.events} events of ${kinds.size} kinds, ${acknowledged} acknowledged, ${refused} refused; ${kills} kills, ${failedWrites} failed writes, ${takenAgain} of them outlived, ${cuts} cuts, ${resumes} resumes, ${clockSets} settings of the clock, ${instances} instances; digest ${run.digest}`,
     );
   }
   if (run.fault) await tell(seed, run.fault);

@@ -2,7 +2,7 @@
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { type JournalRow, openSqliteJournal } from "@yellow-harbor/service";
+import { type JournalRow, openSqliteHarbor } from "@yellow-harbor/service";
 import { openBareJournal } from "./bare-journal.ts";
 
 const BATCH = 100;
@@ -23,19 +23,19 @@ const rowsFrom = (seq: number): JournalRow[] =>
   }));
 
 async function ours(folder: string, ms: number): Promise<number> {
-  const { journal } = await openSqliteJournal(folder);
+  const kept = await openSqliteHarbor(folder);
   let seq = 0;
   let rows = rowsFrom(1);
   const begin = performance.now();
   while (performance.now() - begin < ms) {
     // As the service does it: the next batch is made while the last one is being written.
-    const written = journal.append({ rows, instances: [] }, seq);
+    const written = kept.eventLog.append({ rows, instances: [] }, seq);
     seq += BATCH;
     rows = rowsFrom(seq + 1);
     await written;
   }
   const perSecond = seq / ((performance.now() - begin) / 1000);
-  await journal.close();
+  await kept.close();
   return perSecond;
 }
 

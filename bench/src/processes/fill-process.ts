@@ -1,6 +1,6 @@
 // Fills a data folder with a harbor in the middle of its work, as a service that was killed leaves it behind.
 import { type Command, Harbor, type ReplyTo, SNAPSHOT_VERSION, writeEvent } from "@yellow-harbor/core";
-import { type JournalRow, loadConfig, loadRuntime, openSqliteJournal } from "@yellow-harbor/service";
+import { type JournalRow, loadConfig, loadRuntime, openSqliteHarbor } from "@yellow-harbor/service";
 
 /** Events after the newest snapshot: half of what lies between two, as it is at a random moment. */
 const TAIL = 25_000;
@@ -17,10 +17,10 @@ async function fill({ config, folder, rooms, membersEach }: Backfill): Promise<{
   const loaded = loadConfig(config);
   if (!loaded.ok) throw new Error("the benchmark's own configuration is wrong");
   const { rulesOf } = await loadRuntime();
-  const { journal } = await openSqliteJournal(folder);
+  const kept = await openSqliteHarbor(folder);
   const harbor = new Harbor(rulesOf(loaded.config, [1, 2, 3, 4]));
   let rows: JournalRow[] = [];
-  let [seq, kept, stamps] = [0, 0, 0];
+  let [seq, keptSeq, stamps] = [0, 0, 0];
   const run = <C extends Command>(command: C): ReplyTo<C["do"]> => {
     stamps += 1;
     const stamp = { at: Date.now(), entropy: [stamps, (stamps * 2_654_435_761) >>> 0, 11, 13] as const };
@@ -34,8 +34,8 @@ async function fill({ config, folder, rooms, membersEach }: Backfill): Promise<{
   const keep = async () => {
     for (let from = 0; from < rows.length; from += BATCH) {
       const batch = rows.slice(from, from + BATCH);
-      await journal.append({ rows: batch, instances: [] }, kept);
-      kept += batch.length;
+      await kept.eventLog.append({ rows: batch, instances: [] }, keptSeq);
+      keptSeq += batch.length;
     }
     rows = [];
   };
@@ -60,13 +60,13 @@ async function fill({ config, folder, rooms, membersEach }: Backfill): Promise<{
     }
   }
   await keep();
-  await journal.writeSnapshot({ seq, version: SNAPSHOT_VERSION, body: harbor.snapshot() }, TAIL);
+  await kept.snapshots.put({ seq, version: SNAPSHOT_VERSION, body: harbor.snapshot() }, TAIL);
   for (let n = 0; n < TAIL; n++) {
     const player = hosts[n % hosts.length] as string;
     run({ do: "board.set", player, args: { key: "stones.north", value: { placed: n, by: player } } });
   }
   await keep();
-  await journal.close();
+  await kept.close();
   return { events: seq };
 }
 

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { type Command, Harbor, writeEvent } from "@yellow-harbor/core";
-import { type JournalRow, loadRuntime, openSqliteJournal, parseConfig } from "@yellow-harbor/service";
+import { type JournalRow, loadRuntime, openSqliteHarbor, parseConfig } from "@yellow-harbor/service";
 import { openBareJournal } from "./bare-journal.ts";
 
 const OPEN = 1_000;
@@ -63,7 +63,7 @@ async function allocations(folder: string): Promise<{ us: number; rows: JournalR
     bench.run({ do: "instance.announce", instance: id, port: address.port, pid: 1 });
     bench.run({ do: "instance.probed", instance: id, reached: true, detail: "reached" });
   }
-  const { journal } = await openSqliteJournal(folder);
+  const kept = await openSqliteHarbor(folder);
   const batches: JournalRow[][] = [];
   let seq = 0;
   const begin = performance.now();
@@ -71,19 +71,19 @@ async function allocations(folder: string): Promise<{ us: number; rows: JournalR
     const room = `r_${String(n).padStart(12, "0")}`;
     const rows = bench.run({ do: "pool.allocate", pool: "sluice", room, run: `u_${String(n).padStart(12, "0")}` });
     const renumbered = rows.map((row, at) => ({ ...row, seq: seq + at + 1 }));
-    await journal.append({ rows: renumbered, instances: [] }, seq);
+    await kept.eventLog.append({ rows: renumbered, instances: [] }, seq);
     seq += rows.length;
     batches.push(renumbered);
   }
   const us = ((performance.now() - begin) * 1_000) / HANDED_OUT;
-  await journal.close();
+  await kept.close();
   return { us, rows: batches };
 }
 
 /** Instances ordered by the second, so many of them made durable at once as a planner does. */
 async function launches(folder: string): Promise<{ perSecond: number; rows: JournalRow[][] }> {
   const bench = await newHarbor();
-  const { journal } = await openSqliteJournal(folder);
+  const kept = await openSqliteHarbor(folder);
   const batches: JournalRow[][] = [];
   let seq = 0;
   const begin = performance.now();
@@ -91,12 +91,12 @@ async function launches(folder: string): Promise<{ perSecond: number; rows: Jour
     const rows: JournalRow[] = [];
     for (let each = 0; each < AT_ONCE; each++) rows.push(...order(bench));
     const renumbered = rows.map((row, at) => ({ ...row, seq: seq + at + 1 }));
-    await journal.append({ rows: renumbered, instances: [] }, seq);
+    await kept.eventLog.append({ rows: renumbered, instances: [] }, seq);
     seq += rows.length;
     batches.push(renumbered);
   }
   const perSecond = (ORDERED * 1_000) / (performance.now() - begin);
-  await journal.close();
+  await kept.close();
   return { perSecond, rows: batches };
 }
 

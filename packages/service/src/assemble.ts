@@ -15,7 +15,7 @@ import { Tls } from "./front-door/tls.ts";
 import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { HistoryCheck } from "./history/history-check.ts";
-import type { OpenedJournal } from "./journal/journal.ts";
+import type { Found, KeptHarbor } from "./journal/kept-harbor.ts";
 import { Audit, NOBODY } from "./keys/audit.ts";
 import { codeKeyOf } from "./keys/code-key.ts";
 import { writeKeyFile } from "./keys/key-file.ts";
@@ -31,6 +31,9 @@ import { secretsFor } from "./machines/secrets.ts";
 import { stopAllInstances } from "./machines/stop-all.ts";
 import { beginHarbor } from "./runtime/begin.ts";
 import { harborClock } from "./runtime/clock.ts";
+import { problemOf } from "./runtime/failure.ts";
+import { HarborKeeper } from "./runtime/keeper.ts";
+import type { Deliveries } from "./runtime/outbox.ts";
 import { recoverHarbor } from "./runtime/recover.ts";
 import { HarborRuntime, type RuntimeParts } from "./runtime/runtime.ts";
 import { eventLoop } from "./runtime/scheduler.ts";
@@ -48,26 +51,26 @@ interface Part {
 export async function assemble(
   options: ServeOptions,
   dataFolder: string,
-  opening: Promise<OpenedJournal>,
+  opening: Promise<KeptHarbor>,
 ): Promise<RunningService> {
   const { config } = options;
   const log = options.log ?? pino({ level: config.log.level, base: undefined });
-  const opened = await opening;
-  const now = harborClock(opened.lastAtMs);
-  const tokens = new Tokens(opened.secret, config.harbor, now, { relays: config.instanceRelay.enabled });
+  const kept = await opening;
+  const now = harborClock(kept.lastAtMs);
+  const tokens = new Tokens(kept.secret, config.harbor, now, { relays: config.instanceRelay.enabled });
   const stamp = stampMaker(now);
   const listening = new Listening(config.listen);
   const base: Base = {
     options,
     dataFolder,
-    opened,
+    kept,
     log,
     now,
     tokens,
     stamp,
     listening,
     readiness: { isReady: false },
-    runtime: await startRuntime(config, opened, { tokens, stamp, log }),
+    runtime: await startRuntime(config, kept, { tokens, stamp, log }),
   };
   const parts = await partsOf(base);
   for (const [n, { begin }] of parts.entries()) {
@@ -78,12 +81,12 @@ export async function assemble(
       throw error;
     }
   }
-  log.info({ url: listening.url, data: dataFolder, events: opened.lastSeq }, "ready");
+  log.info({ url: listening.url, data: dataFolder, events: kept.lastSeq }, "ready");
   return {
     host: listening.host,
     port: listening.port,
     url: listening.url,
-    operatorToken: operatorTokenOf(opened.secret),
+    operatorToken: operatorTokenOf(kept.secret),
     stop: async () => {
       await endAll(parts);
       log.info("stopped");
@@ -101,7 +104,7 @@ async function endAll(parts: readonly Part[]): Promise<void> {
 interface Base {
   readonly options: ServeOptions;
   readonly dataFolder: string;
-  readonly opened: OpenedJournal;
+  readonly kept: KeptHarbor;
   readonly log: Logger;
   readonly now: () => number;
   readonly tokens: Tokens;
@@ -113,14 +116,13 @@ interface Base {
 
 /** All parts, each built on those above it and begun after them. */
 async function partsOf(base: Base): Promise<readonly Part[]> {
-  const { options, opened, log, now, tokens, listening, readiness, runtime } = base;
+  const { options, kept, log, now, tokens, listening, readiness, runtime } = base;
   const { config } = options;
-  const { journal, lastSeq } = opened;
   const trusts = trustedProxies(config.listen.trustedProxies);
   const polls = new Polls();
   const watchers = new WatchHub(runtime);
   const accounts = lazyAccounts(config.players.accounts, options.folder, now);
-  const audit = new Audit({ store: opened.operators, log, keepDays: config.operators.auditDays });
+  const audit = new Audit({ store: kept.operators, log, keepDays: config.operators.auditDays });
   const gateway = new Gateway({
     runtime,
     tokens,
@@ -153,8 +155,24 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     carryOut: (effect) => effects.carryOut(effect),
   });
   const relay = new InstanceRelay({ runtime, tokens, config, log });
+  const begin = ({ lastSeq }: Found) =>
+    beginHarbor(runtime, { builds: config.builds, lastSeq, agents: effects.agents.keys() });
+  const keeper = new HarborKeeper({ runtime, kept, log, begin });
   // Before anything else waits: from the next turn on the runtime may have something to say.
-  connect(runtime, { gateway, watchers, effects });
+  connect(runtime, {
+    gateway,
+    watchers,
+    effects,
+    failed: (failure) => {
+      if (failure.what === "core") return;
+      // Whoever comes again meanwhile is told the same, and tries on.
+      gateway.endAll(problemOf(failure));
+      agents.endAll();
+      watchers.endAll();
+      polls.answerAll();
+      if (failure.what === "away") keeper.lost();
+    },
+  });
   const historyCheck = new HistoryCheck();
   const tls = config.listen.tls && new Tls(config.listen, options.folder, log);
   const api = await createApi(
@@ -162,7 +180,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       config,
       version: SERVICE_VERSION,
       runtime,
-      journal,
+      archive: kept.archive,
       dataFolder: base.dataFolder,
       tokens,
       polls,
@@ -171,9 +189,9 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       startedAtMs: Date.now(),
       output: (instance, stream) => effects.driverOf(instance).output(instance, stream),
       workingFolder: options.folder,
-      access: await makeAccess(config, opened, { audit, log }),
+      access: await makeAccess(config, kept, { audit, log }),
       audit,
-      operators: opened.operators,
+      operators: kept.operators,
       addressOf: (player) => gateway.addressOf(player),
       playersFrom: (network) => gateway.playersFrom(trustedProxies([network])),
       trusts,
@@ -198,7 +216,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   });
   const goodbye = problem("shutting-down", "The service is stopping; connect again in a moment to resume.");
   return [
-    { end: () => journal.close() },
+    { end: () => kept.close() },
     { end: () => historyCheck.end() },
     { begin: () => void audit.trim(), end: () => audit.end() },
     { end: () => api.close() },
@@ -208,7 +226,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     { begin: () => frontDoor.attach(api.server) },
     { begin: () => listening.begin(api) },
     { begin: () => tls?.begin(api.server), end: () => tls?.end() },
-    keyFile(config, base.dataFolder, operatorTokenOf(opened.secret), listening),
+    keyFile(config, base.dataFolder, operatorTokenOf(kept.secret), listening),
     {
       end: async () => {
         if (!options.stopInstances) return;
@@ -221,9 +239,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     { end: () => gateway.close(goodbye) },
     // Whoever comes back while the others are being told goodbye would keep the service from ever stopping.
     { end: () => frontDoor.close() },
-    {
-      begin: () => beginHarbor(runtime, { builds: config.builds, lastSeq, agents: effects.agents.keys() }),
-    },
+    { begin: () => begin(kept), end: () => keeper.end() },
     {
       begin: () => {
         readiness.isReady = true;
@@ -232,7 +248,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
         readiness.isReady = false;
       },
     },
-    { begin: () => historyCheck.begin(journal, opened, log) },
+    { begin: () => historyCheck.begin(kept.archive, kept, log) },
   ];
 }
 
@@ -264,10 +280,11 @@ interface Listeners {
   readonly gateway: Gateway;
   readonly watchers: WatchHub;
   readonly effects: EffectRunner;
+  readonly failed: Deliveries["failed"];
 }
 
 /** Who carries out what the runtime has to say. */
-function connect(runtime: HarborRuntime, { gateway, watchers, effects }: Listeners): void {
+function connect(runtime: HarborRuntime, { gateway, watchers, effects, failed }: Listeners): void {
   runtime.connect({
     push: (push) => gateway.push(push),
     pass: (player, pass) => gateway.pass(player, pass),
@@ -278,6 +295,7 @@ function connect(runtime: HarborRuntime, { gateway, watchers, effects }: Listene
       if (effect.effect !== "end-connection") return effects.carryOut(effect);
       gateway.end(effect.player, problem(effect.code, effect.detail));
     },
+    failed,
     flush: () => gateway.flush(),
   });
 }
@@ -296,20 +314,22 @@ function keyFile({ operators }: Config, dataFolder: string, key: string, listeni
 
 async function startRuntime(
   config: Config,
-  opened: OpenedJournal,
+  kept: KeptHarbor,
   parts: Pick<RuntimeParts, "tokens" | "stamp"> & { readonly log: Logger },
 ): Promise<HarborRuntime> {
   try {
-    const harbor = await recoverHarbor(rulesOf(config, codeKeyOf(opened.secret)), opened);
-    const { journal, lastSeq } = opened;
+    const harbor = await recoverHarbor(rulesOf(config, codeKeyOf(kept.secret)), kept);
+    const { eventLog, lastSeq, archive } = kept;
     const snapshots = {
+      archive,
+      snapshots: kept.snapshots,
       every: config.journal.snapshotEvery,
       keepEvents: config.journal.keepEvents,
       keepBytes: config.journal.keepBytes,
     };
-    return new HarborRuntime({ ...parts, harbor, journal, lastSeq, snapshots, scheduler: eventLoop });
+    return new HarborRuntime({ ...parts, harbor, eventLog, lastSeq, snapshots, scheduler: eventLoop });
   } catch (error) {
-    await opened.journal.close();
+    await kept.close();
     throw new StartError("data-unusable", (error as Error).message);
   }
 }

@@ -12,7 +12,7 @@ export { type QueueConfig, queueRulesOf } from "./config/queue.ts";
 export { RISKS } from "./config/risks.ts";
 export { Config, type PoolConfig } from "./config/schema.ts";
 export type { CopyContents } from "./history/copies.ts";
-export { openSqliteJournal } from "./journal/sqlite-journal.ts";
+export { openSqliteHarbor } from "./journal/sqlite-harbor.ts";
 export { backupFolder, inspectBackup, readAgentToken, readOperatorToken, restoreBackup, serve } from "./serve.ts";
 export { type RunningService, type ServeOptions, StartError } from "./start.ts";
 export { SERVICE_VERSION } from "./version.ts";
@@ -21,14 +21,17 @@ export { versions } from "./versions.ts";
 /** The runtime and its ports, for who puts a world of its own around them; loaded only by who asks for it. */
 export const loadRuntime = () => import("./runtime-parts.ts");
 export type {
+  Archive,
   Deliveries,
+  EventLog,
+  Found,
   HarborRuntime,
-  Journal,
   JournalBatch,
   JournalRow,
   Scheduler,
   Settled,
   Snapshot,
+  Snapshots,
 } from "./runtime-parts.ts";
 
 /** The generated documents; loaded only by who asks for them. */

@@ -1,5 +1,8 @@
 export { rulesOf } from "./config/rules.ts";
-export type { Journal, JournalBatch, JournalRow, Snapshot } from "./journal/journal.ts";
+export type { Archive } from "./journal/archive.ts";
+export { type EventLog, type JournalBatch, type JournalRow, LogRejection } from "./journal/event-log.ts";
+export type { Found } from "./journal/kept-harbor.ts";
+export type { Snapshot, Snapshots } from "./journal/snapshots.ts";
 export { harborClock, type TimeSources } from "./runtime/clock.ts";
 export type { Deliveries, Settled } from "./runtime/outbox.ts";
 export { recoverHarbor } from "./runtime/recover.ts";

@@ -5,7 +5,7 @@ import { risksOf } from "./config/risks.ts";
 import type { Config } from "./config/schema.ts";
 import type { CopyContents } from "./history/copies.ts";
 import { DATABASE_FILE } from "./journal/files.ts";
-import { JournalOpenError, openSqliteJournal } from "./journal/sqlite-journal.ts";
+import { OpenError, openSqliteHarbor } from "./journal/sqlite-harbor.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { type RunningService, type ServeOptions, StartError } from "./start.ts";
 
@@ -14,7 +14,7 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
   const { config, folder } = options;
   refuseRisks(config, options.acceptRisks ?? []);
   const dataFolder = isAbsolute(config.data) ? config.data : resolve(folder, config.data);
-  const opening = openJournal(dataFolder);
+  const opening = openHarbor(dataFolder);
   // Awaited below; a failure meanwhile must not count as unhandled.
   opening.catch(() => undefined);
   // The journal's thread opens the file while this one loads what it will need.
@@ -33,11 +33,11 @@ function refuseRisks(config: Config, accepted: readonly string[]): void {
   );
 }
 
-async function openJournal(dataFolder: string) {
+async function openHarbor(dataFolder: string) {
   try {
-    return await openSqliteJournal(dataFolder);
+    return await openSqliteHarbor(dataFolder);
   } catch (error) {
-    if (error instanceof JournalOpenError) throw new StartError(error.code, error.message);
+    if (error instanceof OpenError) throw new StartError(error.code, error.message);
     throw error;
   }
 }

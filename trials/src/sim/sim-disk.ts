@@ -1,6 +1,17 @@
 import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
-import type { Journal, JournalBatch, JournalRow, Snapshot } from "@yellow-harbor/service";
+import {
+  type Archive,
+  type EventLog,
+  type Found,
+  type JournalBatch,
+  type JournalRow,
+  loadRuntime,
+  type Snapshot,
+  type Snapshots,
+} from "@yellow-harbor/service";
 import { Fault } from "./fault.ts";
+
+const { LogRejection } = await loadRuntime();
 
 interface Write {
   readonly batch: JournalBatch;
@@ -15,6 +26,7 @@ export class SimDisk {
   readonly rows: JournalRow[] = [];
   snapshot: Snapshot | undefined;
   snapshotsWork = true;
+  #epoch = 0;
   /** A disk that says it has kept what it has not. Only to see that a simulation finds that out. */
   forgets = false;
   readonly #kept: (row: JournalRow) => void;
@@ -40,7 +52,7 @@ export class SimDisk {
     this.#write = undefined;
     if (how !== "failed" && !this.forgets) this.#keep(write.batch);
     if (how === "kept") write.resolve();
-    else write.reject(new Error("the simulated disk has failed"));
+    else write.reject(new LogRejection("away", "the simulated disk has failed"));
   }
 
   /** The one who wrote is gone; nobody hears how the write ended. */
@@ -49,34 +61,40 @@ export class SimDisk {
     this.#write = undefined;
   }
 
-  /** The disk as one service sees it, for as long as that is alive. */
-  journalFor(isAlive: () => boolean): Journal {
-    const read = async (from: number, limit: number) => this.rows.slice(from - 1, from - 1 + limit);
-    const never = () => new Promise<never>(() => undefined);
+  /** Opens the disk for one service, for as long as that is alive: whoever opened it before can append nothing any more. */
+  open(isAlive: () => boolean): Found {
+    this.#epoch += 1;
+    const epoch = this.#epoch;
+    const eventLog: EventLog = {
+      epoch,
+      append: (batch, expectedSeq) => (isAlive() ? this.#append(batch, expectedSeq, epoch) : never()),
+      read: async (from, limit) => this.rows.slice(from - 1, from - 1 + limit),
+      trim: async () => 0,
+    };
+    const lastAtMs = this.rows.at(-1)?.atMs ?? 0;
+    return { eventLog, lastSeq: this.lastSeq, lastAtMs, snapshot: Promise.resolve(this.snapshot) };
+  }
+
+  snapshotsFor(isAlive: () => boolean): Snapshots {
     return {
-      append: (batch, expectedSeq) => (isAlive() ? this.#append(batch, expectedSeq) : never()),
-      read,
-      newestSnapshot: async () => this.snapshot,
-      snapshotAt: async (seq) => this.#snapshotAt(seq),
-      writeSnapshot: async (snapshot) => {
+      newest: async () => this.snapshot,
+      put: async (snapshot) => {
         if (isAlive()) this.#writeSnapshot(snapshot);
       },
-      trim: async () => 0,
-      history: never,
-      checkHistory: async () => undefined,
-      copyTo: never,
-      instanceRecords: async () => [],
-      personEvents: never,
-      erasePerson: never,
-      instanceRecord: async () => undefined,
-      close: async () => undefined,
     };
   }
 
-  #append(batch: JournalBatch, expectedSeq: number): Promise<void> {
+  readonly archive: Pick<Archive, "snapshotAt"> = { snapshotAt: async (seq) => this.#snapshotAt(seq) };
+
+  #append(batch: JournalBatch, expectedSeq: number, epoch: number): Promise<void> {
+    if (epoch !== this.#epoch) return Promise.reject(new LogRejection("fenced", `epoch ${this.#epoch} was opened`));
     if (this.#write) throw new Fault("two-writes", "a batch was handed over while another was being written");
     if (!this.forgets && expectedSeq !== this.lastSeq) {
-      throw new Fault("wrong-seq", `a batch was to follow event ${expectedSeq}; the last one is ${this.lastSeq}`);
+      const fault = new Fault(
+        "wrong-seq",
+        `a batch was to follow event ${expectedSeq}; the last one is ${this.lastSeq}`,
+      );
+      return Promise.reject(new LogRejection("fenced", fault.message, { cause: fault }));
     }
     return new Promise((resolve, reject) => {
       this.#write = { batch, resolve, reject };
@@ -106,3 +124,5 @@ export class SimDisk {
     this.snapshot = snapshot;
   }
 }
+
+const never = () => new Promise<never>(() => undefined);

@@ -57,16 +57,16 @@ export class SimService {
     const { rules, disk, time, shadow, chance, complain } = parts;
     const life: { service: SimService | undefined } = { service: undefined };
     const isAlive = () => life.service?.isAlive ?? true;
-    const journal = disk.journalFor(isAlive);
-    const harbor = await recoverHarbor(rules, { journal, lastSeq: disk.lastSeq, snapshot: journal.newestSnapshot() });
+    const found = disk.open(isAlive);
+    const harbor = await recoverHarbor(rules, found);
     shadow.checkEqual(harbor, "recovered-otherwise", shadow.seenAtMs);
-    const now = harborClock(disk.rows.at(-1)?.atMs ?? 0, time);
+    const now = harborClock(found.lastAtMs, time);
     const word = () => chance.below(0x1_0000_0000);
     const runtime = new Runtime({
       harbor,
-      journal,
-      lastSeq: disk.lastSeq,
-      snapshots: SNAPSHOTS,
+      eventLog: found.eventLog,
+      lastSeq: found.lastSeq,
+      snapshots: { ...SNAPSHOTS, snapshots: disk.snapshotsFor(isAlive), archive: disk.archive },
       scheduler: time.scheduler(isAlive),
       tokens: { signPass: async (owed) => unsigned(owed) },
       stamp: () => ({ at: now(), entropy: [word(), word(), word(), word()] }),
@@ -84,14 +84,29 @@ export class SimService {
         if (effect.effect === "end-connection") service.#close(effect.player, effect.code);
         else parts.carryOut(effect);
       },
+      failed: () => service.#closeAll(),
       flush: () => undefined,
     });
-    const isNew = disk.lastSeq === 0;
-    if (isNew) service.tell({ do: "harbor.found" });
-    service.tell({ do: "build.configure", line: "breakwater", spec: BuildSpec.parse({ command: "none" }) });
-    if (!isNew) service.tell({ do: "harbor.recover" });
-    runtime.start();
+    service.#begin(found.lastSeq);
     return service;
+  }
+
+  /** After its log was away: the same service goes on from what the disk holds. */
+  async takeAgain(): Promise<void> {
+    const { rules, disk, shadow } = this.#parts;
+    shadow.seenAtMs = this.#now();
+    const found = disk.open(() => this.isAlive);
+    const harbor = await recoverHarbor(rules, found);
+    shadow.checkEqual(harbor, "recovered-otherwise", shadow.seenAtMs);
+    this.#runtime.takeAgain(harbor, found);
+    this.#begin(found.lastSeq);
+  }
+
+  #begin(lastSeq: number): void {
+    if (lastSeq === 0) this.tell({ do: "harbor.found" });
+    this.tell({ do: "build.configure", line: "breakwater", spec: BuildSpec.parse({ command: "none" }) });
+    if (lastSeq > 0) this.tell({ do: "harbor.recover" });
+    this.#runtime.start();
   }
 
   get failed(): boolean {
@@ -198,6 +213,12 @@ export class SimService {
     if (link) this.lose(link);
   }
 
+  #closeAll(): void {
+    const links = [...this.#byPlayer.values()];
+    this.#byPlayer.clear();
+    for (const link of links) this.#hand(link, { say: "close", code: "journal-unavailable" });
+  }
+
   #say(player: string, said: Said): void {
     const link = this.#byPlayer.get(player);
     if (link) this.#hand(link, said);
@@ -221,8 +242,8 @@ const complaints = (complain: (fault: Fault) => void) => {
     if (/a snapshot could not be written/.test(text)) return;
     complain(new Fault("error-logged", `${text}: ${(about.err as Error)?.stack ?? JSON.stringify(about)}`));
   };
-  const fatal = (about: { err?: unknown }) => {
-    if (about.err instanceof Fault) complain(about.err);
+  const fatal = ({ err }: { err?: unknown }) => {
+    for (const fault of [err, (err as Error | undefined)?.cause]) if (fault instanceof Fault) complain(fault);
   };
   return { error, fatal } as never;
 };

@@ -19,6 +19,7 @@ const TURNS_MAX = 500;
 export interface WorldCounts {
   kills: number;
   failedWrites: number;
+  takenAgain: number;
   clockSets: number;
   cuts: number;
 }
@@ -30,7 +31,7 @@ export class World {
   readonly disk: SimDisk;
   readonly machine: SimMachine;
   readonly players = NAMES.map((name) => new SimPlayer(name));
-  readonly counts: WorldCounts = { kills: 0, failedWrites: 0, clockSets: 0, cuts: 0 };
+  readonly counts: WorldCounts = { kills: 0, failedWrites: 0, clockSets: 0, cuts: 0, takenAgain: 0 };
   readonly #rules: HarborRules;
   readonly #chance;
   readonly #compareEvery: number;
@@ -72,7 +73,6 @@ export class World {
   async comeToRest(): Promise<void> {
     this.disk.snapshotsWork = true;
     for (let round = 0; round < 12; round++) {
-      if (this.#service?.failed) this.#kill("kept");
       await this.take({ do: "start" });
       for (const [n, player] of this.players.entries()) {
         if (player.link === undefined && player.id !== undefined) await this.take({ do: "connect", who: n });
@@ -138,7 +138,10 @@ export class World {
   };
 
   async #start(): Promise<void> {
-    if (this.#service?.failed) this.#kill("kept");
+    if (this.#service?.failed) {
+      this.counts.takenAgain += 1;
+      return this.#service.takeAgain();
+    }
     if (this.#service) return;
     const { disk, time, shadow } = this;
     this.#service = await SimService.start({

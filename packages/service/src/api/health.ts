@@ -1,6 +1,6 @@
 import { type OperatorRoutes, WIRE_VERSION } from "@yellow-harbor/protocol";
 import { callerOf } from "../front-door/caller.ts";
-import { failureDetail } from "../runtime/failure.ts";
+import { failureDetail, failureRemedy } from "../runtime/failure.ts";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
 
@@ -11,13 +11,13 @@ export const publicHandlers = (parts: ApiParts): Handlers<Pick<OperatorRoutes, "
     if (failure === undefined) return { ok: true, detail: "alive" };
     reply.code(503);
     const why = failureDetail(failure);
-    return { ok: false, detail: `Nothing is taken any more, since ${why}. Restart the service.` };
+    return { ok: false, detail: `Nothing is taken, since ${why}. ${failureRemedy[failure.what]}` };
   },
 
   readyz: ({ reply }) => {
     const ok = parts.isReady() && parts.runtime.failure === undefined;
     reply.code(ok ? 200 : 503);
-    return { ok, detail: ok ? "ready" : "starting, stopping, or stopped by a fault: see /healthz" };
+    return { ok, detail: ok ? "ready" : "starting, stopping, or taking nothing: see /healthz" };
   },
 
   about: ({ request, reply }) => {

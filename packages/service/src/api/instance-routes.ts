@@ -1,3 +1,4 @@
+import { setTimeout } from "node:timers/promises";
 import type { Harbor } from "@yellow-harbor/core";
 import { type InstanceId, type Instruction, instanceRoutes, problem } from "@yellow-harbor/protocol";
 import { callerOf } from "../front-door/caller.ts";
@@ -11,6 +12,8 @@ import { type Handlers, serveRoutes } from "./serve-routes.ts";
 
 /** How long a poll is held open when the instance does not say. */
 const POLL_WAIT_MS = 5_000;
+/** And while nothing can be written, at most. */
+const AWAY_WAIT_MS = 500;
 
 declare module "fastify" {
   interface FastifyRequest {
@@ -51,7 +54,12 @@ const handlersOf = ({ runtime, tokens, polls }: ApiParts): Handlers<typeof insta
   poll: async ({ request, reply, body: { acknowledged, players, waitMs = POLL_WAIT_MS } }) => {
     const { instance } = request;
     const settled = await runtime.ask({ do: "instance.acknowledge", instance, acknowledged, players });
-    if ("refused" in settled) return settled;
+    if ("refused" in settled) {
+      // A pause of ours is no reason to end a match: there is nothing new, and what was acknowledged is so with the next poll.
+      if (runtime.failure === undefined) return settled;
+      await setTimeout(Math.min(waitMs, AWAY_WAIT_MS));
+      return { instructions: [] };
+    }
     const { instructions: waiting } = settled.reply;
     if (waiting.length > 0 || waitMs === 0 || request.raw.socket.destroyed) return { instructions: [...waiting] };
     const instructions = await new Promise<readonly Instruction[]>((resolve) => {

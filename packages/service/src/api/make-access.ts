@@ -1,7 +1,7 @@
 import { isLoopback } from "@yellow-harbor/reach";
 import type { Logger } from "pino";
 import type { Config } from "../config/schema.ts";
-import type { OpenedJournal } from "../journal/journal.ts";
+import type { KeptHarbor } from "../journal/kept-harbor.ts";
 import { type Audit, NOBODY } from "../keys/audit.ts";
 import { OperatorKeys } from "../keys/operator-keys.ts";
 import { OperatorSessions } from "../keys/operator-sessions.ts";
@@ -14,7 +14,7 @@ const HOUR_MS = 3_600_000;
 /** What operators are let in by, from what is kept of them. */
 export async function makeAccess(
   { operators, listen }: Config,
-  { operators: kept, secret }: OpenedJournal,
+  { operators: kept, secret }: KeptHarbor,
   { audit, log }: { readonly audit: Audit; readonly log: Logger },
 ): Promise<OperatorAccess> {
   const { idleHours, maxHours } = operators.sessions;

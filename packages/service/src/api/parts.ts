@@ -11,7 +11,8 @@ import type { LoadedConfig } from "../config/load.ts";
 import type { Config } from "../config/schema.ts";
 import type { TrustsProxy } from "../front-door/caller.ts";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
-import type { Journal, OperatorStore } from "../journal/journal.ts";
+import type { Archive } from "../journal/archive.ts";
+import type { OperatorStore } from "../journal/operator-store.ts";
 import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { TwoPlaces } from "../keys/two-places.ts";
@@ -35,7 +36,7 @@ export interface ApiParts {
   readonly config: Config;
   readonly version: string;
   readonly runtime: HarborRuntime;
-  readonly journal: Journal;
+  readonly archive: Archive;
   readonly dataFolder: string;
   readonly tokens: Tokens;
   readonly polls: Polls;

@@ -9,7 +9,7 @@ import {
 } from "@yellow-harbor/protocol";
 import type { FastifyReply, FastifyRequest } from "fastify";
 import { callerOf } from "../front-door/caller.ts";
-import type { OperatorSessionRow } from "../journal/journal.ts";
+import type { OperatorSessionRow } from "../journal/operator-store.ts";
 import { type Admission, byKey, FIRST_KEY, isOwnPage } from "./access.ts";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";

@@ -19,7 +19,10 @@ export const watchHandler =
       stream.write(text);
       if (stream.writableLength > UNREAD_BYTES_MAX) stream.destroy();
     };
-    const stop = watchers.watch((message: WatchMessage) => send(`data: ${JSON.stringify(message)}\n\n`));
+    const stop = watchers.watch({
+      say: (message: WatchMessage) => send(`data: ${JSON.stringify(message)}\n\n`),
+      end: () => stream.end(),
+    });
     // A comment now and then lets both sides notice a connection that is gone.
     const heartbeat = setInterval(() => {
       // A key that was revoked, or a session that has ended, watches no longer.

@@ -171,6 +171,11 @@ export class Gateway implements Door {
     this.#gathered.clear();
   }
 
+  /** Closes every connection, told why, and takes new ones. */
+  endAll(reason: Problem): void {
+    for (const connection of this.#connections.values()) connection.close(reason);
+  }
+
   /** Tells every player why and closes; players keep their places for the grace and may resume. */
   async close(reason: Problem): Promise<void> {
     this.#isClosing = true;

@@ -1,6 +1,6 @@
 import Database from "better-sqlite3";
 import { ChainReader, NOTHING_YET } from "../journal/chain.ts";
-import type { JournalRow } from "../journal/journal.ts";
+import type { JournalRow } from "../journal/event-log.ts";
 
 type StoredRow = JournalRow & { readonly chain: Buffer | null };
 

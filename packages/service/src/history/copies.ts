@@ -14,9 +14,9 @@ import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import Database from "better-sqlite3";
 import { ChainReader, NOTHING_YET, sumOf } from "../journal/chain.ts";
 import { DataFolderError, HeadMark, lockFolder, unusable } from "../journal/data-folder.ts";
+import type { JournalRow } from "../journal/event-log.ts";
 import { DATABASE_FILE } from "../journal/files.ts";
-import type { JournalRow } from "../journal/journal.ts";
-import { schemaOf } from "../journal/sqlite-store.ts";
+import { schemaOf } from "../journal/open-file.ts";
 
 /** What a copy holds. */
 export interface CopyContents {

@@ -1,5 +1,6 @@
 import type { Logger } from "pino";
-import type { Journal, OpenedJournal } from "../journal/journal.ts";
+import type { Archive } from "../journal/archive.ts";
+import type { Found } from "../journal/kept-harbor.ts";
 
 /** Looks once, beside the service, at what a start did not read: the events from before its newest snapshot. */
 export class HistoryCheck {
@@ -12,14 +13,14 @@ export class HistoryCheck {
   }
 
   /** Begins to look; what is found is logged, and kept. */
-  begin(journal: Journal, { snapshot }: Pick<OpenedJournal, "snapshot">, log: Pick<Logger, "error">): void {
-    this.#look(journal, snapshot, log).catch((error: unknown) => log.error(error, "the past was not looked at"));
+  begin(archive: Archive, { snapshot }: Pick<Found, "snapshot">, log: Pick<Logger, "error">): void {
+    this.#look(archive, snapshot, log).catch((error: unknown) => log.error(error, "the past was not looked at"));
   }
 
-  async #look(journal: Journal, snapshot: OpenedJournal["snapshot"], log: Pick<Logger, "error">): Promise<void> {
+  async #look(archive: Archive, snapshot: Found["snapshot"], log: Pick<Logger, "error">): Promise<void> {
     // Without a snapshot the start itself has read everything.
     if ((await snapshot) === undefined || this.#isOver) return;
-    const fault = await journal.checkHistory().catch((error: unknown) => {
+    const fault = await archive.checkHistory().catch((error: unknown) => {
       if (this.#isOver) return undefined;
       throw error;
     });

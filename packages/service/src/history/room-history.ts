@@ -1,14 +1,9 @@
 import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { RoomId, RoomView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
-import type {
-  HistoryAnswer,
-  HistoryEvent,
-  HistoryMoment,
-  HistoryQuestion,
-  JournalRow,
-  Snapshot,
-} from "../journal/journal.ts";
+import type { HistoryAnswer, HistoryEvent, HistoryMoment, HistoryQuestion } from "../journal/archive.ts";
+import type { JournalRow } from "../journal/event-log.ts";
+import type { Snapshot } from "../journal/snapshots.ts";
 
 type Row = JournalRow;
 const COLUMNS = "seq, at_ms AS atMs, kind, version, body";

@@ -4,20 +4,20 @@ import Database from "better-sqlite3";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { batch } from "../testing/journal-batch.ts";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
-import { openSqliteJournal } from "./sqlite-journal.ts";
+import { openSqliteHarbor } from "./sqlite-harbor.ts";
 
 afterEach(endAll);
 
 /** A folder as a killed service leaves it: the database, and what was not yet moved into it from the write-ahead log. */
 async function killedFolder(): Promise<string> {
   const folder = temporaryFolder();
-  const { journal } = await openSqliteJournal(folder);
-  for (let n = 0; n < 10; n++) await journal.append(batch(1 + 3 * n), 3 * n);
-  await journal.writeSnapshot({ seq: 15, version: 1, body: "the state" }, 1);
+  const kept = await openSqliteHarbor(folder);
+  for (let n = 0; n < 10; n++) await kept.eventLog.append(batch(1 + 3 * n), 3 * n);
+  await kept.snapshots.put({ seq: 15, version: 1, body: "the state" }, 1);
   const copy = temporaryFolder();
   for (const name of readdirSync(folder))
     if (!name.startsWith("lock")) copyFileSync(join(folder, name), join(copy, name));
-  await journal.close();
+  await kept.close();
   return copy;
 }
 
@@ -29,15 +29,15 @@ function inDatabase(folder: string, sql: string): void {
 
 /** All of the journal, read the way a start does. */
 async function readAll(folder: string): Promise<number> {
-  const { journal, snapshot } = await openSqliteJournal(folder);
+  const kept = await openSqliteHarbor(folder);
   try {
-    await snapshot;
+    await kept.snapshot;
     let count = 0;
-    for (let rows = await journal.read(1, 4); rows.length > 0; rows = await journal.read(count + 1, 4))
+    for (let rows = await kept.eventLog.read(1, 4); rows.length > 0; rows = await kept.eventLog.read(count + 1, 4))
       count += rows.length;
     return count;
   } finally {
-    await journal.close();
+    await kept.close();
   }
 }
 
@@ -143,14 +143,14 @@ describe("a past that no start reads", () => {
 
   it("does not hold up a stop", async () => {
     const folder = await killedFolder();
-    const { journal } = await openSqliteJournal(folder);
-    const checking = journal.checkHistory().then(
+    const kept = await openSqliteHarbor(folder);
+    const checking = kept.archive.checkHistory().then(
       (fault) => fault,
       () => "ended",
     );
-    await journal.close();
+    await kept.close();
     expect([undefined, "ended"]).toContain(await checking);
-    await expect(journal.checkHistory()).rejects.toThrow("the journal is closed");
+    await expect(kept.archive.checkHistory()).rejects.toThrow("the journal is closed");
   });
 });
 

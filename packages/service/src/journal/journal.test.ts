@@ -5,7 +5,7 @@ import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
 import { batch } from "../testing/journal-batch.ts";
 import { endAll, startTestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
-import { openSqliteJournal } from "./sqlite-journal.ts";
+import { openSqliteHarbor } from "./sqlite-harbor.ts";
 
 afterEach(endAll);
 
@@ -14,94 +14,96 @@ const keep = (events: number, bytes = 1_000_000_000) => ({ events, bytes });
 describe("the journal", () => {
   it("gives back what was appended, in order, after it was closed and opened again", async () => {
     const folder = temporaryFolder();
-    const first = await openSqliteJournal(folder);
-    await first.journal.append(batch(1), 0);
-    await first.journal.append(batch(4), 3);
-    await first.journal.close();
-    const again = await openSqliteJournal(folder);
+    const first = await openSqliteHarbor(folder);
+    await first.eventLog.append(batch(1), 0);
+    await first.eventLog.append(batch(4), 3);
+    await first.close();
+    const again = await openSqliteHarbor(folder);
     expect(again.lastSeq).toBe(6);
     expect(again.secret).toEqual(first.secret);
-    expect((await again.journal.read(3, 2)).map(({ seq, body }) => [seq, body])).toEqual([
+    expect((await again.eventLog.read(3, 2)).map(({ seq, body }) => [seq, body])).toEqual([
       [3, '{"n":3}'],
       [4, '{"n":4}'],
     ]);
-    await again.journal.close();
+    await again.close();
   });
 
   it("keeps the version of each event's form", async () => {
-    const { journal } = await openSqliteJournal(temporaryFolder());
+    const kept = await openSqliteHarbor(temporaryFolder());
     const { rows, instances } = batch(1);
-    await journal.append({ rows: rows.map((row, n) => ({ ...row, version: 1 + n })), instances }, 0);
-    expect((await journal.read(1, 10)).map(({ kind, version }) => [kind, version])).toEqual([
+    await kept.eventLog.append({ rows: rows.map((row, n) => ({ ...row, version: 1 + n })), instances }, 0);
+    expect((await kept.eventLog.read(1, 10)).map(({ kind, version }) => [kind, version])).toEqual([
       ["room.ready-set", 1],
       ["room.ready-set", 2],
       ["room.ready-set", 3],
     ]);
-    expect(await journal.checkHistory()).toBeUndefined();
-    await journal.close();
+    expect(await kept.archive.checkHistory()).toBeUndefined();
+    await kept.close();
   });
 
   it("keeps every row of batches of any size", async () => {
-    const { journal } = await openSqliteJournal(temporaryFolder());
+    const kept = await openSqliteHarbor(temporaryFolder());
     let seq = 0;
     for (const count of [1, 24, 25, 26, 99, 100, 250]) {
-      await journal.append(batch(seq + 1, count), seq);
+      await kept.eventLog.append(batch(seq + 1, count), seq);
       seq += count;
     }
-    const rows = await journal.read(1, 1_000);
+    const rows = await kept.eventLog.read(1, 1_000);
     expect(rows.map((row) => [row.seq, row.atMs >= 1000, row.kind, row.version, row.body])).toEqual(
       Array.from({ length: seq }, (_, n) => [n + 1, true, "room.ready-set", 1, `{"n":${n + 1}}`]),
     );
-    await journal.close();
+    await kept.close();
   });
 
   it("refuses a batch that does not follow the last event, and writes nothing of it", async () => {
-    const { journal } = await openSqliteJournal(temporaryFolder());
-    await journal.append(batch(1), 0);
-    await expect(journal.append(batch(7), 6)).rejects.toThrow("the journal is at event 3, not at 6");
-    expect(await journal.read(1, 100)).toHaveLength(3);
-    await journal.close();
+    const kept = await openSqliteHarbor(temporaryFolder());
+    await kept.eventLog.append(batch(1), 0);
+    await expect(kept.eventLog.append(batch(7), 6)).rejects.toThrow("the journal is at event 3, not at 6");
+    expect(await kept.eventLog.read(1, 100)).toHaveLength(3);
+    await kept.close();
   });
 
   it("keeps the newest snapshot, and of older ones enough to have one near every event", async () => {
-    const { journal } = await openSqliteJournal(temporaryFolder());
-    for (let seq = 1; seq <= 40; seq++) await journal.writeSnapshot({ seq, version: 1, body: `state ${seq}` }, 10);
-    expect(await journal.newestSnapshot()).toEqual({ seq: 40, version: 1, body: "state 40" });
-    await journal.close();
+    const kept = await openSqliteHarbor(temporaryFolder());
+    for (let seq = 1; seq <= 40; seq++) await kept.snapshots.put({ seq, version: 1, body: `state ${seq}` }, 10);
+    expect(await kept.snapshots.newest()).toEqual({ seq: 40, version: 1, body: "state 40" });
+    await kept.close();
   });
 
   it("is trimmed to what a snapshot stands for, a part at a time, and goes on after it", async () => {
     const folder = temporaryFolder();
-    const { journal } = await openSqliteJournal(folder);
-    await journal.append(batch(1, 100), 0);
-    for (const seq of [30, 60, 90]) await journal.writeSnapshot({ seq, version: 6, body: `state ${seq}` }, 10);
+    const kept = await openSqliteHarbor(folder);
+    await kept.eventLog.append(batch(1, 100), 0);
+    for (const seq of [30, 60, 90]) await kept.snapshots.put({ seq, version: 6, body: `state ${seq}` }, 10);
     // No snapshot of this version is old enough, or none at all.
-    expect(await journal.trim(keep(80), 6, 1_000)).toBe(0);
-    expect(await journal.trim(keep(10), 7, 1_000)).toBe(0);
+    expect(await kept.eventLog.trim(keep(80), 6, 1_000)).toBe(0);
+    expect(await kept.eventLog.trim(keep(10), 7, 1_000)).toBe(0);
     const removed = [
-      await journal.trim(keep(40), 6, 25),
-      await journal.trim(keep(40), 6, 25),
-      await journal.trim(keep(40), 6, 25),
+      await kept.eventLog.trim(keep(40), 6, 25),
+      await kept.eventLog.trim(keep(40), 6, 25),
+      await kept.eventLog.trim(keep(40), 6, 25),
     ];
-    expect([...removed, await journal.trim(keep(40), 6, 25)]).toEqual([25, 25, 10, 0]);
-    expect((await journal.read(1, 1_000)).map(({ seq }) => seq)).toEqual(Array.from({ length: 40 }, (_, n) => n + 61));
-    await journal.append(batch(101), 100);
-    await journal.close();
-    const again = await openSqliteJournal(folder);
+    expect([...removed, await kept.eventLog.trim(keep(40), 6, 25)]).toEqual([25, 25, 10, 0]);
+    expect((await kept.eventLog.read(1, 1_000)).map(({ seq }) => seq)).toEqual(
+      Array.from({ length: 40 }, (_, n) => n + 61),
+    );
+    await kept.eventLog.append(batch(101), 100);
+    await kept.close();
+    const again = await openSqliteHarbor(folder);
     expect(again.lastSeq).toBe(103);
     expect((await again.snapshot)?.seq).toBe(90);
-    await again.journal.close();
+    await again.close();
   });
 
   it("is trimmed by its bytes as well, and never beyond its newest snapshot", async () => {
-    const { journal } = await openSqliteJournal(temporaryFolder());
-    await journal.append(batch(1, 2_000), 0);
-    await journal.writeSnapshot({ seq: 1_500, version: 6, body: "state" }, 10);
-    expect(await journal.trim(keep(1_000_000), 6, 5_000)).toBe(0);
-    expect(await journal.trim(keep(1_000_000, 4_096), 6, 5_000)).toBe(1_500);
-    expect(await journal.trim(keep(1_000_000, 4_096), 6, 5_000)).toBe(0);
-    expect((await journal.read(1, 1))[0]?.seq).toBe(1_501);
-    await journal.close();
+    const kept = await openSqliteHarbor(temporaryFolder());
+    await kept.eventLog.append(batch(1, 2_000), 0);
+    await kept.snapshots.put({ seq: 1_500, version: 6, body: "state" }, 10);
+    expect(await kept.eventLog.trim(keep(1_000_000), 6, 5_000)).toBe(0);
+    expect(await kept.eventLog.trim(keep(1_000_000, 4_096), 6, 5_000)).toBe(1_500);
+    expect(await kept.eventLog.trim(keep(1_000_000, 4_096), 6, 5_000)).toBe(0);
+    expect((await kept.eventLog.read(1, 1))[0]?.seq).toBe(1_501);
+    await kept.close();
   });
 
   it("keeps a service's file from growing for ever, and the service can still start from it", async () => {
@@ -180,23 +182,5 @@ describe("a data folder that cannot be used", () => {
       code: "data-unusable",
       message: expect.stringContaining("event 2 is missing"),
     });
-  });
-});
-
-describe("a service whose journal fails", () => {
-  it("answers nothing that is not durable, takes no more, and is not healthy", async () => {
-    const service = await startTestService();
-    const ansel = await service.player("Ansel");
-    // From now on every append is refused: somebody else has written to the journal.
-    const sqlite = new Database(join(service.data, "harbor.sqlite"));
-    sqlite.exec(
-      "CREATE TRIGGER full BEFORE INSERT ON journal BEGIN SELECT RAISE(FAIL, 'database or disk is full'); END",
-    );
-    sqlite.close();
-    await expect(ansel.openRoom()).rejects.toMatchObject({ code: "journal-unavailable" });
-    await expect(ansel.listRooms()).rejects.toMatchObject({ code: "journal-unavailable" });
-    expect((await fetch(`${service.url}/healthz`)).status).toBe(503);
-    expect((await fetch(`${service.url}/readyz`)).status).toBe(503);
-    expect(ansel.state.room).toBeUndefined();
   });
 });

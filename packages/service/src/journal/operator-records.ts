@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import type { AuditCheck, AuditEntry, AuditPage, AuditQuery } from "@yellow-harbor/protocol";
 import { and, asc, desc, eq, gte, lt } from "drizzle-orm";
 import type { BetterSQLite3Database } from "drizzle-orm/better-sqlite3";
-import type { NewAuditEntry, OperatorKeyRow, OperatorSessionRow } from "./journal.ts";
+import type { NewAuditEntry, OperatorKeyRow, OperatorSessionRow } from "./operator-store.ts";
 import { auditTable, factTable, operatorKeyTable, operatorSessionTable, type schema } from "./schema.ts";
 
 type Database = BetterSQLite3Database<typeof schema>;

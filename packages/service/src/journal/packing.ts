@@ -1,5 +1,5 @@
 import type { InstanceView } from "@yellow-harbor/protocol";
-import type { JournalBatch, JournalRow } from "./journal.ts";
+import type { JournalBatch, JournalRow } from "./event-log.ts";
 
 /** An event as it was stored, by this version or another. */
 export type AnyRow = Omit<JournalRow, "kind"> & { readonly kind: string };

@@ -1,19 +1,20 @@
 import { randomBytes } from "node:crypto";
 import { join } from "node:path";
 import type { InstanceView, PersonErased } from "@yellow-harbor/protocol";
-import Database from "better-sqlite3";
+import type Database from "better-sqlite3";
 import { and, asc, desc, eq, inArray, lt, lte, or } from "drizzle-orm";
 import { type BetterSQLite3Database, drizzle } from "drizzle-orm/better-sqlite3";
-import { migrate } from "drizzle-orm/better-sqlite3/migrator";
+import type { InstanceRecordQuery } from "./archive.ts";
 import { ChainReader, chainedPacked, NOTHING_YET, sumOf } from "./chain.ts";
-import { DataFolderError, HeadMark, lockFolder, ownFile, unusable } from "./data-folder.ts";
+import { DataFolderError, HeadMark, unusable } from "./data-folder.ts";
+import type { JournalKeep, JournalRow } from "./event-log.ts";
 import { DATABASE_FILE } from "./files.ts";
-import type { InstanceRecordQuery, JournalKeep, JournalRow, Snapshot } from "./journal.ts";
+import { bringUpToDate, nextEpoch, openFile, secretOf } from "./open-file.ts";
 import { OperatorRecords } from "./operator-records.ts";
 import { type PackedBatch, unpackBatch } from "./packing.ts";
 import { erasePerson, findPerson } from "./person.ts";
-import { factTable, instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
-import { BEFORE_FIRST, knownSchema, MIGRATIONS } from "./schema-version.ts";
+import { instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
+import type { Snapshot } from "./snapshots.ts";
 
 const ROWS_AT_ONCE = 25;
 
@@ -29,11 +30,24 @@ const SET_CHAIN = "UPDATE journal SET chain = ? WHERE seq = ?";
 const SELECT_ROWS =
   "SELECT seq, at_ms AS atMs, kind, version, body, chain FROM journal WHERE seq >= ? ORDER BY seq LIMIT ?";
 
+const SELECT_EPOCH = "SELECT value FROM facts WHERE name = 'epoch'";
+
 type StoredRow = JournalRow & { readonly chain: Buffer | null };
 
-/** The journal and its records in one SQLite file. Synchronous; lives in a thread of its own. */
+/** Somebody else has the journal: nothing was written. */
+export class Fenced extends Error {}
+
+/** Where a batch is to be appended, and by whom. */
+export interface Place {
+  readonly epoch: number;
+  readonly expectedSeq: number;
+}
+
+/**
+ * The journal and its records in one SQLite file. Synchronous; lives in a thread of its own. Each opening has an epoch that is
+ * higher than that of the one before, which can append nothing any more.
+ */
 export class SqliteStore {
-  readonly #lock: Database.Database;
   readonly #sqlite: Database.Database;
   readonly #db: BetterSQLite3Database<typeof schema>;
   readonly #head: HeadMark;
@@ -43,6 +57,7 @@ export class SqliteStore {
   readonly #setChain: Database.Statement;
   readonly #selectRows: Database.Statement;
   readonly #putInstance: Database.Statement;
+  readonly #selectEpoch: Database.Statement;
   #lastSeq: number;
   #chain: Buffer;
   /** Goes along with what is read at the start. */
@@ -50,16 +65,16 @@ export class SqliteStore {
   /** Time of the event that was the last one when the file was opened. */
   readonly lastAtMs: number;
   readonly secret: Buffer;
+  readonly epoch: number;
   readonly operators: OperatorRecords;
 
   constructor(folder: string) {
-    this.#lock = lockFolder(folder);
     const file = join(folder, DATABASE_FILE);
     try {
       this.#sqlite = openFile(file);
       this.#db = drizzle(this.#sqlite, { schema });
       bringUpToDate(this.#sqlite, this.#db, file);
-      proveWritable(this.#db);
+      this.epoch = nextEpoch(this.#db);
       const { seq, atMs, chain } = journalTable;
       const last = this.#db.select({ seq, atMs, chain }).from(journalTable).orderBy(desc(seq)).limit(1).get();
       this.#lastSeq = last?.seq ?? 0;
@@ -76,8 +91,8 @@ export class SqliteStore {
       this.#setChain = this.#sqlite.prepare(SET_CHAIN);
       this.#selectRows = this.#sqlite.prepare(SELECT_ROWS);
       this.#putInstance = this.#sqlite.prepare(PUT_INSTANCE);
+      this.#selectEpoch = this.#sqlite.prepare(SELECT_EPOCH).pluck();
     } catch (error) {
-      this.#lock.close();
       throw error instanceof DataFolderError ? error : unusable(file, error);
     }
   }
@@ -86,17 +101,22 @@ export class SqliteStore {
     return this.#lastSeq;
   }
 
-  append(batch: PackedBatch, expectedSeq: number): void {
+  append(batch: PackedBatch, { epoch, expectedSeq }: Place): void {
     if (expectedSeq !== this.#lastSeq) {
-      throw new Error(`the journal is at event ${this.#lastSeq}, not at ${expectedSeq}; somebody else wrote to it`);
+      throw new Fenced(`the journal is at event ${this.#lastSeq}, not at ${expectedSeq}; somebody else wrote to it`);
     }
     const { rows, instances } = unpackBatch(batch);
+    const last = rows.at(-1);
+    if (last === undefined) return this.#refuseFormer(epoch);
     const chain = chainedPacked(this.#chain, batch);
-    this.#sqlite.transaction(() => {
+    const write = () => {
+      // Within the transaction: whoever opens the journal from now on finds what is written here.
+      this.#refuseFormer(epoch);
       this.#insert(rows, chain);
       for (const view of instances) this.#record(view);
-    })();
-    this.#lastSeq = rows.at(-1)?.seq ?? this.#lastSeq;
+    };
+    this.#sqlite.transaction(write).immediate();
+    this.#lastSeq = last.seq;
     this.#chain = chain;
     this.#head.note(this.#lastSeq, chain);
   }
@@ -204,7 +224,6 @@ export class SqliteStore {
   close(): void {
     this.#head.close();
     this.#sqlite.close();
-    this.#lock.close();
   }
 
   #forgetInstances(tx: Pick<BetterSQLite3Database<typeof schema>, "select" | "delete">, firstSeq: number): void {
@@ -213,6 +232,11 @@ export class SqliteStore {
     tx.delete(instanceTable)
       .where(and(isOver, lt(instanceTable.launchedAtMs, first?.atMs ?? 0)))
       .run();
+  }
+
+  #refuseFormer(epoch: number): void {
+    const newest = Number(String(this.#selectEpoch.get()));
+    if (newest !== epoch) throw new Fenced(`the journal was opened anew (epoch ${newest}, this one has ${epoch})`);
   }
 
   /** Sum of the journal before an event, when it is known. */
@@ -236,8 +260,7 @@ export class SqliteStore {
 
   /** Many rows a statement where there are many: each run of a statement has a price of its own. */
   #insert(rows: readonly JournalRow[], chain: Buffer): void {
-    const last = rows.at(-1);
-    if (last === undefined) return;
+    const last = rows.at(-1) as JournalRow;
     let done = 0;
     for (; done + ROWS_AT_ONCE <= rows.length; done += ROWS_AT_ONCE) {
       const values: (number | string)[] = [];
@@ -263,59 +286,3 @@ export class SqliteStore {
 }
 
 const tagOf = () => randomBytes(6).toString("hex");
-
-function openFile(file: string): Database.Database {
-  ownFile(file);
-  const sqlite = new Database(file);
-  sqlite.pragma("journal_mode = WAL");
-  // A commit is only spoken of once it is on the disk, so every commit waits for it.
-  sqlite.pragma("synchronous = FULL");
-  sqlite.pragma("foreign_keys = ON");
-  // What is removed is written over: it may have been somebody's name.
-  sqlite.pragma("secure_delete = FAST");
-  return sqlite;
-}
-
-/** Version of a file's schema beside the one that is known here. Throws when it is newer. */
-export function schemaOf(sqlite: Database.Database, file: string): { applied: number; known: number } {
-  const applied = sqlite.pragma("user_version", { simple: true }) as number;
-  const known = knownSchema();
-  if (applied > 0 && applied <= BEFORE_FIRST) {
-    throw new DataFolderError(
-      "data-unusable",
-      `The file ${file} was written before version 0.2, whose files are the first that are read; move the folder away, or start with another by --data.`,
-    );
-  }
-  if (applied > known) {
-    throw new DataFolderError(
-      "data-unusable",
-      `The file ${file} was written by a newer version (schema ${applied}, this version knows ${known}); start that version, or restore a backup.`,
-    );
-  }
-  return { applied, known };
-}
-
-/** `user_version` says which migrations were applied, so that an older service refuses a newer file. */
-function bringUpToDate(sqlite: Database.Database, db: BetterSQLite3Database<typeof schema>, file: string): void {
-  const { applied, known } = schemaOf(sqlite, file);
-  if (applied === known) return;
-  migrate(db, { migrationsFolder: MIGRATIONS });
-  sqlite.pragma(`user_version = ${known}`);
-}
-
-/** A folder that can only be read is found out now, and not with the first thing that happens. */
-function proveWritable(db: BetterSQLite3Database<typeof schema>): void {
-  const value = Buffer.from(String(Date.now()));
-  db.insert(factTable)
-    .values({ name: "opened-at-ms", value })
-    .onConflictDoUpdate({ target: factTable.name, set: { value } })
-    .run();
-}
-
-function secretOf(db: BetterSQLite3Database<typeof schema>): Buffer {
-  const known = db.select().from(factTable).where(eq(factTable.name, "secret")).get();
-  if (known) return known.value;
-  const value = randomBytes(32);
-  db.insert(factTable).values({ name: "secret", value }).run();
-  return value;
-}

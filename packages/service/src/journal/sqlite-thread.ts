@@ -1,22 +1,30 @@
 import { parentPort, workerData } from "node:worker_threads";
 import type { AuditQuery } from "@yellow-harbor/protocol";
 import { createBirpc } from "birpc";
-import { DataFolderError } from "./data-folder.ts";
-import type {
-  InstanceRecordQuery,
-  JournalKeep,
-  NewAuditEntry,
-  OperatorKeyRow,
-  OperatorSessionRow,
-  Snapshot,
-} from "./journal.ts";
+import type { InstanceRecordQuery } from "./archive.ts";
+import { DataFolderError, lockFolder } from "./data-folder.ts";
+import type { JournalKeep } from "./event-log.ts";
+import type { NewAuditEntry, OperatorKeyRow, OperatorSessionRow } from "./operator-store.ts";
 import { type PackedBatch, packRows } from "./packing.ts";
-import { SqliteStore } from "./sqlite-store.ts";
+import type { Snapshot } from "./snapshots.ts";
+import { Fenced, type Place, SqliteStore } from "./sqlite-store.ts";
+
+interface NotOpened {
+  readonly opened: false;
+  readonly code: "data-locked" | "data-unusable";
+  readonly message: string;
+}
 
 /** How the store was opened. */
 export type StoreOpening =
-  | { readonly opened: true; readonly lastSeq: number; readonly lastAtMs: number; readonly secret: Uint8Array }
-  | { readonly opened: false; readonly code: "data-locked" | "data-unusable"; readonly message: string };
+  | {
+      readonly opened: true;
+      readonly epoch: number;
+      readonly lastSeq: number;
+      readonly lastAtMs: number;
+      readonly secret: Uint8Array;
+    }
+  | NotOpened;
 
 /** What the service's thread calls here. Calls are carried out in the order in which they come. */
 export type StoreCalls = ReturnType<typeof callsOf>;
@@ -30,23 +38,36 @@ createBirpc<Record<string, never>, StoreCalls>(calls, {
 });
 
 function callsOf(folder: string) {
-  const found = open(folder);
+  // Held for as long as the process lives, whatever becomes of the store.
+  const lock = attempt(() => lockFolder(folder));
+  let found: SqliteStore | NotOpened = "opened" in lock ? lock : attempt(() => new SqliteStore(folder));
   /** What SQLite throws is no plain error, and would come over without its message. */
   const using = <T>(act: (store: SqliteStore) => T): T => {
     try {
-      if ("code" in found) throw new Error(found.message);
+      if ("opened" in found) throw new Error(found.message);
       return act(found);
     } catch (error) {
       throw new Error((error as Error).message);
     }
   };
   return {
-    opening: (): StoreOpening => {
-      if ("code" in found) return { opened: false, ...found };
-      const { lastSeq, lastAtMs, secret } = found;
-      return { opened: true, lastSeq, lastAtMs, secret };
+    opening: () => openingOf(found),
+    reopen: (): StoreOpening => {
+      if ("opened" in lock) return lock;
+      if (!("opened" in found)) found.close();
+      found = attempt(() => new SqliteStore(folder));
+      return openingOf(found);
     },
-    append: (batch: PackedBatch, expectedSeq: number) => using((store) => store.append(batch, expectedSeq)),
+    /** Undefined once the batch is durable; else why it was not taken. */
+    append: (batch: PackedBatch, place: Place): { code: "fenced" | "away"; message: string } | undefined => {
+      if ("opened" in found) return { code: "away", message: found.message };
+      try {
+        found.append(batch, place);
+        return undefined;
+      } catch (error) {
+        return { code: error instanceof Fenced ? "fenced" : "away", message: (error as Error).message };
+      }
+    },
     read: (fromSeq: number, limit: number) => using((store) => packRows(store.read(fromSeq, limit))),
     newestSnapshot: () => using((store) => store.newestSnapshot()),
     writeSnapshot: (snapshot: Snapshot, spacing: number) => using((store) => store.writeSnapshot(snapshot, spacing)),
@@ -64,19 +85,24 @@ function callsOf(folder: string) {
     trimAudit: (untilMs: number) => using(({ operators }) => operators.trimAudit(untilMs)),
     erasePerson: (who: string) => using((store) => store.erasePerson(who)),
     close: () => {
-      using((store) => store.close());
+      if (!("opened" in found)) found.close();
+      if (!("opened" in lock)) lock.close();
       port.unref();
     },
   };
 }
 
-function open(
-  folder: string,
-): SqliteStore | { readonly code: "data-locked" | "data-unusable"; readonly message: string } {
+function openingOf(found: SqliteStore | NotOpened): StoreOpening {
+  if ("opened" in found) return found;
+  const { epoch, lastSeq, lastAtMs, secret } = found;
+  return { opened: true, epoch, lastSeq, lastAtMs, secret };
+}
+
+function attempt<T>(open: () => T): T | NotOpened {
   try {
-    return new SqliteStore(folder);
+    return open();
   } catch (error) {
     const code = error instanceof DataFolderError ? error.code : "data-unusable";
-    return { code, message: (error as Error).message };
+    return { opened: false, code, message: (error as Error).message };
   }
 }

@@ -1,6 +1,6 @@
 import type { AuditActor } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
-import type { OperatorStore } from "../journal/journal.ts";
+import type { OperatorStore } from "../journal/operator-store.ts";
 
 /** Who did what nobody who is known did. */
 export const NOBODY = { by: "nobody", name: "nobody" } as const;

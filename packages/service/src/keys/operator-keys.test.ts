@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { OperatorKeyRow } from "../journal/journal.ts";
+import type { OperatorKeyRow } from "../journal/operator-store.ts";
 import { OperatorKeys } from "./operator-keys.ts";
 
 /** A place to keep keys, and a clock in hand. */

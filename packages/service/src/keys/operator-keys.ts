@@ -1,6 +1,6 @@
 import { createHash, randomBytes, timingSafeEqual } from "node:crypto";
 import type { CreatedKey, KeyId, KeyView, OperatorRole } from "@yellow-harbor/protocol";
-import type { OperatorKeyRow, OperatorStore } from "../journal/journal.ts";
+import type { OperatorKeyRow, OperatorStore } from "../journal/operator-store.ts";
 
 const DAY_MS = 86_400_000;
 /** Last use is written down no more often than this. */

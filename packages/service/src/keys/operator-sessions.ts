@@ -1,6 +1,6 @@
 import { randomBytes, timingSafeEqual } from "node:crypto";
 import type { LogInLink, SessionId } from "@yellow-harbor/protocol";
-import type { OperatorSessionRow, OperatorStore } from "../journal/journal.ts";
+import type { OperatorSessionRow, OperatorStore } from "../journal/operator-store.ts";
 import { hashOf, newId } from "./operator-keys.ts";
 
 const LINK_MS = 600_000;

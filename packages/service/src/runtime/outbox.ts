@@ -1,5 +1,6 @@
 import type { Effect, ListingChange, Push } from "@yellow-harbor/core";
 import type { BoardingPass, Patch, Problem } from "@yellow-harbor/protocol";
+import type { RuntimeFailure } from "./failure.ts";
 
 export type OwedPush = Extract<Push, { scope: "pass" }>;
 export type UpdatePush = Exclude<Push, OwedPush>;
@@ -41,6 +42,8 @@ export interface Deliveries {
   readonly listing: (change: ListingChange) => void;
   readonly happened: (happened: OperatorEvent) => void;
   readonly effect: (effect: Effect) => void;
+  /** Nothing is taken any more; everybody who waited was told. */
+  readonly failed: (failure: RuntimeFailure) => void;
   /** A batch was spoken in full: what was gathered may go out. */
   readonly flush: () => void;
 }

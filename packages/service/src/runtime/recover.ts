@@ -1,35 +1,36 @@
 import { Harbor, type HarborRules, inTodaysForm } from "@yellow-harbor/core";
-import type { Journal, JournalRow, OpenedJournal } from "../journal/journal.ts";
+import type { EventLog, JournalRow } from "../journal/event-log.ts";
+import type { Found } from "../journal/kept-harbor.ts";
 
 const READ_AT_ONCE = 10_000;
 
 /** The harbor as it was: the newest snapshot, then the journal's tail. */
 export async function recoverHarbor(
   rules: HarborRules,
-  opened: Pick<OpenedJournal, "journal" | "lastSeq" | "snapshot">,
+  opened: Pick<Found, "eventLog" | "lastSeq" | "snapshot">,
 ): Promise<Harbor> {
-  const { journal, lastSeq } = opened;
+  const { eventLog, lastSeq } = opened;
   if (lastSeq === 0) return new Harbor(rules);
   const snapshot = await opened.snapshot;
   // The tail is read while the snapshot is taken apart, and each part of it while the one before is replayed.
   const first = (snapshot?.seq ?? 0) + 1;
-  let reading = readOn(journal, first);
+  let reading = readOn(eventLog, first);
   const restored = snapshot && Harbor.fromSnapshot(rules, snapshot.body);
   const harbor = restored ?? new Harbor(rules);
   let seq = restored ? first - 1 : 0;
-  if (snapshot && !restored) reading = readOn(journal, 1);
+  if (snapshot && !restored) reading = readOn(eventLog, 1);
   while (seq < lastSeq) {
     const rows = await reading;
     const last = rows.at(-1);
     if (last === undefined) throw gapAt(seq + 1);
-    if (last.seq < lastSeq) reading = readOn(journal, last.seq + 1);
+    if (last.seq < lastSeq) reading = readOn(eventLog, last.seq + 1);
     seq = replay(harbor, rows, seq);
   }
   return harbor;
 }
 
-function readOn(journal: Journal, from: number): Promise<JournalRow[]> {
-  const reading = journal.read(from, READ_AT_ONCE);
+function readOn(eventLog: EventLog, from: number): Promise<JournalRow[]> {
+  const reading = eventLog.read(from, READ_AT_ONCE);
   // Awaited when its turn comes; a failure meanwhile must not count as unhandled.
   reading.catch(() => undefined);
   return reading;

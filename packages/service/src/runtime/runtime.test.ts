@@ -1,9 +1,10 @@
-import { type Command, Harbor, type Listener, type Stamp } from "@yellow-harbor/core";
+import { type Command, Harbor, type Listener, readEvent, type Stamp } from "@yellow-harbor/core";
 import type { BoardingPass } from "@yellow-harbor/protocol";
 import pino from "pino";
 import { describe, expect, it, vi } from "vitest";
 import { rulesOf } from "../config/rules.ts";
-import type { Journal, JournalBatch, Snapshot } from "../journal/journal.ts";
+import { type EventLog, type JournalBatch, LogRejection } from "../journal/event-log.ts";
+import type { Snapshot } from "../journal/snapshots.ts";
 import { Tokens } from "../keys/tokens.ts";
 import { testConfig } from "../testing/test-service.ts";
 import type { Settled } from "./outbox.ts";
@@ -12,7 +13,8 @@ import { eventLoop } from "./scheduler.ts";
 import { stampMaker } from "./stamps.ts";
 
 /** A journal whose appends finish when the test says so. */
-class HeldJournal implements Pick<Journal, "append" | "snapshotAt" | "writeSnapshot" | "trim"> {
+class HeldJournal implements EventLog {
+  readonly epoch = 1;
   readonly batches: JournalBatch[] = [];
   readonly snapshots: number[] = [];
   readonly #open: { resolve: () => void; reject: (error: Error) => void }[] = [];
@@ -25,8 +27,16 @@ class HeldJournal implements Pick<Journal, "append" | "snapshotAt" | "writeSnaps
     return done;
   }
 
-  async writeSnapshot({ seq }: { seq: number }): Promise<void> {
+  async put({ seq }: { seq: number }): Promise<void> {
     this.snapshots.push(seq);
+  }
+
+  async newest(): Promise<undefined> {
+    return undefined;
+  }
+
+  async read(): Promise<never[]> {
+    return [];
   }
 
   async snapshotAt(seq: number): Promise<Snapshot> {
@@ -50,8 +60,8 @@ class HeldJournal implements Pick<Journal, "append" | "snapshotAt" | "writeSnaps
     this.#open.shift()?.resolve();
   }
 
-  fail(message: string): void {
-    this.#open.shift()?.reject(new Error(message));
+  fail(code: "away" | "fenced", message: string): void {
+    this.#open.shift()?.reject(new LogRejection(code, message));
   }
 }
 
@@ -75,16 +85,23 @@ class FaultyHarbor extends Harbor {
   }
 }
 
-function start(snapshotEvery = 1_000) {
+function start(snapshotEvery = 1_000, isHeld = () => true) {
   const journal = new HeldJournal();
   const said: string[] = [];
   const harbor = new FaultyHarbor(rulesOf(testConfig(), [1, 2, 3, 4]));
   const runtime = new HarborRuntime({
     harbor,
     lastSeq: 0,
-    snapshots: { every: snapshotEvery, keepEvents: 1_000_000, keepBytes: 1_000_000_000 },
+    snapshots: {
+      every: snapshotEvery,
+      keepEvents: 1_000_000,
+      keepBytes: 1_000_000_000,
+      snapshots: journal,
+      archive: journal,
+    },
+    isHeld,
     stamp: stampMaker(() => 1_000),
-    journal: journal as unknown as Journal,
+    eventLog: journal,
     scheduler: eventLoop,
     tokens: new Tokens(new Uint8Array(32), "test", Date.now),
     log: pino({ level: "silent" }),
@@ -96,6 +113,7 @@ function start(snapshotEvery = 1_000) {
     listing: () => undefined,
     happened: ({ kind }) => said.push(`happened ${kind}`),
     effect: ({ effect }) => said.push(`effect ${effect}`),
+    failed: ({ what }) => said.push(`failed: ${what}`),
     flush: () => said.push("flush"),
   });
   const enter = (name: string) =>
@@ -139,10 +157,10 @@ describe("the runtime", () => {
       harbor.failsIn = undefined;
       enter("Dovie");
       // Of what was acknowledged to nobody nothing is kept; what was being written is told once it is.
-      expect(said).toEqual(["service-halted", "flush", "service-halted", "service-halted"]);
+      expect(said).toEqual(["service-halted", "flush", "failed: core", "service-halted", "service-halted"]);
       journal.finish();
       await turn();
-      expect(said.slice(4)).toEqual(["push player-arrived", "entered Ansel", "flush"]);
+      expect(said.slice(5)).toEqual(["push player-arrived", "entered Ansel", "flush"]);
       expect(journal.batches).toHaveLength(1);
       expect(runtime.failure).toMatchObject({ what: "core", error: { message: "player.connect: planted" } });
       await expect(runtime.query(() => 1)).rejects.toThrow("planted");
@@ -244,19 +262,71 @@ describe("the runtime", () => {
     expect(said.filter((line) => line.startsWith("happened"))).toHaveLength(2);
   });
 
-  it("stops taking commands for good when the journal fails, and says so to whoever waits", async () => {
+  it.each(["away", "fenced"] as const)(
+    "takes no commands when its log is %s, and says so to who waits",
+    async (what) => {
+      const { journal, runtime, said, enter } = start();
+      enter("Ansel");
+      await journal.until(1);
+      enter("Brisa");
+      const asked = runtime.query(() => "shown");
+      journal.fail(what, "disk full");
+      await expect(asked).rejects.toThrow("disk full");
+      enter("Corin");
+      await turn();
+      expect(said.filter((line) => line !== "flush")).toEqual([
+        ...Array(2).fill("journal-unavailable"),
+        `failed: ${what}`,
+        "journal-unavailable",
+      ]);
+      expect(journal.batches).toHaveLength(1);
+      expect(runtime.failure).toMatchObject({ what, error: { message: "disk full" } });
+    },
+  );
+
+  it("goes on from what is durable once its log can be had again, as if what failed had never been decided", async () => {
     const { journal, runtime, said, enter } = start();
     enter("Ansel");
     await journal.until(1);
-    enter("Brisa");
-    const asked = runtime.query(() => "shown");
-    journal.fail("disk full");
-    await expect(asked).rejects.toThrow("disk full");
-    enter("Corin");
+    journal.finish();
     await turn();
-    expect(said.filter((line) => line !== "flush")).toEqual(Array(3).fill("journal-unavailable"));
-    expect(journal.batches).toHaveLength(1);
-    expect(runtime.failure?.error.message).toBe("disk full");
+    enter("Brisa");
+    await journal.until(2);
+    journal.fail("away", "disk full");
+    await turn();
+    const rules = rulesOf(testConfig(), [1, 2, 3, 4]);
+    const durable = new Harbor(rules);
+    for (const { atMs, ...row } of journal.batches[0]?.rows ?? []) durable.replay(readEvent(row), atMs);
+    const lastSeq = journal.batches[0]?.rows.at(-1)?.seq ?? 0;
+    runtime.takeAgain(durable, { eventLog: journal, lastSeq });
+    said.length = 0;
+    enter("Corin");
+    await journal.until(3);
+    expect(journal.batches[2]?.rows[0]?.seq).toBe(lastSeq + 1);
+    journal.finish();
+    await turn();
+    expect(said).toContain("entered Corin");
+    const names = await runtime.query(({ state }) => [...state.players.byId.values()].map(({ name }) => name));
+    expect(names).toEqual(["Ansel", "Corin"]);
+    expect(() => runtime.takeAgain(durable, { eventLog: journal, lastSeq })).toThrow(/away/);
+  });
+
+  it("answers without an append only while the harbor is surely its own, else after an append of nothing", async () => {
+    let isHeld = true;
+    const { journal, runtime } = start(1_000, () => isHeld);
+    const count = () => runtime.query(({ state }) => state.players.byId.size);
+    expect(await count()).toBe(0);
+    expect(journal.batches).toHaveLength(0);
+    isHeld = false;
+    const asked = count();
+    await journal.until(1);
+    expect(journal.batches[0]?.rows).toEqual([]);
+    journal.finish();
+    expect(await asked).toBe(0);
+    const stale = count();
+    await journal.until(2);
+    journal.fail("fenced", "epoch 2 was opened");
+    await expect(stale).rejects.toThrow("epoch 2 was opened");
   });
 
   it("keeps a snapshot each so many events, of exactly what is durable, and none besides", async () => {

@@ -12,12 +12,13 @@ import {
 } from "@yellow-harbor/core";
 import { type InstanceView, type Problem, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
-import type { Journal, JournalRow } from "../journal/journal.ts";
+import { type EventLog, type JournalRow, LogRejection } from "../journal/event-log.ts";
+import type { Found } from "../journal/kept-harbor.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { failureText, problemOf, type RuntimeFailure } from "./failure.ts";
 import { type Deliveries, deliver, type OutboxEntry, type Settled } from "./outbox.ts";
 import type { Scheduler } from "./scheduler.ts";
-import { SnapshotKeeper, type SnapshotPolicy } from "./snapshots.ts";
+import { SnapshotKeeper, type SnapshotPolicy, type SnapshotPorts } from "./snapshots.ts";
 
 interface Batch {
   readonly rows: JournalRow[];
@@ -33,12 +34,17 @@ interface QueueChange {
 
 export interface RuntimeParts {
   readonly harbor: Harbor;
-  readonly journal: Journal;
+  readonly eventLog: EventLog;
   readonly lastSeq: number;
+  /**
+   * Whether the harbor is surely this process's: what is said without an append has no other proof. Always, where nobody
+   * else can have it while this process lives.
+   */
+  readonly isHeld?: () => boolean;
   readonly tokens: Pick<Tokens, "signPass">;
   readonly stamp: () => Stamp;
   readonly scheduler: Scheduler;
-  readonly snapshots: SnapshotPolicy;
+  readonly snapshots: SnapshotPolicy & Omit<SnapshotPorts, "eventLog">;
   readonly log: Pick<Logger, "error" | "fatal">;
 }
 
@@ -50,8 +56,9 @@ const LONGEST_SLEEP_MS = 1_000;
  */
 export class HarborRuntime {
   readonly #parts: RuntimeParts;
-  readonly #harbor: Harbor;
-  readonly #snapshots: SnapshotKeeper;
+  #harbor: Harbor;
+  #eventLog: EventLog;
+  #snapshots: SnapshotKeeper;
   #outlets: Deliveries | undefined;
   #watchers = 0;
   #batch: Batch = newBatch();
@@ -71,7 +78,8 @@ export class HarborRuntime {
     this.#harbor = parts.harbor;
     this.#seq = parts.lastSeq;
     this.#durableSeq = parts.lastSeq;
-    this.#snapshots = new SnapshotKeeper(parts.journal, parts.snapshots, parts.lastSeq, parts.log);
+    this.#eventLog = parts.eventLog;
+    this.#snapshots = this.#newKeeper();
   }
 
   /** Connects those who speak. Before this nothing may be submitted. */
@@ -172,6 +180,18 @@ export class HarborRuntime {
     };
   }
 
+  /** Goes on from what is durable, after the log was away. The first commands are those of a start. */
+  takeAgain(harbor: Harbor, { eventLog, lastSeq }: Pick<Found, "eventLog" | "lastSeq">): void {
+    if (this.#failure?.what !== "away") throw new Error("only a harbor whose log was away is taken again");
+    this.#harbor = harbor;
+    this.#eventLog = eventLog;
+    this.#seq = lastSeq;
+    this.#durableSeq = lastSeq;
+    this.#snapshots = this.#newKeeper();
+    this.#timerAt = Number.POSITIVE_INFINITY;
+    this.#failure = undefined;
+  }
+
   /** Starts the clock: what fell due meanwhile fires now, once. */
   start(): void {
     this.#setTimer();
@@ -242,7 +262,7 @@ export class HarborRuntime {
         await this.#commit(batch);
         this.#snapshots.consider(this.#durableSeq);
       } catch (error) {
-        this.#fail({ what: "journal", error: error as Error }, batch.outbox);
+        this.#fail({ what: rejectionOf(error), error: error as Error }, batch.outbox);
         break;
       }
       this.#speak(batch.outbox);
@@ -253,8 +273,11 @@ export class HarborRuntime {
 
   async #commit({ rows, instances, outbox }: Batch): Promise<void> {
     const preparing = outbox.flatMap((entry) => this.#prepare(entry) ?? []);
+    const isProven = rows.length > 0 || (this.#parts.isHeld?.() ?? true);
+    // An append of nothing is proof as well that the harbor is still this one's.
+    if (!isProven) await this.#eventLog.append({ rows: [], instances: [] }, this.#durableSeq);
     if (rows.length > 0) {
-      await this.#parts.journal.append({ rows, instances: [...instances.values()] }, this.#durableSeq);
+      await this.#eventLog.append({ rows, instances: [...instances.values()] }, this.#durableSeq);
       this.#durableSeq = rows.at(-1)?.seq ?? this.#durableSeq;
       this.#commits += 1;
     }
@@ -302,7 +325,7 @@ export class HarborRuntime {
   #fail(failure: RuntimeFailure, unspoken: readonly OutboxEntry[]): void {
     this.#failure ??= failure;
     this.#callOff?.();
-    this.#parts.log.fatal({ err: failure.error }, `${failureText[failure.what]}; no more commands are taken`);
+    this.#parts.log.fatal({ err: failure.error }, `${failureText[failure.what]}; no commands are taken`);
     const refused = problemOf(failure);
     const entries = [...unspoken, ...this.#batch.outbox];
     this.#batch = newBatch();
@@ -314,6 +337,12 @@ export class HarborRuntime {
       if (entry.out === "run") entry.fail(failure.error);
     }
     this.#outlets?.flush();
+    this.#outlets?.failed(failure);
+  }
+
+  #newKeeper(): SnapshotKeeper {
+    const { snapshots, log } = this.#parts;
+    return new SnapshotKeeper({ ...snapshots, eventLog: this.#eventLog }, snapshots, this.#durableSeq, log);
   }
 
   #setTimer(): void {
@@ -340,5 +369,7 @@ export class HarborRuntime {
     this.#scheduleFlush();
   }
 }
+
+const rejectionOf = (error: unknown) => (error instanceof LogRejection ? error.code : "away");
 
 const newBatch = (): Batch => ({ rows: [], instances: new Map(), outbox: [] });

@@ -1,27 +1,24 @@
 import pino from "pino";
 import { describe, expect, it } from "vitest";
-import type { Journal, Snapshot } from "../journal/journal.ts";
-import { SnapshotKeeper } from "./snapshots.ts";
+import type { Snapshot } from "../journal/snapshots.ts";
+import { SnapshotKeeper, type SnapshotPorts } from "./snapshots.ts";
 
 const log = pino({ level: "silent" });
 
 /** A journal whose snapshots are so long, and what it was given to keep. */
 function journalOf(length: number, write: () => Promise<void> = async () => undefined) {
   const kept: number[] = [];
-  const journal: Partial<Journal> = {
-    snapshotAt: async (seq): Promise<Snapshot> => ({ seq, version: 1, body: "x".repeat(length) }),
-    writeSnapshot: async ({ seq }) => {
-      await write();
-      kept.push(seq);
+  const ports: SnapshotPorts = {
+    archive: { snapshotAt: async (seq): Promise<Snapshot> => ({ seq, version: 1, body: "x".repeat(length) }) },
+    snapshots: {
+      put: async ({ seq }) => {
+        await write();
+        kept.push(seq);
+      },
     },
-    trim: async () => 0,
+    eventLog: { trim: async () => 0 },
   };
-  const keeper = new SnapshotKeeper(
-    journal as Journal,
-    { every: 100, keepEvents: 1_000, keepBytes: 1_000_000_000 },
-    0,
-    log,
-  );
+  const keeper = new SnapshotKeeper(ports, { every: 100, keepEvents: 1_000, keepBytes: 1_000_000_000 }, 0, log);
   return { keeper, kept };
 }
 

@@ -1,6 +1,8 @@
 import { SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { Logger } from "pino";
-import type { Journal } from "../journal/journal.ts";
+import type { Archive } from "../journal/archive.ts";
+import type { EventLog } from "../journal/event-log.ts";
+import type { Snapshots } from "../journal/snapshots.ts";
 
 /**
  * A large state is written less often: one event for each so many characters of the last snapshot. Writing it then costs
@@ -19,20 +21,27 @@ export interface SnapshotPolicy {
   readonly keepBytes: number;
 }
 
+/** Where snapshots come from and go to, and what is trimmed after them. */
+export interface SnapshotPorts {
+  readonly eventLog: Pick<EventLog, "trim">;
+  readonly snapshots: Pick<Snapshots, "put">;
+  readonly archive: Pick<Archive, "snapshotAt">;
+}
+
 /**
  * Has a snapshot made each so many events, so that a start has only the journal's tail to replay; then trims the journal.
  * Snapshots are made from what is durable and in a thread of their own: writing down the state here would hold up everybody.
  */
 export class SnapshotKeeper {
-  readonly #journal: Journal;
+  readonly #ports: SnapshotPorts;
   readonly #policy: SnapshotPolicy;
   readonly #log: Pick<Logger, "error">;
   #lastSeq: number;
   #lastLength = 0;
   #making: Promise<void> = Promise.resolve();
 
-  constructor(journal: Journal, policy: SnapshotPolicy, lastSeq: number, log: Pick<Logger, "error">) {
-    this.#journal = journal;
+  constructor(ports: SnapshotPorts, policy: SnapshotPolicy, lastSeq: number, log: Pick<Logger, "error">) {
+    this.#ports = ports;
     this.#policy = policy;
     this.#lastSeq = lastSeq;
     this.#log = log;
@@ -63,9 +72,9 @@ export class SnapshotKeeper {
 
   async #make(seq: number): Promise<void> {
     try {
-      const snapshot = await this.#journal.snapshotAt(seq);
+      const snapshot = await this.#ports.archive.snapshotAt(seq);
       this.#lastLength = snapshot.body.length;
-      await this.#journal.writeSnapshot(snapshot, this.#spacing);
+      await this.#ports.snapshots.put(snapshot, this.#spacing);
       await this.#trim();
     } catch (error) {
       // The journal itself is whole; the next start replays a longer tail.
@@ -75,6 +84,6 @@ export class SnapshotKeeper {
 
   async #trim(): Promise<void> {
     const keep = { events: this.#policy.keepEvents, bytes: this.#policy.keepBytes };
-    while ((await this.#journal.trim(keep, SNAPSHOT_VERSION, TRIMMED_AT_ONCE)) > 0);
+    while ((await this.#ports.eventLog.trim(keep, SNAPSHOT_VERSION, TRIMMED_AT_ONCE)) > 0);
   }
 }

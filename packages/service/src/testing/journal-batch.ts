@@ -1,4 +1,4 @@
-import type { JournalBatch } from "../journal/journal.ts";
+import type { JournalBatch } from "../journal/event-log.ts";
 
 /** So many small events from a number on, a millisecond apart. */
 export const batch = (fromSeq: number, count = 3): JournalBatch => ({

@@ -17,11 +17,13 @@ const say = async (step, body) => {
         headers: { authorization: `Bearer ${key}`, "content-type": "application/json" },
         body: JSON.stringify(body),
       });
-      return { status: response.status, body: await response.json() };
+      // A poll is held, and never refused, while the service cannot write.
+      if (response.status < 500 || step === "poll") return { status: response.status, body: await response.json() };
     } catch {
-      if (performance.now() - begin > AWAY_MOST_MS) process.exit(4);
-      await new Promise((resolve) => setTimeout(resolve, 50));
+      // Nobody listens there now.
     }
+    if (performance.now() - begin > AWAY_MOST_MS) process.exit(4);
+    await new Promise((resolve) => setTimeout(resolve, 50));
   }
 };
 

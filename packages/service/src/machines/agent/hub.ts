@@ -59,6 +59,11 @@ export class AgentHub implements Door {
     return "refused" in found ? found : { welcome: (agent) => this.#welcome(found.machine, agent) };
   }
 
+  /** Agents come again by themselves, and are told what to do as at a start. */
+  endAll(): void {
+    for (const socket of this.sockets.clients) socket.close(GOING_AWAY, "harbor-away");
+  }
+
   close(): void {
     clearInterval(this.#pinging);
     for (const socket of this.sockets.clients) socket.close(GOING_AWAY, "shutting-down");

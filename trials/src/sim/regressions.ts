@@ -19,6 +19,18 @@ export const found: Readonly<Record<string, Found>> = {
       { do: "tick", ms: 4_300 },
     ],
   },
+  "a request of a connection from before the journal was away, for a player who had not come back": {
+    seed: 200_007,
+    script: [
+      { do: "start" },
+      { do: "connect", who: 40 },
+      { do: "onward", which: 46 },
+      { do: "connect", who: 44 },
+      { do: "act", who: 10, act: 988, n: 36, m: 16 },
+      { do: "cut", who: 4, noticed: true },
+      { do: "commit", how: "kept-but-failed" },
+    ],
+  },
   "a match settled whose room had closed in the same read": {
     seed: 505,
     script: [

@@ -164,6 +164,10 @@ export class SimService {
   }
 
   request(link: Link, id: number, command: Asking): void {
+    // As the gateway does: who is here by another connection, or by none, is not spoken for by this one.
+    const known = this.#runtime.decided.state.players.byId.get(link.player ?? "");
+    if (known !== undefined && known.connection !== link.number)
+      return this.#hand(link, { say: "close", code: "taken-over" });
     this.#submit(command, (settled) => {
       this.#hand(link, {
         say: "reply",

@@ -217,6 +217,8 @@ export class Gateway implements Door {
   }
 
   #receive(connection: Connection, bytes: Buffer, isBinary: boolean): void {
+    // What was told to close may say on for as long as its client keeps it open, and speaks for nobody any more.
+    if (!connection.isOpen) return;
     const now = steadyMs();
     connection.lastSignMs = now;
     connection.lastFrameMs = now;

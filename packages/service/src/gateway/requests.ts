@@ -19,6 +19,8 @@ import type { EphemeralMessages } from "./ephemeral.ts";
 import { deedOf } from "./moderation.ts";
 import { commandOf } from "./verify.ts";
 
+const takenOver = problem("taken-over", "The player is here by another connection; this one is closed.");
+
 export interface RequestParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
@@ -60,6 +62,7 @@ export class Requests {
         : "Say hello first.";
       return connection.refuse(problem("hello-expected", detail), request.id);
     }
+    if (this.#isFormer(connection, player)) return connection.close(takenOver);
     const isGuess = request.ask === "room.join" && "code" in request.args;
     if (isGuess) {
       const refused = this.#parts.allowances.codeRefusal(player, connection.quota, steadyMs());
@@ -77,6 +80,12 @@ export class Requests {
     if (isEphemeral(request)) this.#parts.desk.carryOut(connection, player, request, answer);
     else if (needsVerifying(request)) this.#examine(connection, player, request, answer);
     else this.#dispatch(connection, player, request, answer);
+  }
+
+  /** Whether the harbor has the player by another connection, or by none: then this one speaks for nobody. */
+  #isFormer({ number }: Connection, player: PlayerId): boolean {
+    const known = this.#parts.runtime.decided.state.players.byId.get(player);
+    return known !== undefined && known.connection !== number;
   }
 
   /** What a moderator does in a room of others is written down before it is answered. */
@@ -108,6 +117,7 @@ export class Requests {
         from: connection.from,
         isAsked: (run) => runtime.decided.state.travels.byRun.get(run)?.hosting?.player === player,
       });
+      if (this.#isFormer(connection, player)) return connection.close(takenOver);
       if (!("refused" in looked)) return runtime.submit(looked, answer);
       answer(looked);
       this.#parts.flushSoon();

@@ -162,3 +162,24 @@ describe("a resume", () => {
     expect(await after.operator.room(room.id)).toEqual(ansel.state.room);
   });
 });
+
+describe("a connection that was told to close", () => {
+  it("says nothing more for its player, however long its client keeps it open", async () => {
+    const service = await startTestService();
+    const former = await rawClient(service.url);
+    // A client that does not answer a close, and so keeps its side open until it is cut.
+    former.socket.close = () => undefined;
+    former.send({ frame: "hello", wire: 1, name: "Ansel", build: "game-1" });
+    const { resume } = (await former.frame("welcome")) as { resume: string };
+    const ansel = await service.player("Ansel", { resume });
+    const { room } = await ansel.openRoom();
+    expect(await former.frame("closing")).toMatchObject({ problem: { code: "taken-over" } });
+    former.send({ frame: "request", id: 7, ask: "room.set-ready", args: { ready: true } });
+    former.send({ frame: "request", id: 8, ask: "room.leave", args: {} });
+    // Whatever they came to is done by now: the room is asked after what was sent before it.
+    for (let n = 0; n < 3; n++) await ansel.setBoardEntry("asked", n);
+    expect(await service.operator.room(room.id)).toMatchObject({ members: { [ansel.id]: { ready: false } } });
+    expect(former.frames.map(({ frame }) => frame)).not.toContain("reply");
+    former.socket.terminate();
+  });
+});

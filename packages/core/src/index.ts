@@ -54,7 +54,7 @@ export { backOffMs, type Lower, percentile, planOf, stepOf } from "./planning/in
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
 export const { room: roomView, listing: roomListing, level: levelView } = rooms.views;
 export const { page: directoryPage, isCursor: isDirectoryCursor } = rooms.directory;
-export const { moderated: moderatedRoom } = rooms;
+export const { moderated: moderatedRoom, harborOfCode } = rooms;
 export const { fits, fittingListings, listedRooms, listingChange } = rooms.directory;
 export const { room: explainRoom, join: explainJoin } = rooms.explain;
 export const { travel: explainTravel } = travel.explain;

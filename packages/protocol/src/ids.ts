@@ -4,7 +4,10 @@ import { CODE_LENGTH } from "./limits.ts";
 export const id = (prefix: string, what: string) =>
   z
     .string()
-    .regex(new RegExp(`^${prefix}_[a-z0-9]{12}$`), `expected the id of ${what}, such as ${prefix}_4kq2m7c9x0ab`)
+    .regex(
+      new RegExp(`^${prefix}_(?:[a-z0-9]{2})?[a-z0-9]{12}$`),
+      `expected the id of ${what}, such as ${prefix}_4kq2m7c9x0ab`,
+    )
     .meta({
       id: `${what.replace(/^an? /, "").replace(/^./, (c) => c.toUpperCase())}Id`,
       description: `Id of ${what}.`,
@@ -23,6 +26,15 @@ export type InstanceId = z.infer<typeof InstanceId>;
 export type RunId = z.infer<typeof RunId>;
 export type PassId = z.infer<typeof PassId>;
 export type BanId = z.infer<typeof BanId>;
+
+/** Numbers of harbors are below this: two characters of base 36. */
+export const HARBORS_MAX = 36 ** 2;
+
+/** Number of the harbor that something belongs to, by its id. */
+export function harborOfId(id: string): number {
+  const [, own = ""] = id.split("_");
+  return own.length === 14 ? Number.parseInt(own.slice(0, 2), 36) : 0;
+}
 
 /** Name of something in the configuration: a lobby, a level, a pool, a build line, a room kind. */
 export const ConfigName = z

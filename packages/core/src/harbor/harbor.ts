@@ -100,7 +100,7 @@ export class Harbor {
       state: this.#state,
       rules: this.#rules,
       at: stamp.at,
-      random: randomFrom(stamp.entropy),
+      random: randomFrom(stamp.entropy, this.#rules.share.number),
     };
     const first = decide(context, command);
     if ("refused" in first) return { refused: first.refused, appliedEvents: [], effects: [] };

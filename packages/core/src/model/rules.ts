@@ -16,6 +16,11 @@ export interface HarborRules {
   readonly harbor: ConfigName;
   /** From which room codes are made. It is a secret: from it every code could be worked out. */
   readonly codeKey: Entropy;
+  /**
+   * Which of the harbors of its place this is, counted from 0, and of how many. Ids begin with the number, and of the room
+   * codes each harbor gives out its share: so that both say where they belong.
+   */
+  readonly share: { readonly number: number; readonly of: number };
   readonly players: {
     /** Most players known at once, those away included. */
     readonly limit: number;

@@ -11,10 +11,12 @@ export type Entropy = readonly [number, number, number, number];
 export interface Random {
   /** Whole number from 0 to `below - 1`. */
   below(below: number): number;
+  /** Number of the harbor whose ids are made from it. */
+  readonly harbor: number;
 }
 
 /** sfc32 (C. Doty-Humphrey, PractRand): small, fast, passes the usual statistical batteries. Not for secrets. */
-export function randomFrom([e0, e1, e2, e3]: Entropy): Random {
+export function randomFrom([e0, e1, e2, e3]: Entropy, harbor = 0): Random {
   let a = e0 | 0;
   let b = e1 | 0;
   let c = e2 | 0;
@@ -28,15 +30,18 @@ export function randomFrom([e0, e1, e2, e3]: Entropy): Random {
     c = (c + t) | 0;
     return t >>> 0;
   };
-  return { below: (below) => Math.floor((next() / 0x1_0000_0000) * below) };
+  return { harbor, below: (below) => Math.floor((next() / 0x1_0000_0000) * below) };
 }
 
 const ID_ALPHABET = "0123456789abcdefghijklmnopqrstuvwxyz";
 const ID_LENGTH = 12;
 
-/** An id such as `r_4kq2m7c9x0ab`: 62 bits, unguessable only as far as the stamp's entropy is; never used as a secret. */
+/**
+ * An id such as `r_4kq2m7c9x0ab`: 62 bits, unguessable only as far as the stamp's entropy is; never used as a secret. Before
+ * them stands the harbor that it belongs to, as in `r_014kq2m7c9x0ab`, unless that is the first: see `harborOfId`.
+ */
 export function newId(prefix: string, random: Random): string {
-  let id = `${prefix}_`;
+  let id = `${prefix}_${random.harbor === 0 ? "" : random.harbor.toString(36).padStart(2, "0")}`;
   for (let n = 0; n < ID_LENGTH; n++) id += ID_ALPHABET[random.below(ID_ALPHABET.length)];
   return id;
 }

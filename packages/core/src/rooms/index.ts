@@ -13,6 +13,7 @@ import {
   listedRooms,
   listingChange,
 } from "./directory/directory.ts";
+import { harborOfCode } from "./entry/codes.ts";
 import { moderatedRoom } from "./entry/decide-leaving.ts";
 import { roomViolations } from "./invariants.ts";
 import { levelView } from "./settings/levels.ts";
@@ -47,6 +48,7 @@ export const rooms = {
   also: { touch: touchRoom, markAllAway: markMembersAway, markAboard, markAllAshore },
   views: { room: roomView, listing: roomListing, level: levelView },
   moderated: moderatedRoom,
+  harborOfCode,
   directory: {
     isSeen: isSeenInDirectory,
     page: directoryPage,

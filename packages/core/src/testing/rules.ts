@@ -145,6 +145,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   return {
     harbor: "test-harbor",
     codeKey: [1, 2, 3, 4],
+    share: { number: 37, of: 64 },
     players: { limit: 100, builds: ["game-1"], graceMs: 5_000, sameAccount: "take-over" },
     lobbies: new Map([
       [

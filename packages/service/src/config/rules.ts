@@ -10,6 +10,7 @@ export function rulesOf(config: Config, codeKey: Entropy): HarborRules {
   return {
     harbor,
     codeKey,
+    share: { number: 0, of: 1 },
     players: { limit, builds, graceMs, sameAccount: accounts.sameAccount },
     lobbies: new Map(Object.entries(config.lobbies)),
     roomKinds: new Map(Object.entries(config.roomKinds)),

@@ -93,7 +93,7 @@ export function erasePerson(sqlite: Database.Database, person: Person, tag: stri
 }
 
 /** Rooms, runs, tickets and matches that a text names. */
-const TOGETHER = /"[rutm]_[0-9a-z]{12}"/g;
+const TOGETHER = /"[rutm]_[0-9a-z]{12,14}"/g;
 
 /** Events that name somebody by an id, and those of the same rooms and searches that tell of it by its name alone. */
 function rowsAbout(sqlite: Database.Database, person: Person): { seq: number; body: string }[] {

@@ -19,7 +19,7 @@ import { pickableIn } from "../settings/decide-settings.ts";
 import { levelView } from "../settings/levels.ts";
 import { obstacles } from "../start/obstacles.ts";
 import { roomView } from "../view.ts";
-import { freeCode } from "./codes.ts";
+import { codesUsedUp, freeCode } from "./codes.ts";
 import { departedEvent } from "./decide-leaving.ts";
 
 type Player = NonNullable<ReturnType<RoomsPart["players"]["byId"]["get"]>>;
@@ -160,7 +160,8 @@ function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish
     });
   }
   const room = newId("r", random);
-  const { code, codeNumber } = freeCode(state.rooms, rules.codeKey);
+  const free = freeCode(state.rooms, rules);
+  if (free === undefined) return codesUsedUp(state.rooms.byCode.size);
   const side = kind.sides?.names[0];
   const picked =
     args.level === undefined ? undefined : pickableIn(context, { kind: kindName, levelBy: kind.levelBy }, args.level);
@@ -169,8 +170,7 @@ function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish
   const opened: RoomEvent = {
     kind: "room.opened",
     room,
-    code,
-    codeNumber,
+    ...free,
     capacity,
     lobby: player.lobby,
     roomKind: kindName,

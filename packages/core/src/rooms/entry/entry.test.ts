@@ -1,11 +1,11 @@
-import { CODE_ALPHABET } from "@yellow-harbor/protocol";
+import { CODE_ALPHABET, harborOfId } from "@yellow-harbor/protocol";
 import { beforeEach, describe, expect, it } from "vitest";
 import { matchesOf } from "../../model/pools/holds.ts";
 import { testRules } from "../../testing/rules.ts";
 import { boardAll, bringUp, instanceOf, joinRoom, openRoom, playRoom, startRoom } from "../../testing/scenes.ts";
 import { TestHarbor } from "../../testing/test-harbor.ts";
 import { explainJoin } from "../start/obstacles.ts";
-import { CODE_SPACE, codeOf } from "./codes.ts";
+import { CODE_SPACE, codeOf, harborOfCode } from "./codes.ts";
 
 let test: TestHarbor;
 let ansel: string;
@@ -137,10 +137,12 @@ describe("a room", () => {
 
   it("that outlives the whole cycle of codes keeps its own", () => {
     const room = openRoom(test, ansel);
-    test.harbor.state.rooms.opened = CODE_SPACE;
+    const { codeKey, share } = test.harbor.rules;
+    test.harbor.state.rooms.opened = Math.floor(CODE_SPACE / share.of);
     const other = openRoom(test, brisa);
     expect(test.room(other).code).not.toBe(test.room(room).code);
-    expect(test.room(other).code).toBe(codeOf(1, test.harbor.rules.codeKey));
+    expect(test.room(other).code).toBe(codeOf(share.of + share.number, codeKey));
+    expect(harborOfCode(test.room(other).code, test.harbor.rules)).toBe(harborOfId(other));
     expect([...test.room(other).code].every((letter) => CODE_ALPHABET.includes(letter))).toBe(true);
   });
 });

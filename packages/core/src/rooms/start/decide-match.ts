@@ -5,7 +5,7 @@ import type { AdmittedMember, RoomEvent } from "../../model/rooms/events.ts";
 import { freePlaces, sideSizes } from "../../model/rooms/sides.ts";
 import { newId } from "../../model/stamp.ts";
 import type { RoomsPart } from "../../model/state.ts";
-import { freeCode } from "../entry/codes.ts";
+import { codesUsedUp, freeCode } from "../entry/codes.ts";
 import { levelView } from "../settings/levels.ts";
 import { startedEvent } from "./decide-start.ts";
 
@@ -32,14 +32,14 @@ export function convene({ state, rules, random }: RoomsContext, { match, queue, 
   const [host, ...others] = admitted.map((one, place) => seatOf(state, one, place));
   if (host === undefined) return refuse("everybody-left", "The match has no players.");
   const room = newId("r", random);
-  const { code, codeNumber } = freeCode(state.rooms, rules.codeKey);
+  const free = freeCode(state.rooms, rules);
+  if (free === undefined) return codesUsedUp(state.rooms.byCode.size);
   const picked = levelView(rules, level);
   const build = state.players.byId.get(host.id)?.build ?? "";
   const opened: RoomEvent = {
     kind: "room.opened",
     room,
-    code,
-    codeNumber,
+    ...free,
     lobby,
     roomKind,
     build,

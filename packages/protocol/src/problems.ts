@@ -63,6 +63,7 @@ export const problemTable = {
   banned: row("The player is banned from the harbor", 403, 5, "never", 4443),
   "ban-unknown": row("There is no such ban", 404, 3, "changed"),
   "player-unknown": row("There is no such player", 404, 3, "changed", 4404),
+  "harbor-busy": row("Too many requests are under way", 503, 6, "later", 4504),
   "codes-used-up": row("No room code is free", 503, 6, "later"),
   "harbor-full": row("The player limit is reached", 503, 6, "later", 4503),
   "taken-over": row("The player connected again elsewhere", 409, 4, "never", 4409),

@@ -25,6 +25,9 @@ export interface ConnectionLimits {
 /** Requests that are kept until the welcome. */
 export const EARLY_MAX = 16;
 
+/** Requests of one connection that may be under way: with so many its socket is not read, until half of them are answered. */
+export const UNDER_WAY_MAX = 64;
+
 /** So long a connection that is cut may take to close by itself. */
 const CUT_MS = 200;
 
@@ -64,6 +67,9 @@ export class Connection {
   lastFrameMs: number;
   /** Whether its game sends heartbeats at all: silence says something only of one that does. */
   hasSentHeartbeats = false;
+  #underWay = 0;
+  /** Whether its socket is not read now: its silence is ours. */
+  isHeld = false;
   /** Done when the last request is that something had to be looked up for. */
   looking: Promise<void> = NOTHING;
   /** Whether the room was told that its game is silent. */
@@ -108,6 +114,24 @@ export class Connection {
     const early = this.#early ?? [];
     this.#early = undefined;
     return early;
+  }
+
+  /** One more request is under way. */
+  begin(): void {
+    this.#underWay += 1;
+    if (this.#underWay < UNDER_WAY_MAX || this.isHeld) return;
+    this.isHeld = true;
+    this.#socket.pause();
+  }
+
+  /** One of them is answered. */
+  end(): void {
+    this.#underWay -= 1;
+    if (!this.isHeld || this.#underWay > UNDER_WAY_MAX / 2) return;
+    this.isHeld = false;
+    this.lastSignMs = steadyMs();
+    this.lastFrameMs = this.lastSignMs;
+    this.#socket.resume();
   }
 
   /** Takes an encoded frame for the next flush. */

@@ -22,6 +22,7 @@ import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { UpdatePush } from "../runtime/outbox.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
+import { whyBusy } from "./admission.ts";
 import { Allowances } from "./allowance.ts";
 import { sendTo } from "./broadcast.ts";
 import { Connection, type ConnectionSource } from "./connection.ts";
@@ -265,6 +266,8 @@ export class Gateway implements Door {
     if (connection.player || connection.isGreeting) {
       return connection.refuse(problem("hello-twice", "A hello was said on this connection already; send requests."));
     }
+    const busy = whyBusy(hello.resume === undefined ? "hello" : "resume", this.#parts.runtime.underWay);
+    if (busy) return connection.close(busy);
     // Coming back brings nobody new.
     if (hello.resume === undefined && !connection.quota.guests.take(steadyMs())) {
       const detail = "This address has brought as many new players as it may for now; wait a minute.";
@@ -332,6 +335,7 @@ export class Gateway implements Door {
     const { silenceMs } = this.#parts.players;
     const now = steadyMs();
     for (const connection of this.#connections.values()) {
+      if (connection.isHeld) continue;
       if (now - connection.lastSignMs > silenceMs) connection.cut("connection-silent");
       else connection.ping();
       const { player } = connection;

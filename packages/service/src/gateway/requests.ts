@@ -4,6 +4,7 @@ import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
+import { whyBusy } from "./admission.ts";
 import type { Allowances } from "./allowance.ts";
 import { type Connection, EARLY_MAX } from "./connection.ts";
 import type { CheckedRequest } from "./decode.ts";
@@ -48,7 +49,8 @@ export class Requests {
     const tooMuch =
       player === undefined
         ? undefined
-        : this.#parts.allowances.refusal(player, { ask: request.ask, bytes, quota }, now);
+        : (whyBusy(request.ask, this.#parts.runtime.underWay) ??
+          this.#parts.allowances.refusal(player, { ask: request.ask, bytes, quota }, now));
     if (tooMuch) connection.say({ frame: "reply", id: request.id, problem: tooMuch });
     else this.carryOut(connection, request);
   }
@@ -68,8 +70,10 @@ export class Requests {
       const refused = this.#parts.allowances.codeRefusal(player, connection.quota, steadyMs());
       if (refused) return connection.say({ frame: "reply", id: request.id, problem: refused });
     }
+    connection.begin();
     const answer = (given: Answer) => {
       const { id } = request;
+      connection.end();
       if (isGuess && "refused" in given && given.refused.code === "room-code-unknown") {
         this.#parts.allowances.missedCode(player, connection.quota, steadyMs());
       }

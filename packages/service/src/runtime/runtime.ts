@@ -10,21 +10,13 @@ import {
   type Stamp,
   writeEvent,
 } from "@yellow-harbor/core";
-import { type InstanceView, type Problem, problem } from "@yellow-harbor/protocol";
-import type { Logger } from "pino";
-import { type EventLog, type JournalRow, LogRejection } from "../journal/event-log.ts";
+import { type Problem, problem } from "@yellow-harbor/protocol";
+import type { EventLog } from "../journal/event-log.ts";
 import type { Found } from "../journal/kept-harbor.ts";
-import type { Tokens } from "../keys/tokens.ts";
+import { type Batch, BatchWriter, newBatch, rejectionOf, type WriterParts } from "./batch-writer.ts";
 import { failureText, problemOf, type RuntimeFailure } from "./failure.ts";
 import { type Deliveries, deliver, type OutboxEntry, type Settled } from "./outbox.ts";
 import type { Scheduler } from "./scheduler.ts";
-import { SnapshotKeeper, type SnapshotPolicy, type SnapshotPorts } from "./snapshots.ts";
-
-interface Batch {
-  readonly rows: JournalRow[];
-  readonly instances: Map<string, InstanceView>;
-  readonly outbox: OutboxEntry[];
-}
 
 /** Queues that are new or have other rules, and those that are gone. */
 interface QueueChange {
@@ -32,20 +24,12 @@ interface QueueChange {
   readonly gone: string[];
 }
 
-export interface RuntimeParts {
+export interface RuntimeParts extends WriterParts {
   readonly harbor: Harbor;
   readonly eventLog: EventLog;
   readonly lastSeq: number;
-  /**
-   * Whether the harbor is surely this process's: what is said without an append has no other proof. Always, where nobody
-   * else can have it while this process lives.
-   */
-  readonly isHeld?: () => boolean;
-  readonly tokens: Pick<Tokens, "signPass">;
   readonly stamp: () => Stamp;
   readonly scheduler: Scheduler;
-  readonly snapshots: SnapshotPolicy & Omit<SnapshotPorts, "eventLog">;
-  readonly log: Pick<Logger, "error" | "fatal">;
 }
 
 const LONGEST_SLEEP_MS = 1_000;
@@ -57,14 +41,13 @@ const LONGEST_SLEEP_MS = 1_000;
 export class HarborRuntime {
   readonly #parts: RuntimeParts;
   #harbor: Harbor;
-  #eventLog: EventLog;
-  #snapshots: SnapshotKeeper;
+  #writer: BatchWriter;
+  #formerCommits = 0;
   #outlets: Deliveries | undefined;
   #watchers = 0;
   #batch: Batch = newBatch();
   #seq: number;
-  #durableSeq: number;
-  #commits = 0;
+  #underWay = 0;
   #isWriting = false;
   #isFlushDue = false;
   #callOff: (() => void) | undefined;
@@ -77,9 +60,7 @@ export class HarborRuntime {
     this.#parts = parts;
     this.#harbor = parts.harbor;
     this.#seq = parts.lastSeq;
-    this.#durableSeq = parts.lastSeq;
-    this.#eventLog = parts.eventLog;
-    this.#snapshots = this.#newKeeper();
+    this.#writer = new BatchWriter(parts, parts.eventLog, parts.lastSeq);
   }
 
   /** Connects those who speak. Before this nothing may be submitted. */
@@ -110,7 +91,13 @@ export class HarborRuntime {
   }
 
   get journalStatus(): { seq: number; commits: number; waiting: number } {
-    return { seq: this.#durableSeq, commits: this.#commits, waiting: this.#seq - this.#durableSeq };
+    const { durableSeq, commits } = this.#writer;
+    return { seq: durableSeq, commits: this.#formerCommits + commits, waiting: this.#seq - durableSeq };
+  }
+
+  /** Commands and reads that are not answered yet. */
+  get underWay(): number {
+    return this.#underWay;
   }
 
   /** Decides a command now; `done` hears how it ended once that is durable and `prepare` has done its part. */
@@ -129,13 +116,17 @@ export class HarborRuntime {
     if (this.#failure) return done({ refused: problemOf(this.#failure) });
     if (outcome === undefined) return;
     let settled: Settled<ReplyTo<C["do"]>> = outcome.refused ? { refused: outcome.refused } : { reply: outcome.reply };
+    this.#underWay += 1;
     this.#batch.outbox.push({
       out: "settle",
       prepare: prepare && (() => prepare(settled)),
       refuse: (refused) => {
         settled = { refused };
       },
-      done: () => done(settled),
+      done: () => {
+        this.#underWay -= 1;
+        done(settled);
+      },
     });
     this.#scheduleFlush();
   }
@@ -149,7 +140,16 @@ export class HarborRuntime {
   read<T>(read: (harbor: Harbor, atMs: number) => T, done: (answer: T) => void, fail: (error: Error) => void): void {
     if (this.#failure) return fail(this.#failure.error);
     const answer = read(this.#harbor, this.#parts.stamp().at);
-    this.#batch.outbox.push({ out: "run", run: () => done(answer), fail });
+    this.#underWay += 1;
+    const settle = (tell: () => void) => {
+      this.#underWay -= 1;
+      tell();
+    };
+    this.#batch.outbox.push({
+      out: "run",
+      run: () => settle(() => done(answer)),
+      fail: (error) => settle(() => fail(error)),
+    });
     this.#scheduleFlush();
   }
 
@@ -184,10 +184,9 @@ export class HarborRuntime {
   takeAgain(harbor: Harbor, { eventLog, lastSeq }: Pick<Found, "eventLog" | "lastSeq">): void {
     if (this.#failure?.what !== "away") throw new Error("only a harbor whose log was away is taken again");
     this.#harbor = harbor;
-    this.#eventLog = eventLog;
+    this.#formerCommits += this.#writer.commits;
+    this.#writer = new BatchWriter(this.#parts, eventLog, lastSeq);
     this.#seq = lastSeq;
-    this.#durableSeq = lastSeq;
-    this.#snapshots = this.#newKeeper();
     this.#timerAt = Number.POSITIVE_INFINITY;
     this.#failure = undefined;
   }
@@ -207,7 +206,7 @@ export class HarborRuntime {
     // What still comes, as from a process that ends meanwhile, is seen to at the next start.
     this.#isStopped = true;
     this.#callOff?.();
-    if (!this.#failure) await this.#snapshots.settle(this.#durableSeq);
+    if (!this.#failure) await this.#writer.settle();
   }
 
   /** Hears of each event while the state is as it was right after it. */
@@ -259,8 +258,7 @@ export class HarborRuntime {
       const batch = this.#batch;
       this.#batch = newBatch();
       try {
-        await this.#commit(batch);
-        this.#snapshots.consider(this.#durableSeq);
+        await this.#writer.write(batch);
       } catch (error) {
         this.#fail({ what: rejectionOf(error), error: error as Error }, batch.outbox);
         break;
@@ -269,32 +267,6 @@ export class HarborRuntime {
     }
     this.#isWriting = false;
     for (const resolve of this.#idle.splice(0)) resolve();
-  }
-
-  async #commit({ rows, instances, outbox }: Batch): Promise<void> {
-    const preparing = outbox.flatMap((entry) => this.#prepare(entry) ?? []);
-    const isProven = rows.length > 0 || (this.#parts.isHeld?.() ?? true);
-    // An append of nothing is proof as well that the harbor is still this one's.
-    if (!isProven) await this.#eventLog.append({ rows: [], instances: [] }, this.#durableSeq);
-    if (rows.length > 0) {
-      await this.#eventLog.append({ rows, instances: [...instances.values()] }, this.#durableSeq);
-      this.#durableSeq = rows.at(-1)?.seq ?? this.#durableSeq;
-      this.#commits += 1;
-    }
-    await Promise.all(preparing);
-  }
-
-  #prepare(entry: OutboxEntry): Promise<void> | undefined {
-    if (entry.out === "pass") {
-      return this.#parts.tokens.signPass(entry.push.pass).then((pass) => {
-        entry.pass = pass;
-      });
-    }
-    if (entry.out !== "settle") return undefined;
-    return entry.prepare?.().catch((error: unknown) => {
-      this.#parts.log.error({ err: error }, "a reply could not be prepared");
-      entry.refuse(problem("internal", "The reply could not be made; the change stands. Connect again."));
-    });
   }
 
   #speak(outbox: readonly OutboxEntry[]): void {
@@ -337,12 +309,7 @@ export class HarborRuntime {
       if (entry.out === "run") entry.fail(failure.error);
     }
     this.#outlets?.flush();
-    this.#outlets?.failed(failure);
-  }
-
-  #newKeeper(): SnapshotKeeper {
-    const { snapshots, log } = this.#parts;
-    return new SnapshotKeeper({ ...snapshots, eventLog: this.#eventLog }, snapshots, this.#durableSeq, log);
+    this.#outlets?.failed(this.#failure);
   }
 
   #setTimer(): void {
@@ -369,7 +336,3 @@ export class HarborRuntime {
     this.#scheduleFlush();
   }
 }
-
-const rejectionOf = (error: unknown) => (error instanceof LogRejection ? error.code : "away");
-
-const newBatch = (): Batch => ({ rows: [], instances: new Map(), outbox: [] });

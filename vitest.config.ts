@@ -17,8 +17,8 @@ export default defineConfig({
     ],
     testTimeout: 60_000,
     hookTimeout: 60_000,
-    // Real services, processes and browsers, which bring work of their own: no more of them than two cores have room for.
-    maxWorkers: 2,
+    // Real services, processes and browsers wait for much of their time: three files share two cores well.
+    maxWorkers: 3,
     pool: "forks",
     // A worker loads what is tested once, and not for each of its files: each ends what it started.
     isolate: false,

@@ -88,11 +88,11 @@ describe("the simulation", () => {
     ["processes that nobody launched", startTwice, ["early-start"]],
   ] as const)("finds %s, and a short script that shows it", { timeout: 60_000 }, async (_what, spoil, codes) => {
     const seed = 8;
-    const options = { seed, spoil, compareEvery: 1 };
+    const options = { seed, spoil, compareEvery: 10 };
     const { fault } = await runScript(scriptOf(seed, 5_000), options);
     expect(codes).toContain(fault?.code);
     const fails = async (script: readonly Step[]) => (await runScript(script, options)).fault?.code === fault?.code;
-    const script = await shorten([...scriptOf(seed, fault?.atStep ?? 0)], fails, 300);
+    const script = await shorten([...scriptOf(seed, fault?.atStep ?? 0)], fails, 200);
     expect(await fails(script)).toBe(true);
     expect(script.length).toBeLessThan(60);
   });

@@ -141,8 +141,8 @@ const unknownLevel = ({ rules }: RoomsContext, level: string): Refusal =>
     accepted: [...rules.levels.keys()],
   });
 
-function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish): Decision<InRoom> {
-  const { state, rules, random } = context;
+/** The kind of room that is to be opened, with the places it is to have. */
+function kindFor({ rules }: RoomsContext, player: Player, args: Wish) {
   const allowed = rules.lobbies.get(player.lobby)?.roomKinds ?? [];
   const hasLevel = (one: string) => args.level === undefined || rules.roomKinds.get(one)?.levels.includes(args.level);
   const kindName = args.kind ?? allowed.find(hasLevel) ?? allowed[0];
@@ -159,6 +159,14 @@ function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish
       fields: [{ path: "args.capacity", message: `expected ${min} to ${max}` }],
     });
   }
+  return { kindName, kind, capacity };
+}
+
+function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish): Decision<InRoom> {
+  const { state, rules, random } = context;
+  const found = kindFor(context, player, args);
+  if ("refused" in found) return found;
+  const { kindName, kind, capacity } = found;
   const room = newId("r", random);
   const free = freeCode(state.rooms, rules);
   if (free === undefined) return codesUsedUp(state.rooms.byCode.size);

@@ -9,6 +9,17 @@ import { TravelView } from "./travel.ts";
 import { Patch } from "./update.ts";
 import { HarborView, InstanceState, InstanceView, LobbySummary, Phase, Presence, RoomView } from "./views.ts";
 
+export const WorkerView = z
+  .object({
+    pid: z.int(),
+    isReady: z.boolean().meta({ description: "Whether it can be handed sockets, or still starts." }),
+    connections: z.int().meta({ description: "Connections of players that it has." }),
+    unreadBytes: z.int().meta({ description: "What it was told and has not read yet." }),
+    upMs: z.int(),
+  })
+  .meta({ id: "Worker", description: "A process that has sockets of players' clients." });
+export type WorkerView = z.infer<typeof WorkerView>;
+
 export const StatusView = z
   .object({
     harbor: ConfigName,
@@ -54,6 +65,13 @@ export const StatusView = z
         maxLoopDelayMs: z.number(),
       })
       .meta({ description: "The service's own process." }),
+    workers: z
+      .object({
+        workers: z.array(WorkerView),
+        replaced: z.int().meta({ description: "Workers that had ended and were replaced, since the start." }),
+      })
+      .optional()
+      .meta({ description: "Absent where the service is one process." }),
     journal: z.object({
       seq: z.int().meta({ description: "Number of the last durable event." }),
       commits: z.int().meta({ description: "Batches committed since the start." }),

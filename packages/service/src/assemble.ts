@@ -14,6 +14,8 @@ import { FrontDoor } from "./front-door/front-door.ts";
 import { Tls } from "./front-door/tls.ts";
 import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
+import { PlayerDoor } from "./gateway/player-door.ts";
+import { PlayerSockets } from "./gateway/player-sockets.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { Found, KeptHarbor } from "./journal/kept-harbor.ts";
 import { Audit, NOBODY } from "./keys/audit.ts";
@@ -40,6 +42,7 @@ import { eventLoop } from "./runtime/scheduler.ts";
 import { stampMaker } from "./runtime/stamps.ts";
 import { type RunningService, type ServeOptions, StartError } from "./start.ts";
 import { SERVICE_VERSION } from "./version.ts";
+import { WorkerPool } from "./workers/worker-pool.ts";
 
 /** A part of the service that has something to do when it starts or stops. */
 interface Part {
@@ -127,13 +130,17 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     runtime,
     tokens,
     accounts,
-    now,
     players: config.players,
     ownPort: () => listening.port,
     localWorlds: config.travel.localWorlds,
     audit,
-    log,
   });
+  const sockets = new PlayerSockets({ players: config.players, now, hearing: gateway.hearing, log });
+  gateway.add(sockets);
+  const { workers: processes = 1 } = options;
+  const workers =
+    processes > 1 ? new WorkerPool({ count: processes - 1, config, now, hearing: gateway.hearing, log }) : undefined;
+  if (workers) gateway.add(workers);
   const twoPlaces = new TwoPlaces(({ holder, from }) => {
     log.warn({ holder, from }, "a key is used from two places");
     void audit.add({
@@ -180,7 +187,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       config,
       version: SERVICE_VERSION,
       runtime,
-      archive: kept.archive,
+      history: kept.history,
       dataFolder: base.dataFolder,
       tokens,
       polls,
@@ -197,6 +204,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       trusts,
       connectionCount: () => gateway.connectionCount,
       relayFigures: () => relay.figures,
+      workers: () => workers?.views(),
       notice: (to, players, text) => gateway.notice(to, players, text),
       consoleFolder: options.consoleFolder,
       reload: options.reload,
@@ -210,7 +218,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   const frontDoor = new FrontDoor({
     gate,
     trusts,
-    doors: [gateway, relay, agents],
+    doors: [new PlayerDoor({ gateway, sockets, workers, origins: config.players.origins }), relay, agents],
     sockets: config.players.perAddress.sockets,
     log,
   });
@@ -223,6 +231,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     { end: () => effects.close() },
     { end: () => runtime.stop() },
     { end: () => polls.answerAll() },
+    { begin: () => workers?.begin() },
     { begin: () => frontDoor.attach(api.server) },
     { begin: () => listening.begin(api) },
     { begin: () => tls?.begin(api.server), end: () => tls?.end() },
@@ -248,7 +257,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
         readiness.isReady = false;
       },
     },
-    { begin: () => historyCheck.begin(kept.archive, kept, log) },
+    { begin: () => historyCheck.begin(kept.history, kept, log) },
   ];
 }
 
@@ -319,9 +328,9 @@ async function startRuntime(
 ): Promise<HarborRuntime> {
   try {
     const harbor = await recoverHarbor(rulesOf(config, codeKeyOf(kept.secret)), kept);
-    const { eventLog, lastSeq, archive } = kept;
+    const { eventLog, lastSeq, history } = kept;
     const snapshots = {
-      archive,
+      history,
       snapshots: kept.snapshots,
       every: config.journal.snapshotEvery,
       keepEvents: config.journal.keepEvents,

@@ -21,10 +21,10 @@ export { versions } from "./versions.ts";
 /** The runtime and its ports, for who puts a world of its own around them; loaded only by who asks for it. */
 export const loadRuntime = () => import("./runtime-parts.ts");
 export type {
-  Archive,
   Deliveries,
   EventLog,
   Found,
+  HarborHistory,
   HarborRuntime,
   JournalBatch,
   JournalRow,

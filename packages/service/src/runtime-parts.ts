@@ -1,6 +1,6 @@
 export { rulesOf } from "./config/rules.ts";
-export type { Archive } from "./journal/archive.ts";
 export { type EventLog, type JournalBatch, type JournalRow, LogRejection } from "./journal/event-log.ts";
+export type { HarborHistory } from "./journal/harbor-history.ts";
 export type { Found } from "./journal/kept-harbor.ts";
 export type { Snapshot, Snapshots } from "./journal/snapshots.ts";
 export { harborClock, type TimeSources } from "./runtime/clock.ts";

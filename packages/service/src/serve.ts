@@ -8,11 +8,13 @@ import { DATABASE_FILE } from "./journal/files.ts";
 import { OpenError, openSqliteHarbor } from "./journal/sqlite-harbor.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { type RunningService, type ServeOptions, StartError } from "./start.ts";
+import { checkWorkers } from "./workers/check-workers.ts";
 
 /** Starts the service. Throws {@link StartError} when the data folder or the port cannot be had. */
 export async function serve(options: ServeOptions): Promise<RunningService> {
   const { config, folder } = options;
   refuseRisks(config, options.acceptRisks ?? []);
+  if (options.workers !== undefined) checkWorkers(options.workers, config);
   const dataFolder = isAbsolute(config.data) ? config.data : resolve(folder, config.data);
   const opening = openHarbor(dataFolder);
   // Awaited below; a failure meanwhile must not count as unhandled.

@@ -15,6 +15,8 @@ export interface ServeOptions {
   readonly stopInstances?: boolean;
   /** Names of risks that are taken knowingly: see `config/risks.ts`. */
   readonly acceptRisks?: readonly string[];
+  /** Processes that the service runs in, 1 when left out: all but the first have the sockets of players' clients. */
+  readonly workers?: number;
   readonly log?: Logger;
 }
 

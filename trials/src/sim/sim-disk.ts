@@ -1,8 +1,8 @@
 import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import {
-  type Archive,
   type EventLog,
   type Found,
+  type HarborHistory,
   type JournalBatch,
   type JournalRow,
   loadRuntime,
@@ -84,7 +84,7 @@ export class SimDisk {
     };
   }
 
-  readonly archive: Pick<Archive, "snapshotAt"> = { snapshotAt: async (seq) => this.#snapshotAt(seq) };
+  readonly history: Pick<HarborHistory, "snapshotAt"> = { snapshotAt: async (seq) => this.#snapshotAt(seq) };
 
   #append(batch: JournalBatch, expectedSeq: number, epoch: number): Promise<void> {
     if (epoch !== this.#epoch) return Promise.reject(new LogRejection("fenced", `epoch ${this.#epoch} was opened`));
@@ -108,7 +108,7 @@ export class SimDisk {
     }
   }
 
-  /** As the archive makes it: from the snapshot before and the events since. */
+  /** As the history makes it: from the snapshot before and the events since. */
   #snapshotAt(seq: number): Snapshot {
     const past = History.from(this.snapshot?.body);
     if (past === undefined) throw new Fault("unreadable-snapshot", `the snapshot of event ${this.snapshot?.seq}`);

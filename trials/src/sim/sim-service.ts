@@ -66,7 +66,7 @@ export class SimService {
       harbor,
       eventLog: found.eventLog,
       lastSeq: found.lastSeq,
-      snapshots: { ...SNAPSHOTS, snapshots: disk.snapshotsFor(isAlive), archive: disk.archive },
+      snapshots: { ...SNAPSHOTS, snapshots: disk.snapshotsFor(isAlive), history: disk.history },
       scheduler: time.scheduler(isAlive),
       tokens: { signPass: async (owed) => unsigned(owed) },
       stamp: () => ({ at: now(), entropy: [word(), word(), word(), word()] }),

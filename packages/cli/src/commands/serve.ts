@@ -16,6 +16,7 @@ interface ServeOptions {
   readonly port?: number;
   readonly data?: string;
   readonly stopInstances?: boolean;
+  readonly workers?: number;
   readonly acceptRisk?: readonly string[];
 }
 
@@ -31,6 +32,11 @@ export function addServe(program: Command): void {
       wholeNumber("--port", 0, PORT_MAX),
     )
     .option("-d, --data <folder>", "data folder instead of the configured one")
+    .option(
+      "-w, --workers <number>",
+      "processes to run in: all but the first have the connections of players",
+      wholeNumber("--workers", 1, 256),
+    )
     .option("--stop-instances", "stop dedicated instances with the service instead of letting them play on")
     .addOption(
       new Option("--accept-risk <name...>", "start in spite of a risk that it refuses to start with").env(
@@ -56,7 +62,7 @@ async function start(options: ServeOptions) {
   const { loadConfig, RISKS, serve } = await import("@yellow-harbor/service");
   const loaded = loadConfig(options.config);
   if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
-  const { host, port, data, stopInstances, acceptRisk = [] } = options;
+  const { host, port, data, workers, stopInstances, acceptRisk = [] } = options;
   // In the environment they are one text.
   const acceptRisks = [acceptRisk].flat().flatMap((names) => names.split(/[\s,]+/));
   const unknown = acceptRisks.find((name) => name !== "" && !RISKS.some((risk) => risk === name));
@@ -73,6 +79,7 @@ async function start(options: ServeOptions) {
     config: changed,
     folder: dirname(loaded.file),
     stopInstances,
+    ...(workers !== undefined && { workers }),
     acceptRisks,
     reload: () => loadConfig(loaded.file),
     ...(existsSync(join(CONSOLE_FOLDER, "index.html")) && { consoleFolder: CONSOLE_FOLDER }),

@@ -26,6 +26,7 @@ function render(status: StatusView, width: number): string[] {
       `rooms      ${counts(rooms)}`,
       `instances  ${counts(instances)}`,
       `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (p99, max ${status.process.maxLoopDelayMs} ms)`,
+      ...workerLines(status),
       ...(status.relay === undefined ? [] : [`relayed    ${relayed(status.relay)}`]),
       ...keyLines(status),
       `journal    ${journal.seq} events durable, ${journal.waiting} waiting, ${journal.commits} commits`,
@@ -44,6 +45,18 @@ function render(status: StatusView, width: number): string[] {
       width,
     ),
   ];
+}
+
+/** Processes that have players' connections, where the service runs in several. */
+function workerLines({ workers, connections }: StatusView): string[] {
+  if (workers === undefined) return [];
+  const held = workers.workers.reduce((sum, one) => sum + one.connections, 0);
+  const each = workers.workers.map(
+    (one) => `${one.pid} (${one.isReady ? `${one.connections} connections` : "starting"})`,
+  );
+  const here = connections > held ? `, ${connections - held} connections with the service itself` : "";
+  const replaced = workers.replaced === 0 ? "" : `; ${workers.replaced} ended and were replaced`;
+  return [`workers    ${each.length === 0 ? "none now" : each.join(", ")}${here}${replaced}`];
 }
 
 /** Keys that give reason to look. */

@@ -4,17 +4,17 @@ import { join } from "node:path";
 import { pipeline } from "node:stream/promises";
 import { type OperatorRoutes, type Problem, problem } from "@yellow-harbor/protocol";
 import { sealing } from "../history/sealing.ts";
-import type { HistoryAnswer, HistoryMoment } from "../journal/archive.ts";
+import type { HistoryAnswer, HistoryMoment } from "../journal/harbor-history.ts";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
 
 /** What was, and a copy of all that is kept. */
 export const historyHandlers = ({
-  archive,
+  history,
   dataFolder,
 }: ApiParts): Handlers<Pick<OperatorRoutes, "history" | "backup">> => ({
   history: async ({ params: { room }, query }) => {
-    const answer = await archive.history({ room, at: momentOf(query), story: query.story });
+    const answer = await history.room({ room, at: momentOf(query), story: query.story });
     if (!answer.found) return { refused: nothingOf(room, answer) };
     const { found: _, story, next, ...rest } = answer;
     const told = story.map(({ text, ...event }) => ({ ...event, ...(text !== undefined && { text }) }));
@@ -23,7 +23,7 @@ export const historyHandlers = ({
 
   backup: async ({ body: { passphrase }, reply }) => {
     const file = join(dataFolder, `backup-${randomBytes(6).toString("hex")}.sqlite`);
-    await archive.copyTo(file, { withSecret: passphrase !== undefined });
+    await history.copyTo(file, { withSecret: passphrase !== undefined });
     const handle = await open(file);
     // Its name goes at once, and the rest with the last byte, however this ends.
     await rm(file, { force: true });

@@ -6,12 +6,12 @@ import type { Handlers } from "./serve-routes.ts";
 /** Instances, those that run and those that have ended. */
 export const instanceHandlers = ({
   runtime,
-  archive,
+  history,
 }: ApiParts): Handlers<Pick<OperatorRoutes, "instances" | "instance" | "drainInstance">> => ({
   instances: async ({ query: { limit, after, state: wanted, ended } }) => {
     if (ended) {
       const before = after === undefined ? undefined : parseCursor(after);
-      const instances = await archive.instanceRecords({ limit, before, state: wanted });
+      const instances = await history.instanceRecords({ limit, before, state: wanted });
       return { instances, ...(instances.length === limit && { next: cursorOf(instances.at(-1)) }) };
     }
     const live = await runtime.query(({ state }) =>
@@ -31,7 +31,7 @@ export const instanceHandlers = ({
       return known && instanceView(known);
     });
     const detail = `There is no instance ${instance}; \`yh instance list --ended\` shows all there were.`;
-    return live ?? (await archive.instanceRecord(instance)) ?? { refused: problem("instance-unknown", detail) };
+    return live ?? (await history.instanceRecord(instance)) ?? { refused: problem("instance-unknown", detail) };
   },
 
   drainInstance: async ({ params: { instance: id }, body: { reason } }) => {

@@ -8,9 +8,9 @@ const EXAMINED_MAX = 5_000;
 
 /** What happened, as it was recorded. */
 export const journalHandler =
-  ({ archive, runtime }: ApiParts): Handler<OperatorRoutes["journal"]> =>
+  ({ history, runtime }: ApiParts): Handler<OperatorRoutes["journal"]> =>
   async ({ query: { after, limit, kind, about } }) => {
-    const rows = await archive.events(after + 1, EXAMINED_MAX);
+    const rows = await history.events(after + 1, EXAMINED_MAX);
     const isWanted = (row: (typeof rows)[number]) =>
       (kind === undefined || row.kind === kind || row.kind.startsWith(`${kind}.`)) &&
       (about === undefined || row.body.includes(JSON.stringify(about)));

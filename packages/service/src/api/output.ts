@@ -7,10 +7,10 @@ import type { Handler } from "./serve-routes.ts";
 
 /** What an instance has printed, as plain text; with follow=true also what it prints from now on. */
 export const outputHandler =
-  ({ runtime, archive, output }: ApiParts): Handler<OperatorRoutes["output"]> =>
+  ({ runtime, history, output }: ApiParts): Handler<OperatorRoutes["output"]> =>
   async ({ params: { instance }, query: { stream, follow, tailBytes, find }, reply }) => {
     const isLive = () => runtime.query(({ state }) => state.pools.instances.get(instance)?.gone === false);
-    if (!(await isLive()) && (await archive.instanceRecord(instance)) === undefined) {
+    if (!(await isLive()) && (await history.instanceRecord(instance)) === undefined) {
       return { refused: problem("instance-unknown", `There is no instance ${instance}.`) };
     }
     const abort = new AbortController();

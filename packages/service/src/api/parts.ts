@@ -11,7 +11,7 @@ import type { LoadedConfig } from "../config/load.ts";
 import type { Config } from "../config/schema.ts";
 import type { TrustsProxy } from "../front-door/caller.ts";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
-import type { Archive } from "../journal/archive.ts";
+import type { HarborHistory } from "../journal/harbor-history.ts";
 import type { OperatorStore } from "../journal/operator-store.ts";
 import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -19,6 +19,7 @@ import type { TwoPlaces } from "../keys/two-places.ts";
 import type { MachineDriver } from "../machines/driver.ts";
 import type { Polls } from "../machines/polls.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
+import type { WorkerPool } from "../workers/worker-pool.ts";
 import type { OperatorAccess } from "./access.ts";
 import type { WatchHub } from "./watch-hub.ts";
 
@@ -36,7 +37,7 @@ export interface ApiParts {
   readonly config: Config;
   readonly version: string;
   readonly runtime: HarborRuntime;
-  readonly archive: Archive;
+  readonly history: HarborHistory;
   readonly dataFolder: string;
   readonly tokens: Tokens;
   readonly polls: Polls;
@@ -60,6 +61,8 @@ export interface ApiParts {
   readonly connectionCount: () => number;
   /** What passes to instances through the service. */
   readonly relayFigures: () => RelayFigures;
+  /** Processes that have sockets of players' clients; undefined where all are in this one. */
+  readonly workers: () => ReturnType<WorkerPool["views"]> | undefined;
   /** Says something to players on behalf of an operator; returns to how many. */
   readonly notice: (to: Notice["to"], players: Iterable<PlayerId>, text: string) => number;
   readonly startedAtMs: number;

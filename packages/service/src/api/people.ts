@@ -9,9 +9,9 @@ type PeopleRoutes = Pick<OperatorRoutes, "exportPerson" | "erasePerson">;
 const ALL = Number.MAX_SAFE_INTEGER;
 
 /** What is kept of people, for those who ask for it. */
-export const peopleHandlers = ({ runtime, archive }: ApiParts): Handlers<PeopleRoutes> => ({
+export const peopleHandlers = ({ runtime, history }: ApiParts): Handlers<PeopleRoutes> => ({
   exportPerson: async ({ params: { who } }) => {
-    const kept = await archive.personEvents(who);
+    const kept = await history.personEvents(who);
     const { players, account } = kept;
     const now = await runtime.query(({ state }) => ({
       present: playerViews(players.flatMap((id) => state.players.byId.get(id) ?? [])),
@@ -21,9 +21,9 @@ export const peopleHandlers = ({ runtime, archive }: ApiParts): Handlers<PeopleR
   },
 
   erasePerson: async ({ params: { who } }) => {
-    const { players } = await archive.personEvents(who);
+    const { players } = await history.personEvents(who);
     // Nothing of the state may name it any more when what is kept is gone through.
     for (const player of players) await runtime.ask({ do: "player.kick", player, reason: "your data was erased" });
-    return archive.erasePerson(who);
+    return history.erasePerson(who);
   },
 });

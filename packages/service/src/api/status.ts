@@ -22,6 +22,7 @@ export function statusHandler(parts: ApiParts): { handler: Handler<OperatorRoute
       connections: parts.connectionCount(),
       ...(config.instanceRelay.enabled && { relay: parts.relayFigures() }),
       process: figures.take(),
+      ...workersOf(parts),
       journal: { ...runtime.journalStatus, ...faultOf(parts.journalFault()) },
     }));
   };
@@ -45,6 +46,11 @@ function countHarbor({ state, rules }: Harbor): Pick<StatusView, "players" | "lo
 function wrongKeysOf({ access: { wrongKeys } }: ApiParts): StatusView["wrongKeys"] {
   const { count, last } = wrongKeys;
   return { count, ...(last && { lastFrom: last.from, lastAtMs: last.atMs }) };
+}
+
+function workersOf(parts: ApiParts): Pick<StatusView, "workers"> {
+  const workers = parts.workers();
+  return workers === undefined ? {} : { workers };
 }
 
 const faultOf = (fault: string | undefined) => (fault === undefined ? {} : { fault });

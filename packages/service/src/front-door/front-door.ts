@@ -8,7 +8,7 @@ import type { WebSocket, WebSocketServer } from "ws";
 import { steadyMs } from "../runtime/clock.ts";
 import type { AddressGate, AddressQuota } from "./address-gate.ts";
 import { callerOf, type TrustsProxy } from "./caller.ts";
-import { refuseSocket } from "./refuse-socket.ts";
+import { refuseBadHandshakes, refuseSocket } from "./refuse-socket.ts";
 import { pathOf } from "./target.ts";
 
 /** Somebody who asks for a WebSocket. */
@@ -21,8 +21,14 @@ export interface Arrival {
   readonly socket: Duplex;
 }
 
-/** What a door decides: a refusal, or what is done with the WebSocket once it is open. */
-export type Opening = { readonly refused: Problem } | { readonly welcome: (socket: WebSocket) => void };
+/**
+ * What a door decides: a refusal, what is done with the WebSocket once it is open, or who else answers the handshake. Whoever
+ * takes the socket away ends what is left of it here once it is closed.
+ */
+export type Opening =
+  | { readonly refused: Problem }
+  | { readonly welcome: (socket: WebSocket) => void }
+  | { readonly handOver: (head: Buffer) => void };
 
 /** One of the ways in. It says what belongs to it and decides; the front door does everything else. */
 export interface Door {
@@ -57,13 +63,7 @@ export class FrontDoor {
 
   constructor(parts: FrontDoorParts) {
     this.#parts = parts;
-    for (const { sockets } of parts.doors) {
-      // Bad handshakes (RFC 6455, section 4.2.1) are refused here too, in the words of everything else.
-      sockets.on("wsClientError", (error, socket) => {
-        const detail = `The WebSocket handshake does not fit: ${error.message}.`;
-        refuseSocket(socket, problem("upgrade-invalid", detail), ["Sec-WebSocket-Version: 13"]);
-      });
-    }
+    for (const { sockets } of parts.doors) refuseBadHandshakes(sockets);
   }
 
   attach(server: Server): void {
@@ -115,6 +115,7 @@ export class FrontDoor {
       clearTimeout(late);
       if (socket.destroyed) return;
       if ("refused" in opening) return refuseSocket(socket, opening.refused);
+      if ("handOver" in opening) return opening.handOver(head);
       socket.off("error", destroy);
       door.sockets.handleUpgrade(request, socket, head, (webSocket) => {
         if (!door.holdsPlace) letGo();

@@ -1,6 +1,7 @@
 import { STATUS_CODES } from "node:http";
 import type { Duplex } from "node:stream";
-import type { Problem } from "@yellow-harbor/protocol";
+import { type Problem, problem } from "@yellow-harbor/protocol";
+import type { WebSocketServer } from "ws";
 
 /** How long whoever was refused may take to read why and go. */
 const LEAVE_MS = 1_000;
@@ -26,4 +27,12 @@ export function refuseSocket(socket: Duplex, reason: Problem, headers: readonly 
   // What it still sends is read and dropped: closing over unread bytes would reset the connection and lose the answer.
   socket.resume();
   socket.end(`${head.join("\r\n")}\r\n\r\n${body}`);
+}
+
+/** Handshakes that do not fit (RFC 6455, section 4.2.1) are refused in the words of everything else. */
+export function refuseBadHandshakes(sockets: WebSocketServer): void {
+  sockets.on("wsClientError", (error, socket) => {
+    const detail = `The WebSocket handshake does not fit: ${error.message}.`;
+    refuseSocket(socket, problem("upgrade-invalid", detail), ["Sec-WebSocket-Version: 13"]);
+  });
 }

@@ -5,7 +5,7 @@ import { steadyMs } from "../runtime/clock.ts";
 import type { Allowance } from "./allowance.ts";
 import type { Connection } from "./connection.ts";
 import type { Answer } from "./dispatch.ts";
-import { frameText } from "./framing.ts";
+import { Frame } from "./framing.ts";
 
 /** What is needed to pass something on that is no state. */
 export interface Broadcast {
@@ -37,14 +37,14 @@ export function chat(
     const pace = `${limits.perSecond} a second on average, ${CHAT_AT_ONCE} at once`;
     return { refused: problem("chat-too-fast", `More than ${pace}; wait a moment.`) };
   }
-  const frame = frameText(JSON.stringify({ frame: "chat", lobby: lobby.id, from, name: player.name, text }));
+  const frame = new Frame(JSON.stringify({ frame: "chat", lobby: lobby.id, from, name: player.name, text }));
   return { reply: { delivered: sendTo(lobby.standing.keys(), frame, connectionOf) } };
 }
 
 /** Sends an encoded frame to all of them who are connected. Returns how many those are. */
 export function sendTo(
   players: Iterable<PlayerId>,
-  frame: Buffer,
+  frame: Frame,
   connectionOf: (player: PlayerId) => Connection | undefined,
 ): number {
   let delivered = 0;

@@ -3,6 +3,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import type { Connection } from "./connection.ts";
 import { DirectoryHub } from "./directory.ts";
+import type { Frame } from "./framing.ts";
 
 const listing = (n: number, members: number): RoomListing => ({
   id: `r_${n}`,
@@ -26,12 +27,9 @@ class Follower {
   total = 0;
   frames = 0;
   readonly connection = {
-    send: (frame: Buffer) => {
+    send: (frame: Frame) => {
       this.frames += 1;
-      // A server's frame of under 126 bytes has two bytes of head, of under 64 KiB four (RFC 6455, section 5.2).
-      const { changed, gone, total } = JSON.parse(
-        frame.subarray(frame[1] === 126 ? 4 : 2).toString(),
-      ) as DirectoryUpdate;
+      const { changed, gone, total } = JSON.parse(frame.text) as DirectoryUpdate;
       for (const id of gone) this.shown.delete(id);
       for (const one of changed) this.shown.set(one.id, one);
       this.total = total;

@@ -9,7 +9,7 @@ import {
   type RoomListing,
 } from "@yellow-harbor/protocol";
 import type { Connection } from "./connection.ts";
-import { frameText } from "./framing.ts";
+import { Frame } from "./framing.ts";
 
 /** Those who follow the same part of the same directory: what changes is worked out and encoded once for all of them. */
 interface Group {
@@ -131,7 +131,7 @@ export class DirectoryHub {
     group.changed.clear();
     group.gone.clear();
     const update: DirectoryUpdate = { frame: "directory", changed, gone, total: group.fitting.size };
-    const frame = frameText(JSON.stringify(update));
+    const frame = new Frame(JSON.stringify(update));
     for (const follower of group.followers) follower.send(frame);
   }
 }

@@ -1,5 +1,20 @@
 const FIN_TEXT = 0x81;
 
+/** What goes to one client or to many: put into the bytes of a frame once, by whoever has a socket of one of them. */
+export class Frame {
+  readonly text: string;
+  #bytes: Buffer | undefined;
+
+  constructor(text: string) {
+    this.text = text;
+  }
+
+  get bytes(): Buffer {
+    this.#bytes ??= frameText(this.text);
+    return this.#bytes;
+  }
+}
+
 /**
  * One whole text frame, unmasked, as a server sends it (RFC 6455, section 5.2). A frame that many receive is made once.
  */

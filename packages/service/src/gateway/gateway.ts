@@ -1,22 +1,15 @@
-import type { Socket } from "node:net";
 import type { ListingChange } from "@yellow-harbor/core";
 import {
   type BoardingPass,
-  type Heartbeat,
   type Hello,
   type Notice,
-  PLAY_PATH,
   type PlayerId,
   type Problem,
   problem,
   type Welcome,
-  WIRE_SUBPROTOCOL,
 } from "@yellow-harbor/protocol";
-import type { Logger } from "pino";
-import { type WebSocket, WebSocketServer } from "ws";
 import type { AccountTokens } from "../accounts/account-tokens.ts";
 import type { Config } from "../config/schema.ts";
-import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
 import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
@@ -26,64 +19,67 @@ import { whyBusy } from "./admission.ts";
 import { Allowances } from "./allowance.ts";
 import { sendTo } from "./broadcast.ts";
 import { Connection, type ConnectionSource } from "./connection.ts";
-import { decode } from "./decode.ts";
 import { EphemeralMessages } from "./ephemeral.ts";
-import { frameText } from "./framing.ts";
+import { Frame } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
-import { listenersFor } from "./listeners.ts";
+import type { Hearing, Line } from "./line.ts";
 import { Requests } from "./requests.ts";
 import { UpdateLog } from "./update-log.ts";
-
-// A frame over the limit of the protocol is refused with words; one over this is not even read.
-const PAYLOAD_MAX = 262_144;
 
 export interface GatewayParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
   readonly accounts: Pick<AccountTokens, "check">;
   readonly players: Config["players"];
-  /** The harbor's time. */
-  readonly now: () => number;
   /** The port that the service itself listens on. */
   readonly ownPort: () => number;
   readonly localWorlds: Config["travel"]["localWorlds"];
   /** Where what moderators do is written down. */
   readonly audit: Pick<Audit, "add">;
-  readonly log: Logger;
 }
 
-/** The players' side: accepts WebSockets, turns frames into commands, and speaks what the outbox holds for players. */
-export class Gateway implements Door {
+/** Who has sockets of players' clients. */
+export interface SocketHolder {
+  /** Writes what has gathered. */
+  flush(): void;
+  /** The same, with the end of this turn of the event loop. */
+  flushSoon(): void;
+  /** Resolves once none is open any more. */
+  close(): Promise<void>;
+}
+
+/**
+ * The players' side of a harbor: turns what is heard of their clients into commands, and speaks what the outbox holds for
+ * players. Where a client's socket is, here or in another process, it does not know.
+ */
+export class Gateway {
   readonly #parts: GatewayParts;
-  readonly holdsPlace = true;
-  readonly sockets = new WebSocketServer({
-    noServer: true,
-    perMessageDeflate: false,
-    maxPayload: PAYLOAD_MAX,
-    handleProtocols: (offered) => (offered.has(WIRE_SUBPROTOCOL) ? WIRE_SUBPROTOCOL : false),
-  });
-  readonly #connections = new Map<WebSocket, Connection>();
+  readonly #connections = new Map<number, Connection>();
   readonly #byPlayer = new Map<PlayerId, Connection>();
-  readonly #gathered = new Set<Connection>();
-  readonly #gather = (connection: Connection) => void this.#gathered.add(connection);
   readonly #log = new UpdateLog();
   readonly #connectionOf = (player: PlayerId) => this.#byPlayer.get(player);
-  readonly #listeners = listenersFor((socket) => this.#connections.get(socket), {
-    message: (connection, bytes, isBinary) => this.#receive(connection, bytes, isBinary),
-    error: (connection, error) =>
-      this.#parts.log.debug({ err: error, player: connection.player }, "a player's socket failed"),
-    close: (connection, socket) => {
-      clearTimeout(connection.helloDue);
-      this.#connections.delete(socket);
-      this.#forget(connection);
-    },
-  });
   readonly #desk: EphemeralMessages;
   readonly #requests: Requests;
-  readonly #heart: NodeJS.Timeout;
+  readonly #holders: SocketHolder[] = [];
   #numbersGiven = 0;
   #isClosing = false;
-  #isFlushDue = false;
+
+  /** What is heard of clients comes in here. */
+  readonly hearing: Hearing = {
+    hello: (number, hello) => this.#of(number, (connection) => this.#hello(connection, hello)),
+    request: (number, request, bytes) =>
+      this.#of(number, (connection) => this.#requests.weigh(connection, request, { bytes, now: steadyMs() })),
+    measured: (number, latency) =>
+      this.#of(number, ({ player }) => {
+        if (player) this.#parts.runtime.submit({ do: "player.measure", player, latency }, () => undefined);
+      }),
+    silent: (number, silent) => this.#of(number, (connection) => this.#markSilent(connection, silent)),
+    closed: (number) =>
+      this.#of(number, (connection) => {
+        this.#connections.delete(number);
+        this.#forget(connection);
+      }),
+  };
 
   constructor(parts: GatewayParts) {
     this.#parts = parts;
@@ -91,41 +87,24 @@ export class Gateway implements Door {
     this.#desk = new EphemeralMessages(parts.runtime, this.#connectionOf, allowances);
     const { runtime, tokens, ownPort, localWorlds, audit } = parts;
     const desk = this.#desk;
-    this.#requests = new Requests({
-      runtime,
-      tokens,
-      ownPort,
-      localWorlds,
-      audit,
-      allowances,
-      desk,
-      flushSoon: () => this.#flushSoon(),
-    });
-    this.#heart = setInterval(() => this.#heartbeat(), parts.players.heartbeatEveryMs);
-    this.#heart.unref();
+    const flushSoon = () => this.#flushSoon();
+    this.#requests = new Requests({ runtime, tokens, ownPort, localWorlds, audit, allowances, desk, flushSoon });
+  }
+
+  /** Has sockets of players' clients, from now on. */
+  add(holder: SocketHolder): void {
+    this.#holders.push(holder);
+  }
+
+  /** A client has connected. `lineOf` makes the way to it, by the number of its connection. */
+  connected(source: ConnectionSource, lineOf: (number: number) => Line): void {
+    this.#numbersGiven += 1;
+    const number = this.#numbersGiven;
+    this.#connections.set(number, new Connection(number, lineOf(number), source));
   }
 
   get connectionCount(): number {
     return this.#connections.size;
-  }
-
-  opensAt(path: string): boolean {
-    return path === PLAY_PATH;
-  }
-
-  /** Lets a player's client in when it offers the protocol that is spoken here, or none at all. */
-  decide({ request, socket, from, quota }: Arrival): Opening {
-    const { origins } = this.#parts.players;
-    const { "sec-websocket-protocol": offered, origin } = request.headers;
-    if (origin !== undefined && origins.length > 0 && !origins.includes(origin)) {
-      const detail = `Games of the page ${origin.slice(0, 200)} are not let in; list it in players.origins.`;
-      return { refused: problem("origin-not-allowed", detail) };
-    }
-    if (offered !== undefined && !offered.split(",").some((name) => name.trim() === WIRE_SUBPROTOCOL)) {
-      const detail = `None of the subprotocols ${offered.slice(0, 200)} is spoken here; this service speaks ${WIRE_SUBPROTOCOL}. Update the client.`;
-      return { refused: problem("wire-unsupported", detail, { accepted: [WIRE_SUBPROTOCOL] }) };
-    }
-    return { welcome: (webSocket) => this.#accept(webSocket, { raw: socket as Socket, from, quota }) };
   }
 
   /** Speaks one update to all who are to hear it: encoded once. */
@@ -137,7 +116,7 @@ export class Gateway implements Door {
     const { scope, id, revision, update, patch } = push;
     const text = JSON.stringify({ frame: "update", scope, id, revision, event: update, patch });
     this.#log.add(scope, id, revision, text, steadyMs());
-    if (push.to.length > 0) sendTo(push.to, frameText(text), this.#connectionOf);
+    if (push.to.length > 0) sendTo(push.to, new Frame(text), this.#connectionOf);
   }
 
   /** Whether somebody follows a directory: otherwise nobody need work out what changes in it. */
@@ -151,7 +130,7 @@ export class Gateway implements Door {
 
   /** Says something to players on behalf of an operator. Returns to how many. */
   notice(to: Notice["to"], players: Iterable<PlayerId>, text: string): number {
-    const delivered = sendTo(players, frameText(JSON.stringify({ frame: "notice", to, text })), this.#connectionOf);
+    const delivered = sendTo(players, new Frame(JSON.stringify({ frame: "notice", to, text })), this.#connectionOf);
     this.#flushSoon();
     return delivered;
   }
@@ -168,8 +147,7 @@ export class Gateway implements Door {
   /** Writes what has gathered, one write for each socket. */
   flush(): void {
     this.#desk.directory.flush();
-    for (const connection of this.#gathered) connection.flush();
-    this.#gathered.clear();
+    for (const holder of this.#holders) holder.flush();
   }
 
   /** Closes every connection, told why, and takes new ones. */
@@ -180,86 +158,33 @@ export class Gateway implements Door {
   /** Tells every player why and closes; players keep their places for the grace and may resume. */
   async close(reason: Problem): Promise<void> {
     this.#isClosing = true;
-    clearInterval(this.#heart);
-    const open = [...this.sockets.clients];
-    const closed = Promise.all(
-      open.map((socket) => new Promise<void>((resolve) => socket.once("close", () => resolve()))),
-    );
-    for (const connection of this.#connections.values()) connection.close(reason);
-    const patience = setTimeout(() => {
-      for (const connection of this.#connections.values()) connection.terminate();
-    }, 1000);
-    await closed;
-    clearTimeout(patience);
-    this.sockets.close();
+    this.endAll(reason);
+    await Promise.all(this.#holders.map((holder) => holder.close()));
   }
 
-  #accept(socket: WebSocket, source: Omit<ConnectionSource, "socket">): void {
-    const { players } = this.#parts;
-    source.raw.setNoDelay(true);
-    const connection = new Connection(++this.#numbersGiven, { socket, ...source }, players, this.#gather);
-    this.#connections.set(socket, connection);
-    connection.helloDue = setTimeout(() => {
-      connection.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
-    }, players.helloMs);
-    const { message, pong, error, close } = this.#listeners;
-    socket.on("message", message).on("pong", pong).on("error", error).on("close", close);
+  #of(number: number, act: (connection: Connection) => void): void {
+    const connection = this.#connections.get(number);
+    if (connection) act(connection);
+  }
+
+  #flushSoon(): void {
+    for (const holder of this.#holders) holder.flushSoon();
+  }
+
+  #markSilent(connection: Connection, silent: boolean): void {
+    const { player } = connection;
+    connection.isSilent = silent;
+    if (player) this.#parts.runtime.submit({ do: "room.mark-silent", player, silent }, () => undefined);
   }
 
   #forget(connection: Connection): void {
     const { player } = connection;
-    this.#gathered.delete(connection);
     this.#desk.directory.unfollow(connection);
     if (player === undefined) return;
     if (this.#byPlayer.get(player) === connection) this.#byPlayer.delete(player);
     // While the service stops, the harbor keeps players as they are: the next start counts their grace.
     if (!this.#isClosing)
       this.#parts.runtime.submit({ do: "player.lose", player, connection: connection.number }, () => undefined);
-  }
-
-  #receive(connection: Connection, bytes: Buffer, isBinary: boolean): void {
-    // What was told to close may say on for as long as its client keeps it open, and speaks for nobody any more.
-    if (!connection.isOpen) return;
-    const now = steadyMs();
-    connection.lastSignMs = now;
-    connection.lastFrameMs = now;
-    if (connection.isSilent && connection.player) {
-      connection.isSilent = false;
-      this.#parts.runtime.submit({ do: "room.mark-silent", player: connection.player, silent: false }, () => undefined);
-    }
-    if (!connection.mayDecode(now)) {
-      const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
-      connection.refuse(problem("too-many-frames", detail));
-    } else if (isBinary) {
-      connection.refuse(problem("frame-not-json", "Binary frames are not taken; send JSON in text frames."));
-    } else {
-      this.#handle(connection, bytes, now);
-    }
-    // What was refused on the spot goes out with this turn; what has to be durable first is flushed when it is spoken.
-    this.#flushSoon();
-  }
-
-  #handle(connection: Connection, bytes: Buffer, now: number): void {
-    const decoded = decode(bytes);
-    switch (decoded.frame) {
-      case "protocolError":
-        // Nothing can come of a connection whose hello does not fit, so it is told why at once.
-        if (decoded.of === "hello" && !connection.player && !connection.isGreeting)
-          return connection.close(decoded.problem);
-        return connection.refuse(decoded.problem, decoded.id);
-      case "hello":
-        return this.#hello(connection, decoded.hello);
-      case "heartbeat":
-        return this.#echo(connection, decoded.heartbeat);
-      case "request":
-        return this.#requests.weigh(connection, decoded.request, { bytes: bytes.length, now });
-    }
-  }
-
-  #echo(connection: Connection, heartbeat: Heartbeat): void {
-    const latency = connection.echo(heartbeat, this.#parts.now());
-    const { player } = connection;
-    if (latency && player) this.#parts.runtime.submit({ do: "player.measure", player, latency }, () => undefined);
   }
 
   #hello(connection: Connection, hello: Hello): void {
@@ -284,14 +209,12 @@ export class Gateway implements Door {
   #welcome(connection: Connection, greeted: Greeted, have: Hello["have"]): void {
     connection.isGreeting = false;
     if ("refused" in greeted) return connection.close(greeted.refused);
-    clearTimeout(connection.helloDue);
-    connection.helloDue = undefined;
     const player = greeted.welcome.player.id;
     const former = this.#byPlayer.get(player);
     connection.player = player;
     this.#byPlayer.set(player, connection);
-    // Its room was told of the silence; the next frame ends it.
-    connection.isSilent = former?.isSilent ?? false;
+    // Its room was told of the silence, which the hello has ended.
+    if (former?.isSilent) this.#markSilent(connection, false);
     former?.close(problem("taken-over", "The player connected again elsewhere; this connection is closed."));
     this.#sayWelcome(connection, greeted.welcome, have);
     for (const request of connection.takeEarly()) this.#requests.carryOut(connection, request);
@@ -308,7 +231,7 @@ export class Gateway implements Door {
     const missed = isSame ? this.#log.between(scope, have.id, have.revision, state?.revision ?? 0) : undefined;
     if (missed === undefined) return connection.say(welcome);
     connection.say({ ...rest, continues: true });
-    for (const text of missed) connection.send(frameText(text));
+    for (const text of missed) connection.send(new Frame(text));
   }
 
   /** Where a player comes from, or undefined when it is not connected. */
@@ -319,31 +242,5 @@ export class Gateway implements Door {
   /** Players who are connected from where `isThere` says. */
   playersFrom(isThere: (address: string) => boolean): readonly PlayerId[] {
     return [...this.#byPlayer].flatMap(([player, { from }]) => (isThere(from) ? [player] : []));
-  }
-
-  /** All that one turn of the event loop brings goes out in one write for each socket. */
-  #flushSoon(): void {
-    if (this.#isFlushDue || this.#gathered.size === 0) return;
-    this.#isFlushDue = true;
-    setImmediate(() => {
-      this.#isFlushDue = false;
-      this.flush();
-    });
-  }
-
-  #heartbeat(): void {
-    const { silenceMs } = this.#parts.players;
-    const now = steadyMs();
-    for (const connection of this.#connections.values()) {
-      if (connection.isHeld) continue;
-      if (now - connection.lastSignMs > silenceMs) connection.cut("connection-silent");
-      else connection.ping();
-      const { player } = connection;
-      const { hasSentHeartbeats, isSilent, lastFrameMs } = connection;
-      if (player === undefined || !hasSentHeartbeats || isSilent || now - lastFrameMs <= silenceMs) continue;
-      // Its computer answers pings and its game says nothing: a window that is not updated, or a program that hangs.
-      connection.isSilent = true;
-      this.#parts.runtime.submit({ do: "room.mark-silent", player, silent: true }, () => undefined);
-    }
   }
 }

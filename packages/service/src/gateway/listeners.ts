@@ -1,31 +1,31 @@
 import type { WebSocket } from "ws";
 import { steadyMs } from "../runtime/clock.ts";
-import type { Connection } from "./connection.ts";
+import type { SocketLine } from "./socket-line.ts";
 
 interface Hearing {
-  readonly message: (connection: Connection, bytes: Buffer, isBinary: boolean) => void;
-  readonly error: (connection: Connection, error: Error) => void;
-  readonly close: (connection: Connection, socket: WebSocket) => void;
+  readonly message: (line: SocketLine, bytes: Buffer, isBinary: boolean) => void;
+  readonly error: (line: SocketLine, error: Error) => void;
+  readonly close: (line: SocketLine, socket: WebSocket) => void;
 }
 
 /** One set of listeners for all sockets: a set for each would weigh more than the rest of a connection. */
-export function listenersFor(connectionOf: (socket: WebSocket) => Connection | undefined, hear: Hearing) {
+export function listenersFor(lineOf: (socket: WebSocket) => SocketLine | undefined, hear: Hearing) {
   return {
     message(this: WebSocket, bytes: Buffer, isBinary: boolean): void {
-      const connection = connectionOf(this);
-      if (connection) hear.message(connection, bytes, isBinary);
+      const line = lineOf(this);
+      if (line) hear.message(line, bytes, isBinary);
     },
     pong(this: WebSocket): void {
-      const connection = connectionOf(this);
-      if (connection) connection.lastSignMs = steadyMs();
+      const line = lineOf(this);
+      if (line) line.lastSignMs = steadyMs();
     },
     error(this: WebSocket, error: Error): void {
-      const connection = connectionOf(this);
-      if (connection) hear.error(connection, error);
+      const line = lineOf(this);
+      if (line) hear.error(line, error);
     },
     close(this: WebSocket): void {
-      const connection = connectionOf(this);
-      if (connection) hear.close(connection, this);
+      const line = lineOf(this);
+      if (line) hear.close(line, this);
     },
   };
 }

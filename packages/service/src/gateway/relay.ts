@@ -4,7 +4,7 @@ import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import { type Broadcast, sendTo } from "./broadcast.ts";
 import type { Answer } from "./dispatch.ts";
-import { frameText } from "./framing.ts";
+import { Frame } from "./framing.ts";
 
 /**
  * Passes a message to members of the sender's room and to nobody else. What is relayed is not state: it takes no way
@@ -40,7 +40,7 @@ export function relay(
   }
   const receivers = receiversOf(room, from, to);
   if ("refused" in receivers) return receivers;
-  const frame = frameText(`{"frame":"relayed","room":"${room.id}","from":"${from}","body":${text}}`);
+  const frame = new Frame(`{"frame":"relayed","room":"${room.id}","from":"${from}","body":${text}}`);
   return { reply: { delivered: sendTo(receivers.players, frame, connectionOf) } };
 }
 

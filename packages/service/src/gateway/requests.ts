@@ -70,10 +70,8 @@ export class Requests {
       const refused = this.#parts.allowances.codeRefusal(player, connection.quota, steadyMs());
       if (refused) return connection.say({ frame: "reply", id: request.id, problem: refused });
     }
-    connection.begin();
     const answer = (given: Answer) => {
       const { id } = request;
-      connection.end();
       if (isGuess && "refused" in given && given.refused.code === "room-code-unknown") {
         this.#parts.allowances.missedCode(player, connection.quota, steadyMs());
       }

@@ -1,5 +1,5 @@
 import type { Logger } from "pino";
-import type { Archive } from "../journal/archive.ts";
+import type { HarborHistory } from "../journal/harbor-history.ts";
 import type { Found } from "../journal/kept-harbor.ts";
 
 /** Looks once, beside the service, at what a start did not read: the events from before its newest snapshot. */
@@ -13,14 +13,14 @@ export class HistoryCheck {
   }
 
   /** Begins to look; what is found is logged, and kept. */
-  begin(archive: Archive, { snapshot }: Pick<Found, "snapshot">, log: Pick<Logger, "error">): void {
-    this.#look(archive, snapshot, log).catch((error: unknown) => log.error(error, "the past was not looked at"));
+  begin(history: HarborHistory, { snapshot }: Pick<Found, "snapshot">, log: Pick<Logger, "error">): void {
+    this.#look(history, snapshot, log).catch((error: unknown) => log.error(error, "the past was not looked at"));
   }
 
-  async #look(archive: Archive, snapshot: Found["snapshot"], log: Pick<Logger, "error">): Promise<void> {
+  async #look(history: HarborHistory, snapshot: Found["snapshot"], log: Pick<Logger, "error">): Promise<void> {
     // Without a snapshot the start itself has read everything.
     if ((await snapshot) === undefined || this.#isOver) return;
-    const fault = await archive.checkHistory().catch((error: unknown) => {
+    const fault = await history.check().catch((error: unknown) => {
       if (this.#isOver) return undefined;
       throw error;
     });

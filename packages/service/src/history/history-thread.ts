@@ -1,4 +1,4 @@
-import type { HistoryQuestion } from "../journal/archive.ts";
+import type { HistoryQuestion } from "../journal/harbor-history.ts";
 import { checkChain } from "./chain-check.ts";
 import { copyDatabase } from "./copies.ts";
 import { personKept } from "./person-kept.ts";

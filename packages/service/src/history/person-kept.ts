@@ -1,5 +1,5 @@
 import Database from "better-sqlite3";
-import type { PersonKept } from "../journal/archive.ts";
+import type { PersonKept } from "../journal/harbor-history.ts";
 import { eventsOf, findPerson } from "../journal/person.ts";
 
 /** What a journal knows of an account, or of the id of a player. */

@@ -1,8 +1,8 @@
 import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { RoomId, RoomView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
-import type { HistoryAnswer, HistoryEvent, HistoryMoment, HistoryQuestion } from "../journal/archive.ts";
 import type { JournalRow } from "../journal/event-log.ts";
+import type { HistoryAnswer, HistoryEvent, HistoryMoment, HistoryQuestion } from "../journal/harbor-history.ts";
 import type { Snapshot } from "../journal/snapshots.ts";
 
 type Row = JournalRow;

@@ -144,13 +144,13 @@ describe("a past that no start reads", () => {
   it("does not hold up a stop", async () => {
     const folder = await killedFolder();
     const kept = await openSqliteHarbor(folder);
-    const checking = kept.archive.checkHistory().then(
+    const checking = kept.history.check().then(
       (fault) => fault,
       () => "ended",
     );
     await kept.close();
     expect([undefined, "ended"]).toContain(await checking);
-    await expect(kept.archive.checkHistory()).rejects.toThrow("the journal is closed");
+    await expect(kept.history.check()).rejects.toThrow("the journal is closed");
   });
 });
 

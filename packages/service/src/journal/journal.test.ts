@@ -37,7 +37,7 @@ describe("the journal", () => {
       ["room.ready-set", 2],
       ["room.ready-set", 3],
     ]);
-    expect(await kept.archive.checkHistory()).toBeUndefined();
+    expect(await kept.history.check()).toBeUndefined();
     await kept.close();
   });
 

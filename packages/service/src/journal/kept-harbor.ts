@@ -1,5 +1,5 @@
-import type { Archive } from "./archive.ts";
 import type { EventLog } from "./event-log.ts";
+import type { HarborHistory } from "./harbor-history.ts";
 import type { OperatorStore } from "./operator-store.ts";
 import type { Snapshot, Snapshots } from "./snapshots.ts";
 
@@ -17,7 +17,7 @@ export interface Found {
 /** What is kept of one harbor, held by this process alone. */
 export interface KeptHarbor extends Found {
   readonly snapshots: Snapshots;
-  readonly archive: Archive;
+  readonly history: HarborHistory;
   readonly operators: OperatorStore;
   /** Secret of this harbor, 32 bytes, made when the data folder was. */
   readonly secret: Uint8Array;

@@ -2,9 +2,9 @@ import { join } from "node:path";
 import { Worker } from "node:worker_threads";
 import { type BirpcReturn, createBirpc } from "birpc";
 import { HistoryReader } from "../history/history.ts";
-import type { Archive } from "./archive.ts";
 import { type EventLog, LogRejection } from "./event-log.ts";
 import { DATABASE_FILE, threadFile } from "./files.ts";
+import type { HarborHistory } from "./harbor-history.ts";
 import type { Found, KeptHarbor } from "./kept-harbor.ts";
 import { packBatch, unpackRows } from "./packing.ts";
 import type { Snapshots } from "./snapshots.ts";
@@ -39,7 +39,7 @@ export async function openSqliteHarbor(folder: string): Promise<KeptHarbor> {
     ...foundOf(store, opening, snapshot),
     secret: opening.secret,
     snapshots: snapshotsOf(store),
-    archive: archiveOf(store, history),
+    history: historyOf(store, history),
     // The store has the calls for operators by their names.
     operators: store,
     reopen: () => reopened(store),
@@ -89,12 +89,12 @@ const snapshotsOf = (store: Store): Snapshots => ({
   put: (snapshot, spacing) => store.writeSnapshot(snapshot, spacing),
 });
 
-/** The log is its own archive: the same file is read, beside the one who writes it. */
-const archiveOf = (store: Store, history: HistoryReader): Archive => ({
+/** The log is its own history: the same file is read, beside the one who writes it. */
+const historyOf = (store: Store, history: HistoryReader): HarborHistory => ({
   events: async (fromSeq, limit) => unpackRows(await store.read(fromSeq, limit)),
   snapshotAt: (seq) => history.ask({ do: "snapshot", seq }),
-  history: (question) => history.ask({ do: "room", question }),
-  checkHistory: () => history.check(),
+  room: (question) => history.ask({ do: "room", question }),
+  check: () => history.check(),
   copyTo: (file, { withSecret }) => history.ask({ do: "copy", to: file, withSecret }),
   instanceRecords: (query) => store.instanceRecords(query),
   instanceRecord: (instance) => store.instanceRecord(instance),

@@ -1,9 +1,9 @@
 import { parentPort, workerData } from "node:worker_threads";
 import type { AuditQuery } from "@yellow-harbor/protocol";
 import { createBirpc } from "birpc";
-import type { InstanceRecordQuery } from "./archive.ts";
 import { DataFolderError, lockFolder } from "./data-folder.ts";
 import type { JournalKeep } from "./event-log.ts";
+import type { InstanceRecordQuery } from "./harbor-history.ts";
 import type { NewAuditEntry, OperatorKeyRow, OperatorSessionRow } from "./operator-store.ts";
 import { type PackedBatch, packRows } from "./packing.ts";
 import type { Snapshot } from "./snapshots.ts";

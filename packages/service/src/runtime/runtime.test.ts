@@ -97,7 +97,7 @@ function start(snapshotEvery = 1_000, isHeld = () => true) {
       keepEvents: 1_000_000,
       keepBytes: 1_000_000_000,
       snapshots: journal,
-      archive: journal,
+      history: journal,
     },
     isHeld,
     stamp: stampMaker(() => 1_000),

@@ -9,7 +9,7 @@ const log = pino({ level: "silent" });
 function journalOf(length: number, write: () => Promise<void> = async () => undefined) {
   const kept: number[] = [];
   const ports: SnapshotPorts = {
-    archive: { snapshotAt: async (seq): Promise<Snapshot> => ({ seq, version: 1, body: "x".repeat(length) }) },
+    history: { snapshotAt: async (seq): Promise<Snapshot> => ({ seq, version: 1, body: "x".repeat(length) }) },
     snapshots: {
       put: async ({ seq }) => {
         await write();

@@ -1,7 +1,7 @@
 import { SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { Logger } from "pino";
-import type { Archive } from "../journal/archive.ts";
 import type { EventLog } from "../journal/event-log.ts";
+import type { HarborHistory } from "../journal/harbor-history.ts";
 import type { Snapshots } from "../journal/snapshots.ts";
 
 /**
@@ -25,7 +25,7 @@ export interface SnapshotPolicy {
 export interface SnapshotPorts {
   readonly eventLog: Pick<EventLog, "trim">;
   readonly snapshots: Pick<Snapshots, "put">;
-  readonly archive: Pick<Archive, "snapshotAt">;
+  readonly history: Pick<HarborHistory, "snapshotAt">;
 }
 
 /**
@@ -72,7 +72,7 @@ export class SnapshotKeeper {
 
   async #make(seq: number): Promise<void> {
     try {
-      const snapshot = await this.#ports.archive.snapshotAt(seq);
+      const snapshot = await this.#ports.history.snapshotAt(seq);
       this.#lastLength = snapshot.body.length;
       await this.#ports.snapshots.put(snapshot, this.#spacing);
       await this.#trim();

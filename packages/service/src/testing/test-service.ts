@@ -70,6 +70,8 @@ export async function startTestService(
     folder: data,
     stopInstances: true,
     acceptRisks: RISKS,
+    // TEST_WORKERS=2 tries all tests with the players' sockets in a process of their own.
+    workers: Number(process.env.TEST_WORKERS ?? 1),
     log,
     ...options,
   });

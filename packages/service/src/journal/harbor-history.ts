@@ -50,18 +50,18 @@ export type PersonKept = Pick<PersonExport, "account" | "players" | "names" | "e
  * What is asked of the past of one harbor, of what is durable alone. A port: whoever follows the log can answer, late but
  * never wrong, without owning the harbor.
  */
-export interface Archive {
+export interface HarborHistory {
   /** Events with numbers from `fromSeq` on, at most `limit`. */
   events(fromSeq: number, limit: number): Promise<JournalRow[]>;
   /** Makes a snapshot of everything up to a durable event. */
   snapshotAt(seq: number): Promise<Snapshot>;
   /** What a room was like at a moment. */
-  history(question: HistoryQuestion): Promise<HistoryAnswer>;
+  room(question: HistoryQuestion): Promise<HistoryAnswer>;
   /**
    * Holds all that is kept against its checksums, also what no start reads. Resolves to what is wrong, or to undefined;
    * rejects when the journal is closed meanwhile.
    */
-  checkHistory(): Promise<string | undefined>;
+  check(): Promise<string | undefined>;
   /** Writes a copy of everything as it is now to a new file, while the journal goes on. */
   copyTo(file: string, how: { readonly withSecret: boolean }): Promise<void>;
   instanceRecords(query: InstanceRecordQuery): Promise<InstanceView[]>;

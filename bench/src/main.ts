@@ -13,9 +13,10 @@ import { memory } from "./rows/memory.ts";
 import { allocate, launches } from "./rows/pools.ts";
 import { recover } from "./rows/recover.ts";
 import { warmStart } from "./rows/warm-start.ts";
+import { workers } from "./rows/workers.ts";
 
 const rows: readonly Row[] = [
-  ...[commands, commit, boot, fanout, directory, directoryQuery, memory, growth, recover, warmStart],
+  ...[commands, workers, commit, boot, fanout, directory, directoryQuery, memory, growth, recover, warmStart],
   ...[allocate, launches],
   ...[matchPass, matchGrowth, matchStep, matchQuality, slice],
 ];

@@ -37,16 +37,19 @@ export function writeBenchConfig(folder: string, change: (config: string) => str
   return file;
 }
 
-/** `yh serve` as a process of its own. `change` rewrites the configuration first; `fill` its empty data folder. */
+/** `yh serve` as a process of its own. `change` rewrites the configuration first; `fill` its empty data folder; `args` are of `yh serve`. */
 export async function startBenchService(
   change: (config: string) => string = (config) => config,
   fill: (dataFolder: string) => void = () => undefined,
+  args: readonly string[] = [],
 ): Promise<BenchService> {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-bench-"));
   const config = writeBenchConfig(folder, change);
   fill(join(folder, "data"));
   const begin = performance.now();
-  const child = spawn(process.execPath, [YH, "serve", "--config", config], { stdio: ["ignore", "pipe", "inherit"] });
+  const child = spawn(process.execPath, [YH, "serve", "--config", config, ...args], {
+    stdio: ["ignore", "pipe", "inherit"],
+  });
   const url = await untilReady(child);
   const readyMs = performance.now() - begin;
   const end = async (signal: NodeJS.Signals) => {

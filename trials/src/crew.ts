@@ -57,7 +57,11 @@ export class Crew {
         return isConnected && members.length === 2 && members.every(({ presence }) => presence === "here");
       });
     while (!isBack()) {
-      if (Date.now() > until) throw new Error(`the crew of ${this.room} is not back after ${withinMs} ms`);
+      if (Date.now() > until) {
+        throw new Error(
+          `the crew of ${this.room} is not back after ${withinMs} ms: ${this.players.map(howItIs).join("; ")}`,
+        );
+      }
       await wait(20);
     }
   }
@@ -143,4 +147,10 @@ export class Crew {
     if (!isExpected) this.#counts.faults.push(String((error as Error).message));
     await wait(player.isConnected ? 100 : 50);
   }
+}
+
+/** What a player sees, for whoever looks for what went wrong. */
+function howItIs({ name, isConnected, state: { room } }: PlayerClient): string {
+  const members = Object.values(room?.members ?? {}).map((one) => `${one.name} ${one.presence}`);
+  return `${name} ${isConnected ? "connected" : "not connected"}, sees ${members.join(", ") || "no room"}`;
 }

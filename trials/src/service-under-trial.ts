@@ -34,6 +34,7 @@ log: { level: info }
 /** A service of its own process and folder, that may be killed and started again on the same port. */
 export class ServiceUnderTrial {
   readonly #graceMs: number;
+  readonly #workers: number;
   readonly #folder = mkdtempSync(join(tmpdir(), "yellow-harbor-trial-"));
   readonly #onSignal = (["SIGINT", "SIGTERM", "SIGHUP"] as const).map(
     (signal) => [signal, () => void this.#interrupt()] as const,
@@ -45,9 +46,10 @@ export class ServiceUnderTrial {
   /** Lines of its log that tell of a fault of its own. */
   readonly complaints: string[] = [];
 
-  /** `graceMs` is how long lost players are waited for. */
-  constructor(graceMs = 60_000) {
+  /** `graceMs` is how long lost players are waited for; `workers` the number of processes it runs in. */
+  constructor({ graceMs = 60_000, workers = 1 } = {}) {
     this.#graceMs = graceMs;
+    this.#workers = workers;
     // Also when the trial is interrupted.
     for (const [signal, end] of this.#onSignal) process.on(signal, end);
   }
@@ -65,7 +67,7 @@ export class ServiceUnderTrial {
     if (this.#isOver) throw new Error("the trial was interrupted");
     const file = join(this.#folder, "harbor.yaml");
     writeFileSync(file, config(this.#port, this.#graceMs));
-    const args = [YH, "serve", "--config", file, "--stop-instances"];
+    const args = [YH, "serve", "--config", file, "--stop-instances", "--workers", String(this.#workers)];
     const child = spawn(process.execPath, args, { stdio: ["ignore", "pipe", "inherit"], detached: true });
     this.#child = child;
     this.url = await untilReady(child, this.complaints);

@@ -41,7 +41,7 @@ const limits: readonly Limit[] = [
   { name: "file", unit: "MiB", share: 0.2, besides: 4 },
 ];
 
-const service = new ServiceUnderTrial(GRACE_MS);
+const service = new ServiceUnderTrial({ graceMs: GRACE_MS });
 const crewOf: CrewCounts = { resumed: 0, runs: 0, faults: [] };
 const churnOf: ChurnCounts = { visits: 0, looks: 0, faults: [] };
 const samples: Sample[] = [];

@@ -9,12 +9,13 @@ import { ServiceStartError, startService } from "./service-process.ts";
 import { tellStory } from "./story.ts";
 import { playVoyage, type VoyageStep } from "./voyage.ts";
 
-const USAGE = `npm run demo [-- --once [--json]] [--port N] [--bots N]
+const USAGE = `npm run demo [-- --once [--json]] [--port N] [--bots N] [--workers N]
 
   --once     play exactly one voyage with two players, then end
   --json     with --once: print one JSON object and nothing else
   --port N   listen on another port than 7420; 0 takes any free one
-  --bots N   how many bots live in the demo (2 to 60; 12 when absent)`;
+  --bots N   how many bots live in the demo (2 to 60; 12 when absent)
+  --workers N  how many processes the service runs in (1 when absent)`;
 
 /** How long the bots may take to say goodbye. */
 const GOODBYE_MS = 500;
@@ -45,6 +46,7 @@ interface DemoOptions {
   readonly json: boolean;
   readonly port: number;
   readonly bots: number;
+  readonly workers: number;
 }
 
 function readOptions(): DemoOptions | undefined {
@@ -55,10 +57,13 @@ function readOptions(): DemoOptions | undefined {
         json: { type: "boolean", default: false },
         port: { type: "string", default: "7420" },
         bots: { type: "string", default: "12" },
+        workers: { type: "string", default: "1" },
       },
     });
     const port = wholeNumber("--port", values.port, 0, 65_535);
-    return { once: values.once, json: values.json, port, bots: wholeNumber("--bots", values.bots, 2, 60) };
+    const bots = wholeNumber("--bots", values.bots, 2, 60);
+    const workers = wholeNumber("--workers", values.workers, 1, 256);
+    return { once: values.once, json: values.json, port, bots, workers };
   } catch (error) {
     process.stderr.write(`${(error as Error).message}\n\n${USAGE}\n`);
     return undefined;
@@ -71,10 +76,10 @@ function wholeNumber(option: string, typed: string, min: number, max: number): n
   throw new Error(`${option} ${typed} is not a whole number from ${min} to ${max}.`);
 }
 
-async function once({ json, port }: DemoOptions): Promise<number> {
+async function once({ json, port, workers }: DemoOptions): Promise<number> {
   // A folder of its own, so that a voyage finds nothing of an earlier one.
   const data = mkdtempSync(join(tmpdir(), "tidewrights-"));
-  const service = await startService({ port, data });
+  const service = await startService({ port, data, workers });
   try {
     const print = ({ name, ok, ms, detail }: VoyageStep) => {
       if (!json) console.log(`${ok ? "ok  " : "FAIL"}  ${name.padEnd(16)} ${String(ms).padStart(5)} ms  ${detail}`);
@@ -92,8 +97,8 @@ async function once({ json, port }: DemoOptions): Promise<number> {
   }
 }
 
-async function live({ port, bots }: DemoOptions): Promise<number> {
-  const service = await startService({ port });
+async function live({ port, bots, workers }: DemoOptions): Promise<number> {
+  const service = await startService({ port, workers });
   const abort = new AbortController();
   console.log(`Yellow Harbor is at ${service.url}   (Ctrl-C ends everything)`);
   const told = new Promise<"told">((resolve) => {

@@ -16,6 +16,8 @@ export interface ServiceProcessOptions {
   readonly port: number;
   readonly host?: string;
   readonly data?: string;
+  /** Processes that it runs in. */
+  readonly workers?: number;
   readonly config?: string;
   /** Gets what the service logs, line by line. */
   readonly log?: (line: string) => void;
@@ -39,8 +41,10 @@ export async function startService({
   data,
   config = DEMO_CONFIG,
   log,
+  workers = 1,
 }: ServiceProcessOptions): Promise<ServiceProcess> {
   const args = [YH, "serve", "--config", config, "--port", String(port), "--stop-instances"];
+  if (workers > 1) args.push("--workers", String(workers));
   if (host !== undefined) args.push("--host", host);
   if (data !== undefined) args.push("--data", data);
   // A group of its own: Ctrl-C in a terminal reaches whoever started us, who then stops the service in order.

@@ -152,12 +152,21 @@ export class Link {
     return new Promise((resolve, reject) => {
       const socket = this.#socket;
       let fault: unknown;
-      socket.addEventListener("open", resolve);
+      // Whoever takes a connection and never answers is as good as away.
+      const late = setTimeout(() => {
+        fault = new Error(`no answer within ${this.#patienceMs / 1000} s`);
+        socket.close();
+      }, this.#patienceMs);
+      socket.addEventListener("open", () => {
+        clearTimeout(late);
+        resolve();
+      });
       socket.addEventListener("message", ({ data }) => this.#hear(String(data)));
       socket.addEventListener("error", (event) => {
-        fault = (event as { error?: unknown }).error ?? event;
+        fault ??= (event as { error?: unknown }).error ?? event;
       });
       socket.addEventListener("close", ({ code, reason: said }) => {
+        clearTimeout(late);
         const unreachable = problem(
           "service-unreachable",
           `No connection to ${url}. ${reachText(reachCauseOf(fault))}`,

@@ -1,3 +1,4 @@
+import { type AddressInfo, createServer } from "node:net";
 import type { Problem } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { type WebSocket, WebSocketServer } from "ws";
@@ -81,6 +82,15 @@ async function fakeService(
 }
 
 describe("a player's client", () => {
+  it("gives up a connection that is taken and never answered, and says so", async () => {
+    const mute = createServer(() => undefined);
+    await new Promise<void>((resolve) => mute.listen(0, "127.0.0.1", resolve));
+    const url = `http://127.0.0.1:${(mute.address() as AddressInfo).port}`;
+    const connecting = PlayerClient.connect({ url, name: "Ansel", build: "game-1", patienceMs: 60 });
+    await expect(connecting).rejects.toMatchObject({ code: "service-unreachable" });
+    mute.close();
+  });
+
   it("says hello with the name, and after a lost connection with the token", async () => {
     const { frames, connect } = await fakeService((frame, say, socket, connection) => {
       if (frame.frame === "hello") say(welcome());

@@ -153,6 +153,7 @@ export class Gateway {
   /** Closes every connection, told why, and takes new ones. */
   endAll(reason: Problem): void {
     for (const connection of this.#connections.values()) connection.close(reason);
+    this.#flushSoon();
   }
 
   /** Tells every player why and closes; players keep their places for the grace and may resume. */
@@ -208,7 +209,11 @@ export class Gateway {
 
   #welcome(connection: Connection, greeted: Greeted, have: Hello["have"]): void {
     connection.isGreeting = false;
-    if ("refused" in greeted) return connection.close(greeted.refused);
+    if ("refused" in greeted) {
+      connection.close(greeted.refused);
+      // It may have been refused before the harbor was asked, whose turn would have sent it.
+      return this.#flushSoon();
+    }
     const player = greeted.welcome.player.id;
     const former = this.#byPlayer.get(player);
     connection.player = player;

@@ -163,12 +163,15 @@ class WorkerLine implements Line {
   readonly #connection: number;
   /** What is left of the socket here: by its end it is counted as closed. */
   readonly #socket: Socket;
+  /** The connection itself, taken out of the socket by the handing over. */
+  readonly #handle: { close?: () => void } | null | undefined;
   isOpen = true;
 
   constructor(worker: Worker, connection: number, socket: Socket) {
     this.#worker = worker;
     this.#connection = connection;
     this.#socket = socket;
+    this.#handle = (socket as { _handle?: { close?: () => void } | null })._handle;
   }
 
   send(frame: Frame): void {
@@ -195,5 +198,7 @@ class WorkerLine implements Line {
   closed(): void {
     this.isOpen = false;
     this.#socket.destroy();
+    // Node closes it once the worker has it; when that ends before, nobody would, and the client would wait for ever.
+    this.#handle?.close?.();
   }
 }

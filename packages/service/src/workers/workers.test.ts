@@ -1,5 +1,5 @@
 import { once } from "node:events";
-import { connect } from "node:net";
+import { connect, type Socket } from "node:net";
 import { availableParallelism } from "node:os";
 import { setTimeout as wait } from "node:timers/promises";
 import type { PlayerClient } from "@yellow-harbor/client";
@@ -29,12 +29,17 @@ async function untilConnected(service: TestService, count: number): Promise<void
   }
 }
 
-/** Asks for a WebSocket and resets the connection at once. */
-async function comeAndReset({ port }: TestService): Promise<void> {
+/** Connects and asks for a WebSocket. */
+async function come({ port }: TestService): Promise<Socket> {
   const socket = connect(port, "127.0.0.1");
   await once(socket, "connect");
   const key = "Sec-WebSocket-Version: 13\r\nSec-WebSocket-Key: AAAAAAAAAAAAAAAAAAAAAA==";
   socket.write(`GET /v1/play HTTP/1.1\r\nHost: x\r\nConnection: Upgrade\r\nUpgrade: websocket\r\n${key}\r\n\r\n`);
+  return socket;
+}
+
+async function comeAndReset(service: TestService): Promise<void> {
+  const socket = await come(service);
   await wait(1);
   socket.resetAndDestroy();
 }
@@ -81,6 +86,17 @@ describe.skipIf(availableParallelism() < 2)("a service with workers", () => {
     // Who comes from now on is with the new one.
     await service.player("Brisa");
     await untilConnected(service, 1);
+  });
+
+  it("leaves nobody hanging whose socket was on its way to a worker that ends", async () => {
+    const service = await start();
+    const [worker] = await workersOf(service);
+    process.kill(worker?.pid ?? 0, "SIGSTOP");
+    const sockets = await Promise.all(Array.from({ length: 6 }, () => come(service)));
+    const closed = Promise.all(sockets.map((socket) => once(socket.on("error", () => undefined).resume(), "close")));
+    await untilConnected(service, 6);
+    process.kill(worker?.pid ?? 0, "SIGKILL");
+    await closed;
   });
 
   it("refuses what does not fit in the words of one without, and counts connections of an address the same", async () => {

@@ -1,11 +1,28 @@
 import { appendFileSync, writeFileSync } from "node:fs";
+import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import Database from "better-sqlite3";
 import { afterEach, describe, expect, it } from "vitest";
-import { endAll, startTestService, temporaryFolder } from "../packages/service/src/testing/test-service.ts";
+import { endAll, startTestService, temporaryFolder, testConfig } from "../packages/service/src/testing/test-service.ts";
 import { runYh } from "./run-yh.ts";
 
 afterEach(endAll);
+
+describe("yh status", () => {
+  it("shows what gives reason to look at keys, and the processes that have connections", async () => {
+    const service = await startTestService(
+      testConfig("good", (one) => ({ ...one, operators: { ...one.operators, access: "key" } })),
+      { workers: Math.min(2, availableParallelism()) },
+    );
+    const url = ["--url", service.url, "--token", service.operatorToken];
+    await service.player("Ansel");
+    expect((await runYh(["status", ...url])).out).not.toMatch(/wrong|stolen/);
+    await fetch(`${service.url}/v1/rooms`, { headers: { authorization: "Bearer wrong" } });
+    const { out } = await runYh(["status", ...url]);
+    expect(out).toMatch(/keys {7}1 wrong one was shown, the last from 127\.0\.0\.1/);
+    if (availableParallelism() > 1) expect(out).toMatch(/workers {4}1 connection \(pid \d+\)/);
+  });
+});
 
 describe("yh ban", () => {
   it("bans somebody who is here, lists who is banned and why, and lifts it", async () => {

@@ -50,14 +50,16 @@ function render(status: StatusView, width: number): string[] {
 /** Processes that have players' connections, where the service runs in several. */
 function workerLines({ workers, connections }: StatusView): string[] {
   if (workers === undefined) return [];
-  const held = workers.workers.reduce((sum, one) => sum + one.connections, 0);
-  const each = workers.workers.map(
-    (one) => `${one.pid} (${one.isReady ? `${one.connections} connections` : "starting"})`,
-  );
-  const here = connections > held ? `, ${connections - held} connections with the service itself` : "";
-  const replaced = workers.replaced === 0 ? "" : `; ${workers.replaced} ended and were replaced`;
-  return [`workers    ${each.length === 0 ? "none now" : each.join(", ")}${here}${replaced}`];
+  const each = workers.workers.map((one) => `${one.isReady ? inWords(one.connections) : "starting"} (pid ${one.pid})`);
+  const here = connections - workers.workers.reduce((sum, one) => sum + one.connections, 0);
+  const more = [
+    ...(here > 0 ? [`${inWords(here)} with the service itself`] : []),
+    ...(workers.replaced > 0 ? [`replaced ${workers.replaced} time${workers.replaced === 1 ? "" : "s"}`] : []),
+  ];
+  return [`workers    ${[each.length === 0 ? "none now" : each.join(", "), ...more].join("; ")}`];
 }
+
+const inWords = (connections: number) => `${connections} connection${connections === 1 ? "" : "s"}`;
 
 /** Keys that give reason to look. */
 function keyLines({ wrongKeys, keysInTwoPlaces: { count, last } }: StatusView): string[] {

@@ -1,7 +1,7 @@
 // Takes the screenshots in docs/screenshots: the console in Chromium, yh in a terminal window under Xvfb, all on the demo.
 // Names of screenshots leave out the others: npm run screenshots -- yh-rooms.
 import { spawn } from "node:child_process";
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
@@ -24,6 +24,8 @@ const isWanted = (name) => named.length === 0 || named.includes(name);
 await prepare();
 const executablePath = await ensureChromium();
 mkdirSync(OUT, { recursive: true });
+// What an earlier demo has left would be in the images too.
+rmSync(join(ROOT, "data/demo"), { recursive: true, force: true });
 const demo = spawn(
   node,
   [join(ROOT, "examples/tidewrights/dist/demo/main.js"), "--port", String(PORT), "--bots", "12"],

@@ -11,7 +11,7 @@ const steps = {
     }
   },
   room: (player) => player.openRoom({}),
-  join: (player) => player.joinRoom({ room: players[0].screenshot.room.id }),
+  join: (player) => player.joinRoom({ room: players[0].state.room.id }),
   level: (player) => player.pickLevel("brine-gate"),
   // Both have heard of it.
   ready: async (player) => {

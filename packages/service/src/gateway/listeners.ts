@@ -5,7 +5,7 @@ import type { SocketLine } from "./socket-line.ts";
 interface Hearing {
   readonly message: (line: SocketLine, bytes: Buffer, isBinary: boolean) => void;
   readonly error: (line: SocketLine, error: Error) => void;
-  readonly close: (line: SocketLine, socket: WebSocket) => void;
+  readonly close: (line: SocketLine) => void;
 }
 
 /** One set of listeners for all sockets: a set for each would weigh more than the rest of a connection. */
@@ -25,7 +25,7 @@ export function listenersFor(lineOf: (socket: WebSocket) => SocketLine | undefin
     },
     close(this: WebSocket): void {
       const line = lineOf(this);
-      if (line) hear.close(line, this);
+      if (line) hear.close(line);
     },
   };
 }

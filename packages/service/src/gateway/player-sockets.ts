@@ -23,6 +23,12 @@ export interface PlayerSocketsParts {
   readonly log: Pick<Logger, "debug">;
 }
 
+/** Its line is kept with a socket: a table of both would weigh as much again as what it tells. */
+const LINE = Symbol("line");
+type WithLine = WebSocket & { [LINE]?: SocketLine };
+
+const lineOf = (socket: WebSocket): SocketLine | undefined => (socket as WithLine)[LINE];
+
 /** The sockets of players' clients: reads, decodes and bounds what they send, and writes what is said to them. */
 export class PlayerSockets {
   readonly #parts: PlayerSocketsParts;
@@ -32,15 +38,13 @@ export class PlayerSockets {
     maxPayload: PAYLOAD_MAX,
     handleProtocols: (offered) => (offered.has(WIRE_SUBPROTOCOL) ? WIRE_SUBPROTOCOL : false),
   });
-  readonly #lines = new Map<WebSocket, SocketLine>();
   readonly #gathered = new Set<SocketLine>();
   readonly #gather = (line: SocketLine) => void this.#gathered.add(line);
-  readonly #listeners = listenersFor((socket) => this.#lines.get(socket), {
+  readonly #listeners = listenersFor(lineOf, {
     message: (line, bytes, isBinary) => this.#receive(line, bytes, isBinary),
     error: (line, error) => this.#parts.log.debug({ err: error, connection: line.number }, "a player's socket failed"),
-    close: (line, socket) => {
+    close: (line) => {
       clearTimeout(line.helloDue);
-      this.#lines.delete(socket);
       this.#gathered.delete(line);
       this.#parts.hearing.closed(line.number);
     },
@@ -59,7 +63,7 @@ export class PlayerSockets {
     const { players } = this.#parts;
     raw.setNoDelay(true);
     const line = new SocketLine(number, { socket, raw }, players, this.#gather);
-    this.#lines.set(socket, line);
+    (socket as WithLine)[LINE] = line;
     line.helloDue = setTimeout(() => {
       line.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
     }, players.helloMs);
@@ -92,7 +96,7 @@ export class PlayerSockets {
       open.map((socket) => new Promise<void>((resolve) => socket.once("close", () => resolve()))),
     );
     const patience = setTimeout(() => {
-      for (const line of this.#lines.values()) line.terminate();
+      for (const socket of this.server.clients) socket.terminate();
     }, CLOSING_MS);
     await closed;
     clearTimeout(patience);
@@ -150,8 +154,9 @@ export class PlayerSockets {
     const { players, hearing } = this.#parts;
     const { silenceMs } = players;
     const now = steadyMs();
-    for (const line of this.#lines.values()) {
-      if (line.isHeld) continue;
+    for (const socket of this.server.clients) {
+      const line = lineOf(socket);
+      if (line === undefined || line.isHeld) continue;
       if (now - line.lastSignMs > silenceMs) line.cut("connection-silent");
       else line.ping();
       const { hasSaidHello, hasSentHeartbeats, isSilent, lastFrameMs } = line;

@@ -10,7 +10,8 @@ const BACKLOG_MAX = 4;
 export class Sender {
   readonly #socket: Socket;
   readonly #maxUnreadBytes: number;
-  #frames: Buffer[] = [];
+  /** Absent while nothing waits, as for most at any moment. */
+  #frames: Buffer[] | undefined;
   #bytes = 0;
 
   constructor(socket: Socket, maxUnreadBytes: number) {
@@ -20,9 +21,13 @@ export class Sender {
 
   /** Takes a frame for the next {@link flush}. Returns whether it is the first one waiting. */
   add(frame: Buffer): boolean {
-    this.#frames.push(frame);
     this.#bytes += frame.length;
-    return this.#frames.length === 1;
+    if (this.#frames !== undefined) {
+      this.#frames.push(frame);
+      return false;
+    }
+    this.#frames = [frame];
+    return true;
   }
 
   /**
@@ -32,8 +37,8 @@ export class Sender {
    */
   flush(): boolean {
     const frames = this.#frames;
-    if (frames.length === 0) return true;
-    this.#frames = [];
+    if (frames === undefined) return true;
+    this.#frames = undefined;
     const bytes = this.#bytes;
     this.#bytes = 0;
     if (this.#socket.destroyed) return true;

@@ -146,10 +146,6 @@ export class SocketLine implements Line {
     setTimeout(() => this.#socket.terminate(), CUT_MS).unref();
   }
 
-  terminate(): void {
-    this.#socket.terminate();
-  }
-
   #end(): void {
     this.#underWay -= 1;
     if (this.isHeld && this.#underWay <= UNDER_WAY_MAX / 2) this.#hold(false);

@@ -179,7 +179,7 @@ describe("yh bots", () => {
     // Only those who left without a goodbye are still kept a place, once the service has seen that they are gone.
     const present = async () =>
       (await service.operator.players()).players.filter(({ presence }) => presence === "here");
-    await expect.poll(present).toEqual([]);
+    await expect.poll(present, { timeout: 10_000 }).toEqual([]);
   });
 
   it("play on instances when told how to get there", async () => {

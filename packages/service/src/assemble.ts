@@ -135,11 +135,11 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     localWorlds: config.travel.localWorlds,
     audit,
   });
-  const sockets = new PlayerSockets({ players: config.players, now, hearing: gateway.hearing, log });
+  const sockets = new PlayerSockets({ players: config.players, now, events: gateway.events, log });
   gateway.add(sockets);
   const { workers: processes = 1 } = options;
   const workers =
-    processes > 1 ? new WorkerPool({ count: processes - 1, config, now, hearing: gateway.hearing, log }) : undefined;
+    processes > 1 ? new WorkerPool({ count: processes - 1, config, now, events: gateway.events, log }) : undefined;
   if (workers) gateway.add(workers);
   const twoPlaces = new TwoPlaces(({ holder, from }) => {
     log.warn({ holder, from }, "a key is used from two places");

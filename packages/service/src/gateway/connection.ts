@@ -1,8 +1,8 @@
 import type { PlayerId, Problem, ServiceFrame } from "@yellow-harbor/protocol";
 import type { AddressQuota } from "../front-door/address-gate.ts";
+import type { ClientChannel } from "./client-channel.ts";
 import type { CheckedRequest } from "./decode.ts";
 import { Frame } from "./framing.ts";
-import type { Line } from "./line.ts";
 
 /** Requests that are kept until the welcome. */
 export const EARLY_MAX = 16;
@@ -18,7 +18,7 @@ export interface ConnectionSource {
 
 /** One client that is connected, as the harbor's side knows it. It knows its player once the hello was accepted. */
 export class Connection {
-  readonly #line: Line;
+  readonly #channel: ClientChannel;
   /** Tells the connections of a player apart. */
   readonly number: number;
   readonly from: string;
@@ -33,15 +33,15 @@ export class Connection {
   /** What was asked before the welcome, to be answered after it; made with the first. */
   #early: CheckedRequest[] | undefined;
 
-  constructor(number: number, line: Line, { from, quota }: ConnectionSource) {
+  constructor(number: number, channel: ClientChannel, { from, quota }: ConnectionSource) {
     this.number = number;
-    this.#line = line;
+    this.#channel = channel;
     this.from = from;
     this.quota = quota;
   }
 
   get isOpen(): boolean {
-    return this.#line.isOpen;
+    return this.#channel.isOpen;
   }
 
   /** Keeps a request until the welcome. False when there are too many. */
@@ -57,22 +57,22 @@ export class Connection {
   }
 
   send(frame: Frame): void {
-    this.#line.send(frame);
+    this.#channel.send(frame);
   }
 
   say(frame: ServiceFrame): void {
-    this.#line.send(new Frame(JSON.stringify(frame)));
+    this.#channel.send(new Frame(JSON.stringify(frame)));
   }
 
   refuse(protocolError: Problem, requestId?: number): void {
-    this.#line.refuse(protocolError, requestId);
+    this.#channel.refuse(protocolError, requestId);
   }
 
   close(reason: Problem): void {
-    this.#line.close(reason);
+    this.#channel.close(reason);
   }
 
   closeNormally(): void {
-    this.#line.closeNormally();
+    this.#channel.closeNormally();
   }
 }

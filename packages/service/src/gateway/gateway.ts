@@ -18,11 +18,11 @@ import type { HarborRuntime } from "../runtime/runtime.ts";
 import { whyBusy } from "./admission.ts";
 import { Allowances } from "./allowance.ts";
 import { sendTo } from "./broadcast.ts";
+import type { ClientChannel, ClientEvents } from "./client-channel.ts";
 import { Connection, type ConnectionSource } from "./connection.ts";
 import { EphemeralMessages } from "./ephemeral.ts";
 import { Frame } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
-import type { Hearing, Line } from "./line.ts";
 import { Requests } from "./requests.ts";
 import { UpdateLog } from "./update-log.ts";
 
@@ -65,7 +65,7 @@ export class Gateway {
   #isClosing = false;
 
   /** What is heard of clients comes in here. */
-  readonly hearing: Hearing = {
+  readonly events: ClientEvents = {
     hello: (number, hello) => this.#of(number, (connection) => this.#hello(connection, hello)),
     request: (number, request, bytes) =>
       this.#of(number, (connection) => this.#requests.weigh(connection, request, { bytes, now: steadyMs() })),
@@ -96,11 +96,11 @@ export class Gateway {
     this.#holders.push(holder);
   }
 
-  /** A client has connected. `lineOf` makes the way to it, by the number of its connection. */
-  connected(source: ConnectionSource, lineOf: (number: number) => Line): void {
+  /** A client has connected. `channelOf` makes the way to it, by the number of its connection. */
+  connected(source: ConnectionSource, channelOf: (number: number) => ClientChannel): void {
     this.#numbersGiven += 1;
     const number = this.#numbersGiven;
-    this.#connections.set(number, new Connection(number, lineOf(number), source));
+    this.#connections.set(number, new Connection(number, channelOf(number), source));
   }
 
   get connectionCount(): number {

@@ -4,10 +4,10 @@ import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
 import { steadyMs } from "../runtime/clock.ts";
+import type { ClientEvents } from "./client-channel.ts";
 import { decode } from "./decode.ts";
-import type { Hearing } from "./line.ts";
 import { listenersFor } from "./listeners.ts";
-import { SocketLine } from "./socket-line.ts";
+import { SocketChannel } from "./socket-channel.ts";
 
 // A frame over the limit of the protocol is refused with words; one over this is not even read.
 const PAYLOAD_MAX = 262_144;
@@ -19,15 +19,15 @@ export interface PlayerSocketsParts {
   readonly players: Config["players"];
   /** The harbor's time. */
   readonly now: () => number;
-  readonly hearing: Hearing;
+  readonly events: ClientEvents;
   readonly log: Pick<Logger, "debug">;
 }
 
-/** Its line is kept with a socket: a table of both would weigh as much again as what it tells. */
-const LINE = Symbol("line");
-type WithLine = WebSocket & { [LINE]?: SocketLine };
+/** Its channel is kept with a socket: a table of both would weigh as much again as what it tells. */
+const CHANNEL = Symbol("channel");
+type WithChannel = WebSocket & { [CHANNEL]?: SocketChannel };
 
-const lineOf = (socket: WebSocket): SocketLine | undefined => (socket as WithLine)[LINE];
+const channelOf = (socket: WebSocket): SocketChannel | undefined => (socket as WithChannel)[CHANNEL];
 
 /** The sockets of players' clients: reads, decodes and bounds what they send, and writes what is said to them. */
 export class PlayerSockets {
@@ -38,15 +38,16 @@ export class PlayerSockets {
     maxPayload: PAYLOAD_MAX,
     handleProtocols: (offered) => (offered.has(WIRE_SUBPROTOCOL) ? WIRE_SUBPROTOCOL : false),
   });
-  readonly #gathered = new Set<SocketLine>();
-  readonly #gather = (line: SocketLine) => void this.#gathered.add(line);
-  readonly #listeners = listenersFor(lineOf, {
-    message: (line, bytes, isBinary) => this.#receive(line, bytes, isBinary),
-    error: (line, error) => this.#parts.log.debug({ err: error, connection: line.number }, "a player's socket failed"),
-    close: (line) => {
-      clearTimeout(line.helloDue);
-      this.#gathered.delete(line);
-      this.#parts.hearing.closed(line.number);
+  readonly #gathered = new Set<SocketChannel>();
+  readonly #gather = (channel: SocketChannel) => void this.#gathered.add(channel);
+  readonly #listeners = listenersFor(channelOf, {
+    message: (channel, bytes, isBinary) => this.#receive(channel, bytes, isBinary),
+    error: (channel, error) =>
+      this.#parts.log.debug({ err: error, connection: channel.number }, "a player's socket failed"),
+    close: (channel) => {
+      clearTimeout(channel.helloDue);
+      this.#gathered.delete(channel);
+      this.#parts.events.closed(channel.number);
     },
   });
   readonly #heart: NodeJS.Timeout;
@@ -59,22 +60,22 @@ export class PlayerSockets {
   }
 
   /** Takes a socket over: the connection of this number. */
-  accept(number: number, socket: WebSocket, raw: Socket): SocketLine {
+  accept(number: number, socket: WebSocket, raw: Socket): SocketChannel {
     const { players } = this.#parts;
     raw.setNoDelay(true);
-    const line = new SocketLine(number, { socket, raw }, players, this.#gather);
-    (socket as WithLine)[LINE] = line;
-    line.helloDue = setTimeout(() => {
-      line.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
+    const channel = new SocketChannel(number, { socket, raw }, players, this.#gather);
+    (socket as WithChannel)[CHANNEL] = channel;
+    channel.helloDue = setTimeout(() => {
+      channel.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
     }, players.helloMs);
     const { message, pong, error, close } = this.#listeners;
     socket.on("message", message).on("pong", pong).on("error", error).on("close", close);
-    return line;
+    return channel;
   }
 
   /** Writes what has gathered, one write for each socket. */
   flush(): void {
-    for (const line of this.#gathered) line.flush();
+    for (const channel of this.#gathered) channel.flush();
     this.#gathered.clear();
   }
 
@@ -103,67 +104,67 @@ export class PlayerSockets {
     this.server.close();
   }
 
-  #receive(line: SocketLine, bytes: Buffer, isBinary: boolean): void {
+  #receive(channel: SocketChannel, bytes: Buffer, isBinary: boolean): void {
     // What was told to close may say on for as long as its client keeps it open, and speaks for nobody any more.
-    if (!line.isOpen) return;
+    if (!channel.isOpen) return;
     const now = steadyMs();
-    line.lastSignMs = now;
-    line.lastFrameMs = now;
-    if (line.isSilent) {
-      line.isSilent = false;
-      this.#parts.hearing.silent(line.number, false);
+    channel.lastSignMs = now;
+    channel.lastFrameMs = now;
+    if (channel.isSilent) {
+      channel.isSilent = false;
+      this.#parts.events.silent(channel.number, false);
     }
-    if (!line.mayDecode(now)) {
+    if (!channel.mayDecode(now)) {
       const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
-      line.refuse(problem("too-many-frames", detail));
+      channel.refuse(problem("too-many-frames", detail));
     } else if (isBinary) {
-      line.refuse(problem("frame-not-json", "Binary frames are not taken; send JSON in text frames."));
+      channel.refuse(problem("frame-not-json", "Binary frames are not taken; send JSON in text frames."));
     } else {
-      this.#handle(line, bytes);
+      this.#handle(channel, bytes);
     }
     // What was refused on the spot goes out with this turn; what has to be durable first is flushed when it is spoken.
     this.flushSoon();
   }
 
-  #handle(line: SocketLine, bytes: Buffer): void {
-    const { hearing, now } = this.#parts;
+  #handle(channel: SocketChannel, bytes: Buffer): void {
+    const { events, now } = this.#parts;
     const decoded = decode(bytes);
     switch (decoded.frame) {
       case "protocolError":
         // Nothing can come of a connection whose hello does not fit, so it is told why at once.
-        if (decoded.of === "hello" && !line.hasSaidHello) return line.close(decoded.problem);
-        if (decoded.id !== undefined) line.begin();
-        return line.refuse(decoded.problem, decoded.id);
+        if (decoded.of === "hello" && !channel.hasSaidHello) return channel.close(decoded.problem);
+        if (decoded.id !== undefined) channel.begin();
+        return channel.refuse(decoded.problem, decoded.id);
       case "hello":
-        line.hasSaidHello = true;
-        clearTimeout(line.helloDue);
-        line.helloDue = undefined;
-        return hearing.hello(line.number, decoded.hello);
+        channel.hasSaidHello = true;
+        clearTimeout(channel.helloDue);
+        channel.helloDue = undefined;
+        return events.hello(channel.number, decoded.hello);
       case "heartbeat": {
-        const latency = line.echo(decoded.heartbeat, now());
-        if (latency) hearing.measured(line.number, latency);
+        const latency = channel.echo(decoded.heartbeat, now());
+        if (latency) events.measured(channel.number, latency);
         return;
       }
       case "request":
-        line.begin();
-        return hearing.request(line.number, decoded.request, bytes.length);
+        channel.begin();
+        return events.request(channel.number, decoded.request, bytes.length);
     }
   }
 
   #heartbeat(): void {
-    const { players, hearing } = this.#parts;
+    const { players, events } = this.#parts;
     const { silenceMs } = players;
     const now = steadyMs();
     for (const socket of this.server.clients) {
-      const line = lineOf(socket);
-      if (line === undefined || line.isHeld) continue;
-      if (now - line.lastSignMs > silenceMs) line.cut("connection-silent");
-      else line.ping();
-      const { hasSaidHello, hasSentHeartbeats, isSilent, lastFrameMs } = line;
+      const channel = channelOf(socket);
+      if (channel === undefined || channel.isHeld) continue;
+      if (now - channel.lastSignMs > silenceMs) channel.cut("connection-silent");
+      else channel.ping();
+      const { hasSaidHello, hasSentHeartbeats, isSilent, lastFrameMs } = channel;
       if (!hasSaidHello || !hasSentHeartbeats || isSilent || now - lastFrameMs <= silenceMs) continue;
       // Its computer answers pings and its game says nothing: a window that is not updated, or a program that hangs.
-      line.isSilent = true;
-      hearing.silent(line.number, true);
+      channel.isSilent = true;
+      events.silent(channel.number, true);
     }
   }
 }

@@ -315,8 +315,7 @@ describe("the runtime", () => {
     let isHeld = true;
     const { journal, runtime } = start(1_000, () => isHeld);
     const count = () => runtime.query(({ state }) => state.players.byId.size);
-    expect(await count()).toBe(0);
-    expect(journal.batches).toHaveLength(0);
+    expect([await count(), journal.batches.length]).toEqual([0, 0]);
     isHeld = false;
     const asked = count();
     await journal.until(1);

@@ -1,8 +1,8 @@
 import type { WorkerView } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { Config } from "../config/schema.ts";
+import type { ClientEvents } from "../gateway/client-channel.ts";
 import type { SocketHolder } from "../gateway/gateway.ts";
-import type { Hearing } from "../gateway/line.ts";
 import { Worker } from "./worker.ts";
 
 /** Pause before a worker that has ended is replaced, and the longest; each is twice the one before, until one stays. */
@@ -21,7 +21,7 @@ interface PoolParts {
   readonly count: number;
   readonly config: Config;
   readonly now: () => number;
-  readonly hearing: Hearing;
+  readonly events: ClientEvents;
   readonly log: Logger;
 }
 
@@ -113,10 +113,10 @@ export class WorkerPool implements SocketHolder {
   }
 
   #start(): void {
-    const { config, hearing, log } = this.#parts;
+    const { config, events, log } = this.#parts;
     const worker = new Worker({
       start: { players: config.players, logLevel: log.level },
-      hearing,
+      events,
       ready: () => {
         if ([...this.#workers].every(({ isReady }) => isReady)) this.#readied?.();
       },

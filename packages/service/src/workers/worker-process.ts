@@ -2,10 +2,10 @@ import type { IncomingMessage } from "node:http";
 import { Socket } from "node:net";
 import pino from "pino";
 import { refuseBadHandshakes } from "../front-door/refuse-socket.ts";
+import type { ClientEvents } from "../gateway/client-channel.ts";
 import { Frame } from "../gateway/framing.ts";
-import type { Hearing } from "../gateway/line.ts";
 import { PlayerSockets } from "../gateway/player-sockets.ts";
-import type { SocketLine } from "../gateway/socket-line.ts";
+import type { SocketChannel } from "../gateway/socket-channel.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import {
   type FromWorker,
@@ -36,7 +36,7 @@ let worker: Worker | undefined;
 
 class Worker {
   readonly #sockets: PlayerSockets;
-  readonly #lines = new Map<number, SocketLine>();
+  readonly #lines = new Map<number, SocketChannel>();
   readonly #link: TurnLines;
   #clock = { atMs: Date.now(), steadyMs: steadyMs() };
 
@@ -53,7 +53,7 @@ class Worker {
         process.exit(1);
       },
     });
-    const hearing: Hearing = {
+    const events: ClientEvents = {
       hello: (connection, hello) => this.#say({ from: "hello", connection, hello }),
       request: (connection, request, bytes) => this.#say({ from: "request", connection, bytes, request }),
       measured: (connection, latency) => this.#say({ from: "measured", connection, latency }),
@@ -64,7 +64,7 @@ class Worker {
       },
     };
     const now = () => Math.floor(this.#clock.atMs + steadyMs() - this.#clock.steadyMs);
-    this.#sockets = new PlayerSockets({ players, now, hearing, log });
+    this.#sockets = new PlayerSockets({ players, now, events, log });
     refuseBadHandshakes(this.#sockets.server);
     this.#say({ from: "ready" });
   }

@@ -4,15 +4,15 @@ import type { Socket } from "node:net";
 import type { Duplex } from "node:stream";
 import { fileURLToPath } from "node:url";
 import type { Problem } from "@yellow-harbor/protocol";
+import type { ClientChannel, ClientEvents } from "../gateway/client-channel.ts";
 import type { Frame } from "../gateway/framing.ts";
-import type { Hearing, Line } from "../gateway/line.ts";
 import { threadFile } from "../journal/files.ts";
 import { type HandedOver, readFromWorker, type ToWorker, type WorkerStart, writeToWorker } from "./messages.ts";
 import { TurnLines } from "./turn-lines.ts";
 
 interface WorkerParts {
   readonly start: WorkerStart["start"];
-  readonly hearing: Hearing;
+  readonly events: ClientEvents;
   readonly ready: () => void;
   /** It has ended, of itself or because it was told to. */
   readonly ended: (worker: Worker, why: string) => void;
@@ -23,7 +23,7 @@ export class Worker {
   readonly #parts: WorkerParts;
   readonly #child: ChildProcess;
   readonly #link: TurnLines;
-  readonly #lines = new Map<number, WorkerLine>();
+  readonly #lines = new Map<number, WorkerChannel>();
   readonly startedAtMs = Date.now();
   /** Whether it can be handed sockets: one that still loads would have nobody to hear of their errors. */
   isReady = false;
@@ -64,10 +64,10 @@ export class Worker {
   }
 
   /** Hands a socket over that has asked for a WebSocket. Returns the way to its client. */
-  take(connection: number, { request, socket, head }: Asked): Line {
+  take(connection: number, { request, socket, head }: Asked): ClientChannel {
     // Node would have the server ask the worker for its sockets when it closes. They are counted here, by what is left of each.
     delete (socket as { server?: unknown }).server;
-    const line = new WorkerLine(this, connection, socket);
+    const line = new WorkerChannel(this, connection, socket);
     this.#lines.set(connection, line);
     const { method = "GET", url = "", headers } = request;
     this.#tell({ connection, request: { method, url, headers }, head: head.toString("base64") }, socket);
@@ -115,7 +115,7 @@ export class Worker {
   }
 
   #hear(lines: readonly string[]): void {
-    const { hearing } = this.#parts;
+    const { events } = this.#parts;
     for (const line of lines) {
       const heard = readFromWorker(line);
       switch (heard.from) {
@@ -124,16 +124,16 @@ export class Worker {
           this.#parts.ready();
           break;
         case "hello":
-          hearing.hello(heard.connection, heard.hello);
+          events.hello(heard.connection, heard.hello);
           break;
         case "request":
-          hearing.request(heard.connection, heard.request, heard.bytes);
+          events.request(heard.connection, heard.request, heard.bytes);
           break;
         case "measured":
-          hearing.measured(heard.connection, heard.latency);
+          events.measured(heard.connection, heard.latency);
           break;
         case "silent":
-          hearing.silent(heard.connection, heard.isSilent);
+          events.silent(heard.connection, heard.isSilent);
           break;
         case "closed":
           this.#closed(heard.connection);
@@ -146,7 +146,7 @@ export class Worker {
   #closed(connection: number): void {
     this.#lines.get(connection)?.closed();
     this.#lines.delete(connection);
-    this.#parts.hearing.closed(connection);
+    this.#parts.events.closed(connection);
   }
 }
 
@@ -158,7 +158,7 @@ export interface Asked {
 }
 
 /** The way to a client whose socket a worker has. */
-class WorkerLine implements Line {
+class WorkerChannel implements ClientChannel {
   readonly #worker: Worker;
   readonly #connection: number;
   /** What is left of the socket here: by its end it is counted as closed. */

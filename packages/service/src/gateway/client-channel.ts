@@ -4,7 +4,7 @@ import type { CheckedRequest } from "./decode.ts";
 import type { Frame } from "./framing.ts";
 
 /** The way to one player's client, as the harbor's side sees it: a socket of this process, or one of another. */
-export interface Line {
+export interface ClientChannel {
   readonly isOpen: boolean;
   /** Takes a frame; it goes out when the turn's work is spoken. */
   send(frame: Frame): void;
@@ -17,7 +17,7 @@ export interface Line {
 }
 
 /** What is heard of clients, by the numbers of their connections. */
-export interface Hearing {
+export interface ClientEvents {
   readonly hello: (connection: number, hello: Hello) => void;
   /** A request that fits its schema, with the bytes that it came in. */
   readonly request: (connection: number, request: CheckedRequest, bytes: number) => void;

@@ -4,9 +4,9 @@ import { type Heartbeat, type Problem, problemTable, type ServiceFrame } from "@
 import type { WebSocket } from "ws";
 import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../runtime/clock.ts";
+import type { ClientChannel } from "./client-channel.ts";
 import { Frame, frameText } from "./framing.ts";
 import { LatencyMeter } from "./latency.ts";
-import type { Line } from "./line.ts";
 import { Sender } from "./send.ts";
 
 /** Protocol errors that are forgiven at once, and how many more each second; one over that and the connection is closed. */
@@ -25,20 +25,20 @@ const UNDER_WAY_MAX = 64;
 /** What every reply begins with: it is the first member of its frame. */
 const REPLY = '{"frame":"reply"';
 
-export interface LineLimits {
+export interface ChannelLimits {
   readonly framesPerSecond: number;
   readonly unreadBytes: number;
 }
 
 /** One live WebSocket of this process. */
-export class SocketLine implements Line {
+export class SocketChannel implements ClientChannel {
   readonly #socket: WebSocket;
   readonly #sender: Sender;
   readonly #frameLimit: RateLimit;
   /** Made with the first protocol error. */
   #protocolErrorLimit: RateLimit | undefined;
   #isCut = false;
-  readonly #gathered: (line: SocketLine) => void;
+  readonly #gathered: (channel: SocketChannel) => void;
   readonly number: number;
   /** Ends a connection on which nobody says hello. */
   helloDue: NodeJS.Timeout | undefined;
@@ -57,12 +57,12 @@ export class SocketLine implements Line {
   /** Made with the first round trip. */
   #latency: LatencyMeter | undefined;
 
-  /** `gathered` hears of a line that has something to {@link flush}. */
+  /** `gathered` hears of a channel that has something to {@link flush}. */
   constructor(
     number: number,
     { socket, raw }: { readonly socket: WebSocket; readonly raw: Socket },
-    limits: LineLimits,
-    gathered: (line: SocketLine) => void,
+    limits: ChannelLimits,
+    gathered: (channel: SocketChannel) => void,
   ) {
     const now = steadyMs();
     this.number = number;

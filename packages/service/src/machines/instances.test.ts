@@ -4,6 +4,7 @@ import { Agent, request } from "node:http";
 import { createServer } from "node:net";
 import { BuildSpec, instanceEnvironment } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
+import type { Config } from "../config/schema.ts";
 import {
   endAll,
   isAlive,
@@ -70,7 +71,12 @@ describe("a match under way", () => {
 
 describe("an instance that behaves", () => {
   it("is reached before its address is told, admits exactly the promised, reports once, and exits with its room", async () => {
-    const service = await startTestService();
+    // It is given the time that it needs to exit: it must never be signalled.
+    const patient = (config: Config): Config => {
+      const { sluice } = config.pools;
+      return sluice ? { ...config, pools: { sluice: { ...sluice, stopMs: 20_000 } } } : config;
+    };
+    const service = await startTestService(testConfig("good", patient));
     const { ansel, brisa, room } = await startVoyage(service);
     const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
     expect(await sayToInstance(a.address, a.pass)).toMatchObject({

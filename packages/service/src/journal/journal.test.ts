@@ -28,6 +28,18 @@ describe("the journal", () => {
     await again.close();
   });
 
+  it("of a harbor that was closed takes nothing more, whichever harbor was opened since", async () => {
+    const first = await openSqliteHarbor(temporaryFolder());
+    await first.eventLog.append(batch(1), 0);
+    await first.close();
+    const other = await openSqliteHarbor(temporaryFolder());
+    await expect(first.eventLog.append(batch(4), 3)).rejects.toMatchObject({ code: "away" });
+    await expect(first.eventLog.append(batch(1), 0)).rejects.toThrow("the harbor was closed");
+    await expect(first.snapshots.newest()).rejects.toThrow("the harbor was closed");
+    expect(await other.eventLog.read(1, 10)).toEqual([]);
+    await other.close();
+  });
+
   it("keeps the version of each event's form", async () => {
     const kept = await openSqliteHarbor(temporaryFolder());
     const { rows, instances } = batch(1);

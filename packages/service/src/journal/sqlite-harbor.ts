@@ -24,14 +24,16 @@ type Opened = Extract<StoreOpening, { opened: true }>;
 
 /** Opens the embedded harbor. SQLite lives in a thread of its own, so that a slow disk never holds the event loop. */
 export async function openSqliteHarbor(folder: string): Promise<KeptHarbor> {
-  const thread = startThread(folder);
-  const store = storeIn(thread);
-  const asked = store.opening();
+  const thread = idle.pop() ?? startThread();
+  thread.worker.ref();
+  const { store, letGo } = held(thread.store);
+  const asked = store.open(folder);
   // Asked for before anything is known: it is read as soon as the file is open, while this thread still loads.
   const snapshot = newestOf(store);
   const opening = await asked;
   if (!opening.opened) {
-    await thread.terminate();
+    letGo();
+    await thread.worker.terminate();
     throw new OpenError(opening.code, opening.message);
   }
   const history = new HistoryReader(join(folder, DATABASE_FILE));
@@ -47,7 +49,8 @@ export async function openSqliteHarbor(folder: string): Promise<KeptHarbor> {
       if (store.$closed) return;
       await history.close();
       await store.close();
-      await thread.terminate();
+      letGo();
+      await rest(thread);
     },
   };
 }
@@ -102,14 +105,51 @@ const historyOf = (store: Store, history: HistoryReader): HarborHistory => ({
   erasePerson: (who) => store.erasePerson(who),
 });
 
-function startThread(folder: string): Worker {
+interface StoreThread {
+  readonly worker: Worker;
+  readonly store: Store;
+}
+
+/** A thread takes longer to load than to open a harbor: one whose harbor was closed waits for the next, and keeps nobody up. */
+const idle: StoreThread[] = [];
+const IDLE_MAX = 2;
+
+async function rest(thread: StoreThread): Promise<void> {
+  if (idle.length >= IDLE_MAX) return void (await thread.worker.terminate());
+  thread.worker.unref();
+  idle.push(thread);
+}
+
+function startThread(): StoreThread {
   // Rows live for one commit: with little room for the young they are collected at once, instead of backfill 48 MiB first.
   const resourceLimits = { maxYoungGenerationSizeMb: 6 };
-  return new Worker(threadFile("sqlite-thread", import.meta.url), {
-    workerData: { folder },
-    execArgv: [],
-    resourceLimits,
+  const worker = new Worker(threadFile("sqlite-thread", import.meta.url), { execArgv: [], resourceLimits });
+  const thread = { worker, store: storeIn(worker) };
+  worker.once("exit", () => {
+    const n = idle.indexOf(thread);
+    if (n >= 0) idle.splice(n, 1);
   });
+  return thread;
+}
+
+/** The store for the one harbor that is opened now: once let go of, it speaks for no other. */
+function held(store: Store): { readonly store: Store; readonly letGo: () => void } {
+  let isHeld = true;
+  const closed = async () => {
+    throw new Error("the harbor was closed");
+  };
+  const own = new Proxy(store, {
+    get: (calls, name) => {
+      if (name === "$closed") return !isHeld || calls.$closed;
+      return isHeld ? calls[name as keyof Store] : closed;
+    },
+  });
+  return {
+    store: own,
+    letGo: () => {
+      isHeld = false;
+    },
+  };
 }
 
 /** The store in its thread. Once that has ended, every call is rejected with why. */

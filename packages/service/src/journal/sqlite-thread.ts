@@ -1,4 +1,4 @@
-import { parentPort, workerData } from "node:worker_threads";
+import { parentPort } from "node:worker_threads";
 import type { AuditQuery } from "@yellow-harbor/protocol";
 import { createBirpc } from "birpc";
 import { DataFolderError, lockFolder } from "./data-folder.ts";
@@ -29,18 +29,20 @@ export type StoreOpening =
 /** What the service's thread calls here. Calls are carried out in the order in which they come. */
 export type StoreCalls = ReturnType<typeof callsOf>;
 
+const CLOSED: NotOpened = { opened: false, code: "data-unusable", message: "no harbor is open in this thread" };
+
 if (parentPort === null) throw new Error("this file is started as a thread");
 const port = parentPort;
-const calls = callsOf((workerData as { folder: string }).folder);
-createBirpc<Record<string, never>, StoreCalls>(calls, {
+createBirpc<Record<string, never>, StoreCalls>(callsOf(), {
   post: (message) => port.postMessage(message),
   on: (take) => port.on("message", take),
 });
 
-function callsOf(folder: string) {
-  // Held for as long as the process lives, whatever becomes of the store.
-  const lock = attempt(() => lockFolder(folder));
-  let found: SqliteStore | NotOpened = "opened" in lock ? lock : attempt(() => new SqliteStore(folder));
+function callsOf() {
+  let folder = "";
+  // Held until the harbor is closed or the process ends, whatever becomes of the store.
+  let lock: ReturnType<typeof lockFolder> | NotOpened = CLOSED;
+  let found: SqliteStore | NotOpened = CLOSED;
   /** What SQLite throws is no plain error, and would come over without its message. */
   const using = <T>(act: (store: SqliteStore) => T): T => {
     try {
@@ -51,7 +53,13 @@ function callsOf(folder: string) {
     }
   };
   return {
-    opening: () => openingOf(found),
+    /** Opens a harbor; one after the other, each closed before the next. */
+    open: (at: string): StoreOpening => {
+      folder = at;
+      lock = attempt(() => lockFolder(folder));
+      found = "opened" in lock ? lock : attempt(() => new SqliteStore(folder));
+      return openingOf(found);
+    },
     reopen: (): StoreOpening => {
       if ("opened" in lock) return lock;
       if (!("opened" in found)) found.close();
@@ -87,7 +95,8 @@ function callsOf(folder: string) {
     close: () => {
       if (!("opened" in found)) found.close();
       if (!("opened" in lock)) lock.close();
-      port.unref();
+      found = CLOSED;
+      lock = CLOSED;
     },
   };
 }

@@ -11,6 +11,16 @@ export const ensureChromium = async () =>
     remedy: ", or set CHROMIUM to its path",
   });
 
+/** The path of a Prometheus with its promtool, for what is shipped for monitoring. */
+export const ensurePrometheus = async () =>
+  process.env.PROMETHEUS ??
+  ensureProgram({
+    name: "Prometheus",
+    places: ["/usr/bin/prometheus"],
+    packages: ["prometheus"],
+    remedy: ", or set PROMETHEUS to its path",
+  });
+
 /** The path of an nginx, for what is tried behind a proxy. */
 export const ensureNginx = async () =>
   process.env.NGINX ??

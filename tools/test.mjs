@@ -4,20 +4,26 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { check } from "./check.mjs";
 import { prepare } from "./prepare.mjs";
-import { ensureChromium, ensureNginx } from "./programs.mjs";
+import { ensureChromium, ensureNginx, ensurePrometheus } from "./programs.mjs";
 import { bin, run, say } from "./run.mjs";
 
 await prepare();
 const failedChecks = await check();
 const chromium = await ensureChromium();
 const nginx = await ensureNginx();
+const prometheus = await ensurePrometheus();
 
 const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-results-"));
 const results = join(folder, "results.json");
 const reporters = ["--reporter=default", "--reporter=json", `--outputFile.json=${results}`];
 const code = await run(bin("vitest"), ["run", ...reporters, ...process.argv.slice(2)], {
   stdout: "inherit",
-  env: { BUILT: "1", ...(chromium && { CHROMIUM: chromium }), ...(nginx && { NGINX: nginx }) },
+  env: {
+    BUILT: "1",
+    ...(chromium && { CHROMIUM: chromium }),
+    ...(nginx && { NGINX: nginx }),
+    ...(prometheus && { PROMETHEUS: prometheus }),
+  },
 });
 
 const { passed, failed } = count();

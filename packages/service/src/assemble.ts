@@ -1,4 +1,3 @@
-import { join } from "node:path";
 import { problem } from "@yellow-harbor/protocol";
 import { noteKeyFile } from "@yellow-harbor/reach";
 import pino, { type Logger } from "pino";
@@ -6,7 +5,6 @@ import { lazyAccounts } from "./accounts/lazy-accounts.ts";
 import { makeAccess } from "./api/make-access.ts";
 import { createApi } from "./api/server.ts";
 import { WatchHub } from "./api/watch-hub.ts";
-import { rulesOf } from "./config/rules.ts";
 import type { Config } from "./config/schema.ts";
 import { AddressGate } from "./front-door/address-gate.ts";
 import { trustedProxies } from "./front-door/caller.ts";
@@ -16,31 +14,28 @@ import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { PlayerDoor } from "./gateway/player-door.ts";
 import { PlayerSockets } from "./gateway/player-sockets.ts";
+import { connectRuntime, effectRunner, startRuntime } from "./harbor.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { Found, KeptHarbor } from "./journal/kept-harbor.ts";
 import { Audit, NOBODY } from "./keys/audit.ts";
-import { codeKeyOf } from "./keys/code-key.ts";
 import { writeKeyFile } from "./keys/key-file.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
 import { TwoPlaces } from "./keys/two-places.ts";
 import { Listening } from "./listening.ts";
 import { AgentHub } from "./machines/agent/hub.ts";
-import { EffectRunner } from "./machines/effects.ts";
-import { makeDrivers } from "./machines/make-drivers.ts";
 import { Polls } from "./machines/polls.ts";
-import { secretsFor } from "./machines/secrets.ts";
 import { stopAllInstances } from "./machines/stop-all.ts";
+import { gather } from "./metrics/gather.ts";
+import { gatewayMeter } from "./metrics/meters.ts";
+import { Metrics } from "./metrics/metrics.ts";
 import { beginHarbor } from "./runtime/begin.ts";
 import { harborClock } from "./runtime/clock.ts";
 import { problemOf } from "./runtime/failure.ts";
 import { HarborKeeper } from "./runtime/keeper.ts";
-import type { Deliveries } from "./runtime/outbox.ts";
-import { recoverHarbor } from "./runtime/recover.ts";
-import { HarborRuntime, type RuntimeParts } from "./runtime/runtime.ts";
-import { eventLoop } from "./runtime/scheduler.ts";
+import type { HarborRuntime, RuntimeParts } from "./runtime/runtime.ts";
 import { stampMaker } from "./runtime/stamps.ts";
-import { type RunningService, type ServeOptions, StartError } from "./start.ts";
+import type { RunningService, ServeOptions } from "./start.ts";
 import { SERVICE_VERSION } from "./version.ts";
 import { WorkerPool } from "./workers/worker-pool.ts";
 
@@ -63,6 +58,7 @@ export async function assemble(
   const tokens = new Tokens(kept.secret, config.harbor, now, { relays: config.instanceRelay.enabled });
   const stamp = stampMaker(now);
   const listening = new Listening(config.listen);
+  const metrics = new Metrics();
   const base: Base = {
     options,
     dataFolder,
@@ -73,7 +69,8 @@ export async function assemble(
     stamp,
     listening,
     readiness: { isReady: false },
-    runtime: await startRuntime(config, kept, { tokens, stamp, log }),
+    metrics,
+    runtime: await startRuntime(config, kept, { tokens, stamp, log, metrics }),
   };
   const parts = await partsOf(base);
   for (const [n, { begin }] of parts.entries()) {
@@ -114,12 +111,13 @@ interface Base {
   readonly stamp: RuntimeParts["stamp"];
   readonly listening: Listening;
   readonly readiness: { isReady: boolean };
+  readonly metrics: Metrics;
   readonly runtime: HarborRuntime;
 }
 
 /** All parts, each built on those above it and begun after them. */
 async function partsOf(base: Base): Promise<readonly Part[]> {
-  const { options, kept, log, now, tokens, listening, readiness, runtime } = base;
+  const { options, kept, log, now, tokens, listening, readiness, metrics, runtime } = base;
   const { config } = options;
   const trusts = trustedProxies(config.listen.trustedProxies);
   const polls = new Polls();
@@ -134,6 +132,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     ownPort: () => listening.port,
     localWorlds: config.travel.localWorlds,
     audit,
+    meter: gatewayMeter(metrics),
   });
   const sockets = new PlayerSockets({ players: config.players, now, events: gateway.events, log });
   gateway.add(sockets);
@@ -151,7 +150,8 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       result: "seen",
     });
   });
-  const effects = effectRunner(base, polls, gateway);
+  const serviceUrl = () => config.listen.url ?? listening.url;
+  const effects = effectRunner({ ...base, polls, gateway, serviceUrl });
   const agents = new AgentHub({
     runtime,
     tokens,
@@ -166,7 +166,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     beginHarbor(runtime, { builds: config.builds, lastSeq, agents: effects.agents.keys() });
   const keeper = new HarborKeeper({ runtime, kept, log, begin });
   // Before anything else waits: from the next turn on the runtime may have something to say.
-  connect(runtime, {
+  connectRuntime(runtime, {
     gateway,
     watchers,
     effects,
@@ -182,6 +182,24 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   });
   const historyCheck = new HistoryCheck();
   const tls = config.listen.tls && new Tls(config.listen, options.folder, log);
+  const access = await makeAccess(config, kept, { audit, log });
+  metrics.gatherFrom((figures) =>
+    gather(
+      {
+        version: SERVICE_VERSION,
+        runtime,
+        isReady: () => readiness.isReady,
+        connectionCount: () => gateway.connectionCount,
+        watcherCount: () => watchers.count,
+        wrongKeys: () => access.wrongKeys.count,
+        keysInTwoPlaces: () => twoPlaces.count,
+        relayFigures: () => (config.instanceRelay.enabled ? relay.figures : undefined),
+        workerSockets: () => workers?.views().workers.reduce((sum, { connections }) => sum + connections, 0),
+        isJournalDamaged: () => historyCheck.fault !== undefined,
+      },
+      figures,
+    ),
+  );
   const api = await createApi(
     {
       config,
@@ -196,7 +214,8 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       startedAtMs: Date.now(),
       output: (instance, stream) => effects.driverOf(instance).output(instance, stream),
       workingFolder: options.folder,
-      access: await makeAccess(config, kept, { audit, log }),
+      access,
+      metrics,
       audit,
       operators: kept.operators,
       addressOf: (player) => gateway.addressOf(player),
@@ -221,10 +240,12 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     doors: [new PlayerDoor({ gateway, sockets, workers, origins: config.players.origins }), relay, agents],
     sockets: config.players.perAddress.sockets,
     log,
+    refused: (code) => metrics.count("yh_refusals_total", { to: "socket", code }),
   });
   const goodbye = problem("shutting-down", "The service is stopping; connect again in a moment to resume.");
   return [
     { end: () => kept.close() },
+    { end: () => metrics.close() },
     { end: () => historyCheck.end() },
     { begin: () => void audit.trim(), end: () => audit.end() },
     { end: () => api.close() },
@@ -261,54 +282,6 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   ];
 }
 
-function effectRunner({ options, dataFolder, log, tokens, listening, runtime }: Base, polls: Polls, gateway: Gateway) {
-  const { config, folder } = options;
-  const surroundings = {
-    log,
-    workingFolder: folder,
-    output: config.output,
-    folder: join(dataFolder, "instances"),
-    serviceUrl: () => config.listen.url ?? listening.url,
-  };
-  const isOn = (machine: string, instance: string) =>
-    runtime.decided.state.pools.instances.get(instance)?.machine === machine;
-  return new EffectRunner({
-    runtime,
-    tokens,
-    polls,
-    log,
-    probeWorlds: config.travel.probe,
-    addressOf: (player) => gateway.addressOf(player),
-    environmentOf: (pool) => config.pools[pool]?.environment ?? {},
-    secretsOf: (spec, environment) => secretsFor(spec, environment, { secrets: config.secrets, folder }),
-    makeDrivers: (events) => makeDrivers(config.machines, { ...surroundings, events }, isOn),
-  });
-}
-
-interface Listeners {
-  readonly gateway: Gateway;
-  readonly watchers: WatchHub;
-  readonly effects: EffectRunner;
-  readonly failed: Deliveries["failed"];
-}
-
-/** Who carries out what the runtime has to say. */
-function connect(runtime: HarborRuntime, { gateway, watchers, effects, failed }: Listeners): void {
-  runtime.connect({
-    push: (push) => gateway.push(push),
-    pass: (player, pass) => gateway.pass(player, pass),
-    isFollowed: () => gateway.isFollowed,
-    listing: (change) => gateway.listing(change),
-    happened: (happened) => watchers.happened(happened),
-    effect: (effect) => {
-      if (effect.effect !== "end-connection") return effects.carryOut(effect);
-      gateway.end(effect.player, problem(effect.code, effect.detail));
-    },
-    failed,
-    flush: () => gateway.flush(),
-  });
-}
-
 /** Where operators need a key, the first is in the data folder, and `yh` of the same user finds it there. */
 function keyFile({ operators }: Config, dataFolder: string, key: string, listening: Listening): Part {
   if (operators.access === "open") return {};
@@ -319,26 +292,4 @@ function keyFile({ operators }: Config, dataFolder: string, key: string, listeni
     },
     end: () => takeBack(),
   };
-}
-
-async function startRuntime(
-  config: Config,
-  kept: KeptHarbor,
-  parts: Pick<RuntimeParts, "tokens" | "stamp"> & { readonly log: Logger },
-): Promise<HarborRuntime> {
-  try {
-    const harbor = await recoverHarbor(rulesOf(config, codeKeyOf(kept.secret)), kept);
-    const { eventLog, lastSeq, history } = kept;
-    const snapshots = {
-      history,
-      snapshots: kept.snapshots,
-      every: config.journal.snapshotEvery,
-      keepEvents: config.journal.keepEvents,
-      keepBytes: config.journal.keepBytes,
-    };
-    return new HarborRuntime({ ...parts, harbor, eventLog, lastSeq, snapshots, scheduler: eventLoop });
-  } catch (error) {
-    await kept.close();
-    throw new StartError("data-unusable", (error as Error).message);
-  }
 }

@@ -4,6 +4,7 @@ export type { HarborHistory } from "./journal/harbor-history.ts";
 export type { Found } from "./journal/kept-harbor.ts";
 export type { Snapshot, Snapshots } from "./journal/snapshots.ts";
 export { harborClock, type TimeSources } from "./runtime/clock.ts";
+export { noMeter } from "./runtime/meter.ts";
 export type { Deliveries, Settled } from "./runtime/outbox.ts";
 export { recoverHarbor } from "./runtime/recover.ts";
 export { HarborRuntime, type RuntimeParts } from "./runtime/runtime.ts";

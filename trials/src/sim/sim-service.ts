@@ -17,7 +17,7 @@ import type { SimDisk } from "./sim-disk.ts";
 import type { Asking, Link, Said } from "./sim-player.ts";
 import type { SimTime } from "./sim-time.ts";
 
-const { HarborRuntime: Runtime, recoverHarbor, harborClock } = await loadRuntime();
+const { HarborRuntime: Runtime, recoverHarbor, harborClock, noMeter } = await loadRuntime();
 
 /** Snapshots come often, so that most starts read one. */
 const SNAPSHOTS = { every: 200, keepEvents: 1_000_000, keepBytes: 1_000_000_000 };
@@ -71,6 +71,7 @@ export class SimService {
       tokens: { signPass: async (owed) => unsigned(owed) },
       stamp: () => ({ at: now(), entropy: [word(), word(), word(), word()] }),
       log: complaints(complain),
+      meter: noMeter,
     });
     const service = new SimService(parts, runtime, now);
     life.service = service;

@@ -34,7 +34,7 @@ export interface HttpRoute {
   /** The same is answered with this status when all is not well. */
   readonly badStatus?: 503;
   /** Media type of what is answered piece by piece, in place of a reply. */
-  readonly streams?: "text/plain" | "text/event-stream" | "application/vnd.sqlite3";
+  readonly streams?: "text/plain" | "text/event-stream" | "application/vnd.sqlite3" | "application/openmetrics-text";
 }
 
 export type HttpRoutes = Readonly<Record<string, HttpRoute>>;

@@ -45,6 +45,14 @@ export const serviceRoutes = {
     summary: "The service in numbers.",
     reply: StatusView,
   },
+  metrics: {
+    method: "GET",
+    path: "/metrics",
+    tag: "service",
+    needs: "look",
+    summary: "Figures for monitoring systems, as OpenMetrics text; docs/metrics.md has the table of them.",
+    streams: "application/openmetrics-text",
+  },
   watch: {
     method: "GET",
     path: "/v1/watch",

@@ -13,6 +13,7 @@ import { historyHandlers } from "./history.ts";
 import { instanceHandlers } from "./instances.ts";
 import { journalHandler } from "./journal.ts";
 import { keyHandlers } from "./keys.ts";
+import { metricsHandlers } from "./metrics.ts";
 import { outputHandler } from "./output.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { peopleHandlers } from "./people.ts";
@@ -72,6 +73,7 @@ export function serveOperators(api: Api, parts: ApiParts): void {
     ...sessionHandlers(parts),
     ...banHandlers(parts),
     ...auditHandlers(parts),
+    ...metricsHandlers(parts),
     status: status.handler,
     openApi: () => openApiDocument(),
     output: outputHandler(parts),

@@ -18,6 +18,7 @@ import type { Tokens } from "../keys/tokens.ts";
 import type { TwoPlaces } from "../keys/two-places.ts";
 import type { MachineDriver } from "../machines/driver.ts";
 import type { Polls } from "../machines/polls.ts";
+import type { Metrics } from "../metrics/metrics.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { WorkerPool } from "../workers/worker-pool.ts";
 import type { OperatorAccess } from "./access.ts";
@@ -50,6 +51,7 @@ export interface ApiParts {
   /** Writes down what operators do. */
   readonly audit: Audit;
   readonly operators: OperatorStore;
+  readonly metrics: Metrics;
   /** Where a player comes from, while it is connected. */
   readonly addressOf: (player: PlayerId) => string | undefined;
   /** Players who are connected from an address or a network. */

@@ -1,12 +1,20 @@
 import type { IncomingMessage } from "node:http";
-import { type FieldFault, type Problem, problem } from "@yellow-harbor/protocol";
+import { type FieldFault, type Problem, type ProblemCode, problem } from "@yellow-harbor/protocol";
 import type { FastifyError, FastifyReply, FastifyRequest } from "fastify";
 import { hasZodFastifySchemaValidationErrors } from "fastify-type-provider-zod";
 import { invalid } from "../gateway/decode.ts";
 
+declare module "fastify" {
+  interface FastifyReply {
+    /** Code of the problem that was sent; null in all others. */
+    problemCode: ProblemCode | null;
+  }
+}
+
 /** Sends problem details (RFC 9457, section 3). */
 export function sendProblem(reply: FastifyReply, refused: Problem): FastifyReply {
   // The schemas of the routes describe what they answer when they do; problems have one shape for all of them.
+  reply.problemCode = refused.code;
   return reply
     .code(refused.status)
     .header("content-type", "application/problem+json")

@@ -11,6 +11,7 @@ import type { Config } from "../config/schema.ts";
 import type { Certificate } from "../front-door/certificate.ts";
 import { HEADERS_MAX_BYTES, onClientError, REQUEST_LOOK_MS, REQUEST_MAX_MS } from "../front-door/client-errors.ts";
 import { serveInstances } from "./instance-routes.ts";
+import { countRequests } from "./metrics.ts";
 import { serveOperators } from "./operators.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { handleError, handleNotFound, handleUnroutable, hostFault, sendProblem } from "./problems.ts";
@@ -50,6 +51,8 @@ export async function createApi(parts: ApiParts, log: Logger, certificate?: Cert
     clientErrorHandler: onClientError,
     frameworkErrors: handleUnroutable,
   }).withTypeProvider<ZodTypeProvider>();
+  api.decorateReply("problemCode", null);
+  countRequests(api, parts.metrics);
   api.setErrorHandler(handleError);
   api.setNotFoundHandler(handleNotFound);
   api.server.headersTimeout = REQUEST_MAX_MS;

@@ -1,7 +1,12 @@
 import { configJsonSchema } from "../config/json-schema.ts";
+import { definitions } from "../metrics/definitions.ts";
 import { asyncApiDocument } from "./asyncapi.ts";
 import { configurationReference, problemsPage } from "./markdown.ts";
+import { metricsPage } from "./metrics-page.ts";
 import { openApiDocument } from "./openapi.ts";
+
+/** Names of all metrics of the service. */
+export const metricNames: readonly string[] = Object.keys(definitions);
 
 const json = (value: object) => `${JSON.stringify(value, null, 2)}\n`;
 
@@ -12,6 +17,7 @@ export async function generatedDocuments(): Promise<Readonly<Record<string, stri
     "docs/asyncapi.json": json(asyncApiDocument()),
     "docs/config.schema.json": json(configJsonSchema()),
     "docs/problems.md": problemsPage(),
+    "docs/metrics.md": metricsPage(),
   };
 }
 

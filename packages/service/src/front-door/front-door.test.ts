@@ -133,6 +133,7 @@ describe("the front door", () => {
       trusts: () => false,
       doors: [door],
       log: { error: (...of: unknown[]) => void errors.push(of) } as never,
+      refused: () => undefined,
     });
     const { createServer } = await import("node:http");
     const server = createServer();

@@ -1,7 +1,7 @@
 import type { IncomingMessage, Server } from "node:http";
 import type { Socket } from "node:net";
 import type { Duplex } from "node:stream";
-import { type Problem, problem } from "@yellow-harbor/protocol";
+import { type Problem, type ProblemCode, problem } from "@yellow-harbor/protocol";
 import { networkOf } from "@yellow-harbor/reach";
 import type { Logger } from "pino";
 import type { WebSocket, WebSocketServer } from "ws";
@@ -46,6 +46,8 @@ export interface FrontDoorParts {
   /** Most sockets of one address. */
   readonly sockets: number;
   readonly log: Pick<Logger, "error">;
+  /** Hears of each that was not let in. */
+  readonly refused: (code: ProblemCode) => void;
 }
 
 /** Longest that a door may take to decide. */
@@ -99,7 +101,7 @@ export class FrontDoor {
   #take(request: IncomingMessage, socket: Duplex, head: Buffer): void {
     socket.on("error", destroy);
     const arrival = this.#arrive(request, socket);
-    if ("refused" in arrival) return refuseSocket(socket, arrival.refused);
+    if ("refused" in arrival) return this.#refuse(socket, arrival.refused);
     const { quota } = arrival;
     quota.open += 1;
     let isCounted = true;
@@ -109,12 +111,12 @@ export class FrontDoor {
     };
     socket.once("close", letGo);
     const { door } = arrival;
-    if ("refused" in door) return refuseSocket(socket, door.refused);
+    if ("refused" in door) return this.#refuse(socket, door.refused);
     const late = setTimeout(() => socket.destroy(), DECIDE_MS);
     const open = (opening: Opening) => {
       clearTimeout(late);
       if (socket.destroyed) return;
-      if ("refused" in opening) return refuseSocket(socket, opening.refused);
+      if ("refused" in opening) return this.#refuse(socket, opening.refused);
       if ("handOver" in opening) return opening.handOver(head);
       socket.off("error", destroy);
       door.sockets.handleUpgrade(request, socket, head, (webSocket) => {
@@ -125,6 +127,11 @@ export class FrontDoor {
       if (socket.listenerCount("error") === 0) socket.on("error", destroy);
     };
     this.#decide(door, arrival, open);
+  }
+
+  #refuse(socket: Duplex, reason: Problem): void {
+    this.#parts.refused(reason.code);
+    refuseSocket(socket, reason);
   }
 
   /** A door that throws has a fault of ours: whoever came is told so, and nobody else notices. */

@@ -1,5 +1,5 @@
 import type { Latency } from "@yellow-harbor/core";
-import type { Hello, Problem } from "@yellow-harbor/protocol";
+import type { Hello, Problem, ProblemCode } from "@yellow-harbor/protocol";
 import type { CheckedRequest } from "./decode.ts";
 import type { Frame } from "./framing.ts";
 
@@ -24,5 +24,7 @@ export interface ClientEvents {
   readonly measured: (connection: number, latency: Latency) => void;
   /** The game on a connection has fallen silent while its computer still answers, or speaks again. */
   readonly silent: (connection: number, isSilent: boolean) => void;
+  /** A client was told a problem, or closed with it, before the harbor's side heard of it. */
+  readonly refused: (code: ProblemCode) => void;
   readonly closed: (connection: number) => void;
 }

@@ -3,6 +3,7 @@ import type { AddressQuota } from "../front-door/address-gate.ts";
 import type { ClientChannel } from "./client-channel.ts";
 import type { CheckedRequest } from "./decode.ts";
 import { Frame } from "./framing.ts";
+import type { GatewayMeter } from "./meter.ts";
 
 /** Requests that are kept until the welcome. */
 export const EARLY_MAX = 16;
@@ -19,6 +20,7 @@ export interface ConnectionSource {
 /** One client that is connected, as the harbor's side knows it. It knows its player once the hello was accepted. */
 export class Connection {
   readonly #channel: ClientChannel;
+  readonly #meter: Pick<GatewayMeter, "refused">;
   /** Tells the connections of a player apart. */
   readonly number: number;
   readonly from: string;
@@ -33,9 +35,15 @@ export class Connection {
   /** What was asked before the welcome, to be answered after it; made with the first. */
   #early: CheckedRequest[] | undefined;
 
-  constructor(number: number, channel: ClientChannel, { from, quota }: ConnectionSource) {
+  constructor(
+    number: number,
+    channel: ClientChannel,
+    { from, quota }: ConnectionSource,
+    meter: Pick<GatewayMeter, "refused">,
+  ) {
     this.number = number;
     this.#channel = channel;
+    this.#meter = meter;
     this.from = from;
     this.quota = quota;
   }
@@ -64,11 +72,19 @@ export class Connection {
     this.#channel.send(new Frame(JSON.stringify(frame)));
   }
 
+  /** Answers a request with a problem. */
+  sayProblem(id: number, problem: Problem): void {
+    this.#meter.refused(problem.code);
+    this.say({ frame: "reply", id, problem });
+  }
+
   refuse(protocolError: Problem, requestId?: number): void {
+    this.#meter.refused(protocolError.code);
     this.#channel.refuse(protocolError, requestId);
   }
 
   close(reason: Problem): void {
+    if (this.isOpen) this.#meter.refused(reason.code);
     this.#channel.close(reason);
   }
 

@@ -23,6 +23,7 @@ import { Connection, type ConnectionSource } from "./connection.ts";
 import { EphemeralMessages } from "./ephemeral.ts";
 import { Frame } from "./framing.ts";
 import { type Greeted, greet } from "./greeting.ts";
+import type { GatewayMeter } from "./meter.ts";
 import { Requests } from "./requests.ts";
 import { UpdateLog } from "./update-log.ts";
 
@@ -36,6 +37,7 @@ export interface GatewayParts {
   readonly localWorlds: Config["travel"]["localWorlds"];
   /** Where what moderators do is written down. */
   readonly audit: Pick<Audit, "add">;
+  readonly meter: GatewayMeter;
 }
 
 /** Who has sockets of players' clients. */
@@ -73,6 +75,7 @@ export class Gateway {
       this.#of(number, ({ player }) => {
         if (player) this.#parts.runtime.submit({ do: "player.measure", player, latency }, () => undefined);
       }),
+    refused: (code) => this.#parts.meter.refused(code),
     silent: (number, silent) => this.#of(number, (connection) => this.#markSilent(connection, silent)),
     closed: (number) =>
       this.#of(number, (connection) => {
@@ -85,10 +88,10 @@ export class Gateway {
     this.#parts = parts;
     const allowances = new Allowances(parts.players.framesPerSecond);
     this.#desk = new EphemeralMessages(parts.runtime, this.#connectionOf, allowances);
-    const { runtime, tokens, ownPort, localWorlds, audit } = parts;
+    const { runtime, tokens, ownPort, localWorlds, audit, meter } = parts;
     const desk = this.#desk;
     const flushSoon = () => this.#flushSoon();
-    this.#requests = new Requests({ runtime, tokens, ownPort, localWorlds, audit, allowances, desk, flushSoon });
+    this.#requests = new Requests({ runtime, tokens, ownPort, localWorlds, audit, meter, allowances, desk, flushSoon });
   }
 
   /** Has sockets of players' clients, from now on. */
@@ -100,7 +103,7 @@ export class Gateway {
   connected(source: ConnectionSource, channelOf: (number: number) => ClientChannel): void {
     this.#numbersGiven += 1;
     const number = this.#numbersGiven;
-    this.#connections.set(number, new Connection(number, channelOf(number), source));
+    this.#connections.set(number, new Connection(number, channelOf(number), source, this.#parts.meter));
   }
 
   get connectionCount(): number {

@@ -1,5 +1,5 @@
 import type { Socket } from "node:net";
-import { problem, WIRE_SUBPROTOCOL } from "@yellow-harbor/protocol";
+import { type Problem, problem, WIRE_SUBPROTOCOL } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
@@ -66,7 +66,7 @@ export class PlayerSockets {
     const channel = new SocketChannel(number, { socket, raw }, players, this.#gather);
     (socket as WithChannel)[CHANNEL] = channel;
     channel.helloDue = setTimeout(() => {
-      channel.close(problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
+      this.#close(channel, problem("hello-late", `No hello came within ${players.helloMs / 1000} s of connecting.`));
     }, players.helloMs);
     const { message, pong, error, close } = this.#listeners;
     socket.on("message", message).on("pong", pong).on("error", error).on("close", close);
@@ -75,7 +75,7 @@ export class PlayerSockets {
 
   /** Writes what has gathered, one write for each socket. */
   flush(): void {
-    for (const channel of this.#gathered) channel.flush();
+    for (const channel of this.#gathered) if (!channel.flush()) this.#cut(channel, "slow-reader");
     this.#gathered.clear();
   }
 
@@ -116,9 +116,9 @@ export class PlayerSockets {
     }
     if (!channel.mayDecode(now)) {
       const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
-      channel.refuse(problem("too-many-frames", detail));
+      this.#refuse(channel, problem("too-many-frames", detail));
     } else if (isBinary) {
-      channel.refuse(problem("frame-not-json", "Binary frames are not taken; send JSON in text frames."));
+      this.#refuse(channel, problem("frame-not-json", "Binary frames are not taken; send JSON in text frames."));
     } else {
       this.#handle(channel, bytes);
     }
@@ -132,9 +132,9 @@ export class PlayerSockets {
     switch (decoded.frame) {
       case "protocolError":
         // Nothing can come of a connection whose hello does not fit, so it is told why at once.
-        if (decoded.of === "hello" && !channel.hasSaidHello) return channel.close(decoded.problem);
+        if (decoded.of === "hello" && !channel.hasSaidHello) return this.#close(channel, decoded.problem);
         if (decoded.id !== undefined) channel.begin();
-        return channel.refuse(decoded.problem, decoded.id);
+        return this.#refuse(channel, decoded.problem, decoded.id);
       case "hello":
         channel.hasSaidHello = true;
         clearTimeout(channel.helloDue);
@@ -151,6 +151,20 @@ export class PlayerSockets {
     }
   }
 
+  #refuse(channel: SocketChannel, refused: Problem, requestId?: number): void {
+    this.#parts.events.refused(refused.code);
+    channel.refuse(refused, requestId);
+  }
+
+  #close(channel: SocketChannel, reason: Problem): void {
+    this.#parts.events.refused(reason.code);
+    channel.close(reason);
+  }
+
+  #cut(channel: SocketChannel, code: Parameters<SocketChannel["cut"]>[0]): void {
+    if (channel.cut(code)) this.#parts.events.refused(code);
+  }
+
   #heartbeat(): void {
     const { players, events } = this.#parts;
     const { silenceMs } = players;
@@ -158,7 +172,7 @@ export class PlayerSockets {
     for (const socket of this.server.clients) {
       const channel = channelOf(socket);
       if (channel === undefined || channel.isHeld) continue;
-      if (now - channel.lastSignMs > silenceMs) channel.cut("connection-silent");
+      if (now - channel.lastSignMs > silenceMs) this.#cut(channel, "connection-silent");
       else channel.ping();
       const { hasSaidHello, hasSentHeartbeats, isSilent, lastFrameMs } = channel;
       if (!hasSaidHello || !hasSentHeartbeats || isSilent || now - lastFrameMs <= silenceMs) continue;

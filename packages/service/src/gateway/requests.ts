@@ -17,6 +17,7 @@ import {
   type VerifiedRequest,
 } from "./dispatch.ts";
 import type { EphemeralMessages } from "./ephemeral.ts";
+import type { GatewayMeter } from "./meter.ts";
 import { deedOf } from "./moderation.ts";
 import { commandOf } from "./verify.ts";
 
@@ -31,6 +32,7 @@ export interface RequestParts {
   readonly ownPort: () => number;
   readonly localWorlds: Config["travel"]["localWorlds"];
   readonly audit: Pick<Audit, "add">;
+  readonly meter: Pick<GatewayMeter, "answered">;
   /** Sends what was answered out of turn. */
   readonly flushSoon: () => void;
 }
@@ -51,7 +53,7 @@ export class Requests {
         ? undefined
         : (whyBusy(request.ask, this.#parts.runtime.underWay) ??
           this.#parts.allowances.refusal(player, { ask: request.ask, bytes, quota }, now));
-    if (tooMuch) connection.say({ frame: "reply", id: request.id, problem: tooMuch });
+    if (tooMuch) connection.sayProblem(request.id, tooMuch);
     else this.carryOut(connection, request);
   }
 
@@ -68,16 +70,18 @@ export class Requests {
     const isGuess = request.ask === "room.join" && "code" in request.args;
     if (isGuess) {
       const refused = this.#parts.allowances.codeRefusal(player, connection.quota, steadyMs());
-      if (refused) return connection.say({ frame: "reply", id: request.id, problem: refused });
+      if (refused) return connection.sayProblem(request.id, refused);
     }
+    const beganMs = steadyMs();
     const answer = (given: Answer) => {
-      const { id } = request;
+      const { id, ask } = request;
+      this.#parts.meter.answered(ask, steadyMs() - beganMs);
       if (isGuess && "refused" in given && given.refused.code === "room-code-unknown") {
         this.#parts.allowances.missedCode(player, connection.quota, steadyMs());
       }
-      if ("refused" in given) return connection.say({ frame: "reply", id, problem: given.refused });
+      if ("refused" in given) return connection.sayProblem(id, given.refused);
       connection.say({ frame: "reply", id, reply: given.reply });
-      if (request.ask === "player.leave") connection.closeNormally();
+      if (ask === "player.leave") connection.closeNormally();
     };
     if (isEphemeral(request)) this.#parts.desk.carryOut(connection, player, request, answer);
     else if (needsVerifying(request)) this.#examine(connection, player, request, answer);

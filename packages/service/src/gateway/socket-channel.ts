@@ -93,8 +93,9 @@ export class SocketChannel implements ClientChannel {
     this.#add(frame.bytes);
   }
 
-  flush(): void {
-    if (!this.#sender.flush()) this.cut("slow-reader");
+  /** Writes what has gathered. False when its client has left too much unread. */
+  flush(): boolean {
+    return this.#sender.flush();
   }
 
   refuse(protocolError: Problem, requestId?: number): void {
@@ -137,13 +138,14 @@ export class SocketChannel implements ClientChannel {
 
   /**
    * Ends a connection that does not read or does not answer: what waits for it is dropped, and it cannot be told more than
-   * the code, if it hears that.
+   * the code, if it hears that. False when it was cut already.
    */
-  cut(code: "slow-reader" | "connection-silent"): void {
-    if (this.#isCut) return;
+  cut(code: "slow-reader" | "connection-silent"): boolean {
+    if (this.#isCut) return false;
     this.#isCut = true;
     this.#socket.close(problemTable[code].close ?? FAULT_CLOSE, code);
     setTimeout(() => this.#socket.terminate(), CUT_MS).unref();
+    return true;
   }
 
   #end(): void {

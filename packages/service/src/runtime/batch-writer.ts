@@ -1,20 +1,25 @@
+import type { HarborEvent } from "@yellow-harbor/core";
 import type { InstanceView } from "@yellow-harbor/protocol";
 import { problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type EventLog, type JournalRow, LogRejection } from "../journal/event-log.ts";
 import type { Tokens } from "../keys/tokens.ts";
+import { steadyMs } from "./clock.ts";
 import type { RuntimeFailure } from "./failure.ts";
+import type { RuntimeMeter } from "./meter.ts";
 import type { OutboxEntry } from "./outbox.ts";
 import { SnapshotKeeper, type SnapshotPolicy, type SnapshotPorts } from "./snapshots.ts";
 
 /** What one write makes durable, and what is said and done after it. */
 export interface Batch {
   readonly rows: JournalRow[];
+  /** Those of the rows. */
+  readonly events: HarborEvent[];
   readonly instances: Map<string, InstanceView>;
   readonly outbox: OutboxEntry[];
 }
 
-export const newBatch = (): Batch => ({ rows: [], instances: new Map(), outbox: [] });
+export const newBatch = (): Batch => ({ rows: [], events: [], instances: new Map(), outbox: [] });
 
 export interface WriterParts {
   /**
@@ -25,6 +30,7 @@ export interface WriterParts {
   readonly tokens: Pick<Tokens, "signPass">;
   readonly snapshots: SnapshotPolicy & Omit<SnapshotPorts, "eventLog">;
   readonly log: Pick<Logger, "error" | "fatal">;
+  readonly meter: RuntimeMeter;
 }
 
 /** Makes batches durable, one after the other, in a log that was opened once. */
@@ -40,22 +46,29 @@ export class BatchWriter {
     this.#parts = parts;
     this.#eventLog = eventLog;
     this.durableSeq = lastSeq;
-    this.#snapshots = new SnapshotKeeper({ ...parts.snapshots, eventLog }, parts.snapshots, lastSeq, parts.log);
+    this.#snapshots = new SnapshotKeeper({ ...parts.snapshots, eventLog }, parts.snapshots, lastSeq, parts);
   }
 
   /** Resolves once the batch is durable and its passes are signed. Rejects when the log does not take it. */
-  async write({ rows, instances, outbox }: Batch): Promise<void> {
+  async write({ rows, events, instances, outbox }: Batch): Promise<void> {
     const preparing = outbox.flatMap((entry) => this.#prepare(entry) ?? []);
     const isProven = rows.length > 0 || (this.#parts.isHeld?.() ?? true);
     // An append of nothing is proof as well that the harbor is still this one's.
     if (!isProven) await this.#eventLog.append({ rows: [], instances: [] }, this.durableSeq);
     if (rows.length > 0) {
+      const beganMs = steadyMs();
       await this.#eventLog.append({ rows, instances: [...instances.values()] }, this.durableSeq);
+      this.#parts.meter.appended(rows, events, steadyMs() - beganMs);
       this.durableSeq = rows.at(-1)?.seq ?? this.durableSeq;
       this.commits += 1;
     }
     await Promise.all(preparing);
     this.#snapshots.consider(this.durableSeq);
+  }
+
+  /** Events since the newest snapshot. */
+  get behindSnapshot(): number {
+    return this.#snapshots.behind(this.durableSeq);
   }
 
   /** Resolves when no snapshot is being made, and none is due. */

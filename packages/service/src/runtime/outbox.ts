@@ -1,6 +1,6 @@
 import type { Effect, ListingChange, Push } from "@yellow-harbor/core";
 import type { BoardingPass, Patch, Problem } from "@yellow-harbor/protocol";
-import type { RuntimeFailure } from "./failure.ts";
+import { problemOf, type RuntimeFailure } from "./failure.ts";
 
 export type OwedPush = Extract<Push, { scope: "pass" }>;
 export type UpdatePush = Exclude<Push, OwedPush>;
@@ -66,4 +66,13 @@ export function deliver(outlets: Deliveries, entry: OutboxEntry): void {
     case "run":
       return entry.run();
   }
+}
+
+/** Tells whoever waits for an entry that it comes to nothing. */
+export function callOff(entry: OutboxEntry, failure: RuntimeFailure): void {
+  if (entry.out === "settle") {
+    entry.refuse(problemOf(failure));
+    entry.done();
+  }
+  if (entry.out === "run") entry.fail(failure.error);
 }

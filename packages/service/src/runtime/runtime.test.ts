@@ -7,6 +7,7 @@ import { type EventLog, type JournalBatch, LogRejection } from "../journal/event
 import type { Snapshot } from "../journal/snapshots.ts";
 import { Tokens } from "../keys/tokens.ts";
 import { testConfig } from "../testing/test-service.ts";
+import { noMeter } from "./meter.ts";
 import type { Settled } from "./outbox.ts";
 import { HarborRuntime } from "./runtime.ts";
 import { eventLoop } from "./scheduler.ts";
@@ -105,6 +106,7 @@ function start(snapshotEvery = 1_000, isHeld = () => true) {
     scheduler: eventLoop,
     tokens: new Tokens(new Uint8Array(32), "test", Date.now),
     log: pino({ level: "silent" }),
+    meter: noMeter,
   });
   runtime.connect({
     push: (push) => said.push(`push ${push.update.kind}`),

@@ -14,8 +14,9 @@ import { type Problem, problem } from "@yellow-harbor/protocol";
 import type { EventLog } from "../journal/event-log.ts";
 import type { Found } from "../journal/kept-harbor.ts";
 import { type Batch, BatchWriter, newBatch, rejectionOf, type WriterParts } from "./batch-writer.ts";
+import { steadyMs } from "./clock.ts";
 import { failureText, problemOf, type RuntimeFailure } from "./failure.ts";
-import { type Deliveries, deliver, type OutboxEntry, type Settled } from "./outbox.ts";
+import { callOff, type Deliveries, deliver, type OutboxEntry, type Settled } from "./outbox.ts";
 import type { Scheduler } from "./scheduler.ts";
 
 /** Queues that are new or have other rules, and those that are gone. */
@@ -90,6 +91,11 @@ export class HarborRuntime {
     return this.#failure;
   }
 
+  /** Events that a start would replay. */
+  get behindSnapshot(): number {
+    return this.#writer.behindSnapshot;
+  }
+
   get journalStatus(): { seq: number; commits: number; waiting: number } {
     const { durableSeq, commits } = this.#writer;
     return { seq: durableSeq, commits: this.#formerCommits + commits, waiting: this.#seq - durableSeq };
@@ -109,7 +115,9 @@ export class HarborRuntime {
     if (this.#failure) return done({ refused: problemOf(this.#failure) });
     if (this.#isStopped) return done({ refused: problem("shutting-down", "The service is stopping; try again soon.") });
     const outcome = this.#guard(command.do, () => {
+      const beganMs = steadyMs();
       const decided = this.#harbor.execute(command, this.#parts.stamp(), this.#hear);
+      this.#parts.meter.decided("command", steadyMs() - beganMs);
       this.#take(decided);
       return decided;
     });
@@ -212,8 +220,9 @@ export class HarborRuntime {
   /** Hears of each event while the state is as it was right after it. */
   #hear = (applied: AppliedEvent, at: number): void => {
     const { event, pushes } = applied;
-    const { rows, instances, outbox } = this.#batch;
+    const { rows, events, instances, outbox } = this.#batch;
     this.#seq += 1;
+    events.push(event);
     rows.push({ seq: this.#seq, atMs: at, ...writeEvent(event) });
     if ("instance" in event && event.kind.startsWith("instance.")) {
       const instance = this.#harbor.state.pools.instances.get(event.instance);
@@ -298,16 +307,9 @@ export class HarborRuntime {
     this.#failure ??= failure;
     this.#callOff?.();
     this.#parts.log.fatal({ err: failure.error }, `${failureText[failure.what]}; no commands are taken`);
-    const refused = problemOf(failure);
     const entries = [...unspoken, ...this.#batch.outbox];
     this.#batch = newBatch();
-    for (const entry of entries) {
-      if (entry.out === "settle") {
-        entry.refuse(refused);
-        entry.done();
-      }
-      if (entry.out === "run") entry.fail(failure.error);
-    }
+    for (const entry of entries) callOff(entry, failure);
     this.#outlets?.flush();
     this.#outlets?.failed(this.#failure);
   }
@@ -327,12 +329,17 @@ export class HarborRuntime {
     this.#timerAt = Number.POSITIVE_INFINITY;
     const stamp = this.#parts.stamp;
     this.#guard("a deadline", () => {
-      for (let due = this.#harbor.advance(stamp(), this.#hear); due; due = this.#harbor.advance(stamp(), this.#hear)) {
-        this.#take(due);
-      }
+      for (let due = this.#nextDue(stamp()); due; due = this.#nextDue(stamp())) this.#take(due);
     });
     if (this.#failure) return;
     this.#setTimer();
     this.#scheduleFlush();
+  }
+
+  #nextDue(stamp: Stamp): Outcome | undefined {
+    const beganMs = steadyMs();
+    const due = this.#harbor.advance(stamp, this.#hear);
+    if (due) this.#parts.meter.decided("deadline", steadyMs() - beganMs);
+    return due;
   }
 }

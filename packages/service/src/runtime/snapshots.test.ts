@@ -1,9 +1,10 @@
 import pino from "pino";
 import { describe, expect, it } from "vitest";
 import type { Snapshot } from "../journal/snapshots.ts";
+import { noMeter } from "./meter.ts";
 import { SnapshotKeeper, type SnapshotPorts } from "./snapshots.ts";
 
-const log = pino({ level: "silent" });
+const watched = { log: pino({ level: "silent" }), meter: noMeter };
 
 /** A journal whose snapshots are so long, and what it was given to keep. */
 function journalOf(length: number, write: () => Promise<void> = async () => undefined) {
@@ -18,7 +19,7 @@ function journalOf(length: number, write: () => Promise<void> = async () => unde
     },
     eventLog: { trim: async () => 0 },
   };
-  const keeper = new SnapshotKeeper(ports, { every: 100, keepEvents: 1_000, keepBytes: 1_000_000_000 }, 0, log);
+  const keeper = new SnapshotKeeper(ports, { every: 100, keepEvents: 1_000, keepBytes: 1_000_000_000 }, 0, watched);
   return { keeper, kept };
 }
 

@@ -3,6 +3,7 @@ import type { Logger } from "pino";
 import type { EventLog } from "../journal/event-log.ts";
 import type { HarborHistory } from "../journal/harbor-history.ts";
 import type { Snapshots } from "../journal/snapshots.ts";
+import type { RuntimeMeter } from "./meter.ts";
 
 /**
  * A large state is written less often: one event for each so many characters of the last snapshot. Writing it then costs
@@ -28,6 +29,12 @@ export interface SnapshotPorts {
   readonly history: Pick<HarborHistory, "snapshotAt">;
 }
 
+/** Who hears of what becomes of them. */
+interface SnapshotsWatched {
+  readonly log: Pick<Logger, "error">;
+  readonly meter: Pick<RuntimeMeter, "snapshot">;
+}
+
 /**
  * Has a snapshot made each so many events, so that a start has only the journal's tail to replay; then trims the journal.
  * Snapshots are made from what is durable and in a thread of their own: writing down the state here would hold up everybody.
@@ -35,20 +42,25 @@ export interface SnapshotPorts {
 export class SnapshotKeeper {
   readonly #ports: SnapshotPorts;
   readonly #policy: SnapshotPolicy;
-  readonly #log: Pick<Logger, "error">;
+  readonly #watched: SnapshotsWatched;
   #lastSeq: number;
   #lastLength = 0;
   #making: Promise<void> = Promise.resolve();
 
-  constructor(ports: SnapshotPorts, policy: SnapshotPolicy, lastSeq: number, log: Pick<Logger, "error">) {
+  constructor(ports: SnapshotPorts, policy: SnapshotPolicy, lastSeq: number, watched: SnapshotsWatched) {
     this.#ports = ports;
     this.#policy = policy;
     this.#lastSeq = lastSeq;
-    this.#log = log;
+    this.#watched = watched;
   }
 
   get #spacing(): number {
     return Math.max(this.#policy.every, Math.floor(this.#lastLength / CHARACTERS_PER_EVENT));
+  }
+
+  /** Events up to the newest durable one that are in no snapshot which was made, or is being made. */
+  behind(durableSeq: number): number {
+    return durableSeq - this.#lastSeq;
   }
 
   /** Has a snapshot made when one is due; `durableSeq` is the number of the newest durable event. */
@@ -75,10 +87,12 @@ export class SnapshotKeeper {
       const snapshot = await this.#ports.history.snapshotAt(seq);
       this.#lastLength = snapshot.body.length;
       await this.#ports.snapshots.put(snapshot, this.#spacing);
+      this.#watched.meter.snapshot(true);
       await this.#trim();
     } catch (error) {
       // The journal itself is whole; the next start replays a longer tail.
-      this.#log.error({ err: error, seq }, "a snapshot could not be written");
+      this.#watched.log.error({ err: error, seq }, "a snapshot could not be written");
+      this.#watched.meter.snapshot(false);
     }
   }
 

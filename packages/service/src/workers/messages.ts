@@ -1,5 +1,5 @@
 import type { Latency } from "@yellow-harbor/core";
-import type { Hello, Problem } from "@yellow-harbor/protocol";
+import type { Hello, Problem, ProblemCode } from "@yellow-harbor/protocol";
 import type { Config } from "../config/schema.ts";
 import type { CheckedRequest } from "../gateway/decode.ts";
 
@@ -35,6 +35,8 @@ export type FromWorker =
   | { readonly from: "hello"; readonly connection: number; readonly hello: Hello }
   | { readonly from: "request"; readonly connection: number; readonly bytes: number; readonly request: CheckedRequest }
   | { readonly from: "measured"; readonly connection: number; readonly latency: Latency }
+  /** A client was refused on the spot. */
+  | { readonly from: "refused"; readonly code: ProblemCode }
   | { readonly from: "silent"; readonly connection: number; readonly isSilent: boolean }
   | { readonly from: "closed"; readonly connection: number };
 
@@ -76,6 +78,7 @@ export function readToWorker(line: string): ToWorker {
 
 export function writeFromWorker(message: FromWorker): string {
   if (message.from === "ready") return "y";
+  if (message.from === "refused") return `x\t${message.code}`;
   const { connection } = message;
   switch (message.from) {
     case "hello":
@@ -106,6 +109,8 @@ export function readFromWorker(line: string): FromWorker {
       return { from: "measured", connection, latency: JSON.parse(rest) as Latency };
     case "y":
       return { from: "ready" };
+    case "x":
+      return { from: "refused", code: first as ProblemCode };
     case "s":
       return { from: "silent", connection, isSilent: rest === "1" };
     default:

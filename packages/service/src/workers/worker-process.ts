@@ -57,6 +57,7 @@ class Worker {
       hello: (connection, hello) => this.#say({ from: "hello", connection, hello }),
       request: (connection, request, bytes) => this.#say({ from: "request", connection, bytes, request }),
       measured: (connection, latency) => this.#say({ from: "measured", connection, latency }),
+      refused: (code) => this.#say({ from: "refused", code }),
       silent: (connection, isSilent) => this.#say({ from: "silent", connection, isSilent }),
       closed: (connection) => {
         this.#lines.delete(connection);

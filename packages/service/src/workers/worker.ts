@@ -132,6 +132,9 @@ export class Worker {
         case "measured":
           events.measured(heard.connection, heard.latency);
           break;
+        case "refused":
+          events.refused(heard.code);
+          break;
         case "silent":
           events.silent(heard.connection, heard.isSilent);
           break;

@@ -1,0 +1,120 @@
+import { join } from "node:path";
+import { problem } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
+import type { WatchHub } from "./api/watch-hub.ts";
+import { rulesOf } from "./config/rules.ts";
+import type { Config } from "./config/schema.ts";
+import type { Gateway } from "./gateway/gateway.ts";
+import type { KeptHarbor } from "./journal/kept-harbor.ts";
+import { codeKeyOf } from "./keys/code-key.ts";
+import type { Tokens } from "./keys/tokens.ts";
+import { EffectRunner } from "./machines/effects.ts";
+import { makeDrivers } from "./machines/make-drivers.ts";
+import type { Polls } from "./machines/polls.ts";
+import { secretsFor } from "./machines/secrets.ts";
+import { runtimeMeter } from "./metrics/meters.ts";
+import type { Metrics } from "./metrics/metrics.ts";
+import type { Deliveries } from "./runtime/outbox.ts";
+import { recoverHarbor } from "./runtime/recover.ts";
+import { HarborRuntime, type RuntimeParts } from "./runtime/runtime.ts";
+import { eventLoop } from "./runtime/scheduler.ts";
+import { type ServeOptions, StartError } from "./start.ts";
+
+interface RuntimeNeeds extends Pick<RuntimeParts, "tokens" | "stamp"> {
+  readonly log: Logger;
+  readonly metrics: Metrics;
+}
+
+/** The runtime of a harbor, from what is kept of it. */
+export async function startRuntime(config: Config, kept: KeptHarbor, parts: RuntimeNeeds): Promise<HarborRuntime> {
+  try {
+    const harbor = await recoverHarbor(rulesOf(config, codeKeyOf(kept.secret)), kept);
+    const { eventLog, lastSeq, history } = kept;
+    const snapshots = {
+      history,
+      snapshots: kept.snapshots,
+      every: config.journal.snapshotEvery,
+      keepEvents: config.journal.keepEvents,
+      keepBytes: config.journal.keepBytes,
+    };
+    const { tokens, stamp, log, metrics } = parts;
+    const meter = runtimeMeter(metrics, () => runtime.decided.state);
+    const runtime: HarborRuntime = new HarborRuntime({
+      tokens,
+      stamp,
+      log,
+      meter,
+      harbor,
+      eventLog,
+      lastSeq,
+      snapshots,
+      scheduler: eventLoop,
+    });
+    return runtime;
+  } catch (error) {
+    await kept.close();
+    throw new StartError("data-unusable", (error as Error).message);
+  }
+}
+
+interface EffectNeeds {
+  readonly options: ServeOptions;
+  readonly dataFolder: string;
+  readonly log: Logger;
+  readonly tokens: Tokens;
+  readonly runtime: HarborRuntime;
+  readonly polls: Polls;
+  readonly gateway: Pick<Gateway, "addressOf">;
+  /** Where instances find the service. */
+  readonly serviceUrl: () => string;
+}
+
+/** What carries out a harbor's effects. */
+export function effectRunner(needs: EffectNeeds): EffectRunner {
+  const { options, dataFolder, log, tokens, runtime, polls, gateway, serviceUrl } = needs;
+  const { config, folder } = options;
+  const surroundings = {
+    log,
+    workingFolder: folder,
+    output: config.output,
+    folder: join(dataFolder, "instances"),
+    serviceUrl,
+  };
+  const isOn = (machine: string, instance: string) =>
+    runtime.decided.state.pools.instances.get(instance)?.machine === machine;
+  return new EffectRunner({
+    runtime,
+    tokens,
+    polls,
+    log,
+    probeWorlds: config.travel.probe,
+    addressOf: (player) => gateway.addressOf(player),
+    environmentOf: (pool) => config.pools[pool]?.environment ?? {},
+    secretsOf: (spec, environment) => secretsFor(spec, environment, { secrets: config.secrets, folder }),
+    makeDrivers: (events) => makeDrivers(config.machines, { ...surroundings, events }, isOn),
+  });
+}
+
+interface Listeners {
+  readonly gateway: Gateway;
+  readonly watchers: WatchHub;
+  readonly effects: EffectRunner;
+  readonly failed: Deliveries["failed"];
+}
+
+/** Who carries out what the runtime has to say. */
+export function connectRuntime(runtime: HarborRuntime, { gateway, watchers, effects, failed }: Listeners): void {
+  runtime.connect({
+    push: (push) => gateway.push(push),
+    pass: (player, pass) => gateway.pass(player, pass),
+    isFollowed: () => gateway.isFollowed,
+    listing: (change) => gateway.listing(change),
+    happened: (happened) => watchers.happened(happened),
+    effect: (effect) => {
+      if (effect.effect !== "end-connection") return effects.carryOut(effect);
+      gateway.end(effect.player, problem(effect.code, effect.detail));
+    },
+    failed,
+    flush: () => gateway.flush(),
+  });
+}

@@ -1,0 +1,55 @@
+import { WIRE_VERSION } from "@yellow-harbor/protocol";
+import type { RelayFigures } from "../gateway/instance-relay.ts";
+import type { HarborRuntime } from "../runtime/runtime.ts";
+import { setFromState } from "./from-state.ts";
+import type { Figures } from "./metrics.ts";
+
+/** Where the service's own figures are read. */
+export interface MetricSources {
+  readonly version: string;
+  readonly runtime: HarborRuntime;
+  readonly isReady: () => boolean;
+  readonly connectionCount: () => number;
+  readonly watcherCount: () => number;
+  readonly wrongKeys: () => number;
+  readonly keysInTwoPlaces: () => number;
+  /** Undefined where instances are not reached through the service. */
+  readonly relayFigures: () => RelayFigures | undefined;
+  /** Sockets of players in other processes; undefined where all are in this one. */
+  readonly workerSockets: () => number | undefined;
+  readonly isJournalDamaged: () => boolean;
+}
+
+/** Reads what is so now. While nothing is taken there is no state to tell of, and the rest is told all the same. */
+export async function gather(sources: MetricSources, { set, setTotal }: Figures): Promise<void> {
+  const { runtime, version } = sources;
+  set("yh_info", [{ version, wire: String(WIRE_VERSION) }, 1]);
+  const { failure } = runtime;
+  set("yh_ready", [{}, sources.isReady() && failure === undefined ? 1 : 0]);
+  for (const what of ["away", "fenced", "core"] as const) {
+    set("yh_failed", [{ failure: what }, failure?.what === what ? 1 : 0]);
+  }
+  set("yh_connections", [{}, sources.connectionCount()]);
+  set("yh_watchers", [{}, sources.watcherCount()]);
+  const workerSockets = sources.workerSockets();
+  if (workerSockets !== undefined) set("yh_worker_sockets", [{}, workerSockets]);
+  const relay = sources.relayFigures();
+  if (relay) {
+    set("yh_relay_connections", [{}, relay.connections]);
+    setTotal("yh_relay_bytes_to_instances_total", relay.bytesToInstances);
+    setTotal("yh_relay_bytes_to_players_total", relay.bytesToPlayers);
+  }
+  setTotal("yh_wrong_keys_total", sources.wrongKeys());
+  setTotal("yh_keys_in_two_places_total", sources.keysInTwoPlaces());
+  set("yh_journal_damaged", [{}, sources.isJournalDamaged() ? 1 : 0]);
+  set("yh_snapshot_behind_events", [{}, runtime.behindSnapshot]);
+  set("yh_commands_waiting", [{}, runtime.underWay]);
+  try {
+    await runtime.query((harbor, atMs) => setFromState(harbor, atMs, set));
+  } catch {
+    // It has failed meanwhile: yh_failed says so with the next answer.
+  }
+  const { seq, waiting } = runtime.journalStatus;
+  set("yh_journal_sequence", [{}, seq]);
+  set("yh_journal_waiting", [{}, waiting]);
+}

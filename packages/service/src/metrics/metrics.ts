@@ -1,0 +1,88 @@
+import { Counter, collectDefaultMetrics, Gauge, Histogram, Registry } from "prom-client";
+import { definitions, type LabelsOf, type MetricDefinition, type MetricName, type NamesOf } from "./definitions.ts";
+
+/** Labels and value of one line of a gauge. */
+type Reading<N extends MetricName> = readonly [labels: LabelsOf<N>, value: number];
+
+/** Sets gauges to what is so now: those that are not set have no line in the answer. */
+export type SetGauge = <N extends NamesOf<"gauge">>(name: N, ...readings: readonly Reading<N>[]) => void;
+
+/** What is filled in when somebody asks. */
+export interface Figures {
+  readonly set: SetGauge;
+  /** What a counter stands at that somebody else counts for. */
+  readonly setTotal: (name: NamesOf<"counter">, value: number) => void;
+}
+
+export const METRICS_TYPE = Registry.OPENMETRICS_CONTENT_TYPE;
+
+/**
+ * Figures of the service for monitoring systems. What happens is counted as it becomes durable; what is so is gathered when
+ * somebody asks. Counters begin at 0 with the process.
+ */
+export class Metrics {
+  readonly #registry = new Registry<typeof METRICS_TYPE>();
+  readonly #counters = new Map<MetricName, Counter>();
+  readonly #gauges = new Map<MetricName, Gauge>();
+  readonly #histograms = new Map<MetricName, Histogram>();
+  #gather: (figures: Figures) => Promise<void> = async () => undefined;
+  #last: Promise<unknown> = Promise.resolve();
+  #next: Promise<string> | undefined;
+
+  constructor() {
+    this.#registry.setContentType(METRICS_TYPE);
+    for (const [key, definition] of Object.entries<MetricDefinition>(definitions)) {
+      const name = key as MetricName;
+      const { type, help, labels: labelNames = [], buckets = [] } = definition;
+      const options = { name, help, labelNames: [...labelNames], registers: [this.#registry] };
+      if (type === "counter") this.#counters.set(name, new Counter(options));
+      else if (type === "gauge") this.#gauges.set(name, new Gauge(options));
+      else this.#histograms.set(name, new Histogram({ ...options, buckets: [...buckets] }));
+    }
+    collectDefaultMetrics({ register: this.#registry });
+  }
+
+  /** What is gathered for each answer. It must not reject. */
+  gatherFrom(gather: (figures: Figures) => Promise<void>): void {
+    this.#gather = gather;
+  }
+
+  count<N extends NamesOf<"counter">>(name: N, labels: LabelsOf<N>, by = 1): void {
+    this.#counters.get(name)?.inc(labels, by);
+  }
+
+  observe<N extends NamesOf<"histogram">>(name: N, labels: LabelsOf<N>, value: number): void {
+    this.#histograms.get(name)?.observe(labels, value);
+  }
+
+  /** All figures as OpenMetrics text. Those who ask while another answer is being written share the next one. */
+  text(): Promise<string> {
+    if (this.#next) return this.#next;
+    const next = this.#last.then(() => this.#write());
+    this.#next = next;
+    this.#last = next.catch(() => undefined);
+    return next;
+  }
+
+  /** Lets go of what measures the process. */
+  close(): void {
+    this.#registry.clear();
+  }
+
+  async #write(): Promise<string> {
+    this.#next = undefined;
+    const startedMs = performance.now();
+    for (const gauge of this.#gauges.values()) gauge.reset();
+    await this.#gather({
+      set: (name, ...readings) => {
+        for (const [labels, value] of readings) this.#gauges.get(name)?.set(labels, value);
+      },
+      setTotal: (name, value) => {
+        this.#counters.get(name)?.reset();
+        this.#counters.get(name)?.inc(value);
+      },
+    });
+    this.#gauges.get("yh_scrape_seconds")?.set((performance.now() - startedMs) / 1_000);
+    return this.#registry.metrics();
+  }
+}

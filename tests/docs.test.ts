@@ -6,6 +6,7 @@ import {
   AnnounceReply,
   Board,
   BoardReply,
+  CloudEvent,
   Goodbye,
   Heartbeat,
   Hello,
@@ -17,6 +18,9 @@ import {
   RequestEnvelope,
   ServiceFrame,
   Unboard,
+  WEBHOOK_TYPE_PREFIX,
+  type WebhookEventType,
+  webhookEvents,
 } from "@yellow-harbor/protocol";
 import { loadConfig, loadDocuments, loadQueueChange, parseConfig } from "@yellow-harbor/service";
 import { afterEach, describe, expect, it } from "vitest";
@@ -24,6 +28,7 @@ import {
   endAll,
   startTestService,
   startVoyage,
+  TEST_CONFIG,
   temporaryFolder,
   testConfig,
 } from "../packages/service/src/testing/test-service.ts";
@@ -59,6 +64,10 @@ const playerFrame = (value: unknown) => {
 const parsers: Readonly<Record<string, (value: unknown) => unknown>> = {
   "player-frame": playerFrame,
   "service-frame": (value) => ServiceFrame.parse(value),
+  "webhook-event": (value) => {
+    const { type, data } = CloudEvent.parse(value);
+    return webhookEvents[type.slice(WEBHOOK_TYPE_PREFIX.length) as WebhookEventType].data.parse(data);
+  },
   ...Object.fromEntries(
     Object.entries({
       announce: Announce,
@@ -79,13 +88,14 @@ const parsers: Readonly<Record<string, (value: unknown) => unknown>> = {
 
 describe("generated documents", () => {
   it("are those of the schemas (npm run docs makes them anew)", async () => {
-    const { generatedDocuments, withReference } = await loadDocuments();
+    const { generatedDocuments, pagesWithReference, withReference } = await loadDocuments();
     for (const [path, text] of Object.entries(await generatedDocuments())) expect(read(path), path).toBe(text);
-    const page = read("docs/configuration.md");
-    expect(withReference(page)).toBe(page);
+    for (const [path, reference] of Object.entries(pagesWithReference)) {
+      expect(withReference(read(path), reference()), path).toBe(read(path));
+    }
   });
 
-  it.each(["docs/openapi.json", "docs/asyncapi.json", "docs/config.schema.json"])(
+  it.each(["docs/openapi.json", "docs/asyncapi.json", "docs/config.schema.json", "docs/webhook-events.schema.json"])(
     "%s has no reference that leads nowhere",
     (path) => {
       const document = JSON.parse(read(path));
@@ -156,6 +166,13 @@ describe("examples in the documents", () => {
     "$page: the configuration is valid",
     ({ text }) => {
       expect(parseConfig(text)).toMatchObject({ ok: true });
+    },
+  );
+
+  it.each(examples.filter(({ language, kind }) => language === "yaml" && kind === "parts"))(
+    "$page: the part of a configuration is valid beside the others",
+    ({ text }) => {
+      expect(parseConfig(TEST_CONFIG() + text)).toMatchObject({ ok: true });
     },
   );
 

@@ -116,7 +116,14 @@ describe.each(Object.entries(adapters))("snapshots, kept by the adapter %s", (_n
 it("a file that two have open is appended to by the one who opened it last, also between processes that share no lock", () => {
   const folder = temporaryFolder();
   const [former, owner] = [new SqliteStore(folder), new SqliteStore(folder)];
-  const nothing = { seqs: new Float64Array(), atMs: new Float64Array(), kinds: "", bodies: "", instances: "" };
+  const nothing = {
+    seqs: new Float64Array(),
+    atMs: new Float64Array(),
+    kinds: "",
+    bodies: "",
+    instances: "",
+    webhookEvents: "",
+  };
   expect(() => former.append(nothing, { epoch: former.epoch, expectedSeq: 0 })).toThrow(/opened anew \(epoch 2/);
   owner.append(nothing, { epoch: owner.epoch, expectedSeq: 0 });
   for (const store of [former, owner]) store.close();

@@ -6,12 +6,13 @@ import { ROOT, say } from "./run.mjs";
 
 await prepare();
 const { loadDocuments } = await import("../packages/service/dist/index.js");
-const { generatedDocuments, withReference } = await loadDocuments();
+const { generatedDocuments, pagesWithReference, withReference } = await loadDocuments();
 
 mkdirSync(join(ROOT, "docs"), { recursive: true });
 const documents = Object.entries(await generatedDocuments());
-const configuration = "docs/configuration.md";
-documents.push([configuration, withReference(readFileSync(join(ROOT, configuration), "utf8"))]);
+for (const [path, reference] of Object.entries(pagesWithReference)) {
+  documents.push([path, withReference(readFileSync(join(ROOT, path), "utf8"), reference())]);
+}
 for (const [path, text] of documents) {
   writeFileSync(join(ROOT, path), text);
   say(`wrote ${path}`);

@@ -31,6 +31,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   lab: async () => (await import("./commands/lab.ts")).addLab,
   config: async () => (await import("./commands/config.ts")).addConfig,
   ban: async () => (await import("./commands/ban.ts")).addBan,
+  webhook: async () => (await import("./commands/webhook.ts")).addWebhook,
   audit: async () => (await import("./commands/audit.ts")).addAudit,
   console: async () => (await import("./commands/console.ts")).addConsole,
   session: async () => (await import("./commands/session.ts")).addSession,

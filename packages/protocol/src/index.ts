@@ -36,4 +36,6 @@ export * from "./text.ts";
 export * from "./travel.ts";
 export * from "./update.ts";
 export * from "./views.ts";
+export * from "./webhook-events.ts";
+export * from "./webhooks.ts";
 export * from "./wording.ts";

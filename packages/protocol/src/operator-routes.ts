@@ -9,6 +9,7 @@ import { queueRoutes } from "./routes/queues.ts";
 import { roomRoutes } from "./routes/rooms.ts";
 import { publicRoutes, serviceRoutes } from "./routes/service.ts";
 import { sessionRoutes } from "./routes/sessions.ts";
+import { webhookRoutes } from "./routes/webhooks.ts";
 
 /** All that operators, back ends and anybody else ask over HTTP; the paths of instances are their own protocol. */
 export const operatorRoutes = {
@@ -23,6 +24,7 @@ export const operatorRoutes = {
   ...keyRoutes,
   ...sessionRoutes,
   ...auditRoutes,
+  ...webhookRoutes,
 } as const;
 
 export type OperatorRoutes = typeof operatorRoutes;

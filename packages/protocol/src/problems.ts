@@ -171,6 +171,7 @@ export const problemTable = {
   "session-unknown": row("There is no such session", 404, 3, "changed"),
   "origin-not-allowed": row("The request comes from another site", 403, 5, "never"),
   "log-in-code-invalid": row("The log-in code is not valid", 401, 5, "changed"),
+  "webhook-unknown": row("There is no such webhook", 404, 3, "changed"),
   "key-unknown": row("There is no such key", 404, 3, "changed"),
   "host-not-allowed": row("The Host header names another service", 421, 5, "changed"),
   "not-found": row("There is nothing at this address", 404, 3, "never"),

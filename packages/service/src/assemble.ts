@@ -25,6 +25,7 @@ import { TwoPlaces } from "./keys/two-places.ts";
 import { Listening } from "./listening.ts";
 import { AgentHub } from "./machines/agent/hub.ts";
 import { Polls } from "./machines/polls.ts";
+import { secretNamed } from "./machines/secrets.ts";
 import { stopAllInstances } from "./machines/stop-all.ts";
 import { gather } from "./metrics/gather.ts";
 import { gatewayMeter } from "./metrics/meters.ts";
@@ -37,6 +38,7 @@ import type { HarborRuntime, RuntimeParts } from "./runtime/runtime.ts";
 import { stampMaker } from "./runtime/stamps.ts";
 import type { RunningService, ServeOptions } from "./start.ts";
 import { SERVICE_VERSION } from "./version.ts";
+import { Webhooks } from "./webhooks/webhooks.ts";
 import { WorkerPool } from "./workers/worker-pool.ts";
 
 /** A part of the service that has something to do when it starts or stops. */
@@ -59,6 +61,16 @@ export async function assemble(
   const stamp = stampMaker(now);
   const listening = new Listening(config.listen);
   const metrics = new Metrics();
+  const webhooks = new Webhooks({
+    config,
+    store: kept.webhooks,
+    log,
+    secretNamed: (name) => secretNamed(name, { secrets: config.secrets, folder: options.folder }),
+    attempted: (webhook, result, events, tookMs) => {
+      metrics.count("yh_webhook_events_total", { webhook, result }, events);
+      metrics.observe("yh_webhook_seconds", { webhook }, tookMs / 1_000);
+    },
+  });
   const base: Base = {
     options,
     dataFolder,
@@ -70,7 +82,8 @@ export async function assemble(
     listening,
     readiness: { isReady: false },
     metrics,
-    runtime: await startRuntime(config, kept, { tokens, stamp, log, metrics }),
+    webhooks,
+    runtime: await startRuntime(config, kept, { tokens, stamp, log, metrics, wake: () => webhooks.wake() }),
   };
   const parts = await partsOf(base);
   for (const [n, { begin }] of parts.entries()) {
@@ -112,12 +125,13 @@ interface Base {
   readonly listening: Listening;
   readonly readiness: { isReady: boolean };
   readonly metrics: Metrics;
+  readonly webhooks: Webhooks;
   readonly runtime: HarborRuntime;
 }
 
 /** All parts, each built on those above it and begun after them. */
 async function partsOf(base: Base): Promise<readonly Part[]> {
-  const { options, kept, log, now, tokens, listening, readiness, metrics, runtime } = base;
+  const { options, kept, log, now, tokens, listening, readiness, metrics, webhooks, runtime } = base;
   const { config } = options;
   const trusts = trustedProxies(config.listen.trustedProxies);
   const polls = new Polls();
@@ -195,6 +209,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
         keysInTwoPlaces: () => twoPlaces.count,
         relayFigures: () => (config.instanceRelay.enabled ? relay.figures : undefined),
         workerSockets: () => workers?.views().workers.reduce((sum, { connections }) => sum + connections, 0),
+        webhooks: () => webhooks.views(),
         isJournalDamaged: () => historyCheck.fault !== undefined,
       },
       figures,
@@ -216,6 +231,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       workingFolder: options.folder,
       access,
       metrics,
+      webhooks,
       audit,
       operators: kept.operators,
       addressOf: (player) => gateway.addressOf(player),
@@ -246,6 +262,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   return [
     { end: () => kept.close() },
     { end: () => metrics.close() },
+    { begin: () => webhooks.begin(), end: () => webhooks.end() },
     { end: () => historyCheck.end() },
     { begin: () => void audit.trim(), end: () => audit.end() },
     { end: () => api.close() },

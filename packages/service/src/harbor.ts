@@ -19,10 +19,13 @@ import { recoverHarbor } from "./runtime/recover.ts";
 import { HarborRuntime, type RuntimeParts } from "./runtime/runtime.ts";
 import { eventLoop } from "./runtime/scheduler.ts";
 import { type ServeOptions, StartError } from "./start.ts";
+import { tellerFor } from "./webhooks/teller.ts";
 
 interface RuntimeNeeds extends Pick<RuntimeParts, "tokens" | "stamp"> {
   readonly log: Logger;
   readonly metrics: Metrics;
+  /** Webhooks have something to be told. */
+  readonly wake: () => void;
 }
 
 /** The runtime of a harbor, from what is kept of it. */
@@ -37,13 +40,16 @@ export async function startRuntime(config: Config, kept: KeptHarbor, parts: Runt
       keepEvents: config.journal.keepEvents,
       keepBytes: config.journal.keepBytes,
     };
-    const { tokens, stamp, log, metrics } = parts;
+    const { tokens, stamp, log, metrics, wake } = parts;
+    const webhooks = Object.values(config.webhooks);
+    const teller = tellerFor({ harbor: config.harbor, webhooks, state: harbor.state, wake });
     const meter = runtimeMeter(metrics, () => runtime.decided.state);
     const runtime: HarborRuntime = new HarborRuntime({
       tokens,
       stamp,
       log,
       meter,
+      teller,
       harbor,
       eventLog,
       lastSeq,

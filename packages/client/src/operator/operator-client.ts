@@ -9,6 +9,8 @@ import type {
   BuildView,
   CostsView,
   CreatedKey,
+  DeadChosen,
+  DeadPage,
   InstancePage,
   InstanceView,
   JoinExplanation,
@@ -42,6 +44,8 @@ import type {
   TicketList,
   TravelExplanation,
   WatchMessage,
+  WebhookList,
+  WebhookTested,
   WhoAmI,
 } from "@yellow-harbor/protocol";
 import { eventsOf } from "./event-stream.ts";
@@ -323,6 +327,30 @@ export class OperatorClient {
   /** Whether every entry of the audit log is there as it was written. */
   checkAudit(): Promise<AuditCheck> {
     return this.#http.call("checkAudit");
+  }
+
+  /** All webhooks, and how sending goes. */
+  webhooks(): Promise<WebhookList> {
+    return this.#http.call("webhooks");
+  }
+
+  /** Events that were given up for a webhook, the oldest first. */
+  deadEvents(webhook: string, query: { limit?: number; after?: number } = {}): Promise<DeadPage> {
+    return this.#http.call("deadEvents", { params: { webhook }, query });
+  }
+
+  /** Sends events again that were given up: all, or some by their numbers. */
+  resendEvents(webhook: string, numbers?: number[]): Promise<DeadChosen> {
+    return this.#http.call("resendEvents", { params: { webhook }, body: { numbers } });
+  }
+
+  discardEvents(webhook: string, numbers?: number[]): Promise<DeadChosen> {
+    return this.#http.call("discardEvents", { params: { webhook }, body: { numbers } });
+  }
+
+  /** Sends a test event now, once. */
+  testWebhook(webhook: string): Promise<WebhookTested> {
+    return this.#http.call("testWebhook", { params: { webhook } });
   }
 
   /** Begins a session in this browser, with a key or the code of a link. */

@@ -7,7 +7,7 @@ import { applyBan } from "./apply.ts";
 import { banDetail, banRefusal, decideBan } from "./decide.ts";
 import { describeBan } from "./describe.ts";
 import { banViolations } from "./invariants.ts";
-import { banPage } from "./view.ts";
+import { banPage, banView } from "./view.ts";
 
 /** Who may not come in. */
 export const bans = {
@@ -23,5 +23,5 @@ export const bans = {
   /** What stands in somebody's way. */
   refusal: banRefusal,
   detail: banDetail,
-  views: { page: banPage },
+  views: { page: banPage, ban: banView },
 } satisfies Exported<BanCommand, BanEvent>;

@@ -28,6 +28,7 @@ import { type Handlers, serveRoutes } from "./serve-routes.ts";
 import { sessionHandlers } from "./sessions.ts";
 import { statusHandler } from "./status.ts";
 import { watchHandler } from "./watch.ts";
+import { webhookHandlers } from "./webhooks.ts";
 import { noteCaller } from "./who.ts";
 
 /** What operators, the game's own back end and anybody else ask. */
@@ -74,6 +75,7 @@ export function serveOperators(api: Api, parts: ApiParts): void {
     ...banHandlers(parts),
     ...auditHandlers(parts),
     ...metricsHandlers(parts),
+    ...webhookHandlers(parts),
     status: status.handler,
     openApi: () => openApiDocument(),
     output: outputHandler(parts),

@@ -20,6 +20,7 @@ import type { MachineDriver } from "../machines/driver.ts";
 import type { Polls } from "../machines/polls.ts";
 import type { Metrics } from "../metrics/metrics.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
+import type { Webhooks } from "../webhooks/webhooks.ts";
 import type { WorkerPool } from "../workers/worker-pool.ts";
 import type { OperatorAccess } from "./access.ts";
 import type { WatchHub } from "./watch-hub.ts";
@@ -52,6 +53,7 @@ export interface ApiParts {
   readonly audit: Audit;
   readonly operators: OperatorStore;
   readonly metrics: Metrics;
+  readonly webhooks: Webhooks;
   /** Where a player comes from, while it is connected. */
   readonly addressOf: (player: PlayerId) => string | undefined;
   /** Players who are connected from an address or a network. */

@@ -27,6 +27,7 @@ export function referenceFaults(config: Config): Fault[] {
     ...poolViolations(config),
     ...buildFaults(config),
     ...idleOverFaults(config),
+    ...webhookFaults(config),
     ...queuesFaults(config),
   ];
 }
@@ -128,7 +129,7 @@ function poolViolations(config: Config): Fault[] {
     const each = 1 + (builds[pool.build]?.ports.length ?? 0);
     const width = Math.floor((to - from + 1) / each) * hostsOf(config, pool).length;
     if (width < pool.max) {
-      const message = `the range holds ports for ${width} instances${each > 1 ? ` of ${each} ports each` : ""}, too few for the most, ${pool.max}; widen it or lower most`;
+      const message = `the range holds ports for ${width} instances${each > 1 ? ` of ${each} ports each` : ""}, too few for the maximum, ${pool.max}; widen it or lower max`;
       faults.push({ path, message });
     }
     if (pool.plan !== null && pool.plan.min > pool.max) {
@@ -237,4 +238,11 @@ function unknownName(what: string, name: string, known: Record<string, unknown>,
   const names = Object.keys(known);
   const hint = names.length === 0 ? "none is defined" : `did you mean ${closest(name, names)}?`;
   return [{ path, message: `there is no ${what} ${name}; ${hint}` }];
+}
+
+function webhookFaults({ webhooks, secrets, lobbies }: Config): Fault[] {
+  return Object.entries(webhooks).flatMap(([name, webhook]) => [
+    ...webhook.secrets.flatMap((one, n) => unknownName("secret", one, secrets, ["webhooks", name, "secrets", n])),
+    ...webhook.lobbies.flatMap((one, n) => unknownName("lobby", one, lobbies, ["webhooks", name, "lobbies", n])),
+  ]);
 }

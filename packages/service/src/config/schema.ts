@@ -15,6 +15,7 @@ import { Accounts } from "./accounts.ts";
 import { Level } from "./level.ts";
 import { Queue } from "./queue.ts";
 import { Simulated } from "./simulated.ts";
+import { Webhook } from "./webhook.ts";
 
 const Listen = z
   .strictObject({
@@ -276,12 +277,13 @@ export const Config = z
       .transform((named): Record<string, MachineConfig> => ({ here: HERE, ...named })),
     secrets: z.record(ConfigName, Secret).default({}).meta({
       description:
-        "What builds name as {secret.NAME} in their arguments and environment. It is read at each launch, and is in no event, answer or log.",
+        "What builds name as {secret.NAME} in their arguments and environment, and webhooks sign with. It is read at each use, and is in no event, answer or log.",
     }),
     pools: z.record(ConfigName, Pool).default({}),
     queues: z.record(ConfigName, Queue).default({}),
     travel: Travel,
     instanceRelay: InstanceRelay,
+    webhooks: z.record(ConfigName, Webhook).default({}),
     output: Output,
     journal: JournalConfig,
     log: Log,

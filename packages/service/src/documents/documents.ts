@@ -4,6 +4,7 @@ import { asyncApiDocument } from "./asyncapi.ts";
 import { configurationReference, problemsPage } from "./markdown.ts";
 import { metricsPage } from "./metrics-page.ts";
 import { openApiDocument } from "./openapi.ts";
+import { webhookReference, webhookSchemas } from "./webhook-events.ts";
 
 /** Names of all metrics of the service. */
 export const metricNames: readonly string[] = Object.keys(definitions);
@@ -16,6 +17,7 @@ export async function generatedDocuments(): Promise<Readonly<Record<string, stri
     "docs/openapi.json": json(openApiDocument()),
     "docs/asyncapi.json": json(asyncApiDocument()),
     "docs/config.schema.json": json(configJsonSchema()),
+    "docs/webhook-events.schema.json": json(webhookSchemas()),
     "docs/problems.md": problemsPage(),
     "docs/metrics.md": metricsPage(),
   };
@@ -24,10 +26,16 @@ export async function generatedDocuments(): Promise<Readonly<Record<string, stri
 const BEGIN = "<!-- reference begins -->";
 const END = "<!-- reference ends -->";
 
+/** Pages with a generated part, and what makes it. */
+export const pagesWithReference: Readonly<Record<string, () => string>> = {
+  "docs/configuration.md": configurationReference,
+  "docs/webhooks.md": webhookReference,
+};
+
 /** A page with its generated reference brought up to date. */
-export function withReference(page: string): string {
+export function withReference(page: string, reference: string): string {
   const begin = page.indexOf(BEGIN);
   const end = page.indexOf(END);
   if (begin < 0 || end < 0) throw new Error("the page has no marks for its reference");
-  return `${page.slice(0, begin + BEGIN.length)}\n${configurationReference()}\n${page.slice(end)}`;
+  return `${page.slice(0, begin + BEGIN.length)}\n${reference}\n${page.slice(end)}`;
 }

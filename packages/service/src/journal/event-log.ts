@@ -1,5 +1,6 @@
 import type { WrittenEvent } from "@yellow-harbor/core";
 import type { InstanceView } from "@yellow-harbor/protocol";
+import type { NewWebhookEvent } from "./webhook-store.ts";
 
 /** One event as the journal keeps it. */
 export interface JournalRow extends WrittenEvent {
@@ -12,6 +13,8 @@ export interface JournalRow extends WrittenEvent {
 export interface JournalBatch {
   readonly rows: readonly JournalRow[];
   readonly instances: readonly InstanceView[];
+  /** What webhooks are to be told of it, where there are any. */
+  readonly webhookEvents?: readonly NewWebhookEvent[];
 }
 
 /** How much of the past is kept. */

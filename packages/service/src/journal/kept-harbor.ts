@@ -2,6 +2,7 @@ import type { EventLog } from "./event-log.ts";
 import type { HarborHistory } from "./harbor-history.ts";
 import type { OperatorStore } from "./operator-store.ts";
 import type { Snapshot, Snapshots } from "./snapshots.ts";
+import type { WebhookStore } from "./webhook-store.ts";
 
 /** How a harbor was found when its log was opened. */
 export interface Found {
@@ -19,6 +20,7 @@ export interface KeptHarbor extends Found {
   readonly snapshots: Snapshots;
   readonly history: HarborHistory;
   readonly operators: OperatorStore;
+  readonly webhooks: WebhookStore;
   /** Secret of this harbor, 32 bytes, made when the data folder was. */
   readonly secret: Uint8Array;
   /**

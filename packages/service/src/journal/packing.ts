@@ -1,5 +1,6 @@
 import type { InstanceView } from "@yellow-harbor/protocol";
 import type { JournalBatch, JournalRow } from "./event-log.ts";
+import type { NewWebhookEvent } from "./webhook-store.ts";
 
 /** An event as it was stored, by this version or another. */
 export type AnyRow = Omit<JournalRow, "kind"> & { readonly kind: string };
@@ -20,15 +21,22 @@ export interface PackedRows {
 export interface PackedBatch extends PackedRows {
   /** As one JSON text. */
   readonly instances: string;
+  /** As one JSON text. */
+  readonly webhookEvents: string;
 }
 
-export const packBatch = ({ rows, instances }: JournalBatch): PackedBatch => ({
+const packed = (list: readonly object[]) => (list.length === 0 ? "" : JSON.stringify(list));
+const unpacked = <T>(text: string) => (text === "" ? [] : (JSON.parse(text) as T[]));
+
+export const packBatch = ({ rows, instances, webhookEvents = [] }: JournalBatch): PackedBatch => ({
   ...packRows(rows),
-  instances: instances.length === 0 ? "" : JSON.stringify(instances),
+  instances: packed(instances),
+  webhookEvents: packed(webhookEvents),
 });
-export const unpackBatch = (packed: PackedBatch): JournalBatch => ({
-  rows: unpackRows(packed),
-  instances: packed.instances === "" ? [] : (JSON.parse(packed.instances) as InstanceView[]),
+export const unpackBatch = (batch: PackedBatch): JournalBatch => ({
+  rows: unpackRows(batch),
+  instances: unpacked<InstanceView>(batch.instances),
+  webhookEvents: unpacked<NewWebhookEvent>(batch.webhookEvents),
 });
 
 export function packRows(rows: readonly AnyRow[]): PackedRows {

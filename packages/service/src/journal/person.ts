@@ -89,6 +89,12 @@ export function erasePerson(sqlite: Database.Database, person: Person, tag: stri
   const setView = sqlite.prepare("UPDATE instances SET view = ? WHERE id = ?");
   const views = sqlite.prepare("SELECT id, view FROM instances").all() as { id: string; view: string }[];
   for (const { id, view } of views) if (isNamed(view)) setView.run(JSON.stringify(scrub(JSON.parse(view), true)), id);
+  for (const table of ["webhook_events", "dead_events"]) {
+    const setEvent = sqlite.prepare(`UPDATE ${table} SET event = ? WHERE rowid = ?`);
+    const events = sqlite.prepare(`SELECT rowid AS id, event FROM ${table}`).all() as { id: number; event: string }[];
+    for (const { id, event } of events)
+      if (isNamed(event)) setEvent.run(JSON.stringify(scrub(JSON.parse(event), true)), id);
+  }
   return { events: rows.length, chain: sums?.get(-1) };
 }
 

@@ -1,5 +1,5 @@
-import type { OperatorRole } from "@yellow-harbor/protocol";
-import { blob, index, integer, sqliteTable, text } from "drizzle-orm/sqlite-core";
+import type { OperatorRole, WebhookEventType } from "@yellow-harbor/protocol";
+import { blob, index, integer, primaryKey, sqliteTable, text } from "drizzle-orm/sqlite-core";
 
 /** Everything that happened, in order. Only ever appended to. */
 export const journalTable = sqliteTable("journal", {
@@ -83,6 +83,44 @@ export const auditTable = sqliteTable("audit", {
   chain: blob("chain", { mode: "buffer" }).notNull(),
 });
 
+/** What others are to be told, in the order in which it happened; kept until all webhooks have got it. */
+export const webhookEventTable = sqliteTable("webhook_events", {
+  number: integer("number").primaryKey({ autoIncrement: true }),
+  type: text("type").$type<WebhookEventType>().notNull(),
+  /** Null where it happened in none. */
+  lobby: text("lobby"),
+  atMs: integer("at_ms").notNull(),
+  /** As it is sent, as JSON. */
+  event: text("event").notNull(),
+});
+
+/** How far each webhook is. */
+export const webhookPlaceTable = sqliteTable("webhook_places", {
+  webhook: text("webhook").primaryKey(),
+  /** It has got all up to this number. */
+  upTo: integer("up_to").notNull(),
+  /** Those behind that which it has got as well: a JSON array of numbers. */
+  beyond: text("beyond").notNull(),
+});
+
+/** What could not be sent, by webhook. */
+export const deadEventTable = sqliteTable(
+  "dead_events",
+  {
+    webhook: text("webhook").notNull(),
+    number: integer("number").notNull(),
+    type: text("type").$type<WebhookEventType>().notNull(),
+    atMs: integer("at_ms").notNull(),
+    event: text("event").notNull(),
+    attempts: integer("attempts").notNull(),
+    givenUpAtMs: integer("given_up_at_ms").notNull(),
+    why: text("why").notNull(),
+    /** It is to be sent again. */
+    again: integer("again", { mode: "boolean" }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.webhook, table.number] })],
+);
+
 /** Facts about the data folder itself, such as the signing key. */
 export const factTable = sqliteTable("facts", {
   name: text("name").primaryKey(),
@@ -96,5 +134,8 @@ export const schema = {
   operatorKeyTable,
   operatorSessionTable,
   auditTable,
+  webhookEventTable,
+  webhookPlaceTable,
+  deadEventTable,
   factTable,
 };

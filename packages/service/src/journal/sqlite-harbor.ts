@@ -42,8 +42,9 @@ export async function openSqliteHarbor(folder: string): Promise<KeptHarbor> {
     secret: opening.secret,
     snapshots: snapshotsOf(store),
     history: historyOf(store, history),
-    // The store has the calls for operators by their names.
+    // The store has the calls for both by their names.
     operators: store,
+    webhooks: store,
     reopen: () => reopened(store),
     close: async () => {
       if (store.$closed) return;

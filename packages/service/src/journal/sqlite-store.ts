@@ -15,6 +15,7 @@ import { type PackedBatch, unpackBatch } from "./packing.ts";
 import { erasePerson, findPerson } from "./person.ts";
 import { instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 import type { Snapshot } from "./snapshots.ts";
+import { WebhookRecords } from "./webhook-records.ts";
 
 const ROWS_AT_ONCE = 25;
 
@@ -67,6 +68,7 @@ export class SqliteStore {
   readonly secret: Buffer;
   readonly epoch: number;
   readonly operators: OperatorRecords;
+  readonly webhooks: WebhookRecords;
 
   constructor(folder: string) {
     const file = join(folder, DATABASE_FILE);
@@ -84,6 +86,7 @@ export class SqliteStore {
       this.#head.check(this.#lastSeq, this.#chain);
       this.secret = secretOf(this.#db);
       this.operators = new OperatorRecords(this.#db);
+      this.webhooks = new WebhookRecords(this.#db);
       // The hot path: prepared statements, since building the same insert for each row costs several times its run.
       this.#insertRow = this.#sqlite.prepare(insertInto(1));
       this.#insertLast = this.#sqlite.prepare(INSERT_LAST);
@@ -105,7 +108,7 @@ export class SqliteStore {
     if (expectedSeq !== this.#lastSeq) {
       throw new Fenced(`the journal is at event ${this.#lastSeq}, not at ${expectedSeq}; somebody else wrote to it`);
     }
-    const { rows, instances } = unpackBatch(batch);
+    const { rows, instances, webhookEvents = [] } = unpackBatch(batch);
     const last = rows.at(-1);
     if (last === undefined) return this.#refuseFormer(epoch);
     const chain = chainedPacked(this.#chain, batch);
@@ -114,6 +117,7 @@ export class SqliteStore {
       this.#refuseFormer(epoch);
       this.#insert(rows, chain);
       for (const view of instances) this.#record(view);
+      this.webhooks.add(webhookEvents);
     };
     this.#sqlite.transaction(write).immediate();
     this.#lastSeq = last.seq;

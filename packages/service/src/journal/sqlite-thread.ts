@@ -8,6 +8,7 @@ import type { NewAuditEntry, OperatorKeyRow, OperatorSessionRow } from "./operat
 import { type PackedBatch, packRows } from "./packing.ts";
 import type { Snapshot } from "./snapshots.ts";
 import { Fenced, type Place, SqliteStore } from "./sqlite-store.ts";
+import type { WebhookProgress } from "./webhook-store.ts";
 
 interface NotOpened {
   readonly opened: false;
@@ -91,6 +92,15 @@ function callsOf() {
     auditPage: (query: AuditQuery) => using(({ operators }) => operators.auditPage(query)),
     checkAudit: () => using(({ operators }) => operators.checkAudit()),
     trimAudit: (untilMs: number) => using(({ operators }) => operators.trimAudit(untilMs)),
+    openWebhooks: (names: readonly string[]) => using(({ webhooks }) => webhooks.open(names)),
+    webhookEvents: (after: number, limit: number) => using(({ webhooks }) => webhooks.events(after, limit)),
+    noteWebhook: (progress: WebhookProgress) => using(({ webhooks }) => webhooks.note(progress)),
+    deadEvents: (webhook: string, after: number, limit: number) =>
+      using(({ webhooks }) => webhooks.dead(webhook, after, limit)),
+    deadCounts: () => using(({ webhooks }) => webhooks.deadCounts()),
+    revivedEvents: (webhook: string, limit: number) => using(({ webhooks }) => webhooks.revived(webhook, limit)),
+    settleDead: (webhook: string, numbers: readonly number[] | undefined, how: "again" | "discard") =>
+      using(({ webhooks }) => webhooks.settle(webhook, numbers, how)),
     erasePerson: (who: string) => using((store) => store.erasePerson(who)),
     close: () => {
       if (!("opened" in found)) found.close();

@@ -28,7 +28,8 @@ export function secretsFor(
   return found;
 }
 
-function secretNamed(name: string, { secrets, folder }: Kept): string | undefined {
+/** A secret of the configuration; undefined when it cannot be read. */
+export function secretNamed(name: string, { secrets, folder }: Kept): string | undefined {
   const where = Object.hasOwn(secrets, name) ? secrets[name] : undefined;
   if (where === undefined) return undefined;
   if ("environment" in where) return process.env[where.environment];

@@ -31,6 +31,8 @@ export const labels = {
   machine: "machine of the configuration",
   what: "`command` or `deadline`",
   failure: "`away`, `fenced` or `core`",
+  webhook: "webhook of the configuration",
+  result: "`ok`, `failed` (tried again) or `dead` (put aside)",
   version: "version of the service",
   wire: "version of the players' protocol",
 } as const;
@@ -152,6 +154,20 @@ export const definitions = {
     labels: ["what"],
     buckets: QUICK,
   },
+
+  yh_webhook_events_total: {
+    type: "counter",
+    help: "Events that were sent to a webhook, by how that ended; one that fails is counted with each attempt.",
+    labels: ["webhook", "result"],
+  },
+  yh_webhook_seconds: { type: "histogram", help: "Time to an answer.", labels: ["webhook"], buckets: QUICK },
+  yh_webhook_waiting: {
+    type: "gauge",
+    help: "Events that a webhook has not got yet, as far as they were read: at most 1,000.",
+    labels: ["webhook"],
+  },
+  yh_webhook_oldest_seconds: { type: "gauge", help: "Age of the oldest of them.", labels: ["webhook"] },
+  yh_webhook_dead: { type: "gauge", help: "Events that were put aside for a webhook.", labels: ["webhook"] },
 
   yh_wrong_keys_total: { type: "counter", help: "Operators' keys that are none." },
   yh_keys_in_two_places_total: { type: "counter", help: "Keys of instances and machines used from two addresses." },

@@ -1,4 +1,4 @@
-import { WIRE_VERSION } from "@yellow-harbor/protocol";
+import { type WebhookView, WIRE_VERSION } from "@yellow-harbor/protocol";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import { setFromState } from "./from-state.ts";
@@ -17,6 +17,7 @@ export interface MetricSources {
   readonly relayFigures: () => RelayFigures | undefined;
   /** Sockets of players in other processes; undefined where all are in this one. */
   readonly workerSockets: () => number | undefined;
+  readonly webhooks: () => readonly WebhookView[];
   readonly isJournalDamaged: () => boolean;
 }
 
@@ -41,6 +42,12 @@ export async function gather(sources: MetricSources, { set, setTotal }: Figures)
   }
   setTotal("yh_wrong_keys_total", sources.wrongKeys());
   setTotal("yh_keys_in_two_places_total", sources.keysInTwoPlaces());
+  for (const { name: webhook, waiting, oldestAtMs, dead } of sources.webhooks()) {
+    set("yh_webhook_waiting", [{ webhook }, waiting]);
+    const age = oldestAtMs === undefined ? 0 : Math.max(0, Date.now() - oldestAtMs) / 1_000;
+    set("yh_webhook_oldest_seconds", [{ webhook }, age]);
+    set("yh_webhook_dead", [{ webhook }, dead]);
+  }
   set("yh_journal_damaged", [{}, sources.isJournalDamaged() ? 1 : 0]);
   set("yh_snapshot_behind_events", [{}, runtime.behindSnapshot]);
   set("yh_commands_waiting", [{}, runtime.underWay]);

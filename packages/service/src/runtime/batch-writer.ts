@@ -3,12 +3,14 @@ import type { InstanceView } from "@yellow-harbor/protocol";
 import { problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type EventLog, type JournalRow, LogRejection } from "../journal/event-log.ts";
+import type { NewWebhookEvent } from "../journal/webhook-store.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "./clock.ts";
 import type { RuntimeFailure } from "./failure.ts";
 import type { RuntimeMeter } from "./meter.ts";
 import type { OutboxEntry } from "./outbox.ts";
 import { SnapshotKeeper, type SnapshotPolicy, type SnapshotPorts } from "./snapshots.ts";
+import type { WebhookTeller } from "./webhook-teller.ts";
 
 /** What one write makes durable, and what is said and done after it. */
 export interface Batch {
@@ -16,10 +18,17 @@ export interface Batch {
   /** Those of the rows. */
   readonly events: HarborEvent[];
   readonly instances: Map<string, InstanceView>;
+  readonly webhookEvents: NewWebhookEvent[];
   readonly outbox: OutboxEntry[];
 }
 
-export const newBatch = (): Batch => ({ rows: [], events: [], instances: new Map(), outbox: [] });
+export const newBatch = (): Batch => ({
+  rows: [],
+  events: [],
+  instances: new Map(),
+  webhookEvents: [],
+  outbox: [],
+});
 
 export interface WriterParts {
   /**
@@ -31,6 +40,8 @@ export interface WriterParts {
   readonly snapshots: SnapshotPolicy & Omit<SnapshotPorts, "eventLog">;
   readonly log: Pick<Logger, "error" | "fatal">;
   readonly meter: RuntimeMeter;
+  /** Where webhooks are told what happens. */
+  readonly teller?: WebhookTeller | undefined;
 }
 
 /** Makes batches durable, one after the other, in a log that was opened once. */
@@ -50,17 +61,18 @@ export class BatchWriter {
   }
 
   /** Resolves once the batch is durable and its passes are signed. Rejects when the log does not take it. */
-  async write({ rows, events, instances, outbox }: Batch): Promise<void> {
+  async write({ rows, events, instances, webhookEvents, outbox }: Batch): Promise<void> {
     const preparing = outbox.flatMap((entry) => this.#prepare(entry) ?? []);
     const isProven = rows.length > 0 || (this.#parts.isHeld?.() ?? true);
     // An append of nothing is proof as well that the harbor is still this one's.
     if (!isProven) await this.#eventLog.append({ rows: [], instances: [] }, this.durableSeq);
     if (rows.length > 0) {
       const beganMs = steadyMs();
-      await this.#eventLog.append({ rows, instances: [...instances.values()] }, this.durableSeq);
+      await this.#eventLog.append({ rows, instances: [...instances.values()], webhookEvents }, this.durableSeq);
       this.#parts.meter.appended(rows, events, steadyMs() - beganMs);
       this.durableSeq = rows.at(-1)?.seq ?? this.durableSeq;
       this.commits += 1;
+      if (webhookEvents.length > 0) this.#parts.teller?.wake();
     }
     await Promise.all(preparing);
     this.#snapshots.consider(this.durableSeq);

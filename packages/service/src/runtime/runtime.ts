@@ -220,9 +220,11 @@ export class HarborRuntime {
   /** Hears of each event while the state is as it was right after it. */
   #hear = (applied: AppliedEvent, at: number): void => {
     const { event, pushes } = applied;
-    const { rows, events, instances, outbox } = this.#batch;
+    const { rows, events, instances, webhookEvents, outbox } = this.#batch;
     this.#seq += 1;
     events.push(event);
+    const { teller } = this.#parts;
+    if (teller) webhookEvents.push(...teller.tell(event, { seq: this.#seq, atMs: at }, this.#harbor.state));
     rows.push({ seq: this.#seq, atMs: at, ...writeEvent(event) });
     if ("instance" in event && event.kind.startsWith("instance.")) {
       const instance = this.#harbor.state.pools.instances.get(event.instance);

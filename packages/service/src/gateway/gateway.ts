@@ -225,7 +225,7 @@ export class Gateway {
     if (former?.isSilent) this.#markSilent(connection, false);
     former?.close(problem("taken-over", "The player connected again elsewhere; this connection is closed."));
     this.#sayWelcome(connection, greeted.welcome, have);
-    for (const request of connection.takeEarly()) this.#requests.carryOut(connection, request);
+    for (const request of connection.takeEarly()) this.#requests.carryOut(connection, request, steadyMs());
     // It may have closed while the hello was being decided.
     if (!connection.isOpen) this.#forget(connection);
   }

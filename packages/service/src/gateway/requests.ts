@@ -54,10 +54,11 @@ export class Requests {
         : (whyBusy(request.ask, this.#parts.runtime.underWay) ??
           this.#parts.allowances.refusal(player, { ask: request.ask, bytes, quota }, now));
     if (tooMuch) connection.sayProblem(request.id, tooMuch);
-    else this.carryOut(connection, request);
+    else this.carryOut(connection, request, now);
   }
 
-  carryOut(connection: Connection, request: CheckedRequest): void {
+  /** `beganMs` is when it came, on the steady clock. */
+  carryOut(connection: Connection, request: CheckedRequest, beganMs: number): void {
     const { player } = connection;
     if (player === undefined) {
       if (connection.isGreeting && connection.keepEarly(request)) return;
@@ -72,7 +73,6 @@ export class Requests {
       const refused = this.#parts.allowances.codeRefusal(player, connection.quota, steadyMs());
       if (refused) return connection.sayProblem(request.id, refused);
     }
-    const beganMs = steadyMs();
     const answer = (given: Answer) => {
       const { id, ask } = request;
       this.#parts.meter.answered(ask, steadyMs() - beganMs);

@@ -29,7 +29,6 @@ export const labels = {
   pool: "pool of the configuration",
   state: "state of an instance",
   machine: "machine of the configuration",
-  what: "`command` or `deadline`",
   failure: "`away`, `fenced` or `core`",
   webhook: "webhook of the configuration",
   result: "`ok`, `failed` (tried again) or `dead` (put aside)",
@@ -148,10 +147,9 @@ export const definitions = {
   yh_snapshot_failures_total: { type: "counter", help: "Snapshots that could not be made." },
   yh_snapshot_behind_events: { type: "gauge", help: "Events since the last snapshot: a start replays them." },
   yh_commands_waiting: { type: "gauge", help: "Commands and reads that are not answered yet." },
-  yh_decide_seconds: {
+  yh_deadline_seconds: {
     type: "histogram",
-    help: "Time to decide a command, or what a deadline brings; passes of the matcher are deadlines.",
-    labels: ["what"],
+    help: "Time to decide what a deadline brings, during which nothing else is decided; passes of the matcher are deadlines.",
     buckets: QUICK,
   },
 

@@ -94,7 +94,7 @@ export class EventCounts {
 
   /** `state` is that of some moment after the event. */
   take(event: HarborEvent, atMs: number, state: HarborState): void {
-    this.#metrics.count("yh_events_total", { kind: event.kind });
+    this.#metrics.tally("yh_events_total", "kind", event.kind);
     const count = counts[event.kind] as Count<EventKind> | undefined;
     count?.(event, { metrics: this.#metrics, state, atMs, travels: this.#travels });
   }

@@ -8,7 +8,7 @@ import type { Metrics } from "./metrics.ts";
 export function runtimeMeter(metrics: Metrics, stateNow: () => HarborState): RuntimeMeter {
   const counts = new EventCounts(metrics);
   return {
-    decided: (what, tookMs) => metrics.observe("yh_decide_seconds", { what }, tookMs / 1_000),
+    deadline: (tookMs) => metrics.observe("yh_deadline_seconds", {}, tookMs / 1_000),
     appended: (rows, events, tookMs) => {
       metrics.observe("yh_journal_append_seconds", {}, tookMs / 1_000);
       metrics.observe("yh_journal_batch_events", {}, rows.length);
@@ -24,7 +24,7 @@ export function runtimeMeter(metrics: Metrics, stateNow: () => HarborState): Run
 /** Measures the players' side of a harbor. */
 export const gatewayMeter = (metrics: Metrics): GatewayMeter => ({
   answered: (request, tookMs) => {
-    metrics.count("yh_requests_total", { request });
+    metrics.tally("yh_requests_total", "request", request);
     metrics.observe("yh_request_seconds", {}, tookMs / 1_000);
   },
   refused: (code) => metrics.count("yh_refusals_total", { to: "player", code }),

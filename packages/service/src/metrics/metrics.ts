@@ -14,6 +14,11 @@ export interface Figures {
   readonly setTotal: (name: NamesOf<"counter">, value: number) => void;
 }
 
+interface Tally {
+  readonly label: string;
+  readonly byValue: Map<string, number>;
+}
+
 export const METRICS_TYPE = Registry.OPENMETRICS_CONTENT_TYPE;
 
 /**
@@ -24,6 +29,7 @@ export class Metrics {
   readonly #registry = new Registry<typeof METRICS_TYPE>();
   readonly #counters = new Map<MetricName, Counter>();
   readonly #gauges = new Map<MetricName, Gauge>();
+  readonly #tallies = new Map<MetricName, Tally>();
   readonly #histograms = new Map<MetricName, Histogram>();
   #gather: (figures: Figures) => Promise<void> = async () => undefined;
   #last: Promise<unknown> = Promise.resolve();
@@ -51,6 +57,16 @@ export class Metrics {
     this.#counters.get(name)?.inc(labels, by);
   }
 
+  /** {@link count} for what happens many times a second: added up here, and counted when somebody asks. */
+  tally<N extends NamesOf<"counter">>(name: N, label: keyof LabelsOf<N>, value: string): void {
+    let tally = this.#tallies.get(name);
+    if (tally === undefined) {
+      tally = { label, byValue: new Map() };
+      this.#tallies.set(name, tally);
+    }
+    tally.byValue.set(value, (tally.byValue.get(value) ?? 0) + 1);
+  }
+
   observe<N extends NamesOf<"histogram">>(name: N, labels: LabelsOf<N>, value: number): void {
     this.#histograms.get(name)?.observe(labels, value);
   }
@@ -69,9 +85,17 @@ export class Metrics {
     this.#registry.clear();
   }
 
+  #countTallies(): void {
+    for (const [name, { label, byValue }] of this.#tallies) {
+      for (const [value, by] of byValue) this.#counters.get(name)?.inc({ [label]: value }, by);
+      byValue.clear();
+    }
+  }
+
   async #write(): Promise<string> {
     this.#next = undefined;
     const startedMs = performance.now();
+    this.#countTallies();
     for (const gauge of this.#gauges.values()) gauge.reset();
     await this.#gather({
       set: (name, ...readings) => {

@@ -115,9 +115,7 @@ export class HarborRuntime {
     if (this.#failure) return done({ refused: problemOf(this.#failure) });
     if (this.#isStopped) return done({ refused: problem("shutting-down", "The service is stopping; try again soon.") });
     const outcome = this.#guard(command.do, () => {
-      const beganMs = steadyMs();
       const decided = this.#harbor.execute(command, this.#parts.stamp(), this.#hear);
-      this.#parts.meter.decided("command", steadyMs() - beganMs);
       this.#take(decided);
       return decided;
     });
@@ -341,7 +339,7 @@ export class HarborRuntime {
   #nextDue(stamp: Stamp): Outcome | undefined {
     const beganMs = steadyMs();
     const due = this.#harbor.advance(stamp, this.#hear);
-    if (due) this.#parts.meter.decided("deadline", steadyMs() - beganMs);
+    if (due) this.#parts.meter.deadline(steadyMs() - beganMs);
     return due;
   }
 }

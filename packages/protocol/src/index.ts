@@ -1,6 +1,7 @@
 import "./schema-words.ts";
 
 export * from "./accounts.ts";
+export * from "./alerts.ts";
 export * from "./audit.ts";
 export * from "./back-off.ts";
 export * from "./basics.ts";

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { AccountId } from "./accounts.ts";
+import { AlertView } from "./alerts.ts";
 import { AtMs } from "./basics.ts";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { Missing, ProblemCode } from "./problems.ts";
@@ -49,6 +50,7 @@ export const StatusView = z
         description:
           "How often the key of an instance, or the token of a machine, was used from two addresses in turns since the start, as a stolen one is.",
       }),
+    alerts: z.array(AlertView).meta({ description: "What somebody should look at, the most urgent first." }),
     watchers: z.int().meta({ description: "Streams of everything that are open." }),
     connections: z.int().meta({ description: "Connections of players that are open." }),
     relay: z

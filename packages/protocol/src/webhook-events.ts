@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { AccountId, BanView } from "./accounts.ts";
+import { AlertView } from "./alerts.ts";
 import { AtMs } from "./basics.ts";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { TicketEnd } from "./queues.ts";
@@ -33,7 +34,7 @@ const event = <D extends z.ZodType>(about: About, when: string, data: D, example
   data,
   example,
 });
-type About = "player" | "room" | "match" | "instance" | "build" | "machine" | "ban" | "webhook";
+type About = "player" | "room" | "match" | "instance" | "build" | "machine" | "ban" | "alert" | "webhook";
 
 const ansel = { id: "p_4kq2m7c9x0ab", name: "Ansel", account: "game:4711" };
 const brisa = { id: "p_9mw3t1z8k5cd", name: "Brisa", account: "game:4712" };
@@ -225,6 +226,30 @@ export const webhookEvents = {
   "ban.lifted": event("ban", "A ban is over before its time.", z.object({ ban: z.string(), by: z.string() }), {
     ban: "x_6ft4j8n1v0rs",
     by: "key moderation",
+  }),
+  "alert.raised": event("alert", "The service has raised an alert.", z.object({ alert: AlertView }), {
+    alert: {
+      alert: "pool-full",
+      subject: "sluice",
+      severity: "page",
+      sinceMs: 1_795_950_000_000,
+      value: 1,
+      over: 0.999,
+      text: "Rooms hold 20 of the 20 instances that pool sluice may run.",
+      remedy: "Rooms wait for one. Raise pools.sluice.max where the machines have room for more.",
+    },
+  }),
+  "alert.cleared": event("alert", "What an alert was raised for is over.", z.object({ alert: AlertView }), {
+    alert: {
+      alert: "pool-full",
+      subject: "sluice",
+      severity: "page",
+      sinceMs: 1_795_950_000_000,
+      value: 1,
+      over: 0.999,
+      text: "Rooms hold 20 of the 20 instances that pool sluice may run.",
+      remedy: "Rooms wait for one. Raise pools.sluice.max where the machines have room for more.",
+    },
   }),
   "webhook.test": event("webhook", "Somebody tries whether it arrives.", z.object({ webhook: ConfigName }), {
     webhook: "backend",

@@ -2,6 +2,8 @@ import { problem } from "@yellow-harbor/protocol";
 import { noteKeyFile } from "@yellow-harbor/reach";
 import pino, { type Logger } from "pino";
 import { lazyAccounts } from "./accounts/lazy-accounts.ts";
+import { Alerts } from "./alerts/alerts.ts";
+import { type AlertSources, watchForAlerts } from "./alerts/watch.ts";
 import { makeAccess } from "./api/make-access.ts";
 import { createApi } from "./api/server.ts";
 import { WatchHub } from "./api/watch-hub.ts";
@@ -36,7 +38,7 @@ import { problemOf } from "./runtime/failure.ts";
 import { HarborKeeper } from "./runtime/keeper.ts";
 import type { HarborRuntime, RuntimeParts } from "./runtime/runtime.ts";
 import { stampMaker } from "./runtime/stamps.ts";
-import type { RunningService, ServeOptions } from "./start.ts";
+import type { RunningService, ServeOptions, ServicePhase } from "./start.ts";
 import { SERVICE_VERSION } from "./version.ts";
 import { Webhooks } from "./webhooks/webhooks.ts";
 import { WorkerPool } from "./workers/worker-pool.ts";
@@ -80,7 +82,7 @@ export async function assemble(
     tokens,
     stamp,
     listening,
-    readiness: { isReady: false },
+    readiness: { phase: "starting" },
     metrics,
     webhooks,
     runtime: await startRuntime(config, kept, { tokens, stamp, log, metrics, wake: () => webhooks.wake() }),
@@ -123,7 +125,7 @@ interface Base {
   readonly tokens: Tokens;
   readonly stamp: RuntimeParts["stamp"];
   readonly listening: Listening;
-  readonly readiness: { isReady: boolean };
+  readonly readiness: { phase: ServicePhase };
   readonly metrics: Metrics;
   readonly webhooks: Webhooks;
   readonly runtime: HarborRuntime;
@@ -196,13 +198,14 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   });
   const historyCheck = new HistoryCheck();
   const tls = config.listen.tls && new Tls(config.listen, options.folder, log);
+  const alerts = new Alerts(config.alerts);
   const access = await makeAccess(config, kept, { audit, log });
   metrics.gatherFrom((figures) =>
     gather(
       {
         version: SERVICE_VERSION,
         runtime,
-        isReady: () => readiness.isReady,
+        isReady: () => readiness.phase === "ready",
         connectionCount: () => gateway.connectionCount,
         watcherCount: () => watchers.count,
         wrongKeys: () => access.wrongKeys.count,
@@ -210,6 +213,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
         relayFigures: () => (config.instanceRelay.enabled ? relay.figures : undefined),
         workerSockets: () => workers?.views().workers.reduce((sum, { connections }) => sum + connections, 0),
         webhooks: () => webhooks.views(),
+        alerts: () => alerts.raised,
         isJournalDamaged: () => historyCheck.fault !== undefined,
       },
       figures,
@@ -232,6 +236,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       access,
       metrics,
       webhooks,
+      alerts,
       audit,
       operators: kept.operators,
       addressOf: (player) => gateway.addressOf(player),
@@ -244,7 +249,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       consoleFolder: options.consoleFolder,
       reload: options.reload,
       journalFault: () => historyCheck.fault,
-      isReady: () => readiness.isReady,
+      phase: () => readiness.phase,
     },
     log,
     tls?.certificate,
@@ -289,14 +294,37 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     { begin: () => begin(kept), end: () => keeper.end() },
     {
       begin: () => {
-        readiness.isReady = true;
+        readiness.phase = "ready";
       },
       end: () => {
-        readiness.isReady = false;
+        readiness.phase = "stopping";
       },
     },
     { begin: () => historyCheck.begin(kept.history, kept, log) },
+    alertsPart({
+      alerts,
+      metrics,
+      runtime,
+      dataFolder: base.dataFolder,
+      log,
+      connectionCount: () => gateway.connectionCount,
+      webhooks: () => webhooks.views(),
+      wrongKeys: () => access.wrongKeys.count,
+      keysInTwoPlaces: () => twoPlaces.count,
+      journalFault: () => historyCheck.fault,
+      changed: (change) => webhooks.tellAlerts(change),
+    }),
   ];
+}
+
+function alertsPart(sources: AlertSources): Part {
+  let stop: () => void = () => undefined;
+  return {
+    begin: () => {
+      stop = watchForAlerts(sources);
+    },
+    end: () => stop(),
+  };
 }
 
 /** Where operators need a key, the first is in the data folder, and `yh` of the same user finds it there. */

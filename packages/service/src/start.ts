@@ -39,3 +39,6 @@ export class StartError extends Error {
     this.code = code;
   }
 }
+
+/** Where the service is between its start and its end. */
+export type ServicePhase = "starting" | "ready" | "stopping";

@@ -32,6 +32,7 @@ function render(status: StatusView, width: number): string[] {
       `journal    ${journal.seq} events durable, ${journal.waiting} waiting, ${journal.commits} commits`,
       ...(journal.fault === undefined ? [] : [pc.red(`           its past cannot be relied on: ${journal.fault}`)]),
     ],
+    ...alertLines(status),
     "",
     ...table(
       lobbies,
@@ -45,6 +46,16 @@ function render(status: StatusView, width: number): string[] {
       width,
     ),
   ];
+}
+
+/** What somebody should look at. */
+function alertLines({ alerts }: StatusView): string[] {
+  const now = Date.now();
+  return alerts.flatMap(({ severity, text, remedy, sinceMs }, n) => [
+    ...(n === 0 ? [""] : []),
+    `${severity === "page" ? pc.red("ALERT") : pc.yellow("look ")}      ${text} ${pc.dim(`for ${duration(now - sinceMs)}`)}`,
+    `           ${remedy}`,
+  ]);
 }
 
 /** Processes that have players' connections, where the service runs in several. */

@@ -1,5 +1,6 @@
 import type {
   AboutView,
+  AlertList,
   AuditCheck,
   AuditPage,
   BanList,
@@ -327,6 +328,11 @@ export class OperatorClient {
   /** Whether every entry of the audit log is there as it was written. */
   checkAudit(): Promise<AuditCheck> {
     return this.#http.call("checkAudit");
+  }
+
+  /** What somebody should look at now, the most urgent first. */
+  alerts(): Promise<AlertList> {
+    return this.#http.call("alerts");
   }
 
   /** All webhooks, and how sending goes. */

@@ -1,7 +1,19 @@
 import { z } from "zod";
+import { AlertList } from "../alerts.ts";
 import { Backup, JournalPage, JournalQuery, StatusView } from "../operator-api.ts";
 import { AboutView } from "../reach.ts";
 import type { HttpRoutes } from "./route.ts";
+
+const Readiness = z
+  .object({
+    ok: z.boolean(),
+    state: z.enum(["starting", "ready", "degraded", "halted", "stopping"]).meta({
+      description: "degraded: players may be sent here, and an alert is raised that should wake somebody.",
+    }),
+    detail: z.string(),
+    alerts: z.array(z.string()).meta({ description: "Names of the alerts that are raised." }),
+  })
+  .meta({ id: "Readiness" });
 
 const Health = z.object({ ok: z.boolean(), detail: z.string() }).meta({ id: "Health" });
 
@@ -21,8 +33,8 @@ export const publicRoutes = {
     path: "/readyz",
     tag: "health",
     needs: null,
-    summary: "Whether players may be sent here now.",
-    reply: Health,
+    summary: "Whether players may be sent here now, and what is not well.",
+    reply: Readiness,
     badStatus: 503,
   },
   about: {
@@ -44,6 +56,14 @@ export const serviceRoutes = {
     needs: "look",
     summary: "The service in numbers.",
     reply: StatusView,
+  },
+  alerts: {
+    method: "GET",
+    path: "/v1/alerts",
+    tag: "service",
+    needs: "look",
+    summary: "What somebody should look at now.",
+    reply: AlertList,
   },
   metrics: {
     method: "GET",

@@ -1,4 +1,5 @@
-import { type OperatorRoutes, WIRE_VERSION } from "@yellow-harbor/protocol";
+import { type OperatorRoutes, type operatorRoutes, WIRE_VERSION } from "@yellow-harbor/protocol";
+import type { z } from "zod";
 import { callerOf } from "../front-door/caller.ts";
 import { failureDetail, failureRemedy } from "../runtime/failure.ts";
 import type { ApiParts } from "./parts.ts";
@@ -15,9 +16,12 @@ export const publicHandlers = (parts: ApiParts): Handlers<Pick<OperatorRoutes, "
   },
 
   readyz: ({ reply }) => {
-    const ok = parts.isReady() && parts.runtime.failure === undefined;
+    const state = stateOf(parts);
+    const ok = state === "ready" || state === "degraded";
     reply.code(ok ? 200 : 503);
-    return { ok, detail: ok ? "ready" : "starting, stopping, or taking nothing: see /healthz" };
+    // Names of rules say nothing of the game: who may know more asks /v1/alerts.
+    const alerts = [...new Set(parts.alerts.raised.map(({ alert }) => alert))];
+    return { ok, state, detail: details[state], alerts };
   },
 
   about: ({ request, reply }) => {
@@ -28,3 +32,19 @@ export const publicHandlers = (parts: ApiParts): Handlers<Pick<OperatorRoutes, "
     return { harbor: config.harbor, version, wire: WIRE_VERSION, accepts: config.players.builds, seenAs };
   },
 });
+
+type Readiness = z.infer<typeof operatorRoutes.readyz.reply>["state"];
+
+function stateOf({ phase, runtime, alerts }: ApiParts): Readiness {
+  if (phase() !== "ready") return phase() === "starting" ? "starting" : "stopping";
+  if (runtime.failure !== undefined) return "halted";
+  return alerts.raised.some(({ severity }) => severity === "page") ? "degraded" : "ready";
+}
+
+const details: Readonly<Record<Readiness, string>> = {
+  starting: "The service is starting: it takes nobody yet.",
+  ready: "Players may be sent here.",
+  degraded: "Players may be sent here, and somebody should look at the alerts: `yh status` has them.",
+  halted: "Nothing is taken: see /healthz.",
+  stopping: "The service is stopping: whoever was here comes back to the next start.",
+};

@@ -26,7 +26,7 @@ import { roomVerbs } from "./room-verbs.ts";
 import { roomHandlers } from "./rooms.ts";
 import { type Handlers, serveRoutes } from "./serve-routes.ts";
 import { sessionHandlers } from "./sessions.ts";
-import { statusHandler } from "./status.ts";
+import { alertHandlers, statusHandler } from "./status.ts";
 import { watchHandler } from "./watch.ts";
 import { webhookHandlers } from "./webhooks.ts";
 import { noteCaller } from "./who.ts";
@@ -76,6 +76,7 @@ export function serveOperators(api: Api, parts: ApiParts): void {
     ...auditHandlers(parts),
     ...metricsHandlers(parts),
     ...webhookHandlers(parts),
+    ...alertHandlers(parts),
     status: status.handler,
     openApi: () => openApiDocument(),
     output: outputHandler(parts),

@@ -7,6 +7,7 @@ import type {
   RawServerDefault,
 } from "fastify";
 import type { ZodTypeProvider } from "fastify-type-provider-zod";
+import type { Alerts } from "../alerts/alerts.ts";
 import type { LoadedConfig } from "../config/load.ts";
 import type { Config } from "../config/schema.ts";
 import type { TrustsProxy } from "../front-door/caller.ts";
@@ -20,6 +21,7 @@ import type { MachineDriver } from "../machines/driver.ts";
 import type { Polls } from "../machines/polls.ts";
 import type { Metrics } from "../metrics/metrics.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
+import type { ServicePhase } from "../start.ts";
 import type { Webhooks } from "../webhooks/webhooks.ts";
 import type { WorkerPool } from "../workers/worker-pool.ts";
 import type { OperatorAccess } from "./access.ts";
@@ -54,6 +56,7 @@ export interface ApiParts {
   readonly operators: OperatorStore;
   readonly metrics: Metrics;
   readonly webhooks: Webhooks;
+  readonly alerts: Pick<Alerts, "raised">;
   /** Where a player comes from, while it is connected. */
   readonly addressOf: (player: PlayerId) => string | undefined;
   /** Players who are connected from an address or a network. */
@@ -76,5 +79,5 @@ export interface ApiParts {
   readonly journalFault: () => string | undefined;
   /** Reads the configuration again, when the service was started from a file. */
   readonly reload: (() => LoadedConfig) | undefined;
-  readonly isReady: () => boolean;
+  readonly phase: () => ServicePhase;
 }

@@ -2,7 +2,12 @@ import { type Harbor, lobbySummary } from "@yellow-harbor/core";
 import { InstanceState, type OperatorRoutes, Phase, type StatusView, WIRE_VERSION } from "@yellow-harbor/protocol";
 import type { ApiParts } from "./parts.ts";
 import { ProcessFigures } from "./process-figures.ts";
-import type { Handler } from "./serve-routes.ts";
+import type { Handler, Handlers } from "./serve-routes.ts";
+
+/** What somebody should look at. */
+export const alertHandlers = ({ alerts }: ApiParts): Handlers<Pick<OperatorRoutes, "alerts">> => ({
+  alerts: () => ({ alerts: alerts.raised }),
+});
 
 /** The service in numbers. `close` ends what measures the process. */
 export function statusHandler(parts: ApiParts): { handler: Handler<OperatorRoutes["status"]>; close: () => void } {
@@ -18,6 +23,7 @@ export function statusHandler(parts: ApiParts): { handler: Handler<OperatorRoute
       ...countHarbor(harbor),
       wrongKeys: wrongKeysOf(parts),
       keysInTwoPlaces: { count: parts.twoPlaces.count, ...(parts.twoPlaces.last && { last: parts.twoPlaces.last }) },
+      alerts: parts.alerts.raised,
       watchers: watchers.count,
       connections: parts.connectionCount(),
       ...(config.instanceRelay.enabled && { relay: parts.relayFigures() }),

@@ -106,6 +106,28 @@ describe("a configuration file", () => {
     expect(changed(from, to).join("\n")).toContain(told);
   });
 
+  it.each([
+    ["secrets: [hook]", "secrets: [hock]", "hock"],
+    ["secrets: [hook]", "secrets: []", "webhooks.backend.secrets"],
+    ["secrets: [hook]", "secrets: [hook], lobbies: [quayslide]", "did you mean quayside"],
+    ["secrets: [hook]", "secrets: [hook], events: [run.over]", "expected a type of docs/webhooks.md"],
+    ["secrets: [hook]", 'secrets: [hook], events: ["harbor.*"]', "or one of *, player.*, room.*"],
+    ["url: https:", "url: ftp:", "webhooks.backend.url"],
+    ["secrets: [hook]", "secrets: [hook], batch: 1000", "webhooks.backend.batch"],
+  ])("refuses of webhooks what could never work: %s to %s", (from, to, why) => {
+    const hooks = `
+secrets: { hook: { environment: HOOK } }
+webhooks: { backend: { url: https://game.example/hooks, secrets: [hook] } }
+`;
+    expect(faultsIn(TEST_CONFIG() + hooks)).toEqual([]);
+    expect(faultsIn(TEST_CONFIG() + hooks.replace(from, to)).join("\n")).toContain(why);
+  });
+
+  it("refuses an alert that there is none of, and thresholds that are none", () => {
+    expect(faultsIn(`${TEST_CONFIG()}alerts: { pool-ful: {} }`).join()).toContain("did you mean pool-full");
+    expect(faultsIn(`${TEST_CONFIG()}alerts: { pool-full: { over: -1 } }`).join()).toContain("alerts.pool-full.over");
+  });
+
   it("refuses a line that ends matches where every result is set by somebody else", () => {
     const over = 'plain: { ready: port, watch: { joined: "(?<name>.+)", over: "done" }, command';
     const faults = (by: string) =>
@@ -120,7 +142,7 @@ describe("a configuration file", () => {
 
   it("refuses port ranges that overlap, are too small, or hold the service's own port", () => {
     expect(changed("max: 6, bootMs", "max: 600, bootMs")[0]).toContain(
-      "ports for 50 instances, too few for the most, 600",
+      "ports for 50 instances, too few for the maximum, 600",
     );
     expect(changed(/ports: \{ from: \d+, to: \d+ \}/, "ports: { from: 7410, to: 7430 }").join()).not.toContain(
       "listens on",

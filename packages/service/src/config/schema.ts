@@ -12,6 +12,7 @@ import {
 import { z } from "zod";
 import { isNetwork } from "../front-door/caller.ts";
 import { Accounts } from "./accounts.ts";
+import { Alerts } from "./alerts.ts";
 import { Level } from "./level.ts";
 import { Queue } from "./queue.ts";
 import { Simulated } from "./simulated.ts";
@@ -284,6 +285,7 @@ export const Config = z
     travel: Travel,
     instanceRelay: InstanceRelay,
     webhooks: z.record(ConfigName, Webhook).default({}),
+    alerts: Alerts,
     output: Output,
     journal: JournalConfig,
     log: Log,

@@ -8,7 +8,7 @@ import type { NewAuditEntry, OperatorKeyRow, OperatorSessionRow } from "./operat
 import { type PackedBatch, packRows } from "./packing.ts";
 import type { Snapshot } from "./snapshots.ts";
 import { Fenced, type Place, SqliteStore } from "./sqlite-store.ts";
-import type { WebhookProgress } from "./webhook-store.ts";
+import type { NewWebhookEvent, WebhookProgress } from "./webhook-store.ts";
 
 interface NotOpened {
   readonly opened: false;
@@ -93,6 +93,7 @@ function callsOf() {
     checkAudit: () => using(({ operators }) => operators.checkAudit()),
     trimAudit: (untilMs: number) => using(({ operators }) => operators.trimAudit(untilMs)),
     openWebhooks: (names: readonly string[]) => using(({ webhooks }) => webhooks.open(names)),
+    addWebhookEvents: (events: readonly NewWebhookEvent[]) => using(({ webhooks }) => webhooks.add(events)),
     webhookEvents: (after: number, limit: number) => using(({ webhooks }) => webhooks.events(after, limit)),
     noteWebhook: (progress: WebhookProgress) => using(({ webhooks }) => webhooks.note(progress)),
     deadEvents: (webhook: string, after: number, limit: number) =>

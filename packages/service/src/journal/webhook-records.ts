@@ -22,7 +22,7 @@ export class WebhookRecords {
     this.#db = db;
   }
 
-  /** To be called in the transaction of the batch. */
+  /** What goes with a batch is added in its transaction. */
   add(events: readonly NewWebhookEvent[]): void {
     if (events.length > 0)
       this.#db
@@ -42,8 +42,8 @@ export class WebhookRecords {
         .run();
       const { number } = webhookEventTable;
       const last = tx.select({ number }).from(webhookEventTable).orderBy(desc(number)).limit(1).get()?.number ?? 0;
-      const news = names.map((name) => ({ webhook: name, upTo: last, beyond: "[]" }));
-      if (news.length > 0) tx.insert(webhookPlaceTable).values(news).onConflictDoNothing().run();
+      const added = names.map((name) => ({ webhook: name, upTo: last, beyond: "[]" }));
+      if (added.length > 0) tx.insert(webhookPlaceTable).values(added).onConflictDoNothing().run();
       trim(tx);
       return tx
         .select()

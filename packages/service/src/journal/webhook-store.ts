@@ -46,6 +46,8 @@ export interface WebhookStore {
    * Where these webhooks are; what is kept of others is removed. One that is new begins behind all that has happened so far.
    */
   openWebhooks(names: readonly string[]): Promise<WebhookPlace[]>;
+  /** Adds what is told of something that is in no batch. Resolves once it is durable. */
+  addWebhookEvents(events: readonly NewWebhookEvent[]): Promise<void>;
   /** Events with higher numbers than `after`, in their order. */
   webhookEvents(after: number, limit: number): Promise<StoredWebhookEvent[]>;
   /** Resolves once it is durable, to how many dead events had to be dropped since there were too many. */

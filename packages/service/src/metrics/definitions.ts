@@ -32,6 +32,8 @@ export const labels = {
   failure: "`away`, `fenced` or `core`",
   webhook: "webhook of the configuration",
   result: "`ok`, `failed` (tried again) or `dead` (put aside)",
+  alert: "alert of the configuration",
+  subject: "queue, pool, machine or webhook of the configuration, or empty",
   version: "version of the service",
   wire: "version of the players' protocol",
 } as const;
@@ -167,6 +169,7 @@ export const definitions = {
   yh_webhook_oldest_seconds: { type: "gauge", help: "Age of the oldest of them.", labels: ["webhook"] },
   yh_webhook_dead: { type: "gauge", help: "Events that were put aside for a webhook.", labels: ["webhook"] },
 
+  yh_alert: { type: "gauge", help: "1 for each alert that the service raises itself.", labels: ["alert", "subject"] },
   yh_wrong_keys_total: { type: "counter", help: "Operators' keys that are none." },
   yh_keys_in_two_places_total: { type: "counter", help: "Keys of instances and machines used from two addresses." },
   yh_relay_connections: { type: "gauge", help: "Connections to instances that pass through here." },

@@ -1,4 +1,4 @@
-import { type WebhookView, WIRE_VERSION } from "@yellow-harbor/protocol";
+import { type AlertView, type WebhookView, WIRE_VERSION } from "@yellow-harbor/protocol";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import { setFromState } from "./from-state.ts";
@@ -17,6 +17,7 @@ export interface MetricSources {
   readonly relayFigures: () => RelayFigures | undefined;
   /** Sockets of players in other processes; undefined where all are in this one. */
   readonly workerSockets: () => number | undefined;
+  readonly alerts: () => readonly AlertView[];
   readonly webhooks: () => readonly WebhookView[];
   readonly isJournalDamaged: () => boolean;
 }
@@ -42,6 +43,7 @@ export async function gather(sources: MetricSources, { set, setTotal }: Figures)
   }
   setTotal("yh_wrong_keys_total", sources.wrongKeys());
   setTotal("yh_keys_in_two_places_total", sources.keysInTwoPlaces());
+  for (const { alert, subject = "" } of sources.alerts()) set("yh_alert", [{ alert, subject }, 1]);
   for (const { name: webhook, waiting, oldestAtMs, dead } of sources.webhooks()) {
     set("yh_webhook_waiting", [{ webhook }, waiting]);
     const age = oldestAtMs === undefined ? 0 : Math.max(0, Date.now() - oldestAtMs) / 1_000;

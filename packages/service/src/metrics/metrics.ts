@@ -48,6 +48,26 @@ export class Metrics {
     collectDefaultMetrics({ register: this.#registry });
   }
 
+  /** What a counter stands at, by the value of a label. */
+  async totals<N extends NamesOf<"counter">>(name: N, label: keyof LabelsOf<N>): Promise<Record<string, number>> {
+    const { values = [] } = (await this.#counters.get(name)?.get()) ?? {};
+    return Object.fromEntries(values.map(({ labels, value }) => [String(labels[String(label)]), value]));
+  }
+
+  /** What a counter without labels stands at. */
+  async total(name: NamesOf<"counter">): Promise<number> {
+    const { values = [] } = (await this.#counters.get(name)?.get()) ?? {};
+    return values.reduce((sum, { value }) => sum + value, 0);
+  }
+
+  /** How many values a histogram without labels has taken, and how many of them above one of its bounds. */
+  async histogram(name: NamesOf<"histogram">, bound: number): Promise<{ count: number; over: number }> {
+    const { values = [] } = (await this.#histograms.get(name)?.get()) ?? {};
+    const upTo = (le: number | string) => values.find(({ labels }) => labels.le === le)?.value ?? 0;
+    const count = upTo("+Inf");
+    return { count, over: count - upTo(bound) };
+  }
+
   /** What is gathered for each answer. It must not reject. */
   gatherFrom(gather: (figures: Figures) => Promise<void>): void {
     this.#gather = gather;

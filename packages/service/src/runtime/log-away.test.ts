@@ -43,7 +43,9 @@ describe("a service whose journal fails", () => {
           "Nothing is taken, since the journal cannot be written: database or disk is full. It is tried again every few seconds; make room on its disk.",
       },
     ]);
-    expect((await fetch(`${service.url}/readyz`)).status).toBe(503);
+    const readiness = await fetch(`${service.url}/readyz`);
+    expect(readiness.status).toBe(503);
+    expect(await readiness.json()).toMatchObject({ ok: false, state: "halted" });
     expect(ansel.state.room).toBeUndefined();
   });
 

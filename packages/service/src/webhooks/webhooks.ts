@@ -1,7 +1,9 @@
 import { randomUUID } from "node:crypto";
 import type { DeadEvent, DeadPage, WebhookTested, WebhookView } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
+import type { AlertChange } from "../alerts/alerts.ts";
 import type { Config } from "../config/schema.ts";
+import { isMeant } from "../config/webhook.ts";
 import type { DeadEventRow, WebhookStore } from "../journal/webhook-store.ts";
 import { cloudEvent } from "./teller.ts";
 import { Webhook, type WebhookParts } from "./webhook.ts";
@@ -39,6 +41,24 @@ export class Webhooks {
 
   wake(): void {
     for (const webhook of this.#byName.values()) webhook.wake();
+  }
+
+  /** Tells of alerts, where somebody wants to be told. */
+  async tellAlerts({ raised, cleared }: AlertChange): Promise<void> {
+    const { harbor, webhooks } = this.#parts.config;
+    const messages = [
+      ...raised.map((alert) => ({ type: "alert.raised", alert }) as const),
+      ...cleared.map((alert) => ({ type: "alert.cleared", alert }) as const),
+    ].filter(({ type }) => Object.values(webhooks).some(({ events }) => isMeant(events, type)));
+    if (messages.length === 0) return;
+    const atMs = Date.now();
+    const events = messages.map(({ type, alert }) => {
+      const subject = alert.subject === undefined ? alert.alert : `${alert.alert}/${alert.subject}`;
+      const event = cloudEvent(harbor, `alert-${randomUUID()}`, atMs, { type, subject, data: { alert } });
+      return { type, lobby: null, atMs, event: JSON.stringify(event) };
+    });
+    await this.#parts.store.addWebhookEvents(events);
+    this.wake();
   }
 
   async end(): Promise<void> {

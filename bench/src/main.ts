@@ -12,11 +12,12 @@ import { matchGrowth, matchPass, matchQuality, matchStep, slice } from "./rows/m
 import { memory } from "./rows/memory.ts";
 import { allocate, launches } from "./rows/pools.ts";
 import { recover } from "./rows/recover.ts";
+import { restart } from "./rows/restart.ts";
 import { warmStart } from "./rows/warm-start.ts";
 import { workers } from "./rows/workers.ts";
 
 const rows: readonly Row[] = [
-  ...[commands, workers, commit, boot, fanout, directory, directoryQuery, memory, growth, recover, warmStart],
+  ...[commands, workers, commit, boot, fanout, directory, directoryQuery, memory, growth, recover, restart, warmStart],
   ...[allocate, launches],
   ...[matchPass, matchGrowth, matchStep, matchQuality, slice],
 ];

@@ -26,6 +26,8 @@ export interface BenchService {
   /** From the start of the process to ready, in milliseconds. */
   readonly readyMs: number;
   readonly end: () => Promise<void>;
+  /** Has it end by SIGTERM, and starts it again on the same port and data folder; resolves once it is ready. */
+  readonly restart: () => Promise<void>;
   /** Ends it as a power cut would. */
   readonly kill: () => Promise<void>;
 }
@@ -46,19 +48,30 @@ export async function startBenchService(
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-bench-"));
   const config = writeBenchConfig(folder, change);
   fill(join(folder, "data"));
+  const start = (more: readonly string[] = []) =>
+    spawn(process.execPath, [YH, "serve", "--config", config, ...args, ...more], {
+      stdio: ["ignore", "pipe", "inherit"],
+    });
   const begin = performance.now();
-  const child = spawn(process.execPath, [YH, "serve", "--config", config, ...args], {
-    stdio: ["ignore", "pipe", "inherit"],
-  });
+  let child = start();
   const url = await untilReady(child);
   const readyMs = performance.now() - begin;
   const end = async (signal: NodeJS.Signals) => {
-    const ended = new Promise((resolve) => child.once("exit", resolve));
-    child.kill(signal);
-    await ended;
+    await ended(child, signal);
     rmSync(folder, { recursive: true, force: true });
   };
-  return { url, readyMs, pid: child.pid ?? 0, end: () => end("SIGTERM"), kill: () => end("SIGKILL") };
+  const restart = async () => {
+    await ended(child, "SIGTERM");
+    child = start(["--port", new URL(url).port]);
+    await untilReady(child);
+  };
+  return { url, readyMs, pid: child.pid ?? 0, restart, end: () => end("SIGTERM"), kill: () => end("SIGKILL") };
+}
+
+async function ended(child: ChildProcess, signal: NodeJS.Signals): Promise<void> {
+  const exit = new Promise((resolve) => child.once("exit", resolve));
+  child.kill(signal);
+  await exit;
 }
 
 function untilReady(child: ChildProcess): Promise<string> {

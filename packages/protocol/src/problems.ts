@@ -235,12 +235,16 @@ export const Problem = z
       .record(z.string(), z.unknown())
       .optional()
       .meta({ description: "What is there now, when a change was made from something older." }),
+    retryEveryMs: z.int().min(1).optional().meta({
+      description:
+        "With shutting-down: the service is expected back in a moment. Try again after this long, on average, and go on so for 30 s.",
+    }),
   })
   .meta({ id: "Problem", description: "Problem details (RFC 9457)." });
 export type Problem = z.infer<typeof Problem>;
 
 /** The part of a problem that is not in the table. */
-export type ProblemExtras = Pick<Problem, "fields" | "accepted" | "missing" | "current">;
+export type ProblemExtras = Pick<Problem, "fields" | "accepted" | "missing" | "current" | "retryEveryMs">;
 
 /** Completes a code and a detail to problem details from the table. */
 export function problem(code: ProblemCode, detail: string, extras: ProblemExtras = {}): Problem {

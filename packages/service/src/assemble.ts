@@ -263,7 +263,6 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     log,
     refused: (code) => metrics.count("yh_refusals_total", { to: "socket", code }),
   });
-  const goodbye = problem("shutting-down", "The service is stopping; connect again in a moment to resume.");
   return [
     { end: () => kept.close() },
     { end: () => metrics.close() },
@@ -288,7 +287,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     },
     { end: () => agents.close() },
     { end: () => relay.close() },
-    { end: () => gateway.close(goodbye) },
+    { end: () => gateway.close(goodbye(gateway.connectionCount)) },
     // Whoever comes back while the others are being told goodbye would keep the service from ever stopping.
     { end: () => frontDoor.close() },
     { begin: () => begin(kept), end: () => keeper.end() },
@@ -316,6 +315,16 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     }),
   ];
 }
+
+const RETRY_MIN_MS = 500;
+/** Tries in a second that all who come back make together, at the most. */
+const RETRIES_PER_SECOND = 4_000;
+
+/** Those who come back try often enough to notice a start soon, and seldom enough not to be in its way. */
+const goodbye = (connections: number) =>
+  problem("shutting-down", "The service is stopping; connect again in a moment to resume.", {
+    retryEveryMs: Math.max(RETRY_MIN_MS, Math.ceil((connections / RETRIES_PER_SECOND) * 1_000)),
+  });
 
 function alertsPart(sources: AlertSources): Part {
   let stop: () => void = () => undefined;

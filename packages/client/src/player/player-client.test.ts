@@ -1,5 +1,5 @@
 import { type AddressInfo, createServer } from "node:net";
-import type { Problem } from "@yellow-harbor/protocol";
+import { type Problem, problem as problemOf } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { type WebSocket, WebSocketServer } from "ws";
 import type { PlayerOptions } from "./options.ts";
@@ -173,6 +173,26 @@ describe("a player's client", () => {
     await expect(player.start()).rejects.toMatchObject({ code: "shutting-down" });
     expect((await ended).problem?.code).toBe("shutting-down");
     expect(frames.filter((frame) => frame.frame === "hello")).toHaveLength(4);
+  });
+
+  it("tries on at the pace that a stopping service has named, and does not count those attempts", async () => {
+    const closing = problemOf("shutting-down", "The service is stopping.", { retryEveryMs: 10 });
+    const { frames, connect } = await fakeService((frame, say, socket, connection) => {
+      if (frame.frame !== "hello") {
+        say({ frame: "closing", problem: closing });
+        return socket.close(4500, "shutting-down");
+      }
+      if (connection === 1 || connection === 6) return say(welcome());
+      socket.close(4500, "shutting-down");
+    });
+    const player = await connect({ reconnect: { firstMs: 60_000, attempts: 2 } });
+    const attempts: unknown[] = [];
+    player.on("lost", ({ attempt, inMs }) => attempts.push([attempt, inMs >= 5 && inMs <= 15]));
+    const resumed = new Promise((resolve) => player.on("resumed", resolve));
+    await expect(player.start()).rejects.toMatchObject({ code: "shutting-down" });
+    await resumed;
+    expect(frames.filter((frame) => frame.frame === "hello")).toHaveLength(6);
+    expect(attempts).toEqual(Array.from({ length: 5 }, () => [1, true]));
   });
 
   it("rejects what is not answered in time", async () => {

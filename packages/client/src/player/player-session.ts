@@ -24,6 +24,8 @@ import type { PlayerEvents } from "./player-client-events.ts";
 import { mayRetry } from "./retry.ts";
 import { applyUpdate, haveOf, type PlayerState, stateOf } from "./state.ts";
 
+/** How long a service that is starting again is tried for at its own pace. */
+const RESTART_MS = 30_000;
 const DEFAULT_BACKOFF: Backoff = { firstMs: 200, maxMs: 5_000, attempts: 12 };
 
 /** The life of a player's connection: welcome, update, loss and return. Holds what the player knows. */
@@ -41,6 +43,8 @@ export class PlayerSession {
   #directory: Directory | undefined;
   #isOver = false;
   #retry: ReturnType<typeof setTimeout> | undefined;
+  /** While the service is being started again: how often it is tried, and until when. */
+  #restart: { readonly everyMs: number; readonly untilMs: number } | undefined;
 
   constructor(options: PlayerOptions, events: Emitter<PlayerEvents>) {
     this.#options = options;
@@ -222,14 +226,21 @@ export class PlayerSession {
     if (link === undefined || link !== this.#link || this.#isOver) return;
     this.#link = undefined;
     this.#heartbeats?.stop();
-    if (this.#options.reconnect === false || !end.mayResume) return this.finish(end.problem);
-    this.#tryAgain(1, end.problem);
+    const { problem, mayResume } = end;
+    if (this.#options.reconnect === false || !mayResume) return this.finish(problem);
+    const { retryEveryMs: everyMs } = problem;
+    this.#restart = everyMs === undefined ? undefined : { everyMs, untilMs: performance.now() + RESTART_MS };
+    this.#tryAgain(1, problem);
   }
 
   #tryAgain(attempt: number, why: Problem): void {
     const backoff = { ...DEFAULT_BACKOFF, ...(this.#options.reconnect || {}) };
-    if (attempt > backoff.attempts) return this.finish(why);
-    const inMs = pauseMs(attempt, backoff, Math.random);
+    // Attempts while the service starts again are not counted: that it is not there yet says nothing.
+    const isRestart = this.#restart !== undefined && performance.now() < this.#restart.untilMs;
+    if (attempt > backoff.attempts && !isRestart) return this.finish(why);
+    const inMs = isRestart
+      ? Math.round((this.#restart?.everyMs ?? 0) * (0.5 + Math.random()))
+      : pauseMs(attempt, backoff, Math.random);
     this.#events.emit("lost", { problem: why, attempt, inMs });
     this.#retry = setTimeout(async () => {
       try {
@@ -238,7 +249,7 @@ export class PlayerSession {
       } catch (error) {
         if (!(error instanceof ProblemError)) throw error;
         if (!mayRetry(error.problem)) this.finish(error.problem);
-        else this.#tryAgain(attempt + 1, error.problem);
+        else this.#tryAgain(isRestart ? attempt : attempt + 1, error.problem);
       }
     }, inMs);
   }

@@ -73,11 +73,11 @@ describe("a restart of the service", () => {
     expect((await again.operator.rooms()).rooms).toHaveLength(2);
   });
 
-  it("tells players to come back later, with the code for it", async () => {
+  it("tells players to come back later, with the code for it and how often to try", async () => {
     const service = await startTestService();
     const ansel = await service.player("Ansel", { reconnect: false });
-    const ended = new Promise<{ problem: { code: string } | undefined }>((resolve) => ansel.on("ended", resolve));
+    const ended = new Promise<{ problem: object | undefined }>((resolve) => ansel.on("ended", resolve));
     await service.stop();
-    expect((await ended).problem?.code).toBe("shutting-down");
+    expect((await ended).problem).toMatchObject({ code: "shutting-down", retryEveryMs: 500 });
   });
 });

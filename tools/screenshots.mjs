@@ -239,7 +239,13 @@ async function terminalScreenshots() {
     `${name}=$(${YH} ${what} --json --url ${URL} | grep '"${key}"' | head -1 | cut -d'"' -f4)`;
   const said = "open 2 Low water\\nlevel brine-gate\\nready\\nwho\\nstart\\n";
   const scenes = {
-    "yh-rooms": [yh("status"), yh("room list"), pick("ROOM", "room list", "code"), yh("room show $ROOM")],
+    "yh-top": [`${YH} top --url ${URL}`],
+    "yh-rooms": [
+      yh("room list"),
+      pick("ROOM", "room list --phase travelling --lobby far-light", "code"),
+      yh("room show $ROOM"),
+      yh("explain travel $ROOM"),
+    ],
     "yh-access": [
       `${YH} key create "Night watch" --role operate --days 365 --url ${URL} >/dev/null`,
       `${YH} ban add --account game:4711 --reason "sold accounts" --url ${URL} >/dev/null`,
@@ -259,11 +265,6 @@ async function terminalScreenshots() {
       yh("watch --count 12"),
       yh("journal --last 60 --kind room --limit 5"),
       yh("bots --count 10 --seconds 8"),
-    ],
-    "yh-travel": [
-      pick("ROOM", "room list --phase travelling --lobby far-light", "code"),
-      yh("room show $ROOM"),
-      yh("explain travel $ROOM"),
     ],
     "yh-queue": [
       yh("queue list"),
@@ -306,7 +307,7 @@ async function terminalScreenshots() {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-screenshots-"));
   for (const [name, lines] of Object.entries(scenes)) {
     if (!isWanted(name)) continue;
-    const part = await { "yh-travel": travelScene, "yh-queue": searchScene }[name]?.();
+    const part = await { "yh-rooms": travelScene, "yh-queue": searchScene }[name]?.();
     const script = join(folder, `${name}.sh`);
     writeFileSync(script, ["export FORCE_COLOR=1", ...lines, "tput civis; sleep 40"].join("\n"));
     const font = ["-fa", "DejaVu Sans Mono", "-fs", "10"];

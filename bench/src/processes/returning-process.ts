@@ -1,10 +1,10 @@
 // Players in rooms of 8 who come back when they are cut off, as the SDK does; or connections that do the same.
 import { setTimeout as wait } from "node:timers/promises";
-import { pauseMs } from "@yellow-harbor/protocol";
 import { BarePlayer, inTurns } from "./bare-player.ts";
 
 const ROOM = 8;
-const BACK_OFF = { firstMs: 200, maxMs: 5_000 };
+/** Doubling from 200 ms to 5 s, with jitter. */
+const pauseMs = (attempt: number) => Math.min(5_000, 200 * 2 ** (attempt - 1)) * (0.25 + 0.75 * Math.random());
 
 interface Load {
   readonly url: string;
@@ -49,7 +49,7 @@ async function come({ url, isService, build, players }: Load): Promise<object> {
 /** As the SDK does: at the pace that the service has named, or with pauses that grow. */
 async function comeBack(url: string, build: string, token: string | undefined, everyMs?: number): Promise<void> {
   for (let attempt = 1; ; attempt++) {
-    await wait(everyMs === undefined ? pauseMs(attempt, BACK_OFF, Math.random) : everyMs * (0.5 + Math.random()));
+    await wait(everyMs === undefined ? pauseMs(attempt) : everyMs * (0.5 + Math.random()));
     try {
       const player = await BarePlayer.open(url);
       const closed = new Promise<undefined>((resolve) => player.socket.once("close", () => resolve(undefined)));

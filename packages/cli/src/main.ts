@@ -9,6 +9,7 @@ type Add = (program: Command) => void;
 const commands: Readonly<Record<string, () => Promise<Add>>> = {
   serve: async () => (await import("./commands/serve.ts")).addServe,
   status: async () => (await import("./commands/status.ts")).addStatus,
+  top: async () => (await import("./commands/top.ts")).addTop,
   room: async () => (await import("./commands/room.ts")).addRoom,
   instance: async () => (await import("./commands/instance.ts")).addInstance,
   player: async () => (await import("./commands/player.ts")).addPlayer,

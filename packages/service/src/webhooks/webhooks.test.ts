@@ -214,9 +214,11 @@ describe("a webhook", () => {
       },
       /socket hang up/,
     ],
-  ])("that %s is tried again, and holds up nobody", async (_what, answer, why) => {
+  ])("that %s is tried again, and holds up nobody", async (what, answer, why) => {
     const receiver = await receive(answer);
-    const service = await startTestService(configWith({ backend: hook(receiver.url, { timeoutMs: 300 }) }));
+    const service = await startTestService(
+      configWith({ backend: hook(receiver.url, { timeoutMs: what === "never answers" ? 300 : 10_000 }) }),
+    );
     const player = await service.player("Ansel");
     const { room } = await player.openRoom();
     expect(room.host).toBe(player.id);

@@ -53,10 +53,11 @@ async function look(url: string): Promise<{ page: Page; faults: string[] }> {
 const closed = () => testConfig("good", (config) => ({ ...config, operators: { ...config.operators, access: "key" } }));
 
 describe("the console", () => {
-  it("shows pools with their plan, versions and cost, pauses a planner, and finds a line in what an instance prints", async () => {
+  it("shows pools with their plan, versions and cost, pauses a planner and raises the alert, and finds a line in what an instance prints", async () => {
     const config = testConfig(undefined, (one) => {
       const { sluice } = one.pools;
-      return Config.parse({ ...one, pools: { sluice: { ...sluice, plan: { spare: 1 }, pricePerSecond: 0.5 } } });
+      const pools = { sluice: { ...sluice, plan: { spare: 1 }, pricePerSecond: 0.5 } };
+      return Config.parse({ ...one, pools, alerts: { ...one.alerts, "planner-paused": { forS: 0 } } });
     });
     const service = await startTestService(config, { consoleFolder });
     const { page, faults } = await look(service.url);
@@ -70,6 +71,9 @@ describe("the console", () => {
     await panel.getByRole("button", { name: "Pause the planner" }).click();
     await panel.getByText("Its planner is paused").waitFor();
     await row.getByText("paused").waitFor();
+    const alert = page.getByRole("list", { name: "Alerts" }).getByRole("listitem");
+    await alert.getByText("The planner of pool sluice is paused.").waitFor();
+    await alert.getByText("yh pool resume sluice lets it go on.").waitFor();
     await service.operator.addBuild("plain", { version: "2", command: "node", args: ["-e", "0"] });
     await panel.getByRole("button", { name: "Roll back" }).click();
     await panel.getByText("rolled back by an operator").waitFor();

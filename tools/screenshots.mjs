@@ -325,7 +325,8 @@ async function terminalScreenshots() {
       "-xrm",
       "XTerm*color1: #F0806C",
     ];
-    const xterm = spawn("xterm", ["-geometry", "156x46+0+0", "-b", "12", ...font, ...colours, "-e", "bash", script], {
+    const geometry = name === "yh-top" ? "126x22+0+0" : "156x46+0+0";
+    const xterm = spawn("xterm", ["-geometry", geometry, "-b", "12", ...font, ...colours, "-e", "bash", script], {
       stdio: "ignore",
       env: { ...process.env, DISPLAY: display },
     });

@@ -5,6 +5,7 @@ import type { Live } from "./live/harbor-store.ts";
 import { useArea } from "./live/use-area.ts";
 import { useLive, useNow } from "./live/use-live.ts";
 import { Access } from "./parts/access/access.tsx";
+import { Alerts } from "./parts/alerts.tsx";
 import { RoomHistoryPanel } from "./parts/history.tsx";
 import { InstanceDetail } from "./parts/instance-detail.tsx";
 import { Instances } from "./parts/instances.tsx";
@@ -82,6 +83,7 @@ function Work({ live, state, now, search }: WorkProps) {
   return (
     <div className="flex min-h-0 flex-1">
       <main className={`min-w-0 flex-1 space-y-7 overflow-y-auto p-5 ${isOld ? "opacity-55" : ""}`} aria-busy={isOld}>
+        <Alerts now={now} />
         <Lobbies lobbies={Object.values(state.lobbies)} />
         <Queues
           queues={Object.values(state.queues)}

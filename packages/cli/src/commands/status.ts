@@ -53,7 +53,7 @@ function alertLines({ alerts }: StatusView): string[] {
   const now = Date.now();
   return alerts.flatMap(({ severity, text, remedy, sinceMs }, n) => [
     ...(n === 0 ? [""] : []),
-    `${severity === "page" ? pc.red("ALERT") : pc.yellow("look ")}      ${text} ${pc.dim(`for ${duration(now - sinceMs)}`)}`,
+    `${severity === "page" ? pc.red("ALERT") : pc.yellow("look ")}      ${text} ${pc.dim(`(for ${duration(now - sinceMs)})`)}`,
     `           ${remedy}`,
   ]);
 }

@@ -3,9 +3,10 @@ import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
 import type { Command } from "commander";
 import { contextOf, wholeNumber } from "../context.ts";
 import { io } from "../io.ts";
+import { lookDeeper } from "../top/deeper.ts";
 import { frameOf, type Size } from "../top/frame.ts";
 import { listOf } from "../top/lists.ts";
-import { lookDeeper, type Reading, readNow } from "../top/reading.ts";
+import { type Reading, readNow } from "../top/reading.ts";
 import { FIRST_VIEW, type Key, press, rowsOf, type View } from "../top/view.ts";
 
 /** Control sequences (ECMA-48, section 8.3): another screen, its cursor hidden; and back. */

@@ -48,7 +48,7 @@ function alertLines({ status: { alerts }, atMs }: Reading): string[] {
   if (alerts.length === 0) return [pc.green("all is well")];
   const lines = alerts.slice(0, ALERTS_MAX).map(({ severity, text, sinceMs }) => {
     const mark = severity === "page" ? pc.red("ALERT") : pc.yellow("look ");
-    return `${mark}      ${text} ${pc.dim(`for ${duration(atMs - sinceMs)}`)}`;
+    return `${mark}      ${text} ${pc.dim(`(for ${duration(atMs - sinceMs)})`)}`;
   });
   const more = alerts.length - ALERTS_MAX;
   return more > 0 ? [...lines, pc.dim(`           and ${more} more: yh status`)] : lines;

@@ -1,4 +1,4 @@
-import type { PoolView, QueueSummary, RoomView } from "@yellow-harbor/protocol";
+import { type PoolView, type QueueSummary, type RoomView, waitsFor } from "@yellow-harbor/protocol";
 import pc from "picocolors";
 import { phaseText } from "../output/screen.ts";
 import type { Column } from "../output/table.ts";
@@ -73,7 +73,7 @@ const rooms: List<RoomView> = {
     column("LOBBY", ({ lobby }) => lobby),
     column("KIND", ({ kind }) => kind),
     column("LEVEL", ({ level }) => level?.id ?? "-"),
-    column("NAME", ({ name }) => name),
+    column("WAITS FOR", waitsFor),
   ],
   empty: "No rooms are open.",
 };

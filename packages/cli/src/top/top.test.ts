@@ -14,6 +14,7 @@ const room = (code: string, phase: string, members: number, openedAtMs: number, 
     kind: "crews",
     capacity: 4,
     openedAtMs,
+    missing: [{ code: "level-not-picked", text: "the host has not picked a level" }],
     members: Object.fromEntries(
       Array.from({ length: members }, (_, n) => [
         `p_${n}`,
@@ -151,7 +152,7 @@ describe("the live view", () => {
       size,
       "not of now: it is gone",
     ).join("\n");
-    expect(text).toMatch(/ALERT +Alert 0\. for 60 s/);
+    expect(text).toMatch(/ALERT +Alert 0\. \(for 60 s\)/);
     expect(text).toContain("and 2 more: yh status");
     expect(text).toContain("not of now: it is gone");
   });

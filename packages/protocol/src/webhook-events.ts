@@ -41,6 +41,16 @@ const brisa = { id: "p_9mw3t1z8k5cd", name: "Brisa", account: "game:4712" };
 const room = { id: "r_7hx2q9d4m1ef", code: "K7RDM", name: "Ansel's crew", kind: "two-crews", lobby: "quayside" };
 const instance = { id: "i_2bn8v4s6y3gh", pool: "sluice", build: "breakwater", version: "0.3.1", machine: "here" };
 const run = "u_5jp1r7w0a9kl";
+const alert = {
+  alert: "pool-full",
+  subject: "sluice",
+  severity: "page",
+  sinceMs: 1_795_950_000_000,
+  value: 1,
+  over: 0.999,
+  text: "Rooms hold 20 of the 20 instances that pool sluice may run.",
+  remedy: "Rooms wait for one. Raise pools.sluice.max where the machines have room for more.",
+} as const;
 
 /** Everything that webhooks tell, by its type. */
 export const webhookEvents = {
@@ -227,30 +237,8 @@ export const webhookEvents = {
     ban: "x_6ft4j8n1v0rs",
     by: "key moderation",
   }),
-  "alert.raised": event("alert", "The service has raised an alert.", z.object({ alert: AlertView }), {
-    alert: {
-      alert: "pool-full",
-      subject: "sluice",
-      severity: "page",
-      sinceMs: 1_795_950_000_000,
-      value: 1,
-      over: 0.999,
-      text: "Rooms hold 20 of the 20 instances that pool sluice may run.",
-      remedy: "Rooms wait for one. Raise pools.sluice.max where the machines have room for more.",
-    },
-  }),
-  "alert.cleared": event("alert", "What an alert was raised for is over.", z.object({ alert: AlertView }), {
-    alert: {
-      alert: "pool-full",
-      subject: "sluice",
-      severity: "page",
-      sinceMs: 1_795_950_000_000,
-      value: 1,
-      over: 0.999,
-      text: "Rooms hold 20 of the 20 instances that pool sluice may run.",
-      remedy: "Rooms wait for one. Raise pools.sluice.max where the machines have room for more.",
-    },
-  }),
+  "alert.raised": event("alert", "The service has raised an alert.", z.object({ alert: AlertView }), { alert }),
+  "alert.cleared": event("alert", "What an alert was raised for is over.", z.object({ alert: AlertView }), { alert }),
   "webhook.test": event("webhook", "Somebody tries whether it arrives.", z.object({ webhook: ConfigName }), {
     webhook: "backend",
   }),

@@ -42,7 +42,7 @@ export async function startRuntime(config: Config, kept: KeptHarbor, parts: Runt
     };
     const { tokens, stamp, log, metrics, wake } = parts;
     const webhooks = Object.values(config.webhooks);
-    const teller = tellerFor({ harbor: config.harbor, webhooks, state: harbor.state, wake });
+    const teller = tellerFor({ harbor: config.harbor, webhooks, state: harbor.state, wake, log });
     const meter = runtimeMeter(metrics, () => runtime.decided.state);
     const runtime: HarborRuntime = new HarborRuntime({
       tokens,

@@ -36,15 +36,20 @@ export function watchForAlerts(sources: AlertSources): () => void {
   const { alerts, log, changed } = sources;
   const loop = monitorEventLoopDelay({ resolution: LOOP_RESOLUTION_MS });
   loop.enable();
+  let isOver = false;
   const stop = every(LOOK_EVERY_MS, "looking for alerts", log, async () => {
     const late = Math.max(0, loop.percentile(99) / NS_PER_S - LOOP_RESOLUTION_MS / 1_000);
     loop.reset();
-    const change = alerts.look(await readingsOf(sources, late));
+    const readings = await readingsOf(sources, late);
+    // The service has begun to stop meanwhile: what it is told then is no fault of it.
+    if (isOver) return;
+    const change = alerts.look(readings);
     for (const alert of change.raised) log.warn(inLog(alert), `alert raised: ${alert.text}`);
     for (const alert of change.cleared) log.info(inLog(alert), "alert cleared");
     if (change.raised.length + change.cleared.length > 0) await changed(change);
   });
   return () => {
+    isOver = true;
     stop();
     loop.disable();
   };

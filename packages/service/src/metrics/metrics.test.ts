@@ -152,6 +152,18 @@ describe("the metrics of a service", () => {
 });
 
 describe("an answer", () => {
+  it("has nothing of what is no number, which stops nobody", async () => {
+    const metrics = new Metrics();
+    metrics.observe("yh_match_spread", { queue: "crews", attribute: "skill" }, Number.NaN);
+    metrics.count("yh_journal_bytes_total", {}, -1);
+    metrics.gatherFrom(async ({ set }) => set("yh_pool_wanted", [{ pool: "sluice" }, Number.POSITIVE_INFINITY]));
+    const text = await metrics.text();
+    expect(text).not.toContain("skill");
+    expect(text).not.toContain("sluice");
+    expect(text).toContain("yh_journal_bytes_total 0");
+    metrics.close();
+  });
+
   it("is not shared with those who asked before it, and has none of what is gone", async () => {
     const metrics = new Metrics();
     let pools = ["sluice", "weir"];

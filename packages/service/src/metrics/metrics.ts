@@ -14,6 +14,9 @@ export interface Figures {
   readonly setTotal: (name: NamesOf<"counter">, value: number) => void;
 }
 
+/** The library throws at what is none, and nothing that is only counted may stop what it is counted of. */
+const isNumber = (value: number) => Number.isFinite(value);
+
 interface Tally {
   readonly label: string;
   readonly byValue: Map<string, number>;
@@ -74,7 +77,7 @@ export class Metrics {
   }
 
   count<N extends NamesOf<"counter">>(name: N, labels: LabelsOf<N>, by = 1): void {
-    this.#counters.get(name)?.inc(labels, by);
+    if (isNumber(by) && by > 0) this.#counters.get(name)?.inc(labels, by);
   }
 
   /** {@link count} for what happens many times a second: added up here, and counted when somebody asks. */
@@ -88,7 +91,7 @@ export class Metrics {
   }
 
   observe<N extends NamesOf<"histogram">>(name: N, labels: LabelsOf<N>, value: number): void {
-    this.#histograms.get(name)?.observe(labels, value);
+    if (isNumber(value)) this.#histograms.get(name)?.observe(labels, value);
   }
 
   /** All figures as OpenMetrics text. Those who ask while another answer is being written share the next one. */
@@ -119,7 +122,7 @@ export class Metrics {
     for (const gauge of this.#gauges.values()) gauge.reset();
     await this.#gather({
       set: (name, ...readings) => {
-        for (const [labels, value] of readings) this.#gauges.get(name)?.set(labels, value);
+        for (const [labels, value] of readings) if (isNumber(value)) this.#gauges.get(name)?.set(labels, value);
       },
       setTotal: (name, value) => {
         this.#counters.get(name)?.reset();

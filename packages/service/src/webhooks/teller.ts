@@ -1,5 +1,6 @@
 import type { HarborState } from "@yellow-harbor/core";
 import { type CloudEvent, WEBHOOK_TYPE_PREFIX, type WebhookEventType } from "@yellow-harbor/protocol";
+import type { Logger } from "pino";
 import { isMeant, type WebhookConfig } from "../config/webhook.ts";
 import type { NewWebhookEvent } from "../journal/webhook-store.ts";
 import type { WebhookTeller } from "../runtime/webhook-teller.ts";
@@ -31,10 +32,11 @@ interface TellerParts {
   /** State that the harbor begins with. */
   readonly state: HarborState;
   readonly wake: () => void;
+  readonly log: Pick<Logger, "error">;
 }
 
 /** Turns what happens into what webhooks are told; undefined where there are none. Ids come of the journal's numbers. */
-export function tellerFor({ harbor, webhooks, state, wake }: TellerParts): WebhookTeller | undefined {
+export function tellerFor({ harbor, webhooks, state, wake, log }: TellerParts): WebhookTeller | undefined {
   if (webhooks.length === 0) return undefined;
   const known = new Known(state);
   const isAsked = (type: WebhookEventType) => webhooks.some(({ events }) => isMeant(events, type));
@@ -42,7 +44,13 @@ export function tellerFor({ harbor, webhooks, state, wake }: TellerParts): Webho
     wake,
     tell: (event, { seq, atMs }, now): readonly NewWebhookEvent[] => {
       known.state = now;
-      const message = messageOf(event, known, atMs);
+      let message: WebhookMessage | undefined;
+      try {
+        message = messageOf(event, known, atMs);
+      } catch (error) {
+        // That somebody is not told is no reason to stop what they would be told of.
+        log.error({ err: error, kind: event.kind }, "what webhooks are to be told could not be made");
+      }
       if (message === undefined || !isAsked(message.type)) return [];
       const { type, lobby = null } = message;
       return [{ type, lobby, atMs, event: JSON.stringify(cloudEvent(harbor, String(seq), atMs, message)) }];

@@ -47,6 +47,8 @@ export class Webhook {
   #timer: NodeJS.Timeout | undefined;
   #isFilling = false;
   #isMore = true;
+  /** More are to be sent again than are in memory. */
+  #isMoreRevived = false;
   #isNoting = false;
   #failures = 0;
   /** Nothing is sent before, on the steady clock. */
@@ -98,8 +100,21 @@ export class Webhook {
   /** Takes up what is to be sent again. */
   async revive(): Promise<void> {
     const { store, name } = this.#parts;
-    for (const event of await store.revivedEvents(name, PENDING_MAX)) this.#pending.revive(event);
+    const events = await store.revivedEvents(name, PENDING_MAX);
+    for (const event of events) this.#pending.revive(event);
+    this.#isMoreRevived = events.length === PENDING_MAX;
     this.#send();
+  }
+
+  async #reviveMore(): Promise<void> {
+    this.#isMoreRevived = false;
+    const { log, name } = this.#parts;
+    try {
+      await this.#note();
+      await this.revive();
+    } catch (error) {
+      log.warn({ err: error, webhook: name }, "what is to be sent again could not be read");
+    }
   }
 
   /** So many were forgotten. */
@@ -163,6 +178,7 @@ export class Webhook {
         this.#underWay.delete(sending);
         this.#send();
         void this.#fill();
+        if (this.#isMoreRevived && this.#pending.count === 0) void this.#reviveMore();
       });
       this.#underWay.add(sending);
     }

@@ -4,7 +4,15 @@ import { CloudEvent, WEBHOOK_TYPE_PREFIX, type WebhookEventType, webhookEvents }
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Config } from "../config/schema.ts";
 import { Webhook } from "../config/webhook.ts";
-import { endAll, startTestService, startVoyage, type TestService, testConfig } from "../testing/test-service.ts";
+import { openSqliteHarbor } from "../journal/sqlite-harbor.ts";
+import {
+  endAll,
+  startTestService,
+  startVoyage,
+  type TestService,
+  temporaryFolder,
+  testConfig,
+} from "../testing/test-service.ts";
 import { type Received, type Receiver, startReceiver } from "../testing/webhook-receiver.ts";
 
 const SECRETS = [`whsec_${Buffer.alloc(32, 7).toString("base64")}`, "a text of its own that is long enough"];
@@ -177,6 +185,39 @@ describe("a webhook", () => {
     expect((await service.operator.webhooks()).webhooks).toMatchObject([{ dead: 0, waiting: 0 }]);
     expect(await service.operator.discardEvents("backend")).toEqual({ events: 0 });
     await expect(service.operator.deadEvents("nowhere")).rejects.toMatchObject({ code: "webhook-unknown" });
+  });
+
+  it("gets all that was put aside when that is asked for, however much it is, in its order", async () => {
+    const data = temporaryFolder();
+    const kept = await openSqliteHarbor(data);
+    await kept.webhooks.openWebhooks(["backend"]);
+    const dead = Array.from({ length: 2_500 }, (_, n) => ({
+      number: n + 1,
+      type: "room.closed" as const,
+      atMs: 1_000,
+      event: JSON.stringify({ id: String(n + 1), subject: `r_${n % 7}`, partitionkey: `r_${n % 7}` }),
+      attempts: 3,
+      givenUpAtMs: 2_000,
+      why: "500",
+    }));
+    await kept.webhooks.noteWebhook({ place: { webhook: "backend", upTo: 0, beyond: [] }, dead, revived: [] });
+    await kept.close();
+    const receiver = await receive();
+    const service = await startTestService(
+      configWith({ backend: hook(receiver.url, { events: ["room.closed"], batch: 100 }) }),
+      { data },
+    );
+    expect(await service.operator.resendEvents("backend")).toEqual({ events: 2_500 });
+    await vi.waitUntil(async () => (await service.operator.deadEvents("backend")).events.length === 0, {
+      timeout: 30_000,
+    });
+    const came = [...new Set(receiver.events.map(({ id }) => Number(id)))];
+    expect(came.length).toBe(2_500);
+    for (let room = 0; room < 7; room++) {
+      const own = came.filter((number) => (number - 1) % 7 === room);
+      expect(own).toEqual([...own].sort((a, b) => a - b));
+    }
+    expect((await service.operator.webhooks()).webhooks).toMatchObject([{ dead: 0, waiting: 0 }]);
   });
 
   it("that takes nothing for too long has its events put aside, and gets all that comes once it is back", async () => {

@@ -2,10 +2,12 @@ import { spawn } from "node:child_process";
 import { once } from "node:events";
 import { createInterface } from "node:readline";
 import { fileURLToPath } from "node:url";
+import { PlayerClient } from "@yellow-harbor/client";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { Webhook } from "../packages/service/src/config/webhook.ts";
 import { endAll, startTestService, testConfig } from "../packages/service/src/testing/test-service.ts";
 import { startReceiver } from "../packages/service/src/testing/webhook-receiver.ts";
+import { ServiceUnderTrial, TRIAL_BUILD } from "../trials/src/service-under-trial.ts";
 import { runYh } from "./run-yh.ts";
 
 const SECRET = `whsec_${Buffer.alloc(24, 3).toString("base64")}`;
@@ -19,6 +21,15 @@ afterEach(async () => {
   await endAll();
   for (const end of ends.splice(0)) await end();
 });
+
+/** The same numbers from 0 to 1 for the same seed (a linear congruential generator). */
+function randomFrom(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (state * 48_271) % 2_147_483_647;
+    return state / 2_147_483_647;
+  };
+}
 
 const serviceFor = (url: string) => {
   const webhook = Webhook.parse({ url, secrets: ["hook"], events: ["player.*"], privateAddresses: true });
@@ -52,6 +63,61 @@ describe("a receiver in Python", () => {
     expect(await service.operator.testWebhook("backend")).toMatchObject({ ok: true });
     await vi.waitUntil(() => lines.length === 3, { timeout: 20_000 });
     expect(lines[2]).toMatchObject({ type: "yellow-harbor.webhook.test" });
+  });
+});
+
+describe("a service that is killed", () => {
+  it("has told all that it had acknowledged, once it runs again: nothing is lost, and what comes twice has its id", async () => {
+    const seed = Date.now() % 2_147_483_647;
+    const chance = randomFrom(seed);
+    // One in five is refused, and tried again.
+    const receiver = await startReceiver((_, response) => {
+      if (chance() > 0.2) return false;
+      response.writeHead(503).end();
+      return true;
+    });
+    ends.push(receiver.close);
+    const more = `
+secrets: { hook: { environment: HOOK } }
+webhooks: { backend: { url: "${receiver.url}", secrets: [hook], events: ["player.*"], batch: 5, privateAddresses: true } }
+`;
+    const service = new ServiceUnderTrial({ more });
+    ends.push(() => service.dispose());
+    await service.start();
+    const acknowledged = new Set<string>();
+    for (let round = 0; round < 4; round++) {
+      // In the middle of their coming, and of the telling.
+      const enough = acknowledged.size + 1 + Math.floor(chance() * 18);
+      await new Promise<void>((resolve) => {
+        for (let n = 0; n < 20; n++) {
+          const options = {
+            url: service.url,
+            name: `Bot ${round} ${n}`,
+            build: TRIAL_BUILD,
+            reconnect: false,
+          } as const;
+          PlayerClient.connect(options).then(
+            (player) => {
+              ends.push(async () => player.drop());
+              acknowledged.add(player.id);
+              if (acknowledged.size >= enough) resolve();
+            },
+            // It came too late for this life of the service.
+            () => undefined,
+          );
+        }
+      });
+      await service.kill();
+      await service.start();
+    }
+    const told = () => receiver.events.filter(({ type }) => type.endsWith("player.connected"));
+    const isTold = () => {
+      const subjects = new Set(told().map(({ subject }) => subject));
+      return [...acknowledged].every((id) => subjects.has(id));
+    };
+    await vi.waitUntil(isTold, { timeout: 30_000 });
+    const ids = new Map(told().map(({ id, subject }) => [id, subject]));
+    expect(ids.size, `seed ${seed}`).toBe(new Set(told().map(({ subject }) => subject)).size);
   });
 });
 

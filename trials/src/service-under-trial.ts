@@ -35,6 +35,7 @@ log: { level: info }
 export class ServiceUnderTrial {
   readonly #graceMs: number;
   readonly #workers: number;
+  readonly #more: string;
   readonly #folder = mkdtempSync(join(tmpdir(), "yellow-harbor-trial-"));
   readonly #onSignal = (["SIGINT", "SIGTERM", "SIGHUP"] as const).map(
     (signal) => [signal, () => void this.#interrupt()] as const,
@@ -46,10 +47,14 @@ export class ServiceUnderTrial {
   /** Lines of its log that tell of a fault of its own. */
   readonly complaints: string[] = [];
 
-  /** `graceMs` is how long lost players are waited for; `workers` the number of processes it runs in. */
-  constructor({ graceMs = 60_000, workers = 1 } = {}) {
+  /**
+   * `graceMs` is how long lost players are waited for; `workers` the number of processes it runs in; `more` is added to its
+   * configuration.
+   */
+  constructor({ graceMs = 60_000, workers = 1, more = "" } = {}) {
     this.#graceMs = graceMs;
     this.#workers = workers;
+    this.#more = more;
     // Also when the trial is interrupted.
     for (const [signal, end] of this.#onSignal) process.on(signal, end);
   }
@@ -66,7 +71,7 @@ export class ServiceUnderTrial {
   async start(): Promise<void> {
     if (this.#isOver) throw new Error("the trial was interrupted");
     const file = join(this.#folder, "harbor.yaml");
-    writeFileSync(file, config(this.#port, this.#graceMs));
+    writeFileSync(file, config(this.#port, this.#graceMs) + this.#more);
     const args = [YH, "serve", "--config", file, "--stop-instances", "--workers", String(this.#workers)];
     const child = spawn(process.execPath, args, { stdio: ["ignore", "pipe", "inherit"], detached: true });
     this.#child = child;

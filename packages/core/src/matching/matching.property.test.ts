@@ -72,8 +72,8 @@ describe("the best match", () => {
         if (entrants.reduce((sum, one) => sum + one.players.length, 0) <= 12) return;
         const oldest = entrants.find((one) => everyMatch(rules, entrants, { withOne: one }).length > 0);
         const [first] = pool.pass(NOW).matches;
-        if (!oldest) return expect(first).toBeUndefined();
         expect(first?.entrants[0]).toBe(oldest);
+        if (!oldest) return;
         const best = Math.min(...everyMatch(rules, entrants, { withOne: oldest }));
         expect(first?.score).toBeCloseTo(best, 6);
       }),

@@ -2,6 +2,7 @@ import { createServer, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { operatorRoutes } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
+import { AdministrationClient } from "./administration-client.ts";
 import { OperatorClient } from "./operator-client.ts";
 
 let server: Server | undefined;
@@ -25,7 +26,9 @@ const NOT_FOR_CODE = new Set(["healthz", "readyz", "openApi", "metrics"]);
 
 describe("the operators' client", () => {
   it("has a method for every route of the table, and none besides", () => {
-    const methods = Object.getOwnPropertyNames(OperatorClient.prototype).filter((name) => name !== "constructor");
+    const methods = [OperatorClient, AdministrationClient]
+      .flatMap(({ prototype }) => Object.getOwnPropertyNames(prototype))
+      .filter((name) => name !== "constructor");
     const routes = Object.keys(operatorRoutes).filter((name) => !NOT_FOR_CODE.has(name));
     expect(methods.sort()).toEqual(routes.sort());
   });

@@ -1,30 +1,17 @@
 import type {
   AboutView,
   AlertList,
-  AuditCheck,
-  AuditPage,
-  BanList,
-  BanView,
   BuildList,
   BuildSpecInput,
   BuildView,
   CostsView,
-  CreatedKey,
-  DeadChosen,
-  DeadPage,
   InstancePage,
   InstanceView,
   JoinExplanation,
   JournalPage,
-  KeyList,
-  KeyView,
-  LogInLink,
   MachineList,
   MatchExplanation,
   MatchList,
-  OperatorRole,
-  PersonErased,
-  PersonExport,
   PlayerPage,
   PoolList,
   PoolView,
@@ -39,212 +26,208 @@ import type {
   RoomPage,
   RoomView,
   Said,
-  SessionList,
   StatusView,
   TicketExplanation,
   TicketList,
   TravelExplanation,
   WatchMessage,
-  WebhookList,
-  WebhookTested,
-  WhoAmI,
 } from "@yellow-harbor/protocol";
+import { AdministrationClient } from "./administration-client.ts";
 import { eventsOf } from "./event-stream.ts";
-import { bodyOf, OperatorHttp, type OperatorOptions } from "./http.ts";
+import { bodyOf } from "./http.ts";
 
 /** What operators and back ends ask over HTTP. Everything rejects with {@link ProblemError}. */
-export class OperatorClient {
-  readonly #http: OperatorHttp;
-
-  constructor(options: OperatorOptions) {
-    this.#http = new OperatorHttp(options);
-  }
-
+export class OperatorClient extends AdministrationClient {
   /** What a client has to know before it connects. Anybody may ask. */
   about(): Promise<AboutView> {
-    return this.#http.call("about");
+    return this.http.call("about");
   }
 
   status(): Promise<StatusView> {
-    return this.#http.call("status");
+    return this.http.call("status");
+  }
+
+  /** What somebody should look at now, the most urgent first. */
+  alerts(): Promise<AlertList> {
+    return this.http.call("alerts");
   }
 
   rooms(query: { limit?: number; after?: string; lobby?: string; phase?: string } = {}): Promise<RoomPage> {
-    return this.#http.call("rooms", { query });
+    return this.http.call("rooms", { query });
   }
 
   /** One room, by id or code. */
   room(room: string): Promise<RoomView> {
-    return this.#http.call("room", { params: { room } });
+    return this.http.call("room", { params: { room } });
   }
 
   explainRoom(room: string): Promise<RoomExplanation> {
-    return this.#http.call("explainRoom", { params: { room } });
+    return this.http.call("explainRoom", { params: { room } });
   }
 
   /** Why a player may or may not join a room. */
   explainJoin(room: string, player: string): Promise<JoinExplanation> {
-    return this.#http.call("explainJoin", { params: { room }, query: { player } });
+    return this.http.call("explainJoin", { params: { room }, query: { player } });
   }
 
   /** Whom a room's travel waits for, since when, and what happens next and when. */
   explainTravel(room: string): Promise<TravelExplanation> {
-    return this.#http.call("explainTravel", { params: { room } });
+    return this.http.call("explainTravel", { params: { room } });
   }
 
   /** Gives the travel of a room up: everybody is where they were, ready as they were. */
   abortTravel(room: string, reason?: string): Promise<Revised> {
-    return this.#http.call("abortTravel", { params: { room }, body: { reason } });
+    return this.http.call("abortTravel", { params: { room }, body: { reason } });
   }
 
   players(query: { limit?: number; after?: string; name?: string } = {}): Promise<PlayerPage> {
-    return this.#http.call("players", { query });
+    return this.http.call("players", { query });
   }
 
   queues(): Promise<QueueList> {
-    return this.#http.call("queues");
+    return this.http.call("queues");
   }
 
   /** Pauses a queue, drains it, or opens it again. Tickets are kept. */
   setQueueMode(queue: string, mode: QueueMode): Promise<QueueSummary> {
-    return this.#http.call("setQueueMode", { params: { queue }, body: { mode } });
+    return this.http.call("setQueueMode", { params: { queue }, body: { mode } });
   }
 
   /** Has the service read the queues of its configuration file again. Tickets are kept. */
   reloadQueues(): Promise<QueuesReloaded> {
-    return this.#http.call("reloadQueues");
+    return this.http.call("reloadQueues");
   }
 
   /** Whether the queue of a playing room is to look for players in the place of those who left. */
   backfillRoom(room: string, wanted: boolean): Promise<Revised> {
-    return this.#http.call("backfillRoom", { params: { room }, body: { wanted } });
+    return this.http.call("backfillRoom", { params: { room }, body: { wanted } });
   }
 
   /** The pools and their plans. */
   pools(): Promise<PoolList> {
-    return this.#http.call("pools");
+    return this.http.call("pools");
   }
 
   /** How many instances a pool should run, and the numbers that this was made from. */
   explainPool(pool: string): Promise<PoolView> {
-    return this.#http.call("explainPool", { params: { pool } });
+    return this.http.call("explainPool", { params: { pool } });
   }
 
   /** Pauses the planner of a pool, or lets it go on. */
   setPoolMode(pool: string, mode: PoolView["mode"]): Promise<PoolView> {
-    return this.#http.call("setPoolMode", { params: { pool }, body: { mode } });
+    return this.http.call("setPoolMode", { params: { pool }, body: { mode } });
   }
 
   /** Pins a pool to a number of instances, or with null has it planned again. */
   pinPool(pool: string, instances: number | null): Promise<PoolView> {
-    return this.#http.call("pinPool", { params: { pool }, body: { instances } });
+    return this.http.call("pinPool", { params: { pool }, body: { instances } });
   }
 
   /** All versions of all build lines, the newest of each first. */
   builds(): Promise<BuildList> {
-    return this.#http.call("builds");
+    return this.http.call("builds");
   }
 
   /** Registers a new version of a build line. It takes over step by step, as `rollOut` says or by the defaults. */
   addBuild(line: string, spec: BuildSpecInput, rollOut: Partial<RollOut> = {}): Promise<BuildView> {
-    return this.#http.call("addBuild", { params: { line }, body: { spec, rollOut } });
+    return this.http.call("addBuild", { params: { line }, body: { spec, rollOut } });
   }
 
   /** Promotes a version at once, or rolls it back. */
   changeRollOut(line: string, version: string, to: "promoted" | "rolled-back", reason?: string): Promise<BuildView> {
-    return this.#http.call("changeRollOut", { params: { line, version }, body: { to, reason } });
+    return this.http.call("changeRollOut", { params: { line, version }, body: { to, reason } });
   }
 
   /** The machines that instances run on. */
   machines(): Promise<MachineList> {
-    return this.#http.call("machines");
+    return this.http.call("machines");
   }
 
   /** What instances have run for, and what it costs. */
   costs(): Promise<CostsView> {
-    return this.#http.call("costs");
+    return this.http.call("costs");
   }
 
   /** Has an instance take no new room, and stop once its matches are over. */
   drainInstance(instance: string, reason?: string): Promise<InstanceView> {
-    return this.#http.call("drainInstance", { params: { instance }, body: { reason } });
+    return this.http.call("drainInstance", { params: { instance }, body: { reason } });
   }
 
   /** Has the planner look at a pool now. */
   considerPool(pool: string): Promise<PoolView> {
-    return this.#http.call("considerPool", { params: { pool } });
+    return this.http.call("considerPool", { params: { pool } });
   }
 
   /** Tickets, the longest waiting first. */
   tickets(query: { queue?: string; limit?: number } = {}): Promise<TicketList> {
-    return this.#http.call("tickets", { query });
+    return this.http.call("tickets", { query });
   }
 
   /** The matches that are remembered, the newest first. */
   matches(query: { queue?: string; limit?: number } = {}): Promise<MatchList> {
-    return this.#http.call("matches", { query });
+    return this.http.call("matches", { query });
   }
 
   /** Why a ticket, or the one that a player searches with, is still waiting. */
   explainTicket(ticketOrPlayer: string): Promise<TicketExplanation> {
-    return this.#http.call("explainTicket", { params: { ticket: ticketOrPlayer } });
+    return this.http.call("explainTicket", { params: { ticket: ticketOrPlayer } });
   }
 
   /** Why a match was made of these, in which sides, with what quality; also by its room. */
   explainMatch(matchOrRoom: string): Promise<MatchExplanation> {
-    return this.#http.call("explainMatch", { params: { match: matchOrRoom } });
+    return this.http.call("explainMatch", { params: { match: matchOrRoom } });
   }
 
   closeRoom(room: string, reason?: string): Promise<Revised> {
-    return this.#http.call("closeRoom", { params: { room }, body: { reason } });
+    return this.http.call("closeRoom", { params: { room }, body: { reason } });
   }
 
   kickFromRoom(room: string, player: string, how: { reason?: string; ban?: boolean } = {}): Promise<Revised> {
-    return this.#http.call("kickFromRoom", { params: { room }, body: { player, ...how } });
+    return this.http.call("kickFromRoom", { params: { room }, body: { player, ...how } });
   }
 
   /** Keeps a player out of a room, whether it is in it now or not. */
   banFromRoom(room: string, player: string, reason?: string): Promise<Revised> {
-    return this.#http.call("banFromRoom", { params: { room }, body: { player, reason } });
+    return this.http.call("banFromRoom", { params: { room }, body: { player, reason } });
   }
 
   unbanFromRoom(room: string, player: string): Promise<Revised> {
-    return this.#http.call("unbanFromRoom", { params: { room }, body: { player } });
+    return this.http.call("unbanFromRoom", { params: { room }, body: { player } });
   }
 
   handOverRoom(room: string, to: string): Promise<Revised> {
-    return this.#http.call("handOverRoom", { params: { room }, body: { to } });
+    return this.http.call("handOverRoom", { params: { room }, body: { to } });
   }
 
   /** Sets the result of a room's run, where its kind leaves that to the operator. Scores: higher is better. */
   setResult(room: string, standings: { player: string; score: number }[], note?: string): Promise<Revised> {
-    return this.#http.call("setResult", { params: { room }, body: { standings, note } });
+    return this.http.call("setResult", { params: { room }, body: { standings, note } });
   }
 
   notifyRoom(room: string, text: string): Promise<Said> {
-    return this.#http.call("notifyRoom", { params: { room }, body: { text } });
+    return this.http.call("notifyRoom", { params: { room }, body: { text } });
   }
 
   notifyPlayer(player: string, text: string): Promise<Said> {
-    return this.#http.call("notifyPlayer", { params: { player }, body: { text } });
+    return this.http.call("notifyPlayer", { params: { player }, body: { text } });
   }
 
   /** Says something to everybody, or to all players of a lobby. */
   notifyAll(text: string, lobby?: string): Promise<Said> {
-    return this.#http.call("notifyAll", { body: { text, lobby } });
+    return this.http.call("notifyAll", { body: { text, lobby } });
   }
 
   /** Puts a player out of the harbor: its connection ends. */
   kick(player: string, reason?: string): Promise<object> {
-    return this.#http.call("kick", { params: { player }, body: { reason } });
+    return this.http.call("kick", { params: { player }, body: { reason } });
   }
 
   instances(query: { limit?: number; after?: string; state?: string; ended?: boolean } = {}): Promise<InstancePage> {
-    return this.#http.call("instances", { query });
+    return this.http.call("instances", { query });
   }
 
   instance(id: string): Promise<InstanceView> {
-    return this.#http.call("instance", { params: { instance: id } });
+    return this.http.call("instance", { params: { instance: id } });
   }
 
   /** What an instance has printed; with `follow` until it has ended or `signal` is aborted. */
@@ -253,137 +236,19 @@ export class OperatorClient {
     query: { stream?: string; follow?: boolean; tailBytes?: number; find?: string } = {},
     signal?: AbortSignal,
   ): AsyncGenerator<string> {
-    const response = await this.#http.fetch("output", { params: { instance: id }, query }, signal);
+    const response = await this.http.fetch("output", { params: { instance: id }, query }, signal);
     const decoder = new TextDecoder();
     for await (const chunk of bodyOf(response)) yield decoder.decode(chunk, { stream: true });
   }
 
   /** A page of the journal: events after a number, by kind, about an id. */
   journal(query: { after?: number; limit?: number; kind?: string; about?: string } = {}): Promise<JournalPage> {
-    return this.#http.call("journal", { query });
+    return this.http.call("journal", { query });
   }
 
   /** A room as it was: right after an event, at a time, or as it was last. Also after it has closed. */
   history(room: string, query: { seq?: number; atMs?: number; story?: number } = {}): Promise<RoomHistory> {
-    return this.#http.call("history", { params: { room }, query });
-  }
-
-  /** Keys of operators, without their secrets. */
-  keys(): Promise<KeyList> {
-    return this.#http.call("keys");
-  }
-
-  /** Creates a key. Its secret is in the answer and nowhere else. `days` until it ends; never when absent. */
-  createKey(key: { name: string; role: OperatorRole; days?: number }): Promise<CreatedKey> {
-    return this.#http.call("createKey", { body: key });
-  }
-
-  /** Creates a key in the place of another, which works on for the overlap. */
-  rotateKey(key: string, overlapMinutes = 60): Promise<CreatedKey> {
-    return this.#http.call("rotateKey", { params: { key }, body: { overlapMinutes } });
-  }
-
-  /** Revokes a key: it is worth nothing from now on. */
-  revokeKey(key: string): Promise<KeyView> {
-    return this.#http.call("revokeKey", { params: { key } });
-  }
-
-  /** All that is kept of an account, or of a guest by the id of its player. */
-  exportPerson(who: string): Promise<PersonExport> {
-    return this.#http.call("exportPerson", { params: { who } });
-  }
-
-  /** Replaces the names and the account of a person in all that is kept. */
-  erasePerson(who: string): Promise<PersonErased> {
-    return this.#http.call("erasePerson", { params: { who } });
-  }
-
-  /** Bans that count now. */
-  bans(query: { limit?: number; after?: string } = {}): Promise<BanList> {
-    return this.#http.call("bans", { query });
-  }
-
-  /** Bans an account, or an address or network: whoever is concerned and here is kicked. Without `hours` for good. */
-  createBan(
-    whom: { account: string } | { network: string; everybody?: boolean },
-    how: { reason?: string; hours?: number } = {},
-  ): Promise<BanView> {
-    return this.#http.call("createBan", { body: { ...whom, ...how } });
-  }
-
-  /** Bans a player by its account; a guest without a device key by the network it comes from. */
-  banPlayer(player: string, how: { reason?: string; hours?: number } = {}): Promise<BanView> {
-    return this.#http.call("banPlayer", { params: { player }, body: how });
-  }
-
-  liftBan(ban: string): Promise<BanView> {
-    return this.#http.call("liftBan", { params: { ban } });
-  }
-
-  /** What operators did and tried, the newest first. */
-  audit(query: { limit?: number; before?: number; name?: string; action?: string } = {}): Promise<AuditPage> {
-    return this.#http.call("audit", { query });
-  }
-
-  /** Whether every entry of the audit log is there as it was written. */
-  checkAudit(): Promise<AuditCheck> {
-    return this.#http.call("checkAudit");
-  }
-
-  /** What somebody should look at now, the most urgent first. */
-  alerts(): Promise<AlertList> {
-    return this.#http.call("alerts");
-  }
-
-  /** All webhooks, and how sending goes. */
-  webhooks(): Promise<WebhookList> {
-    return this.#http.call("webhooks");
-  }
-
-  /** Events that were given up for a webhook, the oldest first. */
-  deadEvents(webhook: string, query: { limit?: number; after?: number } = {}): Promise<DeadPage> {
-    return this.#http.call("deadEvents", { params: { webhook }, query });
-  }
-
-  /** Sends events again that were given up: all, or some by their numbers. */
-  resendEvents(webhook: string, numbers?: number[]): Promise<DeadChosen> {
-    return this.#http.call("resendEvents", { params: { webhook }, body: { numbers } });
-  }
-
-  discardEvents(webhook: string, numbers?: number[]): Promise<DeadChosen> {
-    return this.#http.call("discardEvents", { params: { webhook }, body: { numbers } });
-  }
-
-  /** Sends a test event now, once. */
-  testWebhook(webhook: string): Promise<WebhookTested> {
-    return this.#http.call("testWebhook", { params: { webhook } });
-  }
-
-  /** Begins a session in this browser, with a key or the code of a link. */
-  logIn(by: { key: string } | { code: string }): Promise<WhoAmI> {
-    return this.#http.call("logIn", { body: by });
-  }
-
-  logOut(): Promise<object> {
-    return this.#http.call("logOut");
-  }
-
-  whoAmI(): Promise<WhoAmI> {
-    return this.#http.call("whoAmI");
-  }
-
-  /** Sessions of the console: of one's own key, or all for whoever administers. */
-  sessions(): Promise<SessionList> {
-    return this.#http.call("sessions");
-  }
-
-  endSession(session: string): Promise<object> {
-    return this.#http.call("endSession", { params: { session } });
-  }
-
-  /** A code that logs one browser in to the console, once. */
-  logInLink(): Promise<LogInLink> {
-    return this.#http.call("logInLink");
+    return this.http.call("history", { params: { room }, query });
   }
 
   /**
@@ -391,12 +256,12 @@ export class OperatorClient {
    * and sealed with a passphrase of 12 characters or more.
    */
   async *backup(passphrase?: string): AsyncGenerator<Uint8Array> {
-    yield* bodyOf(await this.#http.fetch("backup", { body: { passphrase } }));
+    yield* bodyOf(await this.http.fetch("backup", { body: { passphrase } }));
   }
 
   /** Everything as it happens: the whole state first. Ends when the service closes the stream or `signal` is aborted. */
   async *watch(signal?: AbortSignal): AsyncGenerator<WatchMessage> {
-    const response = await this.#http.fetch("watch", {}, signal);
+    const response = await this.http.fetch("watch", {}, signal);
     for await (const text of eventsOf(bodyOf(response))) yield JSON.parse(text) as WatchMessage;
   }
 }

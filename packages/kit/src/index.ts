@@ -1,4 +1,10 @@
 export { type Spot, type SpreadPlan, spotOf, spotsOf } from "@yellow-harbor/protocol";
 export { RefusedError, UnreachableError } from "./call.ts";
-export { type InstanceHandlers, InstanceKit, type KitEnvironment, readEnvironment } from "./instance-kit.ts";
+export {
+  type Environment,
+  type InstanceHandlers,
+  InstanceKit,
+  type KitEnvironment,
+  readEnvironment,
+} from "./instance-kit.ts";
 export { type Kit, openKit, StandAloneKit, type StandAloneOptions } from "./stand-alone.ts";

@@ -31,6 +31,9 @@ export interface InstanceHandlers {
   readonly dismissed?: (detail: string) => void;
 }
 
+/** Environment variables, as of `process.env`: said without Node's types, which those who use the kit may not have. */
+export type Environment = Readonly<Record<string, string | undefined>>;
+
 export interface KitEnvironment {
   readonly url: string;
   readonly key: string;
@@ -44,7 +47,7 @@ const ANSWER_MS = 10_000;
 const ORPHAN_MS = 600_000;
 
 /** What the service gave the process in its environment. Throws when it was not started by a service. */
-export function readEnvironment(env: NodeJS.ProcessEnv = process.env): KitEnvironment {
+export function readEnvironment(env: Environment = process.env): KitEnvironment {
   const get = (name: string) => {
     const value = env[name];
     if (value === undefined || value === "")

@@ -1,7 +1,13 @@
 import { randomBytes } from "node:crypto";
 import type { BoardReply, MatchAssignment } from "@yellow-harbor/protocol";
 import { RefusedError } from "./call.ts";
-import { type InstanceHandlers, InstanceKit, type KitEnvironment, readEnvironment } from "./instance-kit.ts";
+import {
+  type Environment,
+  type InstanceHandlers,
+  InstanceKit,
+  type KitEnvironment,
+  readEnvironment,
+} from "./instance-kit.ts";
 
 export interface StandAloneOptions {
   /** Port to listen on; 7500 when absent. */
@@ -106,11 +112,7 @@ const refused = (code: "berth-unknown" | "pass-used" | "match-unknown", detail: 
   new RefusedError({ code, detail, status: 409 });
 
 /** The kit of the service that has started this process; without one the stand-alone kit, so that the same server runs by hand. */
-export function openKit(
-  handlers: InstanceHandlers,
-  options?: StandAloneOptions,
-  env: NodeJS.ProcessEnv = process.env,
-): Kit {
+export function openKit(handlers: InstanceHandlers, options?: StandAloneOptions, env: Environment = process.env): Kit {
   const isStarted = (env.YELLOW_HARBOR_URL ?? "") !== "";
   return isStarted ? new InstanceKit(handlers, readEnvironment(env)) : new StandAloneKit(handlers, options);
 }

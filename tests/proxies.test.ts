@@ -1,117 +1,85 @@
-import { spawn } from "node:child_process";
-import { once } from "node:events";
-import { existsSync, mkdirSync, writeFileSync } from "node:fs";
-import { join } from "node:path";
+import { existsSync } from "node:fs";
+import type { IncomingHttpHeaders } from "node:http";
+import { request } from "node:https";
 import { OperatorClient, PlayerClient } from "@yellow-harbor/client";
 import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
 import { WebSocket } from "ws";
-import { Config } from "../config/schema.ts";
-import { makeCertificate } from "../testing/test-certificate.ts";
-import { testPorts } from "../testing/test-ports.ts";
-import { endAll, startTestService, type TestService, temporaryFolder, testConfig } from "../testing/test-service.ts";
+import { Config } from "../packages/service/src/config/schema.ts";
+import { makeCertificate } from "../packages/service/src/testing/test-certificate.ts";
+import { testPorts } from "../packages/service/src/testing/test-ports.ts";
+import {
+  endAll,
+  startTestService,
+  type TestService,
+  temporaryFolder,
+  testConfig,
+} from "../packages/service/src/testing/test-service.ts";
+import { proxies, startProxy } from "./proxies.ts";
 
-/** Where the proxy comes from: another address than that of its clients. */
-const PROXY = "127.0.0.2";
+/** Where clients come from: another address than that of the proxy, which is on the service's own computer. */
+const CLIENT = "127.0.0.9";
+const INSECURE = { rejectUnauthorized: false, localAddress: CLIENT };
 
-const nginx = process.env["NGINX"] ?? "/usr/sbin/nginx";
+describe.each(Object.entries(proxies))("a service behind %s, with the file that is shipped", (_name, proxy) => {
+  let service: TestService;
+  let outside: string;
+  let stopProxy: (() => Promise<void>) | undefined;
 
-let service: TestService;
-let outside: string;
-let stopProxy: (() => Promise<void>) | undefined;
-
-beforeAll(async () => {
-  expect(existsSync(nginx), "nginx; npm test installs it").toBe(true);
-  const folder = temporaryFolder();
-  const files = makeCertificate(folder);
-  const ports = testPorts();
-  outside = `https://localhost:${ports}`;
-  const config = testConfig("good", (one) =>
-    Config.parse({
-      ...one,
-      operators: { access: "key" },
-      // Instances come through the proxy too, as they would from another computer.
-      listen: { port: 0, url: outside, trustedProxies: [PROXY] },
-      players: { ...one.players, perAddress: { connections: 3, perSecond: 100 } },
-      pools: { sluice: { ...one.pools["sluice"], environment: { NODE_EXTRA_CA_CERTS: files.certFile } } },
-      instanceRelay: { enabled: true },
-    }),
-  );
-  service = await startTestService(config);
-  await startProxy(folder, ports, files);
-});
-afterAll(async () => {
-  await endAll();
-  await stopProxy?.();
-});
-
-async function startProxy(folder: string, port: number, { certFile, keyFile }: { certFile: string; keyFile: string }) {
-  mkdirSync(join(folder, "logs"), { recursive: true });
-  const file = join(folder, "nginx.conf");
-  writeFileSync(
-    file,
-    `${process.getuid?.() === 0 ? "user root;" : ""}
-daemon off; pid ${folder}/nginx.pid; error_log ${folder}/logs/error.log; worker_processes 1;
-events {}
-http {
-  access_log off;
-  client_body_temp_path ${folder}/body; proxy_temp_path ${folder}/proxy; fastcgi_temp_path ${folder}/fastcgi;
-  uwsgi_temp_path ${folder}/uwsgi; scgi_temp_path ${folder}/scgi;
-  map $http_upgrade $connection_upgrade { default upgrade; '' close; }
-  server {
-    listen 127.0.0.1:${port} ssl;
-    ssl_certificate ${certFile}; ssl_certificate_key ${keyFile};
-    location / {
-      proxy_pass http://127.0.0.1:${service.port};
-      proxy_bind ${PROXY};
-      proxy_http_version 1.1;
-      proxy_set_header Host $http_host;
-      proxy_set_header Upgrade $http_upgrade;
-      proxy_set_header Connection $connection_upgrade;
-      proxy_set_header X-Forwarded-For $proxy_add_x_forwarded_for;
-      proxy_set_header X-Forwarded-Proto $scheme;
-      proxy_buffering off;
-      proxy_read_timeout 1h;
-    }
-  }
-}
-`,
-  );
-  const child = spawn(nginx, ["-c", file, "-p", folder, "-e", join(folder, "logs/error.log")], { stdio: "ignore" });
-  const ended = once(child, "exit");
-  stopProxy = async () => {
-    child.kill("SIGQUIT");
-    const force = setTimeout(() => child.kill("SIGKILL"), 3_000);
-    await ended;
-    clearTimeout(force);
-  };
-  await vi.waitFor(async () => expect((await ask("/readyz")).status).toBe(200), { timeout: 10_000, interval: 50 });
-}
-
-const INSECURE = { rejectUnauthorized: false };
-
-/** Asks through the proxy, as somebody from anywhere. */
-async function ask(path: string, init: RequestInit = {}): Promise<Response> {
-  const before = process.env["NODE_TLS_REJECT_UNAUTHORIZED"];
-  process.env["NODE_TLS_REJECT_UNAUTHORIZED"] = "0";
-  try {
-    return await fetch(outside + path, init);
-  } finally {
-    if (before === undefined) delete process.env["NODE_TLS_REJECT_UNAUTHORIZED"];
-    else process.env["NODE_TLS_REJECT_UNAUTHORIZED"] = before;
-  }
-}
-
-const player = (name: string, from?: string) =>
-  PlayerClient.connect({
-    url: outside,
-    name,
-    build: "game-1",
-    reconnect: false,
-    socket: async (url, protocol) =>
-      new WebSocket(url, protocol, { ...INSECURE, ...(from && { headers: { "x-forwarded-for": from } }) }) as never,
+  beforeAll(async () => {
+    expect(existsSync(proxy.program), `${proxy.program}; npm test installs it`).toBe(true);
+    const folder = temporaryFolder();
+    const certificate = makeCertificate(folder);
+    const port = testPorts();
+    outside = `https://localhost:${port}`;
+    const config = testConfig("good", (one) =>
+      Config.parse({
+        ...one,
+        operators: { access: "key" },
+        // Instances come through the proxy too, as they would from another computer.
+        listen: { port: 0, url: outside, trustedProxies: ["127.0.0.1"] },
+        players: { ...one.players, perAddress: { connections: 3, perSecond: 100 } },
+        pools: { sluice: { ...one.pools["sluice"], environment: { NODE_EXTRA_CA_CERTS: certificate.certFile } } },
+        instanceRelay: { enabled: true },
+      }),
+    );
+    service = await startTestService(config);
+    stopProxy = startProxy(proxy, { folder, port, servicePort: service.port, certificate });
+    await vi.waitFor(async () => expect((await ask("/readyz")).status).toBe(200), { timeout: 20_000, interval: 50 });
+  });
+  afterAll(async () => {
+    await stopProxy?.();
+    await endAll();
   });
 
-describe("a service behind a proxy with TLS", () => {
+  interface Asking {
+    readonly method?: string;
+    readonly headers?: Readonly<Record<string, string>>;
+    readonly body?: string;
+  }
+
+  /** Asks through the proxy, as somebody from elsewhere. */
+  const ask = (path: string, { method = "GET", headers = {}, body }: Asking = {}) =>
+    new Promise<{ status: number | undefined; headers: IncomingHttpHeaders; text: string }>((resolve, reject) => {
+      const asked = request(`${outside}${path}`, { ...INSECURE, method, headers }, (response) => {
+        let text = "";
+        response.setEncoding("utf8");
+        response.on("data", (chunk) => (text += chunk));
+        response.on("end", () => resolve({ status: response.statusCode, headers: response.headers, text }));
+      });
+      asked.on("error", reject);
+      asked.end(body);
+    });
+
+  const player = (name: string, from?: string) =>
+    PlayerClient.connect({
+      url: outside,
+      name,
+      build: "game-1",
+      reconnect: false,
+      socket: async (url, protocol) =>
+        new WebSocket(url, protocol, { ...INSECURE, ...(from && { headers: { "x-forwarded-for": from } }) }) as never,
+    });
+
   it("lets players meet, travel and reach an instance through it, which comes through it as well", async () => {
     const [ansel, brisa] = [await player("Ansel"), await player("Brisa")];
     const { room } = await ansel.openRoom({ capacity: 2 });
@@ -142,12 +110,11 @@ describe("a service behind a proxy with TLS", () => {
       { "x-forwarded-for": "127.0.0.1" },
       { "x-real-ip": "127.0.0.1" },
       { forwarded: "for=127.0.0.1" },
-      { host: "localhost" },
     ] as Record<string, string>[]) {
       for (const path of ["/v1/status", "/v1/keys", "/v1/watch"]) {
         const response = await ask(path, { headers });
         expect(response.status, `${path} ${JSON.stringify(headers)}`).toBe(401);
-        expect(response.headers.get("cache-control")).toBe("no-store");
+        expect(response.headers["cache-control"]).toBe("no-store");
       }
     }
     const backup = await ask("/v1/backup", { method: "POST", body: "{}" });
@@ -159,26 +126,42 @@ describe("a service behind a proxy with TLS", () => {
       Array.from({ length: 5 }, (_, n) => player(`Player ${n}`, `192.0.2.${n}`).catch(() => undefined)),
     );
     const inside = many.filter((one) => one !== undefined);
-    // All of them come from this computer, whatever they made up in front.
+    // All of them come from one address, whatever they made up in front.
     expect(inside.length).toBeLessThanOrEqual(3);
     expect(inside.length).toBeGreaterThan(0);
     for (const one of inside) one.drop();
+  });
+
+  it("passes on what is told bit by bit, at once", async () => {
+    const headers = { authorization: `Bearer ${service.operatorToken}`, accept: "text/event-stream" };
+    const first = await new Promise<string>((resolve, reject) => {
+      const asked = request(`${outside}/v1/watch`, { ...INSECURE, headers }, (response) => {
+        response.setEncoding("utf8");
+        response.once("data", (chunk: string) => {
+          resolve(chunk);
+          asked.destroy();
+        });
+      });
+      asked.on("error", reject);
+      asked.end();
+    });
+    expect(first).toContain('"message":"state"');
   });
 
   it("logs a browser in by a cookie that goes over TLS alone, with what its own pages may ask", async () => {
     const headers = { "content-type": "application/json", origin: outside };
     const body = JSON.stringify({ key: service.operatorToken });
     const response = await ask("/v1/log-in", { method: "POST", headers, body });
-    const [cookie = ""] = response.headers.getSetCookie();
+    const [cookie = ""] = response.headers["set-cookie"] ?? [];
     expect(cookie).toMatch(/; Secure; SameSite=Strict$/);
-    const { csrf } = (await response.json()) as { csrf: string };
+    const { csrf } = JSON.parse(response.text) as { csrf: string };
     const own = { ...headers, cookie: cookie.split(";")[0] ?? "", "x-yh-csrf": csrf };
     expect((await ask("/v1/sessions", { headers: own })).status).toBe(200);
-    const link = (more: object) =>
+    const link = (more: Record<string, string>) =>
       ask("/v1/log-in-links", { method: "POST", headers: { ...own, ...more }, body: "{}" });
     expect((await link({})).status).toBe(200);
     expect((await link({ origin: "https://other.example" })).status).toBe(403);
     const { entries } = await new OperatorClient({ url: service.url, token: service.operatorToken }).audit();
-    expect(entries[0]).toMatchObject({ action: "logInLink", from: "127.0.0.1", result: "done" });
+    expect(entries[0]).toMatchObject({ action: "logInLink", from: CLIENT, result: "done" });
   });
 });

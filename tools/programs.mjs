@@ -21,12 +21,18 @@ export const ensurePrometheus = async () =>
     remedy: ", or set PROMETHEUS to its path",
   });
 
-/** The path of an nginx, for what is tried behind a proxy. */
-export const ensureNginx = async () =>
-  process.env.NGINX ??
+/** The paths of the proxies that there are examples for: what is behind them is tried with each. */
+export const ensureProxies = async () => ({
+  NGINX: await ensureProxy("nginx", "nginx-light", "NGINX"),
+  HAPROXY: await ensureProxy("haproxy", "haproxy", "HAPROXY"),
+  CADDY: await ensureProxy("caddy", "caddy", "CADDY"),
+});
+
+const ensureProxy = async (program, debianPackage, variable) =>
+  process.env[variable] ??
   ensureProgram({
-    name: "nginx",
-    places: ["/usr/sbin/nginx", "/usr/bin/nginx"],
-    packages: ["nginx-light"],
-    remedy: ", or set NGINX to its path",
+    name: program,
+    places: [`/usr/sbin/${program}`, `/usr/bin/${program}`],
+    packages: [debianPackage],
+    remedy: `, or set ${variable} to its path`,
   });

@@ -4,13 +4,13 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { check } from "./check.mjs";
 import { prepare } from "./prepare.mjs";
-import { ensureChromium, ensureNginx, ensurePrometheus } from "./programs.mjs";
+import { ensureChromium, ensurePrometheus, ensureProxies } from "./programs.mjs";
 import { bin, run, say } from "./run.mjs";
 
 await prepare();
 const failedChecks = await check();
 const chromium = await ensureChromium();
-const nginx = await ensureNginx();
+const proxies = await ensureProxies();
 const prometheus = await ensurePrometheus();
 
 const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-results-"));
@@ -21,7 +21,7 @@ const code = await run(bin("vitest"), ["run", ...reporters, ...process.argv.slic
   env: {
     BUILT: "1",
     ...(chromium && { CHROMIUM: chromium }),
-    ...(nginx && { NGINX: nginx }),
+    ...Object.fromEntries(Object.entries(proxies).filter(([, path]) => path)),
     ...(prometheus && { PROMETHEUS: prometheus }),
   },
 });

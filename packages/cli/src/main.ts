@@ -49,6 +49,7 @@ async function buildProgram(words: readonly string[]): Promise<Command> {
     .option("--json", "print JSON and nothing else")
     .option("--absolute", "print times as dates instead of relative ones")
     .addHelpText("after", "\nyh --version prints the versions of the product, the wire and the files.")
+    .configureHelp({ showGlobalOptions: true })
     .showSuggestionAfterError()
     .showHelpAfterError("(yh help shows what there is)")
     .configureOutput({ writeOut: (text) => io().out.write(text), writeErr: (text) => io().err.write(text) })

@@ -1,7 +1,7 @@
 // Puts yh and the service together into a few files: Node finds and compiles those in a fraction of the time that it takes
 // for the several hundred that they are made of. Names and lines stay readable, so that a stack trace says where.
-import { mkdirSync, readdirSync, rmSync, statSync } from "node:fs";
-import { join } from "node:path";
+import { mkdirSync, readdirSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { basename, join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { build } from "esbuild";
 import { ROOT } from "./run.mjs";
@@ -38,7 +38,7 @@ function removeOld() {
 
 export async function bundle() {
   removeOld();
-  await build({
+  const { metafile } = await build({
     absWorkingDir: ROOT,
     entryPoints: {
       main: "packages/cli/dist/main.js",
@@ -59,8 +59,11 @@ export async function bundle() {
       js: 'import { createRequire as requireFrom } from "node:module"; const require = requireFrom(import.meta.url);',
     },
     plugins: [leaveOut],
+    metafile: true,
     logLevel: "warning",
   });
+  const files = Object.keys(metafile.outputs).map((path) => basename(path));
+  writeFileSync(join(OUT, "files.json"), JSON.stringify({ files }));
 }
 
 if (import.meta.url === pathToFileURL(process.argv[1] ?? "").href) await bundle();

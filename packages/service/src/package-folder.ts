@@ -1,5 +1,10 @@
-import { createRequire } from "node:module";
-import { dirname } from "node:path";
+import { existsSync } from "node:fs";
+import { fileURLToPath } from "node:url";
 
-/** Folder of this package, by its name: built files may have been put together into others elsewhere. */
-export const PACKAGE_FOLDER = dirname(dirname(createRequire(import.meta.url).resolve("@yellow-harbor/service")));
+/** Where this package lies: around the file itself, or, for a bundle of yh, where it lies beside the package of yh. */
+const PLACES = ["..", "../../../service"];
+
+const folders = PLACES.map((place) => fileURLToPath(new URL(place, import.meta.url)));
+
+/** Folder of this package, with its version and the migrations of its database. */
+export const PACKAGE_FOLDER = folders.find((folder) => existsSync(`${folder}/migrations`)) ?? (folders[0] as string);

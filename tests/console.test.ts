@@ -146,7 +146,7 @@ describe("the console", () => {
     await panel.getByRole("button", { name: "Open" }).click();
     await row.getByText("open").waitFor();
     // A service that was not started from a file says so.
-    await panel.getByRole("button", { name: "Read rules again" }).click();
+    await panel.getByRole("button", { name: "Apply configuration" }).click();
     await panel.getByText("was not started from a file").waitFor();
 
     await brisa?.search({ queue: "pairs", attributes: { skill: 1_010 } });

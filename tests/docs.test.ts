@@ -222,9 +222,8 @@ describe("examples in the documents", () => {
   );
 
   it("of yh run and end well", async () => {
-    const service = await startTestService(
-      testConfig("good", (base) => ({ ...base, players: { ...base.players, builds: ["game-1"] } })),
-    );
+    const config = testConfig("good", (base) => ({ ...base, players: { ...base.players, builds: ["game-1"] } }));
+    const service = await startTestService(config, { reload: () => ({ ok: true, config, file: "harbor.yaml" }) });
     const { ansel, room } = await startVoyage(service);
     const { instance = "" } = await ansel.nextPass();
     const folder = temporaryFolder();

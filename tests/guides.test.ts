@@ -22,7 +22,7 @@ async function startPage(page: string): Promise<{ service: TestService; build: s
       { ...pool, ports: { from, to: from + 9 }, stopMs: 500, portRestMs: 0 },
     ]),
   );
-  const own = { ...config, pools, listen: { ...config.listen, port: 0 }, log: { level: "silent" as const } };
+  const own = { ...config, pools, listen: { ...config.listen, port: 0 }, log: { level: "silent" as const, areas: {} } };
   const service = await startTestService(own, { folder: join(ROOT, "examples/python") });
   return { service, build: config.players.builds[0] ?? "", config: own };
 }

@@ -31,7 +31,7 @@ async function start(more: { stopInstances?: boolean } = {}): Promise<TestServic
       { ...pool, ports: { from: from + 10 * n, to: from + 10 * n + 9 }, stopMs: 500, portRestMs: 0 },
     ]),
   );
-  const own = { ...config, pools, listen: { ...config.listen, port: 0 }, log: { level: "silent" as const } };
+  const own = { ...config, pools, listen: { ...config.listen, port: 0 }, log: { level: "silent" as const, areas: {} } };
   return startTestService(own, { folder: FOLDER, ...more });
 }
 

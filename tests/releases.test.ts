@@ -31,7 +31,12 @@ describe.each(readdirSync(FOLDER))("the data file %s", (name) => {
     const pools = Object.fromEntries(
       Object.entries(config.pools).map(([pool, one]) => [pool, { ...one, ports: { from, to: from + 9 } }]),
     );
-    const own = { ...config, pools, listen: { ...config.listen, port: 0 }, log: { level: "silent" as const } };
+    const own = {
+      ...config,
+      pools,
+      listen: { ...config.listen, port: 0 },
+      log: { level: "silent" as const, areas: {} },
+    };
     const service = await startTestService(own, { data, folder: EXAMPLE });
 
     const kinds = new Set<string>();

@@ -32,7 +32,7 @@ export {
   sidesOf,
   type TicketNeed,
 } from "./matching/index.ts";
-export type { Command } from "./model/command.ts";
+export type { Command, QueueChange } from "./model/command.ts";
 export type { Effect, InstanceEffect, ProbeWorld } from "./model/effect.ts";
 export type { EventKind, HarborEvent } from "./model/event.ts";
 export type { Latency } from "./model/latency.ts";

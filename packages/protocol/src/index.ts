@@ -13,6 +13,7 @@ export { Capacity, type DeepReadonly, isUnique, Ms, orNull, Port } from "./confi
 export * from "./config/pool.ts";
 export * from "./config/queue.ts";
 export * from "./config/room-kind.ts";
+export * from "./config-changes.ts";
 export * from "./costs.ts";
 export * from "./frames.ts";
 export * from "./ids.ts";

@@ -1,6 +1,7 @@
 import type { z } from "zod";
 import { auditRoutes } from "./routes/audit.ts";
 import { banRoutes } from "./routes/bans.ts";
+import { configRoutes } from "./routes/config.ts";
 import { keyRoutes } from "./routes/keys.ts";
 import { peopleRoutes } from "./routes/people.ts";
 import { playerRoutes } from "./routes/players.ts";
@@ -15,6 +16,7 @@ import { webhookRoutes } from "./routes/webhooks.ts";
 export const operatorRoutes = {
   ...publicRoutes,
   ...serviceRoutes,
+  ...configRoutes,
   ...roomRoutes,
   ...playerRoutes,
   ...peopleRoutes,

@@ -135,20 +135,6 @@ export type QueueList = z.infer<typeof QueueList>;
 
 export const SetQueueMode = z.strictObject({ mode: QueueMode }).meta({ id: "SetQueueMode" });
 
-export const QueuesReloaded = z
-  .object({
-    changed: z.array(ConfigName).meta({ description: "Queues that are new, or have other rules now." }),
-    gone: z
-      .array(ConfigName)
-      .meta({ description: "Queues that are not there any more; who searched in them is told." }),
-    needRestart: z.array(z.string()).meta({
-      description:
-        "Other parts of the configuration that differ from what the service was started with: only a restart takes them.",
-    }),
-  })
-  .meta({ id: "QueuesReloaded" });
-export type QueuesReloaded = z.infer<typeof QueuesReloaded>;
-
 export const BackfillRoom = z
   .strictObject({ wanted: z.boolean().meta({ description: "Whether its queue is to look for players for it." }) })
   .meta({ id: "BackfillRoom" });

@@ -1,13 +1,11 @@
-import { problem } from "@yellow-harbor/protocol";
-import { noteKeyFile } from "@yellow-harbor/reach";
-import pino, { type Logger } from "pino";
+import type { Logger } from "pino";
 import { lazyAccounts } from "./accounts/lazy-accounts.ts";
 import { Alerts } from "./alerts/alerts.ts";
-import { type AlertSources, watchForAlerts } from "./alerts/watch.ts";
 import { makeAccess } from "./api/make-access.ts";
 import { createApi } from "./api/server.ts";
 import { WatchHub } from "./api/watch-hub.ts";
-import type { Config } from "./config/schema.ts";
+import { ConfigInForce } from "./config/in-force.ts";
+import { type ConfigReload, configReload } from "./config-reload.ts";
 import { AddressGate } from "./front-door/address-gate.ts";
 import { trustedProxies } from "./front-door/caller.ts";
 import { FrontDoor } from "./front-door/front-door.ts";
@@ -20,11 +18,11 @@ import { connectRuntime, effectRunner, startRuntime } from "./harbor.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { Found, KeptHarbor } from "./journal/kept-harbor.ts";
 import { Audit, NOBODY } from "./keys/audit.ts";
-import { writeKeyFile } from "./keys/key-file.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
 import { TwoPlaces } from "./keys/two-places.ts";
 import { Listening } from "./listening.ts";
+import { Logs } from "./logs.ts";
 import { AgentHub } from "./machines/agent/hub.ts";
 import { Polls } from "./machines/polls.ts";
 import { secretNamed } from "./machines/secrets.ts";
@@ -32,6 +30,7 @@ import { stopAllInstances } from "./machines/stop-all.ts";
 import { gather } from "./metrics/gather.ts";
 import { gatewayMeter } from "./metrics/meters.ts";
 import { Metrics } from "./metrics/metrics.ts";
+import { alertsPart, beginAll, endAll, goodbye, keyFile, type Part } from "./part.ts";
 import { beginHarbor } from "./runtime/begin.ts";
 import { harborClock } from "./runtime/clock.ts";
 import { problemOf } from "./runtime/failure.ts";
@@ -43,12 +42,6 @@ import { SERVICE_VERSION } from "./version.ts";
 import { Webhooks } from "./webhooks/webhooks.ts";
 import { WorkerPool } from "./workers/worker-pool.ts";
 
-/** A part of the service that has something to do when it starts or stops. */
-interface Part {
-  readonly begin?: () => Promise<void> | void;
-  readonly end?: () => Promise<void> | void;
-}
-
 /** Builds the service around its journal, listens, and lets it live. */
 export async function assemble(
   options: ServeOptions,
@@ -56,7 +49,9 @@ export async function assemble(
   opening: Promise<KeptHarbor>,
 ): Promise<RunningService> {
   const { config } = options;
-  const log = options.log ?? pino({ level: config.log.level, base: undefined });
+  const logs = new Logs(config.log, options.log);
+  const log = logs.root;
+  const inForce = new ConfigInForce(config);
   const kept = await opening;
   const now = harborClock(kept.lastAtMs);
   const tokens = new Tokens(kept.secret, config.harbor, now, { relays: config.instanceRelay.enabled });
@@ -66,8 +61,8 @@ export async function assemble(
   const webhooks = new Webhooks({
     config,
     store: kept.webhooks,
-    log,
-    secretNamed: (name) => secretNamed(name, { secrets: config.secrets, folder: options.folder }),
+    log: logs.of("webhooks"),
+    secretNamed: (name) => secretNamed(name, { secrets: inForce.current.secrets, folder: options.folder }),
     attempted: (webhook, result, events, tookMs) => {
       metrics.count("yh_webhook_events_total", { webhook, result }, events);
       metrics.observe("yh_webhook_seconds", { webhook }, tookMs / 1_000);
@@ -77,6 +72,8 @@ export async function assemble(
     options,
     dataFolder,
     kept,
+    logs,
+    inForce,
     log,
     now,
     tokens,
@@ -85,23 +82,23 @@ export async function assemble(
     readiness: { phase: "starting" },
     metrics,
     webhooks,
-    runtime: await startRuntime(config, kept, { tokens, stamp, log, metrics, wake: () => webhooks.wake() }),
+    runtime: await startRuntime(config, kept, {
+      tokens,
+      stamp,
+      log: logs.of("harbor"),
+      metrics,
+      wake: () => webhooks.wake(),
+    }),
   };
-  const parts = await partsOf(base);
-  for (const [n, { begin }] of parts.entries()) {
-    try {
-      await begin?.();
-    } catch (error) {
-      await endAll(parts.slice(0, n));
-      throw error;
-    }
-  }
+  const { parts, reload } = await partsOf(base);
+  await beginAll(parts);
   log.info({ url: listening.url, data: dataFolder, events: kept.lastSeq }, "ready");
   return {
     host: listening.host,
     port: listening.port,
     url: listening.url,
     operatorToken: operatorTokenOf(kept.secret),
+    reload: reload.bySignal,
     stop: async () => {
       await endAll(parts);
       log.info("stopped");
@@ -110,16 +107,13 @@ export async function assemble(
   };
 }
 
-/** The last to begin ends first. */
-async function endAll(parts: readonly Part[]): Promise<void> {
-  for (const { end } of [...parts].reverse()) await end?.();
-}
-
 /** What the parts are built on. */
 interface Base {
   readonly options: ServeOptions;
   readonly dataFolder: string;
   readonly kept: KeptHarbor;
+  readonly logs: Logs;
+  readonly inForce: ConfigInForce;
   readonly log: Logger;
   readonly now: () => number;
   readonly tokens: Tokens;
@@ -132,14 +126,14 @@ interface Base {
 }
 
 /** All parts, each built on those above it and begun after them. */
-async function partsOf(base: Base): Promise<readonly Part[]> {
-  const { options, kept, log, now, tokens, listening, readiness, metrics, webhooks, runtime } = base;
+async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: ConfigReload }> {
+  const { options, kept, logs, inForce, log, now, tokens, listening, readiness, metrics, webhooks, runtime } = base;
   const { config } = options;
   const trusts = trustedProxies(config.listen.trustedProxies);
   const polls = new Polls();
   const watchers = new WatchHub(runtime);
   const accounts = lazyAccounts(config.players.accounts, options.folder, now);
-  const audit = new Audit({ store: kept.operators, log, keepDays: config.operators.auditDays });
+  const audit = new Audit({ store: kept.operators, log: logs.of("operators"), keepDays: config.operators.auditDays });
   const gateway = new Gateway({
     runtime,
     tokens,
@@ -150,11 +144,13 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     audit,
     meter: gatewayMeter(metrics),
   });
-  const sockets = new PlayerSockets({ players: config.players, now, events: gateway.events, log });
+  const sockets = new PlayerSockets({ players: config.players, now, events: gateway.events, log: logs.of("players") });
   gateway.add(sockets);
   const { workers: processes = 1 } = options;
   const workers =
-    processes > 1 ? new WorkerPool({ count: processes - 1, config, now, events: gateway.events, log }) : undefined;
+    processes > 1
+      ? new WorkerPool({ count: processes - 1, config, now, events: gateway.events, log: logs.of("players") })
+      : undefined;
   if (workers) gateway.add(workers);
   const twoPlaces = new TwoPlaces(({ holder, from }) => {
     log.warn({ holder, from }, "a key is used from two places");
@@ -167,11 +163,11 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     });
   });
   const serviceUrl = () => config.listen.url ?? listening.url;
-  const effects = effectRunner({ ...base, polls, gateway, serviceUrl });
+  const effects = effectRunner({ ...base, log: logs.of("instances"), polls, gateway, serviceUrl });
   const agents = new AgentHub({
     runtime,
     tokens,
-    log,
+    log: logs.of("instances"),
     drivers: effects.agents,
     machines: config.machines,
     twoPlaces,
@@ -180,7 +176,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   const relay = new InstanceRelay({ runtime, tokens, config, log });
   const begin = ({ lastSeq }: Found) =>
     beginHarbor(runtime, { builds: config.builds, lastSeq, agents: effects.agents.keys() });
-  const keeper = new HarborKeeper({ runtime, kept, log, begin });
+  const keeper = new HarborKeeper({ runtime, kept, log: logs.of("journal"), begin });
   // Before anything else waits: from the next turn on the runtime may have something to say.
   connectRuntime(runtime, {
     gateway,
@@ -199,7 +195,8 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   const historyCheck = new HistoryCheck();
   const tls = config.listen.tls && new Tls(config.listen, options.folder, log);
   const alerts = new Alerts(config.alerts);
-  const access = await makeAccess(config, kept, { audit, log });
+  const access = await makeAccess(config, kept, { audit, log: logs.of("operators") });
+  const reload = configReload({ inForce, read: options.reload, runtime, alerts, logs, audit });
   metrics.gatherFrom((figures) =>
     gather(
       {
@@ -221,7 +218,8 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
   );
   const api = await createApi(
     {
-      config,
+      inForce,
+      applyConfig: reload.apply,
       version: SERVICE_VERSION,
       runtime,
       history: kept.history,
@@ -251,7 +249,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       journalFault: () => historyCheck.fault,
       phase: () => readiness.phase,
     },
-    log,
+    logs.requests,
     tls?.certificate,
   );
   const gate = new AddressGate(config.players.perAddress);
@@ -263,7 +261,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
     log,
     refused: (code) => metrics.count("yh_refusals_total", { to: "socket", code }),
   });
-  return [
+  const parts: Part[] = [
     { end: () => kept.close() },
     { end: () => metrics.close() },
     { begin: () => webhooks.begin(), end: () => webhooks.end() },
@@ -299,7 +297,7 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
         readiness.phase = "stopping";
       },
     },
-    { begin: () => historyCheck.begin(kept.history, kept, log) },
+    { begin: () => historyCheck.begin(kept.history, kept, logs.of("journal")) },
     alertsPart({
       alerts,
       metrics,
@@ -314,36 +312,5 @@ async function partsOf(base: Base): Promise<readonly Part[]> {
       changed: (change) => webhooks.tellAlerts(change),
     }),
   ];
-}
-
-const RETRY_MIN_MS = 500;
-/** Tries in a second that all who come back make together, at the most. */
-const RETRIES_PER_SECOND = 4_000;
-
-/** Those who come back try often enough to notice a start soon, and seldom enough not to be in its way. */
-const goodbye = (connections: number) =>
-  problem("shutting-down", "The service is stopping; connect again in a moment to resume.", {
-    retryEveryMs: Math.max(RETRY_MIN_MS, Math.ceil((connections / RETRIES_PER_SECOND) * 1_000)),
-  });
-
-function alertsPart(sources: AlertSources): Part {
-  let stop: () => void = () => undefined;
-  return {
-    begin: () => {
-      stop = watchForAlerts(sources);
-    },
-    end: () => stop(),
-  };
-}
-
-/** Where operators need a key, the first is in the data folder, and `yh` of the same user finds it there. */
-function keyFile({ operators }: Config, dataFolder: string, key: string, listening: Listening): Part {
-  if (operators.access === "open") return {};
-  let takeBack: () => void = () => undefined;
-  return {
-    begin: () => {
-      takeBack = noteKeyFile(Number(new URL(listening.url).port), writeKeyFile(dataFolder, key));
-    },
-    end: () => takeBack(),
-  };
+  return { parts, reload };
 }

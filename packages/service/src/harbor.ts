@@ -2,6 +2,7 @@ import { join } from "node:path";
 import { problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { WatchHub } from "./api/watch-hub.ts";
+import type { ConfigInForce } from "./config/in-force.ts";
 import { rulesOf } from "./config/rules.ts";
 import type { Config } from "./config/schema.ts";
 import type { Gateway } from "./gateway/gateway.ts";
@@ -63,8 +64,27 @@ export async function startRuntime(config: Config, kept: KeptHarbor, parts: Runt
   }
 }
 
+/** Parts of the configuration that no decision looks at. */
+const OUTSIDE = new Set(["alerts", "log", "secrets"]);
+
+/** Has a harbor decide by another configuration from now on, whose values at some paths are others. */
+export async function changeHarbor(runtime: HarborRuntime, config: Config, paths: readonly string[]) {
+  const ofRules = paths.filter((path) => !OUTSIDE.has(path.split(".")[0] ?? ""));
+  const changed = await runtime.changeRules(rulesOf(config, runtime.rules.codeKey), ofRules);
+  if ("refused" in changed) return changed;
+  const isOther = (line: string) =>
+    paths.some((path) => path === `builds.${line}` || path.startsWith(`builds.${line}.`));
+  for (const [line, spec] of Object.entries(config.builds)) {
+    if (isOther(line)) await runtime.ask({ do: "build.configure", line, spec });
+  }
+  for (const [pool, { plan }] of Object.entries(config.pools))
+    if (plan) await runtime.ask({ do: "plan.consider", pool });
+  return changed;
+}
+
 interface EffectNeeds {
   readonly options: ServeOptions;
+  readonly inForce: ConfigInForce;
   readonly dataFolder: string;
   readonly log: Logger;
   readonly tokens: Tokens;
@@ -77,7 +97,7 @@ interface EffectNeeds {
 
 /** What carries out a harbor's effects. */
 export function effectRunner(needs: EffectNeeds): EffectRunner {
-  const { options, dataFolder, log, tokens, runtime, polls, gateway, serviceUrl } = needs;
+  const { options, inForce, dataFolder, log, tokens, runtime, polls, gateway, serviceUrl } = needs;
   const { config, folder } = options;
   const surroundings = {
     log,
@@ -95,8 +115,8 @@ export function effectRunner(needs: EffectNeeds): EffectRunner {
     log,
     probeWorlds: config.travel.probe,
     addressOf: (player) => gateway.addressOf(player),
-    environmentOf: (pool) => config.pools[pool]?.environment ?? {},
-    secretsOf: (spec, environment) => secretsFor(spec, environment, { secrets: config.secrets, folder }),
+    environmentOf: (pool) => inForce.current.pools[pool]?.environment ?? {},
+    secretsOf: (spec, environment) => secretsFor(spec, environment, { secrets: inForce.current.secrets, folder }),
     makeDrivers: (events) => makeDrivers(config.machines, { ...surroundings, events }, isOn),
   });
 }

@@ -1,6 +1,6 @@
+export { changesBetween } from "./config/changes.ts";
 export { configJsonSchema } from "./config/json-schema.ts";
 export {
-  type ConfigFault,
   type LoadedConfig,
   type LoadedQueue,
   loadConfig,
@@ -8,9 +8,12 @@ export {
   loadQueueChange,
   parseConfig,
 } from "./config/load.ts";
+export { originsOf } from "./config/origins.ts";
+export { configVariables, overridesFrom } from "./config/overrides.ts";
 export { type QueueConfig, queueRulesOf } from "./config/queue.ts";
 export { RISKS } from "./config/risks.ts";
 export { Config, type PoolConfig } from "./config/schema.ts";
+export type { ConfigFault, Override } from "./config/yaml-file.ts";
 export type { CopyContents } from "./history/copies.ts";
 export { openSqliteHarbor } from "./journal/sqlite-harbor.ts";
 export { backupFolder, inspectBackup, readAgentToken, readOperatorToken, restoreBackup, serve } from "./serve.ts";

@@ -1,6 +1,6 @@
 import type { ProblemCode } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
-import type { LoadedConfig } from "./config/load.ts";
+import type { ReadConfig } from "./config/load.ts";
 import type { Config } from "./config/schema.ts";
 
 export interface ServeOptions {
@@ -8,7 +8,7 @@ export interface ServeOptions {
   /** Folder that relative paths of the configuration count from. */
   readonly folder: string;
   /** Reads the configuration again, for what can be changed while the service runs. */
-  readonly reload?: () => LoadedConfig;
+  readonly reload?: () => ReadConfig;
   /** Folder of the built console; without it `/` answers not-found. */
   readonly consoleFolder?: string;
   /** Whether instances are stopped with the service. Otherwise they outlive it and are taken back at the next start. */
@@ -27,6 +27,8 @@ export interface RunningService {
   readonly operatorToken: string;
   /** Why the service cannot go on, when the journal has failed. */
   readonly failure: () => Error | undefined;
+  /** Reads the configuration again and takes what can be taken now; says in the log what came of it. */
+  readonly reload: () => Promise<void>;
   /** Stops cleanly: players are told, everything decided is written, a snapshot is kept. */
   readonly stop: () => Promise<void>;
 }

@@ -5,10 +5,10 @@ import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
 import type { CopyContents } from "@yellow-harbor/service";
 import type { Command } from "commander";
 import pc from "picocolors";
+import { configProblem } from "../config/read-config.ts";
 import { contextOf } from "../context.ts";
 import { firstLineOf } from "../first-line.ts";
 import { screenFor } from "../output/screen.ts";
-import { configProblem } from "./serve.ts";
 
 interface BackupOptions {
   readonly data?: string;

@@ -3,12 +3,12 @@ import { ProblemError } from "@yellow-harbor/client";
 import type { DemandLine, PoolPolicy, RanPolicy } from "@yellow-harbor/lab";
 import type { Config, PoolConfig } from "@yellow-harbor/service";
 import type { Command } from "commander";
+import { configProblem } from "../config/read-config.ts";
 import { wholeNumber } from "../context.ts";
 import { type Screen, screenFor } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { writeText } from "../output/write-text.ts";
 import { gathered, readText, readYamlAs } from "./lab-files.ts";
-import { configProblem } from "./serve.ts";
 
 interface PoolOptions {
   readonly config: string;

@@ -4,13 +4,13 @@ import type { QueueRules } from "@yellow-harbor/core";
 import type { RanRules, TicketLine } from "@yellow-harbor/lab";
 import type { QueueConfig } from "@yellow-harbor/service";
 import { type Command, InvalidArgumentError } from "commander";
+import { configProblem } from "../config/read-config.ts";
 import { wholeNumber } from "../context.ts";
 import { type Screen, screenFor } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { writeText } from "../output/write-text.ts";
 import { gathered, readText, readYamlAs } from "./lab-files.ts";
 import { addLabPool } from "./lab-pool.ts";
-import { configProblem } from "./serve.ts";
 
 interface LabOptions {
   readonly config: string;

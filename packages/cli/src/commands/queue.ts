@@ -1,10 +1,4 @@
-import {
-  type MatchView,
-  matchesPerMinute,
-  type QueueSummary,
-  type QueuesReloaded,
-  type TicketView,
-} from "@yellow-harbor/protocol";
+import { type MatchView, matchesPerMinute, type QueueSummary, type TicketView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -50,13 +44,6 @@ export function addQueue(program: Command): void {
       const [first] = matches;
       if (first && !screen.json) screen.note(`why it was made: yh explain match ${first.id}`);
     });
-  queue
-    .command("reload")
-    .description("read the queues of the configuration file again; tickets keep their wait")
-    .action(async (_options: unknown, command: Command) => {
-      const { screen, operator } = contextOf(command);
-      screen.show(await operator.reloadQueues(), reloadLines);
-    });
   for (const [verb, { mode, about }] of Object.entries(MODES)) {
     queue
       .command(verb)
@@ -69,18 +56,6 @@ export function addQueue(program: Command): void {
         ]);
       });
   }
-}
-
-function reloadLines({ changed, gone, needRestart }: QueuesReloaded): string[] {
-  const lines = [
-    changed.length === 0 && gone.length === 0 ? "The queues are as they were." : "",
-    changed.length === 0 ? "" : `Other rules from now on: ${changed.join(", ")}. Everybody keeps the wait they have.`,
-    gone.length === 0 ? "" : `Gone: ${gone.join(", ")}. Whoever searched there is told.`,
-    needRestart.length === 0
-      ? ""
-      : pc.yellow(`Changed as well, and taken by a restart alone: ${needRestart.join(", ")}.`),
-  ];
-  return lines.filter((line) => line !== "");
 }
 
 const ago = (atMs: number) => `${((Date.now() - atMs) / 1_000).toFixed(1)} s`;

@@ -1,17 +1,19 @@
 import { existsSync } from "node:fs";
-import { dirname, join, resolve } from "node:path";
+import { join, resolve } from "node:path";
 import { fileURLToPath } from "node:url";
 import { setFlagsFromString } from "node:v8";
 import { ProblemError } from "@yellow-harbor/client";
 import { PORT_MAX } from "@yellow-harbor/protocol";
-import type { Config } from "@yellow-harbor/service";
+import type { Override } from "@yellow-harbor/service";
 import { type Command, Option } from "commander";
+import { overridesOf, readConfig, withConfigOptions } from "../config/read-config.ts";
 import { wholeNumber } from "../context.ts";
 
 const CONSOLE_FOLDER = fileURLToPath(new URL("../../../console/dist/app", import.meta.url));
 
 interface ServeOptions {
   readonly config: string;
+  readonly set?: readonly string[];
   readonly host?: string;
   readonly port?: number;
   readonly data?: string;
@@ -21,10 +23,8 @@ interface ServeOptions {
 }
 
 export function addServe(program: Command): void {
-  program
-    .command("serve")
+  withConfigOptions(program.command("serve"))
     .description("run the service until it is told to stop (SIGTERM or Ctrl-C)")
-    .option("-c, --config <file>", "configuration file", "harbor.yaml")
     .option("--host <address>", "listen on this address instead of the configured one")
     .option(
       "-p, --port <number>",
@@ -47,6 +47,8 @@ export function addServe(program: Command): void {
       const service = await start(options);
       // Not before: a start with a large harbor makes much that stays, and is not to stop for collections.
       setFlagsFromString(`--heap-growing-percent=${HEAP_GROWTH}`);
+      // A terminal that is closed sends the same signal, and means the end.
+      if (!process.stdin.isTTY) process.on("SIGHUP", () => void service.reload());
       await untilToldToStop(service.stop);
     });
 }
@@ -60,49 +62,33 @@ const HEAP_GROWTH = 50;
 async function start(options: ServeOptions) {
   // Loaded here, so that the other commands do not wait for it.
   const { loadConfig, RISKS, serve } = await import("@yellow-harbor/service");
-  const loaded = loadConfig(options.config);
-  if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
-  const { host, port, data, workers, stopInstances, acceptRisk = [] } = options;
+  const { workers, stopInstances, acceptRisk = [] } = options;
   // In the environment they are one text.
   const acceptRisks = [acceptRisk].flat().flatMap((names) => names.split(/[\s,]+/));
   const unknown = acceptRisks.find((name) => name !== "" && !RISKS.some((risk) => risk === name));
   if (unknown !== undefined) {
     throw ProblemError.of("usage", `--accept-risk ${unknown} is none; there are ${RISKS.join(", ")}.`);
   }
-  const { config } = loaded;
-  const changed: Config = {
-    ...config,
-    listen: { ...config.listen, ...(host !== undefined && { host }), ...(port !== undefined && { port }) },
-    ...(data !== undefined && { data: resolve(data) }),
-  };
+  const overrides = await overridesOf(options.set, flagsOf(options));
+  const { config, file, folder } = await readConfig(options.config, overrides);
   return serve({
-    config: changed,
-    folder: dirname(loaded.file),
+    config,
+    folder,
     stopInstances,
     ...(workers !== undefined && { workers }),
     acceptRisks,
-    reload: () => loadConfig(loaded.file),
+    reload: () => loadConfig(file, overrides),
     ...(existsSync(join(CONSOLE_FOLDER, "index.html")) && { consoleFolder: CONSOLE_FOLDER }),
   });
 }
 
-/** The first fault in words; `yh config check` lists them all. */
-export function configProblem(
-  file: string,
-  faults: readonly { line: number; column: number; path: string; message: string }[],
-): ProblemError {
-  const [first] = faults;
-  if (first === undefined || first.line === 0) {
-    return ProblemError.of(
-      "config-unreadable",
-      `${file} ${first?.message ?? "cannot be read"}; name another file with --config.`,
-    );
-  }
-  const rest = faults.length > 1 ? ` And ${faults.length - 1} more: run yh config check ${file}.` : "";
-  return ProblemError.of(
-    "config-invalid",
-    `${file}:${first.line}:${first.column} ${first.path ? `${first.path}: ` : ""}${first.message}.${rest}`,
-  );
+/** Flags of their own for what is changed most. */
+function flagsOf({ host, port, data }: ServeOptions): Override[] {
+  return [
+    ...(host === undefined ? [] : [{ path: ["listen", "host"], value: host, from: "--host" }]),
+    ...(port === undefined ? [] : [{ path: ["listen", "port"], value: port, from: "--port" }]),
+    ...(data === undefined ? [] : [{ path: ["data"], value: resolve(data), from: "--data" }]),
+  ];
 }
 
 /** Ends when a signal comes; a second one ends at once. */

@@ -1,8 +1,8 @@
 import { dirname, isAbsolute, resolve } from "node:path";
 import type { Command } from "commander";
+import { configProblem } from "../config/read-config.ts";
 import { wholeNumber } from "../context.ts";
 import { screenFor } from "../output/screen.ts";
-import { configProblem } from "./serve.ts";
 
 export function addToken(program: Command): void {
   program

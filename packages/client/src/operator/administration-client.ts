@@ -3,6 +3,8 @@ import type {
   AuditPage,
   BanList,
   BanView,
+  ConfigApplied,
+  ConfigChanges,
   CreatedKey,
   DeadChosen,
   DeadPage,
@@ -25,6 +27,21 @@ export class AdministrationClient {
 
   constructor(options: OperatorOptions) {
     this.http = new OperatorHttp(options);
+  }
+
+  /** The configuration that holds now, with every default filled in. */
+  config(): Promise<{ config: Record<string, unknown> }> {
+    return this.http.call("config");
+  }
+
+  /** What the service's configuration file has that does not hold now. */
+  configChanges(): Promise<ConfigChanges> {
+    return this.http.call("configChanges");
+  }
+
+  /** Has the service read its configuration file again and take what it can take now. */
+  applyConfig(): Promise<ConfigApplied> {
+    return this.http.call("applyConfig");
   }
 
   /** Keys of operators, without their secrets. */

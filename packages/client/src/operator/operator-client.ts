@@ -18,7 +18,6 @@ import type {
   QueueList,
   QueueMode,
   QueueSummary,
-  QueuesReloaded,
   Revised,
   RollOut,
   RoomExplanation,
@@ -91,11 +90,6 @@ export class OperatorClient extends AdministrationClient {
   /** Pauses a queue, drains it, or opens it again. Tickets are kept. */
   setQueueMode(queue: string, mode: QueueMode): Promise<QueueSummary> {
     return this.http.call("setQueueMode", { params: { queue }, body: { mode } });
-  }
-
-  /** Has the service read the queues of its configuration file again. Tickets are kept. */
-  reloadQueues(): Promise<QueuesReloaded> {
-    return this.http.call("reloadQueues");
   }
 
   /** Whether the queue of a playing room is to look for players in the place of those who left. */

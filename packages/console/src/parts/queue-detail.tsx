@@ -60,9 +60,14 @@ function Verbs({ queue, say }: { queue: QueueSummary; say: (text: string | undef
   const carryOut = (act: () => Promise<string | undefined>) => () =>
     void act().then(say, (error: unknown) => say(wordsOf(error)));
   const reload = async () => {
-    const { changed, gone } = await store.operator.reloadQueues();
-    if (changed.length + gone.length === 0) return "The configuration has the same queues.";
-    return `Read again: ${[...changed, ...gone].join(", ")} changed. Everybody keeps the wait they have.`;
+    const { changes, queues } = await store.operator.applyConfig();
+    const others = [...queues.changed, ...queues.gone];
+    const taken = changes.filter(({ takes }) => takes === "at-once").length;
+    const after = changes.length - taken;
+    const rest = after === 0 ? "" : ` ${after} more after a restart.`;
+    if (taken === 0) return `The configuration has nothing else to take now.${rest}`;
+    if (others.length === 0) return `Taken: ${taken} values, none of queues.${rest}`;
+    return `Taken: ${others.join(", ")} changed. Everybody keeps the wait they have.${rest}`;
   };
   const others = (Object.keys(VERBS) as QueueMode[]).filter((mode) => mode !== queue.mode);
   return (
@@ -82,10 +87,10 @@ function Verbs({ queue, say }: { queue: QueueSummary; say: (text: string | undef
       <button
         type="button"
         className="btn btn-xs"
-        title="Read the queues of the configuration file again"
+        title="Read the configuration file again, and take what can be taken while the service runs"
         onClick={carryOut(reload)}
       >
-        <RefreshCw size={13} aria-hidden /> Read rules again
+        <RefreshCw size={13} aria-hidden /> Apply configuration
       </button>
     </div>
   );

@@ -1,6 +1,6 @@
 import type { ConfigName, HarborView, Problem } from "@yellow-harbor/protocol";
 import { nextDeadline, setDeadline, takeDue } from "../deadlines/index.ts";
-import type { Command } from "../model/command.ts";
+import type { Command, QueueChange } from "../model/command.ts";
 import type { Consequence } from "../model/consequence.ts";
 import type { Decision, DecisionContext } from "../model/decision.ts";
 import type { Effect } from "../model/effect.ts";
@@ -74,17 +74,19 @@ export class Harbor {
   }
 
   /**
-   * Other rules for queues from now on; tickets are kept. Returns the queues that are new or have other rules, and those
-   * that are gone. What was decided by the former rules stands: say `harbor.change-queue-rules` next, so that it is recorded.
+   * Other rules from now on; nothing of the state is lost, and rooms keep those of their kind that they were opened with.
+   * Returns the queues that are new or have other rules, and those that are gone. What was decided by the former rules
+   * stands: say `harbor.change-rules` next, so that it is recorded.
    */
-  changeQueues(queues: HarborRules["queues"]): { changed: ConfigName[]; gone: ConfigName[] } {
+  changeRules(rules: HarborRules): QueueChange {
     const before = this.#rules.queues;
+    const { queues } = rules;
     const isOther = (id: ConfigName) => JSON.stringify(before.get(id)) !== JSON.stringify(queues.get(id));
     const changed = [...queues.keys()].filter(isOther);
     const gone = [...before.keys()].filter((id) => !queues.has(id));
     // The matcher's own view of a queue is made anew when its rules are another object.
     const kept = [...queues].map(([id, queue]) => [id, isOther(id) ? queue : (before.get(id) ?? queue)] as const);
-    this.#rules = { ...this.#rules, queues: new Map(kept) };
+    this.#rules = { ...rules, queues: new Map(kept) };
     return { changed, gone };
   }
 

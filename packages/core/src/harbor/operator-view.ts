@@ -33,6 +33,7 @@ export function operatorPatch(
   if (event.kind === "harbor.recovered" || event.kind === "harbor.founded") {
     return Object.fromEntries(Object.entries(harborView(state, rules)));
   }
+  if (event.kind === "harbor.rules-changed") return { lobbies: harborView(state, rules).lobbies };
   if (event.kind === "harbor.queue-rules-changed") return queuesPatch(state, rules, event.gone);
   const { room, lobby, queue, instance } = capabilityOf(event.kind).touches?.(state, event) ?? {};
   return {

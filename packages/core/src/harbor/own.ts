@@ -21,11 +21,23 @@ function decide({ state, rules }: DecisionContext, command: HarborCommand): Deci
     // Nobody is connected after a restart; whoever was here gets a full grace from now on. One event, however many they are.
     case "harbor.recover":
       return accept(state.players.here > 0 ? [{ kind: "harbor.recovered", graceMs: rules.players.graceMs }] : []);
-    case "harbor.change-queue-rules":
-      return accept([{ kind: "harbor.queue-rules-changed", changed: command.changed, gone: command.gone }]);
+    case "harbor.change-rules":
+      return accept(rulesChanged(command));
     default:
       return assertNever(command);
   }
+}
+
+/** How many of the paths are kept by name. */
+const PATHS_MAX = 50;
+
+function rulesChanged({ paths, queues }: Extract<HarborCommand, { do: "harbor.change-rules" }>): OwnEvent[] {
+  const { changed, gone } = queues;
+  const more = Math.max(0, paths.length - PATHS_MAX);
+  return [
+    ...(paths.length === 0 ? [] : [{ kind: "harbor.rules-changed" as const, paths: paths.slice(0, PATHS_MAX), more }]),
+    ...(changed.length + gone.length === 0 ? [] : [{ kind: "harbor.queue-rules-changed" as const, changed, gone }]),
+  ];
 }
 
 function apply(state: HarborState, event: OwnEvent): void {
@@ -38,6 +50,10 @@ function describe(event: OwnEvent): string {
       return "The harbor is founded.";
     case "harbor.recovered":
       return "The service was restarted; players who were connected have the grace to resume.";
+    case "harbor.rules-changed": {
+      const { paths, more } = event;
+      return `From here on other rules hold: ${paths.join(", ")}${more > 0 ? `, and ${more} more` : ""}.`;
+    }
     case "harbor.queue-rules-changed": {
       const others = event.changed.length === 0 ? [] : [`other rules for queue ${event.changed.join(", ")}`];
       const gone = event.gone.length === 0 ? [] : [`no queue ${event.gone.join(", ")} any more`];

@@ -15,12 +15,19 @@ export type HarborCommand =
   | { readonly do: "harbor.found" }
   /** First command after a restart: connections are gone, effects may not have been carried out. */
   | { readonly do: "harbor.recover" }
-  /** Says that queues have other rules by now: see `Harbor.changeQueues`. */
+  /** Says that other rules hold by now, also for queues: see `Harbor.changeRules`. */
   | {
-      readonly do: "harbor.change-queue-rules";
-      readonly changed: readonly ConfigName[];
-      readonly gone: readonly ConfigName[];
+      readonly do: "harbor.change-rules";
+      /** What is other, such as `lobbies.quayside.title`. */
+      readonly paths: readonly string[];
+      readonly queues: QueueChange;
     };
+
+/** Queues that are new or have other rules, and those that are gone. */
+export interface QueueChange {
+  readonly changed: readonly ConfigName[];
+  readonly gone: readonly ConfigName[];
+}
 
 /** Commands by capability. One that nothing else reads adds its own to it where it stands. */
 export interface Commands {

@@ -14,6 +14,8 @@ export type OwnEvent =
   | { readonly kind: "harbor.founded" }
   /** The service was started anew: whoever was here is away, with `graceMs` in a lobby and the room's own in a room. */
   | { readonly kind: "harbor.recovered"; readonly graceMs: number }
+  /** Other rules hold from here on: what of them is other, and how much more. */
+  | { readonly kind: "harbor.rules-changed"; readonly paths: readonly string[]; readonly more: number }
   /** Rules of queues are others from here on. */
   | {
       readonly kind: "harbor.queue-rules-changed";

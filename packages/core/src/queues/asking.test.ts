@@ -34,9 +34,9 @@ function changedUnder(asks: boolean) {
   ask();
   search(test, brisa, 2_500);
   ask();
-  const { changed, gone } = test.harbor.changeQueues(withNeed(testRules()));
+  const queues = test.harbor.changeRules({ ...test.harbor.rules, queues: withNeed(testRules()) });
   ask();
-  test.run({ do: "harbor.change-queue-rules", changed, gone });
+  test.run({ do: "harbor.change-rules", paths: [], queues });
   ask();
   search(test, corin, 2_510);
   ask();

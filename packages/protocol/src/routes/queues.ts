@@ -6,7 +6,6 @@ import {
   MatchQuery,
   QueueList,
   QueueSummary,
-  QueuesReloaded,
   SetQueueMode,
   TicketExplanation,
   TicketList,
@@ -37,14 +36,6 @@ export const queueRoutes = {
     body: SetQueueMode,
     example: { mode: "paused" },
     reply: QueueSummary,
-  },
-  reloadQueues: {
-    method: "POST",
-    path: "/v1/queues/reload",
-    tag,
-    needs: "administer",
-    summary: "Read the queues of the configuration file again. Tickets are kept; a file with faults changes nothing.",
-    reply: QueuesReloaded,
   },
   tickets: {
     method: "GET",

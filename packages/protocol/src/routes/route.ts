@@ -18,6 +18,7 @@ export interface HttpRoute {
     | "keys"
     | "bans"
     | "audit"
+    | "configuration"
     | "webhooks"
     | "people"
     | "sessions"

@@ -17,12 +17,17 @@ interface Condition {
 
 /** Keeps track of what somebody should look at, from readings of the service. */
 export class Alerts {
-  readonly #config: AlertsConfig;
+  #config: AlertsConfig;
   readonly #history = new ReadingHistory();
   /** What is so now, raised or not yet. */
   #conditions = new Map<string, Condition>();
 
   constructor(config: AlertsConfig) {
+    this.#config = config;
+  }
+
+  /** Other thresholds from the next look on. */
+  take(config: AlertsConfig): void {
     this.#config = config;
   }
 

@@ -9,11 +9,11 @@ import type { Handlers } from "./serve-routes.ts";
 type BuildRoutes = Pick<OperatorRoutes, "builds" | "addBuild" | "changeRollOut">;
 
 /** Versions of dedicated servers, and how they take over. */
-export const buildHandlers = ({ runtime, config, workingFolder }: ApiParts): Handlers<BuildRoutes> => ({
+export const buildHandlers = ({ runtime, inForce, workingFolder }: ApiParts): Handlers<BuildRoutes> => ({
   builds: () => runtime.query(({ state }) => ({ builds: buildViews(state) })),
 
   addBuild: async ({ params: { line }, body: { spec, rollOut } }) => {
-    const faulty = refusalOf(spec, line, config, workingFolder);
+    const faulty = refusalOf(spec, line, inForce.current, workingFolder);
     if (faulty) return { refused: faulty };
     const settled = await runtime.ask({ do: "build.add", line, spec, rollOut });
     return "refused" in settled ? settled : settled.reply.build;

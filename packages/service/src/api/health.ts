@@ -25,11 +25,12 @@ export const publicHandlers = (parts: ApiParts): Handlers<Pick<OperatorRoutes, "
   },
 
   about: ({ request, reply }) => {
-    const { config, version } = parts;
+    const { version } = parts;
+    const { harbor, players } = parts.inForce.current;
     const seenAs = callerOf(request.raw, parts.trusts);
     // Pages of other sites may read it: nothing in it is anybody's secret.
     reply.header("access-control-allow-origin", "*");
-    return { harbor: config.harbor, version, wire: WIRE_VERSION, accepts: config.players.builds, seenAs };
+    return { harbor, version, wire: WIRE_VERSION, accepts: players.builds, seenAs };
   },
 });
 

@@ -8,6 +8,7 @@ import { admit } from "./access.ts";
 import { auditHandlers, auditRequests } from "./audit.ts";
 import { banHandlers } from "./bans.ts";
 import { buildHandlers } from "./builds.ts";
+import { configHandlers } from "./config.ts";
 import { publicHandlers } from "./health.ts";
 import { historyHandlers } from "./history.ts";
 import { instanceHandlers } from "./instances.ts";
@@ -38,7 +39,7 @@ export function serveOperators(api: Api, parts: ApiParts): void {
   );
   const rowOf = ({ routeOptions: { url = "", method } }: FastifyRequest) =>
     rows.get(`${method === "HEAD" ? "GET" : String(method)} ${url}`);
-  const perSecond = parts.config.operators.requestsPerSecond;
+  const perSecond = parts.inForce.current.operators.requestsPerSecond;
   const rate = new RequestRate(perSecond);
   api.addHook("onRequest", async (request, reply) => {
     // What has no row needs the most.
@@ -65,6 +66,7 @@ export function serveOperators(api: Api, parts: ApiParts): void {
     ...roomVerbs(parts),
     ...playerHandlers(parts),
     ...peopleHandlers(parts),
+    ...configHandlers(parts),
     ...queueHandlers(parts),
     ...poolHandlers(parts),
     ...buildHandlers(parts),

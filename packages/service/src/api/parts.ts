@@ -1,4 +1,4 @@
-import type { Notice, PlayerId } from "@yellow-harbor/protocol";
+import type { ConfigApplied, Notice, PlayerId, Problem } from "@yellow-harbor/protocol";
 import type {
   FastifyBaseLogger,
   FastifyInstance,
@@ -8,8 +8,8 @@ import type {
 } from "fastify";
 import type { ZodTypeProvider } from "fastify-type-provider-zod";
 import type { Alerts } from "../alerts/alerts.ts";
-import type { LoadedConfig } from "../config/load.ts";
-import type { Config } from "../config/schema.ts";
+import type { ConfigInForce } from "../config/in-force.ts";
+import type { ReadConfig } from "../config/load.ts";
 import type { TrustsProxy } from "../front-door/caller.ts";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
 import type { HarborHistory } from "../journal/harbor-history.ts";
@@ -38,7 +38,7 @@ export type Api = FastifyInstance<
 
 /** What the routes work with. */
 export interface ApiParts {
-  readonly config: Config;
+  readonly inForce: ConfigInForce;
   readonly version: string;
   readonly runtime: HarborRuntime;
   readonly history: HarborHistory;
@@ -78,6 +78,8 @@ export interface ApiParts {
   /** What is wrong with the events of before the newest snapshot, once it is known. */
   readonly journalFault: () => string | undefined;
   /** Reads the configuration again, when the service was started from a file. */
-  readonly reload: (() => LoadedConfig) | undefined;
+  readonly reload: (() => ReadConfig) | undefined;
+  /** Takes from it what can be taken now. */
+  readonly applyConfig: () => Promise<ConfigApplied | { readonly refused: Problem }>;
   readonly phase: () => ServicePhase;
 }

@@ -1,18 +1,15 @@
 import { explainMatch, explainTicket, matchView, queueSummary, ticketView } from "@yellow-harbor/core";
-import { type OperatorRoutes, type Problem, problem } from "@yellow-harbor/protocol";
-import type { ConfigFault } from "../config/load.ts";
-import { rulesOf } from "../config/rules.ts";
-import type { Config } from "../config/schema.ts";
+import { type OperatorRoutes, problem } from "@yellow-harbor/protocol";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
 
 type QueueRoutes = Pick<
   OperatorRoutes,
-  "queues" | "setQueueMode" | "reloadQueues" | "tickets" | "explainTicket" | "matches" | "explainMatch"
+  "queues" | "setQueueMode" | "tickets" | "explainTicket" | "matches" | "explainMatch"
 >;
 
 /** Queues as operators see them, what they may do to them, and why a ticket waits or a match was made. */
-export const queueHandlers = ({ runtime, reload, config }: ApiParts): Handlers<QueueRoutes> => ({
+export const queueHandlers = ({ runtime }: ApiParts): Handlers<QueueRoutes> => ({
   queues: () =>
     runtime.query(({ state, rules }) => ({
       queues: [...rules.queues.keys()].map((name) => queueSummary(state, rules, name)),
@@ -22,15 +19,6 @@ export const queueHandlers = ({ runtime, reload, config }: ApiParts): Handlers<Q
     const settled = await runtime.ask({ do: "queue.set-mode", queue, mode });
     if ("refused" in settled) return settled;
     return runtime.query(({ state, rules }) => queueSummary(state, rules, queue));
-  },
-
-  reloadQueues: async () => {
-    const loaded = reload?.();
-    if (!loaded) return { refused: problem("config-unreadable", "The service was not started from a file.") };
-    if (!loaded.ok) return { refused: faultyConfig(loaded.file, loaded.faults) };
-    const settled = await runtime.changeQueues(rulesOf(loaded.config, runtime.rules.codeKey).queues);
-    if ("refused" in settled) return settled;
-    return { ...settled, needRestart: otherParts(config, loaded.config) };
   },
 
   tickets: ({ query: { queue, limit } }) =>
@@ -65,18 +53,3 @@ export const queueHandlers = ({ runtime, reload, config }: ApiParts): Handlers<Q
     return why ?? { refused: problem("match-gone", detail) };
   },
 });
-
-function faultyConfig(file: string, faults: readonly ConfigFault[]): Problem {
-  const fields = faults.map(({ line, column, path, message }) => ({ path: `${line}:${column} ${path}`, message }));
-  const [first] = faults;
-  const detail = `${file}:${first?.line}:${first?.column} ${first?.path} ${first?.message}. Nothing was changed; \`yh config check\` names all faults.`;
-  return problem("config-invalid", detail, { fields });
-}
-
-/** Where the service listens and keeps its data may have been said on the command line. */
-const SAID_ELSEWHERE = new Set(["queues", "listen", "data"]);
-
-const otherParts = (running: Config, read: Config): string[] =>
-  (Object.keys(read) as (keyof Config)[]).filter(
-    (part) => !SAID_ELSEWHERE.has(part) && JSON.stringify(running[part]) !== JSON.stringify(read[part]),
-  );

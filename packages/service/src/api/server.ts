@@ -33,10 +33,7 @@ const compilersFactory = {
 /** The HTTP side: health, instances, operators, and the console's files. */
 export async function createApi(parts: ApiParts, log: Logger, certificate?: Certificate): Promise<Api> {
   const api: Api = Fastify({
-    loggerInstance: log.child(
-      { part: "api" },
-      { level: log.level === "trace" ? "trace" : "warn" },
-    ) as FastifyBaseLogger,
+    loggerInstance: log as FastifyBaseLogger,
     bodyLimit: BODY_MAX,
     // Held polls and watchers must not keep a stopping service waiting.
     forceCloseConnections: true,
@@ -69,7 +66,7 @@ export async function createApi(parts: ApiParts, log: Logger, certificate?: Cert
   });
   await api.register(helmet, {
     contentSecurityPolicy: { directives: contentPolicy },
-    strictTransportSecurity: strictFor(parts.config),
+    strictTransportSecurity: strictFor(parts.inForce.current),
   });
   await api.register(fastifyCookie);
   api.register(async (scope) => serveInstances(scope.withTypeProvider<ZodTypeProvider>(), parts));

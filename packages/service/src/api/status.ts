@@ -13,7 +13,8 @@ export const alertHandlers = ({ alerts }: ApiParts): Handlers<Pick<OperatorRoute
 export function statusHandler(parts: ApiParts): { handler: Handler<OperatorRoutes["status"]>; close: () => void } {
   const figures = new ProcessFigures();
   const handler = () => {
-    const { runtime, config, version, startedAtMs, watchers } = parts;
+    const { runtime, version, startedAtMs, watchers } = parts;
+    const config = parts.inForce.current;
     return runtime.query((harbor, atMs) => ({
       harbor: config.harbor,
       version,

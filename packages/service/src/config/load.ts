@@ -1,40 +1,44 @@
-import { readFileSync } from "node:fs";
 import { dirname, resolve } from "node:path";
 import { Pool } from "@yellow-harbor/protocol";
 import { closest, distance } from "fastest-levenshtein";
-import { isMap, isPair, isScalar, LineCounter, parseDocument } from "yaml";
-import { z } from "zod";
+import type { z } from "zod";
 import { accountFaults } from "./account-faults.ts";
 import { commandFaults } from "./commands.ts";
 import { Queue, type QueueConfig, queueFaults } from "./queue.ts";
 import { type Fault, referenceFaults } from "./references.ts";
 import { Config, type PoolConfig } from "./schema.ts";
-
-/** A fault of a configuration file, with its place. Lines and columns count from 1. */
-export interface ConfigFault {
-  readonly line: number;
-  readonly column: number;
-  /** Such as `pools.sluice.ports`; empty for the file as a whole. */
-  readonly path: string;
-  readonly message: string;
-}
+import { knownKeys } from "./schema-walk.ts";
+import { type Checked, type ConfigFault, type Override, type Place, parseYaml, readYaml } from "./yaml-file.ts";
 
 export type LoadedConfig =
-  | { readonly ok: true; readonly config: Config; readonly file: string; readonly folder: string }
+  | {
+      readonly ok: true;
+      readonly config: Config;
+      readonly file: string;
+      readonly folder: string;
+      /** Where in the file a value is; undefined for what is not there. */
+      readonly placeOf: (path: readonly string[]) => Place | undefined;
+    }
   | { readonly ok: false; readonly file: string; readonly faults: readonly ConfigFault[] };
 
-/** Reads and checks a configuration file. All faults are found at once. */
-export function loadConfig(file: string): LoadedConfig {
+/** What came of reading the configuration. */
+export type ReadConfig =
+  | { readonly ok: true; readonly config: Config; readonly file: string }
+  | { readonly ok: false; readonly file: string; readonly faults: readonly ConfigFault[] };
+
+/** Reads and checks a configuration file, with what takes the place of its values. All faults are found at once. */
+export function loadConfig(file: string, overrides: readonly Override[] = []): LoadedConfig {
   const path = resolve(file);
   const folder = dirname(path);
-  const read = readYaml(path, (values) => {
+  const check = (values: unknown): Checked<Config> => {
     const checked = readConfig(values);
     const faults =
       "value" in checked ? [...commandFaults(checked.value, folder), ...accountFaults(checked.value, folder)] : [];
     return faults.length === 0 ? checked : { faults };
-  });
+  };
+  const read = readYaml(path, check, overrides);
   return read.ok
-    ? { ok: true, config: read.value, file: path, folder }
+    ? { ok: true, config: read.value, file: path, folder, placeOf: read.placeOf }
     : { ok: false, file: path, faults: read.faults };
 }
 
@@ -63,58 +67,11 @@ export function loadPoolChange(file: string, base: PoolConfig): LoadedPool {
   return read.ok ? { ok: true, pool: read.value, file: path } : { ok: false, file: path, faults: read.faults };
 }
 
-type ParsedConfig = { ok: true; config: Config } | { ok: false; faults: ConfigFault[] };
+type ParsedConfig = { ok: true; config: Config } | { ok: false; faults: readonly ConfigFault[] };
 
-export function parseConfig(text: string): ParsedConfig {
-  const parsed = parseYaml(text, readConfig);
+export function parseConfig(text: string, overrides: readonly Override[] = []): ParsedConfig {
+  const parsed = parseYaml(text, readConfig, overrides);
   return parsed.ok ? { ok: true, config: parsed.value } : parsed;
-}
-
-/** What the values of a file come to, or what is wrong with them. */
-type Checked<T> = { readonly value: T } | { readonly faults: readonly Fault[] };
-type Parsed<T> = { ok: true; value: T } | { ok: false; faults: ConfigFault[] };
-
-function readYaml<T>(path: string, check: (values: unknown) => Checked<T>): Parsed<T> {
-  let text: string;
-  try {
-    text = readFileSync(path, "utf8");
-  } catch (error) {
-    const { code } = error as NodeJS.ErrnoException;
-    const message = code === "ENOENT" ? "is not there" : code === "EISDIR" ? "is a folder" : `cannot be read (${code})`;
-    return { ok: false, faults: [{ line: 0, column: 0, path: "", message }] };
-  }
-  return parseYaml(text, check);
-}
-
-function parseYaml<T>(text: string, check: (values: unknown) => Checked<T>): Parsed<T> {
-  const lines = new LineCounter();
-  // An alias that stands for itself many times over could grow without bound; ten is plenty for a hand-written file.
-  const document = parseDocument(text, { lineCounter: lines, uniqueKeys: true });
-  const place = (offset: number) => ({ line: lines.linePos(offset).line, column: lines.linePos(offset).col });
-  if (document.errors.length > 0) {
-    const faults = document.errors.map(({ pos, message }) => ({
-      ...place(pos[0]),
-      path: "",
-      message: message.split("\n")[0] ?? message,
-    }));
-    return { ok: false, faults };
-  }
-  let values: unknown;
-  try {
-    values = document.toJS({ maxAliasCount: 10 });
-  } catch (error) {
-    return { ok: false, faults: [{ line: 1, column: 1, path: "", message: String((error as Error).message) }] };
-  }
-  const checked = check(values);
-  if ("value" in checked) return { ok: true, value: checked.value };
-  // An unknown key is often the missing one, misspelt: it is named first.
-  const faults = checked.faults.toSorted((a, b) => Number(b.key !== undefined) - Number(a.key !== undefined));
-  const placed = faults.map(({ path, message, key }) => ({
-    ...place(offsetOf(document, path, key)),
-    path: [...path, ...(key === undefined ? [] : [key])].join("."),
-    message,
-  }));
-  return { ok: false, faults: placed.sort((a, b) => a.line - b.line || a.column - b.column) };
 }
 
 function readConfig(values: unknown): Checked<Config> {
@@ -204,42 +161,4 @@ function faultsOfIssue(schema: z.core.$ZodType, issue: z.core.$ZodIssue): Fault[
     const hint = isNear ? `did you mean ${near}?` : `known here: ${known.join(", ")}`;
     return { path: issue.path, key, message: `unknown key ${key}; ${hint}` };
   });
-}
-
-/** The keys that a schema knows at a path. */
-function knownKeys(root: z.core.$ZodType, path: readonly PropertyKey[]): string[] {
-  let schema: z.core.$ZodType | undefined = root;
-  for (const step of path) schema = childOf(bare(schema), step);
-  const found = bare(schema);
-  return found instanceof z.ZodObject ? Object.keys(found.shape) : [];
-}
-
-function childOf(schema: z.core.$ZodType | undefined, step: PropertyKey): z.core.$ZodType | undefined {
-  if (schema instanceof z.ZodObject) return schema.shape[step as string];
-  if (schema instanceof z.ZodRecord) return schema.valueType;
-  if (schema instanceof z.ZodArray) return schema.element;
-  return undefined;
-}
-
-function bare(schema: z.core.$ZodType | undefined): z.core.$ZodType | undefined {
-  if (schema instanceof z.ZodDefault || schema instanceof z.ZodPrefault || schema instanceof z.ZodOptional) {
-    return bare(schema.unwrap());
-  }
-  if (schema instanceof z.ZodNullable) return bare(schema.unwrap());
-  // What is made into something else is written as it was before.
-  return schema instanceof z.ZodPipe ? bare(schema.in) : schema;
-}
-
-/** Where in the text a path stands: the key itself when one is named, else the value, else the nearest thing around it. */
-function offsetOf(document: ReturnType<typeof parseDocument>, path: readonly PropertyKey[], key?: string): number {
-  for (let depth = path.length; depth >= 0; depth--) {
-    const node: unknown = depth === 0 ? document.contents : document.getIn(path.slice(0, depth), true);
-    if (depth === path.length && key !== undefined && isMap(node)) {
-      const pair = node.items.find((item) => isPair(item) && isScalar(item.key) && item.key.value === key);
-      if (isScalar(pair?.key) && pair.key.range) return pair.key.range[0];
-    }
-    const range = (node as { range?: readonly number[] | null } | null | undefined)?.range;
-    if (range?.[0] !== undefined) return range[0];
-  }
-  return 0;
 }

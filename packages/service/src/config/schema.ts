@@ -14,6 +14,7 @@ import { isNetwork } from "../front-door/caller.ts";
 import { Accounts } from "./accounts.ts";
 import { Alerts } from "./alerts.ts";
 import { Level } from "./level.ts";
+import { Log } from "./log.ts";
 import { Queue } from "./queue.ts";
 import { Simulated } from "./simulated.ts";
 import { Webhook } from "./webhook.ts";
@@ -232,10 +233,6 @@ const JournalConfig = z
         "Maximum size of the journal; beyond it older events are removed even if there are fewer than keepEvents.",
     }),
   })
-  .prefault({});
-
-const Log = z
-  .strictObject({ level: z.enum(["trace", "debug", "info", "warn", "error", "fatal", "silent"]).default("info") })
   .prefault({});
 
 /** Where a secret is kept: in a file, or in the service's own environment. */

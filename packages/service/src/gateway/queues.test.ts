@@ -109,8 +109,8 @@ describe("a queue over the wire", () => {
   });
 });
 
-describe("reading the queues again", () => {
-  it("takes other rules without losing anybody, tells who has no place any more, and says what needs a restart", async () => {
+describe("reading the configuration again", () => {
+  it("takes other rules without losing anybody, and tells who has no place any more", async () => {
     const texts = [
       QUEUES(50),
       QUEUES(500),
@@ -127,7 +127,7 @@ describe("reading the queues again", () => {
         );
         return parsed.ok
           ? // Each text has ports of its own.
-            { ok: true, config: { ...parsed.config, pools: started.pools }, file: "harbor.yaml", folder: "." }
+            { ok: true, config: { ...parsed.config, pools: started.pools }, file: "harbor.yaml" }
           : { ok: false, file: "harbor.yaml", faults: parsed.faults };
       },
     });
@@ -137,26 +137,28 @@ describe("reading the queues again", () => {
     await vi.waitUntil(async () => (await queueOf(operator))?.tickets === 2);
     expect(ansel.ticket?.state).toBe("searching");
 
-    expect(await operator.reloadQueues()).toEqual({ changed: ["pairs"], gone: [], needRestart: ["roomKinds"] });
+    const { queues, changes } = await operator.applyConfig();
+    expect(queues).toEqual({ changed: ["pairs"], gone: [] });
+    expect(changes).toContainEqual(expect.objectContaining({ path: "queues.pairs.closeness", takes: "at-once" }));
     await asked(ansel);
     await answer(ansel, false);
     // The same once more is no change.
-    expect(await operator.reloadQueues()).toMatchObject({ changed: [], gone: [] });
+    expect((await operator.applyConfig()).queues).toEqual({ changed: [], gone: [] });
 
     file = 2;
-    const fault = await operator.reloadQueues().catch((error: { code: string; message: string }) => error);
+    const fault = await operator.applyConfig().catch((error: { code: string; message: string }) => error);
     expect(fault).toMatchObject({ code: "config-invalid", message: expect.stringContaining("Nothing was changed") });
     expect((await operator.queues()).queues.map(({ id }) => id)).toEqual(["pairs"]);
 
     file = 3;
     const ended = new Promise((resolve) => brisa.on("ticketEnded", resolve));
-    expect(await operator.reloadQueues()).toMatchObject({ changed: ["others"], gone: ["pairs"] });
+    expect((await operator.applyConfig()).queues).toEqual({ changed: ["others"], gone: ["pairs"] });
     expect(await ended).toMatchObject({ cause: "refused" });
     expect((await operator.queues()).queues.map(({ id }) => id)).toEqual(["others"]);
   });
 
   it("is refused when the service was not started from a file", async () => {
     const service = await startTestService(configWith(QUEUES()));
-    expect(await refused(service.operator.reloadQueues())).toBe("config-unreadable");
+    expect(await refused(service.operator.applyConfig())).toBe("config-unreadable");
   });
 });

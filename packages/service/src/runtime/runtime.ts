@@ -6,6 +6,7 @@ import {
   instanceView,
   listingChange,
   type Outcome,
+  type QueueChange,
   type ReplyTo,
   type Stamp,
   writeEvent,
@@ -18,12 +19,6 @@ import { steadyMs } from "./clock.ts";
 import { failureText, problemOf, type RuntimeFailure } from "./failure.ts";
 import { callOff, type Deliveries, deliver, type OutboxEntry, type Settled } from "./outbox.ts";
 import type { Scheduler } from "./scheduler.ts";
-
-/** Queues that are new or have other rules, and those that are gone. */
-interface QueueChange {
-  readonly changed: string[];
-  readonly gone: string[];
-}
 
 export interface RuntimeParts extends WriterParts {
   readonly harbor: Harbor;
@@ -73,12 +68,14 @@ export class HarborRuntime {
     return this.#harbor.rules;
   }
 
-  /** Other rules for queues from now on: what was changed, once that is recorded. */
-  async changeQueues(queues: HarborRules["queues"]): Promise<QueueChange | { readonly refused: Problem }> {
-    const { changed, gone } = this.#harbor.changeQueues(queues);
-    if (changed.length + gone.length === 0) return { changed, gone };
-    const settled = await this.ask({ do: "harbor.change-queue-rules", changed, gone });
-    return "refused" in settled ? settled : { changed, gone };
+  /** Other rules from now on, those at the paths; which queues that changes, once it is recorded. */
+  async changeRules(
+    rules: HarborRules,
+    paths: readonly string[],
+  ): Promise<QueueChange | { readonly refused: Problem }> {
+    const queues = this.#harbor.changeRules(rules);
+    const settled = await this.ask({ do: "harbor.change-rules", paths, queues });
+    return "refused" in settled ? settled : queues;
   }
 
   /** Nothing is launched ahead any more: the service is about to end, and its instances with it. */

@@ -8,6 +8,7 @@ type Add = (program: Command) => void;
 /** Each command is loaded when it is asked for, so that none waits for the others. */
 const commands: Readonly<Record<string, () => Promise<Add>>> = {
   serve: async () => (await import("./commands/serve.ts")).addServe,
+  service: async () => (await import("./commands/service.ts")).addService,
   status: async () => (await import("./commands/status.ts")).addStatus,
   top: async () => (await import("./commands/top.ts")).addTop,
   room: async () => (await import("./commands/room.ts")).addRoom,

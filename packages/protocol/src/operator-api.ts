@@ -280,3 +280,26 @@ export const WatchMessage = z
   ])
   .meta({ id: "WatchMessage" });
 export type WatchMessage = z.infer<typeof WatchMessage>;
+
+/** How long a service may be expected to be away. */
+const AWAY_MAX_S = 3_600;
+
+export const Drain = z
+  .strictObject({
+    backInS: z.number().min(0).max(AWAY_MAX_S).default(0).meta({
+      description: "Seconds until a service is expected to be there again; players do not try before.",
+    }),
+    url: z
+      .url({ protocol: /^https?$/ })
+      .max(2_048)
+      .optional()
+      .meta({
+        description: "Address at which players find it then, when that is another one.",
+      }),
+  })
+  .meta({ id: "Drain" });
+
+export const Draining = z
+  .object({ connections: z.int().meta({ description: "Players who are told to come back." }) })
+  .meta({ id: "Draining" });
+export type Draining = z.infer<typeof Draining>;

@@ -239,12 +239,21 @@ export const Problem = z
       description:
         "With shutting-down: the service is expected back in a moment. Try again after this long, on average, and go on so for 30 s.",
     }),
+    retryAfterMs: z.int().min(0).optional().meta({
+      description: "With shutting-down: it is not back before that; the first try is to wait for so long.",
+    }),
+    retryUrl: z.string().optional().meta({
+      description: "With shutting-down: address to come back to, when that is another one.",
+    }),
   })
   .meta({ id: "Problem", description: "Problem details (RFC 9457)." });
 export type Problem = z.infer<typeof Problem>;
 
 /** The part of a problem that is not in the table. */
-export type ProblemExtras = Pick<Problem, "fields" | "accepted" | "missing" | "current" | "retryEveryMs">;
+export type ProblemExtras = Pick<
+  Problem,
+  "fields" | "accepted" | "missing" | "current" | "retryEveryMs" | "retryAfterMs" | "retryUrl"
+>;
 
 /** Completes a code and a detail to problem details from the table. */
 export function problem(code: ProblemCode, detail: string, extras: ProblemExtras = {}): Problem {

@@ -14,6 +14,7 @@ import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { PlayerDoor } from "./gateway/player-door.ts";
 import { PlayerSockets } from "./gateway/player-sockets.ts";
+import { type DrainWish, goodbye } from "./goodbye.ts";
 import { connectRuntime, effectRunner, startRuntime } from "./harbor.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { Found, KeptHarbor } from "./journal/kept-harbor.ts";
@@ -30,7 +31,7 @@ import { stopAllInstances } from "./machines/stop-all.ts";
 import { gather } from "./metrics/gather.ts";
 import { gatewayMeter } from "./metrics/meters.ts";
 import { Metrics } from "./metrics/metrics.ts";
-import { alertsPart, beginAll, endAll, goodbye, keyFile, type Part } from "./part.ts";
+import { alertsPart, beginAll, endAll, keyFile, type Part } from "./part.ts";
 import { beginHarbor } from "./runtime/begin.ts";
 import { harborClock } from "./runtime/clock.ts";
 import { problemOf } from "./runtime/failure.ts";
@@ -68,7 +69,12 @@ export async function assemble(
       metrics.observe("yh_webhook_seconds", { webhook }, tookMs / 1_000);
     },
   });
+  let resolve: () => void = () => undefined;
+  const asked = new Promise<void>((done) => {
+    resolve = done;
+  });
   const base: Base = {
+    drained: { asked, resolve },
     options,
     dataFolder,
     kept,
@@ -79,7 +85,7 @@ export async function assemble(
     tokens,
     stamp,
     listening,
-    readiness: { phase: "starting" },
+    readiness: { phase: "starting", drain: {} },
     metrics,
     webhooks,
     runtime: await startRuntime(config, kept, {
@@ -99,6 +105,7 @@ export async function assemble(
     url: listening.url,
     operatorToken: operatorTokenOf(kept.secret),
     reload: reload.bySignal,
+    drained: asked,
     stop: async () => {
       await endAll(parts);
       log.info("stopped");
@@ -119,7 +126,8 @@ interface Base {
   readonly tokens: Tokens;
   readonly stamp: RuntimeParts["stamp"];
   readonly listening: Listening;
-  readonly readiness: { phase: ServicePhase };
+  readonly readiness: { phase: ServicePhase; drain: DrainWish };
+  readonly drained: { readonly asked: Promise<void>; readonly resolve: () => void };
   readonly metrics: Metrics;
   readonly webhooks: Webhooks;
   readonly runtime: HarborRuntime;
@@ -248,6 +256,11 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
       reload: options.reload,
       journalFault: () => historyCheck.fault,
       phase: () => readiness.phase,
+      drain: (wish) => {
+        readiness.drain = wish;
+        readiness.phase = "stopping";
+        base.drained.resolve();
+      },
     },
     logs.requests,
     tls?.certificate,
@@ -285,7 +298,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     },
     { end: () => agents.close() },
     { end: () => relay.close() },
-    { end: () => gateway.close(goodbye(gateway.connectionCount)) },
+    { end: () => gateway.close(goodbye(gateway.connectionCount, readiness.drain)) },
     // Whoever comes back while the others are being told goodbye would keep the service from ever stopping.
     { end: () => frontDoor.close() },
     { begin: () => begin(kept), end: () => keeper.end() },

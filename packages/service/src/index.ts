@@ -42,3 +42,11 @@ export const loadDocuments = () => import("./documents/documents.ts");
 
 /** What runs instances on a computer for a service elsewhere; loaded only by who asks for it. */
 export const loadAgent = () => import("./machines/agent/agent.ts");
+
+/** What looks at all that a service stands on; loaded only by who asks for it. */
+export const loadSelfCheck = () => import("./self-check/self-check.ts");
+export type { Finding } from "./self-check/finding.ts";
+
+/** What tries a data folder with this version; loaded only by who asks for it. */
+export const loadUpgradeCheck = () => import("./self-check/upgrade-check.ts");
+export type { UpgradeCheck } from "./self-check/upgrade-check.ts";

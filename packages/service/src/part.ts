@@ -1,4 +1,3 @@
-import { problem } from "@yellow-harbor/protocol";
 import { noteKeyFile } from "@yellow-harbor/reach";
 import { type AlertSources, watchForAlerts } from "./alerts/watch.ts";
 import type { Config } from "./config/schema.ts";
@@ -27,16 +26,6 @@ export async function beginAll(parts: readonly Part[]): Promise<void> {
 export async function endAll(parts: readonly Part[]): Promise<void> {
   for (const { end } of [...parts].reverse()) await end?.();
 }
-
-const RETRY_MIN_MS = 500;
-/** Tries in a second that all who come back make together, at the most. */
-const RETRIES_PER_SECOND = 4_000;
-
-/** Those who come back try often enough to notice a start soon, and seldom enough not to be in its way. */
-export const goodbye = (connections: number) =>
-  problem("shutting-down", "The service is stopping; connect again in a moment to resume.", {
-    retryEveryMs: Math.max(RETRY_MIN_MS, Math.ceil((connections / RETRIES_PER_SECOND) * 1_000)),
-  });
 
 export function alertsPart(sources: AlertSources): Part {
   let stop: () => void = () => undefined;

@@ -29,6 +29,8 @@ export interface RunningService {
   readonly failure: () => Error | undefined;
   /** Reads the configuration again and takes what can be taken now; says in the log what came of it. */
   readonly reload: () => Promise<void>;
+  /** Resolves once an operator has asked for the service to be stopped. Whoever started it stops it then. */
+  readonly drained: Promise<void>;
   /** Stops cleanly: players are told, everything decided is written, a snapshot is kept. */
   readonly stop: () => Promise<void>;
 }

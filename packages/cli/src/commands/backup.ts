@@ -1,13 +1,14 @@
 import { existsSync } from "node:fs";
 import { open, rename, rm } from "node:fs/promises";
-import { dirname, isAbsolute, resolve } from "node:path";
+import { resolve } from "node:path";
 import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
 import type { CopyContents } from "@yellow-harbor/service";
 import type { Command } from "commander";
 import pc from "picocolors";
-import { configProblem } from "../config/read-config.ts";
+import { dataFolderOf, overridesOf, readConfig } from "../config/read-config.ts";
 import { contextOf } from "../context.ts";
 import { firstLineOf } from "../first-line.ts";
+import { counted } from "../output/counted.ts";
 import { screenFor } from "../output/screen.ts";
 
 interface BackupOptions {
@@ -112,15 +113,7 @@ async function fetchBackup(operator: OperatorClient, file: string, passphrase: s
   }
 }
 
-async function configuredFolder(config: string): Promise<string> {
-  const { loadConfig } = await import("@yellow-harbor/service");
-  const loaded = loadConfig(config);
-  if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
-  const { data } = loaded.config;
-  return isAbsolute(data) ? data : resolve(dirname(loaded.file), data);
-}
-
-const count = (number: number, what: string) => `${number} ${what}${number === 1 ? "" : "s"}`;
+const configuredFolder = async (file: string) => dataFolderOf(await readConfig(file, await overridesOf()));
 
 function describe({ hasSecret, events, first, last, players, rooms, instances }: CopyContents): string[] {
   const range =
@@ -129,7 +122,7 @@ function describe({ hasSecret, events, first, last, players, rooms, instances }:
       : "No events.";
   return [
     range,
-    `${count(events, "event")}; at their end ${count(players, "player")}, ${count(rooms, "room")} and ${count(instances, "instance")} that had not ended.`,
+    `${counted(events, "event")}; at their end ${counted(players, "player")}, ${counted(rooms, "room")} and ${counted(instances, "instance")} that had not ended.`,
     hasSecret ? "It has the harbor's secret." : "The harbor's secret is not in it.",
   ];
 }

@@ -3,23 +3,34 @@ import { problem } from "@yellow-harbor/protocol";
 import { type Diagnosis, diagnose, type Target } from "@yellow-harbor/reach";
 import type { Command } from "commander";
 import pc from "picocolors";
+import { withConfigOptions } from "../config/read-config.ts";
 import { contextOf } from "../context.ts";
 import { io } from "../io.ts";
+import { screenFor } from "../output/screen.ts";
+import { doctorSelf, type SelfOptions } from "./doctor-self.ts";
 
-interface DoctorOptions {
+interface DoctorOptions extends SelfOptions {
+  readonly self?: boolean;
   readonly build?: string;
   readonly tls?: boolean;
 }
 
 export function addDoctor(program: Command): void {
-  program
-    .command("doctor")
-    .description("check the way to a service step by step, and say what is wrong and what to do")
+  withConfigOptions(program.command("doctor"))
+    .description("check the way to a service step by step, or with --self all that the service stands on")
     .argument("[address]", "host:port or a URL; that of --url when left out")
     .option("--build <build>", "build of the game client")
     .option("--tls", "the service should speak TLS; not needed with an https URL")
-    .addHelpText("after", "\nFails with exit code 6 when something is wrong.")
+    .option(
+      "--self",
+      "look at configuration, data folder, disk, clock, limits, ports, certificate and keys of this computer",
+    )
+    .addHelpText(
+      "after",
+      "\nFails with exit code 6 when players do not get in, and with 7 when --self finds what has to be mended.",
+    )
     .action(async (address: string | undefined, options: DoctorOptions, command: Command) => {
+      if (options.self) return doctorSelf(options, screenFor(command.optsWithGlobals()));
       const { screen, url } = contextOf(command);
       const target = targetOf(address ?? url, options.tls ?? false);
       const diagnosis = await diagnose(target, { build: options.build });

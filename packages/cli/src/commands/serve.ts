@@ -4,7 +4,7 @@ import { fileURLToPath } from "node:url";
 import { setFlagsFromString } from "node:v8";
 import { ProblemError } from "@yellow-harbor/client";
 import { PORT_MAX } from "@yellow-harbor/protocol";
-import type { Override } from "@yellow-harbor/service";
+import type { Override, RunningService } from "@yellow-harbor/service";
 import { type Command, Option } from "commander";
 import { overridesOf, readConfig, withConfigOptions } from "../config/read-config.ts";
 import { wholeNumber } from "../context.ts";
@@ -49,7 +49,7 @@ export function addServe(program: Command): void {
       setFlagsFromString(`--heap-growing-percent=${HEAP_GROWTH}`);
       // A terminal that is closed sends the same signal, and means the end.
       if (!process.stdin.isTTY) process.on("SIGHUP", () => void service.reload());
-      await untilToldToStop(service.stop);
+      await untilToldToStop(service);
     });
 }
 
@@ -91,11 +91,12 @@ function flagsOf({ host, port, data }: ServeOptions): Override[] {
   ];
 }
 
-/** Ends when a signal comes; a second one ends at once. */
-async function untilToldToStop(stop: () => Promise<void>): Promise<void> {
-  await new Promise<void>((resolveOnce) => {
+/** Ends when a signal comes, or an operator asks for it; a signal after that ends at once. */
+async function untilToldToStop({ stop, drained }: Pick<RunningService, "stop" | "drained">): Promise<void> {
+  const signalled = new Promise<void>((resolveOnce) => {
     for (const signal of ["SIGTERM", "SIGINT"] as const) process.once(signal, () => resolveOnce());
   });
+  await Promise.race([signalled, drained]);
   for (const signal of ["SIGTERM", "SIGINT"] as const) process.once(signal, () => process.exit(1));
   await stop();
 }

@@ -1,6 +1,5 @@
-import { dirname, isAbsolute, resolve } from "node:path";
 import type { Command } from "commander";
-import { configProblem } from "../config/read-config.ts";
+import { dataFolderOf, overridesOf, readConfig } from "../config/read-config.ts";
 import { wholeNumber } from "../context.ts";
 import { screenFor } from "../output/screen.ts";
 
@@ -17,11 +16,9 @@ export function addToken(program: Command): void {
         { config, data, machine, days }: { config: string; data?: string; machine?: string; days: number },
         command: Command,
       ) => {
-        const { loadConfig, readAgentToken, readOperatorToken } = await import("@yellow-harbor/service");
-        const loaded = loadConfig(config);
-        if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
-        const folder = data ?? loaded.config.data;
-        const path = isAbsolute(folder) || data !== undefined ? resolve(folder) : resolve(dirname(loaded.file), folder);
+        const { readAgentToken, readOperatorToken } = await import("@yellow-harbor/service");
+        const loaded = await readConfig(config, await overridesOf());
+        const path = dataFolderOf(loaded, data);
         const { harbor } = loaded.config;
         const token = await (machine === undefined
           ? readOperatorToken(path)

@@ -1,3 +1,4 @@
+import { resolve } from "node:path";
 import { ProblemError } from "@yellow-harbor/client";
 import type { LoadedConfig, Override } from "@yellow-harbor/service";
 import { type Command, Option } from "commander";
@@ -34,6 +35,10 @@ export async function readConfig(file: string, overrides: readonly Override[]): 
   if (!loaded.ok) throw configProblem(loaded.file, loaded.faults);
   return loaded;
 }
+
+/** The data folder, by a flag or the configuration. */
+export const dataFolderOf = ({ config, folder }: Loaded, given?: string): string =>
+  given === undefined ? resolve(folder, config.data) : resolve(given);
 
 type Fault = Extract<LoadedConfig, { ok: false }>["faults"][number];
 

@@ -8,6 +8,7 @@ import type {
   CreatedKey,
   DeadChosen,
   DeadPage,
+  Draining,
   KeyList,
   KeyView,
   LogInLink,
@@ -42,6 +43,11 @@ export class AdministrationClient {
   /** Has the service read its configuration file again and take what it can take now. */
   applyConfig(): Promise<ConfigApplied> {
     return this.http.call("applyConfig");
+  }
+
+  /** Stops the service: players are told to come back after so many seconds, there or at another address. */
+  drain(how: { backInS?: number; url?: string } = {}): Promise<Draining> {
+    return this.http.call("drain", { body: how });
   }
 
   /** Keys of operators, without their secrets. */

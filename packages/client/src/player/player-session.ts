@@ -44,7 +44,9 @@ export class PlayerSession {
   #isOver = false;
   #retry: ReturnType<typeof setTimeout> | undefined;
   /** While the service is being started again: how often it is tried, and until when. */
-  #restart: { readonly everyMs: number; readonly untilMs: number } | undefined;
+  #restart: { readonly everyMs: number; readonly afterMs: number; readonly untilMs: number } | undefined;
+  /** Where the service is now, once it has told us to come back elsewhere. */
+  #url: string | undefined;
 
   constructor(options: PlayerOptions, events: Emitter<PlayerEvents>) {
     this.#options = options;
@@ -114,7 +116,8 @@ export class PlayerSession {
       ...(resume !== undefined && { ...haveOf(this.#state), ...(this.#welcome && { heard: this.#heard }) }),
     };
     let link: Link | undefined;
-    link = await Link.open(this.#options, {
+    const options = this.#url === undefined ? this.#options : { ...this.#options, url: this.#url };
+    link = await Link.open(options, {
       welcome: (welcome) => this.#welcomed(link, welcome),
       reply: (reply) => this.#takeReply(reply),
       frame: (frame) => this.#hear(frame),
@@ -228,8 +231,10 @@ export class PlayerSession {
     this.#heartbeats?.stop();
     const { problem, mayResume } = end;
     if (this.#options.reconnect === false || !mayResume) return this.finish(problem);
-    const { retryEveryMs: everyMs } = problem;
-    this.#restart = everyMs === undefined ? undefined : { everyMs, untilMs: performance.now() + RESTART_MS };
+    const { retryEveryMs: everyMs, retryAfterMs: afterMs = 0, retryUrl } = problem;
+    const untilMs = performance.now() + afterMs + RESTART_MS;
+    this.#restart = everyMs === undefined ? undefined : { everyMs, afterMs, untilMs };
+    if (retryUrl !== undefined && isAsSafe(this.#options.url, retryUrl)) this.#url = retryUrl;
     this.#tryAgain(1, problem);
   }
 
@@ -238,9 +243,7 @@ export class PlayerSession {
     // Attempts while the service starts again are not counted: that it is not there yet says nothing.
     const isRestart = this.#restart !== undefined && performance.now() < this.#restart.untilMs;
     if (attempt > backoff.attempts && !isRestart) return this.finish(why);
-    const inMs = isRestart
-      ? Math.round((this.#restart?.everyMs ?? 0) * (0.5 + Math.random()))
-      : pauseMs(attempt, backoff, Math.random);
+    const inMs = isRestart ? this.#pauseOfRestart() : pauseMs(attempt, backoff, Math.random);
     this.#events.emit("lost", { problem: why, attempt, inMs });
     this.#retry = setTimeout(async () => {
       try {
@@ -254,6 +257,13 @@ export class PlayerSession {
     }, inMs);
   }
 
+  /** The first try waits for the service to be back; all are spread, so that not everybody comes at once. */
+  #pauseOfRestart(): number {
+    const { everyMs, afterMs, untilMs } = this.#restart ?? { everyMs: 0, afterMs: 0, untilMs: 0 };
+    const leftMs = Math.max(0, untilMs - RESTART_MS - performance.now());
+    return Math.round(Math.min(afterMs, leftMs) + everyMs * (0.5 + Math.random()));
+  }
+
   /** It is over, by a goodbye or for a reason. */
   finish(problem: Problem | undefined): void {
     if (this.#isOver) return;
@@ -264,4 +274,11 @@ export class PlayerSession {
     this.#link = undefined;
     this.#events.emit("ended", { problem });
   }
+}
+
+/** Whether one may be led there: never from an address with TLS to one without. */
+function isAsSafe(from: string, to: string): boolean {
+  if (!URL.canParse(to)) return false;
+  const isSecure = (url: string) => /^(https|wss):$/.test(new URL(url).protocol);
+  return isSecure(to) || !isSecure(from);
 }

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { AlertList } from "../alerts.ts";
-import { Backup, JournalPage, JournalQuery, StatusView } from "../operator-api.ts";
+import { Backup, Drain, Draining, JournalPage, JournalQuery, StatusView } from "../operator-api.ts";
 import { AboutView } from "../reach.ts";
 import type { HttpRoutes } from "./route.ts";
 
@@ -101,6 +101,17 @@ export const serviceRoutes = {
     body: Backup,
     example: {},
     streams: "application/vnd.sqlite3",
+  },
+  drain: {
+    method: "POST",
+    path: "/v1/service/drain",
+    tag: "service",
+    needs: "administer",
+    summary:
+      "Stop the service as a signal does: newcomers are refused, players are told when and where to come back, all is written. Whatever keeps it running starts it again.",
+    body: Drain,
+    example: { backInS: 20 },
+    reply: Draining,
   },
   openApi: {
     method: "GET",

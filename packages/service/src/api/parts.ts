@@ -12,6 +12,7 @@ import type { ConfigInForce } from "../config/in-force.ts";
 import type { ReadConfig } from "../config/load.ts";
 import type { TrustsProxy } from "../front-door/caller.ts";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
+import type { DrainWish } from "../goodbye.ts";
 import type { HarborHistory } from "../journal/harbor-history.ts";
 import type { OperatorStore } from "../journal/operator-store.ts";
 import type { Audit } from "../keys/audit.ts";
@@ -82,4 +83,6 @@ export interface ApiParts {
   /** Takes from it what can be taken now. */
   readonly applyConfig: () => Promise<ConfigApplied | { readonly refused: Problem }>;
   readonly phase: () => ServicePhase;
+  /** Has the service stopped by whoever started it; players are told when and where to come back. */
+  readonly drain: (wish: DrainWish) => void;
 }

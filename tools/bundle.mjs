@@ -63,7 +63,10 @@ export async function bundle() {
     logLevel: "warning",
   });
   const files = Object.keys(metafile.outputs).map((path) => basename(path));
-  writeFileSync(join(OUT, "files.json"), JSON.stringify({ files }));
+  // What yh says of its versions, without loading all that has them.
+  const { versions } = await import("../packages/service/dist/versions.js");
+  writeFileSync(join(OUT, "versions.json"), JSON.stringify(versions()));
+  writeFileSync(join(OUT, "files.json"), JSON.stringify({ files: [...files, "versions.json"] }));
 }
 
 if (import.meta.url === pathToFileURL(process.argv[1] ?? "").href) await bundle();

@@ -2,6 +2,7 @@ import { cpus, totalmem } from "node:os";
 import { parseArgs } from "node:util";
 import { type Row, type RowResult, runRow, text } from "./row.ts";
 import { boot } from "./rows/boot.ts";
+import { cli } from "./rows/cli.ts";
 import { commands } from "./rows/commands.ts";
 import { commit } from "./rows/commit.ts";
 import { directory } from "./rows/directory.ts";
@@ -17,7 +18,21 @@ import { warmStart } from "./rows/warm-start.ts";
 import { workers } from "./rows/workers.ts";
 
 const rows: readonly Row[] = [
-  ...[commands, workers, commit, boot, fanout, directory, directoryQuery, memory, growth, recover, restart, warmStart],
+  ...[
+    commands,
+    workers,
+    commit,
+    boot,
+    cli,
+    fanout,
+    directory,
+    directoryQuery,
+    memory,
+    growth,
+    recover,
+    restart,
+    warmStart,
+  ],
   ...[allocate, launches],
   ...[matchPass, matchGrowth, matchStep, matchQuality, slice],
 ];

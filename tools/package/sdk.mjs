@@ -22,7 +22,7 @@ export async function stageSdk(name, staging) {
   const forBrowsers = name === "client" ? await browserFile(to) : {};
   const exported = { ".": { types, ...(forBrowsers.path && { browser: forBrowsers.path }), default: main } };
   if (forBrowsers.path) exported["./browser"] = { types, default: forBrowsers.path };
-  const packed = { ...shown, exports: exported, engines: { node: ">=20.19" }, sideEffects: false };
+  const packed = { ...shown, exports: exported, engines: { node: ">=20.19" } };
   writeFileSync(join(to, "package.json"), `${JSON.stringify(packed, null, 2)}\n`);
   return to;
 }

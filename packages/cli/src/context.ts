@@ -1,9 +1,9 @@
 import { OperatorClient, ProblemError } from "@yellow-harbor/client";
 import { findKey, isLoopback } from "@yellow-harbor/reach";
 import type { Command } from "commander";
+import { DEFAULT_URL } from "./default-url.ts";
 import { type Screen, screenFor } from "./output/screen.ts";
-
-export const DEFAULT_URL = "http://127.0.0.1:7420";
+import { sendHttp } from "./send-http.ts";
 
 export interface GlobalOptions {
   readonly url: string;
@@ -28,9 +28,13 @@ export function contextOf(command: Command): Context {
   return {
     screen: screenFor(options),
     url,
-    operator: new OperatorClient({ url, ...tokenFor(url, token) }),
+    operator: operatorAt(url, tokenFor(url, token)),
   };
 }
+
+/** A client of the service at an address. */
+export const operatorAt = (url: string, key: { token?: string } = {}): OperatorClient =>
+  new OperatorClient({ url, send: sendHttp, ...key });
 
 /** The key that was given, else that of the service on this computer, when this user may read it. */
 function tokenFor(url: string, given: string | undefined): { token?: string } {

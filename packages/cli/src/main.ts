@@ -1,6 +1,6 @@
+import { readFileSync } from "node:fs";
 import { Command, Option } from "commander";
-import { DEFAULT_URL } from "./context.ts";
-import { explainError } from "./errors.ts";
+import { DEFAULT_URL } from "./default-url.ts";
 import { io } from "./io.ts";
 
 type Add = (program: Command) => void;
@@ -78,9 +78,19 @@ export async function main(argv: readonly string[]): Promise<void> {
   await run(argv);
 }
 
+type Versions = ReturnType<typeof import("@yellow-harbor/service")["versions"]>;
+
+/** The versions as they were written beside the bundle, which says them at once; a compiled yh finds them out. */
+function writtenVersions(): Versions | undefined {
+  try {
+    return JSON.parse(readFileSync(new URL("./versions.json", import.meta.url), "utf8")) as Versions;
+  } catch {
+    return undefined;
+  }
+}
+
 async function printVersions(words: readonly string[]): Promise<void> {
-  const { versions } = await import("@yellow-harbor/service");
-  const found = versions();
+  const found = writtenVersions() ?? (await import("@yellow-harbor/service")).versions();
   const { product, wire, files } = found;
   const lines = [
     `Yellow Harbor ${product}`,
@@ -100,6 +110,8 @@ export async function run(argv: readonly string[]): Promise<void> {
     const program = await buildProgram(words);
     await program.parseAsync([...argv]);
   } catch (error) {
+    // Loaded here: what is asked without a fault need not wait for what explains faults.
+    const { explainError } = await import("./errors.ts");
     io().exitCode = explainError(error, argv.includes("--json"));
   }
 }

@@ -10,7 +10,6 @@ import {
   WIRE_SUBPROTOCOL,
   WIRE_VERSION,
 } from "@yellow-harbor/protocol";
-import { WebSocket } from "ws";
 import { addressKind, kindWords } from "./address-kind.ts";
 import { tryTcp } from "./tcp.ts";
 
@@ -160,7 +159,9 @@ function handshake({ host, port }: Target, timeout: number): Promise<boolean> {
   });
 }
 
-function tryWebSocket({ host, port, tls }: Target, handshakeTimeout: number): Promise<ReachCause | undefined> {
+async function tryWebSocket({ host, port, tls }: Target, handshakeTimeout: number): Promise<ReachCause | undefined> {
+  // Loaded here: who asks for no diagnosis need not wait for it.
+  const { WebSocket } = await import("ws");
   const named = host.includes(":") && !host.startsWith("[") ? `[${host}]` : host;
   return new Promise((resolve) => {
     const socket = new WebSocket(`${tls ? "wss" : "ws"}://${named}:${port}${PLAY_PATH}`, [WIRE_SUBPROTOCOL], {

@@ -1,8 +1,8 @@
-import { OperatorClient } from "@yellow-harbor/client";
 import { findKey } from "@yellow-harbor/reach";
 import type { Finding } from "@yellow-harbor/service";
 import pc from "picocolors";
 import { overridesOf, readConfig } from "../config/read-config.ts";
+import { operatorAt } from "../context.ts";
 import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
 
@@ -36,12 +36,14 @@ export async function doctorSelf({ config: file, set }: SelfOptions, screen: Scr
 
 /** What a service that runs says of itself; undefined when none answers. */
 async function runningFindings(url: string, port: number): Promise<Finding[] | undefined> {
-  const about = await new OperatorClient({ url }).about().catch(() => undefined);
+  const about = await operatorAt(url)
+    .about()
+    .catch(() => undefined);
   if (about === undefined) return undefined;
   const answers: Finding = { check: "service", state: "ok", text: `version ${about.version} answers at ${url}` };
   const found = findKey(port);
   if (found === undefined || !("key" in found)) return [answers];
-  const operator = new OperatorClient({ url, token: found.key });
+  const operator = operatorAt(url, { token: found.key });
   const [{ keys }, { alerts }] = await Promise.all([operator.keys(), operator.alerts()]);
   const ending = keys.flatMap(({ name, endsAtMs, state }): Finding[] => {
     const leftMs = (endsAtMs ?? Number.POSITIVE_INFINITY) - Date.now();

@@ -1,5 +1,5 @@
 import pc from "picocolors";
-import stringWidth from "string-width";
+import { textWidth } from "./text-width.ts";
 
 export interface Column<Row> {
   readonly heading: string;
@@ -13,7 +13,7 @@ const GAP = "  ";
 export function table<Row>(rows: readonly Row[], columns: readonly Column<Row>[], width: number): string[] {
   const cells = rows.map((row) => columns.map((column) => column.value(row)));
   const widths = columns.map((column, n) =>
-    Math.max(stringWidth(column.heading), ...cells.map((line) => stringWidth(line[n] ?? ""))),
+    Math.max(textWidth(column.heading), ...cells.map((line) => textWidth(line[n] ?? ""))),
   );
   const lay = (line: readonly string[]) =>
     columns
@@ -25,16 +25,16 @@ export function table<Row>(rows: readonly Row[], columns: readonly Column<Row>[]
 }
 
 function pad(text: string, width: number, align: "right" | undefined): string {
-  const blank = " ".repeat(Math.max(0, width - stringWidth(text)));
+  const blank = " ".repeat(Math.max(0, width - textWidth(text)));
   return align === "right" ? blank + text : text + blank;
 }
 
 /** Cuts to a width in columns; an ellipsis says that something was cut. */
 export function cut(text: string, width: number): string {
-  if (stringWidth(text) <= width) return text;
+  if (textWidth(text) <= width) return text;
   let result = "";
   for (const { segment } of new Intl.Segmenter().segment(text)) {
-    if (stringWidth(result + segment) > width - 1) break;
+    if (textWidth(result + segment) > width - 1) break;
     result += segment;
   }
   return `${result}…`;

@@ -9,6 +9,7 @@ import {
   reachText,
 } from "@yellow-harbor/protocol";
 import { ProblemError } from "../problem-error.ts";
+import { type HttpAnswer, type SendHttp, sendByFetch } from "./send.ts";
 
 export interface OperatorOptions {
   /** Address of the service, such as `http://127.0.0.1:7420`; empty for the page's own. */
@@ -17,6 +18,8 @@ export interface OperatorOptions {
   readonly token?: string;
   /** For a page of the console: the token of its session, which what changes something has to repeat. */
   readonly csrf?: string;
+  /** What sends requests; the platform's fetch when left out. */
+  readonly send?: SendHttp;
 }
 
 /** Asks the routes of the table over HTTP, and holds each answer against its schema. */
@@ -25,9 +28,11 @@ export class OperatorHttp {
   readonly #token: string | undefined;
 
   readonly #csrf: string | undefined;
+  readonly #send: SendHttp;
 
-  constructor({ url, token, csrf }: OperatorOptions) {
+  constructor({ url, token, csrf, send = sendByFetch }: OperatorOptions) {
     this.#csrf = csrf;
+    this.#send = send;
     this.#url = url.replace(/\/$/, "");
     this.#token = token;
   }
@@ -41,7 +46,7 @@ export class OperatorHttp {
     return told as AnswerOf<N>;
   }
 
-  async fetch(name: OperatorRouteName, given: Given = {}, signal?: AbortSignal): Promise<Response> {
+  async fetch(name: OperatorRouteName, given: Given = {}, signal?: AbortSignal): Promise<HttpAnswer> {
     const { method, path } = operatorRoutes[name];
     const body = method === "POST" ? (given.body ?? {}) : undefined;
     const asked = Object.entries(given.query ?? {}).flatMap(([key, value]): [string, string][] =>
@@ -52,12 +57,14 @@ export class OperatorHttp {
       ...(this.#token !== undefined && { authorization: `Bearer ${this.#token}` }),
       ...(this.#csrf !== undefined && { [CSRF_HEADER]: this.#csrf }),
     };
-    let response: Response;
+    let answer: HttpAnswer;
     try {
-      response = await fetch(`${this.#url}${filledIn(path, given.params)}${search}`, {
-        headers,
+      answer = await this.#send(`${this.#url}${filledIn(path, given.params)}${search}`, {
+        method,
+        ...(body === undefined
+          ? { headers }
+          : { headers: { ...headers, "content-type": "application/json" }, body: JSON.stringify(body) }),
         ...(signal && { signal }),
-        ...(body && asPost(body, headers)),
       });
     } catch (error) {
       if (signal?.aborted) throw error;
@@ -68,8 +75,8 @@ export class OperatorHttp {
         `No answer from ${this.#url || "this page's address"}. ${reachText(cause)}`,
       );
     }
-    if (response.ok) return response;
-    throw await problemOf(response);
+    if (answer.status >= 200 && answer.status < 300) return answer;
+    throw await problemOf(answer);
   }
 }
 
@@ -101,32 +108,11 @@ function unexpected(
   return ProblemError.of("answer-unexpected", detail);
 }
 
-const asPost = (body: object, headers: Record<string, string>) => ({
-  method: "POST",
-  headers: { ...headers, "content-type": "application/json" },
-  body: JSON.stringify(body),
-});
-
-async function problemOf(response: Response): Promise<ProblemError> {
-  const told = Problem.safeParse(await response.json().catch(() => undefined));
+async function problemOf(answer: HttpAnswer): Promise<ProblemError> {
+  const told = Problem.safeParse(await answer.json().catch(() => undefined));
   if (told.success) return new ProblemError(told.data);
   return ProblemError.of(
     "service-unreachable",
-    `Something answers with status ${response.status} that is not this service; is the address right?`,
+    `Something answers with status ${answer.status} that is not this service; is the address right?`,
   );
-}
-
-/** The bytes of an answer as they come. */
-export async function* bodyOf(response: Response): AsyncGenerator<Uint8Array> {
-  const reader = response.body?.getReader();
-  if (reader === undefined) return;
-  try {
-    for (;;) {
-      const { done, value } = await reader.read();
-      if (done) return;
-      yield value;
-    }
-  } finally {
-    await reader.cancel().catch(() => undefined);
-  }
 }

@@ -33,7 +33,6 @@ import type {
 } from "@yellow-harbor/protocol";
 import { AdministrationClient } from "./administration-client.ts";
 import { eventsOf } from "./event-stream.ts";
-import { bodyOf } from "./http.ts";
 
 /** What operators and back ends ask over HTTP. Everything rejects with {@link ProblemError}. */
 export class OperatorClient extends AdministrationClient {
@@ -230,9 +229,9 @@ export class OperatorClient extends AdministrationClient {
     query: { stream?: string; follow?: boolean; tailBytes?: number; find?: string } = {},
     signal?: AbortSignal,
   ): AsyncGenerator<string> {
-    const response = await this.http.fetch("output", { params: { instance: id }, query }, signal);
+    const answer = await this.http.fetch("output", { params: { instance: id }, query }, signal);
     const decoder = new TextDecoder();
-    for await (const chunk of bodyOf(response)) yield decoder.decode(chunk, { stream: true });
+    for await (const chunk of answer.bytes()) yield decoder.decode(chunk, { stream: true });
   }
 
   /** A page of the journal: events after a number, by kind, about an id. */
@@ -250,12 +249,12 @@ export class OperatorClient extends AdministrationClient {
    * and sealed with a passphrase of 12 characters or more.
    */
   async *backup(passphrase?: string): AsyncGenerator<Uint8Array> {
-    yield* bodyOf(await this.http.fetch("backup", { body: { passphrase } }));
+    yield* (await this.http.fetch("backup", { body: { passphrase } })).bytes();
   }
 
   /** Everything as it happens: the whole state first. Ends when the service closes the stream or `signal` is aborted. */
   async *watch(signal?: AbortSignal): AsyncGenerator<WatchMessage> {
-    const response = await this.http.fetch("watch", {}, signal);
-    for await (const text of eventsOf(bodyOf(response))) yield JSON.parse(text) as WatchMessage;
+    const answer = await this.http.fetch("watch", {}, signal);
+    for await (const text of eventsOf(answer.bytes())) yield JSON.parse(text) as WatchMessage;
   }
 }

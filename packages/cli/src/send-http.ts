@@ -1,0 +1,46 @@
+import { type IncomingMessage, request as plain } from "node:http";
+import { request as secure } from "node:https";
+import type { HttpAnswer, HttpRequest, SendHttp } from "@yellow-harbor/client";
+
+const REDIRECTS_MAX = 3;
+
+/** By Node's own HTTP, which is there at once: loading fetch takes longer than most commands do. */
+export const sendHttp: SendHttp = async (url, request) => {
+  let [at, given] = [url, request];
+  for (let redirects = 0; ; redirects++) {
+    const answer = await send(at, given);
+    const { location } = answer.headers;
+    const isRedirect = [301, 302, 307, 308].includes(answer.statusCode ?? 0) && location !== undefined;
+    if (!isRedirect || redirects === REDIRECTS_MAX) return answerOf(answer);
+    answer.resume();
+    const next = new URL(location, at);
+    // A key is for the one who was asked.
+    if (next.hostname !== new URL(at).hostname) given = { ...given, headers: withoutKey(given.headers) };
+    at = next.href;
+  }
+};
+
+function withoutKey({ authorization: _, ...others }: HttpRequest["headers"]): HttpRequest["headers"] {
+  return others;
+}
+
+function send(url: string, { method, headers, body, signal }: HttpRequest): Promise<IncomingMessage> {
+  const ask = new URL(url).protocol === "https:" ? secure : plain;
+  return new Promise((resolve, reject) => {
+    const asked = ask(url, { method, headers, agent: false, ...(signal && { signal }) }, resolve);
+    asked.on("error", reject);
+    asked.end(body);
+  });
+}
+
+const answerOf = (message: IncomingMessage): HttpAnswer => ({
+  status: message.statusCode ?? 0,
+  json: async () => JSON.parse(await textOf(message)),
+  bytes: () => message,
+});
+
+async function textOf(message: IncomingMessage): Promise<string> {
+  const chunks: Buffer[] = [];
+  for await (const chunk of message) chunks.push(chunk);
+  return Buffer.concat(chunks).toString("utf8");
+}

@@ -36,3 +36,10 @@ const ensureProxy = async (program, debianPackage, variable) =>
     packages: [debianPackage],
     remedy: `, or set ${variable} to its path`,
   });
+
+/** Shells that yh completes its words in, beside bash, which is there. */
+export async function ensureShells() {
+  for (const name of ["zsh", "fish"]) {
+    await ensureProgram({ name, places: [`/usr/bin/${name}`], packages: [name], remedy: "; its test is left out" });
+  }
+}

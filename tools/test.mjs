@@ -4,7 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { check } from "./check.mjs";
 import { prepare } from "./prepare.mjs";
-import { ensureChromium, ensurePrometheus, ensureProxies } from "./programs.mjs";
+import { ensureChromium, ensurePrometheus, ensureProxies, ensureShells } from "./programs.mjs";
 import { bin, run, say } from "./run.mjs";
 
 await prepare();
@@ -12,6 +12,7 @@ const failedChecks = await check();
 const chromium = await ensureChromium();
 const proxies = await ensureProxies();
 const prometheus = await ensurePrometheus();
+await ensureShells();
 
 const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-results-"));
 const results = join(folder, "results.json");

@@ -3,11 +3,13 @@ import { findKey, isLoopback } from "@yellow-harbor/reach";
 import type { Command } from "commander";
 import { DEFAULT_URL } from "./default-url.ts";
 import { type Screen, screenFor } from "./output/screen.ts";
+import { profileNamed, readProfiles } from "./profiles/profiles.ts";
 import { sendHttp } from "./send-http.ts";
 
 export interface GlobalOptions {
   readonly url: string;
   readonly token?: string;
+  readonly profile?: string;
   readonly json?: boolean;
   readonly absolute?: boolean;
 }
@@ -21,16 +23,29 @@ export interface Context {
 
 export function contextOf(command: Command): Context {
   const options = command.optsWithGlobals<GlobalOptions>();
-  const { url, token } = options;
+  const { url, token } = whereTo(command, options);
   if (!URL.canParse(url) || !/^https?:$/.test(new URL(url).protocol)) {
     throw ProblemError.of("usage", `--url ${url} is not an address; give one such as ${DEFAULT_URL}.`);
   }
-  return {
-    screen: screenFor(options),
-    url,
-    operator: operatorAt(url, tokenFor(url, token)),
-  };
+  return { screen: screenFor(options), url, operator: operatorAt(url, tokenFor(url, token)) };
 }
+
+/** Address and key: of flags, else of the profile that was named, else of the environment, else of the profile in use. */
+function whereTo(
+  command: Command,
+  { url, token, profile }: GlobalOptions,
+): { url: string; token?: string | undefined } {
+  const source = (name: string) => command.getOptionValueSourceWithGlobals(name);
+  const isNamed = profile !== undefined && source("profile") === "cli";
+  const name = isNamed || (profile !== undefined && source("url") === "default") ? profile : currentOf(source("url"));
+  if (name === undefined) return { url, token };
+  const own = profileNamed(name);
+  // A key is for its own service: with an address of another one it is not sent.
+  if (source("url") === "cli") return { url, token };
+  return { url: own.url, token: source("token") === "cli" ? token : (own.key ?? token) };
+}
+
+const currentOf = (source: string | undefined) => (source === "default" ? readProfiles().current : undefined);
 
 /** A client of the service at an address. */
 export const operatorAt = (url: string, key: { token?: string } = {}): OperatorClient =>

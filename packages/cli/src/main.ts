@@ -1,7 +1,7 @@
-import { readFileSync } from "node:fs";
 import { Command, Option } from "commander";
 import { DEFAULT_URL } from "./default-url.ts";
 import { io } from "./io.ts";
+import { writtenVersions } from "./own-version.ts";
 
 type Add = (program: Command) => void;
 
@@ -39,6 +39,8 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   session: async () => (await import("./commands/session.ts")).addSession,
   key: async () => (await import("./commands/key.ts")).addKey,
   token: async () => (await import("./commands/token.ts")).addToken,
+  profile: async () => (await import("./commands/profile.ts")).addProfile,
+  completion: async () => (await import("./commands/completion.ts")).addCompletionOf(() => buildProgram([])),
 };
 
 /** The program with the command that the words begin with, or with all of them when they begin with none. */
@@ -47,6 +49,7 @@ async function buildProgram(words: readonly string[]): Promise<Command> {
     .description("Yellow Harbor: run the service and look into it")
     .addOption(new Option("--url <address>", "address of the service").env("YH_URL").default(DEFAULT_URL))
     .addOption(new Option("--token <token>", "operator token, where one is needed").env("YH_TOKEN"))
+    .addOption(new Option("--profile <name>", "service of a profile: see yh profile").env("YH_PROFILE"))
     .option("--json", "print JSON and nothing else")
     .option("--absolute", "print times as dates instead of relative ones")
     .addHelpText("after", "\nyh --version prints the versions of the product, the wire and the files.")
@@ -76,17 +79,6 @@ export async function main(argv: readonly string[]): Promise<void> {
     process.exit();
   });
   await run(argv);
-}
-
-type Versions = ReturnType<typeof import("@yellow-harbor/service")["versions"]>;
-
-/** The versions as they were written beside the bundle, which says them at once; a compiled yh finds them out. */
-function writtenVersions(): Versions | undefined {
-  try {
-    return JSON.parse(readFileSync(new URL("./versions.json", import.meta.url), "utf8")) as Versions;
-  } catch {
-    return undefined;
-  }
 }
 
 async function printVersions(words: readonly string[]): Promise<void> {

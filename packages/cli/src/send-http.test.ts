@@ -21,11 +21,10 @@ const about = { harbor: "far", version: "0.2.0", wire: 1, accepts: ["game-1"], s
 describe("a request of yh", () => {
   it("follows where it is led, and gives the key to nobody but the one who was asked", async () => {
     const heard: (string | undefined)[] = [];
-    const url = await serve(({ url: path, headers }, response) => {
+    const url: string = await serve(({ url: path, headers }, response) => {
       heard.push(headers.authorization);
       if (path === "/v1/about" && heard.length === 1) {
-        const { port } = servers[0]?.address() as AddressInfo;
-        return response.writeHead(308, { location: `http://localhost:${port}/v1/about` }).end();
+        return response.writeHead(308, { location: `${url.replace("127.0.0.1", "localhost")}/v1/about` }).end();
       }
       response.end(JSON.stringify(about));
     });

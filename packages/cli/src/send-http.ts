@@ -1,6 +1,10 @@
 import { type IncomingMessage, request as plain } from "node:http";
 import { request as secure } from "node:https";
 import type { HttpAnswer, HttpRequest, SendHttp } from "@yellow-harbor/client";
+import { VERSION_HEADER } from "@yellow-harbor/protocol";
+import { io } from "./io.ts";
+import { safeLine } from "./output/screen.ts";
+import { isSameMinor, ownVersion } from "./own-version.ts";
 
 const REDIRECTS_MAX = 3;
 
@@ -27,10 +31,25 @@ function withoutKey({ authorization: _, ...others }: HttpRequest["headers"]): Ht
 function send(url: string, { method, headers, body, signal }: HttpRequest): Promise<IncomingMessage> {
   const ask = new URL(url).protocol === "https:" ? secure : plain;
   return new Promise((resolve, reject) => {
-    const asked = ask(url, { method, headers, agent: false, ...(signal && { signal }) }, resolve);
+    const asked = ask(url, { method, headers, agent: false, ...(signal && { signal }) }, (answer) => {
+      noteVersion(answer.headers[VERSION_HEADER]);
+      resolve(answer);
+    });
     asked.on("error", reject);
     asked.end(body);
   });
+}
+
+const told = new Set<string>();
+
+/** Says once of each version that it is another than ours, on standard error: what is asked may be answered otherwise. */
+function noteVersion(version: string | string[] | undefined): void {
+  const own = ownVersion();
+  if (typeof version !== "string" || own === undefined || isSameMinor(own, version) || told.has(version)) return;
+  told.add(version);
+  io().err.write(
+    `The service is version ${safeLine(version)} and this yh is ${own}; take the yh of the same version.\n`,
+  );
 }
 
 const answerOf = (message: IncomingMessage): HttpAnswer => ({

@@ -11,6 +11,9 @@ export const SESSION_COOKIE = "yh_session";
 /** Header that every request with a cookie repeats the session's token in, but those that only read. */
 export const CSRF_HEADER = "x-yh-csrf";
 
+/** Header of answers to operators: the version of the service. */
+export const VERSION_HEADER = "x-yh-version";
+
 export const LogIn = z
   .strictObject({
     key: z.string().max(200).optional().meta({ description: "Key of an operator." }),

@@ -1,8 +1,12 @@
 import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
-import type { JournalPage } from "@yellow-harbor/protocol";
 import { type Command, Option } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
+import { allOf, eventsAfter, eventsForEver, lastBefore, newestOf, type Recorded } from "../journal/pages.ts";
+import { lineOf, writeEvents } from "../journal/write-events.ts";
+import { counted } from "../output/counted.ts";
+import { TIME_FORMS, timeOf } from "../output/moment.ts";
+import { progressOf } from "../output/progress.ts";
 import type { Screen } from "../output/screen.ts";
 import { cut } from "../output/table.ts";
 import { writeText } from "../output/write-text.ts";
@@ -12,12 +16,12 @@ interface JournalOptions {
   readonly last?: number;
   readonly kind?: string;
   readonly about?: string;
-  readonly limit: number;
+  readonly limit?: number;
+  readonly since?: number;
+  readonly until?: number;
+  readonly follow?: boolean;
+  readonly out?: string;
 }
-
-type Recorded = JournalPage["events"][number];
-
-const PAGE = 1_000;
 
 export function addJournal(program: Command): void {
   const seq = wholeNumber("--after", 0, Number.MAX_SAFE_INTEGER);
@@ -43,27 +47,84 @@ export function addJournal(program: Command): void {
       await writeDemand(operator, pool, out, screen);
     });
   journal
-    .description("print recorded events")
+    .description("print recorded events, follow new ones, or write them to a file")
     .option("--after <number>", "events with higher numbers than this", seq)
     .addOption(
       new Option("--last <number>", "only among this many of the newest events")
         .argParser(wholeNumber("--last", 1, 1_000_000_000))
         .conflicts("after"),
     )
+    .addOption(new Option("--since <time>", TIME_FORMS).argParser(timeFor("--since")).conflicts(["after", "last"]))
+    .addOption(
+      new Option("--until <time>", "only what was before; forms as with --since").argParser(timeFor("--until")),
+    )
     .option("--kind <kind>", "kind, or the beginning of kinds: room, room.opened")
     .option("--about <id>", "id of a player, room or instance that the event names")
-    .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 1_000_000_000), 100)
+    .option(
+      "--limit <number>",
+      "at most this many; 100 when printed once, all with --follow and --out",
+      wholeNumber("--limit", 1, 1_000_000_000),
+    )
+    .addOption(new Option("-f, --follow", "go on with new events as they are recorded").conflicts("until"))
+    .addOption(new Option("-o, --out <file>", "write to this file, a JSON object a line").conflicts("follow"))
     .addHelpText("after", "\nWith --json each line is one event as a JSON object, fit to be kept and searched.")
     .action(async (options: JournalOptions, command: Command) => {
       const { screen, operator } = contextOf(command);
-      const after = options.after ?? (await startOf(operator, options.last));
+      const events = chosen(operator, options, await startOf(operator, options), screen);
+      if (options.out !== undefined) return writeTo(options.out, events, screen);
       let shown = 0;
-      for await (const event of eventsOf(operator, { ...options, after })) {
+      for await (const event of events) {
         print(event, screen);
         shown += 1;
       }
       if (shown === 0) screen.note("no event of the journal fits");
     });
+}
+
+const timeFor = (option: string) => (typed: string) => {
+  const atMs = timeOf(typed, Date.now());
+  if (atMs !== undefined) return atMs;
+  throw ProblemError.of("usage", `${option} ${typed} is no time; give ${TIME_FORMS}.`);
+};
+
+const PRINTED = 100;
+
+async function* chosen(
+  operator: OperatorClient,
+  options: JournalOptions,
+  after: number,
+  screen: Screen,
+): AsyncGenerator<Recorded> {
+  const { kind, about, until = Number.POSITIVE_INFINITY, follow, out } = options;
+  const limit = options.limit ?? (follow || out !== undefined ? Number.POSITIVE_INFINITY : PRINTED);
+  let isAway = false;
+  const lost = ({ message }: ProblemError) => {
+    if (!isAway) screen.note(message);
+    isAway = true;
+  };
+  const filter = { kind, about };
+  const events = follow ? eventsForEver(operator, after, filter, lost) : eventsAfter(operator, after, filter);
+  let left = limit;
+  for await (const event of events) {
+    isAway = false;
+    if (event.atMs >= until) return;
+    yield event;
+    left -= 1;
+    if (left <= 0) return;
+  }
+}
+
+async function startOf(operator: OperatorClient, { after, last, since, follow }: JournalOptions): Promise<number> {
+  if (after !== undefined) return after;
+  if (since !== undefined) return lastBefore(operator, since);
+  if (last !== undefined) return Math.max(0, (await newestOf(operator)) - last);
+  return follow ? newestOf(operator) : 0;
+}
+
+async function writeTo(file: string, events: AsyncIterable<Recorded>, screen: Screen): Promise<void> {
+  const progress = progressOf((done) => `${counted(done, "event")} written`);
+  const written = await writeEvents(file, events, progress);
+  screen.show({ file, events: written }, () => [`${counted(written, "event")} written to ${file}.`]);
 }
 
 async function writeTraffic(operator: OperatorClient, queue: string, out: string | undefined, screen: Screen) {
@@ -98,35 +159,9 @@ async function writeDemand(operator: OperatorClient, pool: string, out: string |
   );
 }
 
-/** All events of a kind that the journal has. */
-async function allOf(operator: OperatorClient, kind: string): Promise<Recorded[]> {
-  const events: Recorded[] = [];
-  for await (const event of eventsOf(operator, { after: 0, kind, limit: Number.MAX_SAFE_INTEGER })) events.push(event);
-  return events;
-}
-
-async function startOf(operator: OperatorClient, last: number | undefined): Promise<number> {
-  if (last === undefined) return 0;
-  const { journal } = await operator.status();
-  return Math.max(0, journal.seq - last);
-}
-
-async function* eventsOf(
-  operator: OperatorClient,
-  { after, kind, about, limit }: JournalOptions & { after: number },
-): AsyncGenerator<Recorded> {
-  let left = limit;
-  for (let from: number | undefined = after; from !== undefined && left > 0; ) {
-    const filter = { ...(kind !== undefined && { kind }), ...(about !== undefined && { about }) };
-    const page: JournalPage = await operator.journal({ after: from, limit: Math.min(left, PAGE), ...filter });
-    yield* page.events;
-    left -= page.events.length;
-    from = page.next;
-  }
-}
-
-function print({ seq, atMs, kind, event }: Recorded, screen: Screen): void {
-  if (screen.json) return screen.jsonLine({ seq, atMs, kind, ...event });
+function print(recorded: Recorded, screen: Screen): void {
+  const { seq, atMs, kind, event } = recorded;
+  if (screen.json) return screen.line(lineOf(recorded));
   const at = new Date(atMs).toISOString();
   const shown = screen.absolute ? at : at.slice(11, 19);
   const head = `${String(seq).padStart(7)}  ${shown}  ${kind}  `;

@@ -3,6 +3,7 @@ import type { RoomHistory } from "@yellow-harbor/protocol";
 import { type Command, Option } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
+import { TIME_FORMS, timeOf } from "../output/moment.ts";
 import { roomLines } from "../output/room-lines.ts";
 import type { Screen } from "../output/screen.ts";
 import { cut } from "../output/table.ts";
@@ -28,20 +29,12 @@ export function addReplay(program: Command): void {
     });
 }
 
-const RELATIVE = /^-(\d+)(s|m|h)$/;
-const MS: Readonly<Record<string, number>> = { s: 1_000, m: 60_000, h: 3_600_000 };
-
 /** An event's number, a time, or how long ago. */
 export function momentOf(typed: string, nowMs: number): PointInTime {
   if (/^[1-9]\d*$/.test(typed)) return { seq: Number(typed) };
-  const [, amount, unit] = RELATIVE.exec(typed) ?? [];
-  if (amount !== undefined && unit !== undefined) return { atMs: nowMs - Number(amount) * (MS[unit] ?? 0) };
-  const atMs = /^\d{4}-\d{2}-\d{2}/.test(typed) ? Date.parse(typed) : Number.NaN;
-  if (!Number.isNaN(atMs)) return { atMs };
-  throw ProblemError.of(
-    "usage",
-    `--at ${typed} is no moment; give the number of an event, a time such as 2031-05-01T20:15:00Z, or how long ago: -90s, -5m, -2h.`,
-  );
+  const atMs = timeOf(typed, nowMs);
+  if (atMs !== undefined) return { atMs };
+  throw ProblemError.of("usage", `--at ${typed} is no moment; give the number of an event, ${TIME_FORMS}.`);
 }
 
 function render({ room, closed, story }: RoomHistory, screen: Screen): string[] {

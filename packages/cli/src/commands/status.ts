@@ -1,7 +1,11 @@
+import { setTimeout as wait } from "node:timers/promises";
+import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
 import type { StatusView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
-import { contextOf } from "../context.ts";
+import { contextOf, wholeNumber } from "../context.ts";
+import { io } from "../io.ts";
+import type { Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { duration } from "../output/time.ts";
 
@@ -9,11 +13,49 @@ export function addStatus(program: Command): void {
   program
     .command("status")
     .description("show the service in numbers")
-    .action(async (_options: unknown, command: Command) => {
+    .option("--watch", "show it again and again until Ctrl-C; with --json one object a line")
+    .option("--every <seconds>", "with --watch: seconds between two looks", wholeNumber("--every", 1, 3_600), 2)
+    .option("--count <number>", "with --watch: end after so many", wholeNumber("--count", 1, 1_000_000))
+    .action(async ({ watch, every, count }: StatusOptions, command: Command) => {
       const { screen, operator } = contextOf(command);
+      if (watch) return watchStatus(operator, screen, every, count ?? Number.POSITIVE_INFINITY);
       screen.show(await operator.status(), (status) => render(status, screen.width));
       if (!screen.json) screen.note("next: yh room list, yh instance list");
     });
+}
+
+interface StatusOptions {
+  readonly watch?: boolean;
+  readonly every: number;
+  readonly count?: number;
+}
+
+/** Home, then clear to the end of the screen (ECMA-48, sections 8.3.21 and 8.3.39): no flicker, nothing of before is left. */
+const FROM_THE_TOP = "\u001b[H\u001b[J";
+
+/** A service that does not answer for a moment is waited for: that is when one wants to watch. */
+async function watchStatus(operator: OperatorClient, screen: Screen, everyS: number, times: number): Promise<void> {
+  const { out } = io();
+  for (let n = 1; n <= times; n++) {
+    const status = await statusOrWhyNot(operator);
+    if (out.isTTY && !screen.json) out.write(FROM_THE_TOP);
+    showOnce(status, screen);
+    if (n === times) return;
+    if (!out.isTTY && !screen.json) screen.line();
+    await wait(everyS * 1_000);
+  }
+}
+
+const statusOrWhyNot = (operator: OperatorClient): Promise<StatusView | ProblemError> =>
+  operator.status().catch((error: unknown) => {
+    if (error instanceof ProblemError && error.code === "service-unreachable") return error;
+    throw error;
+  });
+
+function showOnce(status: StatusView | ProblemError, screen: Screen): void {
+  const isAway = status instanceof ProblemError;
+  if (screen.json) return screen.jsonLine(isAway ? status.problem : status);
+  for (const line of isAway ? [pc.red(status.message)] : render(status, screen.width)) screen.line(line);
 }
 
 function render(status: StatusView, width: number): string[] {

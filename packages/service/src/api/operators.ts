@@ -1,4 +1,4 @@
-import { type HttpRoute, type OperatorRoutes, operatorRoutes, problem } from "@yellow-harbor/protocol";
+import { type HttpRoute, type OperatorRoutes, operatorRoutes, problem, VERSION_HEADER } from "@yellow-harbor/protocol";
 import { networkOf } from "@yellow-harbor/reach";
 import type { FastifyRequest } from "fastify";
 import { openApiDocument } from "../documents/openapi.ts";
@@ -51,7 +51,10 @@ export function serveOperators(api: Api, parts: ApiParts): void {
       needs === null ? undefined : admit(request, needs === "instance" ? "administer" : needs, from, parts.access);
     if (admission && "refused" in admission) return sendProblem(reply, admission.refused);
     const caller = admission?.caller;
-    if (caller) noteCaller(request, caller);
+    if (caller) {
+      noteCaller(request, caller);
+      reply.header(VERSION_HEADER, parts.version);
+    }
     if (!rate.take(caller?.session ?? caller?.key ?? networkOf(from), steadyMs())) {
       const detail = `More than ${perSecond} requests a second; wait a moment, or ask for more at once.`;
       return sendProblem(reply, problem("too-many-requests", detail));

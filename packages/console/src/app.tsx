@@ -11,6 +11,7 @@ import { InstanceDetail } from "./parts/instance-detail.tsx";
 import { Instances } from "./parts/instances.tsx";
 import { Lobbies } from "./parts/lobbies.tsx";
 import { LogIn } from "./parts/log-in.tsx";
+import { Operation } from "./parts/operation/operation.tsx";
 import { PoolDetail } from "./parts/pool-detail.tsx";
 import { POOL, Pools } from "./parts/pools.tsx";
 import { QueueDetail } from "./parts/queue-detail.tsx";
@@ -53,6 +54,8 @@ export function App() {
           <LogIn problem={connection.problem} />
         ) : state && area === "#access" ? (
           <Access now={now} />
+        ) : state && area === "#operation" ? (
+          <Operation now={now} />
         ) : state ? (
           <Work live={live} state={state} now={now} search={search.trim().toLowerCase()} />
         ) : (

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { AccountId, BanView } from "./accounts.ts";
 import { AlertView } from "./alerts.ts";
+import { AuditEntry } from "./audit.ts";
 import { AtMs } from "./basics.ts";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { TicketEnd } from "./queues.ts";
@@ -34,7 +35,7 @@ const event = <D extends z.ZodType>(about: About, when: string, data: D, example
   data,
   example,
 });
-type About = "player" | "room" | "match" | "instance" | "build" | "machine" | "ban" | "alert" | "webhook";
+type About = "player" | "room" | "match" | "instance" | "build" | "machine" | "ban" | "alert" | "audit" | "webhook";
 
 const ansel = { id: "p_4kq2m7c9x0ab", name: "Ansel", account: "game:4711" };
 const brisa = { id: "p_9mw3t1z8k5cd", name: "Brisa", account: "game:4712" };
@@ -239,6 +240,22 @@ export const webhookEvents = {
   }),
   "alert.raised": event("alert", "The service has raised an alert.", z.object({ alert: AlertView }), { alert }),
   "alert.cleared": event("alert", "What an alert was raised for is over.", z.object({ alert: AlertView }), { alert }),
+  "audit.added": event(
+    "audit",
+    "An operator or a moderator has done something, or tried to. Only a webhook that names it is told.",
+    z.object({ entry: AuditEntry.omit({ seq: true }) }),
+    {
+      entry: {
+        atMs: 1_795_950_000_000,
+        actor: { by: "key", id: "k_2mh6c8w4t9xz", name: "moderation", role: "operate" },
+        from: "192.0.2.7",
+        action: "banPlayer",
+        target: ansel.id,
+        reason: "cheating",
+        result: "done",
+      },
+    },
+  ),
   "webhook.test": event("webhook", "Somebody tries whether it arrives.", z.object({ webhook: ConfigName }), {
     webhook: "backend",
   }),

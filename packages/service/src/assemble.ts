@@ -60,7 +60,7 @@ export async function assemble(
   const listening = new Listening(config.listen);
   const metrics = new Metrics();
   const webhooks = new Webhooks({
-    config,
+    config: () => inForce.current,
     store: kept.webhooks,
     log: logs.of("webhooks"),
     secretNamed: (name) => secretNamed(name, { secrets: inForce.current.secrets, folder: options.folder }),
@@ -89,6 +89,7 @@ export async function assemble(
     metrics,
     webhooks,
     runtime: await startRuntime(config, kept, {
+      inForce,
       tokens,
       stamp,
       log: logs.of("harbor"),
@@ -141,7 +142,12 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
   const polls = new Polls();
   const watchers = new WatchHub(runtime);
   const accounts = lazyAccounts(config.players.accounts, options.folder, now);
-  const audit = new Audit({ store: kept.operators, log: logs.of("operators"), keepDays: config.operators.auditDays });
+  const audit = new Audit({
+    store: kept.operators,
+    log: logs.of("operators"),
+    keepDays: config.operators.auditDays,
+    teller: { tell: (entry) => webhooks.tellAudit(entry), wake: () => webhooks.wake() },
+  });
   const gateway = new Gateway({
     runtime,
     tokens,
@@ -204,7 +210,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
   const tls = config.listen.tls && new Tls(config.listen, options.folder, log);
   const alerts = new Alerts(config.alerts);
   const access = await makeAccess(config, kept, { audit, log: logs.of("operators") });
-  const reload = configReload({ inForce, read: options.reload, runtime, alerts, logs, audit });
+  const reload = configReload({ inForce, read: options.reload, runtime, alerts, logs, audit, webhooks });
   metrics.gatherFrom((figures) =>
     gather(
       {

@@ -6,6 +6,7 @@ import { type Audit, NOBODY } from "./keys/audit.ts";
 import type { Logs } from "./logs.ts";
 import type { HarborRuntime } from "./runtime/runtime.ts";
 import type { ServeOptions } from "./start.ts";
+import type { Webhooks } from "./webhooks/webhooks.ts";
 
 interface ReloadParts {
   readonly inForce: ConfigInForce;
@@ -14,6 +15,7 @@ interface ReloadParts {
   readonly alerts: Alerts;
   readonly logs: Logs;
   readonly audit: Audit;
+  readonly webhooks: Webhooks;
 }
 
 export interface ConfigReload {
@@ -23,14 +25,15 @@ export interface ConfigReload {
   readonly bySignal: () => Promise<void>;
 }
 
-export function configReload({ inForce, read, runtime, alerts, logs, audit }: ReloadParts): ConfigReload {
+export function configReload({ inForce, read, runtime, alerts, logs, audit, webhooks }: ReloadParts): ConfigReload {
   const apply = () =>
     inForce.apply({
       read,
       toHarbor: (next, paths) => changeHarbor(runtime, next, paths),
-      toOthers: (next) => {
+      toOthers: async (next, paths) => {
         alerts.take(next.alerts);
         logs.take(next.log);
+        if (paths.some((path) => path.startsWith("webhooks."))) await webhooks.changed();
       },
     });
   const bySignal = async () => {

@@ -23,6 +23,7 @@ import { type ServeOptions, StartError } from "./start.ts";
 import { tellerFor } from "./webhooks/teller.ts";
 
 interface RuntimeNeeds extends Pick<RuntimeParts, "tokens" | "stamp"> {
+  readonly inForce: ConfigInForce;
   readonly log: Logger;
   readonly metrics: Metrics;
   /** Webhooks have something to be told. */
@@ -41,9 +42,9 @@ export async function startRuntime(config: Config, kept: KeptHarbor, parts: Runt
       keepEvents: config.journal.keepEvents,
       keepBytes: config.journal.keepBytes,
     };
-    const { tokens, stamp, log, metrics, wake } = parts;
-    const webhooks = Object.values(config.webhooks);
-    const teller = tellerFor({ harbor: config.harbor, webhooks, state: harbor.state, wake, log });
+    const { tokens, stamp, log, metrics, wake, inForce } = parts;
+    const webhooks = () => Object.values(inForce.current.webhooks);
+    const teller = tellerFor({ harbor: config.harbor, webhooks, wake, log });
     const meter = runtimeMeter(metrics, () => runtime.decided.state);
     const runtime: HarborRuntime = new HarborRuntime({
       tokens,
@@ -65,7 +66,7 @@ export async function startRuntime(config: Config, kept: KeptHarbor, parts: Runt
 }
 
 /** Parts of the configuration that no decision looks at. */
-const OUTSIDE = new Set(["alerts", "log", "secrets"]);
+const OUTSIDE = new Set(["alerts", "log", "secrets", "webhooks"]);
 
 /** Has a harbor decide by another configuration from now on, whose values at some paths are others. */
 export async function changeHarbor(runtime: HarborRuntime, config: Config, paths: readonly string[]) {

@@ -77,7 +77,7 @@ async function start(options: ServeOptions) {
     stopInstances,
     ...(workers !== undefined && { workers }),
     acceptRisks,
-    reload: () => loadConfig(file, overrides),
+    reload: () => loadConfig(file, overrides, { checksums: false }),
     ...(existsSync(join(CONSOLE_FOLDER, "index.html")) && { consoleFolder: CONSOLE_FOLDER }),
   });
 }

@@ -7,6 +7,7 @@ const LOOK_MS = 2_000;
 export function useLooks<T>(
   about: string,
   look: () => Promise<T>,
+  everyMs = LOOK_MS,
 ): { answer: T | undefined; fault: string | undefined } {
   const [answer, setAnswer] = useState<T>();
   const [fault, setFault] = useState<string>();
@@ -26,7 +27,7 @@ export function useLooks<T>(
       }
     };
     void once();
-    const timer = setInterval(() => void once(), LOOK_MS);
+    const timer = setInterval(() => void once(), everyMs);
     return () => {
       isOver = true;
       clearInterval(timer);

@@ -1,4 +1,4 @@
-import { Boxes, DoorOpen, KeyRound, Moon, Server, Shuffle, Sun, Users } from "lucide-react";
+import { Boxes, DoorOpen, KeyRound, Moon, Send, Server, Shuffle, Sun, Users } from "lucide-react";
 import { useEffect, useState } from "react";
 
 const areas = [
@@ -7,6 +7,7 @@ const areas = [
   { href: "#rooms", label: "Rooms", icon: DoorOpen },
   { href: "#pools", label: "Pools", icon: Boxes },
   { href: "#instances", label: "Instances", icon: Server },
+  { href: "#operation", label: "Operation", icon: Send },
   { href: "#access", label: "Access", icon: KeyRound },
 ];
 

@@ -19,6 +19,6 @@ export const webhookHandlers = ({ webhooks }: ApiParts): Handlers<WebhookRoutes>
 const unknown = (name: string) => ({
   refused: problem(
     "webhook-unknown",
-    `There is no webhook ${name}. \`yh webhook list\` shows them; webhooks of the configuration adds one, with the next start.`,
+    `There is no webhook ${name}. \`yh webhook list\` shows them; webhooks of the configuration adds one, and yh config apply takes it.`,
   ),
 });

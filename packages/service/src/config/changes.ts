@@ -19,6 +19,7 @@ const AT_ONCE: readonly (readonly string[])[] = [
   ["travel", "boardMs"],
   ["travel", "attempts"],
   ["secrets"],
+  ["webhooks"],
   ["alerts"],
   ["log"],
 ];

@@ -6,9 +6,12 @@ import type { Fault } from "./references.ts";
 import type { Config } from "./schema.ts";
 
 /** Commands of builds that are not there, or cannot be run: known before anybody waits for an instance. */
-export const commandFaults = ({ builds }: Config, folder: string): Fault[] =>
+export const commandFaults = ({ builds }: Config, folder: string, checksums: boolean): Fault[] =>
   Object.entries(builds).flatMap(([build, spec]) =>
-    runFaults(spec, folder).map((fault) => ({ ...fault, path: ["builds", build, ...fault.path] })),
+    runFaults(checksums ? spec : { ...spec, checksum: undefined }, folder).map((fault) => ({
+      ...fault,
+      path: ["builds", build, ...fault.path],
+    })),
   );
 
 /** What of a build is not on this computer, or not as it is said to be. */

@@ -13,7 +13,7 @@ interface InForceParts {
   /** Has the harbor decide by another configuration, whose values at some paths are others. */
   readonly toHarbor: (config: Config, paths: readonly string[]) => Promise<QueueChange | Refused>;
   /** Others who hold something of the configuration. */
-  readonly toOthers: (config: Config) => void;
+  readonly toOthers: (config: Config, paths: readonly string[]) => Promise<void>;
 }
 
 /** The configuration that holds now. What cannot be changed while the service runs stays as it was at the start. */
@@ -56,7 +56,7 @@ export class ConfigInForce {
     const queues = await toHarbor(next, paths);
     if ("refused" in queues) return queues;
     this.#current = next;
-    toOthers(next);
+    await toOthers(next, paths);
     return { ...done, queues: { changed: [...queues.changed], gone: [...queues.gone] } };
   }
 }

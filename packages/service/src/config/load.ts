@@ -26,14 +26,23 @@ export type ReadConfig =
   | { readonly ok: true; readonly config: Config; readonly file: string }
   | { readonly ok: false; readonly file: string; readonly faults: readonly ConfigFault[] };
 
-/** Reads and checks a configuration file, with what takes the place of its values. All faults are found at once. */
-export function loadConfig(file: string, overrides: readonly Override[] = []): LoadedConfig {
+/**
+ * Reads and checks a configuration file, with what takes the place of its values. All faults are found at once.
+ * Without checksums no large file is read: a service that runs has players waiting, and holds each start against its own.
+ */
+export function loadConfig(
+  file: string,
+  overrides: readonly Override[] = [],
+  { checksums = true }: { readonly checksums?: boolean } = {},
+): LoadedConfig {
   const path = resolve(file);
   const folder = dirname(path);
   const check = (values: unknown): Checked<Config> => {
     const checked = readConfig(values);
     const faults =
-      "value" in checked ? [...commandFaults(checked.value, folder), ...accountFaults(checked.value, folder)] : [];
+      "value" in checked
+        ? [...commandFaults(checked.value, folder, checksums), ...accountFaults(checked.value, folder)]
+        : [];
     return faults.length === 0 ? checked : { faults };
   };
   const read = readYaml(path, check, overrides);

@@ -19,7 +19,8 @@ export const Webhook = z.strictObject({
       "Names of `secrets` that each event is signed with: 24 bytes or more. Two while one takes the place of the other.",
   }),
   events: z.array(EventPattern).min(1).max(64).default(["*"]).meta({
-    description: "Types of events, such as run.finished; room.* for all of rooms, * for all.",
+    description:
+      "Types of events, such as run.finished; room.* for all of rooms, * for all but audit.added, which has to be named.",
   }),
   lobbies: z.array(ConfigName).max(64).default([]).meta({
     description: "Only what happens in these lobbies; everything when empty.",
@@ -38,6 +39,11 @@ export const Webhook = z.strictObject({
 });
 export type WebhookConfig = z.output<typeof Webhook>;
 
+/** What has addresses and names of operators: whoever is to be told of it says so. */
+const NAMED_ALONE = "audit.added";
+
 /** Whether a webhook is told of a type. */
 export const isMeant = (events: readonly string[], type: string): boolean =>
-  events.some((pattern) => pattern === "*" || pattern === type || pattern === `${type.split(".")[0]}.*`);
+  events.some(
+    (pattern) => (pattern === "*" && type !== NAMED_ALONE) || pattern === type || pattern === `${type.split(".")[0]}.*`,
+  );

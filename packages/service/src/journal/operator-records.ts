@@ -3,7 +3,15 @@ import type { AuditCheck, AuditEntry, AuditPage, AuditQuery } from "@yellow-harb
 import { and, asc, desc, eq, gte, lt } from "drizzle-orm";
 import type { BetterSQLite3Database } from "drizzle-orm/better-sqlite3";
 import type { NewAuditEntry, OperatorKeyRow, OperatorSessionRow } from "./operator-store.ts";
-import { auditTable, factTable, operatorKeyTable, operatorSessionTable, type schema } from "./schema.ts";
+import {
+  auditTable,
+  factTable,
+  operatorKeyTable,
+  operatorSessionTable,
+  type schema,
+  webhookEventTable,
+} from "./schema.ts";
+import type { NewWebhookEvent } from "./webhook-store.ts";
 
 type Database = BetterSQLite3Database<typeof schema>;
 
@@ -44,7 +52,8 @@ export class OperatorRecords {
     this.#db.delete(operatorSessionTable).where(eq(operatorSessionTable.id, id)).run();
   }
 
-  addAudit(entry: NewAuditEntry): void {
+  /** What is told of it goes with it: whole or not at all. */
+  addAudit(entry: NewAuditEntry, told?: NewWebhookEvent): void {
     const { seq, chain } = auditTable;
     const text = JSON.stringify(entry);
     this.#db.transaction((tx) => {
@@ -54,6 +63,7 @@ export class OperatorRecords {
       const row = { atMs, action, actor: actor.name, entry: text, chain: sum };
       const { lastInsertRowid } = tx.insert(auditTable).values(row).run();
       const head = headOf(Number(lastInsertRowid), sum);
+      if (told) tx.insert(webhookEventTable).values(told).run();
       const kept = { name: AUDIT_HEAD, value: head };
       tx.insert(factTable).values(kept).onConflictDoUpdate({ target: factTable.name, set: kept }).run();
     });

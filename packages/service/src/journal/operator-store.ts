@@ -1,4 +1,5 @@
 import type { AuditCheck, AuditEntry, AuditPage, AuditQuery, OperatorRole } from "@yellow-harbor/protocol";
+import type { NewWebhookEvent } from "./webhook-store.ts";
 
 /** A key of an operator as it is kept: with the hash of its secret, times in milliseconds since 1970. */
 export interface OperatorKeyRow {
@@ -38,7 +39,7 @@ export interface OperatorStore {
   putOperatorSession(row: OperatorSessionRow): Promise<void>;
   removeOperatorSession(id: string): Promise<void>;
   /** Resolves once the entry is durable. */
-  addAudit(entry: NewAuditEntry): Promise<void>;
+  addAudit(entry: NewAuditEntry, told?: NewWebhookEvent): Promise<void>;
   auditPage(query: AuditQuery): Promise<AuditPage>;
   /** Holds every entry against the sums. */
   checkAudit(): Promise<AuditCheck>;

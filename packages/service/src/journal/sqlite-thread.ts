@@ -88,7 +88,8 @@ function callsOf() {
     operatorSessions: () => using(({ operators }) => operators.sessions()),
     putOperatorSession: (row: OperatorSessionRow) => using(({ operators }) => operators.putSession(row)),
     removeOperatorSession: (id: string) => using(({ operators }) => operators.removeSession(id)),
-    addAudit: (entry: NewAuditEntry) => using(({ operators }) => operators.addAudit(entry)),
+    addAudit: (entry: NewAuditEntry, told?: NewWebhookEvent) =>
+      using(({ operators }) => operators.addAudit(entry, told)),
     auditPage: (query: AuditQuery) => using(({ operators }) => operators.auditPage(query)),
     checkAudit: () => using(({ operators }) => operators.checkAudit()),
     trimAudit: (untilMs: number) => using(({ operators }) => operators.trimAudit(untilMs)),

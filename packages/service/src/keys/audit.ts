@@ -1,6 +1,7 @@
 import type { AuditActor } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
-import type { OperatorStore } from "../journal/operator-store.ts";
+import type { NewAuditEntry, OperatorStore } from "../journal/operator-store.ts";
+import type { NewWebhookEvent } from "../journal/webhook-store.ts";
 
 /** Who did what nobody who is known did. */
 export const NOBODY = { by: "nobody", name: "nobody" } as const;
@@ -22,6 +23,13 @@ interface AuditParts {
   readonly log: Logger;
   readonly keepDays: number;
   readonly now?: () => number;
+  /** Tells webhooks of entries, where they want to be told. */
+  readonly teller?: AuditTeller;
+}
+
+export interface AuditTeller {
+  readonly tell: (entry: NewAuditEntry) => NewWebhookEvent | undefined;
+  readonly wake: () => void;
 }
 
 /** Writes down what operators and moderators do. */
@@ -31,8 +39,10 @@ export class Audit {
   readonly #keepMs: number;
   readonly #now: () => number;
   readonly #timer: NodeJS.Timeout;
+  readonly #teller: AuditTeller | undefined;
 
-  constructor({ store, log, keepDays, now = Date.now }: AuditParts) {
+  constructor({ store, log, keepDays, now = Date.now, teller }: AuditParts) {
+    this.#teller = teller;
     this.#store = store;
     this.#log = log;
     this.#keepMs = keepDays * DAY_MS;
@@ -45,7 +55,10 @@ export class Audit {
   async add({ target, reason, ...deed }: Deed): Promise<void> {
     const more = { ...(target !== undefined && { target }), ...(reason !== undefined && { reason }) };
     try {
-      await this.#store.addAudit({ atMs: this.#now(), ...deed, ...more });
+      const entry = { atMs: this.#now(), ...deed, ...more };
+      const told = this.#teller?.tell(entry);
+      await this.#store.addAudit(entry, told);
+      if (told) this.#teller?.wake();
     } catch (error) {
       this.#log.error({ err: error, deed: { ...deed, ...more } }, "the audit log could not be written");
     }

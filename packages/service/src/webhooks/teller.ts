@@ -1,5 +1,4 @@
-import type { HarborState } from "@yellow-harbor/core";
-import { type CloudEvent, WEBHOOK_TYPE_PREFIX, type WebhookEventType } from "@yellow-harbor/protocol";
+import { type CloudEvent, WEBHOOK_TYPE_PREFIX } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { isMeant, type WebhookConfig } from "../config/webhook.ts";
 import type { NewWebhookEvent } from "../journal/webhook-store.ts";
@@ -28,21 +27,25 @@ export function cloudEvent(
 
 interface TellerParts {
   readonly harbor: string;
-  readonly webhooks: readonly WebhookConfig[];
-  /** State that the harbor begins with. */
-  readonly state: HarborState;
+  /** Those that there are now. */
+  readonly webhooks: () => readonly WebhookConfig[];
   readonly wake: () => void;
   readonly log: Pick<Logger, "error">;
 }
 
-/** Turns what happens into what webhooks are told; undefined where there are none. Ids come of the journal's numbers. */
-export function tellerFor({ harbor, webhooks, state, wake, log }: TellerParts): WebhookTeller | undefined {
-  if (webhooks.length === 0) return undefined;
-  const known = new Known(state);
-  const isAsked = (type: WebhookEventType) => webhooks.some(({ events }) => isMeant(events, type));
+/** Turns what happens into what webhooks are told. Ids come of the journal's numbers. */
+export function tellerFor({ harbor, webhooks, wake, log }: TellerParts): WebhookTeller {
+  /** Of whom is told; nobody is known while there is nobody to tell. */
+  let known: Known | undefined;
   return {
     wake,
     tell: (event, { seq, atMs }, now): readonly NewWebhookEvent[] => {
+      const asking = webhooks();
+      if (asking.length === 0) {
+        known = undefined;
+        return [];
+      }
+      known ??= new Known(now);
       known.state = now;
       let message: WebhookMessage | undefined;
       try {
@@ -51,8 +54,9 @@ export function tellerFor({ harbor, webhooks, state, wake, log }: TellerParts): 
         // That somebody is not told is no reason to stop what they would be told of.
         log.error({ err: error, kind: event.kind }, "what webhooks are to be told could not be made");
       }
-      if (message === undefined || !isAsked(message.type)) return [];
+      if (message === undefined) return [];
       const { type, lobby = null } = message;
+      if (!asking.some(({ events }) => isMeant(events, type))) return [];
       return [{ type, lobby, atMs, event: JSON.stringify(cloudEvent(harbor, String(seq), atMs, message)) }];
     },
   };

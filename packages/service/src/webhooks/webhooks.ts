@@ -4,12 +4,14 @@ import type { Logger } from "pino";
 import type { AlertChange } from "../alerts/alerts.ts";
 import type { Config } from "../config/schema.ts";
 import { isMeant } from "../config/webhook.ts";
-import type { DeadEventRow, WebhookStore } from "../journal/webhook-store.ts";
+import type { NewAuditEntry } from "../journal/operator-store.ts";
+import type { DeadEventRow, NewWebhookEvent, WebhookStore } from "../journal/webhook-store.ts";
 import { cloudEvent } from "./teller.ts";
 import { Webhook, type WebhookParts } from "./webhook.ts";
 
 interface WebhooksParts extends Pick<WebhookParts, "secretNamed"> {
-  readonly config: Pick<Config, "harbor" | "webhooks">;
+  /** The configuration that holds now. */
+  readonly config: () => Pick<Config, "harbor" | "webhooks">;
   readonly store: WebhookStore;
   readonly log: Logger;
   readonly attempted: (webhook: string, ...how: Parameters<WebhookParts["attempted"]>) => void;
@@ -25,12 +27,13 @@ export class Webhooks {
   }
 
   async begin(): Promise<void> {
-    const { config, store, log, secretNamed, attempted } = this.#parts;
-    const places = await store.openWebhooks(Object.keys(config.webhooks));
+    const { store, log, secretNamed, attempted } = this.#parts;
+    const { webhooks } = this.#parts.config();
+    const places = await store.openWebhooks(Object.keys(webhooks));
     const dead = new Map((await store.deadCounts()).map(({ webhook, count }) => [webhook, count]));
     for (const place of places) {
       const { webhook: name } = place;
-      const own = config.webhooks[name];
+      const own = webhooks[name];
       if (own === undefined) continue;
       const heard: WebhookParts["attempted"] = (...how) => attempted(name, ...how);
       const parts = { name, config: own, place, store, log, secretNamed, attempted: heard };
@@ -45,7 +48,7 @@ export class Webhooks {
 
   /** Tells of alerts, where somebody wants to be told. */
   async tellAlerts({ raised, cleared }: AlertChange): Promise<void> {
-    const { harbor, webhooks } = this.#parts.config;
+    const { harbor, webhooks } = this.#parts.config();
     const messages = [
       ...raised.map((alert) => ({ type: "alert.raised", alert }) as const),
       ...cleared.map((alert) => ({ type: "alert.cleared", alert }) as const),
@@ -61,8 +64,25 @@ export class Webhooks {
     this.wake();
   }
 
+  /** What is told of an entry of the audit log, where somebody wants to be told. */
+  tellAudit(entry: NewAuditEntry): NewWebhookEvent | undefined {
+    const { harbor, webhooks } = this.#parts.config();
+    if (!Object.values(webhooks).some(({ events }) => isMeant(events, "audit.added"))) return undefined;
+    const { atMs } = entry;
+    const message = { type: "audit.added", subject: "audit", data: { entry } } as const;
+    const event = JSON.stringify(cloudEvent(harbor, `audit-${randomUUID()}`, atMs, message));
+    return { type: "audit.added", lobby: null, atMs, event };
+  }
+
   async end(): Promise<void> {
     await Promise.all([...this.#byName.values()].map((webhook) => webhook.end()));
+  }
+
+  /** Other webhooks from now on, by the configuration: what is new hears of what happens from here on, and none hears twice. */
+  async changed(): Promise<void> {
+    await this.end();
+    this.#byName.clear();
+    await this.begin();
   }
 
   views(): WebhookView[] {
@@ -95,7 +115,7 @@ export class Webhooks {
   async test(name: string): Promise<WebhookTested | undefined> {
     const webhook = this.#byName.get(name);
     if (webhook === undefined) return undefined;
-    const { config } = this.#parts;
+    const config = this.#parts.config();
     const id = `test-${randomUUID()}`;
     const message = { type: "webhook.test", subject: name, data: { webhook: name } } as const;
     const event = JSON.stringify(cloudEvent(config.harbor, id, Date.now(), message));

@@ -4,8 +4,8 @@ import { useState } from "react";
 import { store } from "../../live/use-live.ts";
 import { useLooks } from "../../live/use-looks.ts";
 import { Empty, Section } from "../section.tsx";
+import { Table, Verb } from "../table.tsx";
 import { span } from "../time.ts";
-import { Table, Verb } from "./table.tsx";
 
 const SHOWN = 50;
 

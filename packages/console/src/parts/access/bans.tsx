@@ -3,8 +3,8 @@ import { store } from "../../live/use-live.ts";
 import { useLooks } from "../../live/use-looks.ts";
 import { useMay } from "../may.tsx";
 import { Empty, plural, Section } from "../section.tsx";
+import { Table, Verb } from "../table.tsx";
 import { span } from "../time.ts";
-import { Table, Verb } from "./table.tsx";
 
 const whom = ({ account, network, everybody }: BanView) =>
   account ?? `${network} (${everybody === true ? "everybody" : "guests"})`;

@@ -1,8 +1,8 @@
 import { store } from "../../live/use-live.ts";
 import { useLooks } from "../../live/use-looks.ts";
 import { Empty, plural, Section } from "../section.tsx";
+import { Table, Verb } from "../table.tsx";
 import { span } from "../time.ts";
-import { Table, Verb } from "./table.tsx";
 
 /** Browsers that are logged in. */
 export function Sessions({ now, say }: { now: number; say: (error: unknown) => void }) {

@@ -39,6 +39,8 @@ import { HarborKeeper } from "./runtime/keeper.ts";
 import type { HarborRuntime, RuntimeParts } from "./runtime/runtime.ts";
 import { stampMaker } from "./runtime/stamps.ts";
 import type { RunningService, ServeOptions, ServicePhase } from "./start.ts";
+import type { Tracing } from "./tracing/tracing.ts";
+import { tracingOf } from "./tracing/tracing-of.ts";
 import { SERVICE_VERSION } from "./version.ts";
 import { Webhooks } from "./webhooks/webhooks.ts";
 import { WorkerPool } from "./workers/worker-pool.ts";
@@ -73,6 +75,7 @@ export async function assemble(
   const asked = new Promise<void>((done) => {
     resolve = done;
   });
+  const tracing = await tracingOf(config, options.folder, log);
   const base: Base = {
     drained: { asked, resolve },
     options,
@@ -87,9 +90,11 @@ export async function assemble(
     listening,
     readiness: { phase: "starting", drain: {} },
     metrics,
+    tracing,
     webhooks,
     runtime: await startRuntime(config, kept, {
       inForce,
+      tracing,
       tokens,
       stamp,
       log: logs.of("harbor"),
@@ -130,13 +135,15 @@ interface Base {
   readonly readiness: { phase: ServicePhase; drain: DrainWish };
   readonly drained: { readonly asked: Promise<void>; readonly resolve: () => void };
   readonly metrics: Metrics;
+  readonly tracing: Tracing | undefined;
   readonly webhooks: Webhooks;
   readonly runtime: HarborRuntime;
 }
 
 /** All parts, each built on those above it and begun after them. */
 async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: ConfigReload }> {
-  const { options, kept, logs, inForce, log, now, tokens, listening, readiness, metrics, webhooks, runtime } = base;
+  const { options, kept, logs, inForce, log, now, tokens, listening, readiness, metrics, tracing, webhooks, runtime } =
+    base;
   const { config } = options;
   const trusts = trustedProxies(config.listen.trustedProxies);
   const polls = new Polls();
@@ -157,6 +164,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     localWorlds: config.travel.localWorlds,
     audit,
     meter: gatewayMeter(metrics),
+    tracing,
   });
   const sockets = new PlayerSockets({ players: config.players, now, events: gateway.events, log: logs.of("players") });
   gateway.add(sockets);
@@ -247,6 +255,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
       workingFolder: options.folder,
       access,
       metrics,
+      tracing,
       webhooks,
       alerts,
       audit,
@@ -283,6 +292,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
   const parts: Part[] = [
     { end: () => kept.close() },
     { end: () => metrics.close() },
+    { end: () => tracing?.end() },
     { begin: () => webhooks.begin(), end: () => webhooks.end() },
     { end: () => historyCheck.end() },
     { begin: () => void audit.trim(), end: () => audit.end() },

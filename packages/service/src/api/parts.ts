@@ -23,6 +23,7 @@ import type { Polls } from "../machines/polls.ts";
 import type { Metrics } from "../metrics/metrics.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { ServicePhase } from "../start.ts";
+import type { Tracing } from "../tracing/tracing.ts";
 import type { Webhooks } from "../webhooks/webhooks.ts";
 import type { WorkerPool } from "../workers/worker-pool.ts";
 import type { OperatorAccess } from "./access.ts";
@@ -56,6 +57,7 @@ export interface ApiParts {
   readonly audit: Audit;
   readonly operators: OperatorStore;
   readonly metrics: Metrics;
+  readonly tracing: Pick<Tracing, "http"> | undefined;
   readonly webhooks: Webhooks;
   readonly alerts: Pick<Alerts, "raised">;
   /** Where a player comes from, while it is connected. */

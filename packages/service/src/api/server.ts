@@ -15,6 +15,7 @@ import { countRequests } from "./metrics.ts";
 import { serveOperators } from "./operators.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { handleError, handleNotFound, handleUnroutable, hostFault, sendProblem } from "./problems.ts";
+import { traceRequests } from "./trace-requests.ts";
 
 const BODY_MAX = 65_536;
 
@@ -50,6 +51,7 @@ export async function createApi(parts: ApiParts, log: Logger, certificate?: Cert
   }).withTypeProvider<ZodTypeProvider>();
   api.decorateReply("problemCode", null);
   countRequests(api, parts.metrics);
+  if (parts.tracing) traceRequests(api, parts.tracing);
   api.setErrorHandler(handleError);
   api.setNotFoundHandler(handleNotFound);
   api.server.headersTimeout = REQUEST_MAX_MS;

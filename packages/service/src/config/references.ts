@@ -28,6 +28,9 @@ export function referenceFaults(config: Config): Fault[] {
     ...buildFaults(config),
     ...idleOverFaults(config),
     ...webhookFaults(config),
+    ...(config.tracing?.secret === undefined
+      ? []
+      : unknownName("secret", config.tracing.secret, config.secrets, ["tracing", "secret"])),
     ...queuesFaults(config),
   ];
 }

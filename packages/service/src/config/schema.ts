@@ -17,6 +17,7 @@ import { Level } from "./level.ts";
 import { Log } from "./log.ts";
 import { Queue } from "./queue.ts";
 import { Simulated } from "./simulated.ts";
+import { Tracing } from "./tracing.ts";
 import { Webhook } from "./webhook.ts";
 
 const Listen = z
@@ -282,6 +283,7 @@ export const Config = z
     travel: Travel,
     instanceRelay: InstanceRelay,
     webhooks: z.record(ConfigName, Webhook).default({}),
+    tracing: Tracing,
     alerts: Alerts,
     output: Output,
     journal: JournalConfig,

@@ -15,6 +15,7 @@ import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { UpdatePush } from "../runtime/outbox.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
+import type { Tracing } from "../tracing/tracing.ts";
 import { whyBusy } from "./admission.ts";
 import { Allowances } from "./allowance.ts";
 import { sendTo } from "./broadcast.ts";
@@ -38,6 +39,7 @@ export interface GatewayParts {
   /** Where what moderators do is written down. */
   readonly audit: Pick<Audit, "add">;
   readonly meter: GatewayMeter;
+  readonly tracing?: Pick<Tracing, "request"> | undefined;
 }
 
 /** Who has sockets of players' clients. */
@@ -88,10 +90,21 @@ export class Gateway {
     this.#parts = parts;
     const allowances = new Allowances(parts.players.framesPerSecond);
     this.#desk = new EphemeralMessages(parts.runtime, this.#connectionOf, allowances);
-    const { runtime, tokens, ownPort, localWorlds, audit, meter } = parts;
+    const { runtime, tokens, ownPort, localWorlds, audit, meter, tracing } = parts;
     const desk = this.#desk;
     const flushSoon = () => this.#flushSoon();
-    this.#requests = new Requests({ runtime, tokens, ownPort, localWorlds, audit, meter, allowances, desk, flushSoon });
+    this.#requests = new Requests({
+      runtime,
+      tokens,
+      ownPort,
+      localWorlds,
+      audit,
+      meter,
+      tracing,
+      allowances,
+      desk,
+      flushSoon,
+    });
   }
 
   /** Has sockets of players' clients, from now on. */

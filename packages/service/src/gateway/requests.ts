@@ -4,6 +4,7 @@ import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
+import type { Tracing } from "../tracing/tracing.ts";
 import { whyBusy } from "./admission.ts";
 import type { Allowances } from "./allowance.ts";
 import { type Connection, EARLY_MAX } from "./connection.ts";
@@ -33,6 +34,7 @@ export interface RequestParts {
   readonly localWorlds: Config["travel"]["localWorlds"];
   readonly audit: Pick<Audit, "add">;
   readonly meter: Pick<GatewayMeter, "answered">;
+  readonly tracing: Pick<Tracing, "request"> | undefined;
   /** Sends what was answered out of turn. */
   readonly flushSoon: () => void;
 }
@@ -73,8 +75,10 @@ export class Requests {
       const refused = this.#parts.allowances.codeRefusal(player, connection.quota, steadyMs());
       if (refused) return connection.sayProblem(request.id, refused);
     }
+    const trace = this.#parts.tracing?.request(request.ask, player);
     const answer = (given: Answer) => {
       const { id, ask } = request;
+      trace?.answered("refused" in given ? given.refused.code : undefined);
       this.#parts.meter.answered(ask, steadyMs() - beganMs);
       if (isGuess && "refused" in given && given.refused.code === "room-code-unknown") {
         this.#parts.allowances.missedCode(player, connection.quota, steadyMs());
@@ -86,6 +90,7 @@ export class Requests {
     if (isEphemeral(request)) this.#parts.desk.carryOut(connection, player, request, answer);
     else if (needsVerifying(request)) this.#examine(connection, player, request, answer);
     else this.#dispatch(connection, player, request, answer);
+    trace?.decided();
   }
 
   /** Whether the harbor has the player by another connection, or by none: then this one speaks for nobody. */

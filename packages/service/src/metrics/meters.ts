@@ -1,11 +1,16 @@
 import type { HarborState } from "@yellow-harbor/core";
 import type { GatewayMeter } from "../gateway/meter.ts";
 import type { RuntimeMeter } from "../runtime/meter.ts";
+import type { Tracing } from "../tracing/tracing.ts";
 import { EventCounts } from "./from-events.ts";
 import type { Metrics } from "./metrics.ts";
 
 /** Measures the runtime of a harbor, whose state is asked for once something has happened in it. */
-export function runtimeMeter(metrics: Metrics, stateNow: () => HarborState): RuntimeMeter {
+export function runtimeMeter(
+  metrics: Metrics,
+  tracing: Pick<Tracing, "happened"> | undefined,
+  stateNow: () => HarborState,
+): RuntimeMeter {
   const counts = new EventCounts(metrics);
   return {
     deadline: (tookMs) => metrics.observe("yh_deadline_seconds", {}, tookMs / 1_000),
@@ -15,7 +20,11 @@ export function runtimeMeter(metrics: Metrics, stateNow: () => HarborState): Run
       const bytes = rows.reduce((sum, { body }) => sum + body.length, 0);
       metrics.count("yh_journal_bytes_total", {}, bytes);
       const state = stateNow();
-      for (const [n, event] of events.entries()) counts.take(event, rows[n]?.atMs ?? 0, state);
+      for (const [n, event] of events.entries()) {
+        const atMs = rows[n]?.atMs ?? 0;
+        counts.take(event, atMs, state);
+        tracing?.happened(event, atMs, state);
+      }
     },
     snapshot: (isMade) => metrics.count(isMade ? "yh_snapshots_total" : "yh_snapshot_failures_total", {}),
   };

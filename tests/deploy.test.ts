@@ -78,6 +78,15 @@ describe("the configurations", () => {
   });
 });
 
+describe("the examples", () => {
+  it.each(readdirSync(join(DEPLOY, "examples")))("%s is valid, and is refused by no risk", async (name) => {
+    const config = checked(read(`examples/${name}`));
+    const { risksOf } = await import("../packages/service/src/config/risks.ts");
+    expect(risksOf(config, { isRoot: false })).toEqual([]);
+    expect(read("../docs/deploy.md")).toContain("`deploy/examples`");
+  });
+});
+
 describe("the files for containers", () => {
   it("copy what there is, run as nobody in particular, and look after themselves", () => {
     const text = read("container/Containerfile");

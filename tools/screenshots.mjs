@@ -8,11 +8,15 @@ import { setTimeout as wait } from "node:timers/promises";
 import { hashOf, prepare } from "./prepare.mjs";
 import { ensureChromium } from "./programs.mjs";
 import { node, ROOT, run, say } from "./run.mjs";
+import { metricsScreenshot } from "./screenshots/metrics.mjs";
+import { operationScene } from "./screenshots/operation-scene.mjs";
 import { DRAWN_FROM, DRAWN_STAMP } from "./screenshots-stamp.mjs";
 
 const OUT = join(ROOT, "docs/screenshots");
 const PORT = 7429;
 const URL = `http://127.0.0.1:${PORT}`;
+const OPERATION_PORT = 7_433;
+const OPERATION_URL = `http://127.0.0.1:${OPERATION_PORT}`;
 const YH = `${node} ${join(ROOT, "packages/cli/bin/yh.js")}`;
 
 /** How players of the demo get onto its instances. */
@@ -54,14 +58,17 @@ async function consoleScreenshots() {
     ["console-dusk", "dark", undefined],
     // A room of the far lobby, which has sides and turns.
     ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
-    ["console-history", "dark", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
     ["console-travel", "dark", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
-    ["console-pools", "dark", "#pools tbody tr td:nth-child(2)"],
     ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
     ["console-access", "light", undefined],
   ]) {
     if (isWanted(row[0])) await consoleScreenshot(browser, row);
   }
+  if (isWanted("metrics")) {
+    await metricsScreenshot(browser, URL, join(OUT, "metrics.png"));
+    say("wrote metrics.png");
+  }
+  if (isWanted("console-operation")) await operationScreenshot(browser);
   await labScreenshots(browser);
   await browser.close();
 }
@@ -76,24 +83,26 @@ async function consoleScreenshot(browser, [name, colorScheme, pick]) {
   if (isOfQueue)
     await page.locator("#queues tbody tr td:nth-child(7):not(:text-is('0'))").waitFor({ timeout: 120_000 });
   await wait(7_000);
-  if (name === "console-pools") await page.locator("#pools").evaluate((section) => section.scrollIntoView());
   if (pick) await page.locator(pick).first().click();
-  if (name === "console-history") {
-    await page.getByRole("button", { name: "Look back" }).click();
-    for (let n = 0; n < 6; n++) {
-      const back = page.getByRole("button", { name: "Previous event" });
-      await back.waitFor();
-      // A young room has not seen so much.
-      if (!(await back.isEnabled())) break;
-      await back.click();
-      await wait(700);
-    }
-  }
   if (name === "console-queue") await page.locator("article li button", { hasText: "Dragan" }).click();
   await wait(1_000);
   await page.screenshot({ path: join(OUT, `${name}.png`) });
   say(`wrote ${name}.png`);
   await part?.();
+}
+
+/** What webhooks do, and what the configuration file has that does not hold yet. */
+async function operationScreenshot(browser) {
+  const scene = await operationScene(OPERATION_PORT);
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: "dark" });
+  await page.goto(`${scene.url}/#operation`);
+  await page.getByRole("button", { name: "Look" }).first().click();
+  await page.locator("#configuration tbody tr").first().waitFor();
+  await wait(2_500);
+  await page.screenshot({ path: join(OUT, "console-operation.png") });
+  say("wrote console-operation.png");
+  await page.close();
+  await scene.end();
 }
 
 /** The log-in, and below it who may do what: on a service where operators need a key. */
@@ -235,9 +244,9 @@ async function terminalScreenshots() {
   await wait(1_000);
   const shown = (line) => `printf '\\033[33m$\\033[0m %s\\n' "${line}"`;
   const yh = (command) => `${shown(`yh ${command}`)}; ${YH} ${command} --url ${URL} 2>&1; echo`;
+  const at = (url, command) => `${shown(`yh ${command}`)}; ${YH} ${command} --url ${url} 2>&1; echo`;
   const pick = (name, what, key) =>
     `${name}=$(${YH} ${what} --json --url ${URL} | grep '"${key}"' | head -1 | cut -d'"' -f4)`;
-  const said = "open 2 Low water\\nlevel brine-gate\\nready\\nwho\\nstart\\n";
   const scenes = {
     "yh-top": [`${YH} top --url ${URL}`],
     "yh-rooms": [
@@ -298,18 +307,23 @@ async function terminalScreenshots() {
       `rm -f /tmp/monday.sqlite; cd /tmp; ${yh("backup monday.sqlite")}`,
       yh("restore monday.sqlite --check"),
     ],
-    "yh-play": [
-      shown(`printf '${said.replaceAll("\\n", "\\\\n")}' | yh play --name Sorrel`),
-      `printf '${said}' | ${YH} play --name Sorrel --url ${URL} 2>&1; CODE=\${PIPESTATUS[1]}`,
-      `${shown("echo \\$?")}; echo $CODE`,
+    "yh-operation": [
+      at(OPERATION_URL, "webhook list"),
+      at(OPERATION_URL, "webhook dead analytics --limit 3"),
+      at(OPERATION_URL, "config diff"),
+      `cd $(dirname $CONFIG); ${shown("yh doctor --self")}; ${YH} doctor --self 2>&1`,
     ],
   };
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-screenshots-"));
   for (const [name, lines] of Object.entries(scenes)) {
     if (!isWanted(name)) continue;
-    const part = await { "yh-rooms": travelScene, "yh-queue": searchScene }[name]?.();
+    const operation = name === "yh-operation" ? await operationScene(OPERATION_PORT) : undefined;
+    const part = operation?.end ?? (await { "yh-rooms": travelScene, "yh-queue": searchScene }[name]?.());
     const script = join(folder, `${name}.sh`);
-    writeFileSync(script, ["export FORCE_COLOR=1", ...lines, "tput civis; sleep 40"].join("\n"));
+    writeFileSync(
+      script,
+      ["export FORCE_COLOR=1", `CONFIG=${operation?.config ?? ""}`, ...lines, "tput civis; sleep 40"].join("\n"),
+    );
     const font = ["-fa", "DejaVu Sans Mono", "-fs", "10"];
     const colours = [
       "-bg",

@@ -13,6 +13,9 @@ const documents = Object.entries(await generatedDocuments());
 for (const [path, reference] of Object.entries(pagesWithReference)) {
   documents.push([path, withReference(readFileSync(join(ROOT, path), "utf8"), reference())]);
 }
+const { wholeProgram } = await import("../packages/cli/dist/main.js");
+const { reference } = await import("../packages/cli/dist/reference/reference.js");
+documents.push(["docs/yh.md", reference(await wholeProgram())]);
 for (const [path, text] of documents) {
   writeFileSync(join(ROOT, path), text);
   say(`wrote ${path}`);

@@ -1,7 +1,6 @@
 // Panels of the dashboard, drawn from what a real Prometheus has scraped of the demo.
 import { spawn } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
-import { createRequire } from "node:module";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
@@ -67,8 +66,7 @@ async function seriesOf(url) {
 /** A page with the panels: titles, units and legends are those of the dashboard. */
 export async function metricsScreenshot(browser, url, file) {
   const panels = await seriesOf(url);
-  const require = createRequire(join(ROOT, "packages/lab/package.json"));
-  const echarts = readFileSync(join(require.resolve("echarts/package.json"), "../dist/echarts.min.js"), "utf8");
+  const echarts = readFileSync(join(ROOT, "node_modules/echarts/dist/echarts.min.js"), "utf8");
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: "dark" });
   await page.setContent(`<!doctype html><style>
     body { margin: 0; background: #0d2433; color: #e9f0f2; font: 13px "DejaVu Sans", sans-serif }

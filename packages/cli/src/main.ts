@@ -40,7 +40,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   key: async () => (await import("./commands/key.ts")).addKey,
   token: async () => (await import("./commands/token.ts")).addToken,
   profile: async () => (await import("./commands/profile.ts")).addProfile,
-  completion: async () => (await import("./commands/completion.ts")).addCompletionOf(() => buildProgram([])),
+  completion: async () => (await import("./commands/completion.ts")).addCompletionOf(wholeProgram),
 };
 
 /** The program with the command that the words begin with, or with all of them when they begin with none. */
@@ -64,6 +64,9 @@ async function buildProgram(words: readonly string[]): Promise<Command> {
   for (const command of program.commands) endTheSameWay(command);
   return program;
 }
+
+/** The program with all of its commands. */
+export const wholeProgram = (): Promise<Command> => buildProgram([]);
 
 /** Subcommands leave by the same door as the program. */
 function endTheSameWay(command: Command): void {

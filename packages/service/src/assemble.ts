@@ -6,6 +6,7 @@ import { createApi } from "./api/server.ts";
 import { WatchHub } from "./api/watch-hub.ts";
 import { ConfigInForce } from "./config/in-force.ts";
 import { type ConfigReload, configReload } from "./config-reload.ts";
+import { eventObservers } from "./event-observers.ts";
 import { AddressGate } from "./front-door/address-gate.ts";
 import { trustedProxies } from "./front-door/caller.ts";
 import { FrontDoor } from "./front-door/front-door.ts";
@@ -94,7 +95,7 @@ export async function assemble(
     webhooks,
     runtime: await startRuntime(config, kept, {
       inForce,
-      tracing,
+      observers: eventObservers(logs, tracing),
       tokens,
       stamp,
       log: logs.of("harbor"),

@@ -13,19 +13,18 @@ import { EffectRunner } from "./machines/effects.ts";
 import { makeDrivers } from "./machines/make-drivers.ts";
 import type { Polls } from "./machines/polls.ts";
 import { secretsFor } from "./machines/secrets.ts";
-import { runtimeMeter } from "./metrics/meters.ts";
+import { type EventObserver, runtimeMeter } from "./metrics/meters.ts";
 import type { Metrics } from "./metrics/metrics.ts";
 import type { Deliveries } from "./runtime/outbox.ts";
 import { recoverHarbor } from "./runtime/recover.ts";
 import { HarborRuntime, type RuntimeParts } from "./runtime/runtime.ts";
 import { eventLoop } from "./runtime/scheduler.ts";
 import { type ServeOptions, StartError } from "./start.ts";
-import type { Tracing } from "./tracing/tracing.ts";
 import { tellerFor } from "./webhooks/teller.ts";
 
 interface RuntimeNeeds extends Pick<RuntimeParts, "tokens" | "stamp"> {
   readonly inForce: ConfigInForce;
-  readonly tracing: Tracing | undefined;
+  readonly observers: readonly EventObserver[];
   readonly log: Logger;
   readonly metrics: Metrics;
   /** Webhooks have something to be told. */
@@ -44,10 +43,10 @@ export async function startRuntime(config: Config, kept: KeptHarbor, parts: Runt
       keepEvents: config.journal.keepEvents,
       keepBytes: config.journal.keepBytes,
     };
-    const { tokens, stamp, log, metrics, wake, inForce, tracing } = parts;
+    const { tokens, stamp, log, metrics, wake, inForce, observers } = parts;
     const webhooks = () => Object.values(inForce.current.webhooks);
     const teller = tellerFor({ harbor: config.harbor, webhooks, wake, log });
-    const meter = runtimeMeter(metrics, tracing, () => runtime.decided.state);
+    const meter = runtimeMeter(metrics, observers, () => runtime.decided.state);
     const runtime: HarborRuntime = new HarborRuntime({
       tokens,
       stamp,

@@ -1,14 +1,20 @@
-import type { HarborState } from "@yellow-harbor/core";
+import type { HarborEvent, HarborState } from "@yellow-harbor/core";
 import type { GatewayMeter } from "../gateway/meter.ts";
 import type { RuntimeMeter } from "../runtime/meter.ts";
-import type { Tracing } from "../tracing/tracing.ts";
 import { EventCounts } from "./from-events.ts";
 import type { Metrics } from "./metrics.ts";
+
+/** Hears of each event once it is durable; `state` is that of some moment after it. Nothing of it may throw. */
+export type EventObserver = (
+  event: HarborEvent,
+  at: { readonly atMs: number; readonly seq: number },
+  state: HarborState,
+) => void;
 
 /** Measures the runtime of a harbor, whose state is asked for once something has happened in it. */
 export function runtimeMeter(
   metrics: Metrics,
-  tracing: Pick<Tracing, "happened"> | undefined,
+  observers: readonly EventObserver[],
   stateNow: () => HarborState,
 ): RuntimeMeter {
   const counts = new EventCounts(metrics);
@@ -21,9 +27,9 @@ export function runtimeMeter(
       metrics.count("yh_journal_bytes_total", {}, bytes);
       const state = stateNow();
       for (const [n, event] of events.entries()) {
-        const atMs = rows[n]?.atMs ?? 0;
+        const { atMs = 0, seq = 0 } = rows[n] ?? {};
         counts.take(event, atMs, state);
-        tracing?.happened(event, atMs, state);
+        for (const observe of observers) observe(event, { atMs, seq }, state);
       }
     },
     snapshot: (isMade) => metrics.count(isMade ? "yh_snapshots_total" : "yh_snapshot_failures_total", {}),

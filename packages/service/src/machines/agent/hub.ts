@@ -94,13 +94,12 @@ export class AgentHub implements Door {
   }
 
   #welcome(machine: ConfigName, socket: WebSocket): void {
-    const { runtime, drivers, carryOut, log } = this.#parts;
+    const { runtime, drivers, carryOut } = this.#parts;
     const driver = drivers.get(machine);
     if (driver === undefined) return socket.close(GOING_AWAY);
     const send = (text: string) => socket.send(text);
     driver.replaced()?.(REPLACED);
     driver.connect(send, (code) => socket.close(code, "another agent has come for this machine"));
-    log.info({ machine }, "an agent has joined");
     socket.on("pong", () => this.#silent.delete(socket));
     socket.on("message", (data) => {
       const frame = FromAgent.safeParse(parsed(String(data)));
@@ -110,7 +109,6 @@ export class AgentHub implements Door {
     socket.once("close", () => {
       // One that was replaced is not lost.
       if (!driver.disconnect(send)) return;
-      log.warn({ machine }, "an agent is lost");
       runtime.submit({ do: "machine.lose", machine, why: "its agent's connection is gone" }, () => undefined);
     });
     // What was to be done there while it was away, or is not known to have been done, is done now.

@@ -176,11 +176,11 @@ describe("yh journal", () => {
     await service.player("Brisa");
     const folder = temporaryFolder();
     const [before, after] = [join(folder, "before.jsonl"), join(folder, "after.jsonl")];
-    expect(await runYh(["journal", "--until", between, "--out", before, ...url])).toMatchObject({
+    expect(await runYh(["journal", "--until", between, "--export", before, ...url])).toMatchObject({
       code: 0,
       out: expect.stringContaining(`written to ${before}`),
     });
-    await runYh(["journal", "--since", between, "--kind", "player", "--out", after, ...url]);
+    await runYh(["journal", "--since", between, "--kind", "player", "--export", after, ...url]);
     const read = (file: string) =>
       readFileSync(file, "utf8")
         .trim()
@@ -190,7 +190,7 @@ describe("yh journal", () => {
     expect(names(before)).toEqual(["Ansel"]);
     expect(names(after)).toEqual(["Brisa"]);
     expect(read(after).every(({ kind }) => kind.startsWith("player."))).toBe(true);
-    expect(await runYh(["journal", "--out", join(folder, "no/where.jsonl"), ...url])).toMatchObject({ code: 2 });
+    expect(await runYh(["journal", "--export", join(folder, "no/where.jsonl"), ...url])).toMatchObject({ code: 2 });
     expect(await runYh(["journal", "--since", "yesterday", ...url])).toMatchObject({
       code: 2,
       err: expect.stringContaining("--since yesterday is no time"),

@@ -9,6 +9,7 @@ import { dataFolderOf, overridesOf, readConfig } from "../config/read-config.ts"
 import { contextOf } from "../context.ts";
 import { firstLineOf } from "../first-line.ts";
 import { counted } from "../output/counted.ts";
+import { waitingFor } from "../output/progress.ts";
 import { screenFor } from "../output/screen.ts";
 
 interface BackupOptions {
@@ -48,9 +49,12 @@ export function addBackup(program: Command): void {
       const file = resolve(name);
       if (existsSync(file)) throw ProblemError.of("usage", `${file} is there already; name another file.`);
       const { backupFolder, inspectBackup } = await import("@yellow-harbor/service");
-      if (data === undefined) await fetchBackup(contextOf(command).operator, file, passphrase);
-      else await backupFolder(resolve(data), file, passphrase);
-      const contents = await inspectBackup(file, passphrase);
+      await waitingFor("Copying", () =>
+        data === undefined
+          ? fetchBackup(contextOf(command).operator, file, passphrase)
+          : backupFolder(resolve(data), file, passphrase),
+      );
+      const contents = await waitingFor("Looking through the copy", () => inspectBackup(file, passphrase));
       screenFor(command.optsWithGlobals()).show({ file, ...contents }, () => [
         `Backed up to ${pc.bold(file)}.`,
         ...describe(contents),
@@ -74,7 +78,7 @@ export function addRestore(program: Command): void {
       const file = resolve(name);
       const passphrase = passphraseIn(passphraseFile);
       if (check) {
-        const contents = await inspectBackup(file, passphrase);
+        const contents = await waitingFor("Looking through the backup", () => inspectBackup(file, passphrase));
         screen.show({ file, ok: true, ...contents }, () => [
           `${pc.bold(file)} is whole: its events follow each other and come to a sound state.`,
           ...describe(contents),
@@ -82,7 +86,7 @@ export function addRestore(program: Command): void {
         return;
       }
       const folder = data === undefined ? await configuredFolder(config) : resolve(data);
-      const contents = await restoreBackup(file, folder, passphrase);
+      const contents = await waitingFor("Restoring", () => restoreBackup(file, folder, passphrase));
       screen.show({ file, folder, ...contents }, () => [
         `Restored to ${pc.bold(folder)}.`,
         ...describe(contents),

@@ -20,7 +20,7 @@ interface JournalOptions {
   readonly since?: number;
   readonly until?: number;
   readonly follow?: boolean;
-  readonly out?: string;
+  readonly export?: string;
 }
 
 export function addJournal(program: Command): void {
@@ -62,16 +62,16 @@ export function addJournal(program: Command): void {
     .option("--about <id>", "id of a player, room or instance that the event names")
     .option(
       "--limit <number>",
-      "at most this many; 100 when printed once, all with --follow and --out",
+      "at most this many; 100 when printed once, all with --follow and --export",
       wholeNumber("--limit", 1, 1_000_000_000),
     )
     .addOption(new Option("-f, --follow", "go on with new events as they are recorded").conflicts("until"))
-    .addOption(new Option("-o, --out <file>", "write to this file, a JSON object a line").conflicts("follow"))
+    .addOption(new Option("--export <file>", "write to this file, a JSON object a line").conflicts("follow"))
     .addHelpText("after", "\nWith --json each line is one event as a JSON object, fit to be kept and searched.")
     .action(async (options: JournalOptions, command: Command) => {
       const { screen, operator } = contextOf(command);
       const events = chosen(operator, options, await startOf(operator, options), screen);
-      if (options.out !== undefined) return writeTo(options.out, events, screen);
+      if (options.export !== undefined) return writeTo(options.export, events, screen);
       let shown = 0;
       for await (const event of events) {
         print(event, screen);
@@ -95,8 +95,8 @@ async function* chosen(
   after: number,
   screen: Screen,
 ): AsyncGenerator<Recorded> {
-  const { kind, about, until = Number.POSITIVE_INFINITY, follow, out } = options;
-  const limit = options.limit ?? (follow || out !== undefined ? Number.POSITIVE_INFINITY : PRINTED);
+  const { kind, about, until = Number.POSITIVE_INFINITY, follow } = options;
+  const limit = options.limit ?? (follow || options.export !== undefined ? Number.POSITIVE_INFINITY : PRINTED);
   let isAway = false;
   const lost = ({ message }: ProblemError) => {
     if (!isAway) screen.note(message);

@@ -5,6 +5,7 @@ import pc from "picocolors";
 import { dataFolderOf, overridesOf, readConfig, withConfigOptions } from "../config/read-config.ts";
 import { contextOf, wholeNumber } from "../context.ts";
 import { counted } from "../output/counted.ts";
+import { waitingFor } from "../output/progress.ts";
 import { screenFor } from "../output/screen.ts";
 
 export function addService(program: Command): void {
@@ -39,9 +40,11 @@ export function addService(program: Command): void {
       const loaded = await readConfig(options.config, await overridesOf(options.set));
       const data = dataFolderOf(loaded, options.data);
       const { upgradeCheck } = await loadUpgradeCheck();
-      const checked = await upgradeCheck(data, loaded.config).catch((error: Error) => {
-        throw ProblemError.of("data-unusable", error.message);
-      });
+      const checked = await waitingFor("Trying it on a copy", () => upgradeCheck(data, loaded.config)).catch(
+        (error: Error) => {
+          throw ProblemError.of("data-unusable", error.message);
+        },
+      );
       screen.show({ data, ...(checked ?? { empty: true }) }, () => lines(data, checked));
     });
 }

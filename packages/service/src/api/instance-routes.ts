@@ -30,7 +30,7 @@ export function serveInstances(api: Api, parts: ApiParts): void {
   api.decorateRequest("instance", "");
   api.addHook("onRequest", async (request, reply) => {
     const key = bearerOf(request);
-    const instance = key === undefined ? undefined : await tokens.checkInstanceKey(key);
+    const instance = key === undefined ? undefined : tokens.checkInstanceKey(key);
     if (instance === undefined) {
       const detail =
         "The instance key is missing or not one of this harbor's; send Authorization: Bearer with the key of the environment.";
@@ -83,7 +83,7 @@ const handlersOf = ({ runtime, tokens, polls }: ApiParts): Handlers<typeof insta
   },
 
   board: async ({ request: { instance }, body: { pass: shown, attempt } }) => {
-    const check = await tokens.checkPass(shown, instance);
+    const check = tokens.checkPass(shown, instance);
     if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
     const { player, pass, run, level } = check;
     return replyOf(await runtime.ask({ do: "instance.board", instance, player, pass, run, level, attempt }));

@@ -81,7 +81,7 @@ async function commandFor(
     const origin = isKnown ? undefined : tokens.pseudonym("network", networkOf(from));
     return { do: "player.connect", name: vouched?.name ?? name, build, lobby, connection, origin, ...who };
   }
-  const shown = await tokens.checkResume(resume);
+  const shown = tokens.checkResume(resume);
   if (shown !== undefined) {
     const { player, number } = shown;
     // A guest's device was told with its first hello.

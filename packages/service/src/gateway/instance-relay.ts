@@ -105,7 +105,7 @@ export class InstanceRelay implements Door {
       const detail = `Offer two subprotocols: ${RELAY_SUBPROTOCOL}, and the boarding pass.`;
       return { refused: problem("wire-unsupported", detail, { accepted: [RELAY_SUBPROTOCOL] }) };
     }
-    const check = await tokens.checkPass(pass, instance);
+    const check = tokens.checkPass(pass, instance);
     if (!check.ok) return { refused: problem(check.code, passDetail[check.code]) };
     if ((this.#ofPlayer.get(check.player) ?? 0) >= PLAYER_MAX) {
       const detail = `${PLAYER_MAX} connections of this player pass through here, which is the most; close one of them.`;

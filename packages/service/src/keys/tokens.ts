@@ -1,4 +1,4 @@
-import { createHmac, createSecretKey, type KeyObject, webcrypto } from "node:crypto";
+import { createHmac, createSecretKey, type KeyObject, timingSafeEqual } from "node:crypto";
 import type { OwedPass } from "@yellow-harbor/core";
 import {
   type BoardingPass,
@@ -9,9 +9,6 @@ import {
   RELAY_PATH,
   type RunId,
 } from "@yellow-harbor/protocol";
-
-/** Looks at tokens. Loaded with the first one that is shown: a service need not wait for it to be ready. */
-const jose = () => import("jose");
 
 /** What a token is for (the `aud` allocation, RFC 7519, section 4.1.3). A token of one use is worth nothing for another. */
 type Use = "resume" | "instance" | "board" | "agent";
@@ -26,6 +23,21 @@ export type PassCheck =
     }
   | { readonly ok: false; readonly code: "pass-invalid" | "pass-expired" | "pass-foreign" };
 
+/** What is in tokens (RFC 7519, section 4.1, and what we add). */
+interface Claims {
+  readonly sub: string;
+  readonly iss: string;
+  readonly aud: string;
+  readonly exp?: number;
+  readonly iat?: number;
+  readonly jti?: PassId;
+  /** Number of a resume token. */
+  readonly n?: number;
+  readonly instance?: string;
+  readonly run?: RunId;
+  readonly level?: ConfigName;
+}
+
 const base64url = (value: object) => Buffer.from(JSON.stringify(value)).toString("base64url");
 const HEADER = base64url({ alg: "HS256" });
 
@@ -39,16 +51,12 @@ export class Tokens {
   readonly #issuer: string;
   readonly #now: () => number;
   readonly #relays: boolean;
-  readonly #raw: Uint8Array;
-  /** The secret as tokens are checked by it: what is made of it once costs a fifth of what it costs each time. */
-  #checkedBy: Promise<webcrypto.CryptoKey> | undefined;
   /** Instance keys that were found right. */
   readonly #instanceKeys = new Map<string, InstanceId>();
 
   /** `now` is the harbor's time, by which passes were given their end; `relays` has passes tell the way through the service. */
   constructor(secret: Uint8Array, harbor: string, now: () => number, { relays = false } = {}) {
     this.#relays = relays;
-    this.#raw = secret;
     this.#secret = createSecretKey(secret);
     this.#issuer = `yellow-harbor:${harbor}`;
     this.#now = now;
@@ -59,9 +67,9 @@ export class Tokens {
     return this.#sign("resume", player, { n: number, exp: Math.ceil(this.#now() / 1_000) + days * DAY_S });
   }
 
-  async checkResume(token: string): Promise<{ readonly player: PlayerId; readonly number: number } | undefined> {
-    const { sub: player, n: number } = (await this.#verify("resume", token)) ?? {};
-    return player === undefined || typeof number !== "number" ? undefined : { player, number };
+  checkResume(token: string): { readonly player: PlayerId; readonly number: number } | undefined {
+    const claims = this.#verify("resume", token);
+    return typeof claims === "string" || claims.n === undefined ? undefined : { player: claims.sub, number: claims.n };
   }
 
   /** Stands for something that must not be known from it: the same for the same, as long as the secret is. */
@@ -74,11 +82,12 @@ export class Tokens {
   }
 
   /** Keys do not expire and come with every call of an instance, so each is looked at once. */
-  async checkInstanceKey(token: string): Promise<InstanceId | undefined> {
+  checkInstanceKey(token: string): InstanceId | undefined {
     const known = this.#instanceKeys.get(token);
     if (known !== undefined) return known;
-    const instance = (await this.#verify("instance", token))?.sub;
-    if (instance === undefined) return undefined;
+    const claims = this.#verify("instance", token);
+    if (typeof claims === "string") return undefined;
+    const instance = claims.sub;
     if (this.#instanceKeys.size >= KNOWN_KEYS_MAX) this.#instanceKeys.clear();
     this.#instanceKeys.set(token, instance);
     return instance;
@@ -91,11 +100,9 @@ export class Tokens {
   }
 
   /** The machine of a token, and when that was made. */
-  async checkAgentToken(
-    token: string,
-  ): Promise<{ readonly machine: ConfigName; readonly madeAtMs: number } | undefined> {
-    const { sub: machine, iat } = (await this.#verify("agent", token)) ?? {};
-    return machine === undefined ? undefined : { machine, madeAtMs: (iat ?? 0) * 1_000 };
+  checkAgentToken(token: string): { readonly machine: ConfigName; readonly madeAtMs: number } | undefined {
+    const claims = this.#verify("agent", token);
+    return typeof claims === "string" ? undefined : { machine: claims.sub, madeAtMs: (claims.iat ?? 0) * 1_000 };
   }
 
   async signPass(owed: OwedPass): Promise<BoardingPass> {
@@ -110,46 +117,40 @@ export class Tokens {
   }
 
   /** Whether a pass is ours, in time and for this instance, or member who runs a world. Whether it was used only the harbor knows. */
-  async checkPass(token: string, at: InstanceId | PlayerId): Promise<PassCheck> {
-    const { errors, jwtVerify } = await jose();
-    try {
-      const { payload } = await jwtVerify<{ instance: string; run: RunId; level?: ConfigName }>(
-        token,
-        await this.#checkKey(),
-        this.#expect("board"),
-      );
-      if (payload.instance !== at) return { ok: false, code: "pass-foreign" };
-      const { sub = "", jti = "", run, level } = payload;
-      return { ok: true, player: sub, pass: jti, run, level };
-    } catch (error) {
-      return { ok: false, code: error instanceof errors.JWTExpired ? "pass-expired" : "pass-invalid" };
-    }
+  checkPass(token: string, at: InstanceId | PlayerId): PassCheck {
+    const claims = this.#verify("board", token);
+    if (claims === "expired") return { ok: false, code: "pass-expired" };
+    if (claims === "invalid") return { ok: false, code: "pass-invalid" };
+    const { instance, sub, jti = "", run = "", level } = claims;
+    if (instance !== at) return { ok: false, code: "pass-foreign" };
+    return { ok: true, player: sub, pass: jti, run, level };
   }
 
   /** RFC 7515, section 3.1, by Node's own HMAC: a start waits for the passes of a whole room, and this takes none of that time. */
   async #sign(use: Use, subject: string, allocations: Record<string, unknown>): Promise<string> {
     const payload = { ...allocations, sub: subject, iss: this.#issuer, aud: use };
     const signed = `${HEADER}.${base64url(payload)}`;
-    return `${signed}.${createHmac("sha256", this.#secret).update(signed).digest("base64url")}`;
+    return `${signed}.${this.#signatureOf(signed)}`;
   }
 
-  async #verify(use: Use, token: string) {
-    const { jwtVerify } = await jose();
-    try {
-      return (await jwtVerify(token, await this.#checkKey(), this.#expect(use))).payload;
-    } catch {
-      return undefined;
-    }
+  #signatureOf(signed: string): string {
+    return createHmac("sha256", this.#secret).update(signed).digest("base64url");
   }
 
-  #checkKey(): Promise<webcrypto.CryptoKey> {
-    this.#checkedBy ??= webcrypto.subtle.importKey("raw", this.#raw, { name: "HMAC", hash: "SHA-256" }, false, [
-      "verify",
-    ]);
-    return this.#checkedBy;
-  }
-
-  #expect(use: Use) {
-    return { audience: use, issuer: this.#issuer, algorithms: ["HS256"], currentDate: new Date(this.#now()) };
+  /**
+   * What a token says that is ours and for this use, or why it is worth nothing. Only what is made here is taken: the header is
+   * held against ours as a text, so that no token chooses how it is checked (RFC 8725, section 3.1).
+   */
+  #verify(use: Use, token: string): Claims | "invalid" | "expired" {
+    const [header = "", payload = "", signature = "", ...more] = token.split(".");
+    if (header !== HEADER || more.length > 0) return "invalid";
+    // As texts: of the many ways to write the same bytes only ours counts.
+    const expected = Buffer.from(this.#signatureOf(`${header}.${payload}`));
+    const shown = Buffer.from(signature);
+    if (shown.length !== expected.length || !timingSafeEqual(shown, expected)) return "invalid";
+    // Signed by us, so it is what we made; another harbor of the same secret, or another use, is told apart by its claims.
+    const claims = JSON.parse(Buffer.from(payload, "base64url").toString("utf8")) as Claims;
+    if (claims.iss !== this.#issuer || claims.aud !== use) return "invalid";
+    return claims.exp !== undefined && claims.exp <= this.#now() / 1_000 ? "expired" : claims;
   }
 }

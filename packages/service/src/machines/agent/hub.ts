@@ -76,7 +76,7 @@ export class AgentHub implements Door {
   ): Promise<{ readonly machine: ConfigName } | { readonly refused: Problem }> {
     const { tokens, runtime, drivers, twoPlaces, log } = this.#parts;
     const token = /^bearer (.+)$/i.exec(request.headers.authorization ?? "")?.[1] ?? "";
-    const shown = await tokens.checkAgentToken(token);
+    const shown = tokens.checkAgentToken(token);
     const { tokensFrom } = this.#parts.machines[shown?.machine ?? ""] ?? {};
     if (shown === undefined || (tokensFrom !== undefined && shown.madeAtMs < Date.parse(tokensFrom))) {
       const detail =

@@ -12,7 +12,11 @@ import { HarborView, InstanceState, InstanceView, LobbySummary, Phase, Presence,
 
 export const WorkerView = z
   .object({
+    number: z.int().meta({ description: "Its place, from 1; one that takes the place of another has its number." }),
     pid: z.int(),
+    memoryBytes: z.number().optional().meta({ description: "Resident memory; absent until it has said so." }),
+    cpuSeconds: z.number().optional().meta({ description: "Processor time since its start." }),
+    loopDelayMs: z.number().optional().meta({ description: "How late its event loop was lately (p99)." }),
     isReady: z.boolean().meta({ description: "Whether it can be handed sockets, or still starts." }),
     connections: z.int().meta({ description: "Connections of players that it has." }),
     unreadBytes: z.int().meta({ description: "What it was told and has not read yet." }),

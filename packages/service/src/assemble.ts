@@ -231,7 +231,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
         wrongKeys: () => access.wrongKeys.count,
         keysInTwoPlaces: () => twoPlaces.count,
         relayFigures: () => (config.instanceRelay.enabled ? relay.figures : undefined),
-        workerSockets: () => workers?.views().workers.reduce((sum, { connections }) => sum + connections, 0),
+        workers: () => workers?.views().workers ?? [],
         webhooks: () => webhooks.views(),
         alerts: () => alerts.raised,
         isJournalDamaged: () => historyCheck.fault !== undefined,

@@ -103,7 +103,10 @@ function alertLines({ alerts }: StatusView): string[] {
 /** Processes that have players' connections, where the service runs in several. */
 function workerLines({ workers, connections }: StatusView): string[] {
   if (workers === undefined) return [];
-  const each = workers.workers.map((one) => `${one.isReady ? inWords(one.connections) : "starting"} (pid ${one.pid})`);
+  const each = workers.workers.map(
+    (one) =>
+      `${one.isReady ? inWords(one.connections) : "starting"} (pid ${one.pid}${one.memoryBytes === undefined ? "" : `, ${Math.round(one.memoryBytes / 2 ** 20)} MiB`})`,
+  );
   const here = connections - workers.workers.reduce((sum, one) => sum + one.connections, 0);
   const more = [
     ...(here > 0 ? [`${inWords(here)} with the service itself`] : []),

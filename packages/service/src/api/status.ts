@@ -1,7 +1,7 @@
 import { type Harbor, lobbySummary } from "@yellow-harbor/core";
 import { InstanceState, type OperatorRoutes, Phase, type StatusView, WIRE_VERSION } from "@yellow-harbor/protocol";
+import { ProcessFigures } from "../process-figures.ts";
 import type { ApiParts } from "./parts.ts";
-import { ProcessFigures } from "./process-figures.ts";
 import type { Handler, Handlers } from "./serve-routes.ts";
 
 /** What somebody should look at. */

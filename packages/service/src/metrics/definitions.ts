@@ -36,6 +36,7 @@ export const labels = {
   subject: "queue, pool, machine or webhook of the configuration, or empty",
   version: "version of the service",
   wire: "version of the players' protocol",
+  worker: "number of a worker, from 1 to `--workers` less one",
 } as const;
 
 type Label = keyof typeof labels;
@@ -175,7 +176,22 @@ export const definitions = {
   yh_relay_connections: { type: "gauge", help: "Connections to instances that pass through here." },
   yh_relay_bytes_to_instances_total: { type: "counter", help: "Bytes that passed to instances." },
   yh_relay_bytes_to_players_total: { type: "counter", help: "Bytes that passed to players." },
-  yh_worker_sockets: { type: "gauge", help: "Players' sockets in other processes; absent where all are in one." },
+  yh_worker_sockets: {
+    type: "gauge",
+    help: "Players' sockets in other processes; absent where all are in one.",
+    labels: ["worker"],
+  },
+  yh_worker_memory_bytes: { type: "gauge", help: "Resident memory of a worker's process.", labels: ["worker"] },
+  yh_worker_cpu_seconds: {
+    type: "gauge",
+    help: "Processor time of a worker's process since its start; it begins anew when the worker is replaced.",
+    labels: ["worker"],
+  },
+  yh_worker_loop_delay_seconds: {
+    type: "gauge",
+    help: "How late the event loop of a worker was in the last seconds (p99).",
+    labels: ["worker"],
+  },
 } as const satisfies Record<`yh_${string}`, MetricDefinition>;
 
 export type MetricName = keyof typeof definitions;

@@ -1,4 +1,4 @@
-import { type AlertView, type WebhookView, WIRE_VERSION } from "@yellow-harbor/protocol";
+import { type AlertView, type WebhookView, WIRE_VERSION, type WorkerView } from "@yellow-harbor/protocol";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import { setFromState } from "./from-state.ts";
@@ -15,8 +15,8 @@ export interface MetricSources {
   readonly keysInTwoPlaces: () => number;
   /** Undefined where instances are not reached through the service. */
   readonly relayFigures: () => RelayFigures | undefined;
-  /** Sockets of players in other processes; undefined where all are in this one. */
-  readonly workerSockets: () => number | undefined;
+  /** Processes that have sockets of players; none where all are in this one. */
+  readonly workers: () => readonly WorkerView[];
   readonly alerts: () => readonly AlertView[];
   readonly webhooks: () => readonly WebhookView[];
   readonly isJournalDamaged: () => boolean;
@@ -33,8 +33,13 @@ export async function gather(sources: MetricSources, { set, setTotal }: Figures)
   }
   set("yh_connections", [{}, sources.connectionCount()]);
   set("yh_watchers", [{}, sources.watcherCount()]);
-  const workerSockets = sources.workerSockets();
-  if (workerSockets !== undefined) set("yh_worker_sockets", [{}, workerSockets]);
+  for (const { number, connections, memoryBytes, cpuSeconds, loopDelayMs } of sources.workers()) {
+    const labels = { worker: String(number) };
+    set("yh_worker_sockets", [labels, connections]);
+    if (memoryBytes !== undefined) set("yh_worker_memory_bytes", [labels, memoryBytes]);
+    if (cpuSeconds !== undefined) set("yh_worker_cpu_seconds", [labels, cpuSeconds]);
+    if (loopDelayMs !== undefined) set("yh_worker_loop_delay_seconds", [labels, loopDelayMs / 1_000]);
+  }
   const relay = sources.relayFigures();
   if (relay) {
     set("yh_relay_connections", [{}, relay.connections]);

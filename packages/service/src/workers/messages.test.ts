@@ -40,6 +40,7 @@ it.each<FromWorker>([
   { from: "silent", connection: 12, isSilent: false },
   { from: "closed", connection: 13 },
   { from: "ready" },
+  { from: "figures", figures: { memoryBytes: 71_000_000, cpuSeconds: 1.25, loopDelayMs: 0.4 } },
 ])("what comes from one is as well: $from", (message: FromWorker) => {
   const line = writeFromWorker(message);
   expect(line).not.toContain("\n");

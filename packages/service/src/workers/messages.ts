@@ -29,12 +29,22 @@ export type ToWorker =
   /** The harbor's time. */
   | { readonly to: "clock"; readonly atMs: number };
 
+/** What a worker's process uses. */
+export interface WorkerFigures {
+  readonly memoryBytes: number;
+  /** Processor time since its start, in seconds. */
+  readonly cpuSeconds: number;
+  /** How late its event loop was lately (p99), in milliseconds. */
+  readonly loopDelayMs: number;
+}
+
 export type FromWorker =
   /** From now on it can be handed sockets. */
   | { readonly from: "ready" }
   | { readonly from: "hello"; readonly connection: number; readonly hello: Hello }
   | { readonly from: "request"; readonly connection: number; readonly bytes: number; readonly request: CheckedRequest }
   | { readonly from: "measured"; readonly connection: number; readonly latency: Latency }
+  | { readonly from: "figures"; readonly figures: WorkerFigures }
   /** A client was refused on the spot. */
   | { readonly from: "refused"; readonly code: ProblemCode }
   | { readonly from: "silent"; readonly connection: number; readonly isSilent: boolean }
@@ -78,6 +88,7 @@ export function readToWorker(line: string): ToWorker {
 
 export function writeFromWorker(message: FromWorker): string {
   if (message.from === "ready") return "y";
+  if (message.from === "figures") return `g\t\t${JSON.stringify(message.figures)}`;
   if (message.from === "refused") return `x\t${message.code}`;
   const { connection } = message;
   switch (message.from) {
@@ -109,6 +120,8 @@ export function readFromWorker(line: string): FromWorker {
       return { from: "measured", connection, latency: JSON.parse(rest) as Latency };
     case "y":
       return { from: "ready" };
+    case "g":
+      return { from: "figures", figures: JSON.parse(rest) as WorkerFigures };
     case "x":
       return { from: "refused", code: first as ProblemCode };
     case "s":

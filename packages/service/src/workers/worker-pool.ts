@@ -39,7 +39,7 @@ export class WorkerPool implements SocketHolder {
 
   constructor(parts: PoolParts) {
     this.#parts = parts;
-    for (let n = 0; n < parts.count; n++) this.#start();
+    for (let n = 1; n <= parts.count; n++) this.#start(n);
     this.#clock = setInterval(() => {
       for (const worker of this.#workers) this.#tellTime(worker);
     }, CLOCK_EVERY_MS);
@@ -67,13 +67,17 @@ export class WorkerPool implements SocketHolder {
 
   views(): { readonly workers: WorkerView[]; readonly replaced: number } {
     const now = Date.now();
-    const workers = [...this.#workers].map(({ pid, isReady, connections, unreadBytes, startedAtMs }) => ({
-      pid,
-      isReady,
-      connections,
-      unreadBytes,
-      upMs: now - startedAtMs,
-    }));
+    const workers = [...this.#workers].map(
+      ({ number, figures, pid, isReady, connections, unreadBytes, startedAtMs }) => ({
+        number,
+        ...figures,
+        pid,
+        isReady,
+        connections,
+        unreadBytes,
+        upMs: now - startedAtMs,
+      }),
+    );
     return { workers, replaced: this.#replaced };
   }
 
@@ -112,9 +116,10 @@ export class WorkerPool implements SocketHolder {
     return open;
   }
 
-  #start(): void {
+  #start(number: number): void {
     const { config, events, log } = this.#parts;
     const worker = new Worker({
+      number,
       start: { players: config.players, logLevel: log.level },
       events,
       ready: () => {
@@ -142,7 +147,7 @@ export class WorkerPool implements SocketHolder {
     this.#replaced += 1;
     const timer = setTimeout(() => {
       this.#timers.delete(timer);
-      this.#start();
+      this.#start(worker.number);
     }, this.#pauseMs);
     this.#timers.add(timer);
     this.#pauseMs = Math.min(this.#pauseMs * 2, LONGEST_PAUSE_MS);

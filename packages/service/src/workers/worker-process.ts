@@ -6,6 +6,7 @@ import type { ClientEvents } from "../gateway/client-channel.ts";
 import { Frame } from "../gateway/framing.ts";
 import { PlayerSockets } from "../gateway/player-sockets.ts";
 import type { SocketChannel } from "../gateway/socket-channel.ts";
+import { ProcessFigures } from "../process-figures.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import {
   type FromWorker,
@@ -16,6 +17,8 @@ import {
   writeFromWorker,
 } from "./messages.ts";
 import { TurnLines } from "./turn-lines.ts";
+
+const FIGURES_EVERY_MS = 2_000;
 
 /** File descriptor of the lines to the service. */
 const LINES_FD = 4;
@@ -68,6 +71,14 @@ class Worker {
     this.#sockets = new PlayerSockets({ players, now, events, log });
     refuseBadHandshakes(this.#sockets.server);
     this.#say({ from: "ready" });
+    const figures = new ProcessFigures();
+    setInterval(() => this.#sayFigures(figures), FIGURES_EVERY_MS).unref();
+  }
+
+  #sayFigures(own: ProcessFigures): void {
+    const { memoryBytes, loopDelayMs } = own.take();
+    const { user, system } = process.cpuUsage();
+    this.#say({ from: "figures", figures: { memoryBytes, loopDelayMs, cpuSeconds: (user + system) / 1e6 } });
   }
 
   /** Takes a socket over, and answers its handshake. */

@@ -7,10 +7,18 @@ import type { Problem } from "@yellow-harbor/protocol";
 import type { ClientChannel, ClientEvents } from "../gateway/client-channel.ts";
 import type { Frame } from "../gateway/framing.ts";
 import { threadFile } from "../journal/files.ts";
-import { type HandedOver, readFromWorker, type ToWorker, type WorkerStart, writeToWorker } from "./messages.ts";
+import {
+  type HandedOver,
+  readFromWorker,
+  type ToWorker,
+  type WorkerFigures,
+  type WorkerStart,
+  writeToWorker,
+} from "./messages.ts";
 import { TurnLines } from "./turn-lines.ts";
 
 interface WorkerParts {
+  readonly number: number;
   readonly start: WorkerStart["start"];
   readonly events: ClientEvents;
   readonly ready: () => void;
@@ -25,6 +33,10 @@ export class Worker {
   readonly #link: TurnLines;
   readonly #lines = new Map<number, WorkerChannel>();
   readonly startedAtMs = Date.now();
+  /** Its place among the workers, counted from 1: one that takes the place of another has its number. */
+  readonly number: number;
+  /** What its process uses, as it said last. */
+  figures: WorkerFigures | undefined;
   /** Whether it can be handed sockets: one that still loads would have nobody to hear of their errors. */
   isReady = false;
   /** The frame that was added last, and to whom it goes: who else is sent the same one is added to them. */
@@ -33,6 +45,7 @@ export class Worker {
 
   constructor(parts: WorkerParts) {
     this.#parts = parts;
+    this.number = parts.number;
     // The fifth is a pair of sockets, for the lines.
     this.#child = fork(fileURLToPath(threadFile("player-worker", import.meta.url)), [], {
       stdio: ["ignore", "inherit", "inherit", "ipc", "pipe"],
@@ -131,6 +144,9 @@ export class Worker {
           break;
         case "measured":
           events.measured(heard.connection, heard.latency);
+          break;
+        case "figures":
+          this.figures = heard.figures;
           break;
         case "refused":
           events.refused(heard.code);

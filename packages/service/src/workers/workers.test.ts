@@ -65,6 +65,20 @@ describe.skipIf(availableParallelism() < 2)("a service with workers", () => {
     await untilConnected(service, 1);
   });
 
+  it("tells what each worker uses, in its state and in the metrics, by its number and not by its process", async () => {
+    const service = await start();
+    await service.player("Ansel");
+    while ((await workersOf(service))[0]?.memoryBytes === undefined) await wait(50);
+    const [worker] = await workersOf(service);
+    expect(worker).toMatchObject({ number: 1, connections: 1, loopDelayMs: expect.any(Number) });
+    expect(worker?.memoryBytes).toBeGreaterThan(10_000_000);
+    expect(worker?.cpuSeconds).toBeGreaterThan(0.01);
+    const text = await (await fetch(`${service.url}/metrics`)).text();
+    expect(text).toMatch(/^yh_worker_sockets\{worker="1"\} 1$/m);
+    expect(text).toMatch(/^yh_worker_memory_bytes\{worker="1"\} \d{8,}$/m);
+    expect(text).toMatch(/^yh_worker_cpu_seconds\{worker="1"\} 0\.\d+|[1-9]/m);
+  });
+
   it("loses nothing that was acknowledged with a worker: its players resume, and another takes its place", async () => {
     const service = await start();
     const ansel = await service.player("Ansel");

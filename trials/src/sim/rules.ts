@@ -147,3 +147,35 @@ export const simRules = (): HarborRules =>
     }),
     [1, 2, 3, 4],
   );
+
+type Change = (rules: HarborRules) => Partial<HarborRules>;
+
+const mapped = <T>(map: ReadonlyMap<string, T>, change: (value: T) => T): ReadonlyMap<string, T> =>
+  new Map([...map].map(([name, value]) => [name, change(value)]));
+const without = <T>(map: ReadonlyMap<string, T>, name: string): ReadonlyMap<string, T> =>
+  new Map([...map].filter(([one]) => one !== name));
+
+/** Other configurations that the same players may come to live by, from one moment to the next. */
+const changes: readonly Change[] = [
+  ({ levels, queues, roomKinds }) => ({
+    levels: without(levels, "gull-flats"),
+    queues: without(queues, "ended-pairs"),
+    roomKinds: without(roomKinds, "voting"),
+  }),
+  ({ pools, roomKinds }) => ({
+    pools: mapped(pools, (pool) => ({ ...pool, max: 1, plan: null })),
+    roomKinds: mapped(roomKinds, (kind) => ({ ...kind, minPlayers: 3, graceMs: 2_000 })),
+  }),
+  ({ lobbies, players, pools, travel }) => ({
+    lobbies: mapped(lobbies, (lobby) => ({ ...lobby, namesUpTo: 2, title: "Long Quay" })),
+    players: { ...players, limit: 6, graceMs: 1_000 },
+    pools: mapped(pools, (pool) => ({ ...pool, silenceMs: 4_000, forgetMs: 2_000 })),
+    travel: { ...travel, attempts: 1, boardMs: 5_000 },
+  }),
+];
+
+export function otherRules(which: number): HarborRules {
+  const rules = simRules();
+  // Half of the time those of the beginning, by which there is the most to do.
+  return which % 2 === 0 ? rules : { ...rules, ...changes[(which >> 1) % changes.length]?.(rules) };
+}

@@ -36,6 +36,8 @@ export type Step =
   | { readonly do: "start" }
   | { readonly do: "machine"; readonly which: number; readonly what: MachineMove; readonly n: number }
   | { readonly do: "operator"; readonly what: number; readonly n: number; readonly m: number }
+  /** An administrator applies another configuration. */
+  | { readonly do: "rules"; readonly which: number }
   /** The network and the disk catch up: all that is under way arrives. */
   | { readonly do: "flow" }
   /** The whole of a room gets ready and starts. */
@@ -77,6 +79,7 @@ const kinds: readonly (readonly [weight: number, draw: (chance: Random) => Step]
   [0.2, (chance) => ({ do: "snapshots", work: chance.below(2) === 0 })],
   [4, (chance) => ({ do: "tick", ms: 10 ** chance.below(5) + chance.below(2_000) })],
   [0.2, (chance) => ({ do: "set-clock", byMs: (chance.below(2) === 0 ? 1 : -1) * 10 ** (1 + chance.below(8)) })],
+  [0.1, (chance) => ({ do: "rules", which: chance.below(64) })],
   [0.15, (chance) => ({ do: "kill", inFlight: pick(chance, ["kept", "lost"]) })],
   [2, () => ({ do: "start" })],
   [8, (chance) => ({ do: "machine", which: chance.below(64), what: pick(chance, machineMoves), n: chance.below(64) })],

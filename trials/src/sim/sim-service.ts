@@ -25,7 +25,8 @@ const SNAPSHOTS = { every: 200, keepEvents: 1_000_000, keepBytes: 1_000_000_000 
 const LATE_MOST_MS = 500;
 
 export interface ServiceParts {
-  readonly rules: HarborRules;
+  /** Those that hold now. */
+  readonly rules: () => HarborRules;
   readonly disk: SimDisk;
   readonly time: SimTime;
   readonly shadow: Shadow;
@@ -52,13 +53,19 @@ export class SimService {
     this.#now = now;
   }
 
+  /** Takes the rules that hold now. */
+  changeRules(): void {
+    // What is refused, as while the log is away, is taken with the next start.
+    void this.#runtime.changeRules(this.#parts.rules(), ["levels"]).catch(() => undefined);
+  }
+
   /** Starts from what the disk holds; throws when that is not what was durable. */
   static async start(parts: ServiceParts): Promise<SimService> {
     const { rules, disk, time, shadow, chance, complain } = parts;
     const life: { service: SimService | undefined } = { service: undefined };
     const isAlive = () => life.service?.isAlive ?? true;
     const found = disk.open(isAlive);
-    const harbor = await recoverHarbor(rules, found);
+    const harbor = await recoverHarbor(rules(), found);
     shadow.checkEqual(harbor, "recovered-otherwise", shadow.seenAtMs);
     const now = harborClock(found.lastAtMs, time);
     const word = () => chance.below(0x1_0000_0000);
@@ -97,7 +104,7 @@ export class SimService {
     const { rules, disk, shadow } = this.#parts;
     shadow.seenAtMs = this.#now();
     const found = disk.open(() => this.isAlive);
-    const harbor = await recoverHarbor(rules, found);
+    const harbor = await recoverHarbor(rules(), found);
     shadow.checkEqual(harbor, "recovered-otherwise", shadow.seenAtMs);
     this.#runtime.takeAgain(harbor, found);
     this.#begin(found.lastSeq);

@@ -2,6 +2,7 @@ import { createHash } from "node:crypto";
 import type { HarborRules } from "@yellow-harbor/core";
 import { act, operatorAct } from "./acts.ts";
 import { Fault } from "./fault.ts";
+import { otherRules } from "./rules.ts";
 import type { Step } from "./script.ts";
 import { Shadow } from "./shadow.ts";
 import { SimDisk } from "./sim-disk.ts";
@@ -32,7 +33,7 @@ export class World {
   readonly machine: SimMachine;
   readonly players = NAMES.map((name) => new SimPlayer(name));
   readonly counts: WorldCounts = { kills: 0, failedWrites: 0, clockSets: 0, cuts: 0, takenAgain: 0 };
-  readonly #rules: HarborRules;
+  #rules: HarborRules;
   readonly #chance;
   readonly #compareEvery: number;
   readonly #digest = createHash("sha256");
@@ -122,6 +123,9 @@ export class World {
         return this.machine.move(step.which, step.what, step.n, this.players, this.#tell);
       case "operator":
         return this.#tell(operatorAct(this.players, this.shadow, step));
+      case "rules":
+        this.#rules = otherRules(step.which);
+        return this.#service?.changeRules();
       case "flow":
         return this.#flow();
       case "muster":
@@ -145,7 +149,7 @@ export class World {
     if (this.#service) return;
     const { disk, time, shadow } = this;
     this.#service = await SimService.start({
-      rules: this.#rules,
+      rules: () => this.#rules,
       disk,
       time,
       shadow,

@@ -7,22 +7,16 @@ import { PlayerClient } from "@yellow-harbor/client";
 import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
 import { ROOT } from "./imports.ts";
 import { runNode, runYh } from "./run-yh.ts";
+import { SMALL_CONFIG } from "./small-config.ts";
 
 const YH = join(ROOT, "packages/cli/bin/yh.js");
-const CONFIG = `harbor: changing
-listen: { port: 0 }
-players: { builds: [game-1] }
-lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
-roomKinds: { crews: { capacity: { max: 4 }, levels: [brine-gate], destinations: [relayed] } }
-levels: { brine-gate: { title: Brine Gate, players: { min: 1, max: 4 } } }
-`;
 
 let folder: string;
 let file: string;
 beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), "yellow-harbor-config-"));
   file = join(folder, "harbor.yaml");
-  writeFileSync(file, CONFIG);
+  writeFileSync(file, SMALL_CONFIG);
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
@@ -49,7 +43,7 @@ describe("yh config", () => {
 
   it("says what one file changes in another, without a service", async () => {
     const other = join(folder, "other.yaml");
-    writeFileSync(other, CONFIG.replace("Brine Gate", "Brine Sluice").replace("port: 0", "port: 7421"));
+    writeFileSync(other, SMALL_CONFIG.replace("Brine Gate", "Brine Sluice").replace("port: 0", "port: 7421"));
     const { code, out } = await runYh(["config", "diff", file, other]);
     expect(code).toBe(0);
     expect(out).toMatch(/^Can be taken now\n {2}levels\.brine-gate\.title {2}"Brine Gate" -> "Brine Sluice"$/m);
@@ -62,7 +56,7 @@ describe("a service whose configuration is changed while it runs", () => {
   let url: string;
   let log = "";
   beforeAll(async () => {
-    writeFileSync(file, CONFIG);
+    writeFileSync(file, SMALL_CONFIG);
     const args = [YH, "serve", "--config", file, "--set", "lobbies.quayside.namesUpTo=5"];
     service = spawn(process.execPath, args, { stdio: ["ignore", "pipe", "inherit"] });
     service.stdout?.on("data", (chunk) => (log += chunk));
@@ -91,7 +85,7 @@ describe("a service whose configuration is changed while it runs", () => {
     await ansel.openRoom({ capacity: 2 });
     const refusedEarlier = PlayerClient.connect({ url, name: "Brisa", build: "game-2", reconnect: false });
     await expect(refusedEarlier).rejects.toMatchObject({ problem: { code: "build-unsupported" } });
-    writeFileSync(file, CONFIG.replace("[game-1]", "[game-1, game-2]"));
+    writeFileSync(file, SMALL_CONFIG.replace("[game-1]", "[game-1, game-2]"));
     appendFileSync(file, "journal: { snapshotEvery: 400 }\nlog: { areas: { operators: debug } }\n");
     expect((await yh("config", "diff")).out).toMatch(/Needs a restart\n {2}journal\.snapshotEvery {2}50000 -> 400/);
     const { out } = await yh("config", "apply");
@@ -108,7 +102,7 @@ describe("a service whose configuration is changed while it runs", () => {
   });
 
   it("takes it by SIGHUP as well, with a line in the log and the audit log", async () => {
-    writeFileSync(file, CONFIG.replace("title: Quayside", "title: Long Quay"));
+    writeFileSync(file, SMALL_CONFIG.replace("title: Quayside", "title: Long Quay"));
     service.kill("SIGHUP");
     expect(await said("the configuration was read again")).toMatchObject({
       changed: expect.arrayContaining(["lobbies.quayside.title"]),
@@ -121,7 +115,7 @@ describe("a service whose configuration is changed while it runs", () => {
   it("changes nothing when there is a fault, and names it with its place", async () => {
     writeFileSync(
       file,
-      CONFIG.replace("title: Quayside", "title: Pier").replace("max: 4 }, levels", "max: 400 }, levels"),
+      SMALL_CONFIG.replace("title: Quayside", "title: Pier").replace("max: 4 }, levels", "max: 400 }, levels"),
     );
     service.kill("SIGHUP");
     const refused = await said("the configuration was not taken");

@@ -11,21 +11,14 @@ import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { makeCertificate } from "../packages/service/src/testing/test-certificate.ts";
 import { ROOT } from "./imports.ts";
 import { runYh } from "./run-yh.ts";
-
-const CONFIG = `harbor: draining
-listen: { port: 0 }
-players: { builds: [game-1] }
-lobbies: { quayside: { title: Quayside, roomKinds: [crews] } }
-roomKinds: { crews: { capacity: { max: 4 }, levels: [brine-gate], destinations: [relayed] } }
-levels: { brine-gate: { title: Brine Gate, players: { min: 1, max: 4 } } }
-`;
+import { SMALL_CONFIG } from "./small-config.ts";
 
 let folder: string;
 let file: string;
 beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), "yellow-harbor-service-"));
   file = join(folder, "harbor.yaml");
-  writeFileSync(file, CONFIG);
+  writeFileSync(file, SMALL_CONFIG);
 });
 const ends: (() => Promise<unknown>)[] = [];
 afterAll(async () => {

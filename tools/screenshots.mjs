@@ -10,6 +10,7 @@ import { ensureChromium } from "./programs.mjs";
 import { node, ROOT, run, say } from "./run.mjs";
 import { metricsScreenshot } from "./screenshots/metrics.mjs";
 import { operationScene } from "./screenshots/operation-scene.mjs";
+import { searchScene, travelScene } from "./screenshots/scenes.mjs";
 import { DRAWN_FROM, DRAWN_STAMP } from "./screenshots-stamp.mjs";
 
 const OUT = join(ROOT, "docs/screenshots");
@@ -75,7 +76,7 @@ async function consoleScreenshots() {
 
 async function consoleScreenshot(browser, [name, colorScheme, pick]) {
   const isOfQueue = name.startsWith("console-queue");
-  const part = name === "console-travel" ? await travelScene() : isOfQueue ? await searchScene() : undefined;
+  const part = name === "console-travel" ? await travelScene(URL) : isOfQueue ? await searchScene(URL) : undefined;
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
   if (name === "console-access") return accessScreenshot(page, name);
   await page.goto(URL);
@@ -192,51 +193,6 @@ async function labScreenshot(browser, name, words, height) {
   say(`wrote ${name}.png`);
 }
 
-/** Some who search in the queue, far from each other in skill and near. Returns how to let them go. */
-async function searchScene() {
-  const { PlayerClient } = await import(join(ROOT, "packages/client/dist/index.js"));
-  const players = [];
-  for (const [name, skill, home] of [
-    ["Almut", 1500, "north-quay"],
-    ["Berit", 1580, "north-quay"],
-    ["Cosmo", 1490, "north-quay"],
-    ["Dragan", 2150, "north-quay"],
-    ["Esme", 1520, "far-light"],
-  ]) {
-    const player = await PlayerClient.connect({ url: URL, name, lobby: "quayside", build: "tidewrights-0.3" });
-    await player.search({ queue: "crews", attributes: { skill }, latencyMs: { [home]: 24 } });
-    players.push(player);
-    await wait(900);
-  }
-  return () => Promise.all(players.map((player) => player.leave()));
-}
-
-/** Four players on their way, each as far as it is; the host could not run the world. Returns how to let them go. */
-async function travelScene() {
-  const { PlayerClient } = await import(join(ROOT, "packages/client/dist/index.js"));
-  const names = ["Sorrel", "Teasel", "Umber", "Vetch"];
-  const players = [];
-  for (const name of names) {
-    players.push(await PlayerClient.connect({ url: URL, name, lobby: "far-light", build: "tidewrights-0.3" }));
-  }
-  const [sorrel, teasel, umber, vetch] = players;
-  const { room } = await sorrel.openRoom({ kind: "moonlight", capacity: 4, name: "Low water" });
-  for (const other of [teasel, umber, vetch]) await other.joinRoom({ room: room.id });
-  for (const player of players) await player.vote("gull-flats");
-  for (const player of players) await player.setReady(true);
-  await sorrel.start();
-  await sorrel.until(({ room }) => room?.travel?.player === sorrel.id);
-  await sorrel.travel.decline("its port is closed");
-  for (const player of players) await player.until(({ room }) => room?.travel?.by === "relayed");
-  await sorrel.travel.arrive();
-  await teasel.travel.progress(64);
-  await umber.travel.progress(12);
-  await umber.setBackground(true);
-  await vetch.travel.progress(88);
-  await vetch.travel.trouble("the level's files are damaged");
-  return () => Promise.all(players.map((player) => player.leave()));
-}
-
 /** A terminal of 100 columns on a display of its own. Needs xvfb, xterm and imagemagick. */
 async function terminalScreenshots() {
   const display = ":97";
@@ -318,7 +274,7 @@ async function terminalScreenshots() {
   for (const [name, lines] of Object.entries(scenes)) {
     if (!isWanted(name)) continue;
     const operation = name === "yh-operation" ? await operationScene(OPERATION_PORT) : undefined;
-    const part = operation?.end ?? (await { "yh-rooms": travelScene, "yh-queue": searchScene }[name]?.());
+    const part = operation?.end ?? (await { "yh-rooms": travelScene, "yh-queue": searchScene }[name]?.(URL));
     const script = join(folder, `${name}.sh`);
     writeFileSync(
       script,

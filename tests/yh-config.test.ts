@@ -31,6 +31,9 @@ describe("yh config", () => {
     expect(of("journal.keepEvents")).toMatchObject({ value: 6_000, origin: "--set journal.keepEvents" });
     expect(of("levels.brine-gate.title")).toMatchObject({ value: "Brine Gate", origin: "harbor.yaml:6" });
     expect(of("players.graceMs")).toMatchObject({ value: 30_000, origin: "default" });
+    // The built yh, as users have it: what it prints without --origin can be a file again.
+    const shown = await run(env, "show", file);
+    expect(shown).toMatchObject({ code: 0, out: expect.stringMatching(/^ {2}limit: 77$/m), err: "" });
     expect(await run({ YH_PLAYERS_LIMIT: "many" }, "check", file)).toMatchObject({
       code: 7,
       out: expect.stringContaining("YH_PLAYERS_LIMIT  players.limit  expected a number"),

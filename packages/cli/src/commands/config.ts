@@ -1,6 +1,7 @@
 import type { ConfigChanges } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
+import { stringify } from "yaml";
 import { appliedLines, diffLines, inOneLine } from "../config/config-lines.ts";
 import {
   configProblem,
@@ -100,7 +101,6 @@ interface ShowOptions extends Settings {
 }
 
 async function show(file: string, { set, origin, running }: ShowOptions, command: Command): Promise<void> {
-  const { stringify } = await import("yaml");
   if (running) {
     const { screen, operator } = contextOf(command);
     const { config } = await operator.config();

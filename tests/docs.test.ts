@@ -6,6 +6,7 @@ import {
   AnnounceReply,
   Board,
   BoardReply,
+  BuildSpec,
   CloudEvent,
   Goodbye,
   Heartbeat,
@@ -24,6 +25,8 @@ import {
 } from "@yellow-harbor/protocol";
 import { loadConfig, loadDocuments, loadQueueChange, parseConfig } from "@yellow-harbor/service";
 import { afterEach, describe, expect, it } from "vitest";
+import { parse as parseYaml } from "yaml";
+import { specFaults } from "../packages/service/src/config/references.ts";
 import {
   endAll,
   startTestService,
@@ -173,6 +176,14 @@ describe("examples in the documents", () => {
     "$page: the part of a configuration is valid beside the others",
     ({ text }) => {
       expect(parseConfig(TEST_CONFIG() + text)).toMatchObject({ ok: true });
+    },
+  );
+
+  it.each(examples.filter(({ language, kind }) => language === "yaml" && kind === "builds"))(
+    "$page: the builds are valid",
+    ({ text }) => {
+      const { builds } = parseYaml(text) as { builds: Record<string, unknown> };
+      for (const spec of Object.values(builds)) expect(specFaults(BuildSpec.parse(spec), [])).toEqual([]);
     },
   );
 

@@ -1,9 +1,11 @@
 import { spawn, spawnSync } from "node:child_process";
+import { createSocket, type Socket as UdpSocket } from "node:dgram";
 import { once } from "node:events";
 import { connect, type Socket } from "node:net";
 import { text } from "node:stream/consumers";
 import { fileURLToPath } from "node:url";
 import type { PlayerClient } from "@yellow-harbor/client";
+import type { Address } from "@yellow-harbor/protocol";
 import { loadConfig } from "@yellow-harbor/service";
 import { afterEach, describe, expect, it } from "vitest";
 import { testPorts } from "../packages/service/src/testing/test-ports.ts";
@@ -28,12 +30,19 @@ async function start(more: { stopInstances?: boolean } = {}): Promise<TestServic
   const pools = Object.fromEntries(
     Object.entries(config.pools).map(([name, pool], n) => [
       name,
-      { ...pool, ports: { from: from + 10 * n, to: from + 10 * n + 9 }, stopMs: 500, portRestMs: 0 },
+      { ...pool, max: 3, ports: { from: from + 6 * n, to: from + 6 * n + 5 }, stopMs: 500, portRestMs: 0 },
     ]),
   );
   const own = { ...config, pools, listen: { ...config.listen, port: 0 }, log: { level: "silent" as const, areas: {} } };
   return startTestService(own, { folder: FOLDER, ...more });
 }
+
+const LEVELS: Readonly<Record<string, string>> = {
+  adopted: "gull-flats",
+  spoken: "copper-sound",
+  "adopted-udp": "far-light",
+  "spoken-udp": "low-water",
+};
 
 async function begin(service: TestService, kind: string) {
   const build = "tidewrights-0.3";
@@ -41,7 +50,7 @@ async function begin(service: TestService, kind: string) {
   const brisa = await service.player("Brisa", { build });
   const { room } = await ansel.openRoom({ kind, capacity: 2 });
   await brisa.joinRoom({ room: room.id });
-  await ansel.pickLevel(kind === "adopted" ? "gull-flats" : "copper-sound");
+  await ansel.pickLevel(LEVELS[kind] ?? "");
   await setOut(ansel, brisa);
   return { ansel, brisa };
 }
@@ -60,6 +69,26 @@ function enter({ host, port }: { host: string; port: number }, first: string): P
       else reject(new Error(String(data)));
     });
   });
+}
+
+/** Sends a datagram until one comes back that begins as it should: datagrams are lost now and then. */
+async function enterUdp({ host, port, transport }: Address, first: string): Promise<UdpSocket> {
+  expect(transport).toBe("udp");
+  const socket = createSocket("udp4");
+  socket.connect(port, host);
+  await once(socket, "connect");
+  const again = setInterval(() => socket.send(first), 500);
+  socket.send(first);
+  const [answer] = (await once(socket, "message")) as [Buffer];
+  clearInterval(again);
+  expect(String(answer)).toMatch(/^welcome/);
+  return socket;
+}
+
+/** How the first instance was found to be up. */
+async function openedWith({ operator }: TestService): Promise<unknown> {
+  const { events } = await operator.journal({ kind: "instance.opened", limit: 1 });
+  return events[0]?.event.detail;
 }
 
 describe.skipIf(!hasPython)("a server in Python", () => {
@@ -121,6 +150,40 @@ describe.skipIf(!hasPython)("a server in Python", () => {
     expect(out.split("\n").map((line) => line.split(":")[0])).toEqual([
       ...["one voyage", "a voyage with cut connections", "a search", "done", ""],
     ]);
+  });
+
+  it("that speaks UDP and knows nothing of the service is adopted: by its answer to a query, and by what it prints", async () => {
+    const service = await start();
+    const { ansel, brisa } = await begin(service, "adopted-udp");
+    const { address, instance = "" } = await ansel.nextPass();
+    const seen = await service.operator.instance(instance);
+    expect(seen.transports).toEqual({ query: "udp" });
+    expect(await openedWith(service)).toMatch(/^reached at attempt \d+ after \d+ ms, with \d+ bytes$/);
+    const [one, other] = await Promise.all([enterUdp(address, "join Ansel"), enterUdp(address, "join Brisa")]);
+    await ansel.until((state) => state.room?.phase === "playing");
+    for (const _ of [1, 2]) one.send("point");
+    await once(one, "message");
+    await once(one, "message");
+    one.send("finish");
+    const { room } = await brisa.until((state) => state.room?.phase === "results");
+    expect(room?.result).toMatchObject({
+      note: "its output says that the match is over",
+      standings: [{ player: ansel.id, rank: 1, score: 2 }],
+    });
+    for (const socket of [one, other]) socket.close();
+  });
+
+  it("that speaks UDP and the protocol boards passes that come as datagrams", async () => {
+    const service = await start();
+    const { ansel, brisa } = await begin(service, "spoken-udp");
+    const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    expect(await openedWith(service)).toBe("ready by its own word; it speaks UDP, and its build has no probe");
+    const [one, other] = await Promise.all([enterUdp(a.address, a.pass), enterUdp(b.address, b.pass)]);
+    await ansel.until((state) => state.room?.phase === "playing");
+    one.send("finish");
+    const { room } = await brisa.until((state) => state.room?.phase === "results");
+    expect(room?.result?.standings[0]).toMatchObject({ player: ansel.id, rank: 1 });
+    for (const socket of [one, other]) socket.close();
   });
 
   it("that speaks the protocol by plain HTTP boards passes, reports, and says goodbye", async () => {

@@ -1,13 +1,14 @@
 #!/usr/bin/env python3
 """A dedicated server that speaks the instances' protocol by plain HTTP: announce, poll, board, unboard, report, goodbye.
 
-A client sends its boarding pass as the first line, then words. "finish" ends the match. Python 3.8 or newer, standard
-library only. Read it beside docs/instances-protocol.md.
+A client sends its boarding pass as the first line, then words. "finish" ends the match. With --udp each datagram is one
+of these messages. Python 3.8 or newer, standard library only. Read it beside docs/instances-protocol.md.
 """
 import json
 import os
 import signal
 import socketserver
+import sys
 import threading
 import time
 import urllib.error
@@ -49,18 +50,31 @@ def call(step, body, attempts=100):
     os._exit(4)
 
 
+def board(shown, sender):
+    """Shows a pass to the service; returns the player, or None with why not."""
+    status, answer = call("board", {"pass": shown, "attempt": f"{sender[1]}-{time.monotonic_ns()}"})
+    if status != 200:
+        return None, f"refused: {answer.get('detail', status)}"
+    player = answer["player"]
+    with lock:
+        aboard.add(player["id"])
+    say(f"{player['name']} has boarded")
+    return player, f"welcome {player['name']}"
+
+
+def unboard(player):
+    with lock:
+        aboard.discard(player["id"])
+    call("unboard", {"player": player["id"], "reason": "left"}, attempts=3)
+
+
 class Player(socketserver.StreamRequestHandler):
     def handle(self):
         shown = self.rfile.readline(4096).decode("utf-8", "replace").strip()
-        status, answer = call("board", {"pass": shown, "attempt": f"{self.client_address[1]}-{time.monotonic_ns()}"})
-        if status != 200:
-            self.wfile.write(f"refused: {answer.get('detail', status)}\n".encode())
+        player, answer = board(shown, self.client_address)
+        self.wfile.write(f"{answer}\n".encode())
+        if player is None:
             return
-        player = answer["player"]
-        with lock:
-            aboard.add(player["id"])
-        say(f"{player['name']} has boarded")
-        self.wfile.write(f"welcome {player['name']}\n".encode())
         try:
             for line in self.rfile:
                 if line.strip() == b"finish":
@@ -68,9 +82,27 @@ class Player(socketserver.StreamRequestHandler):
         except OSError:
             pass
         finally:
-            with lock:
-                aboard.discard(player["id"])
-            call("unboard", {"player": player["id"], "reason": "left"}, attempts=3)
+            unboard(player)
+
+
+class Datagram(socketserver.BaseRequestHandler):
+    """Who has boarded is known by where its datagrams come from."""
+
+    boarded = {}
+
+    def handle(self):
+        data, answering = self.request
+        message = data.decode("utf-8", "replace").strip()
+        player = self.boarded.get(self.client_address)
+        if player is None:
+            player, answer = board(message, self.client_address)
+            if player is not None:
+                self.boarded[self.client_address] = player
+            answering.sendto(answer.encode(), self.client_address)
+        elif message == "finish":
+            report(player["id"])
+        elif message == "leave":
+            unboard(self.boarded.pop(self.client_address))
 
 
 def report(winner):
@@ -118,13 +150,17 @@ def poll():
             acknowledged = instruction["number"]
 
 
+class UdpServer(socketserver.ThreadingUDPServer):
+    daemon_threads = True
+
+
 class Server(socketserver.ThreadingTCPServer):
     allow_reuse_address = True
     daemon_threads = True
 
 
 if __name__ == "__main__":
-    with Server((HOST, PORT), Player) as server:
+    with UdpServer((HOST, PORT), Datagram) if "--udp" in sys.argv else Server((HOST, PORT), Player) as server:
         signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=goodbye, args=("signalled",)).start())
         threading.Thread(target=server.serve_forever, daemon=True).start()
         call("announce", {"port": PORT, "pid": os.getpid()})

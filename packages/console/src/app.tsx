@@ -1,4 +1,4 @@
-import type { HarborView, InstanceView, RoomView } from "@yellow-harbor/protocol";
+import { addressText, type HarborView, type InstanceView, type RoomView } from "@yellow-harbor/protocol";
 import { Search } from "lucide-react";
 import { useState } from "react";
 import type { Live } from "./live/harbor-store.ts";
@@ -168,12 +168,6 @@ function fitsRoom(room: RoomView, search: string): boolean {
 }
 
 function fitsInstance(one: InstanceView, search: string): boolean {
-  const words = [
-    one.id,
-    one.state,
-    one.pool,
-    `${one.address.host}:${one.address.port}`,
-    ...one.berths.map((berth) => berth.name),
-  ];
+  const words = [one.id, one.state, one.pool, addressText(one.address), ...one.berths.map((berth) => berth.name)];
   return words.some((word) => word.toLowerCase().includes(search));
 }

@@ -9,6 +9,7 @@ import { rooms } from "./rooms/index.ts";
 import { travel } from "./travel/index.ts";
 
 export { nextDeadline } from "./deadlines/index.ts";
+export { OLDEST_SNAPSHOT_VERSION } from "./harbor/former-snapshots.ts";
 export { type AppliedEvent, Harbor, type Listener, type Outcome } from "./harbor/harbor.ts";
 export { History } from "./harbor/history.ts";
 export { invariantViolations } from "./harbor/invariants.ts";
@@ -33,13 +34,13 @@ export {
   type TicketNeed,
 } from "./matching/index.ts";
 export type { Command, QueueChange } from "./model/command.ts";
-export type { Effect, InstanceEffect, ProbeWorld } from "./model/effect.ts";
+export type { Effect, InstanceEffect, OfferedAddress, ProbeWorld } from "./model/effect.ts";
 export type { EventKind, HarborEvent } from "./model/event.ts";
 export type { Latency } from "./model/latency.ts";
 export type { ListingChange } from "./model/listing-change.ts";
 export type { UsedToken } from "./model/players/commands.ts";
 export type { Identity, Player } from "./model/players/state.ts";
-export type { OutputEvent } from "./model/pools/commands.ts";
+export type { Named, OutputEvent } from "./model/pools/commands.ts";
 export type { Instance, OwedPass } from "./model/pools/state.ts";
 export type { Push } from "./model/push.ts";
 export type { QueueRules } from "./model/queues/rules.ts";

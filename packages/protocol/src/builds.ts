@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { AtMs } from "./basics.ts";
+import { AtMs, Transport } from "./basics.ts";
 import { ConfigName } from "./ids.ts";
 import { PORT_MAX } from "./limits.ts";
 
@@ -33,12 +33,78 @@ function isPattern(source: string): boolean {
   }
 }
 
+/** Shortest and longest of the limits in time. */
+const LongMs = (description: string) =>
+  z
+    .int()
+    .min(1_000)
+    .max(366 * 86_400_000)
+    .meta({ description });
+
+const MORE_PORTS_MAX = 8;
+
+/** Most bytes of a probe's datagram, as they are sent. */
+export const PROBE_BYTES_MAX = 512;
+
+/** A question that a server answers when it is up. */
+export const BuildProbe = z.strictObject({
+  port: ConfigName.optional().meta({ description: "Purpose of the port that is asked; the server's own when absent." }),
+  send: z
+    .union([
+      z.strictObject({ text: z.string().min(1).max(PROBE_BYTES_MAX) }),
+      z.strictObject({
+        hex: z
+          .string()
+          .max(2 * PROBE_BYTES_MAX)
+          .regex(/^([0-9a-fA-F]{2})+$/, "expected pairs of hexadecimal digits, such as ffffffff54"),
+      }),
+    ])
+    .meta({ description: "One datagram, as text or in hexadecimal digits; sent until it is answered." }),
+  answer: Pattern.optional().meta({
+    description: "What the answer has to match, each of its bytes a character; any answer will do when absent.",
+  }),
+});
+export type BuildProbe = z.infer<typeof BuildProbe>;
+
 /** What stands in `{}` in arguments and environment, beside `{port.PURPOSE}`. */
 export const PLACEHOLDERS = ["host", "port", "instance", "key", "service", "level", "data", "assets"] as const;
 
 /** Where a placeholder stands, and its name. */
 export const placeholdersIn = (text: string): string[] =>
   [...text.matchAll(/\{([a-z][\w.-]*)\}/g)].map((found) => found[1] ?? "");
+
+interface Reached {
+  readonly ready: "kit" | "port" | { readonly line: string };
+  readonly transport: Transport;
+  readonly probe?: BuildProbe | undefined;
+  readonly ports: readonly string[] | Readonly<Record<string, Transport>>;
+}
+
+/** The ports of a server beside its own, each with what it speaks, in order. */
+export const morePortsOf = ({ ports, transport }: Pick<Reached, "ports" | "transport">): [string, Transport][] =>
+  Array.isArray(ports)
+    ? (ports as readonly string[]).map((purpose): [string, Transport] => [purpose, transport])
+    : Object.entries(ports as Readonly<Record<string, Transport>>);
+
+/** What cannot be reached in the way a build says. */
+function probeFaults(spec: Reached): { readonly path: string[]; readonly message: string }[] {
+  const { ready, transport, probe } = spec;
+  if (probe === undefined) {
+    if (ready !== "port" || transport !== "udp") return [];
+    const message =
+      "port is for TCP: that a UDP port is open cannot be seen; give a probe that the server answers, or use ready: kit or ready: { line }";
+    return [{ path: ["ready"], message }];
+  }
+  const more = new Map(morePortsOf(spec));
+  if (probe.port !== undefined && !more.has(probe.port)) {
+    const message = `expected a purpose of ports (${[...more.keys()].join(", ") || "there are none"})`;
+    return [{ path: ["probe", "port"], message }];
+  }
+  const asked = probe.port === undefined ? transport : more.get(probe.port);
+  if (asked === "udp") return [];
+  const message = `asks a port that speaks ${asked}; a probe is a datagram: expected a port of transport udp`;
+  return [{ path: ["probe"], message }];
+}
 
 /** How to start one version of a dedicated server, and how to tell what it does. */
 export const BuildSpec = z
@@ -72,12 +138,28 @@ export const BuildSpec = z
       .default("kit")
       .meta({
         description:
-          "How a server becomes ready. kit: it announces itself; port: it listens on its port; line: it prints a line.",
+          "How a server becomes ready. kit: it announces itself; port: it listens on its port, or answers its probe; line: it prints a line.",
       }),
+    transport: Transport.default("tcp").meta({
+      description:
+        "What its port speaks with players. Players are told; through the service each is passed on as it is.",
+    }),
+    probe: BuildProbe.optional().meta({
+      description: "For UDP: what the service asks before the instance counts as reached; nobody asks when absent.",
+    }),
     watch: z
       .strictObject({
         joined: WhoPattern.meta({ description: "Line that says who has joined." }),
         left: WhoPattern.optional().meta({ description: "Line that says who has left." }),
+        score: WhoPattern.refine(
+          (source) => !isPattern(source) || source.includes("(?<score>"),
+          "expected a named group for the number: (?<score>...)",
+        )
+          .optional()
+          .meta({
+            description:
+              "Line that says a player's score, such as ^(?<name>.+) has (?<score>-?\\d+)$; the last counts.",
+          }),
         over: Pattern.optional().meta({ description: "Line that says that the match is over." }),
       })
       .optional()
@@ -88,15 +170,21 @@ export const BuildSpec = z
       description: "many: one match after the other; one: it is retired after its first.",
     }),
     ports: z
-      .array(ConfigName)
-      .max(8)
+      .union([
+        z.array(ConfigName).max(MORE_PORTS_MAX),
+        z
+          .record(ConfigName, Transport)
+          .refine((all) => Object.keys(all).length <= MORE_PORTS_MAX, `expected ${MORE_PORTS_MAX} ports at most`),
+      ])
       .default([])
-      .meta({ description: "Purposes of more ports, each out of the pool's range: {port.PURPOSE}." }),
-    speaks: z.enum(["tcp", "websocket"]).default("tcp").meta({
-      description: "Protocol between its instances and players; used where players reach them through the service.",
-    }),
+      .meta({
+        description:
+          "Purposes of more ports, each out of the pool's range: {port.PURPOSE}. A list, all of the build's transport, or a transport for each.",
+      }),
     limits: z
       .strictObject({
+        runMs: LongMs("Longest run: then it takes no new room, and drains.").optional(),
+        emptyMs: LongMs("How long a match may go on that all its players have left; then it is stopped.").optional(),
         memoryMb: z.int().min(16).max(1_048_576).optional().meta({
           description: "Resident memory of its processes together, after which it is killed.",
         }),
@@ -109,7 +197,7 @@ export const BuildSpec = z
         openFiles: z.int().min(16).max(1_048_576).optional().meta({ description: "Maximum of open files." }),
       })
       .default({})
-      .meta({ description: "Limits of the system for its processes; none needs root." }),
+      .meta({ description: "Limits of its processes; none needs root." }),
   })
   .superRefine((spec, context) => {
     if (spec.ready === "kit" && spec.watch !== undefined) {
@@ -126,6 +214,7 @@ export const BuildSpec = z
         message: "is missing; without it nobody knows who has joined",
       });
     }
+    for (const fault of probeFaults(spec)) context.addIssue({ code: "custom", ...fault });
     if (spec.ready !== "kit" && spec.rooms > 1) {
       context.addIssue({
         code: "custom",

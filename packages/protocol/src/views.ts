@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { Address, AtMs, Revision } from "./basics.ts";
+import { Address, AtMs, Revision, Transport } from "./basics.ts";
 import { BoardEntryView, BoardKey } from "./board.ts";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { CODE_LENGTH } from "./limits.ts";
@@ -241,6 +241,10 @@ export const InstanceView = z
     launchedAtMs: AtMs,
     address: Address,
     ports: z.record(z.string(), z.int()).optional().meta({ description: "Ports beside its own, by purpose." }),
+    transports: z
+      .record(z.string(), Transport)
+      .optional()
+      .meta({ description: "What these ports speak, by purpose, where it is not TCP." }),
     startedAtMs: AtMs.optional().meta({ description: "Since when its process runs." }),
     pid: z.int().optional(),
     rooms: z

@@ -12,3 +12,4 @@ export { type Listening, listeningPorts } from "./listening.ts";
 export { type FoundKey, findKey, noteKeyFile } from "./local-key.ts";
 export { type OwnAddress, ownAddresses } from "./own-addresses.ts";
 export { type Tried, tryTcp } from "./tcp.ts";
+export { type Asked, askUdp } from "./udp.ts";

@@ -1,4 +1,4 @@
-import type { InstanceView } from "@yellow-harbor/protocol";
+import { addressText, type InstanceView, portText } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -77,14 +77,14 @@ interface LogOptions {
 
 function details(one: InstanceView, { absolute }: Screen): string[] {
   const now = Date.now();
-  const { address, machine, region, ports = {}, berths, rooms, differences = [] } = one;
-  const more = Object.entries(ports).map(([purpose, port]) => `, ${purpose} ${port}`);
+  const { address, machine, region, ports = {}, transports = {}, berths, rooms, differences = [] } = one;
+  const more = Object.entries(ports).map(([purpose, port]) => `, ${purpose} ${portText(port, transports[purpose])}`);
   const exit =
     one.exit && (one.exit.signal ?? (one.exit.code === undefined ? "nobody saw it" : `code ${one.exit.code}`));
   return [
     `${pc.bold(one.id)}  ${stateText(one.state)} since ${when(one.changedAtMs, now, absolute)}: ${one.why}`,
     `runs    ${one.build} ${one.version} of pool ${one.pool}, on ${machine}${region === undefined ? "" : ` in ${region}`}${one.pid === undefined ? "" : `, process ${one.pid}`}`,
-    `at      ${address.host}:${address.port}${more.join("")}`,
+    `at      ${addressText(address)}${more.join("")}`,
     `launched ${when(one.launchedAtMs, now, absolute)}`,
     ...(exit === undefined ? [] : [`exit    ${exit}`]),
     ...rooms.map(({ room, run, level }) => `room    ${room}${run === undefined ? "" : `, run ${run} on ${level}`}`),
@@ -102,7 +102,7 @@ function render(instances: readonly InstanceView[], hasMore: boolean, { width, a
     [
       { heading: "INSTANCE", value: (one) => pc.bold(one.id) },
       { heading: "STATE", value: (one) => stateText(one.state) },
-      { heading: "ADDRESS", value: (one) => `${one.address.host}:${one.address.port}` },
+      { heading: "ADDRESS", value: (one) => addressText(one.address) },
       { heading: "PLAYERS", value: playersOf, align: "right" },
       { heading: "PID", value: (one) => String(one.pid ?? "-"), align: "right" },
       {

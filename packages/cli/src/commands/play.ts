@@ -1,7 +1,7 @@
 import { clearLine, cursorTo } from "node:readline";
 import { createInterface, type Interface } from "node:readline/promises";
 import { PlayerClient, type PlayerState, ProblemError } from "@yellow-harbor/client";
-import type { Missed } from "@yellow-harbor/protocol";
+import { addressText, type Missed } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
@@ -72,9 +72,7 @@ function describeUpdates(player: PlayerClient, screen: Screen, line: (text: stri
     if (update && (screen.json || !QUIET.has(update.kind))) tell(updateText(update, before, state), { update });
     before = state;
   });
-  player.on("pass", (pass) =>
-    tell(`Your pass for ${pass.level} is here: ${pass.address.host}:${pass.address.port}.`, { pass }),
-  );
+  player.on("pass", (pass) => tell(`Your pass for ${pass.level} is here: ${addressText(pass.address)}.`, { pass }));
   player.on("ticket", (ticket) => tell(ticketText(ticket), { ticket }));
   player.on("ticketEnded", ({ cause, detail }) =>
     tell(cause === "matched" ? detail : `The search is over: ${detail}`, { ticketEnded: { cause, detail } }),

@@ -1,4 +1,4 @@
-import type { MemberView, RoomView } from "@yellow-harbor/protocol";
+import { addressText, type MemberView, type RoomView } from "@yellow-harbor/protocol";
 import pc from "picocolors";
 import { phaseText, type Screen } from "./screen.ts";
 import { table } from "./table.ts";
@@ -44,9 +44,9 @@ export function roomLines(
     `${pc.bold(room.code)}  ${room.name}  ${phaseText(room.phase)}  ${pc.dim(room.id)}`,
     `lobby ${room.lobby}, kind ${room.kind}, level ${room.level?.id ?? "none picked"}, opened ${when(room.openedAtMs, now, absolute)}, revision ${room.revision}`,
     ...settingsLine(room),
-    ...(instance ? [`instance ${instance}${address ? ` at ${address.host}:${address.port}` : ""}`] : []),
+    ...(instance ? [`instance ${instance}${address ? ` at ${addressText(address)}` : ""}`] : []),
     ...(host
-      ? [`in the world of ${room.members[host]?.name ?? host}${address ? ` at ${address.host}:${address.port}` : ""}`]
+      ? [`in the world of ${room.members[host]?.name ?? host}${address ? ` at ${addressText(address)}` : ""}`]
       : []),
     ...(why.length > 0 ? ["", ...why] : []),
     "",

@@ -1,5 +1,5 @@
 import type { PlayerState } from "@yellow-harbor/client";
-import type { LobbyUpdate, RoomUpdate } from "@yellow-harbor/protocol";
+import { addressText, type LobbyUpdate, type RoomUpdate } from "@yellow-harbor/protocol";
 
 type AnyUpdate = LobbyUpdate | RoomUpdate;
 
@@ -84,7 +84,7 @@ const texts: Texts = {
   "travel-rerouted": ({ why }, scene) => `${why} ${preparing(scene)}.`,
   "travel-boarding": (_update, { name, after }) => {
     const { by, address, player } = after.room?.travel ?? {};
-    const at = `${address?.host}:${address?.port}`;
+    const at = address && addressText(address);
     if (by === "relayed") return "The service relays; type arrive when your game has loaded.";
     return by === "dedicated"
       ? `The instance answers at ${at}; board now.`

@@ -1,4 +1,4 @@
-import { type InstanceView, shownText } from "@yellow-harbor/protocol";
+import { addressText, type InstanceView, shownText } from "@yellow-harbor/protocol";
 import { useEffect, useRef, useState } from "react";
 import { store } from "../live/use-live.ts";
 import { Id } from "./id.tsx";
@@ -21,9 +21,7 @@ export function InstanceDetail({ instance, now, close }: { instance: InstanceVie
         </Fact>
         <Fact label="why">{why}</Fact>
         <Fact label="address">
-          <span className="font-mono text-xs">
-            {address.host}:{address.port}
-          </span>
+          <span className="font-mono text-xs">{addressText(address)}</span>
         </Fact>
         <Fact label="process">{pid ?? "not started"}</Fact>
         {exit && (

@@ -1,4 +1,4 @@
-import type { InstanceView, RoomView } from "@yellow-harbor/protocol";
+import { addressText, type InstanceView, type RoomView } from "@yellow-harbor/protocol";
 import { Id } from "./id.tsx";
 import { StateMark } from "./marks.tsx";
 import { Empty, plural, Section } from "./section.tsx";
@@ -56,9 +56,7 @@ export function Instances({ instances, rooms, total, now, chosen, choose }: Inst
                     {one.rooms.map(({ room }) => rooms[room]?.code ?? room.slice(0, 7)).join(" ") || "-"}
                   </td>
                   <td className="text-right tabular-nums">{aboard(one)}</td>
-                  <td className="font-mono text-xs">
-                    {one.address.host}:{one.address.port}
-                  </td>
+                  <td className="font-mono text-xs">{addressText(one.address)}</td>
                   <td className="text-right font-mono text-xs">{one.pid ?? "-"}</td>
                   <td title={one.why}>
                     <span className="line-clamp-2 max-w-44">{one.why}</span>

@@ -1,4 +1,4 @@
-import { type MemberView, type RoomView, shownText, waitsFor } from "@yellow-harbor/protocol";
+import { addressText, type MemberView, type RoomView, shownText, waitsFor } from "@yellow-harbor/protocol";
 import { Crown, Flag } from "lucide-react";
 import { Fragment } from "react";
 import { Id } from "./id.tsx";
@@ -34,9 +34,7 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
         {destination && <Fact label="plays at">{placeWords(room)}</Fact>}
         {address && (
           <Fact label="address">
-            <span className="font-mono text-xs">
-              {address.host}:{address.port}
-            </span>
+            <span className="font-mono text-xs">{addressText(address)}</span>
           </Fact>
         )}
         <Fact label="joining">

@@ -19,7 +19,7 @@ export function harborView(state: HarborState, rules: HarborRules): HarborView {
     ),
     rooms: recordOf([...state.rooms.byId.values()].map((room) => [room.id, rooms.views.room(state, room)])),
     queues: Object.fromEntries([...rules.queues.keys()].map((id) => [id, queues.views.summary(state, rules, id)])),
-    instances: recordOf([...state.pools.instances.values()].map((one) => [one.id, pools.views.instance(one)])),
+    instances: recordOf([...state.pools.instances.values()].map((one) => [one.id, pools.views.instance(state, one)])),
   };
 }
 
@@ -75,6 +75,6 @@ function roomPatch(state: HarborState, id: RoomId, kind: HarborEvent["kind"], pu
 /** The whole instance each time: it is small, and what is absent now must be removed. */
 function instancePatch(state: HarborState, id: InstanceId): Patch {
   const instance = state.pools.instances.get(id);
-  const patch = instance && { pid: null, differences: null, ...pools.views.instance(instance) };
+  const patch = instance && { pid: null, differences: null, ...pools.views.instance(state, instance) };
   return { instances: { [id]: patch ?? null } };
 }

@@ -1,11 +1,12 @@
 import type { HarborState, KeptState } from "../model/state.ts";
+import { bringUp, OLDEST_SNAPSHOT_VERSION } from "./former-snapshots.ts";
 import { wholeState } from "./new-state.ts";
 
 /**
- * Version of the snapshot's shape. A snapshot of another one is not read, and the journal replayed instead, which is kept
- * until a snapshot stands for it that can be read.
+ * Version of the snapshot's shape. Snapshots of older ones are brought up to it. One that is of a newer shape, or damaged,
+ * is not read, and the journal replayed instead, which is kept until a snapshot stands for it that can be read.
  */
-export const SNAPSHOT_VERSION = 11;
+export const SNAPSHOT_VERSION = 12;
 
 // Maps and Sets are written as arrays with a tag in front. Players write what they like on boards: where an array of
 // theirs starts with a text like a tag, that gets one more mark, which is taken off again.
@@ -34,9 +35,11 @@ export function writeSnapshot(state: HarborState): string {
 export function readSnapshot(text: string): HarborState | undefined {
   const { version, shared, state } = parsed(text);
   if (version === undefined || shared === undefined || state === undefined) return undefined;
-  if (version !== SNAPSHOT_VERSION) return undefined;
+  if (version < OLDEST_SNAPSHOT_VERSION || version > SNAPSHOT_VERSION) return undefined;
   const frozen = shared.map((one) => Object.freeze(one));
-  return wholeState(revive(state, frozen) as KeptState);
+  const kept = revive(state, frozen) as KeptState;
+  bringUp(kept, version, SNAPSHOT_VERSION);
+  return wholeState(kept);
 }
 
 function parsed(text: string): Partial<Written> {

@@ -1,3 +1,4 @@
+import { builds } from "../builds/index.ts";
 import type { EventKind, HarborEvent } from "../model/event.ts";
 
 /** An event as a journal keeps it. */
@@ -16,7 +17,9 @@ type Upcaster = (former: unknown) => unknown;
 export type Upcasters = { readonly [K in EventKind]?: readonly Upcaster[] };
 
 /** Journals outlive releases: when a kind gets another form, what turns the former one into it is added here. */
-const upcasters: Upcasters = Object.freeze({});
+const upcasters: Upcasters = Object.freeze({
+  "build.added": [(former) => ({ ...(former as object), spec: builds.upcast((former as { spec: unknown }).spec) })],
+});
 
 /** Version of the form that events of a kind have now. */
 export const versionOf = (kind: EventKind, all: Upcasters = upcasters): number => 1 + (all[kind]?.length ?? 0);

@@ -9,7 +9,7 @@ export interface DueKinds {
   travel: "travel-step";
   queue: "queue-pass" | "ticket-end" | "match-confirm" | "backfill-end";
   plan: "plan-pool";
-  instance: `instance-${"boot" | "stop" | "kill" | "drain" | "berths" | "forget"}`;
+  instance: `instance-${"boot" | "stop" | "kill" | "drain" | "run" | "empty" | "berths" | "forget"}`;
 }
 
 export type DueKind = DueKinds[keyof DueKinds];

@@ -1,4 +1,13 @@
-import type { Address, BuildSpec, ConfigName, InstanceId, PlayerId, ProblemCode, RunId } from "@yellow-harbor/protocol";
+import type {
+  Address,
+  BuildProbe,
+  BuildSpec,
+  ConfigName,
+  InstanceId,
+  PlayerId,
+  ProblemCode,
+  RunId,
+} from "@yellow-harbor/protocol";
 
 /** What the world has to do after the events are durable. Carried out at least once: a recovery may repeat one. */
 export type Effect =
@@ -12,12 +21,17 @@ export type Effect =
   | ProbeWorld
   | InstanceEffect;
 
+/** An address at which a member says that its world is, and what it answers to where that is UDP. */
+export interface OfferedAddress extends Readonly<Address> {
+  readonly probe?: Readonly<Pick<BuildProbe, "send">>;
+}
+
 /** Look whether the world that a member runs can be reached from here. */
 export interface ProbeWorld {
   readonly effect: "probe-world";
   readonly run: RunId;
   readonly player: PlayerId;
-  readonly addresses: readonly Address[];
+  readonly addresses: readonly OfferedAddress[];
 }
 
 export type InstanceEffect =
@@ -36,7 +50,13 @@ export type InstanceEffect =
     }
   /** Find out whether the process of an instance still runs, and watch it from now on. */
   | { readonly effect: "watch-instance"; readonly instance: InstanceId; readonly pid: number }
-  | { readonly effect: "probe-instance"; readonly instance: InstanceId; readonly address: Address }
+  | {
+      readonly effect: "probe-instance";
+      readonly instance: InstanceId;
+      readonly address: Address;
+      /** What is asked there; a UDP address without one cannot be probed. */
+      readonly probe?: BuildProbe;
+    }
   /** New instructions wait, up to that number: answer the instance's open poll. */
   | { readonly effect: "wake-instance"; readonly instance: InstanceId; readonly upTo: number }
   | { readonly effect: "signal-instance"; readonly instance: InstanceId; readonly signal: "terminate" | "kill" };

@@ -6,14 +6,24 @@ import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf, matchOfRun, matchWith } from "../model/pools/holds.ts";
 import type { Instance, InstanceMatch, PoolsState } from "../model/pools/state.ts";
 import type { PoolsPart } from "../model/state.ts";
+import { watchEmpty } from "./longest.ts";
 import { meterInstance, meterMachine, meterRoom } from "./meter.ts";
 
 type Of<K extends PoolEvent["kind"]> = Extract<PoolEvent, { kind: K }>;
 
 export function applyPool(state: PoolsPart, event: PoolEvent, at: number): void {
   if (event.kind === "instance.launched") launch(state, event, at);
-  else change(state, event, at);
+  else {
+    change(state, event, at);
+    if (CHANGES_WHO_IS_IN.has(event.kind)) watchEmpty(state, instanceOf(state, event.instance), at);
+  }
 }
+
+/** Events after which somebody may be in a match, or nobody any more. */
+const CHANGES_WHO_IS_IN: ReadonlySet<PoolEvent["kind"]> = new Set([
+  ...(["instance.boarded", "instance.unboarded", "instance.assigned", "instance.reported"] as const),
+  ...(["instance.match-ended", "instance.returned", "instance.stop-requested", "instance.failed"] as const),
+]);
 
 function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.launched" }>, at: number): void {
   const instance = instanceOf(state, event.instance);
@@ -82,6 +92,9 @@ function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.la
       return setBerth(instance, event.run, event.player, { state: "taken", attempt: event.attempt ?? null });
     case "instance.unboarded":
       return leaveBerth(instance, event);
+    case "instance.scored":
+      matchOfRun(instance, event.run)?.scores.set(event.player, event.score);
+      return;
     case "instance.reported":
       endMatch(instance, event.run);
       if (instance.state === "busy" && !isPlaying(instance))
@@ -142,6 +155,7 @@ function launch(state: PoolsPart, event: Of<"instance.launched">, at: number): v
     portRestMs: event.portRestMs,
     forgetMs: event.forgetMs,
     drainMs: event.drainMs,
+    emptyMs: event.emptyMs ?? null,
     state: "launched",
     why: event.why,
     changedAtMs: at,
@@ -171,6 +185,7 @@ function launch(state: PoolsPart, event: Of<"instance.launched">, at: number): v
   countOnMachine(state.pools, machine, 1, at);
   if (room !== undefined) hold(state, instance, room, at);
   setDeadline(state.deadlines, "instance-boot", id, event.bootByMs);
+  if (event.runMs !== undefined) setDeadline(state.deadlines, "instance-run", id, at + event.runMs);
 }
 
 function countOnMachine({ onMachine, meter }: PoolsState, machine: string, change: 1 | -1, at: number): void {
@@ -212,7 +227,7 @@ function assign(instance: Instance, { number, match, passes }: Of<"instance.assi
   for (const { id: player, name, place } of players) {
     berths.set(player, { player, name, place, pass: passes[player] ?? "", ...FRESH });
   }
-  instance.holds.set(room, { room, run, level, instruction: number, berths });
+  instance.holds.set(room, { room, run, level, instruction: number, berths, scores: new Map() });
   instance.differences.clear();
   give(instance, { number, instruction: "match-assigned", match });
 }
@@ -297,7 +312,15 @@ function exit(state: PoolsPart, instance: Instance, event: Of<"instance.exited">
   countOnMachine(pools, instance.machine, -1, at);
   pools.live.set(instance.pool, (pools.live.get(instance.pool) ?? 1) - 1);
   for (const kind of [
-    ...(["instance-boot", "instance-stop", "instance-kill", "instance-drain", "instance-berths"] as const),
+    ...([
+      "instance-boot",
+      "instance-stop",
+      "instance-kill",
+      "instance-drain",
+      "instance-berths",
+      "instance-run",
+    ] as const),
+    "instance-empty" as const,
   ])
     clearDeadline(deadlines, kind, instance.id);
   setDeadline(deadlines, "instance-forget", instance.id, at + instance.forgetMs);

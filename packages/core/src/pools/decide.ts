@@ -1,5 +1,4 @@
 import type { Acknowledged, PollReply } from "@yellow-harbor/protocol";
-import { builds } from "../builds/index.ts";
 import { accept, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { InstanceCommand, PoolCommand } from "../model/pools/commands.ts";
@@ -16,6 +15,8 @@ import { board, freeBerth, report, unboard } from "./boarding.ts";
 import { exited, fail, killLate, startFailed, stopLate, wakeUp } from "./ending.ts";
 import { hear } from "./hear.ts";
 import { launchAhead } from "./launch.ts";
+import { emptyLate, runLate } from "./longest.ts";
+import { isReadyByPort, probeEffect } from "./probing.ts";
 import { berthsLate, reconcile } from "./reconcile.ts";
 
 type Of<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
@@ -81,6 +82,8 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
     fail(instance, instance.announced ? "announced itself but its port was never reached" : "never announced itself"),
   ),
   "instance.drain-late": about<"instance.drain-late">(drainLate),
+  "instance.run-late": about<"instance.run-late">(runLate),
+  "instance.empty-late": about<"instance.empty-late">(emptyLate),
   "instance.berths-late": about<"instance.berths-late">(berthsLate),
   "instance.output": about<"instance.output">(hear),
   "instance.stop-late": about<"instance.stop-late">(stopLate),
@@ -88,7 +91,7 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
   "instance.forget": about<"instance.forget">((_moment, { id }) =>
     accept([{ kind: "instance.forgotten", instance: id }]),
   ),
-  "instance.announce": saidBy<"instance.announce">((_moment, instance, command) => announce(instance, command)),
+  "instance.announce": saidBy<"instance.announce">(announce),
   "instance.acknowledge": saidBy<"instance.acknowledge">(acknowledge),
   "instance.board": saidBy<"instance.board">((_moment, instance, command) => board(instance, command)),
   "instance.unboard": saidBy<"instance.unboard">((_moment, instance, command) => unboard(instance, command)),
@@ -103,17 +106,13 @@ type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }
 function spawned({ state }: PoolsContext, instance: Instance, pid: number): Decision {
   if (instance.gone || instance.pid !== null) return nothingToDo;
   // One that says nothing to us, nor prints that it is ready, is up once it answers.
-  const { id, address } = instance;
-  const isProbed = instance.isWatched && isReadyByPort(state, instance);
-  return accept([{ kind: "instance.booting", instance: id, pid }], {
-    effects: isProbed ? [{ effect: "probe-instance", instance: id, address }] : [],
+  return accept([{ kind: "instance.booting", instance: instance.id, pid }], {
+    effects: isReadyByPort(state, instance) ? [probeEffect(state, instance)] : [],
   });
 }
 
-const isReadyByPort = (state: PoolsPart, { build, version }: Instance) =>
-  builds.views.spec(state, build, version)?.ready === "port";
-
 function announce(
+  { state }: PoolsContext,
   instance: Instance,
   { port, pid }: Doing<"instance.announce">,
 ): Decision<ReplyTo<"instance.announce">> {
@@ -135,7 +134,7 @@ function announce(
   }
   return accept([{ kind: "instance.announced", instance: instance.id, ...(pid !== undefined && { pid }) }], {
     reply,
-    effects: [{ effect: "probe-instance", instance: instance.id, address: instance.address }],
+    effects: [probeEffect(state, instance)],
   });
 }
 

@@ -1,3 +1,4 @@
+import { addressText } from "@yellow-harbor/protocol";
 import { assertNever } from "../model/decision.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import type { Difference } from "../model/pools/state.ts";
@@ -13,7 +14,7 @@ export const DIFFERENCE: Readonly<Record<Difference["what"], string>> = {
 export function describePool(state: PoolsPart, event: PoolEvent): string | undefined {
   const id = event.instance;
   const instance = state.pools.instances.get(id);
-  const where = instance ? `${instance.address.host}:${instance.address.port}` : "";
+  const where = instance ? addressText(instance.address) : "";
   switch (event.kind) {
     case "instance.launched":
       return `Instance ${id} is launched at ${where}: ${event.why}.`;
@@ -51,6 +52,8 @@ export function describePool(state: PoolsPart, event: PoolEvent): string | undef
       return `${event.name} boards ${id}.`;
     case "instance.unboarded":
       return `${event.name} left ${id}: ${event.reason}.`;
+    case "instance.scored":
+      return `Instance ${id} prints a score of ${event.score} for ${event.player}.`;
     case "instance.reported":
       return `Instance ${id} reports the result.`;
     case "instance.stop-requested":

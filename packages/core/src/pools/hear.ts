@@ -1,9 +1,13 @@
+import type { PlayerId } from "@yellow-harbor/protocol";
+import type { Berth } from "../model/berth.ts";
 import { accept, type Decision, type PoolsContext } from "../model/decision.ts";
 import type { Effect } from "../model/effect.ts";
-import type { InstanceCommand, OutputEvent } from "../model/pools/commands.ts";
+import type { InstanceCommand, Named, OutputEvent } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf } from "../model/pools/holds.ts";
 import type { Instance, InstanceMatch } from "../model/pools/state.ts";
+import { rank } from "../model/rank.ts";
+import { probeEffect } from "./probing.ts";
 
 type Hear = Extract<InstanceCommand, { do: "instance.output" }>;
 
@@ -17,6 +21,7 @@ export function hear(context: PoolsContext, instance: Instance, { stream, upTo, 
   const effects: Effect[] = [];
   // What a line brings about is not applied yet when the next is looked at: kept here until then.
   const inside = new Map([...(matchesOf(instance)[0]?.berths ?? [])].map(([id, { state }]) => [id, state]));
+  const scores = new Map(matchesOf(instance)[0]?.scores);
   let isOver = false;
   let isReady = instance.announced;
   for (const one of said) {
@@ -25,14 +30,42 @@ export function hear(context: PoolsContext, instance: Instance, { stream, upTo, 
       if (isReady || instance.state !== "booting") continue;
       isReady = true;
       events.push({ kind: "instance.announced", instance: instance.id });
-      effects.push({ effect: "probe-instance", instance: instance.id, address: instance.address });
+      effects.push(probeEffect(context.state, instance));
     } else if (match === undefined || isOver) continue;
     else if (one.what === "over") {
       isOver = true;
-      events.push(...over(context, instance, match, inside));
-    } else events.push(...passed(instance, match, one, inside));
+      events.push(...over(context, instance, match, { inside, scores }));
+    } else if (one.what === "score") note(match, one, { inside, scores });
+    else events.push(...passed(instance, match, one, inside));
   }
-  return accept([...events, { kind: "instance.output-read", instance: instance.id, stream, upTo }], { effects });
+  const read: PoolEvent = { kind: "instance.output-read", instance: instance.id, stream, upTo };
+  return accept([...scored(instance, scores), ...events, read], { effects });
+}
+
+/** What a line says of somebody's score. One of nobody here is left alone. */
+function note(
+  match: InstanceMatch,
+  { who, score }: Extract<OutputEvent, { what: "score" }>,
+  { inside, scores }: { readonly inside: Inside; readonly scores: Map<PlayerId, number> },
+): void {
+  const player = berthNamed(match, who, inside)?.player;
+  if (player !== undefined) scores.set(player, score);
+}
+
+/** The scores that are others than those that are known. */
+function scored(instance: Instance, scores: ReadonlyMap<PlayerId, number>): PoolEvent[] {
+  const match = matchesOf(instance)[0];
+  if (match === undefined) return [];
+  const { run } = match;
+  return [...scores]
+    .filter(([player, score]) => match.scores.get(player) !== score)
+    .map(([player, score]) => ({ kind: "instance.scored", instance: instance.id, player, run, score }));
+}
+
+/** Two may have one name: the one that is in there, or is not, as the line says; the first of several. */
+function berthNamed({ berths }: InstanceMatch, { by, text }: Named, inside: Inside, isIn = true): Berth | undefined {
+  const named = [...berths.values()].filter((one) => String(one[by === "id" ? "player" : by]) === text);
+  return named.find((one) => (inside.get(one.player) === "taken") === isIn) ?? named[0];
 }
 
 type Inside = Map<string, "reserved" | "taken" | "left">;
@@ -40,13 +73,12 @@ type Inside = Map<string, "reserved" | "taken" | "left">;
 /** Somebody has come in or gone, by its id, name or place. */
 function passed(
   { id: instance }: Instance,
-  { berths, run }: InstanceMatch,
+  match: InstanceMatch,
   { what, who }: Extract<OutputEvent, { what: "joined" | "left" }>,
   inside: Inside,
 ): PoolEvent[] {
-  const named = [...berths.values()].filter((one) => String(one[who.by === "id" ? "player" : who.by]) === who.text);
-  // Two may have one name: who comes in is one that is not there yet, who goes is one that is.
-  const berth = named.find((one) => (inside.get(one.player) === "taken") === (what === "left")) ?? named[0];
+  const { run } = match;
+  const berth = berthNamed(match, who, inside, what === "left");
   if (berth === undefined) {
     const player = `${who.by} ${who.text}`.slice(0, 80);
     return [{ kind: "instance.differed", instance, player, what: what === "joined" ? "not-expected" : null }];
@@ -68,7 +100,7 @@ function over(
   { state }: PoolsContext,
   instance: Instance,
   { room: id, run, berths }: InstanceMatch,
-  inside: Inside,
+  { inside, scores }: { readonly inside: Inside; readonly scores: ReadonlyMap<PlayerId, number> },
 ): PoolEvent[] {
   const room = state.seen.rooms.room(id);
   // Of a match that has not begun there is no result; the travel's own deadline deals with it.
@@ -78,6 +110,7 @@ function over(
     (player): PoolEvent => ({ kind: "instance.differed", instance: instance.id, player, what: "never-said" }),
   );
   if (room.policy.resultBy !== "instance") return missing;
+  const standings = rank([...scores].map(([player, score]) => ({ player, score })));
   const note = "its output says that the match is over";
-  return [{ kind: "instance.reported", instance: instance.id, room: id, run, standings: [], note }, ...missing];
+  return [{ kind: "instance.reported", instance: instance.id, room: id, run, standings, note }, ...missing];
 }

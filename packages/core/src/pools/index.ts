@@ -28,6 +28,8 @@ export const pools = {
     "instance-stop": (instance) => ({ do: "instance.stop-late", instance }),
     "instance-kill": (instance) => ({ do: "instance.kill-late", instance }),
     "instance-drain": (instance) => ({ do: "instance.drain-late", instance }),
+    "instance-run": (instance) => ({ do: "instance.run-late", instance }),
+    "instance-empty": (instance) => ({ do: "instance.empty-late", instance }),
     "instance-berths": (instance) => ({ do: "instance.berths-late", instance }),
     "instance-forget": (instance) => ({ do: "instance.forget", instance }),
   },

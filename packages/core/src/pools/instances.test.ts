@@ -48,7 +48,10 @@ describe("an instance that serves several rooms", () => {
     const third = startedRoom(test, "crews", two(test, "Third"));
     expect(instanceOf(test, third)).not.toBe(instanceOf(test, first));
     const shared = instanceOf(test, first);
-    expect(instanceView(test.instance(shared)).rooms.map(({ room }) => room)).toEqual([first, second]);
+    expect(instanceView(test.harbor.state, test.instance(shared)).rooms.map(({ room }) => room)).toEqual([
+      first,
+      second,
+    ]);
     test.ok({ do: "instance.report", instance: shared, run: runOf(test, first), standings: [], note: undefined });
     expect(test.room(first).phase).not.toBe("playing");
     expect(test.room(second).phase).toBe("playing");
@@ -157,12 +160,14 @@ describe("who is there, by the instance's word", () => {
     const one = instanceOf(test, room);
     const [ansel = "", brisa = ""] = [...test.room(room).members.keys()];
     poll(test, one, [ansel, brisa]);
-    expect(instanceView(test.instance(one)).differences).toBeUndefined();
+    expect(instanceView(test.harbor.state, test.instance(one)).differences).toBeUndefined();
     poll(test, one, [ansel]);
-    expect(instanceView(test.instance(one)).differences).toMatchObject([{ player: brisa, what: "not-there" }]);
+    expect(instanceView(test.harbor.state, test.instance(one)).differences).toMatchObject([
+      { player: brisa, what: "not-there" },
+    ]);
     // What crosses on the way is settled by the next word.
     poll(test, one, [ansel, brisa]);
-    expect(instanceView(test.instance(one)).differences).toBeUndefined();
+    expect(instanceView(test.harbor.state, test.instance(one)).differences).toBeUndefined();
     poll(test, one, [ansel]);
     test.pass(3_500);
     poll(test, one, [ansel]);

@@ -1,4 +1,11 @@
-import type { ConfigName, MachineRules, PoolRules, RoomId } from "@yellow-harbor/protocol";
+import {
+  type Address,
+  type ConfigName,
+  type MachineRules,
+  morePortsOf,
+  type PoolRules,
+  type RoomId,
+} from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { accept, type Decision, type PoolsContext, refuse } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
@@ -46,23 +53,18 @@ export function launch(
   const machine = machineFor(state, poolRules, rules.machines, region);
   if ("refused" in machine) return refuse("no-instance", machine.refused);
   const host = poolRules.host ?? machine.rules.host;
-  const ports = freePorts(
-    state.pools,
-    { ...poolRules, host },
-    at,
-    1 + spec.ports.length,
-    state.pools.lastPort.get(pool),
-  );
+  const more = morePortsOf(spec);
+  const ports = freePorts(state.pools, { ...poolRules, host }, at, 1 + more.length, state.pools.lastPort.get(pool));
   const [port, ...others] = ports;
-  if (port === undefined || others.length < spec.ports.length) {
+  if (port === undefined || others.length < more.length) {
     const { from, to } = poolRules.ports;
-    const wanted = spec.ports.length === 0 ? "no free port" : `fewer than ${1 + spec.ports.length} free ports`;
+    const wanted = more.length === 0 ? "no free port" : `fewer than ${1 + more.length} free ports`;
     return refuse("no-instance", `Pool ${pool} has ${wanted} between ${from} and ${to} on ${host}.`);
   }
   const instance = newId("i", random);
   const { bootMs, stopMs, portRestMs, forgetMs, drainMs } = poolRules;
-  const address = { host, port };
-  const morePorts = Object.fromEntries(spec.ports.map((purpose, n) => [purpose, others[n] as number]));
+  const address: Address = { host, port, ...(spec.transport !== "tcp" && { transport: spec.transport }) };
+  const morePorts = Object.fromEntries(more.map(([purpose], n) => [purpose, others[n] as number]));
   const level = room === undefined ? null : (state.seen.rooms.room(room)?.level?.id ?? null);
   const launched: PoolEvent = {
     kind: "instance.launched",
@@ -84,6 +86,8 @@ export function launch(
     portRestMs,
     forgetMs,
     drainMs,
+    ...(spec.limits.runMs !== undefined && { runMs: spec.limits.runMs }),
+    ...(spec.limits.emptyMs !== undefined && { emptyMs: spec.limits.emptyMs }),
   };
   return accept([launched], {
     effects: [
@@ -142,7 +146,8 @@ export function roomFor(
   const { pools } = state;
   const left = Math.max(0, rules.max - (pools.live.get(id) ?? 0));
   const version = builds.views.nextVersion(state, rules.build);
-  const each = 1 + (version === undefined ? 0 : (builds.views.spec(state, rules.build, version)?.ports.length ?? 0));
+  const spec = version === undefined ? undefined : builds.views.spec(state, rules.build, version);
+  const each = 1 + (spec === undefined ? 0 : morePortsOf(spec).length);
   let free = 0;
   for (const host of hosts) free += Math.floor(freePorts(pools, { ...rules, host }, at, left * each).length / each);
   return Math.min(left, free);

@@ -3,6 +3,7 @@ import { builds } from "../builds/index.ts";
 import type { Effect } from "../model/effect.ts";
 import type { Instance } from "../model/pools/state.ts";
 import type { PoolsPart } from "../model/state.ts";
+import { isReadyByPort, probeEffect } from "./probing.ts";
 
 /** After a restart, or when a machine is back: what has to be done again or looked after, since the service may have died before it was done. */
 export function recoveryEffects(state: PoolsPart, machine?: ConfigName): Effect[] {
@@ -22,9 +23,8 @@ function effectsFor(state: PoolsPart, instance: Instance): Effect[] {
   }
   const watch: Effect = { effect: "watch-instance", instance: id, pid: pid ?? 0 };
   if (instance.state === "failed") return [watch, { effect: "signal-instance", instance: id, signal: "kill" }];
-  const isReadyByPort = instance.isWatched && spec?.ready === "port";
-  if (instance.state === "booting" && (instance.announced || isReadyByPort)) {
-    return [watch, { effect: "probe-instance", instance: id, address }];
+  if (instance.state === "booting" && (instance.announced || isReadyByPort(state, instance))) {
+    return [watch, probeEffect(state, instance)];
   }
   return [watch];
 }

@@ -1,4 +1,4 @@
-import type { Address, BuildSpec, InstanceView, PlayerId } from "@yellow-harbor/protocol";
+import { type Address, type InstanceView, morePortsOf, type PlayerId, type Transport } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf, matchOfRun } from "../model/pools/holds.ts";
@@ -7,9 +7,16 @@ import type { Delivery } from "../model/push.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { DIFFERENCE } from "./describe.ts";
 
-export function instanceView(instance: Instance): InstanceView {
-  const { id, pool, build, version, machine, region, state, why, changedAtMs, launchedAtMs, startedAtMs } = instance;
+/** What the ports beside its own speak, of those that do not speak TCP. */
+function transportsOf(state: PoolsPart, { build, version }: Instance): [string, Transport][] {
+  const spec = builds.views.spec(state, build, version);
+  return spec === undefined ? [] : morePortsOf(spec).filter(([, transport]) => transport !== "tcp");
+}
+
+export function instanceView(state: PoolsPart, instance: Instance): InstanceView {
+  const { id, pool, build, version, machine, region, why, changedAtMs, launchedAtMs, startedAtMs } = instance;
   const { address, ports, capacity, pid, holds, gone, exitCode, signal, differences } = instance;
+  const transports = transportsOf(state, instance);
   const berths = matchesOf(instance).flatMap(({ room, berths }) =>
     [...berths.values()].map(({ player, name, state }) => ({ player, name, state, room })),
   );
@@ -19,7 +26,7 @@ export function instanceView(instance: Instance): InstanceView {
     build,
     version,
     machine,
-    state,
+    state: instance.state,
     why,
     changedAtMs,
     launchedAtMs,
@@ -29,6 +36,7 @@ export function instanceView(instance: Instance): InstanceView {
     ...(region !== null && { region }),
     ...(capacity.rooms > 1 && { maxRooms: capacity.rooms }),
     ...(Object.keys(ports).length > 0 && { ports }),
+    ...(transports.length > 0 && { transports: Object.fromEntries(transports) }),
     ...(startedAtMs !== null && { startedAtMs }),
     ...(pid !== null && { pid }),
     ...(differences.size > 0 && {
@@ -51,16 +59,15 @@ export function poolPushes(state: PoolsPart, event: PoolEvent): Delivery[] {
   return pass === undefined ? [] : [{ scope: "pass", to: event.player.id, pass }];
 }
 
-/** Where a player who shows this pass is let through to, and what is spoken there; undefined when no berth is kept for it. */
+/** Where a player who shows this pass is let through to; undefined when no berth is kept for it. */
 export function relayDoor(
   state: PoolsPart,
   id: string,
   { player, pass, run }: { readonly player: PlayerId; readonly pass: string; readonly run: string },
-): { readonly address: Address; readonly speaks: BuildSpec["speaks"] } | undefined {
+): Address | undefined {
   const instance = state.pools.instances.get(id);
   if (instance === undefined || instance.gone) return undefined;
   const berth = matchOfRun(instance, run)?.berths.get(player);
   if (berth?.pass !== pass || berth.state === "left") return undefined;
-  const { build, version, address } = instance;
-  return { address, speaks: builds.views.spec(state, build, version)?.speaks ?? "tcp" };
+  return instance.address;
 }

@@ -212,7 +212,7 @@ export const testSpec = (change: Partial<BuildSpec> = {}): BuildSpec => ({
   rooms: 1,
   matches: "many",
   ports: [],
-  speaks: "tcp",
+  transport: "tcp",
   limits: {},
   ...change,
 });

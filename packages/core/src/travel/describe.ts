@@ -1,3 +1,4 @@
+import { addressText } from "@yellow-harbor/protocol";
 import { assertNever } from "../model/decision.ts";
 import type { Destination } from "../model/destination.ts";
 import type { RoomsPart } from "../model/state.ts";
@@ -23,7 +24,7 @@ export function describeTravel(state: RoomsPart, event: TravelEvent): string | u
     case "travel.host-requested":
       return `${name(event.player)} is asked to run the world of room ${code}.`;
     case "travel.offered":
-      return `${name(event.player)} offers the world of room ${code} at ${event.addresses.map(({ host, port }) => `${host}:${port}`).join(", ")}.`;
+      return `${name(event.player)} offers the world of room ${code} at ${event.addresses.map(addressText).join(", ")}.`;
     case "travel.boarding":
       return boarding(code, event.destination, event.detail, name);
     case "travel.troubled":
@@ -62,7 +63,7 @@ function boarding(code: string, destination: Destination, detail: string, name: 
     case "relayed":
       return `Room ${code} may begin: ${detail}.`;
     case "dedicated":
-      return `Room ${code} may board ${destination.instance} at ${destination.address.host}:${destination.address.port}; the address answers.`;
+      return `Room ${code} may board ${destination.instance} at ${addressText(destination.address)}; the address answers.`;
     case "player-hosted":
       return `Room ${code} may go to the world of ${name(destination.player)}: ${detail}.`;
   }

@@ -1,6 +1,15 @@
-import type { Address, PassId, PlayerId, PlayerReply, Revised, RoomId } from "@yellow-harbor/protocol";
+import {
+  type Address,
+  addressText,
+  type PassId,
+  type PlayerId,
+  type PlayerReply,
+  type Revised,
+  type RoomId,
+} from "@yellow-harbor/protocol";
 import { checkBerth, isGood, passEndsMs } from "../model/berths.ts";
 import { accept, type Decision, nothingToDo, type RoomsContext, refuse } from "../model/decision.ts";
+import type { OfferedAddress } from "../model/effect.ts";
 import { revisionReply, roomOf } from "../model/find-room.ts";
 import { recordOf } from "../model/record.ts";
 import { newId } from "../model/stamp.ts";
@@ -21,7 +30,10 @@ export function askForWorld(context: RoomsContext, travel: Travel): Decision {
   return accept([{ kind: "travel.host-requested", room: travel.room, run: travel.run, player: host.id }]);
 }
 
-export function offer({ room, run, member, travel }: OnTheWay, addresses: readonly Address[]): Decision<Revised> {
+export function offer(
+  { room, run, member, travel }: OnTheWay,
+  addresses: readonly OfferedAddress[],
+): Decision<Revised> {
   if (travel?.step !== "preparing" || travel.hosting?.player !== member.id) {
     return refuse("destination-not-requested", "You are not asked to run the world now; keep it to yourself.");
   }
@@ -44,13 +56,13 @@ export function worldProbed(
   const isNewest = JSON.stringify(probed.map(({ address }) => address)) === JSON.stringify(hosting.offered);
   if (!isNewest) return nothingToDo;
   const usable = [...probed.filter(({ reached }) => reached), ...probed.filter(({ reached }) => reached === null)];
-  const detail = probed.map((one) => `${one.address.host}:${one.address.port} ${one.detail}`).join("; ");
+  const detail = probed.map((one) => `${addressText(one.address)} ${one.detail}`).join("; ");
   const first = usable[0];
   if (first === undefined) return forfeit(context, travel, "world-unreachable", `Nothing answers: ${detail}.`);
   const { random, rules, at } = context;
   const guests = [...travel.travellers.keys()].filter((id) => id !== player);
   const passes = recordOf(guests.map((id): [PlayerId, PassId] => [id, newId("b", random)]));
-  const addresses = usable.map(({ address }) => address);
+  const addresses = usable.map(({ address: { probe: _, ...address } }): Address => address);
   const destination = { by: "player-hosted", player, addresses } as const;
   const deadlineMs = at + rules.travel.boardMs;
   const boarding: TravelEvent = { kind: "travel.boarding", room, run, destination, detail, deadlineMs, passes };

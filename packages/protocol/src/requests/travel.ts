@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { Transport } from "../basics.ts";
+import { BuildProbe } from "../builds.ts";
 import { ConfigName, PlayerId, RunId } from "../ids.ts";
 import { PORT_MAX } from "../limits.ts";
 import { Reason } from "../text.ts";
@@ -41,7 +42,10 @@ export const travelRequests = {
           z.strictObject({
             host: Host.optional().meta({ description: "When absent: the address the service sees one come from." }),
             port: z.int().min(1).max(PORT_MAX),
-            transport: Transport.optional().meta({ description: "What is spoken there: UDP cannot be probed." }),
+            transport: Transport.optional().meta({ description: "What is spoken there." }),
+            probe: BuildProbe.pick({ send: true })
+              .optional()
+              .meta({ description: "Of a UDP address: a datagram that is answered there; not probed without it." }),
           }),
         )
         .min(1)

@@ -17,7 +17,7 @@ export const instanceHandlers = ({
     const live = await runtime.query(({ state }) =>
       [...state.pools.instances.values()]
         .filter((one) => !one.gone && (wanted === undefined || one.state === wanted))
-        .map(instanceView),
+        .map((one) => instanceView(state, one)),
     );
     live.sort((a, b) => b.launchedAtMs - a.launchedAtMs || (a.id < b.id ? 1 : -1));
     const from = after === undefined ? 0 : live.findIndex((one) => cursorOf(one) === after) + 1;
@@ -28,7 +28,7 @@ export const instanceHandlers = ({
   instance: async ({ params: { instance } }) => {
     const live = await runtime.query(({ state }) => {
       const known = state.pools.instances.get(instance);
-      return known && instanceView(known);
+      return known && instanceView(state, known);
     });
     const detail = `There is no instance ${instance}; \`yh instance list --ended\` shows all there were.`;
     return live ?? (await history.instanceRecord(instance)) ?? { refused: problem("instance-unknown", detail) };
@@ -41,7 +41,7 @@ export const instanceHandlers = ({
     return runtime.query(({ state }) => {
       const known = state.pools.instances.get(id);
       if (known === undefined) throw new Error(`instance ${id} is gone right after it was asked to drain`);
-      return instanceView(known);
+      return instanceView(state, known);
     });
   },
 });

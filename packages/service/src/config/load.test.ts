@@ -100,6 +100,28 @@ describe("a configuration file", () => {
     [/plain: \{ command/, 'plain: { ready: port, watch: { joined: "(.)" }, command', "expected a named group"],
     [/plain: \{ command/, 'plain: { ready: { line: "(" }, command', "expected a regular expression"],
     [/plain: \{ command/, "plain: { checksum: abc, command", "expected sha256: and 64 hexadecimal digits"],
+    [
+      /plain: \{ command/,
+      'plain: { ready: port, transport: udp, watch: { joined: "(?<name>.)" }, command',
+      "builds.plain.ready port is for TCP: that a UDP port is open cannot be seen; give a probe",
+    ],
+    [
+      /plain: \{ command/,
+      "plain: { probe: { send: { text: status } }, command",
+      "builds.plain.probe asks a port that speaks tcp; a probe is a datagram",
+    ],
+    [
+      /plain: \{ command/,
+      "plain: { ports: { query: udp }, probe: { port: qery, send: { text: status } }, command",
+      "builds.plain.probe.port expected a purpose of ports (query)",
+    ],
+    [/plain: \{ command/, "plain: { ports: { query: sctp }, command", "builds.plain.ports"],
+    [/plain: \{ command/, "plain: { transport: udp, probe: { send: { hex: fff } }, command", "hexadecimal"],
+    [
+      /plain: \{ command/,
+      'plain: { transport: udp, probe: { send: { text: a }, answer: "(?=a)" }, command',
+      "builds.plain.probe.answer is a pattern that cannot be run in linear time",
+    ],
     [/build: plain,/, "build: plain, machines: [east],", "east"],
     [/max: 6, bootMs/, "max: 30, plan: { min: 31 }, bootMs", "the minimum, 31, is above the maximum, 30"],
   ])("refuses of builds and pools what could never work: %s to %s", (from, to, told) => {

@@ -1,5 +1,5 @@
 import { isIP } from "node:net";
-import { type BuildSpec, PLACEHOLDERS, placeholdersIn } from "@yellow-harbor/protocol";
+import { type BuildSpec, morePortsOf, PLACEHOLDERS, placeholdersIn } from "@yellow-harbor/protocol";
 import { isLoopback } from "@yellow-harbor/reach";
 import { closest } from "fastest-levenshtein";
 import { patternFaults } from "../machines/patterns.ts";
@@ -129,7 +129,7 @@ function poolViolations(config: Config): Fault[] {
       ...unknownName("build", pool.build, builds, ["pools", name, "build"]),
       ...pool.machines.flatMap((one, n) => unknownName("machine", one, machines, ["pools", name, "machines", n])),
     ];
-    const each = 1 + (builds[pool.build]?.ports.length ?? 0);
+    const each = 1 + morePortsIn(builds[pool.build]);
     const width = Math.floor((to - from + 1) / each) * hostsOf(config, pool).length;
     if (width < pool.max) {
       const message = `the range holds ports for ${width} instances${each > 1 ? ` of ${each} ports each` : ""}, too few for the maximum, ${pool.max}; widen it or lower max`;
@@ -152,6 +152,8 @@ function poolViolations(config: Config): Fault[] {
     return faults;
   });
 }
+
+const morePortsIn = (spec: BuildSpec | undefined): number => (spec === undefined ? 0 : morePortsOf(spec).length);
 
 /** Hosts whose ports the instances of a pool have. */
 const hostsOf = ({ machines }: Config, { host, machines: named }: PoolConfig): string[] =>
@@ -180,10 +182,10 @@ function idleOverFaults({ builds, pools, levels, roomKinds }: Config): Fault[] {
 
 /** Faults of a build by itself: placeholders that nobody knows, patterns that cannot be run. */
 export function specFaults(spec: BuildSpec, secrets: readonly string[]): Fault[] {
-  const { args, environment, ports, assets } = spec;
+  const { args, environment, assets } = spec;
   const known = [
     ...PLACEHOLDERS,
-    ...ports.map((purpose) => `port.${purpose}`),
+    ...morePortsOf(spec).map(([purpose]) => `port.${purpose}`),
     ...secrets.map((secret) => `secret.${secret}`),
   ];
   const texts = [

@@ -1,5 +1,5 @@
 import { OperatorClient } from "@yellow-harbor/client";
-import { RELAY_SUBPROTOCOL } from "@yellow-harbor/protocol";
+import { RELAY_SUBPROTOCOL, type Transport } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { WebSocket } from "ws";
 import type { Config } from "../config/schema.ts";
@@ -7,11 +7,11 @@ import { endAll, startTestService, startVoyage, testConfig } from "../testing/te
 
 afterEach(endAll);
 
-const start = (relay: Partial<Config["instanceRelay"]> = {}, speaks: "tcp" | "websocket" = "tcp") =>
+const start = (relay: Partial<Config["instanceRelay"]> = {}, transport: Transport = "tcp") =>
   startTestService(
-    testConfig(speaks === "tcp" ? "good" : "websocket", (config) => ({
+    testConfig(transport === "tcp" ? "good" : transport, (config) => ({
       ...config,
-      builds: { plain: { ...(config.builds.plain as Config["builds"][string]), speaks } },
+      builds: { plain: { ...(config.builds.plain as Config["builds"][string]), transport } },
       instanceRelay: { ...config.instanceRelay, enabled: true, ...relay },
     })),
   );
@@ -88,6 +88,30 @@ describe("the way to an instance through the service", () => {
     const ended = closed(socket);
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     expect(await ended).toBe(1000);
+  });
+
+  it("passes each message as a datagram to an instance that speaks UDP, and each datagram as a message", async () => {
+    const service = await start({}, "udp");
+    const { ansel, brisa } = await startVoyage(service);
+    const [pass] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    expect(pass.address.transport).toBe("udp");
+    const socket = open(service.url, pass.relay ?? "", pass.pass);
+    const heard: Buffer[] = [];
+    socket.on("message", (data: Buffer) => heard.push(data));
+    await new Promise((resolve) => socket.on("open", resolve));
+    socket.send(pass.pass);
+    await new Promise((resolve) => socket.once("message", resolve));
+    expect(JSON.parse(String(heard[0]))).toMatchObject({ status: 200, body: { player: { name: "Ansel" } } });
+    // One that is empty is a datagram too; one that is larger than any can be is lost, and nothing else.
+    socket.send(Buffer.alloc(0));
+    socket.send(Buffer.alloc(200_000));
+    const bytes = Buffer.from([0, 255, 7, 128]);
+    socket.send(bytes);
+    while (heard.length < 3) await new Promise((resolve) => socket.once("message", resolve));
+    expect(heard.slice(1)).toEqual([Buffer.alloc(0), bytes]);
+    const { relay } = await service.operator.status();
+    expect(relay?.bytesToPlayers).toBe((heard[0]?.length ?? 0) + 4);
+    socket.close();
   });
 
   it("is shut for passes that are forged, for another instance, or of nobody any more", async () => {

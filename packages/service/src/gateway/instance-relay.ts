@@ -1,4 +1,3 @@
-import { connect } from "node:net";
 import { relayDoor } from "@yellow-harbor/core";
 import {
   type Address,
@@ -10,21 +9,20 @@ import {
   RELAY_SUBPROTOCOL,
 } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
-import { createWebSocketStream, WebSocket, WebSocketServer } from "ws";
+import { type WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
 import type { Arrival, Door, Opening } from "../front-door/front-door.ts";
 import { passDetail } from "../keys/pass-detail.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
-import { Pace, paced, passMessages } from "./pace.ts";
+import { joinTo } from "./instance-joins.ts";
+import { Pace } from "./pace.ts";
 
 /** Larger messages are not taken from players. */
 const MESSAGE_MAX = 262_144;
 /** Connections of one player at once: its game may open a second one before it has closed the first. */
 const PLAYER_MAX = 4;
-const CONNECT_PATIENCE_MS = 5_000;
 const LOOK_MS = 1_000;
-const LINGER_MS = 1_000;
 
 /** Close codes of RFC 6455, section 7.4.1. */
 const NORMAL = 1000;
@@ -87,7 +85,7 @@ export class InstanceRelay implements Door {
   async #look(
     instance: InstanceId,
     request: Arrival["request"],
-  ): Promise<(Quay & { owner: PlayerId }) | { readonly refused: Problem }> {
+  ): Promise<{ address: Address; owner: PlayerId } | { readonly refused: Problem }> {
     const { config, tokens, runtime } = this.#parts;
     if (!config.instanceRelay.enabled) {
       const detail = "Instances are not reached through this service; instanceRelay.enabled switches that on.";
@@ -117,10 +115,10 @@ export class InstanceRelay implements Door {
         refused: problem("berth-unknown", "No berth is kept for this pass; the run is over or the player has left."),
       };
     }
-    return { ...found, owner: check.player };
+    return { address: found, owner: check.player };
   }
 
-  #join(player: WebSocket, instance: InstanceId, { address, speaks, owner }: Quay & { owner: PlayerId }): void {
+  #join(player: WebSocket, instance: InstanceId, { address, owner }: { address: Address; owner: PlayerId }): void {
     const { config, log } = this.#parts;
     const { bytesPerSecond, idleMs } = config.instanceRelay;
     const figures = this.#figures;
@@ -158,59 +156,6 @@ export class InstanceRelay implements Door {
     player.on("close", () => end(GOING_AWAY, "closed by the player"));
     const lost = () => end(TRY_LATER, "instance-lost");
     const closed = () => end(NORMAL, "closed by the instance");
-    letGo = (speaks === "tcp" ? joinTcp : joinWebSocket)({ player, address, toInstance, toPlayer, lost, closed });
+    letGo = joinTo({ player, address, toInstance, toPlayer, lost, closed, messageMax: MESSAGE_MAX });
   }
-}
-
-/** Where a pass leads. */
-interface Quay {
-  readonly address: Address;
-  readonly speaks: "tcp" | "websocket";
-}
-
-interface Joining {
-  readonly player: WebSocket;
-  readonly address: Address;
-  readonly toInstance: Pace;
-  readonly toPlayer: Pace;
-  /** The instance cannot be reached, or its connection has failed. */
-  readonly lost: () => void;
-  readonly closed: () => void;
-}
-
-/** Messages of the player are bytes of a TCP connection, and its bytes messages. Returns how to end it. */
-function joinTcp({ player, address: { host, port }, toInstance, toPlayer, lost }: Joining): () => void {
-  const near = createWebSocketStream(player);
-  const far = connect({ host, port });
-  const patience = setTimeout(lost, CONNECT_PATIENCE_MS);
-  far.setNoDelay(true);
-  far.once("connect", () => clearTimeout(patience));
-  near.on("error", lost);
-  far.on("error", lost);
-  near.pipe(paced(toInstance)).pipe(far);
-  // The end of the instance's bytes ends the player's socket, once all of them have passed.
-  far.pipe(paced(toPlayer)).pipe(near);
-  return () => {
-    clearTimeout(patience);
-    // The player's last bytes may still be on their way.
-    setTimeout(() => {
-      far.destroy();
-      near.destroy();
-    }, LINGER_MS).unref();
-  };
-}
-
-/** Messages are passed on as they are. Returns how to end it. */
-function joinWebSocket({ player, address: { host, port }, toInstance, toPlayer, lost, closed }: Joining): () => void {
-  const way = { handshakeTimeout: CONNECT_PATIENCE_MS, perMessageDeflate: false, maxPayload: MESSAGE_MAX };
-  const far = new WebSocket(`ws://${host}:${port}/`, way);
-  // What the player sends meanwhile is left in its socket.
-  player.pause();
-  far.once("open", () => {
-    passMessages(player, far, toInstance);
-    passMessages(far, player, toPlayer);
-    player.resume();
-  });
-  far.on("error", lost).on("close", closed);
-  return () => far.terminate();
 }

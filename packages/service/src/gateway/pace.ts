@@ -24,6 +24,13 @@ export class Pace {
     this.#paidUntilMs = Math.max(this.#paidUntilMs, now - 1_000) + (bytes * 1_000) / this.#perSecond;
     return Math.max(0, this.#paidUntilMs - now);
   }
+
+  /** Whether the next may pass at once, or within so many milliseconds. What may not is not paid for. */
+  admits(bytes: number, withinMs: number): boolean {
+    if (this.#paidUntilMs - performance.now() > withinMs) return false;
+    this.take(bytes);
+    return true;
+  }
 }
 
 /** Lets a stream's bytes through at a pace. What comes faster waits; nothing is dropped. */

@@ -1,3 +1,5 @@
+import { createSocket } from "node:dgram";
+import { once } from "node:events";
 import type { AddressInfo } from "node:net";
 import { createServer, type Server, type Socket } from "node:net";
 import type { PlayerClient } from "@yellow-harbor/client";
@@ -258,6 +260,30 @@ describe("a travel to a member's world", () => {
     const moved = await boarding(ansel, "relayed");
     expect(moved.room?.travel?.tried[0]?.why).toBe("Brisa cannot reach the world: no answer");
     expect(moved.room?.travel?.addresses).toBeUndefined();
+  });
+
+  it("probes a world that speaks UDP by the datagram that the member names, at its own address alone", async () => {
+    const service = await start({ destinations: ["player-hosted", "relayed"] });
+    const [ansel, brisa] = (await started(service, ["Ansel", "Brisa"])) as [PlayerClient, PlayerClient];
+    await ansel.until(({ room }) => room?.travel?.player === ansel.id);
+    const heard: string[] = [];
+    const world = createSocket("udp4");
+    world.on("message", (asked, from) => {
+      heard.push(asked.toString("hex"));
+      world.send("here", from.port, from.address);
+    });
+    world.bind(0, "127.0.0.1");
+    await once(world, "listening");
+    const { port } = world.address();
+    const probe = { send: { hex: "00ff" } };
+    expect(await refused(ansel.travel.offer([{ port, probe }]))).toBe("request-invalid");
+    await ansel.travel.offer([{ port, transport: "udp", probe }]);
+    const { room } = await boarding(brisa, "player-hosted");
+    // What it answers to is nobody's business but the service's.
+    expect(room?.travel?.addresses).toEqual([{ host: "127.0.0.1", port, transport: "udp" }]);
+    expect(room?.travel?.address).toEqual({ host: "127.0.0.1", port, transport: "udp" });
+    expect(heard).toContain("00ff");
+    world.close();
   });
 
   it("refuses addresses that are none, that stand for nobody, or that lead back to the service", async () => {

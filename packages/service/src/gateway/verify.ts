@@ -1,7 +1,7 @@
 import { lookup } from "node:dns/promises";
 import { isIP } from "node:net";
-import type { Command } from "@yellow-harbor/core";
-import { type Address, type PlayerArgs, type PlayerId, type Problem, problem } from "@yellow-harbor/protocol";
+import type { Command, OfferedAddress } from "@yellow-harbor/core";
+import { type PlayerArgs, type PlayerId, type Problem, problem } from "@yellow-harbor/protocol";
 import { addressKind, isUsable, ownAddresses, sameAddress } from "@yellow-harbor/reach";
 import type { Config } from "../config/schema.ts";
 import { passDetail } from "../keys/pass-detail.ts";
@@ -30,16 +30,20 @@ export async function commandOf(
 ): Promise<VerifiedCommand | { readonly refused: Problem }> {
   if (request.ask === "travel.board") return boardCommand(request.args, player, parts.tokens);
   const { run, addresses: offered } = request.args;
-  const addresses: Address[] = [];
+  const addresses: OfferedAddress[] = [];
   // The harbor says why not.
   if (!parts.isAsked(run)) return { do: "travel.offer", player, args: { run, addresses } };
-  for (const [n, { host = parts.from, port, transport }] of offered.entries()) {
+  for (const [n, { host = parts.from, port, transport, probe }] of offered.entries()) {
     const fault = await faultOf(host, port, parts);
     if (fault !== undefined) {
       const fields = [{ path: `args.addresses.${n}.host`, message: fault }];
       return { refused: problem("address-unusable", `${host}:${port} cannot be offered: ${fault}.`, { fields }) };
     }
-    addresses.push({ host, port, ...(transport && { transport }) });
+    if (probe && transport !== "udp") {
+      const fields = [{ path: `args.addresses.${n}.probe`, message: "expected none: it is for transport udp" }];
+      return { refused: problem("request-invalid", "A probe is a datagram: it is for UDP.", { fields }) };
+    }
+    addresses.push({ host, port, ...(transport && { transport }), ...(probe && { probe }) });
   }
   return { do: "travel.offer", player, args: { run, addresses } };
 }

@@ -10,7 +10,7 @@ import {
   statSync,
 } from "node:fs";
 import { join } from "node:path";
-import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { History, OLDEST_SNAPSHOT_VERSION, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import Database from "better-sqlite3";
 import { ChainReader, NOTHING_YET, sumOf } from "../journal/chain.ts";
 import { DataFolderError, HeadMark, lockFolder, unusable } from "../journal/data-folder.ts";
@@ -123,8 +123,8 @@ function contentsOf(sqlite: Database.Database, file: string): CopyContents {
   const damaged = (what: string) => new DataFolderError("data-unusable", `${file} cannot be relied on: ${what}.`);
   if (low !== null && high !== null && high - low + 1 !== events) throw damaged("events are missing in its journal");
   const snapshot = sqlite
-    .prepare("SELECT seq, body, sum FROM snapshots WHERE version = ? ORDER BY seq DESC LIMIT 1")
-    .get(SNAPSHOT_VERSION) as { seq: number; body: string; sum: Buffer | null } | undefined;
+    .prepare("SELECT seq, body, sum FROM snapshots WHERE version BETWEEN ? AND ? ORDER BY seq DESC LIMIT 1")
+    .get(OLDEST_SNAPSHOT_VERSION, SNAPSHOT_VERSION) as { seq: number; body: string; sum: Buffer | null } | undefined;
   if (snapshot?.sum && !snapshot.sum.equals(sumOf(snapshot.body)))
     throw damaged(`its snapshot of event ${snapshot.seq} is not what was written`);
   const from = (snapshot?.seq ?? 0) + 1;

@@ -1,4 +1,4 @@
-import { History, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { History, OLDEST_SNAPSHOT_VERSION, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { RoomId, RoomView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
 import type { JournalRow } from "../journal/event-log.ts";
@@ -121,8 +121,8 @@ export function snapshotAt(file: string, seq: number): Snapshot {
 /** The newest past that can be read and lies before an event. */
 function startBefore(sqlite: Database.Database, seq: number): { past: History; seq: number } | undefined {
   const snapshot = sqlite
-    .prepare("SELECT seq, body FROM snapshots WHERE seq < ? AND version = ? ORDER BY seq DESC LIMIT 1")
-    .get(seq, SNAPSHOT_VERSION) as { seq: number; body: string } | undefined;
+    .prepare("SELECT seq, body FROM snapshots WHERE seq < ? AND version BETWEEN ? AND ? ORDER BY seq DESC LIMIT 1")
+    .get(seq, OLDEST_SNAPSHOT_VERSION, SNAPSHOT_VERSION) as { seq: number; body: string } | undefined;
   const first = sqlite.prepare("SELECT min(seq) FROM journal").pluck().get() as number;
   // Without a snapshot only a journal that was never trimmed can be gone through.
   if (snapshot === undefined && first > 1) return undefined;

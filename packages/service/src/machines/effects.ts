@@ -16,6 +16,9 @@ import type { Secrets } from "./secrets.ts";
 
 const SILENCE_LOOK_MS = 1_000;
 
+/** An instance that says that it is up is tried for so long. */
+const ANSWER_MS = 10_000;
+
 /** The machine that is always there: this computer. */
 const HERE = "here";
 
@@ -119,6 +122,18 @@ export class EffectRunner {
       });
   }
 
+  #isBooting(instance: InstanceId): boolean {
+    return this.#parts.runtime.decided.state.pools.instances.get(instance)?.state === "booting";
+  }
+
+  /** One that has said that it is up answers soon; one that says nothing has until its boot is over. */
+  #patienceMs(instance: InstanceId): number {
+    const { state, rules } = this.#parts.runtime.decided;
+    const known = state.pools.instances.get(instance);
+    const { bootMs = ANSWER_MS } = rules.pools.get(known?.pool ?? "") ?? {};
+    return known?.announced === false ? Math.max(ANSWER_MS, bootMs) : ANSWER_MS;
+  }
+
   #startFailed(instance: InstanceId, detail: string): void {
     const failed = { do: "instance.start-failed", instance, detail, portTaken: false } as const;
     this.#parts.runtime.submit(failed, () => undefined);
@@ -142,9 +157,10 @@ export class EffectRunner {
       case "watch-instance":
         return this.driverOf(instance).adopt(instance, effect.pid);
       case "probe-instance": {
-        const patienceMs = 10_000;
-        const probed = await probe(effect.address, patienceMs, this.#abort.signal);
-        if (this.#abort.signal.aborted) return;
+        const { address, probe: asked } = effect;
+        const isWanted = () => !this.#abort.signal.aborted && this.#isBooting(instance);
+        const probed = await probe({ address, probe: asked, patienceMs: this.#patienceMs(instance), isWanted });
+        if (!isWanted()) return;
         return this.#parts.runtime.submit({ do: "instance.probed", instance, ...probed }, () => undefined);
       }
       case "wake-instance":

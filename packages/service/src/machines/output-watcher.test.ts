@@ -11,7 +11,12 @@ import { patternFaults } from "./patterns.ts";
 const spec = BuildSpec.parse({
   command: "server",
   ready: { line: "^listening on \\d+$" },
-  watch: { joined: "^(?<name>.+) joined$", left: "^place (?<place>\\d+) left$", over: "over" },
+  watch: {
+    joined: "^(?<name>.+) joined$",
+    left: "^place (?<place>\\d+) left$",
+    score: "^(?<name>.+): (?<score>.+)$",
+    over: "over",
+  },
 });
 const patterns = patternsOf(spec);
 
@@ -34,6 +39,10 @@ describe("a line of output", () => {
     ["Jón of the Quay joined", { what: "joined", who: { by: "name", text: "Jón of the Quay" } }],
     ["place 3 left", { what: "left", who: { by: "place", text: "3" } }],
     ["the match is over", { what: "over" }],
+    ["Ansel: 12", { what: "score", who: { by: "name", text: "Ansel" }, score: 12 }],
+    ["Ansel: -0.5", { what: "score", who: { by: "name", text: "Ansel" }, score: -0.5 }],
+    ["Ansel: many", undefined],
+    ["Ansel: Infinity", undefined],
     ["a gull cries", undefined],
     ["", undefined],
   ])("%s tells what it says", (line, outputRead) => {

@@ -1,4 +1,4 @@
-import type { OutputEvent } from "@yellow-harbor/core";
+import type { Named, OutputEvent } from "@yellow-harbor/core";
 import { type BuildSpec, type InstanceId, WATCHED_LINE_MAX } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { every } from "../runtime/every.ts";
@@ -13,6 +13,7 @@ interface Patterns {
   readonly ready: OutputPattern | undefined;
   readonly joined: OutputPattern | undefined;
   readonly left: OutputPattern | undefined;
+  readonly score: OutputPattern | undefined;
   readonly over: OutputPattern | undefined;
 }
 
@@ -22,11 +23,12 @@ export const patternsOf = ({ ready, watch }: BuildSpec): Patterns => ({
   ready: typeof ready === "object" ? patternOf(ready.line) : undefined,
   joined: patternOf(watch?.joined),
   left: patternOf(watch?.left),
+  score: patternOf(watch?.score),
   over: patternOf(watch?.over),
 });
 
 /** What a line tells, or undefined. */
-export function outputEventIn(line: string, { ready, joined, left, over }: Patterns): OutputEvent | undefined {
+export function outputEventIn(line: string, { ready, joined, left, score, over }: Patterns): OutputEvent | undefined {
   const text = line.slice(0, WATCHED_LINE_MAX);
   const who = (pattern: OutputPattern | undefined) => {
     const found = pattern?.matcher(text);
@@ -39,8 +41,24 @@ export function outputEventIn(line: string, { ready, joined, left, over }: Patte
   if (joins) return { what: "joined", who: joins };
   const leaves = who(left);
   if (leaves) return { what: "left", who: leaves };
+  const scored = scoreIn(text, score, who);
+  if (scored) return scored;
   if (over?.matcher(text).find()) return { what: "over" };
   return ready?.matcher(text).find() ? { what: "ready" } : undefined;
+}
+
+/** A score is a number as people write it; anything else is none. */
+function scoreIn(
+  text: string,
+  pattern: OutputPattern | undefined,
+  whoIn: (pattern: OutputPattern | undefined) => Named | undefined,
+): OutputEvent | undefined {
+  const who = whoIn(pattern);
+  const found = pattern?.matcher(text);
+  if (who === undefined || !found?.find()) return undefined;
+  const written = found.group("score")?.trim() ?? "";
+  const score = Number(written);
+  return written === "" || !Number.isFinite(score) ? undefined : { what: "score", who, score };
 }
 
 export interface Watched {

@@ -11,10 +11,15 @@ export type OutputPattern = RE2JS;
 export const outputPattern = (source: string): OutputPattern => RE2JS.compile(source);
 
 /** What of a build's patterns that engine does not take, such as looking ahead or back: by path, with the reason. */
-export function patternFaults({ ready, watch }: BuildSpec): { readonly path: string[]; readonly message: string }[] {
+export function patternFaults({
+  ready,
+  watch,
+  probe,
+}: BuildSpec): { readonly path: string[]; readonly message: string }[] {
   const patterns: [path: string[], source: string | undefined][] = [
     [["ready", "line"], typeof ready === "object" ? ready.line : undefined],
-    ...(["joined", "left", "over"] as const).map((name): [string[], string | undefined] => [
+    [["probe", "answer"], probe?.answer],
+    ...(["joined", "left", "score", "over"] as const).map((name): [string[], string | undefined] => [
       ["watch", name],
       watch?.[name],
     ]),

@@ -1,7 +1,8 @@
 import { setTimeout as wait } from "node:timers/promises";
-import type { Probed } from "@yellow-harbor/core";
-import { type Address, reachTable } from "@yellow-harbor/protocol";
-import { sameAddress, tryTcp } from "@yellow-harbor/reach";
+import type { OfferedAddress, Probed } from "@yellow-harbor/core";
+import { reachTable } from "@yellow-harbor/protocol";
+import { askUdp, sameAddress, tryTcp } from "@yellow-harbor/reach";
+import { datagramOf } from "./probe.ts";
 
 interface Looking {
   readonly mode: "own" | "any" | "off";
@@ -12,19 +13,23 @@ interface Looking {
 /** A world that was just offered may still be opening its port: it is waited for as an instance is. */
 const PATIENCE_MS = 5_000;
 const TRY_MS = 2_000;
+/** A datagram may be lost: it is sent again soon, but no flood of them comes of an offer. */
+const ASK_MS = 500;
 const PAUSE_MS = 150;
 
 /**
  * Tries the addresses of a member's world, side by side. Anybody may name any address, so by default only the one that
  * the member itself comes from is tried: the service is nobody's tool for looking at other people's ports.
  */
-export function probeWorld(addresses: readonly Address[], looking: Looking): Promise<Probed[]> {
+export function probeWorld(addresses: readonly OfferedAddress[], looking: Looking): Promise<Probed[]> {
   return Promise.all(addresses.map((address) => probeOne(address, looking)));
 }
 
-async function probeOne(address: Address, { mode, from }: Looking): Promise<Probed> {
-  const { host, port, transport } = address;
-  if (transport === "udp") return { address, reached: null, detail: "was not probed: it speaks UDP" };
+async function probeOne(address: OfferedAddress, { mode, from }: Looking): Promise<Probed> {
+  const { host, port, transport, probe } = address;
+  if (transport === "udp" && probe === undefined) {
+    return { address, reached: null, detail: "was not probed: it speaks UDP, and no probe is given" };
+  }
   const mayTry = mode === "any" || (mode === "own" && from !== undefined && sameAddress(host, from));
   if (!mayTry) {
     const why = mode === "off" ? "probing is off" : "it is not the address that the member comes from";
@@ -32,7 +37,7 @@ async function probeOne(address: Address, { mode, from }: Looking): Promise<Prob
   }
   const begin = performance.now();
   for (let attempt = 1; ; attempt++) {
-    const tried = await tryTcp(host, port, TRY_MS);
+    const tried = probe ? await askUdp(host, port, datagramOf(probe.send), ASK_MS) : await tryTcp(host, port, TRY_MS);
     const ms = Math.round(performance.now() - begin);
     if (tried.ok) return { address, reached: true, detail: `answers after ${ms} ms` };
     if (ms >= PATIENCE_MS) {

@@ -1,7 +1,6 @@
 import { readFileSync, writeFileSync } from "node:fs";
-import { createServer } from "node:net";
 import { join, resolve } from "node:path";
-import type { BuildSpec, InstanceId } from "@yellow-harbor/protocol";
+import { type BuildSpec, type InstanceId, morePortsOf, type Transport } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { fileOfCommand } from "../config/commands.ts";
 import { every } from "../runtime/every.ts";
@@ -10,6 +9,7 @@ import type { DriverEvents, LaunchRequest, MachineDriver, Output, OutputStream }
 import { launch } from "./launch.ts";
 import { outputOf } from "./output-file.ts";
 import { type OutputLimits, outputName, sweepOutput, trimOutput } from "./output-keeper.ts";
+import { whyPortIsTaken } from "./port-taken.ts";
 import { isRunning, residentByGroup, startedAt } from "./process-info.ts";
 import type { RunAs } from "./run-as.ts";
 
@@ -71,15 +71,16 @@ export class ProcessDriver implements MachineDriver {
   }
 
   async start(request: LaunchRequest): Promise<void> {
-    const { instance, spec, address, ports } = request;
+    const { instance, spec } = request;
     const { events, workingFolder, serviceUrl } = this.#parts;
     const note = this.#readNote(instance);
     // A service that died between starting a process and writing that down comes here again.
     if (note && (await isSameProcess(note))) return this.#takeBack(instance, note);
     const fail = (detail: string, portTaken = false) => events.startFailed(instance, { detail, portTaken });
-    for (const port of [address.port, ...Object.values(ports)]) {
-      const taken = await whyPortIsTaken(port);
-      if (taken !== undefined) return fail(`port ${port} is taken (${taken})`, true);
+    for (const [port, transport] of portsOf(request)) {
+      const taken = await whyPortIsTaken(port, transport);
+      if (taken !== undefined)
+        return fail(`port ${port}/${transport === "udp" ? "udp" : "tcp"} is taken (${taken})`, true);
     }
     try {
       const base = resolve(workingFolder, spec.folder ?? ".");
@@ -213,11 +214,11 @@ async function isSameProcess({ pid, startedAt: then }: RunNote): Promise<boolean
   return then === undefined || (await startedAt(pid)) === then;
 }
 
-/** Tries the port for a moment, so that a clash is known before a process is started for nothing. */
-function whyPortIsTaken(port: number): Promise<string | undefined> {
-  return new Promise((resolve) => {
-    const server = createServer();
-    server.once("error", (error: NodeJS.ErrnoException) => resolve(error.code ?? error.message));
-    server.listen(port, () => server.close(() => resolve(undefined)));
-  });
-}
+/** All ports of an instance, each with what is to speak there. */
+const portsOf = ({ spec, address, ports }: LaunchRequest): [number, Transport][] => [
+  [address.port, spec.transport],
+  ...morePortsOf(spec).flatMap(([purpose, transport]): [number, Transport][] => {
+    const port = ports[purpose];
+    return port === undefined ? [] : [[port, transport]];
+  }),
+];

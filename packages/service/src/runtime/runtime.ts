@@ -223,7 +223,7 @@ export class HarborRuntime {
     rows.push({ seq: this.#seq, atMs: at, ...writeEvent(event) });
     if ("instance" in event && event.kind.startsWith("instance.")) {
       const instance = this.#harbor.state.pools.instances.get(event.instance);
-      if (instance) instances.set(instance.id, instanceView(instance));
+      if (instance) instances.set(instance.id, instanceView(this.#harbor.state, instance));
     }
     for (const push of pushes) {
       outbox.push(push.scope === "pass" ? { out: "pass", push, pass: undefined } : { out: "push", push });

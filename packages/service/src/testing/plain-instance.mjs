@@ -1,6 +1,7 @@
 // A dedicated server that speaks the instance protocol by plain HTTP, without the kit; and misbehaves on request.
 // Modes: good, mute (never announces), crash (exits at once), closed (announces a port it does not listen on),
-// deaf (ignores instructions to stop and the polite signal), dies (ends by itself once it has a match), websocket (speaks that).
+// deaf (ignores instructions to stop and the polite signal), dies (ends by itself once it has a match), websocket and
+// udp (speaks that).
 import { createServer } from "node:net";
 
 const mode = process.argv[2] ?? "good";
@@ -65,6 +66,15 @@ if (mode === "websocket") {
     });
   });
   await new Promise((resolve) => sockets.once("listening", resolve));
+} else if (mode === "udp") {
+  const { createSocket } = await import("node:dgram");
+  const socket = createSocket("udp4");
+  // Text is a pass; anything shorter comes back as it is.
+  socket.on("message", async (data, from) => {
+    const answer = data.length < 20 ? data : JSON.stringify(await say("board", { pass: String(data) }));
+    socket.send(answer, from.port, from.address);
+  });
+  await new Promise((resolve) => socket.bind(Number(port), resolve));
 } else if (mode !== "closed") await new Promise((resolve) => server.listen(Number(port), resolve));
 
 if (mode === "mute") setInterval(() => undefined, 1000);

@@ -1,4 +1,5 @@
 import type { PlayerClient, PlayerState } from "@yellow-harbor/client";
+import { addressText } from "@yellow-harbor/protocol";
 import { type Actions, type Done, memberAt, quiet, WAIT_SECONDS, wrong } from "./action.ts";
 
 const WAIT = "wait gathering|travelling|boarding|playing|result|members N [SECONDS]";
@@ -36,7 +37,7 @@ export const runActions = {
         : `in the world of ${player.state.room?.members[host ?? ""]?.name ?? host}`;
       return {
         result: pass,
-        text: [`${level} ${where} at ${address.host}:${address.port}`, `pass ${pass.pass}`],
+        text: [`${level} ${where} at ${addressText(address)}`, `pass ${pass.pass}`],
       };
     },
   },

@@ -42,7 +42,14 @@ export type PoolCommand =
 export type OutputEvent =
   | { readonly what: "ready" }
   | { readonly what: "over" }
-  | { readonly what: "joined" | "left"; readonly who: { readonly by: "id" | "name" | "place"; readonly text: string } };
+  | { readonly what: "joined" | "left"; readonly who: Named }
+  | { readonly what: "score"; readonly who: Named; readonly score: number };
+
+/** How a line names a player. */
+export interface Named {
+  readonly by: "id" | "name" | "place";
+  readonly text: string;
+}
 
 export type InstanceCommand = { readonly instance: InstanceId } & (
   | { readonly do: "instance.spawned"; readonly pid: number }
@@ -86,6 +93,8 @@ export type InstanceCommand = { readonly instance: InstanceId } & (
   | { readonly do: "instance.over-limit"; readonly detail: string }
   | { readonly do: "instance.boot-late" }
   | { readonly do: "instance.drain-late" }
+  | { readonly do: "instance.run-late" }
+  | { readonly do: "instance.empty-late" }
   | { readonly do: "instance.berths-late" }
   | { readonly do: "instance.stop-late" }
   | { readonly do: "instance.kill-late" }

@@ -34,6 +34,9 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly portRestMs: number;
       readonly forgetMs: number;
       readonly drainMs: number;
+      /** Longest run, and longest time without anybody in a match, as its build says. */
+      readonly runMs?: number;
+      readonly emptyMs?: number;
     }
   | { readonly kind: "instance.allocated"; readonly room: RoomId; readonly run: RunId; readonly why: string }
   /** It takes no new room: it stops once nobody holds it, or at that time. Until then it may be reclaimed. */
@@ -89,6 +92,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       /** Absent in journals from when an instance ran one match at a time. */
       readonly run?: RunId;
     }
+  /** What it printed says so. */
+  | { readonly kind: "instance.scored"; readonly player: PlayerId; readonly run: RunId; readonly score: number }
   | {
       readonly kind: "instance.reported";
       readonly room: RoomId;

@@ -18,6 +18,8 @@ export interface InstanceMatch {
   /** Number of the instruction by which the instance was told. */
   readonly instruction: number;
   readonly berths: Map<PlayerId, Berth>;
+  /** What it has printed of their scores. */
+  readonly scores: Map<PlayerId, number>;
 }
 
 /** How much an instance takes: rooms and players at once, and one match after the other or only one. */
@@ -53,6 +55,7 @@ export interface Instance {
   readonly portRestMs: number;
   readonly forgetMs: number;
   readonly drainMs: number;
+  readonly emptyMs: number | null;
   state: InstanceState;
   why: string;
   changedAtMs: number;

@@ -13,6 +13,7 @@ import type {
   RunId,
   Stragglers,
 } from "@yellow-harbor/protocol";
+import type { OfferedAddress } from "../effect.ts";
 
 export interface TravellerNamed {
   readonly id: PlayerId;
@@ -42,7 +43,7 @@ export type TravelAskCommand =
       TravelAsk,
       "travel.offer" | "travel.board"
     >]
-  | Asked<"travel.offer", { readonly run: RunId; readonly addresses: readonly Address[] }>
+  | Asked<"travel.offer", { readonly run: RunId; readonly addresses: readonly OfferedAddress[] }>
   | Asked<"travel.board", { readonly shown: ShownPass; readonly attempt?: string | undefined }>;
 
 export type TravelCommand =
@@ -107,7 +108,7 @@ export type TravelCommand =
   | { readonly do: "travel.close-world"; readonly room: RoomId };
 
 export interface Probed {
-  readonly address: Address;
+  readonly address: OfferedAddress;
   /** Null when it was not tried: the service may not look there. */
   readonly reached: boolean | null;
   readonly detail: string;

@@ -12,6 +12,7 @@ import type {
   Stragglers,
 } from "@yellow-harbor/protocol";
 import type { Destination } from "../destination.ts";
+import type { OfferedAddress } from "../effect.ts";
 import type { TravellerNamed } from "./commands.ts";
 
 export type TravelEvent = { readonly room: RoomId; readonly run: RunId } & (
@@ -43,7 +44,7 @@ export type TravelEvent = { readonly room: RoomId; readonly run: RunId } & (
     }
   /** A member is asked to run the world. */
   | { readonly kind: "travel.host-requested"; readonly player: PlayerId }
-  | { readonly kind: "travel.offered"; readonly player: PlayerId; readonly addresses: readonly Address[] }
+  | { readonly kind: "travel.offered"; readonly player: PlayerId; readonly addresses: readonly OfferedAddress[] }
   | {
       readonly kind: "travel.boarding";
       readonly destination: Destination;

@@ -1,3 +1,4 @@
+import { addressText } from "@yellow-harbor/protocol";
 import type { Destination } from "../../model/destination.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { RoomsPart } from "../../model/state.ts";
@@ -57,7 +58,7 @@ function placeText(destination: Destination, name: (id: string) => string): stri
     case "relayed":
       return "through the service, which relays";
     case "dedicated":
-      return `on ${destination.instance} at ${destination.address.host}:${destination.address.port}`;
+      return `on ${destination.instance} at ${addressText(destination.address)}`;
     case "player-hosted":
       return `in the world of ${name(destination.player)}`;
   }

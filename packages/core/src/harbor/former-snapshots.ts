@@ -1,27 +1,36 @@
 import { builds } from "../builds/index.ts";
 import type { KeptState } from "../model/state.ts";
 
-/** Turns the state of a snapshot of one version into that of the next, in place. */
-type Step = (state: KeptState) => void;
+/** Turns the state of a snapshot of one version into that of the next. */
+type Step = (state: KeptState) => KeptState;
 
 /** By the version that a step begins with. What stands here is never changed or left out: files outlive releases. */
-const steps: ReadonlyMap<number, Step> = new Map([[11, withTransports]]);
+const steps: ReadonlyMap<number, Step> = new Map([[11, fromEleven]]);
 
 /** The oldest version of a snapshot that can be read. */
 export const OLDEST_SNAPSHOT_VERSION = 11;
 
-/** Brings the state of a snapshot up to a version. */
-export function bringUp(state: KeptState, from: number, to: number): void {
-  for (let version = from; version < to; version++) steps.get(version)?.(state);
+/** The state of a snapshot in the form of a later version. */
+export function bringUp(state: KeptState, from: number, to: number): KeptState {
+  let kept = state;
+  for (let version = from; version < to; version++) kept = steps.get(version)?.(kept) ?? kept;
+  return kept;
 }
 
-/** Builds said what they speak under another name; matches had no scores yet, and instances no longest empty time. */
-function withTransports(state: KeptState): void {
+/**
+ * Builds said what they speak under another name; matches had no scores yet, instances no longest empty time, and rooms of
+ * queues one region at the most.
+ */
+function fromEleven(state: KeptState): KeptState {
   for (const [id, instance] of state.pools.instances) {
     const holds = [...instance.holds].map(([room, match]) => [room, match && { ...match, scores: new Map() }] as const);
     state.pools.instances.set(id, { ...instance, holds: new Map(holds), emptyMs: null });
   }
+  const { matches } = state.queues;
+  for (const [id, match] of matches)
+    matches.set(id, { ...match, regions: match.region === null ? [] : [match.region] });
   for (const { versions } of state.builds.byLine.values()) {
     for (const version of versions.values()) version.spec = builds.upcast(version.spec);
   }
+  return { ...state, queues: { ...state.queues, regions: new Map() } };
 }

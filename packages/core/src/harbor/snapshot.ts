@@ -38,8 +38,7 @@ export function readSnapshot(text: string): HarborState | undefined {
   if (version < OLDEST_SNAPSHOT_VERSION || version > SNAPSHOT_VERSION) return undefined;
   const frozen = shared.map((one) => Object.freeze(one));
   const kept = revive(state, frozen) as KeptState;
-  bringUp(kept, version, SNAPSHOT_VERSION);
-  return wholeState(kept);
+  return wholeState(bringUp(kept, version, SNAPSHOT_VERSION));
 }
 
 function parsed(text: string): Partial<Written> {

@@ -34,6 +34,12 @@ export interface Funnel {
   readonly next: { readonly inS: number; readonly more: number } | undefined;
 }
 
+/** When it is asked, and how many matches could be played in each region; any number when absent. */
+export interface Now {
+  readonly nowMs: number;
+  readonly rooms?: readonly number[] | undefined;
+}
+
 const NEAREST_TOLD = 5;
 
 /** One rule by which two tickets are compared. */
@@ -51,8 +57,9 @@ interface Rule {
  * How many others are left for a ticket after each rule, which are nearest and why they do not fit, and what waiting will
  * change. Examines each of the others once for each rule.
  */
-export function funnelOf(rules: MatchRules, entrant: Entrant, others: readonly Entrant[], nowMs: number): Funnel {
-  const all = rulesFor(rules, entrant, nowMs);
+export function funnelOf(rules: MatchRules, entrant: Entrant, others: readonly Entrant[], now: Now): Funnel {
+  const { nowMs } = now;
+  const all = rulesFor(rules, entrant, now);
   const steps: FunnelStep[] = [
     {
       rule: "waiting",
@@ -73,7 +80,7 @@ export function funnelOf(rules: MatchRules, entrant: Entrant, others: readonly E
   };
 }
 
-function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
+function rulesFor(rules: MatchRules, entrant: Entrant, { nowMs, rooms }: Now): Rule[] {
   const never = () => Number.POSITIVE_INFINITY;
   const waited = ({ party }: Entrant) => (nowMs - party.sinceMs) / 1_000;
   const equal = rules.needs.flatMap((need) => ("must" in need && need.must === "equal" ? [need.attribute] : []));
@@ -113,7 +120,8 @@ function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
     why: () => "one requires what the other does not have",
     inS: never,
   });
-  if (rules.latency) found.push(latencyRule(rules.latency, entrant, waited));
+  if (rules.latency)
+    found.push(latencyRule(rules.latency, entrant, { waited, isOpen: (region) => rooms?.[region] !== 0 }));
   for (const [n, { attribute, gap }] of rules.closeness.entries()) {
     const apart = (other: Entrant) => Math.abs((entrant.numbers[n] ?? 0) - (other.numbers[n] ?? 0));
     const within = (one: Entrant) => valueAt(gap, waited(one));
@@ -138,12 +146,14 @@ function rulesFor(rules: MatchRules, entrant: Entrant, nowMs: number): Rule[] {
 function latencyRule(
   { regions, ceilingMs }: NonNullable<MatchRules["latency"]>,
   entrant: Entrant,
-  waited: (one: Entrant) => number,
+  { waited, isOpen }: { readonly waited: (one: Entrant) => number; readonly isOpen: (region: number) => boolean },
 ): Rule {
   const ceiling = (one: Entrant) => valueAt(ceilingMs, waited(one));
+  const region = regions.every((_, n) => isOpen(n)) ? "region" : "region with a free place";
   const inS = (other: Entrant) =>
     Math.min(
       ...regions.map((_, n) => {
+        if (!isOpen(n)) return Number.POSITIVE_INFINITY;
         const needed = [entrant, other].map((one) => {
           const after = reachedAfter(ceilingMs, one.latencies[n] ?? Number.POSITIVE_INFINITY);
           return after === undefined ? Number.POSITIVE_INFINITY : after - waited(one);
@@ -153,11 +163,11 @@ function latencyRule(
     );
   return {
     name: "latency",
-    text: `latency: a common region, below ${shown(ceiling(entrant))} ms for this ticket`,
+    text: `latency: a common ${region}, below ${shown(ceiling(entrant))} ms for this ticket`,
     holds: (other) =>
-      regions.some((_, n) => [entrant, other].every((one) => (one.latencies[n] ?? 1e9) <= ceiling(one))),
+      regions.some((_, n) => isOpen(n) && [entrant, other].every((one) => (one.latencies[n] ?? 1e9) <= ceiling(one))),
     why: (other) =>
-      `no region is below ${shown(ceiling(entrant))} ms for this ticket and below ${shown(ceiling(other))} ms for the other`,
+      `no ${region} is below ${shown(ceiling(entrant))} ms for this ticket and below ${shown(ceiling(other))} ms for the other`,
     inS,
   };
 }

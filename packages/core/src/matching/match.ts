@@ -24,6 +24,8 @@ export interface Match {
   readonly entrants: readonly Entrant[];
   /** Where all can play best; null when the queue looks at no latency. */
   readonly region: string | null;
+  /** All regions within every ticket's ceiling: those with a place first, then by their worst latency. */
+  readonly regions: readonly string[];
   /** The side of each player, counted through all players of the tickets: see {@link sidesOf}. */
   readonly sideOf: readonly number[];
   readonly score: number;
@@ -68,19 +70,29 @@ const rounded = (value: number) => Math.round(value * 1_000) / 1_000;
 /** Makes a match of tickets that fit, or undefined when they cannot be put into sides. */
 export function matchOf(
   { latency }: MatchRules,
-  { sides, waiting }: { sides: Sides; waiting: Waiting },
+  { sides, waiting, open }: { sides: Sides; waiting: Waiting; open: number },
   found: Found,
 ): Match | undefined {
+  const regions = latency ? regionsOf(latency.regions, waiting, found, open) : [];
+  // The last place where it could have been played is gone since it was found.
+  if (latency && regions.length === 0) return undefined;
   if (!sides.arrange(found)) return undefined;
   const { slots } = found;
   const entrants = new Array<Entrant>(slots.length);
   for (let n = 0; n < slots.length; n++) entrants[n] = waiting.entrants[slots[n] as number] as Entrant;
-  const region = latency && regionOf(latency.regions, waiting, found);
-  return { entrants, region, sideOf: sides.sideOf(), score: found.score };
+  return { entrants, region: regions[0] ?? null, regions, sideOf: sides.sideOf(), score: found.score };
 }
 
-/** Of the regions within every ticket's ceiling the one whose worst latency is lowest. */
-function regionOf(names: readonly string[], { positions }: Waiting, { line, slots }: Found): string | null {
+/**
+ * The regions within every ticket's ceiling, those that are open first, then by the worst latency to them. None when no
+ * open one is among them.
+ */
+function regionsOf(
+  names: readonly string[],
+  { positions }: Waiting,
+  { line, slots }: Found,
+  open: number,
+): readonly string[] {
   let shared = -1;
   for (const slot of slots) {
     const position = positions.at[slot] as number;
@@ -88,8 +100,8 @@ function regionOf(names: readonly string[], { positions }: Waiting, { line, slot
     line.refresh(position);
     shared &= line.regions[position] as number;
   }
-  let best = -1;
-  let bestMs = Number.POSITIVE_INFINITY;
+  if ((shared & open) === 0) return [];
+  const found: { readonly name: string; readonly rank: number }[] = [];
   for (let n = 0; n < names.length; n++) {
     if ((shared & (1 << n)) === 0) continue;
     let worstMs = 0;
@@ -97,9 +109,10 @@ function regionOf(names: readonly string[], { positions }: Waiting, { line, slot
       const latency = line.latencyOf(positions.at[slot] as number, n);
       if (latency > worstMs) worstMs = latency;
     }
-    if (worstMs >= bestMs) continue;
-    best = n;
-    bestMs = worstMs;
+    found.push({ name: names[n] as string, rank: (open & (1 << n)) === 0 ? CLOSED + worstMs : worstMs });
   }
-  return names[best] ?? null;
+  return found.sort((one, other) => one.rank - other.rank).map(({ name }) => name);
 }
+
+/** More than any latency: behind all that are open. */
+const CLOSED = 1e9;

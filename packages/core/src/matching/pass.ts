@@ -9,6 +9,8 @@ export interface PassOptions {
   readonly newcomers?: number;
   /** How many tickets that were looked at before are looked at again. */
   readonly examinedAgain?: number;
+  /** How many matches can be played in each region, in the order of the rules; any number when absent. */
+  readonly rooms?: readonly number[] | undefined;
 }
 
 export interface PassResult {

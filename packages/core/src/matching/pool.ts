@@ -1,6 +1,6 @@
 import { inOrder, older } from "./age.ts";
 import type { Entrant } from "./entrant.ts";
-import type { Line } from "./line.ts";
+import { EVERY_REGION, type Line } from "./line.ts";
 import { type Match, matchOf } from "./match.ts";
 import { type Packing, packingsOf } from "./packing.ts";
 import type { PassOptions, PassResult } from "./pass.ts";
@@ -50,6 +50,8 @@ export class MatchPool {
   #isCutShort = false;
   #seen = new Set<Row>();
   #planned = new Set<Line>();
+  /** Matches that can still be played in each region; undefined when that does not matter. */
+  #rooms: number[] | undefined;
   readonly #packings = new Map<number, readonly Packing[]>();
 
   constructor(rules: MatchRules) {
@@ -122,6 +124,7 @@ export class MatchPool {
       max = Number.POSITIVE_INFINITY,
       newcomers = Number.POSITIVE_INFINITY,
       examinedAgain = EXAMINED_AGAIN,
+      rooms,
     }: PassOptions = {},
   ): PassResult {
     if (!this.#isUnderWay) this.#begin(nowMs, newcomers, examinedAgain);
@@ -130,6 +133,8 @@ export class MatchPool {
     const before = this.#work;
     const looksBefore = this.#looks;
     this.#matches = matches;
+    this.#rooms = rooms && [...rooms];
+    this.#search.open = openOf(rooms);
     this.#isEnough = () => this.#work - before >= work || matches.length >= max;
     if (!this.#isEnough() && this.#goOn()) this.leavePass();
     const hasMore = this.#isUnderWay || this.#backlog.length > 0;
@@ -336,15 +341,30 @@ export class MatchPool {
     );
   }
 
+  /** One place less in the region of a match; with the last one no more are made there in this pass. */
+  #useRoom({ region }: Match): void {
+    const at = this.rules.latency?.regions.indexOf(region ?? "") ?? -1;
+    if (this.#rooms === undefined || at < 0) return;
+    this.#rooms[at] = (this.#rooms[at] ?? 0) - 1;
+    this.#search.open = openOf(this.#rooms);
+  }
+
   #make(found: Found): void {
-    const match = matchOf(this.rules, { sides: this.#sides, waiting: this.#waiting }, found);
+    const match = matchOf(this.rules, { sides: this.#sides, waiting: this.#waiting, open: this.#search.open }, found);
     if (!match) return;
+    this.#useRoom(match);
     for (const slot of found.slots) this.#waiting.take(found.line, slot);
     // Whoever is left moves together again: fewer steps to a neighbour, and memory that is used.
     if (found.line.isHalfEmpty) found.line.compact();
     this.#matches.push(match);
   }
 }
+
+/** The regions in which a match can be played, one bit each. */
+const openOf = (rooms: readonly number[] | undefined): number =>
+  rooms === undefined
+    ? EVERY_REGION
+    : rooms.reduce((open, many, region) => (many > 0 ? open | (1 << region) : open), 0);
 
 /** A look at one ticket, left wherever there is enough for now. */
 type Examining = Generator<void, void>;

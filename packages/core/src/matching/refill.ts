@@ -69,7 +69,13 @@ export function refillOf(pool: MatchPool, gap: Gap, nowMs: number): Refill {
   if (rows.length === 0) return { found: undefined, work };
   const quality = qualityOf(
     rules,
-    { entrants: together, region: gap.region, sideOf: seats.sideOf(together), score: scoreOf(pool, together) },
+    {
+      entrants: together,
+      region: gap.region,
+      regions: [],
+      sideOf: seats.sideOf(together),
+      score: scoreOf(pool, together),
+    },
     nowMs,
   );
   const waits = rows.map((row) => (nowMs - row.sinceMs) / 1_000);

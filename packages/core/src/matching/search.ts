@@ -43,6 +43,8 @@ export class Search {
   #isOutOfSteps = false;
   /** What was done since the search was made: tickets that were looked at or held against each other. */
   work = 0;
+  /** Regions where there is a place to play, one bit each: what is found can be played in one of them. */
+  open = EVERY_REGION;
   readonly #rules: MatchRules;
   readonly #waiting: Waiting;
   readonly #accepts: (found: Found) => boolean;
@@ -149,7 +151,7 @@ export class Search {
     this.#stepsLeft = reach.steps;
     const size = line.sizes[position] as number;
     line.refresh(position);
-    this.#anchorRegions = line.regions[position] as number;
+    this.#anchorRegions = (line.regions[position] as number) & this.open;
     this.#candidates.standAt(anchor, position, this.#anchorRegions, among);
     if (size > packing.players || this.#anchorRegions === 0) return;
     const key = packing.radix[size] as number;

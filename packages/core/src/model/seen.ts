@@ -41,8 +41,8 @@ export interface QueuesSeen {
   searchingIn(lobby: ConfigName): number;
   /** Whether a room asks for players. */
   backfillOf(room: RoomId): RoomView["backfill"];
-  /** Where the match that became a room is best played. */
-  regionOf(room: RoomId): string | null;
+  /** Where the match that became a room may be played, the best first; undefined when that is nobody's concern. */
+  regionsOf(room: RoomId): readonly string[] | undefined;
   /** Queues of the matches whose players are asked and that will need a room, one for each. */
   confirming(): readonly ConfigName[];
 }
@@ -53,9 +53,19 @@ export interface PoolsSeen {
   /** The instance that a room holds. */
   heldBy(room: RoomId): Instance | undefined;
   /** How many more rooms a pool takes. */
-  roomsLeftIn(rules: HarborRules, pool: ConfigName, at: number): number;
-  /** Instances of a pool whose process is not known to be gone. */
-  liveOf(pool: ConfigName): number;
+  vacancyOf(rules: HarborRules, pool: ConfigName, at: number): Vacancy;
+  /** Why it takes none, in all or in a region, as the end of a sentence. */
+  whyFull(
+    rules: HarborRules,
+    asked: { readonly pool: ConfigName; readonly region: string | undefined; readonly at: number },
+  ): string;
+}
+
+/** Rooms that a pool takes. */
+export interface Vacancy {
+  readonly all: number;
+  /** By the region of the machines, under null on those that name none. Together they may be more than all. */
+  readonly byRegion: ReadonlyMap<string | null, number>;
 }
 
 export interface Seen {

@@ -68,10 +68,9 @@ function consider(context: PoolsContext, id: ConfigName): Decision {
   const mayLaunch = backOff !== null && at >= known.failedAtMs + backOff;
   // What is about to be retired is there at once; another has to come up first.
   const back = aside.slice(0, step.launch).map((one) => one.id);
-  const hosts = pools.views.hosts(rules, pool);
   const old = mayLaunch ? makesWay(context, pool, id) : undefined;
   const missing = Math.max(step.launch - back.length, old === undefined ? 0 : 1);
-  const launch = mayLaunch && missing > 0 ? Math.min(missing, pools.views.roomFor(state, id, pool, hosts, at)) : 0;
+  const launch = mayLaunch && missing > 0 ? Math.min(missing, pools.views.roomFor(state, rules, id, at)) : 0;
   const retire = [...new Set([...idle.slice(0, step.retire), ...(old ? [old] : [])].map((one) => one.id))];
   const isAsBefore =
     launch === 0 &&

@@ -9,6 +9,7 @@ import type { Done } from "../model/replies.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { stopEffect, stopEvent, wakeUp } from "./ending.ts";
 import { launch } from "./launch.ts";
+import { OUT_OF_REACH, rankOf, whereText } from "./regions.ts";
 
 type Allocation = Extract<PoolCommand, { do: "pool.allocate" }>;
 
@@ -29,44 +30,43 @@ export function allocate(context: PoolsContext, command: Allocation): Decision {
   }
   // What it holds stays as it is until everybody has arrived at the other.
   const players = state.seen.rooms.room(room)?.members.size ?? 1;
-  const region = regionOf(state, room);
-  const best = new Best(region, turnOf(state, poolRules));
-  const aside = new Best(region);
+  const regions = state.seen.queues.regionsOf(room);
+  const best = new Best(regions, turnOf(state, poolRules));
+  const aside = new Best(regions);
   let coming: Instance | undefined;
   // Once through all of them, with what is quickly looked at first: there may be thousands.
   for (const one of state.pools.instances.values()) {
     if (one.gone || one.pool !== pool || one === held || !hasPlaceFor(one, players)) continue;
-    if (!isFit(state, one, poolRules)) continue;
+    if (!isFit(state, one, poolRules) || rankOf(one, regions) === OUT_OF_REACH) continue;
     if (isOpen(one)) best.consider(one);
     else if (isDraining(one) && isIdle(one)) aside.consider(one);
-    else if (isComing(one)) coming ??= one;
+    else if (isComing(one) && isNearer(one, coming, regions)) coming = one;
   }
   if (best.one) return allocation(best.one, best.why);
   if (aside.one) return allocation(aside.one, "it was about to be retired and is needed after all");
   if (coming) return allocation(coming, "launched ahead and booting");
-  return launch(context, { pool, poolRules, room, region });
+  return launch(context, { pool, poolRules, room, regions });
 }
 
-/** Where a room would best be played: what its queue has found for the players' latencies. */
-const regionOf = ({ seen }: PoolsPart, room: RoomId): string | null => seen.queues.regionOf(room);
+function isNearer(one: Instance, other: Instance | undefined, regions: readonly string[] | undefined): boolean {
+  return other === undefined || rankOf(one, regions) < rankOf(other, regions);
+}
 
 /** The nearest for the players, where that is known; the fullest of several; the one that is there for longest. */
 class Best {
   one: Instance | undefined;
-  readonly #region: string | null;
+  readonly #regions: readonly string[] | undefined;
   /** The version whose turn it is, while one is being rolled out. */
   readonly #turn: string | undefined;
-  #near = 0;
   #all = 0;
 
-  constructor(region: string | null, turn?: string) {
-    this.#region = region;
+  constructor(regions: readonly string[] | undefined, turn?: string) {
+    this.#regions = regions;
     this.#turn = turn;
   }
 
   consider(one: Instance): void {
     this.#all += 1;
-    if (this.#isNear(one)) this.#near += 1;
     if (this.one === undefined || this.#isBetter(one, this.one)) this.one = one;
   }
 
@@ -74,18 +74,14 @@ class Best {
     const { one } = this;
     if (one === undefined) return "";
     const { rooms } = one.capacity;
-    const where = this.#near > 0 ? `in ${this.#region}, where its players have the lowest latency` : "open";
+    const where = this.#regions === undefined ? "open" : whereText(one.region, this.#regions);
     const how = rooms === 1 ? "free" : `the fullest that fits, with ${one.holds.size} of ${rooms} rooms`;
-    const of = this.#near > 0 ? this.#near : this.#all;
-    return `${where} and ${how}${of > 1 ? `, of ${of}` : ""}`;
-  }
-
-  #isNear(one: Instance): boolean {
-    return this.#region !== null && one.region === this.#region;
+    return `${where} and ${how}${this.#all > 1 ? `, of ${this.#all}` : ""}`;
   }
 
   #isBetter(one: Instance, other: Instance): boolean {
-    if (this.#isNear(one) !== this.#isNear(other)) return this.#isNear(one);
+    const [rank, others] = [rankOf(one, this.#regions), rankOf(other, this.#regions)];
+    if (rank !== others) return rank < others;
     if (this.#turn !== undefined && one.version !== other.version) return one.version === this.#turn;
     return (
       one.holds.size > other.holds.size ||

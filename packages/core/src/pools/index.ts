@@ -7,10 +7,9 @@ import { costsView } from "./costs.ts";
 import { decidePool } from "./decide.ts";
 import { describePool } from "./describe.ts";
 import { poolViolations } from "./invariants.ts";
-import { roomFor } from "./launch.ts";
 import { recoveryEffects } from "./recover.ts";
 import { seenOfPools } from "./seen.ts";
-import { hostsOf } from "./vacancy.ts";
+import { roomFor } from "./vacancy.ts";
 import { instanceView, poolPushes, relayDoor } from "./view.ts";
 import { poolsWaiting } from "./waits.ts";
 
@@ -36,6 +35,6 @@ export const pools = {
   recover: (state) => recoveryEffects(state),
   invariants: poolViolations,
   waits: poolsWaiting,
-  views: { instance: instanceView, costs: costsView, relayDoor, roomFor, hosts: hostsOf, effectsOn: recoveryEffects },
+  views: { instance: instanceView, costs: costsView, relayDoor, roomFor, effectsOn: recoveryEffects },
   seen: seenOfPools,
 } satisfies Exported<PoolCommand, PoolEvent>;

@@ -1,25 +1,19 @@
-import {
-  type Address,
-  type ConfigName,
-  type MachineRules,
-  morePortsOf,
-  type PoolRules,
-  type RoomId,
-} from "@yellow-harbor/protocol";
+import { type Address, type ConfigName, morePortsOf, type PoolRules, type RoomId } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { accept, type Decision, type PoolsContext, refuse } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
-import type { PoolsState } from "../model/pools/state.ts";
 import { newId } from "../model/stamp.ts";
-import type { PoolsPart } from "../model/state.ts";
+import { freePorts } from "./ports.ts";
+import { OUT_OF_REACH, rankOf } from "./regions.ts";
+import { machinesOf, type Slot } from "./vacancy.ts";
 
 interface Ordering {
   readonly pool: ConfigName;
   readonly poolRules: PoolRules;
   readonly room?: RoomId;
-  /** Where it would best be, for its players' latencies. */
-  readonly region?: string | null;
+  /** Where it may be, the best first, for its players' latencies; anywhere when absent. */
+  readonly regions?: readonly string[] | undefined;
   readonly why?: string;
 }
 
@@ -35,7 +29,7 @@ export function launchAhead(
 
 export function launch(
   { state, rules, random, at }: PoolsContext,
-  { pool, poolRules, room, region = null, why = `no instance of pool ${pool} was open and free` }: Ordering,
+  { pool, poolRules, room, regions, why = `no instance of pool ${pool} was open and free` }: Ordering,
 ): Decision {
   const live = state.pools.live.get(pool) ?? 0;
   if (live >= poolRules.max) {
@@ -50,7 +44,7 @@ export function launch(
   if (version === undefined || spec === undefined) {
     return refuse("no-instance", `Build line ${build} has no version that may be started; add one, or promote one.`);
   }
-  const machine = machineFor(state, poolRules, rules.machines, region);
+  const machine = machineFor(machinesOf(state, rules, poolRules), poolRules, regions);
   if ("refused" in machine) return refuse("no-instance", machine.refused);
   const host = poolRules.host ?? machine.rules.host;
   const more = morePortsOf(spec);
@@ -107,75 +101,31 @@ export function launch(
   });
 }
 
-/** Where it is to run: on a machine that is there and has room, near the players where that is known, the least loaded. */
+/** Where it is to run: on a machine that is there and has room, as near the players as can be, the least loaded. */
 function machineFor(
-  { pools, machines: { agents } }: PoolsPart,
+  all: readonly Slot[],
   { machines }: PoolRules,
-  all: ReadonlyMap<ConfigName, MachineRules>,
-  region: string | null,
-): { readonly id: ConfigName; readonly rules: MachineRules } | { readonly refused: string } {
-  const known = machines.flatMap((id) => {
-    const rules = all.get(id);
-    return rules === undefined ? [] : [{ id, rules, running: pools.onMachine.get(id) ?? 0 }];
-  });
-  const there = known.filter(({ id, rules }) => rules.driver !== "agent" || agents.get(id)?.isThere === true);
-  if (known.length > 0 && there.length === 0) {
-    return { refused: `None of the machines ${machines.join(", ")} is there; start \`yh agent\` on one of them.` };
+  regions: readonly string[] | undefined,
+): Slot | { readonly refused: string } {
+  const names = machines.join(", ");
+  const there = all.filter(({ isThere }) => isThere);
+  if (all.length > 0 && there.length === 0) {
+    return { refused: `None of the machines ${names} is there; start \`yh agent\` on one of them.` };
   }
-  const free = there.filter(({ rules, running }) => running < rules.max);
+  const near = there.filter(({ rules }) => rankOf(rules, regions) !== OUT_OF_REACH);
+  if (there.length > 0 && near.length === 0) {
+    const where = regions?.join(" or ") ?? "";
+    return { refused: `None of the machines ${names} that are there is in ${where}, where the match may be played.` };
+  }
+  const free = near.filter(({ rules, running }) => running < rules.max);
   if (free.length === 0) {
-    const full = there.map(({ id, rules }) => `${id} with ${rules.max} instances`).join(", ");
-    return {
-      refused:
-        full === "" ? `None of the machines ${machines.join(", ")} is known.` : `All machines are full: ${full}.`,
-    };
+    const full = near.map(({ id, rules }) => `${id} with ${rules.max} instances`).join(", ");
+    return { refused: full === "" ? `None of the machines ${names} is known.` : `All machines are full: ${full}.` };
   }
-  const near = free.filter(({ rules }) => region !== null && rules.region === region);
-  const among = near.length > 0 ? near : free;
-  return among.reduce((best, one) => (one.running < best.running ? one : best));
+  return free.reduce((best, one) => (isBetter(one, best, regions) ? one : best));
 }
 
-/** How many more a pool could start now: by its maximum, and by its ports. */
-export function roomFor(
-  state: PoolsPart,
-  id: ConfigName,
-  rules: PoolRules,
-  hosts: readonly string[],
-  at: number,
-): number {
-  const { pools } = state;
-  const left = Math.max(0, rules.max - (pools.live.get(id) ?? 0));
-  const version = builds.views.nextVersion(state, rules.build);
-  const spec = version === undefined ? undefined : builds.views.spec(state, rules.build, version);
-  const each = 1 + (spec === undefined ? 0 : morePortsOf(spec).length);
-  let free = 0;
-  for (const host of hosts) free += Math.floor(freePorts(pools, { ...rules, host }, at, left * each).length / each);
-  return Math.min(left, free);
-}
-
-/** Free ports of a host, at most so many: those behind the last one that was given first, then on from the beginning. */
-function freePorts(
-  pools: PoolsState,
-  { host, ports: { from, to }, portRestMs }: Pick<PoolRules, "ports" | "portRestMs"> & { readonly host: string },
-  at: number,
-  max: number,
-  last = to,
-): number[] {
-  // Ports belong to a host, whichever pools share it.
-  const known = pools.ports.get(host);
-  const many = to - from + 1;
-  const start = last >= from && last < to ? last + 1 - from : 0;
-  const free: number[] = [];
-  const resting: { readonly port: number; readonly freeFrom: number }[] = [];
-  for (let n = 0; n < many && free.length < max; n++) {
-    const port = from + ((start + n) % many);
-    const freeFrom = known?.get(port);
-    if (freeFrom === undefined || (freeFrom !== null && freeFrom <= at)) free.push(port);
-    // Held longer than it rests: somebody else was found at it.
-    else if (freeFrom !== null && freeFrom - at <= portRestMs) resting.push({ port, freeFrom });
-  }
-  // Resting is for when there are others: before a room is refused, the port that has rested longest is used again.
-  resting.sort((a, b) => a.freeFrom - b.freeFrom);
-  for (const { port } of resting.slice(0, max - free.length)) free.push(port);
-  return free;
+function isBetter(one: Slot, other: Slot, regions: readonly string[] | undefined): boolean {
+  const [rank, others] = [rankOf(one.rules, regions), rankOf(other.rules, regions)];
+  return rank === others ? one.running < other.running : rank < others;
 }

@@ -32,7 +32,12 @@ function queuesAlone(players: readonly PlayerSeen[]) {
         resultOf: () => undefined,
         owedPass: () => undefined,
       },
-      pools: { instance: () => undefined, heldBy: () => undefined, roomsLeftIn: () => 1, liveOf: () => 0 },
+      pools: {
+        instance: () => undefined,
+        heldBy: () => undefined,
+        vacancyOf: () => ({ all: 1, byRegion: new Map() }),
+        whyFull: () => "it is full",
+      },
     },
   };
   let [at, stamps] = [1_000_000, 0];

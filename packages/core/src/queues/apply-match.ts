@@ -50,6 +50,8 @@ export function applyMatch(state: QueuesPart, event: MatchEvent, at: number): vo
 /** The room that a match has become. */
 export function linkRoom(state: QueuesPart, match: string, room: string): void {
   state.queues.byRoom.set(room, match);
+  const { regions = [] } = state.queues.matches.get(match) ?? {};
+  if (regions.length > 0) state.queues.regions.set(room, regions);
   change(state, match, { room });
 }
 
@@ -62,6 +64,7 @@ export function forgetPause({ queues }: QueuesPart, player: string): void {
 export function unlinkRoom({ queues, deadlines }: QueuesPart, room: string): void {
   queues.rooms.delete(room);
   queues.backfills.delete(room);
+  queues.regions.delete(room);
   clearDeadline(deadlines, "backfill-end", room);
 }
 
@@ -89,6 +92,7 @@ function make(state: QueuesPart, event: Extract<QueueEvent, { kind: "queue.match
     queue: name,
     atMs: at,
     region,
+    regions: event.regions ?? [],
     tickets,
     sides,
     quality,
@@ -118,13 +122,9 @@ function forget({ queues }: QueuesPart, id: string): void {
 }
 
 /** The match stands: its tickets have found what they searched for. They are returned as they were when it was made. */
-function conclude(state: QueuesPart, { queue: name, tickets, atMs }: MadeMatch): Ticket[] {
-  const queue = queueOf(state.queues, name);
-  return tickets.map((ticket) => {
-    closeTicket(state, ticket.id);
-    queue.waits = remember(queue.waits, ticket.players.length, atMs - (ticket.sinceMs ?? atMs));
-    return ticket;
-  });
+function conclude(state: QueuesPart, { tickets }: MadeMatch): Ticket[] {
+  for (const { id } of tickets) closeTicket(state, id);
+  return [...tickets];
 }
 
 function settle(
@@ -135,7 +135,11 @@ function settle(
   const made = matches.get(id);
   if (!made) return;
   change(state, id, { room, forming: false });
-  if (!queueOf(state.queues, made.queue).recent.includes(id)) forget(state, id);
+  const queue = queueOf(state.queues, made.queue);
+  // A match that comes to nothing says nothing of how long one waits.
+  for (const { players, sinceMs } of made.tickets)
+    queue.waits = remember(queue.waits, players.length, made.atMs - (sinceMs ?? made.atMs));
+  if (!queue.recent.includes(id)) forget(state, id);
   byRoom.delete(room);
   for (const { players } of made.tickets) for (const player of players) pauses.delete(pauseKey(state, player.id));
   if (watchesLeavers)

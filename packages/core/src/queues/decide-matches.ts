@@ -50,7 +50,7 @@ export function pass(context: QueuesContext, id: string): Decision {
     return { ...accept(before), again: again(known.passEveryMs) };
   }
   const max = Math.min(PASS_SLICE.max, fleet?.left ?? PASS_SLICE.max);
-  const { matches, hasMore } = pool.pass(at, { ...PASS_SLICE, max });
+  const { matches, hasMore } = pool.pass(at, { ...PASS_SLICE, max, rooms: fleet?.byRegion });
   const events: QueueEvent[] = [
     ...before,
     ...matches.map((match) => matchedEvent(id, known, match, at, newId("m", random))),
@@ -79,6 +79,7 @@ function matchedEvent(
     match: id,
     tickets,
     region: match.region,
+    ...(match.regions.length > 0 && { regions: match.regions }),
     sides: sidesOf(match),
     quality,
     ...(confirm && { confirmByMs: at + confirm.withinMs }),

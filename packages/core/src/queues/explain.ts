@@ -4,7 +4,7 @@ import type { Ticket } from "../model/queues/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { estimateFor } from "./estimate.ts";
-import { fleetOf, fullText } from "./fleet.ts";
+import { fleetOf, fullTexts } from "./fleet.ts";
 import { listed } from "./parts.ts";
 import { matchView, ticketView } from "./view.ts";
 
@@ -26,14 +26,17 @@ export function explainTicket(
   const base = { ticket: id, queue: ticket.queue, waitedS, ...(estimate && { estimate }) };
   if (!entrant) return { ...base, funnel: [], tolerances: [], nearest: [], text: [notMatched(state, ticket)] };
   const others = entrants.filter((one) => one !== entrant);
-  const { steps, tolerances, nearest, next } = funnelOf(known.match, entrant, others, at);
   const fleet = fleetOf(state, rules, known, at);
+  const { steps, tolerances, nearest, next } = funnelOf(known.match, entrant, others, {
+    nowMs: at,
+    rooms: fleet?.byRegion,
+  });
   const before = entrants.indexOf(entrant);
   const nextText = next && `In ${next.inS} s, waiting alone brings ${counted(next.more, "more ticket")} into reach.`;
   const text = [
     `${names(ticket)} has waited ${waitedS} s in ${ticket.queue}; ${before === 0 ? "no other ticket has waited longer" : `${counted(before, "ticket")} ${before === 1 ? "has" : "have"} waited longer`}.`,
     ...(queue.mode === "paused" ? ["An operator has paused the queue: no match is made."] : []),
-    ...(fleet?.left === 0 ? [fullText(state, rules, fleet)] : []),
+    ...fullTexts(state, rules, known, at),
     ...steps.map((step) => step.text),
     verdict(known.match.sides, ticket, steps.at(-1)?.left ?? 0),
     ...tolerances.map(
@@ -114,7 +117,7 @@ export function explainMatch(state: QueuesPart, id: string): MatchExplanation | 
     ),
     match.region === null
       ? "The queue looks at no latency."
-      : `It is played at ${match.region}, ${quality.worstLatencyMs} ms for the worst placed: the lowest worst latency of the regions that all could have.`,
+      : `It is played at ${match.region}, ${quality.worstLatencyMs} ms for the worst placed: the lowest worst latency of the regions that all could have and where a place was free.${made.regions.length > 1 ? ` It may also be played at ${made.regions.slice(1).join(" or ")}.` : ""}`,
     `The longest wait was ${quality.longestWaitS} s, the mean ${quality.meanWaitS} s.`,
     ...(made.asking ? [`Its players are confirming: ${answersText(state, id)}`] : []),
     made.room === null

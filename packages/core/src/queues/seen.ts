@@ -12,10 +12,7 @@ export const seenOfQueues = (all: () => QueuesPart): QueuesSeen => ({
   },
   searchingIn: (lobby) => all().derived.queueCounts.searchingIn(lobby),
   backfillOf: (room) => backfillView(all(), room),
-  regionOf: (room) => {
-    const { matches, byRoom } = all().queues;
-    return matches.get(byRoom.get(room) ?? "")?.region ?? null;
-  },
+  regionsOf: (room) => all().queues.regions.get(room),
   confirming: () =>
     [...all().queues.matches.values()]
       .filter(({ asking, into }) => asking && into === undefined)

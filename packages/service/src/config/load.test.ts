@@ -78,6 +78,32 @@ describe("a configuration file", () => {
     expect(faultOf("./server.sh")).toBeUndefined();
   });
 
+  it("refuses a queue whose regions hold no machine of its pools", () => {
+    const queue = (region: string, destinations = "dedicated") =>
+      TEST_CONFIG()
+        .replace("roomKinds: [crews]", "roomKinds: [crews, far]")
+        .replace(
+          "  crews: { capacity",
+          `  far: { capacity: { min: 2, max: 2 }, levels: [brine-gate], destinations: [${destinations}] }\n  crews: { capacity`,
+        )
+        .replace("build: plain,", "build: plain, machines: [there],")
+        .concat(`
+machines: { there: { region: ${region} } }
+queues:
+  pairs:
+    title: Pairs
+    lobby: quayside
+    roomKind: far
+    sides: { count: 2, max: 1 }
+    latency: { regions: [north-quay, south-quay], ceilingMs: [[0, 80]] }
+`);
+    expect(faultsIn(queue("north-quay"))).toEqual([]);
+    expect(faultsIn(queue("far-light", "dedicated, relayed")).join()).not.toContain("no match could be played");
+    expect(faultsIn(queue("far-light")).join()).toContain(
+      "queues.pairs.latency.regions no match could be played: the machines of the pools of room kind far are in far-light, and in none of these",
+    );
+  });
+
   it("names what refers to nothing, and the nearest thing there is", () => {
     expect(changed("pool: sluice }", "pool: sluise }")).toEqual([
       expect.stringContaining("levels.brine-gate.pool there is no pool sluise; did you mean sluice?"),

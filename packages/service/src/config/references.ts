@@ -203,7 +203,8 @@ export function specFaults(spec: BuildSpec, secrets: readonly string[]): Fault[]
   return [...placeholders, ...patternFaults(spec)];
 }
 
-function queuesFaults({ queues, lobbies, roomKinds }: Config): Fault[] {
+function queuesFaults(config: Config): Fault[] {
+  const { queues, lobbies, roomKinds } = config;
   return Object.entries(queues).flatMap(([name, queue]) => {
     const at = ["queues", name];
     return [
@@ -218,9 +219,24 @@ function queuesFaults({ queues, lobbies, roomKinds }: Config): Fault[] {
             },
           ]
         : []),
+      ...outOfReach(config, queue).map((message) => ({ path: [...at, "latency", "regions"], message })),
       ...queueFaults(queue).map(({ path, message }) => ({ path: [...at, ...path], message })),
     ];
   });
+}
+
+/** A queue that looks at latency plays in the regions that it names: some machine has to stand there, or name no region. */
+function outOfReach({ roomKinds, levels, pools, machines }: Config, queue: Config["queues"][string]): string[] {
+  const kind = roomKinds[queue.roomKind];
+  const regions = queue.latency?.regions;
+  if (regions === undefined || kind === undefined || kind.destinations.some((by) => by !== "dedicated")) return [];
+  const named = kind.levels.flatMap((level) => pools[levels[level]?.pool ?? ""]?.machines ?? []);
+  const own = [...new Set(named)].flatMap((name) => machines[name] ?? []);
+  if (own.length === 0 || own.some(({ region }) => region === null || regions.includes(region))) return [];
+  const found = [...new Set(own.map(({ region }) => region))].join(", ");
+  return [
+    `no match could be played: the machines of the pools of room kind ${queue.roomKind} are in ${found}, and in none of these`,
+  ];
 }
 
 /** A match has to fit into a room of the kind that it becomes. */

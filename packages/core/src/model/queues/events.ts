@@ -39,6 +39,8 @@ export type QueueEvent =
       readonly match: MatchId;
       readonly tickets: readonly TicketId[];
       readonly region: string | null;
+      /** Where it may be played, the best first, where its queue looks at latency. */
+      readonly regions?: readonly string[];
       readonly sides: readonly (readonly PlayerId[])[];
       readonly quality: MatchQuality;
       /** When its players are asked first: until when. */

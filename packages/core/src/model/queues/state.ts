@@ -34,6 +34,8 @@ export interface MadeMatch {
   readonly queue: ConfigName;
   readonly atMs: number;
   readonly region: string | null;
+  /** Where it may be played, the best first; empty where its queue looks at no latency. */
+  readonly regions: readonly string[];
   readonly tickets: readonly Ticket[];
   readonly sides: readonly (readonly PlayerId[])[];
   readonly quality: MatchQuality;
@@ -99,6 +101,8 @@ export interface QueuesState {
   /** Where a queue does something about those who leave. */
   readonly rooms: Map<RoomId, MatchRoom>;
   readonly backfills: Map<RoomId, Backfill>;
+  /** Where the rooms of matches may be played, the best first, for as long as they are open. */
+  readonly regions: Map<RoomId, readonly string[]>;
   /** By account, or by player where it has none. */
   readonly pauses: Map<string, SearchPause>;
 }
@@ -112,6 +116,7 @@ export function newQueuesState(): QueuesState {
     byRoom: new Map(),
     rooms: new Map(),
     backfills: new Map(),
+    regions: new Map(),
     pauses: new Map(),
   };
 }

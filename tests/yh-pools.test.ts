@@ -102,12 +102,28 @@ describe("yh and pools", () => {
     );
     expect((await runYh(["instance", "logs", id, "--find", "no such line", ...url])).out).toBe("");
     expect((await runYh(["machine", "list", ...url])).out).toMatch(/MACHINE\s+STATE[\s\S]*here\s+there\s+process/);
+    expect((await runYh(["explain", "instance", id, ...url])).out).toMatch(
+      /Instance i_\w+ of pool sluice runs plain 1\. It is busy: .*\nIt is on here, the one machine of its pool\.\nPlayers reach it at/,
+    );
+    const closing = ["machine", "cordon", "here", "--reason", "new kernel", ...url];
+    expect((await runYh(closing)).out).toMatch(
+      /^here is cordoned by an operator: new kernel\. \d instances? runs? there\.\n$/,
+    );
+    expect((await runYh(["machine", "list", ...url])).out).toMatch(/here\s+cordoned\s+process/);
+    expect((await runYh(["machine", "open", "here", ...url])).out).toMatch(/^here is open: \d/);
+    expect(await runYh(["machine", "drain", "hare", ...url])).toMatchObject({
+      code: 3,
+      err: expect.stringContaining("There is no machine hare; there are here."),
+    });
     expect((await runYh(["cost", ...url])).out).toMatch(/pool\s+sluice\s+\d+\.\d[\s\S]*no price is configured/);
     expect((await runYh(["cost", "--csv", ...url])).out).toMatch(/^what,id,seconds,cost\npool,sluice,\d/);
     expect((await runYh(["instance", "drain", id, "--reason", "a new kernel", ...url])).out).toContain("goes on for 1");
     expect(await runYh(["instance", "drain", "i_000000000000", ...url])).toMatchObject({ code: 3 });
 
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    expect((await runYh(["machine", "drain", "here", "--within", "60", "--wait", ...url])).out).toBe(
+      "here is draining by an operator. Nothing runs there any more.\n",
+    );
     const demand = join(temporaryFolder(), "demand.jsonl");
     await vi.waitUntil(async () => (await runYh(["journal", "demand", "sluice", "--out", demand, ...url])).code === 0, {
       timeout: 10_000,

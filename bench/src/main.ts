@@ -11,7 +11,7 @@ import { fanout } from "./rows/fanout.ts";
 import { growth } from "./rows/growth.ts";
 import { matchGrowth, matchPass, matchQuality, matchStep, slice } from "./rows/matching.ts";
 import { memory } from "./rows/memory.ts";
-import { allocate, launches } from "./rows/pools.ts";
+import { allocate, launches, place } from "./rows/pools.ts";
 import { recover } from "./rows/recover.ts";
 import { restart } from "./rows/restart.ts";
 import { warmStart } from "./rows/warm-start.ts";
@@ -33,7 +33,7 @@ const rows: readonly Row[] = [
     restart,
     warmStart,
   ],
-  ...[allocate, launches],
+  ...[allocate, launches, place],
   ...[matchPass, matchGrowth, matchStep, matchQuality, slice],
 ];
 

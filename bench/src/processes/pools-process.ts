@@ -27,8 +27,8 @@ interface Bench {
   readonly harbor: Harbor;
 }
 
-async function newHarbor(): Promise<Bench> {
-  const parsed = parseConfig(CONFIG);
+async function newHarbor(text = CONFIG): Promise<Bench> {
+  const parsed = parseConfig(text);
   if (!parsed.ok) throw new Error("the benchmark's own configuration is wrong");
   const { rulesOf } = await loadRuntime();
   const harbor = new Harbor(rulesOf(parsed.config, [1, 2, 3, 4]));
@@ -110,12 +110,71 @@ function bare(folder: string, batches: readonly JournalRow[][]): number {
   return ms;
 }
 
+/** Machines in four regions, full of instances but for a few places. */
+const MACHINES = 1_000;
+const PLACED = 10_000;
+const CHOICES = 50;
+let placing: Promise<Bench> | undefined;
+
+async function placed(): Promise<Bench> {
+  const names = Array.from({ length: MACHINES }, (_, n) => `m${n}`);
+  const machines = names.map(
+    (name, n) => `  ${name}: { max: 20, cpus: 16, region: r${n % 4}, host: 10.0.${n >> 8}.${n & 255} }`,
+  );
+  const text = CONFIG.replace('none: { command: "true" }', 'none: { command: "true", needs: { cpus: 0.5 } }')
+    .replace("machines: { here: { max: 20000 } }", `machines:\n${machines.join("\n")}`)
+    .replace("max: 10000, plan", `max: 50000, machines: [${names.join(", ")}], plan`);
+  const bench = await newHarbor(text);
+  for (let n = 0; n < PLACED; n++) order(bench);
+  return bench;
+}
+
+/** Microseconds for each of some more. */
+async function placements(): Promise<number> {
+  placing ??= placed();
+  const bench = await placing;
+  const begin = performance.now();
+  for (let n = 0; n < CHOICES; n++) order(bench);
+  const us = ((performance.now() - begin) * 1_000) / CHOICES;
+  return us;
+}
+
+/** What one would write first: how much runs on each machine, counted for each choice, and the emptiest of those with room. */
+async function scans(): Promise<number> {
+  placing ??= placed();
+  const { harbor } = await placing;
+  const { instances } = harbor.state.pools;
+  const machines = [...harbor.rules.machines];
+  let chosen = "";
+  const begin = performance.now();
+  for (let n = 0; n < CHOICES; n++) {
+    const cpus = new Map<string, number>();
+    const running = new Map<string, number>();
+    for (const { machine, gone, needs } of instances.values()) {
+      if (gone) continue;
+      running.set(machine, (running.get(machine) ?? 0) + 1);
+      cpus.set(machine, (cpus.get(machine) ?? 0) + needs.cpus);
+    }
+    let most = -1;
+    for (const [id, { max, cpus: all, region }] of machines) {
+      const free = Math.min(1 - (running.get(id) ?? 0) / max, 1 - (cpus.get(id) ?? 0) / (all ?? 1));
+      if (region === null || free <= most) continue;
+      most = free;
+      chosen = id;
+    }
+  }
+  const us = ((performance.now() - begin) * 1_000) / CHOICES;
+  if (chosen === "") throw new Error("no machine was chosen");
+  return us;
+}
+
 interface Question {
-  readonly what: "allocate" | "launches";
+  readonly what: "allocate" | "launches" | "place";
   readonly of: "ours" | "ceiling";
 }
 
 async function answer({ what, of }: Question): Promise<number> {
+  if (what === "place") return of === "ours" ? placements() : scans();
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-pools-"));
   try {
     if (what === "allocate") {

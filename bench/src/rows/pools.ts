@@ -1,7 +1,7 @@
 import { startHelper } from "../processes/child.ts";
 import type { Prepared, Row } from "../row.ts";
 
-const prepare = (what: "allocate" | "launches", note: string) => async (): Promise<Prepared> => {
+const prepare = (what: "allocate" | "launches" | "place", note: string) => async (): Promise<Prepared> => {
   const helper = startHelper("pools-process");
   const measure = (of: "ours" | "ceiling") => async () => (await helper.ask<{ value: number }>({ what, of })).value;
   return { ours: measure("ours"), ceiling: measure("ceiling"), whereTheTimeGoes: () => note, end: () => helper.end() };
@@ -32,4 +32,16 @@ export const launches: Row = {
   rounds: 7,
   warmUps: 1,
   prepare: prepare("launches", "finding a free port among those that are taken, and how full each machine is"),
+};
+
+export const place: Row = {
+  name: "place",
+  about:
+    "an instance launched among 10,000 on 1,000 machines: one chosen by region, CPUs, memory and places, with its reason, port and events; ceiling: a linear scan of the instances in bare code that chooses a machine",
+  unit: "us",
+  goal: 1,
+  higherIsBetter: false,
+  rounds: 7,
+  warmUps: 1,
+  prepare: prepare("place", "a look at each of the 1,000 machines, and what applying the launch costs"),
 };

@@ -38,6 +38,7 @@ export type { Effect, InstanceEffect, OfferedAddress, ProbeWorld } from "./model
 export type { EventKind, HarborEvent } from "./model/event.ts";
 export type { Latency } from "./model/latency.ts";
 export type { ListingChange } from "./model/listing-change.ts";
+export type { Measure } from "./model/machines/state.ts";
 export type { UsedToken } from "./model/players/commands.ts";
 export type { Identity, Player } from "./model/players/state.ts";
 export type { Named, OutputEvent } from "./model/pools/commands.ts";
@@ -62,7 +63,13 @@ export const { travel: explainTravel } = travel.explain;
 export const { ticket: ticketView, match: matchView, summary: queueSummary } = queues.views;
 export const { ticket: explainTicket, match: explainMatch } = queues.explain;
 export const { passSlice: PASS_SLICE } = queues;
-export const { instance: instanceView, costs: costsView, relayDoor, effectsOn: recoveryEffects } = pools.views;
+export const {
+  instance: instanceView,
+  explain: explainInstance,
+  costs: costsView,
+  relayDoor,
+  effectsOn: recoveryEffects,
+} = pools.views;
 export const { page: banPage, ban: banView } = bans.views;
 export const { builds: buildViews, spec: specOf } = builds.views;
 export const { machines: machineViews } = machines.views;

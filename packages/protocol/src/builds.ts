@@ -181,6 +181,13 @@ export const BuildSpec = z
         description:
           "Purposes of more ports, each out of the pool's range: {port.PURPOSE}. A list, all of the build's transport, or a transport for each.",
       }),
+    needs: z
+      .strictObject({
+        cpus: z.number().gt(0).max(1_024).optional().meta({ description: "CPUs that it keeps busy, such as 0.5." }),
+        memoryMb: z.int().min(1).max(1_048_576).optional().meta({ description: "Memory that it takes." }),
+      })
+      .default({})
+      .meta({ description: "What an instance takes of its machine: it is launched where that is free." }),
     limits: z
       .strictObject({
         runMs: LongMs("Longest run: then it takes no new room, and drains.").optional(),

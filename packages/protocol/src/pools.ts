@@ -36,6 +36,34 @@ export type PoolView = z.infer<typeof PoolView>;
 export const PoolList = z.object({ pools: z.array(PoolView) }).meta({ id: "PoolList" });
 export type PoolList = z.infer<typeof PoolList>;
 
+export const MachineMode = z.enum(["open", "cordoned", "draining"]).meta({
+  id: "MachineMode",
+  description:
+    "open: instances are launched there; cordoned: none is, and what runs goes on; draining: what runs takes no new room, and stops when its matches are over.",
+});
+export type MachineMode = z.infer<typeof MachineMode>;
+
+const MachineShare = z.object({
+  all: z.number(),
+  reserved: z.number().meta({ description: "By the needs of the builds of its instances." }),
+});
+
+export const SetMachineMode = z
+  .strictObject({
+    mode: MachineMode,
+    withinMs: z
+      .int()
+      .min(0)
+      .max(7 * 86_400_000)
+      .optional()
+      .meta({
+        description: "With draining: matches that are not over by then are stopped; the pool's drainMs when absent.",
+      }),
+    reason: z.string().max(200).optional(),
+  })
+  .meta({ id: "SetMachineMode" });
+export type SetMachineMode = z.infer<typeof SetMachineMode>;
+
 export const MachineView = z
   .object({
     id: ConfigName,
@@ -47,6 +75,13 @@ export const MachineView = z
     isThere: z.boolean().meta({ description: "false while its agent is not connected: nothing is started there." }),
     sinceMs: z.int().optional(),
     why: z.string().optional(),
+    mode: MachineMode.optional().meta({ description: "open when absent." }),
+    untilMs: z.int().optional().meta({ description: "While it drains: when what is left there is stopped." }),
+    cpus: MachineShare.optional().meta({ description: "CPUs, where a number of them is known." }),
+    memoryMb: MachineShare.optional().meta({ description: "Memory in MiB, where it is known." }),
+    load: z.number().optional().meta({ description: "Share of its CPUs that is in use, as it reports." }),
+    memoryFreeMb: z.int().optional().meta({ description: "Memory that is free, as it reports." }),
+    preemptible: z.literal(true).optional(),
   })
   .meta({ id: "Machine", description: "A computer that runs instances." });
 export type MachineView = z.infer<typeof MachineView>;

@@ -237,6 +237,7 @@ export const InstanceView = z
     region: z.string().optional(),
     state: InstanceState,
     why: z.string().meta({ description: "Reason of the last change of state, in words." }),
+    placed: z.string().optional().meta({ description: "Why it runs on this machine, where its pool has several." }),
     changedAtMs: AtMs,
     launchedAtMs: AtMs,
     address: Address,
@@ -263,6 +264,11 @@ export const InstanceView = z
   })
   .meta({ id: "Instance", description: "One running dedicated server process." });
 export type InstanceView = z.infer<typeof InstanceView>;
+
+export const InstanceExplanation = z
+  .object({ instance: InstanceView, text: z.array(z.string()) })
+  .meta({ id: "InstanceExplanation", description: "Why an instance is where it is, in words." });
+export type InstanceExplanation = z.infer<typeof InstanceExplanation>;
 
 export const LobbySummary = z
   .object({

@@ -42,6 +42,14 @@ export function addExplain(program: Command): void {
       screen.show(await operator.explainPool(name), ({ text }) => text);
     });
   explain
+    .command("instance")
+    .description("explain why an instance runs on its machine, and what stood against the others")
+    .argument("<instance>", "id; yh instance list shows them")
+    .action(async (id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.explainInstance(id), ({ text }) => text);
+    });
+  explain
     .command("match")
     .description("explain why a match was made: which tickets, which sides, how good")
     .argument("<match>", "id of the match, or of its room")

@@ -84,6 +84,7 @@ function details(one: InstanceView, { absolute }: Screen): string[] {
   return [
     `${pc.bold(one.id)}  ${stateText(one.state)} since ${when(one.changedAtMs, now, absolute)}: ${one.why}`,
     `runs    ${one.build} ${one.version} of pool ${one.pool}, on ${machine}${region === undefined ? "" : ` in ${region}`}${one.pid === undefined ? "" : `, process ${one.pid}`}`,
+    ...(one.placed === undefined ? [] : [`placed  ${one.placed}`]),
     `at      ${addressText(address)}${more.join("")}`,
     `launched ${when(one.launchedAtMs, now, absolute)}`,
     ...(exit === undefined ? [] : [`exit    ${exit}`]),

@@ -49,7 +49,7 @@ export function addPool(program: Command): void {
     .command("pin")
     .description("run this many instances whatever the demand; never fewer than rooms hold")
     .argument("<pool>", "name")
-    .argument("<instances>", "number of players", wholeNumber("<instances>", 0, 10_000))
+    .argument("<instances>", "number of instances", wholeNumber("<instances>", 0, 10_000))
     .action(async (name: string, instances: number, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.pinPool(name, instances), ({ text }) => [...text]);

@@ -5,11 +5,13 @@ import type {
   BuildSpecInput,
   BuildView,
   CostsView,
+  InstanceExplanation,
   InstancePage,
   InstanceView,
   JoinExplanation,
   JournalPage,
   MachineList,
+  MachineView,
   MatchExplanation,
   MatchList,
   PlayerPage,
@@ -25,6 +27,7 @@ import type {
   RoomPage,
   RoomView,
   Said,
+  SetMachineMode,
   StatusView,
   TicketExplanation,
   TicketList,
@@ -131,6 +134,11 @@ export class OperatorClient extends AdministrationClient {
     return this.http.call("changeRollOut", { params: { line, version }, body: { to, reason } });
   }
 
+  /** Cordons a machine, drains it, or opens it again. */
+  setMachineMode(machine: string, mode: SetMachineMode): Promise<MachineView> {
+    return this.http.call("setMachineMode", { params: { machine }, body: mode });
+  }
+
   /** The machines that instances run on. */
   machines(): Promise<MachineList> {
     return this.http.call("machines");
@@ -142,6 +150,11 @@ export class OperatorClient extends AdministrationClient {
   }
 
   /** Has an instance take no new room, and stop once its matches are over. */
+  /** Why an instance is where it is. */
+  explainInstance(instance: string): Promise<InstanceExplanation> {
+    return this.http.call("explainInstance", { params: { instance } });
+  }
+
   drainInstance(instance: string, reason?: string): Promise<InstanceView> {
     return this.http.call("drainInstance", { params: { instance }, body: { reason } });
   }

@@ -1,5 +1,7 @@
 import { builds } from "../builds/index.ts";
+import type { MachineLoad } from "../model/pools/state.ts";
 import type { KeptState } from "../model/state.ts";
+import { pools } from "../pools/index.ts";
 
 /** Turns the state of a snapshot of one version into that of the next. */
 type Step = (state: KeptState) => KeptState;
@@ -17,20 +19,30 @@ export function bringUp(state: KeptState, from: number, to: number): KeptState {
   return kept;
 }
 
+const NO_NEEDS = { cpus: 0, memoryMb: 0 };
+
 /**
- * Builds said what they speak under another name; matches had no scores yet, instances no longest empty time, and rooms of
- * queues one region at the most.
+ * Builds said what they speak under another name; matches had no scores yet, instances no longest empty time, no needs and
+ * no word on their place, and rooms of queues one region at the most.
  */
 function fromEleven(state: KeptState): KeptState {
   for (const [id, instance] of state.pools.instances) {
     const holds = [...instance.holds].map(([room, match]) => [room, match && { ...match, scores: new Map() }] as const);
-    state.pools.instances.set(id, { ...instance, holds: new Map(holds), emptyMs: null });
+    state.pools.instances.set(id, { ...instance, holds: new Map(holds), emptyMs: null, needs: NO_NEEDS, placed: null });
   }
+  const loads = new Map<string, MachineLoad>();
+  for (const { gone, machine, build } of state.pools.instances.values())
+    if (!gone) loads.set(machine, pools.loadWith(loads.get(machine), { build, needs: NO_NEEDS }, 1));
   const { matches } = state.queues;
   for (const [id, match] of matches)
     matches.set(id, { ...match, regions: match.region === null ? [] : [match.region] });
   for (const { versions } of state.builds.byLine.values()) {
     for (const version of versions.values()) version.spec = builds.upcast(version.spec);
   }
-  return { ...state, queues: { ...state.queues, regions: new Map() } };
+  return {
+    ...state,
+    queues: { ...state.queues, regions: new Map() },
+    pools: { ...state.pools, loads },
+    machines: { ...state.machines, closed: new Map(), measured: new Map() },
+  };
 }

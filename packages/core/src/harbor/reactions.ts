@@ -4,7 +4,13 @@ import type { EventKind, HarborEvent } from "../model/event.ts";
 import { runOf } from "../model/find-room.ts";
 import { matchesOf, matchWith } from "../model/pools/holds.ts";
 import type { HarborState } from "../model/state.ts";
-import { assignWaitingMatches, considerBuild, drainVersions, loseInstance } from "./consequences/instance.ts";
+import {
+  assignWaitingMatches,
+  considerBuild,
+  drainMachine,
+  drainVersions,
+  loseInstance,
+} from "./consequences/instance.ts";
 import { becomeRoom, startMatch, undoMatch } from "./consequences/match.ts";
 import { closesWithHost, comeAlong, considerTravel, emptied, prepare, rejoin } from "./consequences/room.ts";
 
@@ -251,6 +257,10 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     drainVersions(line, (other) => other === version, `${version} was rolled back`, state),
   "build.added": ({ line, version, rollOut }, state) =>
     rollOut === null ? drainVersions(line, (other) => other !== version, `${version} has taken over`, state) : [],
+
+  // What runs on a machine that is to be emptied.
+  "machine.mode-set": ({ machine, mode, why, untilMs }, state) =>
+    mode === "draining" ? drainMachine(machine, { why: `machine ${machine} is ${why}`, untilMs }, state) : [],
 
   // Letting go.
   "room.closed": ({ room }, state) => [

@@ -11,6 +11,15 @@ export function applyMachine({ machines }: PoolsPart, event: MachineEvent, at: n
     case "machine.lost":
       machines.agents.set(machine, { machine, isThere: false, sinceMs: at, why: event.why });
       return;
+    case "machine.measured":
+      machines.measured.set(machine, event.measure);
+      return;
+    case "machine.mode-set": {
+      const { mode, why, untilMs = null } = event;
+      if (mode === "open") machines.closed.delete(machine);
+      else machines.closed.set(machine, { mode, why, sinceMs: at, untilMs });
+      return;
+    }
     default:
       assertNever(event);
   }

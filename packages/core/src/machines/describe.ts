@@ -8,6 +8,12 @@ export function describeMachine(event: MachineEvent): string {
       return `Machine ${event.machine} has joined, from ${event.from}.`;
     case "machine.lost":
       return `Machine ${event.machine} is lost: ${event.why}. Its instances run on; nothing new is started there.`;
+    case "machine.measured": {
+      const { cpus, memoryMb, load, memoryFreeMb } = event.measure;
+      return `Machine ${event.machine} uses ${Math.round(load * 100)} % of ${cpus} CPUs, and has ${memoryFreeMb} of ${memoryMb} MiB free.`;
+    }
+    case "machine.mode-set":
+      return `Machine ${event.machine} is ${event.why}.`;
     default:
       return assertNever(event);
   }

@@ -4,8 +4,14 @@ import type { PoolsPart } from "../model/state.ts";
 
 /** All machines of the configuration, with what runs on each. */
 export function machineViews({ machines, pools }: PoolsPart, rules: HarborRules): MachineView[] {
-  return [...rules.machines].map(([id, { driver, region, host, max }]) => {
-    const running = [...pools.instances.values()].filter((one) => !one.gone && one.machine === id).length;
+  return [...rules.machines].map(([id, machine]) => {
+    const { driver, region, host, max, preemptible } = machine;
+    const running = pools.onMachine.get(id) ?? 0;
+    const closed = machines.closed.get(id);
+    const measured = machines.measured.get(id);
+    const load = pools.loads.get(id);
+    const cpus = machine.cpus ?? measured?.cpus;
+    const memoryMb = machine.memoryMb ?? measured?.memoryMb;
     const agent = machines.agents.get(id);
     const isThere = driver === "agent" ? agent?.isThere === true : true;
     return {
@@ -18,6 +24,12 @@ export function machineViews({ machines, pools }: PoolsPart, rules: HarborRules)
       ...(region !== null && { region }),
       ...(driver === "agent" && { why: agent?.why ?? "its agent has never connected; run `yh agent` there" }),
       ...(agent !== undefined && { sinceMs: agent.sinceMs }),
+      ...(closed && { mode: closed.mode, why: closed.why, sinceMs: closed.sinceMs }),
+      ...(closed?.untilMs != null && { untilMs: closed.untilMs }),
+      ...(cpus !== undefined && { cpus: { all: cpus, reserved: load?.cpus ?? 0 } }),
+      ...(memoryMb !== undefined && { memoryMb: { all: memoryMb, reserved: load?.memoryMb ?? 0 } }),
+      ...(measured && { load: measured.load, memoryFreeMb: measured.memoryFreeMb }),
+      ...(preemptible && { preemptible }),
     };
   });
 }

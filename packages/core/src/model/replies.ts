@@ -59,6 +59,7 @@ export interface OtherReplies {
   "plan.set-mode": Done;
   "plan.pin": Done;
   "pool.drain": Done;
+  "machine.set-mode": Done;
   "build.add": { readonly build: BuildView };
   "build.change": { readonly build: BuildView };
   "instance.announce": Omit<AnnounceReply, "pollWaitMs">;

@@ -8,12 +8,15 @@ import type { Instance } from "../model/pools/state.ts";
 import type { Done } from "../model/replies.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { stopEffect, stopEvent, wakeUp } from "./ending.ts";
-import { launch } from "./launch.ts";
+import { launch, launchRank, type Ordering } from "./launch.ts";
 import { OUT_OF_REACH, rankOf, whereText } from "./regions.ts";
 
 type Allocation = Extract<PoolCommand, { do: "pool.allocate" }>;
 
-/** The instance the room holds already, else the best that is open, else one that drains and is not needed to, else a new one. */
+/**
+ * The instance the room holds already; else, as near its players as one can be had, the best that is open, one that drains
+ * and is not needed to, one that comes up, or a new one.
+ */
 export function allocate(context: PoolsContext, command: Allocation): Decision {
   const { pool, room, run } = command;
   const { state, rules } = context;
@@ -28,29 +31,55 @@ export function allocate(context: PoolsContext, command: Allocation): Decision {
   if (held?.pool === pool && isFit(state, held, poolRules) && isOpen(held) && mayGoOn(held)) {
     return allocation(held, "held by the room since its last run");
   }
-  // What it holds stays as it is until everybody has arrived at the other.
-  const players = state.seen.rooms.room(room)?.members.size ?? 1;
   const regions = state.seen.queues.regionsOf(room);
-  const best = new Best(regions, turnOf(state, poolRules));
-  const aside = new Best(regions);
-  let coming: Instance | undefined;
-  // Once through all of them, with what is quickly looked at first: there may be thousands.
-  for (const one of state.pools.instances.values()) {
-    if (one.gone || one.pool !== pool || one === held || !hasPlaceFor(one, players)) continue;
-    if (!isFit(state, one, poolRules) || rankOf(one, regions) === OUT_OF_REACH) continue;
-    if (isOpen(one)) best.consider(one);
-    else if (isDraining(one) && isIdle(one)) aside.consider(one);
-    else if (isComing(one) && isNearer(one, coming, regions)) coming = one;
-  }
-  if (best.one) return allocation(best.one, best.why);
-  if (aside.one) return allocation(aside.one, "it was about to be retired and is needed after all");
-  if (coming) return allocation(coming, "launched ahead and booting");
-  return launch(context, { pool, poolRules, room, regions });
+  const ordering = { pool, poolRules, room, regions };
+  const found = nearestOf(candidatesFor(state, ordering, held), regions);
+  if (found === undefined) return launch(context, ordering);
+  // What is there already is not taken where a new one could be nearer: the match was made for that place.
+  const rank = rankOf(found.one, regions);
+  return rank > 0 && launchRank(context, ordering) < rank
+    ? launch(context, ordering)
+    : allocation(found.one, found.why);
 }
 
-function isNearer(one: Instance, other: Instance | undefined, regions: readonly string[] | undefined): boolean {
-  return other === undefined || rankOf(one, regions) < rankOf(other, regions);
+interface Candidate {
+  readonly one: Instance;
+  readonly why: string;
 }
+
+/** The best that is open, the best that could be reclaimed, and the first that comes up. */
+function candidatesFor(
+  state: PoolsPart,
+  { pool, poolRules, room, regions }: Ordering & { readonly room: RoomId },
+  held: Instance | undefined,
+): Candidate[] {
+  const players = state.seen.rooms.room(room)?.members.size ?? 1;
+  const best = new Best(regions, turnOf(state, poolRules));
+  const aside = new Best(regions);
+  const coming = new Best(regions);
+  const takes = (one: Instance) =>
+    !one.gone && hasPlaceFor(one, players) && isFit(state, one, poolRules) && rankOf(one, regions) !== OUT_OF_REACH;
+  // Once through all of them, with what is quickly looked at first: there may be thousands.
+  for (const one of state.pools.instances.values()) {
+    // What the room holds stays as it is until everybody has arrived at the other.
+    if (one.pool !== pool || one === held || !takes(one)) continue;
+    if (isOpen(one)) best.consider(one);
+    else if (isDraining(one) && isIdle(one)) aside.consider(one);
+    else if (isComing(one)) coming.consider(one);
+  }
+  return [
+    ...(best.one ? [{ one: best.one, why: best.why }] : []),
+    ...(aside.one ? [{ one: aside.one, why: "it was about to be retired and is needed after all" }] : []),
+    ...(coming.one ? [{ one: coming.one, why: "launched ahead and booting" }] : []),
+  ];
+}
+
+/** The first of those that are nearest. */
+const nearestOf = (all: readonly Candidate[], regions: readonly string[] | undefined): Candidate | undefined =>
+  all.reduce<Candidate | undefined>(
+    (best, one) => (best === undefined || rankOf(one.one, regions) < rankOf(best.one, regions) ? one : best),
+    undefined,
+  );
 
 /** The nearest for the players, where that is known; the fullest of several; the one that is there for longest. */
 class Best {
@@ -177,15 +206,15 @@ export function retire(
 /** Takes no new room any more, plays its matches to their end, and stops: at once when nobody holds it. */
 export function drain(
   { state, at }: PoolsContext,
-  { id, why }: Extract<PoolCommand, { do: "pool.drain" }>,
+  { id, why, untilMs }: Extract<PoolCommand, { do: "pool.drain" }>,
 ): Decision<Done> {
   const one = state.pools.instances.get(id);
   if (one === undefined) return refuse("instance-unknown", `There is no instance ${id}.`);
   const reply = (): Done => ({});
   if (one.gone || one.stopping || one.exiting || one.state === "failed") return accept([], { reply });
   if (isIdle(one)) return accept([stopEvent(one, why, at)], { effects: [stopEffect(one)], reply });
-  if (isDraining(one)) return accept([], { reply });
-  return accept([{ kind: "instance.draining", instance: id, why, untilMs: at + one.drainMs }], { reply });
+  if (isDraining(one) && untilMs === undefined) return accept([], { reply });
+  return accept([{ kind: "instance.draining", instance: id, why, untilMs: untilMs ?? at + one.drainMs }], { reply });
 }
 
 export function takeBack({ state }: PoolsContext, { id, why }: Extract<PoolCommand, { do: "pool.reclaim" }>): Decision {

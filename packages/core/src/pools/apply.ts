@@ -6,6 +6,7 @@ import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf, matchOfRun, matchWith } from "../model/pools/holds.ts";
 import type { Instance, InstanceMatch, PoolsState } from "../model/pools/state.ts";
 import type { PoolsPart } from "../model/state.ts";
+import { loadWith } from "./load.ts";
 import { watchEmpty } from "./longest.ts";
 import { meterInstance, meterMachine, meterRoom } from "./meter.ts";
 
@@ -156,6 +157,8 @@ function launch(state: PoolsPart, event: Of<"instance.launched">, at: number): v
     forgetMs: event.forgetMs,
     drainMs: event.drainMs,
     emptyMs: event.emptyMs ?? null,
+    needs: event.needs ?? NO_NEEDS,
+    placed: event.placed ?? null,
     state: "launched",
     why: event.why,
     changedAtMs: at,
@@ -182,13 +185,21 @@ function launch(state: PoolsPart, event: Of<"instance.launched">, at: number): v
   state.pools.live.set(pool, (state.pools.live.get(pool) ?? 0) + 1);
   setPorts(state.pools, instance, null);
   state.pools.lastPort.set(pool, Math.max(event.address.port, ...Object.values(event.ports)));
-  countOnMachine(state.pools, machine, 1, at);
+  countOnMachine(state.pools, instance, 1, at);
   if (room !== undefined) hold(state, instance, room, at);
   setDeadline(state.deadlines, "instance-boot", id, event.bootByMs);
   if (event.runMs !== undefined) setDeadline(state.deadlines, "instance-run", id, at + event.runMs);
 }
 
-function countOnMachine({ onMachine, meter }: PoolsState, machine: string, change: 1 | -1, at: number): void {
+const NO_NEEDS = Object.freeze({ cpus: 0, memoryMb: 0 });
+
+function countOnMachine(
+  { onMachine, loads, meter }: PoolsState,
+  { machine, build, needs }: Instance,
+  change: 1 | -1,
+  at: number,
+): void {
+  loads.set(machine, loadWith(loads.get(machine), { build, needs }, change));
   const running = Math.max(0, (onMachine.get(machine) ?? 0) + change);
   onMachine.set(machine, running);
   meterMachine(meter, machine, running, at);
@@ -309,7 +320,7 @@ function exit(state: PoolsPart, instance: Instance, event: Of<"instance.exited">
   const { pools, deadlines } = state;
   meterInstance(pools.meter, instance, at);
   setPorts(pools, instance, event.portFreeAtMs);
-  countOnMachine(pools, instance.machine, -1, at);
+  countOnMachine(pools, instance, -1, at);
   pools.live.set(instance.pool, (pools.live.get(instance.pool) ?? 1) - 1);
   for (const kind of [
     ...([

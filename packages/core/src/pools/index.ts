@@ -6,7 +6,9 @@ import { applyPool } from "./apply.ts";
 import { costsView } from "./costs.ts";
 import { decidePool } from "./decide.ts";
 import { describePool } from "./describe.ts";
+import { explainInstance } from "./explain.ts";
 import { poolViolations } from "./invariants.ts";
+import { loadWith } from "./load.ts";
 import { recoveryEffects } from "./recover.ts";
 import { seenOfPools } from "./seen.ts";
 import { roomFor } from "./vacancy.ts";
@@ -33,8 +35,16 @@ export const pools = {
     "instance-forget": (instance) => ({ do: "instance.forget", instance }),
   },
   recover: (state) => recoveryEffects(state),
+  loadWith,
   invariants: poolViolations,
   waits: poolsWaiting,
-  views: { instance: instanceView, costs: costsView, relayDoor, roomFor, effectsOn: recoveryEffects },
+  views: {
+    instance: instanceView,
+    explain: explainInstance,
+    costs: costsView,
+    relayDoor,
+    roomFor,
+    effectsOn: recoveryEffects,
+  },
   seen: seenOfPools,
 } satisfies Exported<PoolCommand, PoolEvent>;

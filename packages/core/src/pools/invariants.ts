@@ -41,6 +41,8 @@ export function poolViolations({ pools, seen: { rooms } }: PoolsPart): string[] 
   for (const [machine, count] of pools.onMachine) {
     const there = perMachine.get(machine) ?? 0;
     if (there !== count) miscounted.push(`machine ${machine}: ${count} counted, ${there} there`);
+    const lines = [...(pools.loads.get(machine)?.lines.values() ?? [])].reduce((sum, many) => sum + many, 0);
+    if (lines !== count) miscounted.push(`machine ${machine}: ${count} counted, ${lines} of all builds`);
   }
   return [...shared, ...lost, ...former, ...crowded, ...idle, ...miscounted];
 }

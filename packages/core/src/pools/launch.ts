@@ -1,14 +1,22 @@
-import { type Address, type ConfigName, morePortsOf, type PoolRules, type RoomId } from "@yellow-harbor/protocol";
+import {
+  type Address,
+  type BuildSpec,
+  type ConfigName,
+  morePortsOf,
+  type PoolRules,
+  type RoomId,
+} from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { accept, type Decision, type PoolsContext, refuse } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { newId } from "../model/stamp.ts";
+import { place } from "./placement.ts";
 import { freePorts } from "./ports.ts";
 import { OUT_OF_REACH, rankOf } from "./regions.ts";
-import { machinesOf, type Slot } from "./vacancy.ts";
+import { needsOf, type Slot, slotsOf } from "./slots.ts";
 
-interface Ordering {
+export interface Ordering {
   readonly pool: ConfigName;
   readonly poolRules: PoolRules;
   readonly room?: RoomId;
@@ -28,9 +36,10 @@ export function launchAhead(
 }
 
 export function launch(
-  { state, rules, random, at }: PoolsContext,
+  context: PoolsContext,
   { pool, poolRules, room, regions, why = `no instance of pool ${pool} was open and free` }: Ordering,
 ): Decision {
+  const { state, random, at } = context;
   const live = state.pools.live.get(pool) ?? 0;
   if (live >= poolRules.max) {
     return refuse(
@@ -44,17 +53,15 @@ export function launch(
   if (version === undefined || spec === undefined) {
     return refuse("no-instance", `Build line ${build} has no version that may be started; add one, or promote one.`);
   }
-  const machine = machineFor(machinesOf(state, rules, poolRules), poolRules, regions);
-  if ("refused" in machine) return refuse("no-instance", machine.refused);
-  const host = poolRules.host ?? machine.rules.host;
+  const found = findPlace(context, { pool, poolRules, regions }, spec);
+  if ("refused" in found) return refuse("no-instance", found.refused);
+  const {
+    machine,
+    text,
+    host,
+    ports: [port, ...others],
+  } = found;
   const more = morePortsOf(spec);
-  const ports = freePorts(state.pools, { ...poolRules, host }, at, 1 + more.length, state.pools.lastPort.get(pool));
-  const [port, ...others] = ports;
-  if (port === undefined || others.length < more.length) {
-    const { from, to } = poolRules.ports;
-    const wanted = more.length === 0 ? "no free port" : `fewer than ${1 + more.length} free ports`;
-    return refuse("no-instance", `Pool ${pool} has ${wanted} between ${from} and ${to} on ${host}.`);
-  }
   const instance = newId("i", random);
   const { bootMs, stopMs, portRestMs, forgetMs, drainMs } = poolRules;
   const address: Address = { host, port, ...(spec.transport !== "tcp" && { transport: spec.transport }) };
@@ -82,6 +89,8 @@ export function launch(
     drainMs,
     ...(spec.limits.runMs !== undefined && { runMs: spec.limits.runMs }),
     ...(spec.limits.emptyMs !== undefined && { emptyMs: spec.limits.emptyMs }),
+    ...(Object.keys(spec.needs).length > 0 && { needs: needsOf(spec) }),
+    ...(text !== undefined && { placed: text }),
   };
   return accept([launched], {
     effects: [
@@ -101,31 +110,44 @@ export function launch(
   });
 }
 
-/** Where it is to run: on a machine that is there and has room, as near the players as can be, the least loaded. */
-function machineFor(
-  all: readonly Slot[],
-  { machines }: PoolRules,
-  regions: readonly string[] | undefined,
-): Slot | { readonly refused: string } {
-  const names = machines.join(", ");
-  const there = all.filter(({ isThere }) => isThere);
-  if (all.length > 0 && there.length === 0) {
-    return { refused: `None of the machines ${names} is there; start \`yh agent\` on one of them.` };
-  }
-  const near = there.filter(({ rules }) => rankOf(rules, regions) !== OUT_OF_REACH);
-  if (there.length > 0 && near.length === 0) {
-    const where = regions?.join(" or ") ?? "";
-    return { refused: `None of the machines ${names} that are there is in ${where}, where the match may be played.` };
-  }
-  const free = near.filter(({ rules, running }) => running < rules.max);
-  if (free.length === 0) {
-    const full = near.map(({ id, rules }) => `${id} with ${rules.max} instances`).join(", ");
-    return { refused: full === "" ? `None of the machines ${names} is known.` : `All machines are full: ${full}.` };
-  }
-  return free.reduce((best, one) => (isBetter(one, best, regions) ? one : best));
+/** How near a new one could be, out of reach where none can be launched now. */
+export function launchRank(context: PoolsContext, ordering: Ordering): number {
+  const { pool, poolRules, regions } = ordering;
+  const { state } = context;
+  const version = builds.views.nextVersion(state, poolRules.build);
+  const spec = version === undefined ? undefined : builds.views.spec(state, poolRules.build, version);
+  if (spec === undefined || (state.pools.live.get(pool) ?? 0) >= poolRules.max) return OUT_OF_REACH;
+  const found = findPlace(context, ordering, spec);
+  return "refused" in found ? OUT_OF_REACH : rankOf(found.machine.rules, regions);
 }
 
-function isBetter(one: Slot, other: Slot, regions: readonly string[] | undefined): boolean {
-  const [rank, others] = [rankOf(one.rules, regions), rankOf(other.rules, regions)];
-  return rank === others ? one.running < other.running : rank < others;
+interface Found {
+  readonly machine: Slot;
+  /** Why there, where there was something to choose. */
+  readonly text: string | undefined;
+  readonly host: string;
+  readonly ports: readonly [number, ...number[]];
+}
+
+/** A machine with room for it, and enough ports there; or why there is none. */
+function findPlace(
+  { state, rules, at }: PoolsContext,
+  { pool, poolRules, regions }: Ordering,
+  spec: BuildSpec,
+): Found | { readonly refused: string } {
+  const { placement, ports } = poolRules;
+  const many = 1 + morePortsOf(spec).length;
+  let left = slotsOf(state, rules, poolRules);
+  let without = "";
+  for (;;) {
+    const placed = place(left, { needs: needsOf(spec), regions, placement });
+    if ("refused" in placed) return { refused: without === "" ? placed.refused : `Pool ${pool} has ${without}.` };
+    const { slot: machine, text } = placed;
+    const host = poolRules.host ?? machine.rules.host;
+    const [first, ...others] = freePorts(state.pools, { ...poolRules, host }, at, many, state.pools.lastPort.get(pool));
+    if (first !== undefined && others.length === many - 1) return { machine, text, host, ports: [first, ...others] };
+    // Nothing more finds ports on that host; machines of others may have some.
+    left = left.filter(({ rules: other }) => (poolRules.host ?? other.host) !== host);
+    without = `${many === 1 ? "no free port" : `fewer than ${many} free ports`} between ${ports.from} and ${ports.to} on ${host}`;
+  }
 }

@@ -1,39 +1,17 @@
-import { type ConfigName, counted, type MachineRules, type PoolRules } from "@yellow-harbor/protocol";
+import { type BuildSpec, type ConfigName, counted, type PoolRules } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { hasPlaceFor } from "../model/pools/holds.ts";
-import type { Instance } from "../model/pools/state.ts";
+import type { Instance, Needs } from "../model/pools/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { Vacancy } from "../model/seen.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { portsLeft } from "./ports.ts";
+import { fitsOn, needsOf, type Slot, slotsOf, whyNotOn } from "./slots.ts";
 
 /** So many in a row that never came up are no accident: from then on one is tried at a time, seldom. */
 const FAILING_FROM = 2;
 const TRY_AGAIN_FIRST_MS = 15_000;
 const TRY_AGAIN_MAX_MS = 300_000;
-
-/** Hosts at which the instances of a pool have their ports. */
-export const hostsOf = ({ machines: all }: HarborRules, { host, machines }: PoolRules): string[] =>
-  host !== null ? [host] : [...new Set(machines.flatMap((id) => all.get(id)?.host ?? []))];
-
-/** A machine of a pool, and how many more instances it takes. */
-export interface Slot {
-  readonly id: ConfigName;
-  readonly rules: MachineRules;
-  readonly running: number;
-  readonly isThere: boolean;
-}
-
-export function machinesOf({ pools, machines }: PoolsPart, rules: HarborRules, pool: PoolRules): Slot[] {
-  return pool.machines.flatMap((id) => {
-    const known = rules.machines.get(id);
-    if (known === undefined) return [];
-    const isThere = known.driver !== "agent" || machines.agents.get(id)?.isThere === true;
-    return [{ id, rules: known, running: pools.onMachine.get(id) ?? 0, isThere }];
-  });
-}
-
-const freeOf = ({ rules, running, isThere }: Slot): number => (isThere ? Math.max(0, rules.max - running) : 0);
 
 /** How many more rooms a pool could take now: beside others on instances that run, and on those it could start. */
 export function vacancyOf(state: PoolsPart, rules: HarborRules, id: ConfigName, at: number): Vacancy {
@@ -50,16 +28,17 @@ export function vacancyOf(state: PoolsPart, rules: HarborRules, id: ConfigName, 
   }
   const rooms = roomsEach(state, pool);
   const mayLaunch = launchesLeft(state, id, pool, at);
+  const needs = nextNeeds(state, pool);
   const fresh = new Map<string | null, number>();
   let sum = 0;
-  for (const [host, slots] of byHost(machinesOf(state, rules, pool), pool)) {
+  for (const [host, slots] of byHost(slotsOf(state, rules, pool), pool)) {
     const ports = portsLeft(state, pool, host, at, mayLaunch);
     sum += Math.min(
       ports,
-      slots.reduce((free, slot) => free + freeOf(slot), 0),
+      slots.reduce((free, slot) => free + fitsOn(slot, needs), 0),
     );
     for (const slot of slots) {
-      const free = Math.min(ports, freeOf(slot));
+      const free = Math.min(ports, fitsOn(slot, needs));
       fresh.set(slot.rules.region, (fresh.get(slot.rules.region) ?? 0) + free);
     }
   }
@@ -100,10 +79,14 @@ function roomsLeftOn(state: PoolsPart, { build: line }: PoolRules, one: Instance
   return capacity.matches === "one" ? 1 : capacity.rooms - holds.size;
 }
 
-function roomsEach(state: PoolsPart, { build }: PoolRules): number {
+function nextSpec(state: PoolsPart, { build }: PoolRules): BuildSpec | undefined {
   const version = builds.views.nextVersion(state, build);
-  return version === undefined ? 1 : (builds.views.spec(state, build, version)?.rooms ?? 1);
+  return version === undefined ? undefined : builds.views.spec(state, build, version);
 }
+
+const roomsEach = (state: PoolsPart, pool: PoolRules): number => nextSpec(state, pool)?.rooms ?? 1;
+
+const nextNeeds = (state: PoolsPart, pool: PoolRules): Needs => needsOf(nextSpec(state, pool) ?? { needs: {} });
 
 function byHost(slots: readonly Slot[], { host }: PoolRules): Map<string, Slot[]> {
   const found = new Map<string, Slot[]>();
@@ -119,9 +102,10 @@ export function roomFor(state: PoolsPart, rules: HarborRules, id: ConfigName, at
   const pool = rules.pools.get(id);
   if (pool === undefined) return 0;
   const left = Math.max(0, pool.max - (state.pools.live.get(id) ?? 0));
+  const needs = nextNeeds(state, pool);
   let free = 0;
-  for (const [host, slots] of byHost(machinesOf(state, rules, pool), pool)) {
-    const onThem = slots.reduce((sum, slot) => sum + freeOf(slot), 0);
+  for (const [host, slots] of byHost(slotsOf(state, rules, pool), pool)) {
+    const onThem = slots.reduce((sum, slot) => sum + fitsOn(slot, needs), 0);
     free += Math.min(onThem, portsLeft(state, pool, host, at, left));
   }
   return Math.min(left, free);
@@ -143,15 +127,14 @@ export function whyFull(
     const next = leftMs > 0 ? `one more is tried in ${Math.ceil(leftMs / 1_000)} s` : "one more is being tried";
     return `the last ${counted(failures, "instance")} of pool ${id} never came up; ${next}`;
   }
-  const all = machinesOf(state, rules, pool);
-  const slots = all.filter(({ rules: { region: own } }) => region === undefined || own === null || own === region);
+  const slots = slotsOf(state, rules, pool).filter(
+    ({ rules: { region: own } }) => region === undefined || own === null || own === region,
+  );
   if (slots.length === 0) return `pool ${id} has no machine there`;
-  return `pool ${id}: ${slots.map((slot) => slotText(pool, slot)).join(", ")}`;
-}
-
-function slotText({ ports: { from, to } }: PoolRules, slot: Slot): string {
-  const { id, rules, running, isThere } = slot;
-  if (!isThere) return `machine ${id} is away`;
-  if (running >= rules.max) return `machine ${id} runs ${running} of the ${rules.max} instances it may`;
-  return `machine ${id} has no port free between ${from} and ${to}`;
+  const needs = nextNeeds(state, pool);
+  const { from, to } = pool.ports;
+  const texts = slots.map(
+    (slot) => `machine ${slot.id} ${whyNotOn(slot, needs) ?? `has no port free between ${from} and ${to}`}`,
+  );
+  return `pool ${id}: ${texts.join(", ")}`;
 }

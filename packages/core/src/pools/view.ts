@@ -15,7 +15,7 @@ function transportsOf(state: PoolsPart, { build, version }: Instance): [string, 
 
 export function instanceView(state: PoolsPart, instance: Instance): InstanceView {
   const { id, pool, build, version, machine, region, why, changedAtMs, launchedAtMs, startedAtMs } = instance;
-  const { address, ports, capacity, pid, holds, gone, exitCode, signal, differences } = instance;
+  const { address, ports, capacity, placed, pid, holds, gone, exitCode, signal, differences } = instance;
   const transports = transportsOf(state, instance);
   const berths = matchesOf(instance).flatMap(({ room, berths }) =>
     [...berths.values()].map(({ player, name, state }) => ({ player, name, state, room })),
@@ -34,6 +34,7 @@ export function instanceView(state: PoolsPart, instance: Instance): InstanceView
     berths,
     rooms: [...holds].map(([room, match]) => ({ room, ...(match && { run: match.run, level: match.level }) })),
     ...(region !== null && { region }),
+    ...(placed !== null && { placed }),
     ...(capacity.rooms > 1 && { maxRooms: capacity.rooms }),
     ...(Object.keys(ports).length > 0 && { ports }),
     ...(transports.length > 0 && { transports: Object.fromEntries(transports) }),

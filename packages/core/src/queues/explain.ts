@@ -1,6 +1,6 @@
 import { counted, type MatchExplanation, type TicketExplanation } from "@yellow-harbor/protocol";
 import { funnelOf } from "../matching/index.ts";
-import type { Ticket } from "../model/queues/state.ts";
+import type { MadeMatch, Ticket } from "../model/queues/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { estimateFor } from "./estimate.ts";
@@ -97,6 +97,15 @@ function answersText({ queues }: QueuesPart, id: string): string {
   return `${all.length - missing.length} of ${all.length} players have accepted; ${who}.`;
 }
 
+/** On what it is played, once its room holds an instance. */
+function playedText({ seen }: QueuesPart, { room, region }: MadeMatch): string[] {
+  const held = room === null ? undefined : seen.pools.heldBy(room);
+  if (held === undefined) return [];
+  const other = region !== null && held.region !== null && held.region !== region;
+  const where = held.region === null ? `on ${held.machine}` : `in ${held.region}`;
+  return [`Its instance ${held.id} runs ${where}${other ? `, since ${region} had no place when it began` : ""}.`];
+}
+
 /** Why these, in which sides, with what quality; undefined when the match is not known any more. */
 export function explainMatch(state: QueuesPart, id: string): MatchExplanation | undefined {
   const made = state.queues.matches.get(id);
@@ -123,6 +132,7 @@ export function explainMatch(state: QueuesPart, id: string): MatchExplanation | 
     made.room === null
       ? "Its room is not open."
       : `It became room ${made.room}${made.forming ? ", which is on its way" : ""}.`,
+    ...playedText(state, made),
   ];
   return { match, text };
 }

@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { MatchRules } from "../matching/index.ts";
 import type { Instance } from "../model/pools/state.ts";
 import type { HarborRules } from "../model/rules.ts";
-import { testRules } from "../testing/rules.ts";
+import { testMachine, testRules } from "../testing/rules.ts";
 import { boardAll, bringUp, instanceOf, runOf } from "../testing/scenes.ts";
 import { search, ticketOf, told } from "../testing/searching.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
@@ -39,13 +39,7 @@ describe("a queue whose pool is full", () => {
   });
 });
 
-const machine = (region: string | null, max: number): MachineRules => ({
-  driver: "process",
-  region,
-  host: "127.0.0.1",
-  max,
-  pricePerSecond: null,
-});
+const machine = (region: string | null, max: number): MachineRules => testMachine({ region, max });
 
 /** Rules whose pairs look at latency, with these machines for their pool. */
 function regionRules(machines: Readonly<Record<string, MachineRules>>, change: Partial<PoolRules> = {}): HarborRules {
@@ -98,6 +92,22 @@ describe("a queue that looks at latency", () => {
     expect(text?.join(" ")).toContain("and where a place was free. It may also be played at north.");
   });
 
+  it("launches where the match was made for, though an instance farther off is open", () => {
+    const machines = { "south-1": machine("south", 5), "north-1": machine("north", 5) };
+    const test = new TestHarbor(regionRules(machines));
+    test.run({ do: "pool.launch-ahead", pool: "sluice", why: "wanted" });
+    const ready = [...test.harbor.state.pools.instances.values()].find(({ pool }) => pool === "sluice");
+    if (ready === undefined) throw new Error("none was launched ahead");
+    comeUp(test, ready);
+    const far = ready.region === "south";
+    const [one] = pair(test, 0, far ? near(20, 60) : near(60, 20));
+    test.pass(500);
+    const held = test.instance(instanceOf(test, roomOf(test, one)));
+    expect([held.id === ready.id, held.region]).toEqual([false, far ? "north" : "south"]);
+    const [match = ""] = [...test.harbor.state.queues.matches.keys()];
+    expect(explainMatch(test.harbor.state, match)?.text.at(-1)).toBe(`Its instance ${held.id} runs in ${held.region}.`);
+  });
+
   it("makes no match for players who reach full regions alone, and tells them which and why", () => {
     const test = new TestHarbor(regionRules({ "north-1": machine("north", 1), "south-1": machine("south", 5) }));
     pair(test, 0, near(20, 200));
@@ -141,7 +151,8 @@ describe("a queue that looks at latency", () => {
     test.pass(1_000);
     const far = [...test.harbor.state.pools.instances.values()].filter(({ region }) => region === "far");
     expect(far).toEqual([]);
-    expect(test.journal.map(({ event }) => JSON.stringify(event)).join()).toContain("All machines are full: north-1");
+    const failed = test.journal.findLast(({ event }) => event.kind === "travel.failed")?.event;
+    expect(failed).toMatchObject({ detail: "No machine takes one more: north-1 runs 1 of the 1 instances it may." });
   });
 
   it("plays on machines that name no region, wherever its players are", () => {

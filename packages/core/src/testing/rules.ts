@@ -1,4 +1,4 @@
-import type { BuildSpec, PoolRules, RoomKindRules, RoomPolicy } from "@yellow-harbor/protocol";
+import type { BuildSpec, MachineRules, PoolRules, RoomKindRules, RoomPolicy } from "@yellow-harbor/protocol";
 import type { QueueRules } from "../model/queues/rules.ts";
 import type { HarborRules, LevelRules } from "../model/rules.ts";
 
@@ -60,6 +60,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     drainMs: 60_000,
     plan: null,
     reuse: "room",
+    placement: { by: "spread", apart: false },
     pricePerSecond: null,
   });
   const sides = { names: ["north", "south"], max: 2, apart: 1 };
@@ -178,9 +179,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       ["sluice", pool(7500)],
       ["weir", pool(7510)],
     ]),
-    machines: new Map([
-      ["here", { driver: "process", region: null, host: "127.0.0.1", max: 100, pricePerSecond: null }],
-    ]),
+    machines: new Map([["here", testMachine()]]),
     queues: new Map([
       ["pairs", pairs],
       // Its players are asked first, and its rooms are filled up.
@@ -213,6 +212,20 @@ export const testSpec = (change: Partial<BuildSpec> = {}): BuildSpec => ({
   matches: "many",
   ports: [],
   transport: "tcp",
+  needs: {},
   limits: {},
+  ...change,
+});
+
+/** A computer of tests that runs instances as processes. */
+export const testMachine = (change: Partial<MachineRules> = {}): MachineRules => ({
+  driver: "process",
+  region: null,
+  host: "127.0.0.1",
+  max: 100,
+  cpus: null,
+  memoryMb: null,
+  preemptible: false,
+  pricePerSecond: null,
   ...change,
 });

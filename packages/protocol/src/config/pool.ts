@@ -27,9 +27,20 @@ export type PlanRules = DeepReadonly<z.output<typeof Plan>>;
 /** A pool, as it stands in the configuration. */
 export const Pool = z.strictObject({
   build: ConfigName,
-  machines: z.array(ConfigName).min(1).max(100).default(["here"]).meta({
+  machines: z.array(ConfigName).min(1).max(2_000).default(["here"]).meta({
     description: "Machines that its instances run on; `here` is this computer.",
   }),
+  placement: z
+    .strictObject({
+      by: z.enum(["spread", "pack"]).default("spread").meta({
+        description: "spread: the machine with the most free goes first; pack: the fullest that has room.",
+      }),
+      apart: z.boolean().default(false).meta({
+        description: "Machines that run the fewest instances of the same build go first, before anything is compared.",
+      }),
+    })
+    .prefault({})
+    .meta({ description: "Which of several machines an instance is launched on, after region." }),
   host: orNull(
     z.string().min(1).meta({
       description: "Host at which players reach the instances; the machine's when absent.",
@@ -45,7 +56,7 @@ export const Pool = z.strictObject({
     .strictObject({ from: Port, to: Port })
     .refine((p) => p.from <= p.to, { message: "expected from to be no more than to", path: ["from"] })
     .meta({ description: "Port range, both ends included; each instance gets a port of its own." }),
-  max: z.int().min(1).max(10_000).default(10).meta({ description: "Maximum of instances at once." }),
+  max: z.int().min(1).max(100_000).default(10).meta({ description: "Maximum of instances at once." }),
   plan: orNull(
     Plan.meta({ description: "Keep instances ready; without it an instance is launched when a room asks." }),
   ),

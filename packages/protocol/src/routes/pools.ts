@@ -3,8 +3,8 @@ import { AddBuild, BuildList, BuildVersion, BuildView, ChangeRollOut } from "../
 import { CostsView } from "../costs.ts";
 import { ConfigName, InstanceId } from "../ids.ts";
 import { DrainInstance, InstancePage, InstanceQuery, OutputQuery } from "../operator-api.ts";
-import { MachineList, PinPool, PoolList, PoolView, SetPoolMode } from "../pools.ts";
-import { InstanceView } from "../views.ts";
+import { MachineList, MachineView, PinPool, PoolList, PoolView, SetMachineMode, SetPoolMode } from "../pools.ts";
+import { InstanceExplanation, InstanceView } from "../views.ts";
 import type { HttpRoutes } from "./route.ts";
 
 const ofPool = { tag: "pools", params: z.object({ pool: ConfigName }), reply: PoolView } as const;
@@ -60,6 +60,17 @@ export const poolRoutes = {
     needs: "look",
     summary: "The machines that instances run on.",
     reply: MachineList,
+  },
+  setMachineMode: {
+    method: "POST",
+    path: "/v1/machines/:machine/mode",
+    tag: "pools",
+    needs: "operate",
+    summary: "Cordon a machine, drain it, or open it again.",
+    params: z.object({ machine: ConfigName }),
+    body: SetMachineMode,
+    example: { mode: "draining", withinMs: 600_000, reason: "new kernel" },
+    reply: MachineView,
   },
   costs: {
     method: "GET",
@@ -118,6 +129,14 @@ export const poolRoutes = {
     needs: "look",
     summary: "One instance, also one that has ended.",
     reply: InstanceView,
+  },
+  explainInstance: {
+    ...ofInstance,
+    method: "GET",
+    path: "/v1/instances/:instance/explain",
+    needs: "look",
+    summary: "Why an instance runs where it does, what it takes there, and who holds it.",
+    reply: InstanceExplanation,
   },
   drainInstance: {
     ...ofInstance,

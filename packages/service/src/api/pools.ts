@@ -5,7 +5,7 @@ import type { Handlers } from "./serve-routes.ts";
 
 type PoolRoutes = Pick<
   OperatorRoutes,
-  "pools" | "explainPool" | "setPoolMode" | "pinPool" | "considerPool" | "machines" | "costs"
+  "pools" | "explainPool" | "setPoolMode" | "pinPool" | "considerPool" | "machines" | "setMachineMode" | "costs"
 >;
 
 /** Pools with their plans, what operators may say to the planner, and what running them costs. */
@@ -29,6 +29,15 @@ export function poolHandlers({ runtime }: ApiParts): Handlers<PoolRoutes> {
     pinPool: ({ params: { pool }, body: { instances } }) => carryOut({ do: "plan.pin", pool, instances }),
     considerPool: ({ params: { pool } }) => carryOut({ do: "plan.consider", pool }),
     machines: () => runtime.query(({ state, rules }) => ({ machines: machineViews(state, rules) })),
+    setMachineMode: async ({ params: { machine }, body }) => {
+      const { mode, withinMs, reason } = body;
+      const settled = await runtime.ask({ do: "machine.set-mode", machine, mode, withinMs, reason });
+      if ("refused" in settled) return settled;
+      const all = await runtime.query(({ state, rules }) => machineViews(state, rules));
+      const view = all.find(({ id }) => id === machine);
+      if (view === undefined) throw new Error(`machine ${machine} is gone right after its mode was set`);
+      return view;
+    },
     costs: () => runtime.query(({ state, rules }, atMs) => costsView(state, rules, atMs)),
   };
 }

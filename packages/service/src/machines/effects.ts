@@ -8,6 +8,7 @@ import { every } from "../runtime/every.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import { AgentDriver } from "./agent/agent-driver.ts";
 import type { DriverEvents, MachineDriver } from "./driver.ts";
+import { ownMeasure } from "./measure.ts";
 import { OutputWatcher, type Watched } from "./output-watcher.ts";
 import type { Polls } from "./polls.ts";
 import { probe } from "./probe.ts";
@@ -15,6 +16,7 @@ import { probeWorld } from "./probe-world.ts";
 import type { Secrets } from "./secrets.ts";
 
 const SILENCE_LOOK_MS = 1_000;
+const MEASURE_MS = 10_000;
 
 /** An instance that says that it is up is tried for so long. */
 const ANSWER_MS = 10_000;
@@ -45,7 +47,7 @@ export class EffectRunner {
   readonly #drivers: ReadonlyMap<ConfigName, MachineDriver>;
   readonly #watcher: OutputWatcher;
   readonly #abort = new AbortController();
-  readonly #stopLooking: () => void;
+  readonly #stopLooking: readonly (() => void)[];
   #startsNothing = false;
 
   constructor(parts: EffectParts) {
@@ -68,7 +70,10 @@ export class EffectRunner {
       hear: (instance, lines) =>
         new Promise((resolve) => runtime.submit({ do: "instance.output", instance, ...lines }, () => resolve())),
     });
-    this.#stopLooking = every(SILENCE_LOOK_MS, "looking for silent instances", parts.log, () => this.#lookForSilence());
+    this.#stopLooking = [
+      every(SILENCE_LOOK_MS, "looking for silent instances", parts.log, () => this.#lookForSilence()),
+      every(MEASURE_MS, "measuring this computer", parts.log, async () => this.#measure()),
+    ];
   }
 
   /** What runs an instance. */
@@ -100,7 +105,7 @@ export class EffectRunner {
 
   close(): void {
     this.#abort.abort();
-    this.#stopLooking();
+    for (const stop of this.#stopLooking) stop();
     this.#watcher.close();
     for (const driver of this.#drivers.values()) driver.close();
   }
@@ -183,6 +188,18 @@ export class EffectRunner {
     const known = runtime.decided.state.pools.instances.get(instance)?.instructions ?? [];
     const instructions = known.filter(({ number }) => number <= upTo);
     if (instructions.length > 0) polls.answer(instance, instructions);
+  }
+
+  /** What is free on this computer, where builds say what they need: agents say so of theirs. */
+  #measure(): void {
+    const { runtime } = this.#parts;
+    if (runtime.failure) return;
+    const { state, rules } = runtime.decided;
+    const specs = [...state.builds.byLine.values()].flatMap(({ versions }) => [...versions.values()]);
+    if (specs.every(({ spec: { needs } }) => needs.cpus === undefined && needs.memoryMb === undefined)) return;
+    const measure = ownMeasure();
+    for (const [machine, { driver }] of rules.machines)
+      if (driver === "process") runtime.submit({ do: "machine.measure", machine, measure }, () => undefined);
   }
 
   /** Instances that have announced themselves must go on being outputRead. */

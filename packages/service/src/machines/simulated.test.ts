@@ -20,6 +20,9 @@ const faraway = (
       region: "far-light",
       host: "127.0.0.1",
       max: 3,
+      cpus: null,
+      memoryMb: null,
+      preemptible: false,
       pricePerSecond: null,
       simulated,
     } as const;

@@ -22,6 +22,16 @@ export function drainVersions(
     .map(({ id }) => ({ do: "pool.drain", id, why }) as const);
 }
 
+export function drainMachine(
+  machine: string,
+  { why, untilMs }: { readonly why: string; readonly untilMs: number | undefined },
+  { pools }: HarborState,
+): readonly Command[] {
+  return [...pools.instances.values()]
+    .filter((one) => one.machine === machine && !one.gone)
+    .map(({ id }) => ({ do: "pool.drain", id, why, untilMs }) as const);
+}
+
 /** The rooms that hold an open instance may be waiting for it. */
 export function assignWaitingMatches(id: string, state: HarborState): readonly Command[] {
   const instance = state.pools.instances.get(id);

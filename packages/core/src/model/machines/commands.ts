@@ -1,7 +1,21 @@
-import type { ConfigName } from "@yellow-harbor/protocol";
+import type { ConfigName, MachineMode } from "@yellow-harbor/protocol";
+import type { Measure } from "./state.ts";
 
-export type MachineCommand =
-  /** The agent of a machine has connected. */
-  | { readonly do: "machine.join"; readonly machine: ConfigName; readonly from: string }
+export type MachineCommand = { readonly machine: ConfigName } & (
+  | {
+      /** The agent of a machine has connected. */
+      readonly do: "machine.join";
+      readonly from: string;
+    }
   /** Its connection is gone. Its instances may well run on: they are heard of by themselves. */
-  | { readonly do: "machine.lose"; readonly machine: ConfigName; readonly why: string };
+  | { readonly do: "machine.lose"; readonly why: string }
+  /** What it has, and what of that is free, by its own word. */
+  | { readonly do: "machine.measure"; readonly measure: Measure }
+  /** Operators want nothing new there, or nothing at all. */
+  | {
+      readonly do: "machine.set-mode";
+      readonly mode: MachineMode;
+      readonly withinMs: number | undefined;
+      readonly reason: string | undefined;
+    }
+);

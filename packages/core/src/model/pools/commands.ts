@@ -8,7 +8,13 @@ export type PoolCommand =
   /** The planner does not want one any more that nobody holds. */
   | { readonly do: "pool.retire"; readonly id: InstanceId; readonly why: string }
   /** It is to take no new room, and to stop when its matches are over, or its time to drain is. */
-  | { readonly do: "pool.drain"; readonly id: InstanceId; readonly why: string }
+  | {
+      readonly do: "pool.drain";
+      readonly id: InstanceId;
+      readonly why: string;
+      /** When what is left is stopped; after the pool's time to drain when absent. */
+      readonly untilMs?: number | undefined;
+    }
   /** One that drains and that nobody holds is needed after all. */
   | { readonly do: "pool.reclaim"; readonly id: InstanceId; readonly why: string }
   | { readonly do: "pool.stop-if-done"; readonly id: InstanceId }

@@ -9,7 +9,7 @@ import type {
   RunId,
   Standing,
 } from "@yellow-harbor/protocol";
-import type { Capacity, Difference } from "./state.ts";
+import type { Capacity, Difference, Needs } from "./state.ts";
 
 export type PoolEvent = { readonly instance: InstanceId } & (
   | {
@@ -37,6 +37,10 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       /** Longest run, and longest time without anybody in a match, as its build says. */
       readonly runMs?: number;
       readonly emptyMs?: number;
+      /** What it takes of its machine, where its build says so. */
+      readonly needs?: Needs;
+      /** Why it runs on this machine, where its pool has several. */
+      readonly placed?: string;
     }
   | { readonly kind: "instance.allocated"; readonly room: RoomId; readonly run: RunId; readonly why: string }
   /** It takes no new room: it stops once nobody holds it, or at that time. Until then it may be reclaimed. */

@@ -35,6 +35,17 @@ export interface Difference {
   readonly sinceMs: number;
 }
 
+/** CPUs and MiB of memory; 0 where nothing was said. */
+export interface Needs {
+  readonly cpus: number;
+  readonly memoryMb: number;
+}
+
+export interface MachineLoad extends Needs {
+  /** Instances by build line. */
+  readonly lines: ReadonlyMap<ConfigName, number>;
+}
+
 export interface Instance {
   readonly id: InstanceId;
   readonly pool: ConfigName;
@@ -56,6 +67,10 @@ export interface Instance {
   readonly forgetMs: number;
   readonly drainMs: number;
   readonly emptyMs: number | null;
+  /** What it takes of its machine. */
+  readonly needs: Needs;
+  /** Why it runs on this machine, where its pool has several. */
+  readonly placed: string | null;
   state: InstanceState;
   why: string;
   changedAtMs: number;
@@ -111,6 +126,8 @@ export interface PoolsState {
   readonly lastPort: Map<ConfigName, number>;
   /** Instances on each machine whose process is not known to be gone. */
   readonly onMachine: Map<ConfigName, number>;
+  /** What they take of it together. */
+  readonly loads: Map<ConfigName, MachineLoad>;
   /** Instances of each pool whose process is not known to be gone. */
   readonly live: Map<ConfigName, number>;
   readonly meter: Meter;
@@ -130,6 +147,7 @@ export function newPoolsState(): PoolsState {
     ports: new Map(),
     lastPort: new Map(),
     onMachine: new Map(),
+    loads: new Map(),
     live: new Map(),
     meter,
   };

@@ -2,7 +2,7 @@ import { mkdtempSync, readdirSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import pino from "pino";
-import { afterEach, describe, expect, it } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import { WebSocket } from "ws";
 import type { Config } from "../../config/schema.ts";
 import { readAgentToken } from "../../serve.ts";
@@ -31,7 +31,16 @@ const farAway = (host = "127.0.0.2"): Config =>
   testConfig(undefined, (config) => {
     const { sluice } = config.pools;
     if (!sluice) throw new Error("no pool");
-    const far = { driver: "agent", host, max: 10, region: "far-light", pricePerSecond: null } as const;
+    const far = {
+      driver: "agent",
+      host,
+      max: 10,
+      region: "far-light",
+      cpus: null,
+      memoryMb: null,
+      preemptible: false,
+      pricePerSecond: null,
+    } as const;
     return {
       ...config,
       machines: { ...config.machines, far },
@@ -44,12 +53,12 @@ interface Agent {
   readonly stop: () => Promise<void>;
 }
 
-async function startAgent(service: TestService, data?: string, token?: string): Promise<Agent> {
+async function startAgent(service: TestService, data?: string, token?: string, machine = "far"): Promise<Agent> {
   const folder = data ?? mkdtempSync(join(tmpdir(), "yellow-harbor-agent-"));
   if (data === undefined) stops.push(() => rmSync(folder, { recursive: true, force: true }));
   const abort = new AbortController();
   let running: Promise<void> = Promise.resolve();
-  const shown = token ?? (await readAgentToken(service.data, "test-harbor", "far", 1));
+  const shown = token ?? (await readAgentToken(service.data, "test-harbor", machine, 1));
   await new Promise<void>((resolve, reject) => {
     running = runAgent({
       url: service.url,
@@ -99,6 +108,34 @@ describe("a machine with an agent", () => {
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     const { instances } = await untilState(service.operator, (state) => state.instances[id]?.exit !== undefined);
     expect(instances[id]).toMatchObject({ state: "ended", exit: { code: 0 } });
+  });
+
+  it("tells what is free there; what is cordoned gets nothing new, and each instance says why it is where it is", async () => {
+    const config = farAway();
+    const { sluice } = config.pools;
+    const { far } = config.machines;
+    if (sluice === undefined || far === undefined) throw new Error("no pool, or no machine");
+    const service = await startTestService({
+      ...config,
+      machines: { ...config.machines, near: { ...far, host: "127.0.0.3", region: "north-quay" } },
+      pools: { sluice: { ...sluice, machines: ["far", "near"] } },
+    });
+    await startAgent(service);
+    await startAgent(service, undefined, undefined, "near");
+    await vi.waitUntil(async () => {
+      const { machines } = await service.operator.machines();
+      return machines.filter(({ cpus, memoryFreeMb }) => cpus !== undefined && memoryFreeMb !== undefined).length === 2;
+    });
+    const cordoned = await service.operator.setMachineMode("far", { mode: "cordoned", reason: "new disk" });
+    expect(cordoned).toMatchObject({ mode: "cordoned", why: "cordoned by an operator: new disk", running: 0 });
+    const { ansel } = await startVoyage(service);
+    const pass = await ansel.nextPass();
+    expect(pass.address.host).toBe("127.0.0.3");
+    const { text } = await service.operator.explainInstance(pass.instance ?? "");
+    expect(text.join(" ")).toMatch(
+      /It is on near in north-quay: the most free, 10 of 10 places, .*; not far \(is cordoned\)\./,
+    );
+    expect(await service.operator.setMachineMode("far", { mode: "open" })).not.toHaveProperty("mode");
   });
 
   it("is away without one: a room is told so, and nothing is started", async () => {

@@ -5,11 +5,15 @@ import { type BackOff, type Problem, pauseMs, problem } from "@yellow-harbor/pro
 import { isLoopback } from "@yellow-harbor/reach";
 import pino, { type Logger } from "pino";
 import { WebSocket } from "ws";
+import { ownMeasure } from "../measure.ts";
 import type { OutputLimits } from "../output-keeper.ts";
 import { ProcessDriver } from "../process-driver.ts";
 import { userNamed } from "../run-as.ts";
 import { allowList } from "./allow-list.ts";
 import { AGENT_PATH, AGENT_SUBPROTOCOL, type FromAgent, ToAgent } from "./frames.ts";
+
+/** So often the service hears what is free here. */
+const USAGE_EVERY_MS = 10_000;
 
 const BACK_OFF: BackOff = { firstMs: 500, maxMs: 10_000 };
 
@@ -74,6 +78,8 @@ export async function runAgent(options: AgentOptions): Promise<void> {
       exited: (instance, exit) => say({ say: "exited", instance, ...exit }),
     },
   });
+  const tellUsage = () => say({ say: "usage", ...ownMeasure() });
+  const telling = setInterval(tellUsage, USAGE_EVERY_MS);
   const obey = async (frame: ToAgent): Promise<void> => {
     switch (frame.do) {
       case "start":
@@ -105,6 +111,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
       signal.addEventListener("abort", stop, { once: true });
       opened.once("open", () => {
         attempt = 0;
+        tellUsage();
         options.joined?.();
       });
       opened.on("message", (data) => {
@@ -123,6 +130,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
       await wait(pauseMs(Math.max(1, attempt), BACK_OFF, Math.random), undefined, { signal }).catch(() => undefined);
     }
   } finally {
+    clearInterval(telling);
     driver.close();
   }
 }

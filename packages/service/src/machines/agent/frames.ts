@@ -62,6 +62,13 @@ export const FromAgent = z.discriminatedUnion("say", [
     exitCode: z.int().nullable(),
     signal: z.string().max(32).nullable(),
   }),
+  z.object({
+    say: z.literal("usage"),
+    cpus: z.number().gt(0).max(100_000),
+    memoryMb: z.int().min(1).max(1_000_000_000),
+    load: z.number().min(0).max(1),
+    memoryFreeMb: z.int().min(0).max(1_000_000_000),
+  }),
   z.object({ say: z.literal("size"), ask: z.int(), bytes: z.int().min(0) }),
   z.object({ say: z.literal("read"), ask: z.int(), base64: z.string() }),
 ]);

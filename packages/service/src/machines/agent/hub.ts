@@ -103,7 +103,8 @@ export class AgentHub implements Door {
     socket.on("pong", () => this.#silent.delete(socket));
     socket.on("message", (data) => {
       const frame = FromAgent.safeParse(parsed(String(data)));
-      if (frame.success) driver.take(frame.data);
+      if (frame.success && frame.data.say === "usage") this.#measured(machine, frame.data);
+      else if (frame.success) driver.take(frame.data);
       else socket.close(BAD_FRAME, "a frame that is none of an agent's");
     });
     socket.once("close", () => {
@@ -118,6 +119,11 @@ export class AgentHub implements Door {
         for (const effect of effects)
           if (effect.effect !== "end-connection" && effect.effect !== "probe-world") carryOut(effect);
       });
+  }
+
+  /** What makes no difference to where instances go is not written down. */
+  #measured(machine: ConfigName, { say: _, ...measure }: Extract<FromAgent, { say: "usage" }>): void {
+    this.#parts.runtime.submit({ do: "machine.measure", machine, measure }, () => undefined);
   }
 
   #ping(): void {

@@ -13,6 +13,7 @@ import {
   Hello,
   Poll,
   PollReply,
+  Pool,
   playerRequests,
   problemCodes,
   Report,
@@ -184,6 +185,14 @@ describe("examples in the documents", () => {
     ({ text }) => {
       const { builds } = parseYaml(text) as { builds: Record<string, unknown> };
       for (const spec of Object.values(builds)) expect(specFaults(BuildSpec.parse(spec), [])).toEqual([]);
+    },
+  );
+
+  it.each(examples.filter(({ language, kind }) => language === "yaml" && kind === "pools"))(
+    "$page: the pools are valid",
+    ({ text }) => {
+      const { pools } = parseYaml(text) as { pools: Record<string, unknown> };
+      for (const pool of Object.values(pools)) expect(Pool.safeParse(pool)).toMatchObject({ success: true });
     },
   );
 

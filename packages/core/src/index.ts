@@ -52,6 +52,7 @@ export { type Entropy, type Random, randomFrom, type Stamp } from "./model/stamp
 export type { HarborState } from "./model/state.ts";
 export type { Probed } from "./model/travel/commands.ts";
 export { backOffMs, type Lower, percentile, planOf, stepOf } from "./planning/index.ts";
+export { compareBuilds } from "./pools/fit.ts";
 
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
 export const { room: roomView, listing: roomListing, level: levelView } = rooms.views;

@@ -67,7 +67,17 @@ export const BuildProbe = z.strictObject({
 export type BuildProbe = z.infer<typeof BuildProbe>;
 
 /** What stands in `{}` in arguments and environment, beside `{port.PURPOSE}`. */
-export const PLACEHOLDERS = ["host", "port", "instance", "key", "service", "level", "data", "assets"] as const;
+export const PLACEHOLDERS = [
+  "host",
+  "port",
+  "instance",
+  "key",
+  "service",
+  "level",
+  "data",
+  "assets",
+  "client.build",
+] as const;
 
 /** Where a placeholder stands, and its name. */
 export const placeholdersIn = (text: string): string[] =>

@@ -1,4 +1,4 @@
-import type { BuildSpec, ConfigName } from "@yellow-harbor/protocol";
+import { type BuildSpec, type ConfigName, linesOf } from "@yellow-harbor/protocol";
 import type { BuildCommand } from "../model/builds/commands.ts";
 import type { BuildLine } from "../model/builds/state.ts";
 import { accept, assertNever, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
@@ -36,7 +36,7 @@ function configure({ state }: PoolsContext, { line, spec }: Doing<"build.configu
 }
 
 function add({ state, rules }: PoolsContext, { line, spec, rollOut }: Doing<"build.add">): Decision<Changed> {
-  const lines = [...new Set([...rules.pools.values()].map(({ build }) => build))];
+  const lines = [...new Set([...rules.pools.values()].flatMap(linesOf))];
   if (!lines.includes(line)) {
     const detail = `No pool runs build line ${line}; there are ${lines.join(", ")}.`;
     return refuse("build-line-unknown", detail, { accepted: lines });

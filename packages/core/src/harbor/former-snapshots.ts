@@ -28,7 +28,14 @@ const NO_NEEDS = { cpus: 0, memoryMb: 0 };
 function fromEleven(state: KeptState): KeptState {
   for (const [id, instance] of state.pools.instances) {
     const holds = [...instance.holds].map(([room, match]) => [room, match && { ...match, scores: new Map() }] as const);
-    state.pools.instances.set(id, { ...instance, holds: new Map(holds), emptyMs: null, needs: NO_NEEDS, placed: null });
+    state.pools.instances.set(id, {
+      ...instance,
+      holds: new Map(holds),
+      emptyMs: null,
+      needs: NO_NEEDS,
+      placed: null,
+      client: null,
+    });
   }
   const loads = new Map<string, MachineLoad>();
   for (const { gone, machine, build } of state.pools.instances.values())

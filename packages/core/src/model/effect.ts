@@ -47,6 +47,8 @@ export type InstanceEffect =
       readonly ports: Readonly<Record<string, number>>;
       /** The level it is started for, where one is known. */
       readonly level: ConfigName | null;
+      /** Build of the clients of the room that it is started for, where one is known. */
+      readonly client: string | null;
     }
   /** Find out whether the process of an instance still runs, and watch it from now on. */
   | { readonly effect: "watch-instance"; readonly instance: InstanceId; readonly pid: number }

@@ -14,7 +14,10 @@ import type { Travel } from "./travel/state.ts";
 export type PlayerSeen = Readonly<Pick<Player, "id" | "name" | "build" | "lobby" | "presence" | "room" | "identity">>;
 
 export type RoomSeen = Readonly<
-  Pick<Room, "id" | "code" | "kind" | "capacity" | "level" | "stage" | "policy" | "host" | "members" | "revision">
+  Pick<
+    Room,
+    "id" | "code" | "kind" | "build" | "capacity" | "level" | "stage" | "policy" | "host" | "members" | "revision"
+  >
 >;
 
 export type TravelSeen = Readonly<Pick<Travel, "step" | "deadlineMs">>;

@@ -1,4 +1,4 @@
-import type { PoolRules, RoomId } from "@yellow-harbor/protocol";
+import type { RoomId } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { accept, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
@@ -8,7 +8,8 @@ import type { Instance } from "../model/pools/state.ts";
 import type { Done } from "../model/replies.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { stopEffect, stopEvent, wakeUp } from "./ending.ts";
-import { launch, launchRank, type Ordering } from "./launch.ts";
+import { type Fit, runsFit } from "./fit.ts";
+import { fitOf, launch, launchRank, type Ordering } from "./launch.ts";
 import { OUT_OF_REACH, rankOf, whereText } from "./regions.ts";
 
 type Allocation = Extract<PoolCommand, { do: "pool.allocate" }>;
@@ -27,13 +28,15 @@ export function allocate(context: PoolsContext, command: Allocation): Decision {
     if (!isDraining(one)) return accept([allocated]);
     return accept([{ kind: "instance.reclaimed", instance: one.id, why: "a room needs it" }, allocated]);
   };
+  const fit = fitOf(state, { poolRules, room });
+  if ("refused" in fit) return refuse("no-instance", fit.refused);
   const held = heldBy(state.pools, room);
-  if (held?.pool === pool && isFit(state, held, poolRules) && isOpen(held) && mayGoOn(held)) {
+  if (held?.pool === pool && runsFit(state, held, fit) && isOpen(held) && mayGoOn(held)) {
     return allocation(held, "held by the room since its last run");
   }
   const regions = state.seen.queues.regionsOf(room);
   const ordering = { pool, poolRules, room, regions };
-  const found = nearestOf(candidatesFor(state, ordering, held), regions);
+  const found = nearestOf(candidatesFor(state, { ...ordering, fit }, held), regions);
   if (found === undefined) return launch(context, ordering);
   // What is there already is not taken where a new one could be nearer: the match was made for that place.
   const rank = rankOf(found.one, regions);
@@ -50,15 +53,15 @@ interface Candidate {
 /** The best that is open, the best that could be reclaimed, and the first that comes up. */
 function candidatesFor(
   state: PoolsPart,
-  { pool, poolRules, room, regions }: Ordering & { readonly room: RoomId },
+  { pool, room, regions, fit }: Ordering & { readonly room: RoomId; readonly fit: Fit },
   held: Instance | undefined,
 ): Candidate[] {
   const players = state.seen.rooms.room(room)?.members.size ?? 1;
-  const best = new Best(regions, turnOf(state, poolRules));
+  const best = new Best(regions, turnOf(state, fit));
   const aside = new Best(regions);
   const coming = new Best(regions);
   const takes = (one: Instance) =>
-    !one.gone && hasPlaceFor(one, players) && isFit(state, one, poolRules) && rankOf(one, regions) !== OUT_OF_REACH;
+    !one.gone && hasPlaceFor(one, players) && runsFit(state, one, fit) && rankOf(one, regions) !== OUT_OF_REACH;
   // Once through all of them, with what is quickly looked at first: there may be thousands.
   for (const one of state.pools.instances.values()) {
     // What the room holds stays as it is until everybody has arrived at the other.
@@ -120,7 +123,7 @@ class Best {
 }
 
 /** A new version gets its share of the rooms as well as of new instances: where these serve room after room, few are new. */
-function turnOf(state: PoolsPart, { build }: PoolRules): string | undefined {
+function turnOf(state: PoolsPart, { line: build }: Fit): string | undefined {
   const canary = builds.views.rollingOut(state, build);
   if (canary === undefined) return undefined;
   let [own, all] = [0, 0];
@@ -137,10 +140,6 @@ const isComing = ({ state }: Instance) => state === "launched" || state === "boo
 
 /** Whether the room that holds it may go on to another run in it. */
 const mayGoOn = ({ capacity, played }: Instance) => capacity.matches === "many" || played === 0;
-
-/** New rooms go to the build line that the pool runs now, and to versions that are not on their way out. */
-const isFit = (state: PoolsPart, { build, version, gone }: Instance, rules: PoolRules) =>
-  !gone && build === rules.build && builds.views.takesNewRooms(state, build, version);
 
 /** The room has arrived: whatever else it holds is let go of. */
 export function releaseFormer(context: PoolsContext, room: RoomId): Decision {

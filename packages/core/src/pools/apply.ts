@@ -148,6 +148,7 @@ function launch(state: PoolsPart, event: Of<"instance.launched">, at: number): v
     machine,
     region: event.region,
     address: event.address,
+    client: event.client ?? null,
     ports: event.ports,
     capacity: event.capacity,
     launchedAtMs: at,

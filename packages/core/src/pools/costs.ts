@@ -1,4 +1,4 @@
-import type { CostRow, CostsView } from "@yellow-harbor/protocol";
+import { type CostRow, type CostsView, linesOf } from "@yellow-harbor/protocol";
 import type { Instance } from "../model/pools/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
@@ -18,7 +18,7 @@ export function costsView(state: PoolsPart, rules: HarborRules, at: number): Cos
   for (const one of running) for (const room of one.holds.keys()) add(rooms, room, heldMs(one, room, at));
   const price = (pool: string) => rules.pools.get(pool)?.pricePerSecond ?? null;
   const linePrice = (line: string) =>
-    [...rules.pools.values()].find(({ build }) => build === line)?.pricePerSecond ?? null;
+    [...rules.pools.values()].find((pool) => linesOf(pool).includes(line))?.pricePerSecond ?? null;
   return {
     pools: rowsOf(pools, price),
     builds: rowsOf(builds, (key) => linePrice(key.split(" ")[0] ?? "")),

@@ -4,6 +4,7 @@ import {
   type ConfigName,
   morePortsOf,
   type PoolRules,
+  placeholdersIn,
   type RoomId,
 } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
@@ -11,6 +12,8 @@ import { accept, type Decision, type PoolsContext, refuse } from "../model/decis
 import type { PoolCommand } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { newId } from "../model/stamp.ts";
+import type { PoolsPart } from "../model/state.ts";
+import { type Fit, fitFor, versionFor } from "./fit.ts";
 import { place } from "./placement.ts";
 import { freePorts } from "./ports.ts";
 import { OUT_OF_REACH, rankOf } from "./regions.ts";
@@ -47,13 +50,15 @@ export function launch(
       `Pool ${pool} runs ${live} instances, the most it may; try again when a match has ended.`,
     );
   }
-  const { build } = poolRules;
-  const version = builds.views.nextVersion(state, build);
+  const fit = fitOf(state, { poolRules, room });
+  if ("refused" in fit) return refuse("no-instance", fit.refused);
+  const { line: build } = fit;
+  const version = versionFor(state, fit);
   const spec = version === undefined ? undefined : builds.views.spec(state, build, version);
   if (version === undefined || spec === undefined) {
     return refuse("no-instance", `Build line ${build} has no version that may be started; add one, or promote one.`);
   }
-  const found = findPlace(context, { pool, poolRules, regions }, spec);
+  const found = findPlace(context, { pool, poolRules, regions }, { line: build, spec });
   if ("refused" in found) return refuse("no-instance", found.refused);
   const {
     machine,
@@ -67,6 +72,7 @@ export function launch(
   const address: Address = { host, port, ...(spec.transport !== "tcp" && { transport: spec.transport }) };
   const morePorts = Object.fromEntries(more.map(([purpose], n) => [purpose, others[n] as number]));
   const level = room === undefined ? null : (state.seen.rooms.room(room)?.level?.id ?? null);
+  const isForClient = fit.client !== undefined && namesClient(spec);
   const launched: PoolEvent = {
     kind: "instance.launched",
     instance,
@@ -91,6 +97,7 @@ export function launch(
     ...(spec.limits.emptyMs !== undefined && { emptyMs: spec.limits.emptyMs }),
     ...(Object.keys(spec.needs).length > 0 && { needs: needsOf(spec) }),
     ...(text !== undefined && { placed: text }),
+    ...(isForClient && { client: fit.client }),
   };
   return accept([launched], {
     effects: [
@@ -105,19 +112,34 @@ export function launch(
         address,
         ports: morePorts,
         level,
+        client: fit.client ?? null,
       },
     ],
   });
 }
 
+/** What the room's instance has to run. */
+export const fitOf = (
+  state: PoolsPart,
+  { poolRules, room }: Pick<Ordering, "poolRules" | "room">,
+): Fit | { readonly refused: string } =>
+  fitFor(state, poolRules, room === undefined ? undefined : state.seen.rooms.room(room)?.build);
+
+/** Whether what is started is told the build of its clients: then it is for these alone. */
+const namesClient = ({ args, environment }: BuildSpec): boolean =>
+  [...args, ...Object.values(environment)].some((text) => placeholdersIn(text).includes("client.build"));
+
 /** How near a new one could be, out of reach where none can be launched now. */
 export function launchRank(context: PoolsContext, ordering: Ordering): number {
   const { pool, poolRules, regions } = ordering;
   const { state } = context;
-  const version = builds.views.nextVersion(state, poolRules.build);
-  const spec = version === undefined ? undefined : builds.views.spec(state, poolRules.build, version);
+  const fit = fitOf(state, ordering);
+  const version = "refused" in fit ? undefined : versionFor(state, fit);
+  if ("refused" in fit || version === undefined) return OUT_OF_REACH;
+  const { line } = fit;
+  const spec = builds.views.spec(state, line, version);
   if (spec === undefined || (state.pools.live.get(pool) ?? 0) >= poolRules.max) return OUT_OF_REACH;
-  const found = findPlace(context, ordering, spec);
+  const found = findPlace(context, ordering, { line, spec });
   return "refused" in found ? OUT_OF_REACH : rankOf(found.machine.rules, regions);
 }
 
@@ -133,11 +155,11 @@ interface Found {
 function findPlace(
   { state, rules, at }: PoolsContext,
   { pool, poolRules, regions }: Ordering,
-  spec: BuildSpec,
+  { line, spec }: { readonly line: ConfigName; readonly spec: BuildSpec },
 ): Found | { readonly refused: string } {
   const { placement, ports } = poolRules;
   const many = 1 + morePortsOf(spec).length;
-  let left = slotsOf(state, rules, poolRules);
+  let left = slotsOf(state, rules, poolRules, line);
   let without = "";
   for (;;) {
     const placed = place(left, { needs: needsOf(spec), regions, placement });

@@ -13,13 +13,15 @@ export function recoveryEffects(state: PoolsPart, machine?: ConfigName): Effect[
 }
 
 function effectsFor(state: PoolsPart, instance: Instance): Effect[] {
-  const { id, pool, build, version, machine, address, ports, pid } = instance;
+  const { id, pool, build, version, machine, address, ports, client, pid } = instance;
   const spec = builds.views.spec(state, build, version);
   // Whether it was started nobody wrote down; the driver starts it only if it does not run.
   if (instance.state === "launched" && spec) {
     const room = [...instance.holds.keys()][0];
     const level = room === undefined ? null : (state.seen.rooms.room(room)?.level?.id ?? null);
-    return [{ effect: "start-instance", instance: id, pool, build, version, spec, machine, address, ports, level }];
+    return [
+      { effect: "start-instance", instance: id, pool, build, version, spec, machine, address, ports, level, client },
+    ];
   }
   const watch: Effect = { effect: "watch-instance", instance: id, pid: pid ?? 0 };
   if (instance.state === "failed") return [watch, { effect: "signal-instance", instance: id, signal: "kill" }];

@@ -26,7 +26,13 @@ interface Amount {
 
 export const needsOf = ({ needs: { cpus = 0, memoryMb = 0 } }: Pick<BuildSpec, "needs">): Needs => ({ cpus, memoryMb });
 
-export function slotsOf({ pools, machines }: PoolsPart, rules: HarborRules, pool: PoolRules): Slot[] {
+/** The machines of a pool, for an instance of a build line. */
+export function slotsOf(
+  { pools, machines }: PoolsPart,
+  rules: HarborRules,
+  pool: PoolRules,
+  line = pool.build,
+): Slot[] {
   const slots: Slot[] = [];
   for (const id of pool.machines) {
     const known = rules.machines.get(id);
@@ -39,7 +45,7 @@ export function slotsOf({ pools, machines }: PoolsPart, rules: HarborRules, pool
       running: pools.onMachine.get(id) ?? 0,
       isThere: known.driver !== "agent" || machines.agents.get(id)?.isThere === true,
       mode: machines.closed.get(id)?.mode ?? "open",
-      alike: load?.lines.get(pool.build) ?? 0,
+      alike: load?.lines.get(line) ?? 0,
       cpus: amount(known.cpus ?? measured?.cpus, load?.cpus),
       memoryMb: amount(known.memoryMb ?? measured?.memoryMb, load?.memoryMb),
       load: measured?.load,

@@ -1,4 +1,4 @@
-import { type BuildSpec, type ConfigName, counted, type PoolRules } from "@yellow-harbor/protocol";
+import { type BuildSpec, type ConfigName, counted, linesOf, type PoolRules } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { hasPlaceFor } from "../model/pools/holds.ts";
 import type { Instance, Needs } from "../model/pools/state.ts";
@@ -71,10 +71,14 @@ const isComing = ({ pools }: PoolsPart, id: ConfigName): boolean =>
     ({ pool, gone, state }) => pool === id && !gone && (state === "launched" || state === "booting"),
   );
 
-function roomsLeftOn(state: PoolsPart, { build: line }: PoolRules, one: Instance): number {
-  const { gone, state: is, build, version, holds, capacity } = one;
+/** With several builds at once an older version goes on for the clients that it is for. */
+const takesRooms = (state: PoolsPart, { byClient }: PoolRules, { build, version }: Instance): boolean =>
+  byClient === "exact" || builds.views.takesNewRooms(state, build, version);
+
+function roomsLeftOn(state: PoolsPart, pool: PoolRules, one: Instance): number {
+  const { gone, state: is, build, holds, capacity } = one;
   const isThere = is === "open" || is === "busy" || is === "launched" || is === "booting";
-  if (gone || !isThere || build !== line || !builds.views.takesNewRooms(state, build, version)) return 0;
+  if (gone || !isThere || !linesOf(pool).includes(build) || !takesRooms(state, pool, one)) return 0;
   if (!hasPlaceFor(one, 1)) return 0;
   return capacity.matches === "one" ? 1 : capacity.rooms - holds.size;
 }

@@ -60,6 +60,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     drainMs: 60_000,
     plan: null,
     reuse: "room",
+    byClient: null,
     placement: { by: "spread", apart: false },
     pricePerSecond: null,
   });

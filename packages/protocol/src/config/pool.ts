@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { ConfigName } from "../ids.ts";
+import { BuildString } from "../text.ts";
 import { type DeepReadonly, Ms, orNull, Port } from "./parts.ts";
 
 /** How many instances a pool keeps ready. Without it instances are started only when a room asks. */
@@ -24,9 +25,27 @@ export const Plan = z.strictObject({
 });
 export type PlanRules = DeepReadonly<z.output<typeof Plan>>;
 
+const ByClient = z
+  .strictObject({
+    build: ConfigName,
+    clients: z.array(BuildString).min(1).max(64).optional().meta({ description: "Builds of clients that it is for." }),
+    from: BuildString.optional().meta({ description: "The first, in an order where 0.10 comes after 0.9." }),
+    to: BuildString.optional().meta({ description: "The last, itself included." }),
+  })
+  .refine(
+    ({ clients, from, to }) => (clients === undefined) === (from !== undefined || to !== undefined),
+    "expected clients, or from and to",
+  );
+
 /** A pool, as it stands in the configuration. */
 export const Pool = z.strictObject({
   build: ConfigName,
+  byClient: orNull(
+    z.union([z.literal("exact"), z.array(ByClient).min(1).max(64)]).meta({
+      description:
+        "What rooms get by the build of their clients. exact: the version of the line that has its very name; a list: the first build that is for it, and `build` for all others.",
+    }),
+  ),
   machines: z.array(ConfigName).min(1).max(2_000).default(["here"]).meta({
     description: "Machines that its instances run on; `here` is this computer.",
   }),
@@ -77,3 +96,7 @@ export const Pool = z.strictObject({
   ),
 });
 export type PoolRules = Omit<DeepReadonly<z.output<typeof Pool>>, "environment">;
+
+/** Build lines that a pool may run. */
+export const linesOf = ({ build, byClient }: Pick<PoolRules, "build" | "byClient">): ConfigName[] =>
+  byClient === null || byClient === "exact" ? [build] : [build, ...byClient.map((one) => one.build)];

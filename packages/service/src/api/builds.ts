@@ -1,5 +1,5 @@
 import { buildViews } from "@yellow-harbor/core";
-import { type BuildSpec, type OperatorRoutes, type Problem, problem } from "@yellow-harbor/protocol";
+import { type BuildSpec, linesOf, type OperatorRoutes, type Problem, problem } from "@yellow-harbor/protocol";
 import { runFaults } from "../config/commands.ts";
 import { specFaults } from "../config/references.ts";
 import type { Config } from "../config/schema.ts";
@@ -33,7 +33,7 @@ function refusalOf(
   folder: string,
 ): Problem | undefined {
   const runsHere = Object.values(pools).some(
-    (pool) => pool.build === line && pool.machines.some((name) => machines[name]?.driver === "process"),
+    (pool) => linesOf(pool).includes(line) && pool.machines.some((name) => machines[name]?.driver === "process"),
   );
   const faults = [...specFaults(spec, Object.keys(secrets)), ...(runsHere ? runFaults(spec, folder) : [])];
   const [first] = faults;

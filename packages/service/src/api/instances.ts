@@ -1,4 +1,4 @@
-import { buildViews, explainInstance, instanceView } from "@yellow-harbor/core";
+import { explainInstance, instanceView } from "@yellow-harbor/core";
 import { type InstanceView, type OperatorRoutes, problem } from "@yellow-harbor/protocol";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
@@ -39,10 +39,7 @@ export const instanceHandlers = ({
     explainInstance: async ({ params: { instance } }) => {
       const found = await find(instance);
       if ("refused" in found) return found;
-      const build = await runtime.query(({ state }) =>
-        buildViews(state, found.build).find(({ version }) => version === found.version),
-      );
-      return explainInstance(found, build);
+      return runtime.query(({ state, rules }) => explainInstance(state, rules, found));
     },
 
     drainInstance: async ({ params: { instance: id }, body: { reason } }) => {

@@ -149,6 +149,17 @@ queues:
       "builds.plain.probe.answer is a pattern that cannot be run in linear time",
     ],
     [/build: plain,/, "build: plain, machines: [east],", "east"],
+    [
+      /build: plain,/,
+      "build: plain, byClient: [{ build: plane, clients: [game-1] }],",
+      "pools.sluice.byClient.0.build there is no build plane; did you mean plain?",
+    ],
+    [
+      /build: plain,/,
+      "build: plain, byClient: [{ build: plain, from: game-0.10, to: game-0.9 }],",
+      "pools.sluice.byClient.0.to expected a build that comes after game-0.10",
+    ],
+    [/build: plain,/, "build: plain, byClient: [{ build: plain }],", "expected clients, or from and to"],
     [/max: 6, bootMs/, "max: 30, plan: { min: 31 }, bootMs", "the minimum, 31, is above the maximum, 30"],
   ])("refuses of builds and pools what could never work: %s to %s", (from, to, told) => {
     expect(changed(from, to).join("\n")).toContain(told);

@@ -1,5 +1,6 @@
 import { isIP } from "node:net";
-import { type BuildSpec, morePortsOf, PLACEHOLDERS, placeholdersIn } from "@yellow-harbor/protocol";
+import { compareBuilds } from "@yellow-harbor/core";
+import { type BuildSpec, linesOf, morePortsOf, PLACEHOLDERS, placeholdersIn } from "@yellow-harbor/protocol";
 import { isLoopback } from "@yellow-harbor/reach";
 import { closest } from "fastest-levenshtein";
 import { patternFaults } from "../machines/patterns.ts";
@@ -127,9 +128,13 @@ function poolViolations(config: Config): Fault[] {
     const path = ["pools", name, "ports"];
     const faults = [
       ...unknownName("build", pool.build, builds, ["pools", name, "build"]),
+      ...byClientFaults(config, pool).map(({ path, message }) => ({
+        path: ["pools", name, "byClient", ...path],
+        message,
+      })),
       ...pool.machines.flatMap((one, n) => unknownName("machine", one, machines, ["pools", name, "machines", n])),
     ];
-    const each = 1 + morePortsIn(builds[pool.build]);
+    const each = 1 + Math.max(...linesOf(pool).map((line) => morePortsIn(builds[line])));
     const width = Math.floor((to - from + 1) / each) * hostsOf(config, pool).length;
     if (width < pool.max) {
       const message = `the range holds ports for ${width} instances${each > 1 ? ` of ${each} ports each` : ""}, too few for the maximum, ${pool.max}; widen it or lower max`;
@@ -154,6 +159,16 @@ function poolViolations(config: Config): Fault[] {
 }
 
 const morePortsIn = (spec: BuildSpec | undefined): number => (spec === undefined ? 0 : morePortsOf(spec).length);
+
+/** Builds that are not there, and ranges of clients that end before they begin. */
+function byClientFaults({ builds }: Config, { byClient }: PoolConfig): Fault[] {
+  return (Array.isArray(byClient) ? byClient : []).flatMap(({ build, from, to }, n) => [
+    ...unknownName("build", build, builds, [n, "build"]),
+    ...(from !== undefined && to !== undefined && compareBuilds(from, to) > 0
+      ? [{ path: [n, "to"], message: `expected a build that comes after ${from}` }]
+      : []),
+  ]);
+}
 
 /** Hosts whose ports the instances of a pool have. */
 const hostsOf = ({ machines }: Config, { host, machines: named }: PoolConfig): string[] =>

@@ -11,6 +11,8 @@ export interface LaunchRequest {
   readonly ports: MorePorts;
   /** The level it is started for, where one is known. */
   readonly level: ConfigName | null;
+  /** Build of the clients of that room, where one is known. */
+  readonly client?: string | null | undefined;
   /** Key with which the instance shows itself to the service. A secret. */
   readonly key: string;
 }

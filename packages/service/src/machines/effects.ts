@@ -152,11 +152,11 @@ export class EffectRunner {
         // The next start of the service sees to it, as after a crash.
         if (this.#startsNothing) return;
         const key = await this.#parts.tokens.signInstanceKey(instance);
-        const { spec, address, ports, level, machine, pool } = effect;
+        const { spec, address, ports, level, client, machine, pool } = effect;
         const environment = this.#parts.environmentOf(pool);
         const secrets = this.#parts.secretsOf(spec, environment);
         if (typeof secrets === "string") return this.#startFailed(instance, secrets);
-        const given = { instance, spec, environment, secrets, address, ports, level, key };
+        const given = { instance, spec, environment, secrets, address, ports, level, client, key };
         return this.#driverOn(machine).start(given);
       }
       case "watch-instance":

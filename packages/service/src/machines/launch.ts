@@ -60,7 +60,7 @@ export function launch(request: LaunchRequest, { ownFolder, workingFolder, servi
 }
 
 function valuesOf(
-  { address, ports, instance, key, level, secrets }: LaunchRequest,
+  { address, ports, instance, key, level, client, secrets }: LaunchRequest,
   { data, serviceUrl, assets }: { data: string; serviceUrl: string; assets: string | undefined },
 ): Record<string, string> {
   return {
@@ -71,6 +71,7 @@ function valuesOf(
     service: serviceUrl,
     data,
     level: level ?? "",
+    "client.build": client ?? "",
     assets: assets ?? "",
     ...Object.fromEntries(Object.entries(secrets).map(([name, secret]) => [`secret.${name}`, secret])),
     ...Object.fromEntries(Object.entries(ports).map(([purpose, port]) => [`port.${purpose}`, String(port)])),

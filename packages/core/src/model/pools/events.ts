@@ -37,6 +37,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       /** Longest run, and longest time without anybody in a match, as its build says. */
       readonly runMs?: number;
       readonly emptyMs?: number;
+      /** Build of the clients that it alone is for. */
+      readonly client?: string;
       /** What it takes of its machine, where its build says so. */
       readonly needs?: Needs;
       /** Why it runs on this machine, where its pool has several. */

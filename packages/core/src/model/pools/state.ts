@@ -55,6 +55,8 @@ export interface Instance {
   readonly machine: ConfigName;
   readonly region: string | null;
   readonly address: Address;
+  /** Build of the clients that it alone is for, where its command line names that. */
+  readonly client: string | null;
   /** Ports beside its own, by purpose. */
   readonly ports: Readonly<Record<string, number>>;
   readonly capacity: Capacity;

@@ -19,6 +19,7 @@ export const StartFrame = z.object({
   address: Address,
   ports: MorePorts,
   level: ConfigName.nullable(),
+  client: z.string().nullish(),
   key: z.string(),
 });
 

@@ -23,30 +23,36 @@ export function fitFor(
   const { build, byClient } = pool;
   const other = { line: build, version: undefined, client, why: undefined };
   if (client === undefined || byClient === null) return other;
-  if (byClient === "exact") {
-    const known = state.builds.byLine.get(build)?.versions;
-    const version = known?.get(client);
-    if (version !== undefined && version.state !== "rolled-back")
-      return { line: build, version: client, client, why: `version ${client} is that of its players' clients` };
-    const there = [...(known?.keys() ?? [])].join(", ");
-    const rolledBack = version === undefined ? "" : `; ${client} was rolled back`;
-    return {
-      refused: `Build line ${build} has no version ${client}, as its players' clients run; it has ${there}${rolledBack}.`,
-    };
-  }
+  if (byClient === "exact") return exactly(state, build, client);
   for (const one of byClient) {
-    const { build: line, clients, from, to } = one;
-    if (clients?.includes(client))
-      return { line, version: undefined, client, why: `${line} is for clients of ${client}` };
-    const isAbove = from === undefined || compareBuilds(client, from) >= 0;
-    const isBelow = to === undefined || compareBuilds(client, to) <= 0;
-    if (clients !== undefined || !isAbove || !isBelow) continue;
-    const range = [...(from === undefined ? [] : [`from ${from}`]), ...(to === undefined ? [] : [`to ${to}`])].join(
-      " ",
-    );
-    return { line, version: undefined, client, why: `${line} is for clients ${range}, and its players' run ${client}` };
+    const why = whyFor(one, client);
+    if (why !== undefined) return { line: one.build, version: undefined, client, why };
   }
   return { ...other, why: `${build} is for all clients that no other is for, such as ${client}` };
+}
+
+/** The version that has the name of the clients' build. */
+function exactly(state: PoolsPart, line: ConfigName, client: string): Fit | { readonly refused: string } {
+  const known = state.builds.byLine.get(line)?.versions;
+  const version = known?.get(client);
+  if (version !== undefined && version.state !== "rolled-back")
+    return { line, version: client, client, why: `version ${client} is that of its players' clients` };
+  const there = [...(known?.keys() ?? [])].join(", ");
+  const rolledBack = version === undefined ? "" : `; ${client} was rolled back`;
+  return {
+    refused: `Build line ${line} has no version ${client}, as its players' clients run; it has ${there}${rolledBack}.`,
+  };
+}
+
+type ForClients = Exclude<NonNullable<PoolRules["byClient"]>, "exact">[number];
+
+/** Why a build is for such clients; undefined when it is not. */
+function whyFor({ build, clients, from, to }: ForClients, client: string): string | undefined {
+  if (clients !== undefined) return clients.includes(client) ? `${build} is for clients of ${client}` : undefined;
+  if (from !== undefined && compareBuilds(client, from) < 0) return undefined;
+  if (to !== undefined && compareBuilds(client, to) > 0) return undefined;
+  const range = [...(from === undefined ? [] : [`from ${from}`]), ...(to === undefined ? [] : [`to ${to}`])];
+  return `${build} is for clients ${range.join(" ")}, and its players' run ${client}`;
 }
 
 /** Whether an instance runs what is wanted, and takes new rooms. */

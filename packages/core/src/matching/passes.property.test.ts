@@ -74,6 +74,34 @@ describe("passes over a queue, one after the other", () => {
     expect(pool.pass(0, { examinedAgain: 0 }).matches).toHaveLength(1);
   });
 
+  it("match nobody twice, however few of the many that wait are looked at, and whoever has the first choice", () => {
+    fc.assert(
+      fc.property(
+        fc.array(party, { minLength: 20, maxLength: 80 }),
+        fc.integer({ min: 0, max: 6 }),
+        fc.integer({ min: 1, max: 400 }),
+        (raws, few, work) => {
+          const coming = partiesOf(raws).flatMap((one) => {
+            const entered = entrantOf(rules, one);
+            return "entrant" in entered ? [entered.entrant] : [];
+          });
+          const pool = new MatchPool(rules);
+          const matched = new Set<string>();
+          for (let nowMs = 60_000; nowMs < 100_000; nowMs += 1_000) {
+            for (const one of coming.splice(0, 4)) pool.add(one);
+            const { matches } = pool.pass(nowMs, { examinedAgain: few, work });
+            for (const { party: found } of matches.flatMap(({ entrants }) => entrants)) {
+              expect(matched.has(found.ticket)).toBe(false);
+              matched.add(found.ticket);
+            }
+          }
+          expect(pool.byAge().filter(({ party: left }) => matched.has(left.ticket))).toEqual([]);
+        },
+      ),
+      { numRuns: 400 },
+    );
+  });
+
   it("come to everybody when only a few are looked at each time: nobody is left who could be in a match", () => {
     fc.assert(
       fc.property(fc.array(party, { minLength: 8, maxLength: 40 }), fc.integer({ min: 1, max: 4 }), (raws, few) => {

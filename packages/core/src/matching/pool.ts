@@ -1,4 +1,4 @@
-import { inOrder, older } from "./age.ts";
+import { older } from "./age.ts";
 import type { Entrant } from "./entrant.ts";
 import { EVERY_REGION, type Line } from "./line.ts";
 import { type Match, matchOf } from "./match.ts";
@@ -8,6 +8,7 @@ import { bestPlan, PLAN_PLAYERS_MAX } from "./plan.ts";
 import type { MatchRules } from "./rules.ts";
 import { type Found, type Reach, Search } from "./search.ts";
 import { Sides } from "./sides.ts";
+import { Turns } from "./turns.ts";
 import { type Row, Waiting } from "./waiting.ts";
 
 /** Of more waiting tickets than this, a pass looks at so many, those that were not looked at for longest. */
@@ -28,12 +29,7 @@ export class MatchPool {
   readonly #waiting: Waiting;
   readonly #search: Search;
   readonly #sides: Sides;
-  #byAge: Row[] = [];
-  #newcomers: Row[] = [];
-  /** Newcomers that passes have not come to yet, by age, from a place on. */
-  #backlog: Row[] = [];
-  #backlogFrom = 0;
-  #turn = 0;
+  readonly #turns: Turns;
   #isShare = false;
   #nowMs = 0;
   readonly #wider = new Map<Row, number>();
@@ -57,6 +53,7 @@ export class MatchPool {
   constructor(rules: MatchRules) {
     this.rules = rules;
     this.#waiting = new Waiting(rules);
+    this.#turns = new Turns(this.#waiting);
     this.#sides = new Sides(rules, this.#waiting);
     this.#search = new Search(rules, this.#waiting, (found) => this.#sides.arrange(found));
   }
@@ -68,7 +65,7 @@ export class MatchPool {
   /** Takes a ticket in. What is returned stands for it when it is to be taken out again. */
   add(entrant: Entrant): Row {
     const row = this.#waiting.add(entrant);
-    this.#newcomers.push(row);
+    this.#turns.add(row);
     return row;
   }
 
@@ -85,10 +82,7 @@ export class MatchPool {
 
   /** All that wait, the longest waiting first. Changes nothing: who asks is of no account to the next pass. */
   byAge(): Entrant[] {
-    const waiting = [...this.#byAge, ...this.#backlog.slice(this.#backlogFrom), ...this.#newcomers].filter((row) =>
-      this.#waiting.isWaiting(row),
-    );
-    return waiting.sort(older).map(({ entrant }) => entrant);
+    return this.#turns.all().map(({ entrant }) => entrant);
   }
 
   /** Whether the last pass came to its end, so that the next call begins one. */
@@ -137,7 +131,7 @@ export class MatchPool {
     this.#search.open = openOf(rooms);
     this.#isEnough = () => this.#work - before >= work || matches.length >= max;
     if (!this.#isEnough() && this.#goOn()) this.leavePass();
-    const hasMore = this.#isUnderWay || this.#backlog.length > 0;
+    const hasMore = this.#isUnderWay || this.#turns.hasBacklog;
     return { matches, hasMore, looks: this.#looks - looksBefore, work: this.#work - before };
   }
 
@@ -180,12 +174,10 @@ export class MatchPool {
     // All slices of a pass look at the moment it began at: what fits then fits later too, since curves never fall.
     this.#nowMs = nowMs;
     this.#waiting.settle(nowMs);
-    const newcomers = this.#firstNewcomers(max);
-    const isAll = this.#waiting.size - newcomers.length <= examinedAgain;
-    this.#bringInOrder(newcomers, isAll);
+    const { due, isAll } = this.#turns.next(max, examinedAgain);
     if (isAll) this.#waiting.refreshAll();
-    this.#due = isAll ? this.#byAge : this.#share(newcomers, examinedAgain);
-    this.#seen = new Set(isAll ? [] : this.#due);
+    this.#due = due;
+    this.#seen = new Set(isAll ? [] : due);
     this.#isShare = !isAll;
     this.#planned = new Set();
   }
@@ -196,46 +188,6 @@ export class MatchPool {
     this.#dueAt = 0;
     this.#left = undefined;
     this.#isUnderWay = false;
-  }
-
-  /** The longest waiting of those that were not looked at yet; the others stay where they are. */
-  #firstNewcomers(max: number): Row[] {
-    if (this.#newcomers.length > 0) {
-      const left = this.#backlog.slice(this.#backlogFrom);
-      this.#backlog = inOrder(left.length === 0 ? this.#newcomers : left.concat(this.#newcomers));
-      this.#backlogFrom = 0;
-      this.#newcomers = [];
-    }
-    const until = Math.min(this.#backlog.length, this.#backlogFrom + max);
-    const first = this.#backlog.slice(this.#backlogFrom, until);
-    this.#backlogFrom = until;
-    if (until === this.#backlog.length) {
-      this.#backlog = [];
-      this.#backlogFrom = 0;
-    }
-    return first.every((row) => this.#waiting.isWaiting(row))
-      ? first
-      : first.filter((row) => this.#waiting.isWaiting(row));
-  }
-
-  /** The next so many in turn, and the newcomers, by age. */
-  #share(newcomers: readonly Row[], many: number): Row[] {
-    const picked = new Set(newcomers);
-    const max = newcomers.length + many;
-    for (let n = 0; n < this.#byAge.length && picked.size < max; n++) {
-      this.#turn = (this.#turn + 1) % this.#byAge.length;
-      const row = this.#byAge[this.#turn] as Row;
-      if (this.#waiting.isWaiting(row)) picked.add(row);
-    }
-    return [...picked].sort(older);
-  }
-
-  /** Newcomers take their place by age. Those that have gone stay in the list until they are many, or it is needed whole. */
-  #bringInOrder(newcomers: Row[], isWhole: boolean): void {
-    this.#byAge = inOrder(this.#byAge.length === 0 ? newcomers : this.#byAge.concat(newcomers));
-    if (isWhole ? this.#byAge.length > this.#waiting.size : this.#byAge.length > 2 * this.#waiting.size) {
-      this.#byAge = this.#byAge.filter((row) => this.#waiting.isWaiting(row));
-    }
   }
 
   /** All who could meet are few: the best for all of them together. */
@@ -267,6 +219,8 @@ export class MatchPool {
       if (first) {
         this.#make(first);
         if (this.#isEnough()) yield;
+        // It may be in that very match.
+        if (!this.#waiting.isWaiting(row)) return;
         found = yield* this.#bestFor(row);
       } else if (!this.#areWaiting(rows)) found = yield* this.#bestFor(row);
     }

@@ -2,6 +2,7 @@ import { CANDIDATES_MAX, Candidates, WANT_WORK } from "./candidates.ts";
 import { strideOf } from "./columns.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
 import { EVERY_REGION, type Line } from "./line.ts";
+import { Near } from "./near.ts";
 import type { Completions, Packing } from "./packing.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Row, Waiting } from "./waiting.ts";
@@ -60,6 +61,7 @@ export class Search {
   readonly #highest: Float64Array;
   readonly #floor: Float64Array;
   readonly #ceiling: Float64Array;
+  readonly #near: Near;
   readonly #common: (readonly (readonly string[])[])[] = [];
   #anchor: Row | undefined;
   #anchorRegions = 0;
@@ -88,6 +90,7 @@ export class Search {
     this.#floor = new Float64Array(depth * stride);
     this.#ceiling = new Float64Array(depth * stride);
     const stand = { lowest: this.#lowest, floor: this.#floor, ceiling: this.#ceiling };
+    this.#near = new Near(rules);
     this.#candidates = new Candidates(rules, waiting, stand, this.#weights[0] as number);
   }
 
@@ -134,10 +137,20 @@ export class Search {
   #run(anchor: Row, packing: Packing, reach: Reach, among?: (slot: number) => boolean): void {
     const looksBefore = this.#candidates.looks;
     const packingBefore = packing.work;
+    const nearBefore = this.#near.looks;
     this.#workLeft = WORK_MAX;
     this.#look(anchor, packing, reach, among);
     const { looks } = this.#candidates;
-    this.work += BASE_WORK + WORK_MAX - this.#workLeft + looks - looksBefore + packing.work - packingBefore;
+    this.work +=
+      BASE_WORK +
+      WORK_MAX -
+      this.#workLeft +
+      looks -
+      looksBefore +
+      packing.work -
+      packingBefore +
+      this.#near.looks -
+      nearBefore;
   }
 
   #look(anchor: Row, packing: Packing, reach: Reach, among?: (slot: number) => boolean): void {
@@ -161,6 +174,8 @@ export class Search {
       this.#take(0, 0);
       return;
     }
+    const widest = (this.#ceiling[0] as number) - (this.#lowest[0] as number);
+    if (!this.#near.isEnough(packing, { line, position, widest }, key)) return;
     if (this.#visit === undefined) {
       this.#candidates.walkAny();
       this.#grow(line, size, key, FIRST_TAKEN);

@@ -174,8 +174,6 @@ export class Search {
       this.#take(0, 0);
       return;
     }
-    const widest = (this.#ceiling[0] as number) - (this.#lowest[0] as number);
-    if (!this.#near.isEnough(packing, { line, position, widest }, key)) return;
     if (this.#visit === undefined) {
       this.#candidates.walkAny();
       this.#grow(line, size, key, FIRST_TAKEN);
@@ -186,6 +184,12 @@ export class Search {
       this.#candidates.walkEach(packing.players - size, reach.slack);
       this.#grow(line, size, key, this.#visit === undefined ? FIRST_TAKEN : CANDIDATES_MAX);
     }
+  }
+
+  #isEnoughNear(line: Line, packing: Packing, key: number): boolean {
+    const position = this.#waiting.positions.at[(this.#anchor as Row).slot] as number;
+    const widest = (this.#ceiling[0] as number) - (this.#lowest[0] as number);
+    return this.#near.isEnough(packing, { line, position, widest }, key);
   }
 
   /** The set as it is with the anchor alone. */
@@ -203,6 +207,7 @@ export class Search {
 
   /** Takes candidates and tries them, a few at first, until no more could make a better match. */
   #grow(line: Line, size: number, key: number, first: number): void {
+    let isKnown = false;
     for (let many = first; ; many *= 2) {
       this.#freshFrom = this.#candidates.count;
       this.#candidates.collect(many, this.#best);
@@ -211,7 +216,12 @@ export class Search {
       const packing = this.#packing as Packing;
       const available = packing.keyOf(this.#candidates.ofSize, own);
       this.#completions = packing.completionsOf(available);
-      if (!this.#completions.can(key)) continue;
+      if (!this.#completions.can(key)) {
+        // Those that are nearest do not do: it is looked at what is there at all, before more of the same are taken.
+        if (!isKnown && !this.#isEnoughNear(line, packing, key)) return;
+        isKnown = true;
+        continue;
+      }
       this.#try(size, key, line.length);
       if (this.#bestSize >= 0 && line.length > EXACT_UP_TO) return;
     }

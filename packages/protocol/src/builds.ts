@@ -205,6 +205,9 @@ export const BuildSpec = z
         memoryMb: z.int().min(16).max(1_048_576).optional().meta({
           description: "Resident memory of its processes together, after which it is killed.",
         }),
+        cpus: z.number().min(0.01).max(1_024).optional().meta({
+          description: "CPUs that its processes together may keep busy, such as 1.5; where control groups allow it.",
+        }),
         niceness: z
           .int()
           .min(0)

@@ -9,6 +9,7 @@ interface AgentArgs {
   readonly data: string;
   readonly runAs?: string;
   readonly allow?: readonly string[];
+  readonly cgroups: string;
 }
 
 export function addAgent(program: Command): void {
@@ -21,11 +22,12 @@ export function addAgent(program: Command): void {
     .option("-f, --folder <folder>", "folder that relative commands of builds count from", ".")
     .option("-d, --data <folder>", "folder for the output of instances", "data")
     .option("--run-as <user>", "user that instances run as; needs root")
+    .option("--cgroups <place>", "control groups for instances: auto, off or a folder", "auto")
     .option(
       "--allow <program...>",
       "programs that may be run, by file or by sha256:CHECKSUM; whatever the service says when left out",
     )
-    .action(async ({ agentToken, folder, data, runAs, allow = [] }: AgentArgs, command: Command) => {
+    .action(async ({ agentToken, folder, data, runAs, cgroups, allow = [] }: AgentArgs, command: Command) => {
       const { url, screen } = contextOf(command);
       if (agentToken === undefined) {
         throw ProblemError.of(
@@ -42,6 +44,7 @@ export function addAgent(program: Command): void {
           token: agentToken,
           workingFolder: resolve(folder),
           runAs,
+          cgroups,
           allow,
           dataFolder: resolve(data),
           output: { keepBytes: 8_388_608, keepMs: 7 * 86_400_000 },

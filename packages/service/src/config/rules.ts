@@ -31,10 +31,9 @@ export function rulesOf(config: Config, codeKey: Entropy): HarborRules {
     // What a process is started with besides, and how a simulated machine behaves, no decision looks at.
     pools: new Map(Object.entries(config.pools).map(([name, { environment: _, ...pool }]) => [name, pool])),
     machines: new Map(
-      Object.entries(config.machines).map(([name, { simulated: _, runAs: __, tokensFrom: ___, ...machine }]) => [
-        name,
-        machine,
-      ]),
+      Object.entries(config.machines).map(
+        ([name, { simulated: _, runAs: __, tokensFrom: ___, cgroups: ____, ...machine }]) => [name, machine],
+      ),
     ),
     queues: new Map(Object.entries(config.queues).map(([name, queue]) => [name, queueRulesOf(queue)])),
     travel: { prepareMs, boardMs, attempts },

@@ -161,6 +161,13 @@ const MachineHere = Machine.extend({
       description:
         "With driver process: user that instances run as, without the service's groups or rights. It needs root.",
     }),
+  cgroups: z
+    .union([z.enum(["auto", "off"]), z.string().regex(/^\//, "expected auto, off or an absolute path")])
+    .default("auto")
+    .meta({
+      description:
+        "With driver process: where each instance gets a control group (version 2), so that all it starts ends with it and limits are held by the system. auto: in the service's own, where it has one, as in a unit with Delegate=yes; or a folder.",
+    }),
   tokensFrom: z.iso.datetime({ offset: true }).optional().meta({
     description:
       "With driver agent: tokens that were made before this time are refused, so that new ones replace them.",

@@ -13,12 +13,17 @@ export interface Launch {
   /** Folder that relative paths of the build count from. */
   readonly workingFolder: string;
   readonly serviceUrl: string;
+  /** File of its control group that its process writes its id to. */
+  readonly group?: string | undefined;
   /** Undefined for the user that we are. */
   readonly runAs: RunAs | undefined;
 }
 
 /** Starts a process as its build says: detached, a group of its own, printing to files, so that it outlives us. */
-export function launch(request: LaunchRequest, { ownFolder, workingFolder, serviceUrl, runAs }: Launch): ChildProcess {
+export function launch(
+  request: LaunchRequest,
+  { ownFolder, workingFolder, serviceUrl, runAs, group }: Launch,
+): ChildProcess {
   const { spec, instance, address, key } = request;
   const data = join(ownFolder, "data");
   mkdirSync(data, { recursive: true, mode: 0o700 });
@@ -31,7 +36,7 @@ export function launch(request: LaunchRequest, { ownFolder, workingFolder, servi
     fill(text),
   ]);
   const limited = withLimits(spec.command, spec.args.map(fill), spec.limits.openFiles);
-  const [command, args] = runAs ? commandAs(runAs, ...limited) : limited;
+  const [command, args] = inGroup(group, ...(runAs ? commandAs(runAs, ...limited) : limited));
   const out = openSync(join(ownFolder, outputName("out")), "a", 0o600);
   const err = openSync(join(ownFolder, outputName("err")), "a", 0o600);
   try {
@@ -83,6 +88,12 @@ const withLimits = (command: string, args: string[], openFiles: number | undefin
   openFiles === undefined
     ? [command, args]
     : ["/bin/sh", ["-c", `ulimit -n ${openFiles} && exec "$0" "$@"`, command, ...args]];
+
+/** The shell puts itself into the group and becomes the command: nothing of that is ever outside. */
+const inGroup = (group: string | undefined, command: string, args: string[]): [string, string[]] =>
+  group === undefined
+    ? [command, args]
+    : ["/bin/sh", ["-c", 'echo $$ > "$1" && shift && exec "$@"', "sh", group, command, ...args]];
 
 function beNice(pid: number, niceness: number): void {
   try {

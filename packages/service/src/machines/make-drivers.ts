@@ -3,6 +3,7 @@ import type { MachineConfig } from "../config/schema.ts";
 import { Simulated } from "../config/simulated.ts";
 import { StartError } from "../start.ts";
 import { AgentDriver } from "./agent/agent-driver.ts";
+import type { CgroupPlace } from "./cgroups.ts";
 import type { MachineDriver } from "./driver.ts";
 import { ProcessDriver, type ProcessDriverParts } from "./process-driver.ts";
 import { type RunAs, userNamed } from "./run-as.ts";
@@ -16,16 +17,16 @@ export function makeDrivers(
 ): ReadonlyMap<ConfigName, MachineDriver> {
   // Machines without a user of their own share one driver.
   const byUser = new Map<string | undefined, ProcessDriver>();
-  const here = (name: string | undefined): ProcessDriver => {
+  const here = (name: string | undefined, cgroups: CgroupPlace | undefined): ProcessDriver => {
     const driver =
-      byUser.get(name) ?? new ProcessDriver({ ...parts, runAs: name === undefined ? undefined : user(name) });
+      byUser.get(name) ?? new ProcessDriver({ ...parts, cgroups, runAs: name === undefined ? undefined : user(name) });
     byUser.set(name, driver);
     return driver;
   };
   const { serviceUrl, events } = parts;
   return new Map(
-    Object.entries(machines).map(([name, { driver, simulated, runAs }]): [ConfigName, MachineDriver] => {
-      if (driver === "process") return [name, here(runAs)];
+    Object.entries(machines).map(([name, { driver, simulated, runAs, cgroups }]): [ConfigName, MachineDriver] => {
+      if (driver === "process") return [name, here(runAs, cgroups)];
       if (driver === "agent") {
         return [name, new AgentDriver({ serviceUrl, events, isOwn: (instance) => isOn(name, instance) })];
       }

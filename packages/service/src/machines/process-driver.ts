@@ -4,6 +4,7 @@ import { type BuildSpec, type InstanceId, morePortsOf, type Transport } from "@y
 import type { Logger } from "pino";
 import { fileOfCommand } from "../config/commands.ts";
 import { every } from "../runtime/every.ts";
+import { type CgroupPlace, Cgroups } from "./cgroups.ts";
 import { whyFileDiffers } from "./checksum.ts";
 import type { DriverEvents, LaunchRequest, MachineDriver, Output, OutputStream } from "./driver.ts";
 import { launch } from "./launch.ts";
@@ -32,6 +33,8 @@ export interface ProcessDriverParts {
   readonly output: OutputLimits;
   /** User that instances run as; the one that we are when absent. */
   readonly runAs?: RunAs | undefined;
+  /** Where control groups for instances are made. */
+  readonly cgroups?: CgroupPlace | undefined;
   /** Why a program may not be run here, beside what its build says; undefined when it may. */
   readonly whyNot?: ((spec: BuildSpec, file: string | undefined) => Promise<string | undefined>) | undefined;
 }
@@ -56,16 +59,26 @@ export class ProcessDriver implements MachineDriver {
   /** Most resident memory of those that have a limit, in MiB. */
   readonly #memory = new Map<InstanceId, number>();
   readonly #stopLooking: readonly (() => void)[];
+  readonly #cgroups: Cgroups | undefined;
+  /** Why there are no control groups. */
+  readonly #unheld: string | undefined;
+  #isToldUnheld = false;
 
   constructor(parts: ProcessDriverParts) {
     this.#parts = parts;
     const { log, folder, output } = parts;
+    const cgroups = Cgroups.open(parts.cgroups ?? "off", folder);
+    this.#cgroups = "why" in cgroups ? undefined : cgroups;
+    this.#unheld = "why" in cgroups ? cgroups.why : undefined;
     this.#stopLooking = [
       every(LOOK_EVERY_MS, "looking for ended instances", log, () => this.#look()),
       every(LOOK_EVERY_MS, "measuring the memory of instances", log, () => this.#lookAtMemory()),
       every(TRIM_EVERY_MS, "trimming what instances print", log, () => trimOutput(folder, this.#pids.keys(), output)),
       every(SWEEP_EVERY_MS, "removing old output", log, () =>
         sweepOutput(folder, new Set(this.#pids.keys()), output, Date.now()),
+      ),
+      every(LOOK_EVERY_MS, "removing control groups", log, async () =>
+        this.#cgroups?.sweep((one) => this.#pids.has(one)),
       ),
     ];
   }
@@ -88,7 +101,9 @@ export class ProcessDriver implements MachineDriver {
       if (differs) return fail(differs);
       const forbidden = await this.#parts.whyNot?.(spec, fileOfCommand(spec.command, base));
       if (forbidden !== undefined) return fail(forbidden);
+      this.#tellUnheld(request);
       const child = launch(request, {
+        group: this.#cgroups?.make(instance, spec),
         ownFolder: this.#folderOf(instance),
         workingFolder,
         serviceUrl: serviceUrl(),
@@ -105,7 +120,7 @@ export class ProcessDriver implements MachineDriver {
       child.once("exit", (exitCode, signal) => {
         this.#pids.delete(instance);
         this.#memory.delete(instance);
-        endGroup(pid);
+        this.#endLeftovers(instance, pid);
         events.exited(instance, { exitCode, signal });
       });
       child.unref();
@@ -133,6 +148,7 @@ export class ProcessDriver implements MachineDriver {
     try {
       // The whole process group: a server started through a wrapper must not survive it.
       process.kill(-pid, name);
+      if (how === "kill") this.#cgroups?.kill(instance);
     } catch (error) {
       this.#parts.log.warn({ err: error, instance, pid }, "an instance could not be signalled");
     }
@@ -148,6 +164,25 @@ export class ProcessDriver implements MachineDriver {
 
   close(): void {
     for (const stop of this.#stopLooking) stop();
+    this.#cgroups?.close();
+  }
+
+  /** Ends what a process that is gone has left running, also what has left its process group. */
+  #endLeftovers(instance: InstanceId, pid: number): void {
+    const { events } = this.#parts;
+    if (this.#cgroups?.wasOverMemory(instance)) events.overLimit(instance, "the system ended it for its memory");
+    endGroup(pid);
+    const group = this.#cgroups;
+    if (group && !group.isEmpty(instance)) setTimeout(() => group.kill(instance), LEFTOVER_MS);
+  }
+
+  /** Says once, and by name, which limit of a build the system does not hold here. */
+  #tellUnheld({ spec: { limits }, instance }: LaunchRequest): void {
+    const isCpuHeld = limits.cpus === undefined || this.#cgroups?.controllers.has("cpu") === true;
+    if (isCpuHeld || this.#isToldUnheld) return;
+    this.#isToldUnheld = true;
+    const why = this.#unheld ?? "the cpu controller may not be used in the service's control group";
+    this.#parts.log.warn({ instance, why }, "limits.cpus of builds is not held on this computer");
   }
 
   #takeBack(instance: InstanceId, note: RunNote): void {
@@ -163,7 +198,7 @@ export class ProcessDriver implements MachineDriver {
       this.#adopted.delete(instance);
       this.#pids.delete(instance);
       this.#memory.delete(instance);
-      endGroup(note.pid);
+      this.#endLeftovers(instance, note.pid);
       this.#parts.events.exited(instance, { exitCode: null, signal: null });
     }
   }

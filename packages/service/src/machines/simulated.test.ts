@@ -23,6 +23,7 @@ const faraway = (
       cpus: null,
       memoryMb: null,
       preemptible: false,
+      cgroups: "auto",
       pricePerSecond: null,
       simulated,
     } as const;

@@ -1,8 +1,10 @@
-import { readFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { createServer } from "node:net";
-import { availableParallelism, freemem, totalmem } from "node:os";
+import { availableParallelism, freemem, tmpdir, totalmem } from "node:os";
+import { join } from "node:path";
 import { listeningPorts } from "@yellow-harbor/reach";
 import type { Config } from "../config/schema.ts";
+import { Cgroups } from "../machines/cgroups.ts";
 import { bad, type Finding, look, ok } from "./finding.ts";
 
 /** Node, limits of the system, memory and ports. */
@@ -11,6 +13,7 @@ export async function computerFindings(config: Config, isRunning: boolean): Prom
     nodeFinding(),
     filesFinding(config),
     memoryFinding(),
+    ...groupFindings(config),
     await portFinding(config, isRunning),
     ...poolFindings(config),
   ];
@@ -55,6 +58,41 @@ function memoryFinding(): Finding {
   return freemem() < LITTLE_MEMORY
     ? look("memory", text, "the service takes 100 MiB, and about 20 KiB for each player")
     : ok("memory", text);
+}
+
+/** Whether the limits of builds are held by the system, for those that run on this computer. */
+function groupFindings({ builds, machines }: Config): Finding[] {
+  const check = "control groups";
+  const here = Object.values(machines).filter(({ driver }) => driver === "process");
+  const asked = Object.entries(builds).filter(([, { limits }]) => limits.cpus !== undefined);
+  if (here.length === 0 || asked.length === 0) return [];
+  const names = asked.map(([name]) => name).join(", ");
+  const [place = "auto"] = here.map(({ cgroups }) => cgroups);
+  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-check-"));
+  try {
+    const groups = Cgroups.open(place, folder);
+    if ("why" in groups) {
+      return [
+        look(
+          check,
+          `limits.cpus of ${names} is not held: ${groups.why}`,
+          "give the service a control group, as docs/instances.md says, or leave limits.cpus out",
+        ),
+      ];
+    }
+    groups.close();
+    return groups.controllers.has("cpu")
+      ? [ok(check, `limits.cpus of ${names} is held by the system`)]
+      : [
+          look(
+            check,
+            `limits.cpus of ${names} is not held: the cpu controller may not be used`,
+            "set Delegate=yes and DelegateSubgroup=service in the unit file",
+          ),
+        ];
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
 }
 
 async function portFinding({ listen }: Config, isRunning: boolean): Promise<Finding> {

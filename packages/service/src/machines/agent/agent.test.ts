@@ -39,6 +39,7 @@ const farAway = (host = "127.0.0.2"): Config =>
       cpus: null,
       memoryMb: null,
       preemptible: false,
+      cgroups: "auto",
       pricePerSecond: null,
     } as const;
     return {

@@ -37,6 +37,8 @@ export interface AgentOptions {
   readonly output: OutputLimits;
   /** User that instances run as; the agent's own when absent. It needs root. */
   readonly runAs?: string | undefined;
+  /** Where control groups for instances are made; in the agent's own when absent, where it has one. */
+  readonly cgroups?: string | undefined;
   /** Files and checksums (`sha256:...`) that may be run; whatever the service says when there are none. */
   readonly allow?: readonly string[];
   /** Warnings go to standard output as JSON when absent. */
@@ -65,6 +67,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
   }
   const driver = new ProcessDriver({
     folder,
+    cgroups: options.cgroups ?? "auto",
     runAs,
     whyNot: allowList(options.allow ?? [], options.workingFolder),
     workingFolder: options.workingFolder,

@@ -88,6 +88,19 @@ describe("yh and pools", () => {
     expect((await runYh(["pool", "pause", "sluice", ...url])).out).toContain("Its planner is paused");
     expect((await runYh(["pool", "resume", "sluice", ...url])).out).not.toContain("paused");
     expect((await runYh(["pool", "unpin", "sluice", ...url])).out).toContain("2 wanted");
+    const later = ["--from", "2099-06-01T18:00:00+02:00", "--for", "120", "--min", "4", "--reason", "the regatta"];
+    const warmed = await runYh(["pool", "warm", "sluice", ...later, ...url]);
+    expect(warmed.out).toContain(
+      "From 2099-06-01T16:00Z until 2099-06-01T18:00Z it is larger (at least 4, 0 to spare): the regatta.",
+    );
+    const [, time = ""] = /^(w_\w+) {2}the regatta$/m.exec(warmed.out) ?? [];
+    expect((await runYh(["pool", "cool", "sluice", time, ...url])).out).not.toContain("2099");
+    expect(await runYh(["pool", "warm", "sluice", "--from", "soon", "--for", "5", "--min", "1", ...url])).toMatchObject(
+      {
+        code: 2,
+        err: expect.stringContaining("--from soon is no time"),
+      },
+    );
     expect(await runYh(["pool", "plan", "quay", ...url])).toMatchObject({ code: 3 });
 
     const { instances } = JSON.parse((await runYh(["instance", "list", "--state", "busy", "--json", ...url])).out);

@@ -51,7 +51,9 @@ export type { HarborRules, LevelRules } from "./model/rules.ts";
 export { type Entropy, type Random, randomFrom, type Stamp } from "./model/stamp.ts";
 export type { HarborState } from "./model/state.ts";
 export type { Probed } from "./model/travel/commands.ts";
+export { scheduledId } from "./planner/windows.ts";
 export { backOffMs, type Lower, percentile, planOf, stepOf } from "./planning/index.ts";
+export type { PlanWindow } from "./planning/plan.ts";
 export { compareBuilds } from "./pools/fit.ts";
 
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;

@@ -20,7 +20,10 @@ export const PoolView = z
         live: z.int(),
         spare: z.int(),
         meanwhile: z.int().meta({ description: "Asked for while a new instance comes up." }),
-        why: z.enum(["demand", "min", "max", "pinned"]),
+        why: z.enum(["demand", "min", "max", "cost", "pinned"]),
+        heldBack: z
+          .int()
+          .meta({ description: "Instances that are wanted, and not launched for what they would cost." }),
         launch: z.int().meta({ description: "Instances that it would launch now." }),
         retire: z.int().meta({ description: "Instances that it would retire now." }),
         ratePerS: z.number().meta({ description: "Rooms that asked for an instance by the second, over a minute." }),
@@ -28,6 +31,19 @@ export const PoolView = z
       })
       .optional()
       .meta({ description: "Absent for a pool that keeps nothing ready." }),
+    windows: z
+      .array(
+        z.object({
+          id: z.string(),
+          fromMs: z.int(),
+          untilMs: z.int(),
+          min: z.int(),
+          spare: z.int(),
+          why: z.string(),
+        }),
+      )
+      .optional()
+      .meta({ description: "Times in which it is to be larger, now or to come." }),
     text: z.array(z.string()).meta({ description: "The plan in words, with the numbers it was made from." }),
   })
   .meta({ id: "Pool", description: "A pool, and how many instances it should run." });
@@ -89,6 +105,24 @@ export const MachineList = z.object({ machines: z.array(MachineView) }).meta({ i
 export type MachineList = z.infer<typeof MachineList>;
 
 export const SetPoolMode = z.strictObject({ mode: z.enum(["open", "paused"]) }).meta({ id: "SetPoolMode" });
+export const WarmPool = z
+  .strictObject({
+    fromMs: z.int().min(0).optional().meta({ description: "From when on, since 1970-01-01; now when absent." }),
+    lastsMs: z
+      .int()
+      .min(60_000)
+      .max(30 * 86_400_000),
+    min: z.int().min(0).max(10_000).default(0),
+    spare: z.int().min(0).max(10_000).default(0),
+    reason: z.string().max(200).optional(),
+  })
+  .refine(({ min, spare }) => min > 0 || spare > 0, "expected min, spare or both")
+  .meta({
+    id: "WarmPool",
+    description: "A time in which a pool is to be larger, such as for an event that was announced.",
+  });
+export type WarmPool = z.input<typeof WarmPool>;
+
 export const PinPool = z
   .strictObject({
     instances: z.int().min(0).max(10_000).nullable().meta({ description: "null to plan by the demand again." }),

@@ -50,3 +50,6 @@ function arriving({ waitingFor, travellers }: TravelView, members: RoomView["mem
   const missing = Object.keys(travellers).filter((player) => !travellers[player]?.arrived);
   return missing.length === 0 ? "the run to begin" : `its deadline: ${names(missing)} may still come`;
 }
+
+/** A moment as people read it everywhere, to the minute: 2026-11-27T18:00Z. */
+export const timeText = (atMs: number): string => `${new Date(atMs).toISOString().slice(0, 16)}Z`;

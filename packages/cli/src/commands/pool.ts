@@ -1,9 +1,25 @@
+import { ProblemError } from "@yellow-harbor/client";
 import type { PoolView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import type { Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
+
+interface WarmOptions {
+  readonly from?: string;
+  readonly for: number;
+  readonly min: number;
+  readonly spare: number;
+  readonly reason?: string;
+}
+
+function timeOf(text: string): number {
+  const ms = Date.parse(text);
+  if (Number.isNaN(ms))
+    throw ProblemError.of("usage", `--from ${text} is no time; give one such as 2027-06-01T18:00:00Z.`);
+  return ms;
+}
 
 export function addPool(program: Command): void {
   const pool = program.command("pool").description("list pools, and plan how many instances they run");
@@ -28,6 +44,34 @@ export function addPool(program: Command): void {
       const plan = await operator.explainPool(name);
       if (apply) await operator.considerPool(name);
       screen.show(plan, ({ text }) => [...text, ...(apply ? ["Done."] : [])]);
+    });
+  pool
+    .command("warm")
+    .description("have a pool be larger for a time, such as for an event that was announced")
+    .argument("<pool>", "name")
+    .option("--from <time>", "when it begins, such as 2027-06-01T18:00:00+02:00; now when left out")
+    .requiredOption("--for <minutes>", "how long it lasts", wholeNumber("--for", 1, 43_200))
+    .option("--min <instances>", "minimum of instances meanwhile", wholeNumber("--min", 0, 10_000), 0)
+    .option("--spare <instances>", "instances to spare meanwhile", wholeNumber("--spare", 0, 10_000), 0)
+    .option("--reason <text>", "reason; it is kept in the journal and told with the plan")
+    .action(async (name: string, options: WarmOptions, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const { from, for: minutes, min, spare, reason } = options;
+      const fromMs = from === undefined ? undefined : timeOf(from);
+      const time = { fromMs, lastsMs: minutes * 60_000, min, spare, reason };
+      screen.show(await operator.warmPool(name, time), ({ text, windows = [] }) => [
+        ...text,
+        ...windows.map(({ id, why }) => `${id}  ${why}`),
+      ]);
+    });
+  pool
+    .command("cool")
+    .description("call a time off in which a pool was to be larger")
+    .argument("<pool>", "name")
+    .argument("<time>", "id of it; yh pool plan --json shows them")
+    .action(async (name: string, id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.coolPool(name, id), ({ text }) => [...text]);
     });
   pool
     .command("pause")

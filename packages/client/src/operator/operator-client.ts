@@ -32,6 +32,7 @@ import type {
   TicketExplanation,
   TicketList,
   TravelExplanation,
+  WarmPool,
   WatchMessage,
 } from "@yellow-harbor/protocol";
 import { AdministrationClient } from "./administration-client.ts";
@@ -137,6 +138,16 @@ export class OperatorClient extends AdministrationClient {
   /** Cordons a machine, drains it, or opens it again. */
   setMachineMode(machine: string, mode: SetMachineMode): Promise<MachineView> {
     return this.http.call("setMachineMode", { params: { machine }, body: mode });
+  }
+
+  /** Has a pool be larger for a time, now or later. */
+  warmPool(pool: string, time: WarmPool): Promise<PoolView> {
+    return this.http.call("warmPool", { params: { pool }, body: time });
+  }
+
+  /** Calls such a time off. */
+  coolPool(pool: string, window: string): Promise<PoolView> {
+    return this.http.call("coolPool", { params: { pool, window } });
   }
 
   /** The machines that instances run on. */

@@ -12,7 +12,19 @@ function harbor(reuse: "room" | "any" = "room"): TestHarbor {
   const pools = new Map(
     [...rules.pools].map(([id, pool]) => {
       const plan =
-        reuse === "any" ? { min: 0, spare: 0, spareShare: 0, cooldownMs: 60_000, reclaimMs: 0, giveUpAfter: 6 } : null;
+        reuse === "any"
+          ? {
+              min: 0,
+              spare: 0,
+              spareShare: 0,
+              cooldownMs: 60_000,
+              reclaimMs: 0,
+              giveUpAfter: 6,
+              spareIn: {},
+              schedule: [],
+              costPerHour: null,
+            }
+          : null;
       return [
         id,
         {

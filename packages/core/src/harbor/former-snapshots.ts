@@ -23,7 +23,8 @@ const NO_NEEDS = { cpus: 0, memoryMb: 0 };
 
 /**
  * Builds said what they speak under another name; matches had no scores yet, instances no longest empty time, no needs and
- * no word on their place, and rooms of queues one region at the most.
+ * no word on their place, rooms of queues one region at the most,
+ * and plans no times.
  */
 function fromEleven(state: KeptState): KeptState {
   for (const [id, instance] of state.pools.instances) {
@@ -40,6 +41,7 @@ function fromEleven(state: KeptState): KeptState {
   const loads = new Map<string, MachineLoad>();
   for (const { gone, machine, build } of state.pools.instances.values())
     if (!gone) loads.set(machine, pools.loadWith(loads.get(machine), { build, needs: NO_NEEDS }, 1));
+  for (const plan of state.plans.byPool.values()) plan.windows = [];
   const { matches } = state.queues;
   for (const [id, match] of matches)
     matches.set(id, { ...match, regions: match.region === null ? [] : [match.region] });

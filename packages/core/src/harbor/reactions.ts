@@ -14,6 +14,12 @@ import {
 import { becomeRoom, startMatch, undoMatch } from "./consequences/match.ts";
 import { closesWithHost, comeAlong, considerTravel, emptied, prepare, rejoin } from "./consequences/room.ts";
 
+/** Where each of so many is to be: those of the regions first, the others anywhere. */
+const regionsOf = (launch: number, launchIn: Readonly<Record<string, number>>): (string | undefined)[] => {
+  const named = Object.entries(launchIn).flatMap(([region, many]) => Array.from({ length: many }, () => region));
+  return Array.from({ length: launch }, (_, n) => named[n]);
+};
+
 type Reaction<K extends EventKind> = (
   event: Extract<HarborEvent, { kind: K }>,
   state: HarborState,
@@ -187,9 +193,11 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "queue.room-ended": ({ room, why }) => [{ do: "room.dissolve", room, reason: why, by: "operator" }],
 
   // What the planner has decided is carried out one by one.
-  "plan.made": ({ pool, launch, retire, back = [], why }) => [
+  "plan.made": ({ pool, launch, launchIn = {}, retire, back = [], why }) => [
     ...back.map((id) => ({ do: "pool.reclaim", id, why: `planned: ${why}` }) as const),
-    ...Array.from({ length: launch }, () => ({ do: "pool.launch-ahead", pool, why: `planned: ${why}` }) as const),
+    ...regionsOf(launch, launchIn).map(
+      (region) => ({ do: "pool.launch-ahead", pool, why: `planned: ${why}`, region }) as const,
+    ),
     ...retire.map((id) => ({ do: "pool.retire", id, why: `planned: ${why}` }) as const),
   ],
 

@@ -58,6 +58,8 @@ export interface OtherReplies {
   "queue.set-mode": Done;
   "plan.set-mode": Done;
   "plan.pin": Done;
+  "plan.warm": Done;
+  "plan.cool": Done;
   "pool.drain": Done;
   "machine.set-mode": Done;
   "build.add": { readonly build: BuildView };

@@ -26,6 +26,9 @@ export function applyPlan(state: PoolsPart, event: PlanEvent, at: number): void 
       known.pinned = event.instances;
       known.lower = null;
       return setDeadline(state.deadlines, "plan-pool", event.pool, at);
+    case "plan.windows-set":
+      known.windows = event.windows;
+      return setDeadline(state.deadlines, "plan-pool", event.pool, at);
     default:
       assertNever(event);
   }

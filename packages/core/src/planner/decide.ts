@@ -1,13 +1,15 @@
-import type { ConfigName, PoolRules } from "@yellow-harbor/protocol";
+import type { ConfigName, PlanRules, PoolRules } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { accept, type Decision, nothingToDo, type PoolsContext, type Refusal, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { PlanCommand } from "../model/planner/commands.ts";
+import type { Instance } from "../model/pools/state.ts";
 import type { Done } from "../model/replies.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { backOffMs, planOf, stepOf } from "../planning/plan.ts";
 import { pools } from "../pools/index.ts";
 import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
+import { cool, schedule, warm } from "./windows.ts";
 
 /** How often a pool that keeps instances ready is looked at, beside whenever one of them changes. */
 const LOOK_EVERY_MS = 1_000;
@@ -19,11 +21,21 @@ export const decidePlan = decideBy<PlanCommand, PoolsPart>({
     context.rules.pools.has(pool) ? consider(context, pool) : unknownPool(context, pool),
   "plan.set-mode": setMode,
   "plan.pin": pin,
+  "plan.schedule": schedule,
+  "plan.warm": (context, command) => planned(context, command.pool) ?? warm(context, command),
+  "plan.cool": (context, command) => planned(context, command.pool) ?? cool(context, command),
 });
 
 function unknownPool({ rules }: PoolsContext, pool: ConfigName): Refusal {
   const accepted = [...rules.pools.keys()];
   return refuse("pool-unknown", `There is no pool ${pool}; there are ${accepted.join(", ")}.`, { accepted });
+}
+
+/** Why a pool cannot be planned; undefined when it can. */
+function planned(context: PoolsContext, pool: ConfigName): Refusal | undefined {
+  const rules = context.rules.pools.get(pool);
+  if (rules === undefined) return unknownPool(context, pool);
+  return rules.plan === null ? noPlan(pool) : undefined;
 }
 
 const reply = (): Done => ({});
@@ -71,7 +83,10 @@ function consider(context: PoolsContext, id: ConfigName): Decision {
   const old = mayLaunch ? makesWay(context, pool, id) : undefined;
   const missing = Math.max(step.launch - back.length, old === undefined ? 0 : 1);
   const launch = mayLaunch && missing > 0 ? Math.min(missing, pools.views.roomFor(state, rules, id, at)) : 0;
-  const retire = [...new Set([...idle.slice(0, step.retire), ...(old ? [old] : [])].map((one) => one.id))];
+  const launchIn = missingIn(pool.plan, [...idle, ...aside.slice(0, step.launch)], launch);
+  const retire = [
+    ...new Set([...retirable(pool.plan, idle).slice(0, step.retire), ...(old ? [old] : [])].map((one) => one.id)),
+  ];
   const isAsBefore =
     launch === 0 &&
     back.length === 0 &&
@@ -83,10 +98,49 @@ function consider(context: PoolsContext, id: ConfigName): Decision {
   const why = planText(pool, demand, plan);
   return {
     ...accept([
-      { kind: "plan.made", pool: id, plan, lower: step.lower, launch, retire, ...(back.length > 0 && { back }), why },
+      {
+        kind: "plan.made",
+        pool: id,
+        plan,
+        lower: step.lower,
+        launch,
+        ...(launchIn && { launchIn }),
+        retire,
+        ...(back.length > 0 && { back }),
+        why,
+      },
     ]),
     again,
   };
+}
+
+/** How many of those that are launched have to be in each region, for the spare that it is to have; undefined for none. */
+function missingIn(
+  { spareIn }: PlanRules,
+  idle: readonly Instance[],
+  launch: number,
+): Record<string, number> | undefined {
+  let left = launch;
+  const missing = Object.entries(spareIn).flatMap(([region, spare]): [string, number][] => {
+    const many = Math.min(left, Math.max(0, spare - idle.filter((one) => one.region === region).length));
+    left -= many;
+    return many > 0 ? [[region, many]] : [];
+  });
+  return missing.length > 0 ? Object.fromEntries(missing) : undefined;
+}
+
+/** Those of the idle that may go: in no region more than leaves its spare. */
+function retirable({ spareIn }: PlanRules, idle: readonly Instance[]): Instance[] {
+  const left = new Map(
+    Object.keys(spareIn).map((region) => [region, idle.filter((one) => one.region === region).length]),
+  );
+  return idle.filter(({ region }) => {
+    const many = left.get(region ?? "");
+    if (many === undefined || region === null) return true;
+    if (many <= (spareIn[region] ?? 0)) return false;
+    left.set(region, many - 1);
+    return true;
+  });
 }
 
 /**

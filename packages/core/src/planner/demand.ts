@@ -1,10 +1,11 @@
-import type { ConfigName, PoolRules } from "@yellow-harbor/protocol";
+import { type ConfigName, type PoolRules, timeText } from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { newPoolPlan, type PoolPlan } from "../model/planner/state.ts";
 import { isDraining, isIdle } from "../model/pools/holds.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { type Demand, type Plan, percentile } from "../planning/plan.ts";
+import { windowsOn } from "./window-times.ts";
 
 /** Rooms that asked within so long count for the rate. */
 const RATE_OVER_MS = 60_000;
@@ -41,9 +42,18 @@ export function demandOf(state: PoolsPart, rules: HarborRules, pool: ConfigName,
     counting,
     asking,
     pinned: known.pinned,
+    windows: windowsOn(known.windows, atMs),
+    affordable: affordableOf(rules.pools.get(pool)),
     ratePerS: asked / (RATE_OVER_MS / 1_000),
     bootS: percentile(known.boots, 0.9) / 1_000,
   };
+}
+
+/** So many instances cost what the plan may at most. */
+function affordableOf(pool: PoolRules | undefined): number | null {
+  const { plan, pricePerSecond } = pool ?? {};
+  if (plan?.costPerHour == null || pricePerSecond == null || pricePerSecond === 0) return null;
+  return Math.floor(plan.costPerHour / (pricePerSecond * 3_600) + 1e-9);
 }
 
 function poolsOfQueue({ queues, roomKinds, levels }: HarborRules, queue: ConfigName): (ConfigName | null)[] {
@@ -51,9 +61,21 @@ function poolsOfQueue({ queues, roomKinds, levels }: HarborRules, queue: ConfigN
   return (kind?.levels ?? []).map((level) => levels.get(level)?.pool ?? null);
 }
 
+function boundText({ max, plan, pricePerSecond }: PoolRules, why: Plan["why"], heldBack: number): string {
+  if (why === "max") return `, limited to the maximum of ${max}`;
+  if (why === "min") return ", raised to the minimum";
+  if (why !== "cost") return "";
+  const each = Math.round((pricePerSecond ?? 0) * 3_600 * 100) / 100;
+  return `, limited by costs of ${plan?.costPerHour} an hour at ${each} each: ${heldBack} held back`;
+}
+
 /** The arithmetic of a plan in words, with its numbers. */
-export function planText(rules: PoolRules, demand: Demand, { wanted, live, spare, meanwhile, why }: Plan): string {
-  const { held, counting, asking, ratePerS, bootS } = demand;
+export function planText(
+  rules: PoolRules,
+  demand: Demand,
+  { wanted, live, spare, meanwhile, why, heldBack }: Plan,
+): string {
+  const { held, counting, asking, ratePerS, bootS, windows } = demand;
   const parts = [
     `${held} held by rooms`,
     ...(counting > 0 ? [`${counting} for rooms that count down`] : []),
@@ -65,7 +87,7 @@ export function planText(rules: PoolRules, demand: Demand, { wanted, live, spare
   ];
   const sum = parts.join(", ");
   if (why === "pinned") return `${wanted} wanted: an operator has pinned it; ${live} run`;
-  const bound =
-    why === "max" ? `, limited to the maximum of ${rules.max}` : why === "min" ? `, raised to the minimum` : "";
-  return `${wanted} wanted: ${sum}${bound}; ${live} run`;
+  const on = windows.map(({ why: cause, untilMs }) => `${cause}, until ${timeText(untilMs)}`);
+  const larger = on.length === 0 ? "" : ` (larger now: ${on.join("; ")})`;
+  return `${wanted} wanted: ${sum}${boundText(rules, why, heldBack)}${larger}; ${live} run`;
 }

@@ -1,3 +1,4 @@
+import { counted } from "@yellow-harbor/protocol";
 import { assertNever } from "../model/decision.ts";
 import type { PlanEvent } from "../model/planner/events.ts";
 
@@ -23,6 +24,10 @@ export function describePlan(event: PlanEvent): string | undefined {
       return event.instances === null
         ? `Pool ${pool} is planned by its demand again.`
         : `Pool ${pool} is pinned to ${event.instances} instances.`;
+    case "plan.windows-set": {
+      const many = event.windows.length;
+      return `Pool ${pool} has ${counted(many, "time")} in which it is to be larger, now or to come: ${event.why}.`;
+    }
     default:
       return assertNever(event);
   }

@@ -1,7 +1,7 @@
 import type { PoolRules } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
-import { testRules, testSpec } from "../testing/rules.ts";
+import { testMachine, testRules, testSpec } from "../testing/rules.ts";
 import { acknowledge, boardAll, bringUp, instanceOf, startedRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { poolView } from "./view.ts";
@@ -10,12 +10,34 @@ function planned(change: Partial<PoolRules> = {}): TestHarbor {
   const rules = testRules();
   const sluice = rules.pools.get("sluice");
   if (!sluice) throw new Error("no pool");
-  const plan = { min: 0, spare: 1, spareShare: 0, cooldownMs: 10_000, reclaimMs: 0, giveUpAfter: 6 };
+  const plan = {
+    min: 0,
+    spare: 1,
+    spareShare: 0,
+    cooldownMs: 10_000,
+    reclaimMs: 0,
+    giveUpAfter: 6,
+    spareIn: {},
+    schedule: [],
+    costPerHour: null,
+  };
   const pools = new Map([...rules.pools, ["sluice", { ...sluice, plan, ...change }] as const]);
   const test = new TestHarbor({ ...rules, pools });
   test.ok({ do: "plan.consider", pool: "sluice" });
   return test;
 }
+
+const base = {
+  min: 0,
+  spare: 1,
+  spareShare: 0,
+  cooldownMs: 10_000,
+  reclaimMs: 0,
+  giveUpAfter: 6,
+  spareIn: {},
+  schedule: [],
+  costPerHour: null,
+};
 
 const live = (test: TestHarbor) =>
   [...test.harbor.state.pools.instances.values()].filter(({ gone, state }) => !gone && state !== "draining");
@@ -214,5 +236,88 @@ describe("a version that is rolled out into a pool whose instances serve room af
       for (const player of players) test.run({ do: "player.leave", player });
     }
     expect(line()).toMatchObject({ current: "2", canary: null });
+  });
+});
+
+describe("a plan with times, costs or regions", () => {
+  it("is larger in the times of its schedule and those of operators, and says until when", () => {
+    const test = planned({ max: 8, ports: { from: 7_000, to: 7_020 } });
+    const hour = 3_600_000;
+    comeUp(test);
+    const windows = [
+      {
+        id: "schedule-1",
+        fromMs: test.now + hour,
+        untilMs: test.now + 2 * hour,
+        min: 3,
+        spare: 0,
+        why: "schedule 0 18 * * *",
+      },
+    ];
+    test.run({ do: "plan.schedule", pool: "sluice", windows });
+    const before = test.journal.length;
+    test.run({ do: "plan.schedule", pool: "sluice", windows });
+    expect(test.journal.length).toBe(before);
+    expect(view(test)?.text.join(" ")).toMatch(/From 1970-\S+ until 1970-\S+ it is larger \(at least 3, 0 to spare\)/);
+    test.pass(hour);
+    comeUp(test);
+    expect(live(test)).toHaveLength(3);
+    expect(view(test)?.text[0]).toMatch(/raised to the minimum \(larger now: schedule 0 18 \* \* \*, until 1970-/);
+    const ask = { fromMs: undefined, lastsMs: hour, min: 5, spare: 0, reason: "the regatta" };
+    test.ok({ do: "plan.warm", pool: "sluice", ...ask });
+    test.pass(1_000);
+    comeUp(test);
+    expect(live(test)).toHaveLength(5);
+    const known = test.harbor.state.plans.byPool.get("sluice")?.windows ?? [];
+    const mine = known.find(({ why }) => why === "the regatta")?.id ?? "";
+    expect(test.refusal({ do: "plan.cool", pool: "sluice", window: "schedule-1" }).detail).toContain(
+      "take it out of the configuration",
+    );
+    expect(test.refusal({ do: "plan.cool", pool: "sluice", window: "w_none" }).detail).toContain(`it has`);
+    test.ok({ do: "plan.cool", pool: "sluice", window: mine });
+    // The schedule no longer has it either.
+    test.run({ do: "plan.schedule", pool: "sluice", windows: [] });
+    test.pass(60_000);
+    expect(live(test)).toHaveLength(1);
+    const past = { ...ask, fromMs: test.now - 2 * hour, lastsMs: hour };
+    expect(test.refusal({ do: "plan.warm", pool: "sluice", ...past }).detail).toMatch(/^That time ended at 1970-/);
+    expect(test.refusal({ do: "plan.warm", pool: "sluice", ...ask, min: 99 }).detail).toContain("runs at most");
+    expect(test.refusal({ do: "plan.warm", pool: "weir", ...ask }).code).toBe("pool-unplanned");
+  });
+
+  it("launches nothing ahead beyond what it may cost, says what was held back, and gives rooms theirs", () => {
+    const test = planned({ pricePerSecond: 0.001, plan: { ...base, spare: 5, costPerHour: 8 } });
+    comeUp(test);
+    expect(live(test)).toHaveLength(2);
+    expect(view(test)?.text[0]).toContain("limited by costs of 8 an hour at 3.6 each: 1 held back");
+    for (const n of [0, 1, 2]) startedRoom(test, "crews", [test.connect(`Ansel ${n}`), test.connect(`Brisa ${n}`)]);
+    expect(live(test).filter(({ holds }) => holds.size > 0)).toHaveLength(3);
+  });
+
+  it("keeps its spare in each region, whatever is spare elsewhere", () => {
+    const machines = new Map([
+      ["north-1", testMachine({ region: "north", max: 10 })],
+      ["south-1", testMachine({ region: "south", max: 2 })],
+    ]);
+    const rules = testRules();
+    const sluice = rules.pools.get("sluice");
+    if (!sluice) throw new Error("no pool");
+    const plan = { ...base, spareIn: { south: 2 }, cooldownMs: 0 };
+    const pool = { ...sluice, max: 6, ports: { from: 7_000, to: 7_020 }, plan, machines: ["north-1", "south-1"] };
+    const test = new TestHarbor({ ...rules, machines, pools: new Map([...rules.pools, ["sluice", pool]]) });
+    test.ok({ do: "plan.consider", pool: "sluice" });
+    comeUp(test);
+    const regions = () =>
+      live(test)
+        .map(({ region }) => region)
+        .sort();
+    expect(regions()).toEqual(["south", "south"]);
+    test.ok({ do: "plan.pin", pool: "sluice", instances: 4 });
+    test.pass(1_000);
+    comeUp(test);
+    expect(regions()).toEqual(["north", "north", "south", "south"]);
+    test.ok({ do: "plan.pin", pool: "sluice", instances: 3 });
+    test.pass(2_000);
+    expect(regions()).toEqual(["north", "south", "south"]);
   });
 });

@@ -1,7 +1,7 @@
-import type { PoolView } from "@yellow-harbor/protocol";
+import { type PoolView, timeText } from "@yellow-harbor/protocol";
 import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
-import { backOffMs, planOf, stepOf } from "../planning/plan.ts";
+import { backOffMs, type PlanWindow, planOf, stepOf } from "../planning/plan.ts";
 import { demandOf, instancesOf, knownOf, planText } from "./demand.ts";
 
 /** A pool with its plan as it would be made now, and the numbers that it comes from; undefined when there is none. */
@@ -25,6 +25,7 @@ export function poolView(state: PoolsPart, rules: HarborRules, id: string, atMs:
     coming: live.filter(({ state: now }) => now === "launched" || now === "booting").length,
     ...(known.pinned !== null && { pinned: known.pinned }),
     failures: known.failures,
+    ...(known.windows.length > 0 && { windows: [...known.windows] }),
   };
   if (pool.plan === null) {
     return { ...base, text: [`Pool ${id} keeps nothing ready: an instance is started when a room asks for one.`] };
@@ -39,6 +40,7 @@ export function poolView(state: PoolsPart, rules: HarborRules, id: string, atMs:
       `Pool ${id}: ${planText(pool, demand, plan)}.`,
       ...(known.mode === "paused" ? ["Its planner is paused: it launches and retires nothing until it goes on."] : []),
       ...troubleText(known.failures, known.failedAtMs, atMs, pool.plan.giveUpAfter),
+      ...comingText(known.windows, atMs),
       doText(step.launch, step.retire),
       ...(step.lower
         ? [
@@ -48,6 +50,15 @@ export function poolView(state: PoolsPart, rules: HarborRules, id: string, atMs:
     ],
   };
 }
+
+/** Times to come in which it is to be larger. */
+const comingText = (windows: readonly PlanWindow[], atMs: number): string[] =>
+  windows
+    .filter(({ fromMs }) => fromMs > atMs)
+    .map(({ fromMs, untilMs, min, spare, why }) => {
+      const [from, until] = [fromMs, untilMs].map(timeText);
+      return `From ${from} until ${until} it is larger (at least ${min}, ${spare} to spare): ${why}.`;
+    });
 
 const seconds = (ms: number) => `${Math.round(ms / 1_000)} s`;
 

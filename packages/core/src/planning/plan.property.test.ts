@@ -10,6 +10,9 @@ const rules = fc.record({
   cooldownMs: fc.constantFrom(0, 5_000, 60_000),
   reclaimMs: fc.constant(0),
   giveUpAfter: fc.constant(6),
+  spareIn: fc.constant({}),
+  schedule: fc.constant([]),
+  costPerHour: fc.constant(null),
 });
 const demand = fc
   .record({
@@ -22,6 +25,8 @@ const demand = fc
     ratePerS: fc.double({ min: 0, max: 3, noNaN: true }),
     bootS: fc.double({ min: 0, max: 20, noNaN: true }),
     pinned: fc.option(fc.nat(40), { freq: 5 }),
+    windows: fc.constant([]),
+    affordable: fc.option(fc.nat(40), { freq: 5 }),
   })
   // What is held is held by at least one room each, and by no more than it serves.
   .map(({ fullness, ...rest }) => ({
@@ -33,13 +38,18 @@ describe("a plan", () => {
   it("lies between the least and the most, never below what rooms hold, and covers the need where it may", () => {
     fc.assert(
       fc.property(rules, demand, fc.integer({ min: 8, max: 60 }), (rules, demand, max) => {
-        const { wanted, why, live } = planOf(rules, max, demand);
+        const { wanted, why, live, heldBack } = planOf(rules, max, demand);
         expect(live).toBe(demand.held + demand.idle);
         if (demand.pinned !== null) {
           expect(wanted).toBe(Math.max(demand.held, Math.min(demand.pinned, max)));
           return;
         }
         expect(wanted).toBeLessThanOrEqual(max);
+        // What costs too much is not launched ahead; what rooms hold is theirs.
+        const { affordable } = demand;
+        if (why === "cost") expect(wanted).toBe(Math.min(max, Math.max(demand.held, affordable ?? 0)));
+        expect(heldBack > 0).toBe(why === "cost");
+        if (why === "cost") return;
         expect(wanted).toBeGreaterThanOrEqual(Math.min(max, rules.min));
         const rooms = Math.ceil((demand.rooms + demand.counting + demand.asking) / demand.roomsEach);
         if (why !== "max") expect(wanted).toBeGreaterThanOrEqual(Math.max(demand.held, rooms) + rules.spare);
@@ -48,15 +58,45 @@ describe("a plan", () => {
   });
 
   it("does not want an instance for each room where several rooms share one", () => {
-    const rules = { min: 0, spare: 1, spareShare: 0, cooldownMs: 0, reclaimMs: 0, giveUpAfter: 6 };
-    const demand = { rooms: 2, roomsEach: 4, idle: 0, asking: 0, ratePerS: 0, bootS: 0, pinned: null };
+    const rules = {
+      min: 0,
+      spare: 1,
+      spareShare: 0,
+      cooldownMs: 0,
+      reclaimMs: 0,
+      giveUpAfter: 6,
+      spareIn: {},
+      schedule: [],
+      costPerHour: null,
+    };
+    const demand = {
+      rooms: 2,
+      roomsEach: 4,
+      idle: 0,
+      asking: 0,
+      ratePerS: 0,
+      bootS: 0,
+      pinned: null,
+      windows: [],
+      affordable: null,
+    };
     // Two rooms and two that count down fit the one that is there.
     expect(planOf(rules, 50, { ...demand, held: 1, counting: 2 }).wanted).toBe(2);
     expect(planOf(rules, 50, { ...demand, held: 1, counting: 3 }).wanted).toBe(3);
   });
 
   it("counts what is asked for while an instance comes up", () => {
-    const rules = { min: 0, spare: 1, spareShare: 0.5, cooldownMs: 0, reclaimMs: 0, giveUpAfter: 6 };
+    const rules = {
+      min: 0,
+      spare: 1,
+      spareShare: 0.5,
+      cooldownMs: 0,
+      reclaimMs: 0,
+      giveUpAfter: 6,
+      spareIn: {},
+      schedule: [],
+      costPerHour: null,
+    };
     const demand = {
       held: 4,
       rooms: 4,
@@ -67,6 +107,8 @@ describe("a plan", () => {
       ratePerS: 0.5,
       bootS: 7,
       pinned: null,
+      windows: [],
+      affordable: null,
     };
     expect(planOf(rules, 50, demand)).toMatchObject({
       spare: 2,
@@ -108,6 +150,8 @@ function play(rules: PlanRules, max: number, held: readonly number[], bootS: num
       ratePerS: 0,
       bootS,
       pinned: null,
+      windows: [],
+      affordable: null,
     };
     const plan = planOf(rules, max, now);
     const step = stepOf(plan, now.idle, lower, rules.cooldownMs, second * 1_000);
@@ -144,7 +188,17 @@ describe("what is done about it", () => {
   it("grows within one look, and shrinks after the settling time and not before", () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 10 }), fc.constantFrom(5, 30), (held, cooldownS) => {
-        const rules = { min: 0, spare: 1, spareShare: 0, cooldownMs: cooldownS * 1_000, reclaimMs: 0, giveUpAfter: 6 };
+        const rules = {
+          min: 0,
+          spare: 1,
+          spareShare: 0,
+          cooldownMs: cooldownS * 1_000,
+          reclaimMs: 0,
+          giveUpAfter: 6,
+          spareIn: {},
+          schedule: [],
+          costPerHour: null,
+        };
         const steps = play(rules, 16, [...Array(5).fill(held), ...Array(cooldownS + 10).fill(0)], 2);
         expect(steps[0]?.live).toBe(held + 1);
         const shrunkAt = steps.find(({ retire }) => retire > 0)?.at ?? 0;
@@ -155,7 +209,17 @@ describe("what is done about it", () => {
   });
 
   it("keeps what was needed again during the settling time", () => {
-    const rules = { min: 0, spare: 0, spareShare: 0, cooldownMs: 10_000, reclaimMs: 0, giveUpAfter: 6 };
+    const rules = {
+      min: 0,
+      spare: 0,
+      spareShare: 0,
+      cooldownMs: 10_000,
+      reclaimMs: 0,
+      giveUpAfter: 6,
+      spareIn: {},
+      schedule: [],
+      costPerHour: null,
+    };
     const held = [...Array(3).fill(8), ...Array(4).fill(2), ...Array(2).fill(5), ...Array(30).fill(2)];
     const steps = play(rules, 16, held, 1);
     const shrinks = steps.filter(({ retire }) => retire > 0).map(({ live }) => live);

@@ -19,6 +19,20 @@ export interface Demand {
   readonly bootS: number;
   /** So many instances whatever the demand, by an operator's word. */
   readonly pinned: number | null;
+  /** The times that are on now, in which a pool is to be larger. */
+  readonly windows: readonly PlanWindow[];
+  /** Most instances that are launched ahead for what they cost; null when that is of no account. */
+  readonly affordable: number | null;
+}
+
+/** A time in which a pool is to be larger, by its schedule or by an operator's word. */
+export interface PlanWindow {
+  readonly id: string;
+  readonly fromMs: number;
+  readonly untilMs: number;
+  readonly min: number;
+  readonly spare: number;
+  readonly why: string;
 }
 
 export interface Plan {
@@ -27,22 +41,37 @@ export interface Plan {
   readonly spare: number;
   /** Asked for while a new instance comes up. */
   readonly meanwhile: number;
-  readonly why: "demand" | "min" | "max" | "pinned";
+  readonly why: "demand" | "min" | "max" | "cost" | "pinned";
+  /** Wanted, and not launched for what they would cost. */
+  readonly heldBack: number;
 }
 
 /** How many instances a pool should run. Pure: the same demand gives the same plan. */
 export function planOf(rules: PlanRules, max: number, demand: Demand): Plan {
-  const { held, rooms, roomsEach, idle, counting, asking, ratePerS, bootS, pinned } = demand;
-  const spare = Math.max(rules.spare, Math.ceil(rules.spareShare * held));
+  const { held, rooms, roomsEach, idle, counting, asking, ratePerS, bootS, pinned, windows, affordable } = demand;
+  const inRegions = Object.values(rules.spareIn).reduce((sum, many) => sum + many, 0);
+  const spare = Math.max(
+    rules.spare,
+    inRegions,
+    Math.ceil(rules.spareShare * held),
+    ...windows.map((window) => window.spare),
+  );
+  const min = Math.max(rules.min, ...windows.map((window) => window.min));
   const meanwhile = Math.round(ratePerS * bootS);
   // Rooms that come go where there is place beside others; what rooms hold is held, however few they are in it.
   const need = Math.max(held, Math.ceil((rooms + counting + asking + meanwhile) / roomsEach)) + spare;
   const live = held + idle;
-  const base = { live, spare, meanwhile };
+  const base = { live, spare, meanwhile, heldBack: 0 };
   // Never below what rooms hold: those are not taken from them.
   if (pinned !== null) return { ...base, wanted: Math.max(held, Math.min(pinned, max)), why: "pinned" };
-  if (need > max) return { ...base, wanted: max, why: "max" };
-  return need < rules.min ? { ...base, wanted: rules.min, why: "min" } : { ...base, wanted: need, why: "demand" };
+  const free = Math.max(need, min);
+  const most = affordable === null ? max : Math.min(max, Math.max(held, affordable));
+  if (free > most) {
+    const byCost = most < max;
+    const heldBack = byCost ? Math.min(free, max) - most : 0;
+    return { ...base, wanted: most, why: byCost ? "cost" : "max", heldBack };
+  }
+  return need < min ? { ...base, wanted: min, why: "min" } : { ...base, wanted: need, why: "demand" };
 }
 
 /** Since when the need is lower than what runs, and the highest need since then. */

@@ -7,7 +7,17 @@ import { TestHarbor } from "../testing/test-harbor.ts";
 import { costsView } from "./costs.ts";
 import { instanceView } from "./view.ts";
 
-const plan = { min: 0, spare: 0, spareShare: 0, cooldownMs: 5_000, reclaimMs: 4_000, giveUpAfter: 6 };
+const plan = {
+  min: 0,
+  spare: 0,
+  spareShare: 0,
+  cooldownMs: 5_000,
+  reclaimMs: 4_000,
+  giveUpAfter: 6,
+  spareIn: {},
+  schedule: [],
+  costPerHour: null,
+};
 
 function harbor(spec: Partial<BuildSpec> = {}, change: Partial<PoolRules> = {}): TestHarbor {
   const rules = testRules();

@@ -31,11 +31,11 @@ export interface Ordering {
 /** One more for whoever comes. When the pool is at its maximum, or has no port free, nothing is launched. */
 export function launchAhead(
   context: PoolsContext,
-  { pool, why }: Extract<PoolCommand, { do: "pool.launch-ahead" }>,
+  { pool, why, region }: Extract<PoolCommand, { do: "pool.launch-ahead" }>,
 ): Decision {
   const poolRules = context.rules.pools.get(pool);
   if (poolRules === undefined) return refuse("no-instance", `Pool ${pool} is not in the configuration any more.`);
-  return launch(context, { pool, poolRules, why });
+  return launch(context, { pool, poolRules, why, regions: region === undefined ? undefined : [region] });
 }
 
 export function launch(

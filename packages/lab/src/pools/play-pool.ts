@@ -226,6 +226,8 @@ class PoolPlay {
       counting: 0,
       asking: 0,
       pinned: null,
+      windows: [],
+      affordable: null,
       ratePerS: this.#asked.length / RATE_OVER_S,
       bootS: percentile(this.#boots, 0.9) / 1_000,
     });

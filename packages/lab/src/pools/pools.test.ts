@@ -4,7 +4,17 @@ import { DemandPlan, generateDemand, readDemand, recordedDemand } from "./demand
 import { Machines, type PoolPolicy, playPool } from "./play-pool.ts";
 import { poolComparison, poolFigures, poolReport, type RanPolicy } from "./pool-report.ts";
 
-const plan = { min: 0, spare: 2, spareShare: 0, cooldownMs: 30_000, reclaimMs: 0, giveUpAfter: 6 };
+const plan = {
+  min: 0,
+  spare: 2,
+  spareShare: 0,
+  cooldownMs: 30_000,
+  reclaimMs: 0,
+  giveUpAfter: 6,
+  spareIn: {},
+  schedule: [],
+  costPerHour: null,
+};
 const planned: PoolPolicy = { max: 20, plan, reuse: "any", roomsEach: 1, berths: null };
 const onDemand: PoolPolicy = { max: 20, plan: null, reuse: "room", roomsEach: 1, berths: null };
 const steady = Machines.parse({ bootS: { median: 8, spread: 0 }, failures: 0, pricePerHour: 3.6 });
@@ -25,6 +35,9 @@ const policy = fc.record({
       cooldownMs: fc.constantFrom(0, 20_000),
       reclaimMs: fc.constant(0),
       giveUpAfter: fc.constant(6),
+      spareIn: fc.constant({}),
+      schedule: fc.constant([]),
+      costPerHour: fc.constant(null),
     }),
   ),
   reuse: fc.constantFrom("room" as const, "any" as const),

@@ -3,6 +3,23 @@ import { ConfigName } from "../ids.ts";
 import { BuildString } from "../text.ts";
 import { type DeepReadonly, Ms, orNull, Port } from "./parts.ts";
 
+/** A time that comes again, in which a pool is to be larger. */
+const ScheduledTime = z.strictObject({
+  when: z.string().min(9).max(100).meta({
+    description: "When it begins, as a cron expression: minute, hour, day of the month, month, day of the week.",
+  }),
+  timeZone: z
+    .string()
+    .min(1)
+    .max(64)
+    .default("UTC")
+    .meta({ description: "Of the IANA database, such as Europe/Berlin." }),
+  lastsMs: Ms(0, "How long it lasts.", { min: 60_000, max: 7 * 86_400_000 }),
+  min: z.int().min(0).max(10_000).default(0).meta({ description: "Minimum of instances meanwhile." }),
+  spare: z.int().min(0).max(10_000).default(0).meta({ description: "Instances to spare meanwhile." }),
+});
+export type ScheduledTime = z.output<typeof ScheduledTime>;
+
 /** How many instances a pool keeps ready. Without it instances are started only when a room asks. */
 export const Plan = z.strictObject({
   min: z.int().min(0).max(10_000).default(0).meta({ description: "Minimum of instances, whatever the demand." }),
@@ -12,6 +29,18 @@ export const Plan = z.strictObject({
   spareShare: z.number().min(0).max(10).default(0).meta({
     description: "The same as a share of those that rooms hold; the larger of both counts.",
   }),
+  spareIn: z
+    .record(ConfigName, z.int().min(0).max(10_000))
+    .default({})
+    .meta({ description: "Of these, at least so many in each region, on its machines." }),
+  schedule: z.array(ScheduledTime).max(32).default([]).meta({
+    description: "Times at which it is to be larger; minimum and spare are the largest of those that are on.",
+  }),
+  costPerHour: orNull(
+    z.number().gt(0).max(1e9).meta({
+      description: "Nothing is launched ahead beyond what costs so much, by pricePerSecond. Rooms still get theirs.",
+    }),
+  ),
   cooldownMs: Ms(60_000, "How long the need must be lower before instances are retired.", { min: 0 }),
   giveUpAfter: z.int().min(1).max(1_000).default(6).meta({
     description:

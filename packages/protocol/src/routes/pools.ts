@@ -3,7 +3,16 @@ import { AddBuild, BuildList, BuildVersion, BuildView, ChangeRollOut } from "../
 import { CostsView } from "../costs.ts";
 import { ConfigName, InstanceId } from "../ids.ts";
 import { DrainInstance, InstancePage, InstanceQuery, OutputQuery } from "../operator-api.ts";
-import { MachineList, MachineView, PinPool, PoolList, PoolView, SetMachineMode, SetPoolMode } from "../pools.ts";
+import {
+  MachineList,
+  MachineView,
+  PinPool,
+  PoolList,
+  PoolView,
+  SetMachineMode,
+  SetPoolMode,
+  WarmPool,
+} from "../pools.ts";
 import { InstanceExplanation, InstanceView } from "../views.ts";
 import type { HttpRoutes } from "./route.ts";
 
@@ -45,6 +54,24 @@ export const poolRoutes = {
     summary: "Pin a pool to a number of instances whatever the demand, or let it be planned again.",
     body: PinPool,
     example: { instances: 4 },
+  },
+  warmPool: {
+    ...ofPool,
+    method: "POST",
+    path: "/v1/pools/:pool/windows",
+    needs: "operate",
+    summary: "Have a pool be larger for a time, now or later, such as for an event that was announced.",
+    body: WarmPool,
+    example: { fromMs: 1_800_000_000_000, lastsMs: 7_200_000, min: 20, reason: "the regatta" },
+  },
+  coolPool: {
+    method: "POST",
+    path: "/v1/pools/:pool/windows/:window/cancel",
+    tag: "pools",
+    needs: "operate",
+    summary: "Call such a time off.",
+    params: z.object({ pool: ConfigName, window: z.string().max(64) }),
+    reply: PoolView,
   },
   considerPool: {
     ...ofPool,

@@ -5,7 +5,16 @@ import type { Handlers } from "./serve-routes.ts";
 
 type PoolRoutes = Pick<
   OperatorRoutes,
-  "pools" | "explainPool" | "setPoolMode" | "pinPool" | "considerPool" | "machines" | "setMachineMode" | "costs"
+  | "pools"
+  | "explainPool"
+  | "setPoolMode"
+  | "pinPool"
+  | "considerPool"
+  | "warmPool"
+  | "coolPool"
+  | "machines"
+  | "setMachineMode"
+  | "costs"
 >;
 
 /** Pools with their plans, what operators may say to the planner, and what running them costs. */
@@ -28,6 +37,9 @@ export function poolHandlers({ runtime }: ApiParts): Handlers<PoolRoutes> {
     setPoolMode: ({ params: { pool }, body: { mode } }) => carryOut({ do: "plan.set-mode", pool, mode }),
     pinPool: ({ params: { pool }, body: { instances } }) => carryOut({ do: "plan.pin", pool, instances }),
     considerPool: ({ params: { pool } }) => carryOut({ do: "plan.consider", pool }),
+    warmPool: ({ params: { pool }, body: { fromMs, lastsMs, min, spare, reason } }) =>
+      carryOut({ do: "plan.warm", pool, fromMs, lastsMs, min, spare, reason }),
+    coolPool: ({ params: { pool, window } }) => carryOut({ do: "plan.cool", pool, window }),
     machines: () => runtime.query(({ state, rules }) => ({ machines: machineViews(state, rules) })),
     setMachineMode: async ({ params: { machine }, body }) => {
       const { mode, withinMs, reason } = body;

@@ -160,6 +160,16 @@ queues:
       "pools.sluice.byClient.0.to expected a build that comes after game-0.10",
     ],
     [/build: plain,/, "build: plain, byClient: [{ build: plain }],", "expected clients, or from and to"],
+    [
+      /max: 6, bootMs/,
+      'max: 6, plan: { schedule: [{ when: "0 25 * * *", lastsMs: 60000 }] }, bootMs',
+      "pools.sluice.plan.schedule.0.when expected a cron expression such as 0 18 * * 5,6",
+    ],
+    [
+      /max: 6, bootMs/,
+      "max: 6, plan: { costPerHour: 2 }, bootMs",
+      "pools.sluice.plan.costPerHour needs pricePerSecond of the pool",
+    ],
     [/max: 6, bootMs/, "max: 30, plan: { min: 31 }, bootMs", "the minimum, 31, is above the maximum, 30"],
   ])("refuses of builds and pools what could never work: %s to %s", (from, to, told) => {
     expect(changed(from, to).join("\n")).toContain(told);

@@ -4,6 +4,7 @@ import { type BuildSpec, linesOf, morePortsOf, PLACEHOLDERS, placeholdersIn } fr
 import { isLoopback } from "@yellow-harbor/reach";
 import { closest } from "fastest-levenshtein";
 import { patternFaults } from "../machines/patterns.ts";
+import { scheduleFaults } from "../machines/schedules.ts";
 import { queueFaults } from "./queue.ts";
 import type { Config, PoolConfig } from "./schema.ts";
 
@@ -140,6 +141,7 @@ function poolViolations(config: Config): Fault[] {
       const message = `the range holds ports for ${width} instances${each > 1 ? ` of ${each} ports each` : ""}, too few for the maximum, ${pool.max}; widen it or lower max`;
       faults.push({ path, message });
     }
+    faults.push(...planFaults(pool).map(({ path, message }) => ({ path: ["pools", name, "plan", ...path], message })));
     if (pool.plan !== null && pool.plan.min > pool.max) {
       const message = `the minimum, ${pool.plan.min}, is above the maximum, ${pool.max}`;
       faults.push({ path: ["pools", name, "plan", "min"], message });
@@ -159,6 +161,19 @@ function poolViolations(config: Config): Fault[] {
 }
 
 const morePortsIn = (spec: BuildSpec | undefined): number => (spec === undefined ? 0 : morePortsOf(spec).length);
+
+/** Schedules that cannot be followed, costs without a price, and spare where no machine of the pool stands. */
+function planFaults({ plan, pricePerSecond }: PoolConfig): Fault[] {
+  if (plan === null) return [];
+  const scheduled = plan.schedule.flatMap((entry, n) =>
+    scheduleFaults(entry).map(({ part, message }) => ({ path: ["schedule", n, part], message })),
+  );
+  if (plan.costPerHour === null || pricePerSecond !== null) return scheduled;
+  return [
+    ...scheduled,
+    { path: ["costPerHour"], message: "needs pricePerSecond of the pool, to know what an instance costs" },
+  ];
+}
 
 /** Builds that are not there, and ranges of clients that end before they begin. */
 function byClientFaults({ builds }: Config, { byClient }: PoolConfig): Fault[] {

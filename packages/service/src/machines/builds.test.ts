@@ -110,7 +110,17 @@ describe("a build", () => {
 describe("a new version on real processes", () => {
   const spec = (version: string, mode: string): BuildSpecInput => ({ version, command: "node", args: [PLACED, mode] });
   const keepsReady = {
-    plan: { min: 2, spare: 0, spareShare: 0, cooldownMs: 100, reclaimMs: 0, giveUpAfter: 6 },
+    plan: {
+      min: 2,
+      spare: 0,
+      spareShare: 0,
+      cooldownMs: 100,
+      reclaimMs: 0,
+      giveUpAfter: 6,
+      spareIn: {},
+      schedule: [],
+      costPerHour: null,
+    },
     reuse: "any" as const,
   };
 

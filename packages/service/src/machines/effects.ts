@@ -13,10 +13,12 @@ import { OutputWatcher, type Watched } from "./output-watcher.ts";
 import type { Polls } from "./polls.ts";
 import { probe } from "./probe.ts";
 import { probeWorld } from "./probe-world.ts";
+import { windowsOf } from "./schedules.ts";
 import type { Secrets } from "./secrets.ts";
 
 const SILENCE_LOOK_MS = 1_000;
 const MEASURE_MS = 10_000;
+const SCHEDULE_MS = 10_000;
 
 /** An instance that says that it is up is tried for so long. */
 const ANSWER_MS = 10_000;
@@ -72,6 +74,7 @@ export class EffectRunner {
     });
     this.#stopLooking = [
       every(SILENCE_LOOK_MS, "looking for silent instances", parts.log, () => this.#lookForSilence()),
+      every(SCHEDULE_MS, "following the schedules of pools", parts.log, async () => this.followSchedules()),
       every(MEASURE_MS, "measuring this computer", parts.log, async () => this.#measure()),
     ];
   }
@@ -188,6 +191,18 @@ export class EffectRunner {
     const known = runtime.decided.state.pools.instances.get(instance)?.instructions ?? [];
     const instructions = known.filter(({ number }) => number <= upTo);
     if (instructions.length > 0) polls.answer(instance, instructions);
+  }
+
+  /** Tells the planner the times of each pool's schedule that are on or next. It says nothing where nothing has changed. */
+  followSchedules(): void {
+    const { runtime } = this.#parts;
+    if (runtime.failure) return;
+    for (const [pool, { plan }] of runtime.rules.pools) {
+      const isKnown = runtime.decided.state.plans.byPool.get(pool)?.windows.length ?? 0;
+      if (plan === null || (plan.schedule.length === 0 && isKnown === 0)) continue;
+      const windows = windowsOf(plan.schedule, Date.now());
+      runtime.submit({ do: "plan.schedule", pool, windows }, () => undefined);
+    }
   }
 
   /** What is free on this computer, where builds say what they need: agents say so of theirs. */

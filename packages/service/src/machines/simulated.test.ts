@@ -66,7 +66,17 @@ describe("a simulated machine", () => {
   });
 
   it("takes no more than it holds, and says that it is full", async () => {
-    const plan = { min: 5, spare: 0, spareShare: 0, cooldownMs: 0, reclaimMs: 0, giveUpAfter: 6 };
+    const plan = {
+      min: 5,
+      spare: 0,
+      spareShare: 0,
+      cooldownMs: 0,
+      reclaimMs: 0,
+      giveUpAfter: 6,
+      spareIn: {},
+      schedule: [],
+      costPerHour: null,
+    };
     const service = await startTestService(faraway({}, { plan }));
     await untilState(
       service.operator,

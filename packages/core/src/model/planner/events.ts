@@ -1,5 +1,5 @@
 import type { ConfigName, InstanceId } from "@yellow-harbor/protocol";
-import type { Lower, Plan } from "../../planning/plan.ts";
+import type { Lower, Plan, PlanWindow } from "../../planning/plan.ts";
 
 export type PlanEvent =
   | {
@@ -8,6 +8,8 @@ export type PlanEvent =
       readonly plan: Plan;
       readonly lower: Lower | null;
       readonly launch: number;
+      /** Of these, so many in each region. */
+      readonly launchIn?: Readonly<Record<string, number>>;
       readonly retire: readonly InstanceId[];
       /** Taken back instead of ordering others. */
       readonly back?: readonly InstanceId[];
@@ -15,4 +17,11 @@ export type PlanEvent =
       readonly why: string;
     }
   | { readonly kind: "plan.mode-set"; readonly pool: ConfigName; readonly mode: "open" | "paused" }
-  | { readonly kind: "plan.pinned"; readonly pool: ConfigName; readonly instances: number | null };
+  | { readonly kind: "plan.pinned"; readonly pool: ConfigName; readonly instances: number | null }
+  /** All times that are on or to come. */
+  | {
+      readonly kind: "plan.windows-set";
+      readonly pool: ConfigName;
+      readonly windows: readonly PlanWindow[];
+      readonly why: string;
+    };

@@ -1,5 +1,5 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
-import type { Lower, Plan } from "../../planning/plan.ts";
+import type { Lower, Plan, PlanWindow } from "../../planning/plan.ts";
 
 /** What is known of a pool beside its instances. */
 export interface PoolPlan {
@@ -14,6 +14,8 @@ export interface PoolPlan {
   failures: number;
   failedAtMs: number;
   lower: Lower | null;
+  /** Times in which it is to be larger, now or to come, the earliest first. */
+  windows: readonly PlanWindow[];
   /** The last plan that changed something. */
   last: (Plan & { readonly atMs: number }) | null;
 }
@@ -33,6 +35,7 @@ export const newPoolPlan = (pool: ConfigName): PoolPlan => ({
   failures: 0,
   failedAtMs: 0,
   lower: null,
+  windows: [],
   last: null,
 });
 

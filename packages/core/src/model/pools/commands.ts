@@ -4,7 +4,13 @@ export type PoolCommand =
   /** A room needs an instance: the one it holds, a free one, or a new one. */
   | { readonly do: "pool.allocate"; readonly pool: ConfigName; readonly room: RoomId; readonly run: RunId }
   /** The planner wants one more, for whoever comes. */
-  | { readonly do: "pool.launch-ahead"; readonly pool: ConfigName; readonly why: string }
+  | {
+      readonly do: "pool.launch-ahead";
+      readonly pool: ConfigName;
+      readonly why: string;
+      /** Where it is to be; anywhere when absent. */
+      readonly region?: string | undefined;
+    }
   /** The planner does not want one any more that nobody holds. */
   | { readonly do: "pool.retire"; readonly id: InstanceId; readonly why: string }
   /** It is to take no new room, and to stop when its matches are over, or its time to drain is. */

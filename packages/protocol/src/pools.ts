@@ -85,6 +85,7 @@ export const MachineView = z
     id: ConfigName,
     driver: z.enum(["process", "simulated", "agent"]),
     region: z.string().optional(),
+    group: ConfigName.optional().meta({ description: "Of one that has joined by itself." }),
     host: z.string(),
     max: z.int(),
     running: z.int().meta({ description: "Instances of all pools that run on it or come up." }),

@@ -155,6 +155,8 @@ export const problemTable = {
   "pool-unknown": row("There is no such pool", 404, 3, "changed"),
   "pool-unplanned": row("The pool keeps no instances ready", 409, 4, "changed"),
   "machine-unknown": row("There is no such machine", 404, 3, "changed"),
+  "machine-known": row("A machine of that name has joined before", 409, 4, "changed"),
+  "machine-group-full": row("The group has as many machines as it may", 409, 4, "later"),
   "agent-token-invalid": row("The agent's token is not valid", 401, 5, "changed"),
   "build-line-unknown": row("There is no such build line", 404, 3, "changed"),
   "build-version-unknown": row("The build line has no such version", 404, 3, "changed"),

@@ -191,14 +191,14 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     runtime,
     tokens,
     log: logs.of("instances"),
-    drivers: effects.agents,
+    driverOf: (machine) => effects.agentOf(machine),
     machines: config.machines,
     twoPlaces,
     carryOut: (effect) => effects.carryOut(effect),
   });
   const relay = new InstanceRelay({ runtime, tokens, config, log });
   const begin = ({ lastSeq }: Found) =>
-    beginHarbor(runtime, { builds: config.builds, lastSeq, agents: effects.agents.keys() });
+    beginHarbor(runtime, { builds: config.builds, lastSeq, agents: effects.agents });
   const keeper = new HarborKeeper({ runtime, kept, log: logs.of("journal"), begin });
   // Before anything else waits: from the next turn on the runtime may have something to say.
   connectRuntime(runtime, {

@@ -10,7 +10,7 @@ import type { KeptHarbor } from "./journal/kept-harbor.ts";
 import { codeKeyOf } from "./keys/code-key.ts";
 import type { Tokens } from "./keys/tokens.ts";
 import { EffectRunner } from "./machines/effects.ts";
-import { makeDrivers } from "./machines/make-drivers.ts";
+import { agentDriver, makeDrivers } from "./machines/make-drivers.ts";
 import type { Polls } from "./machines/polls.ts";
 import { secretsFor } from "./machines/secrets.ts";
 import { type EventObserver, runtimeMeter } from "./metrics/meters.ts";
@@ -120,6 +120,7 @@ export function effectRunner(needs: EffectNeeds): EffectRunner {
     environmentOf: (pool) => inForce.current.pools[pool]?.environment ?? {},
     secretsOf: (spec, environment) => secretsFor(spec, environment, { secrets: inForce.current.secrets, folder }),
     makeDrivers: (events) => makeDrivers(config.machines, { ...surroundings, events }, isOn),
+    makeAgentDriver: (machine, events) => agentDriver(machine, { serviceUrl, events }, isOn),
   });
 }
 

@@ -16,7 +16,15 @@ export { Config, type PoolConfig } from "./config/schema.ts";
 export type { ConfigFault, Override } from "./config/yaml-file.ts";
 export type { CopyContents } from "./history/copies.ts";
 export { openSqliteHarbor } from "./journal/sqlite-harbor.ts";
-export { backupFolder, inspectBackup, readAgentToken, readOperatorToken, restoreBackup, serve } from "./serve.ts";
+export {
+  backupFolder,
+  inspectBackup,
+  readAgentToken,
+  readGroupToken,
+  readOperatorToken,
+  restoreBackup,
+  serve,
+} from "./serve.ts";
 export { type RunningService, type ServeOptions, StartError } from "./start.ts";
 export { SERVICE_VERSION } from "./version.ts";
 export { versions } from "./versions.ts";

@@ -50,6 +50,12 @@ export async function readOperatorToken(folder: string): Promise<string> {
 }
 
 /** The token of the agent of a machine. Throws {@link StartError} when no service has run there yet. */
+export async function readGroupToken(folder: string, harbor: string, group: string, days: number): Promise<string> {
+  const { Tokens } = await import("./keys/tokens.ts");
+  return new Tokens(await secretOf(folder), harbor, Date.now).signGroupToken(group, days);
+}
+
+/** Prints the token of a machine's agent. */
 export async function readAgentToken(folder: string, harbor: string, machine: string, days: number): Promise<string> {
   const { Tokens } = await import("./keys/tokens.ts");
   return new Tokens(await secretOf(folder), harbor, Date.now).signAgentToken(machine, days);

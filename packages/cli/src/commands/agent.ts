@@ -1,3 +1,4 @@
+import { hostname } from "node:os";
 import { resolve } from "node:path";
 import { ProblemError } from "@yellow-harbor/client";
 import { type Command, Option } from "commander";
@@ -10,7 +11,17 @@ interface AgentArgs {
   readonly runAs?: string;
   readonly allow?: readonly string[];
   readonly cgroups: string;
+  readonly name: string;
+  readonly host?: string;
 }
+
+/** The name of this computer, as far as machines may be called so. */
+const ownName = (): string =>
+  hostname()
+    .toLowerCase()
+    .replace(/[^a-z0-9-]+/g, "-")
+    .replace(/^-+|-+$/g, "")
+    .slice(0, 20) || "machine";
 
 export function addAgent(program: Command): void {
   program
@@ -22,38 +33,47 @@ export function addAgent(program: Command): void {
     .option("-f, --folder <folder>", "folder that relative commands of builds count from", ".")
     .option("-d, --data <folder>", "folder for the output of instances", "data")
     .option("--run-as <user>", "user that instances run as; needs root")
+    .option("--name <name>", "with a token of a group: name of this machine there", ownName())
+    .option(
+      "--host <host>",
+      "with a token of a group: host at which players reach this machine; where it connects from when left out",
+    )
     .option("--cgroups <place>", "control groups for instances: auto, off or a folder", "auto")
     .option(
       "--allow <program...>",
       "programs that may be run, by file or by sha256:CHECKSUM; whatever the service says when left out",
     )
-    .action(async ({ agentToken, folder, data, runAs, cgroups, allow = [] }: AgentArgs, command: Command) => {
-      const { url, screen } = contextOf(command);
-      if (agentToken === undefined) {
-        throw ProblemError.of(
-          "usage",
-          "Give --agent-token or YH_AGENT_TOKEN; `yh token --machine NAME` prints it where the service runs.",
-        );
-      }
-      const { AgentRefusedError, runAgent } = await (await import("@yellow-harbor/service")).loadAgent();
-      const stopping = new AbortController();
-      for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => stopping.abort());
-      try {
-        await runAgent({
-          url,
-          token: agentToken,
-          workingFolder: resolve(folder),
-          runAs,
-          cgroups,
-          allow,
-          dataFolder: resolve(data),
-          output: { keepBytes: 8_388_608, keepMs: 7 * 86_400_000 },
-          signal: stopping.signal,
-          joined: () => screen.note(`joined ${url}; instances run here from now on, and outlive this agent`),
-        });
-      } catch (error) {
-        if (error instanceof AgentRefusedError) throw new ProblemError(error.problem);
-        throw error;
-      }
-    });
+    .action(
+      async ({ agentToken, folder, data, runAs, cgroups, name, host, allow = [] }: AgentArgs, command: Command) => {
+        const { url, screen } = contextOf(command);
+        if (agentToken === undefined) {
+          throw ProblemError.of(
+            "usage",
+            "Give --agent-token or YH_AGENT_TOKEN; `yh token --machine NAME` prints it where the service runs.",
+          );
+        }
+        const { AgentRefusedError, runAgent } = await (await import("@yellow-harbor/service")).loadAgent();
+        const stopping = new AbortController();
+        for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => stopping.abort());
+        try {
+          await runAgent({
+            url,
+            token: agentToken,
+            workingFolder: resolve(folder),
+            runAs,
+            cgroups,
+            name,
+            host,
+            allow,
+            dataFolder: resolve(data),
+            output: { keepBytes: 8_388_608, keepMs: 7 * 86_400_000 },
+            signal: stopping.signal,
+            joined: () => screen.note(`joined ${url}; instances run here from now on, and outlive this agent`),
+          });
+        } catch (error) {
+          if (error instanceof AgentRefusedError) throw new ProblemError(error.problem);
+          throw error;
+        }
+      },
+    );
 }

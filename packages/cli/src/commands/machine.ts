@@ -29,6 +29,14 @@ export function addMachine(program: Command): void {
       });
   }
   machine
+    .command("remove")
+    .description("forget a machine of a group that has gone for good; what ran there has ended with it")
+    .argument("<machine>", "name; yh machine list shows them")
+    .action(async (id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.removeMachine(id), ({ machines }) => render(machines, screen));
+    });
+  machine
     .command("drain")
     .description("launch nothing there, and let what runs play its matches to the end; then each instance stops")
     .argument("<machine>", "name; yh machine list shows them")

@@ -135,6 +135,11 @@ export class OperatorClient extends AdministrationClient {
     return this.http.call("changeRollOut", { params: { line, version }, body: { to, reason } });
   }
 
+  /** Forgets a machine that had joined a group and has gone for good. */
+  removeMachine(machine: string): Promise<MachineList> {
+    return this.http.call("removeMachine", { params: { machine } });
+  }
+
   /** Cordons a machine, drains it, or opens it again. */
   setMachineMode(machine: string, mode: SetMachineMode): Promise<MachineView> {
     return this.http.call("setMachineMode", { params: { machine }, body: mode });

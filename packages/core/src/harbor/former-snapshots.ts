@@ -52,6 +52,6 @@ function fromEleven(state: KeptState): KeptState {
     ...state,
     queues: { ...state.queues, regions: new Map() },
     pools: { ...state.pools, loads },
-    machines: { ...state.machines, closed: new Map(), measured: new Map() },
+    machines: { ...state.machines, enrolled: new Map(), closed: new Map(), measured: new Map() },
   };
 }

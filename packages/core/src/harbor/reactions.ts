@@ -266,6 +266,12 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "build.added": ({ line, version, rollOut }, state) =>
     rollOut === null ? drainVersions(line, (other) => other !== version, `${version} has taken over`, state) : [],
 
+  // What ran on a machine that is gone for good has ended with it.
+  "machine.removed": ({ machine }, state) =>
+    [...state.pools.instances.values()]
+      .filter((one) => one.machine === machine && !one.gone)
+      .map(({ id }) => ({ do: "instance.exited", instance: id, exitCode: null, signal: null }) as const),
+
   // What runs on a machine that is to be emptied.
   "machine.mode-set": ({ machine, mode, why, untilMs }, state) =>
     mode === "draining" ? drainMachine(machine, { why: `machine ${machine} is ${why}`, untilMs }, state) : [],

@@ -6,6 +6,10 @@ export function describeMachine(event: MachineEvent): string {
   switch (event.kind) {
     case "machine.joined":
       return `Machine ${event.machine} has joined, from ${event.from}.`;
+    case "machine.enrolled":
+      return `Machine ${event.machine} joins group ${event.group}; players reach it at ${event.host}.`;
+    case "machine.removed":
+      return `Machine ${event.machine} is forgotten: ${event.why}.`;
     case "machine.lost":
       return `Machine ${event.machine} is lost: ${event.why}. Its instances run on; nothing new is started there.`;
     case "machine.measured": {

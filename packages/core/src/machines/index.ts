@@ -5,6 +5,7 @@ import { newMachinesState } from "../model/machines/state.ts";
 import { applyMachine } from "./apply.ts";
 import { decideMachine } from "./decide.ts";
 import { describeMachine } from "./describe.ts";
+import { machineRules, machinesNamed } from "./known.ts";
 import { machineViews } from "./view.ts";
 
 /** The computers that run instances. */
@@ -14,5 +15,6 @@ export const machines = {
   decide: decideMachine,
   apply: applyMachine,
   describe: (_state, event) => describeMachine(event),
-  views: { machines: machineViews },
+  due: { "machine-forget": (machine) => ({ do: "machine.forget", machine }) },
+  views: { machines: machineViews, rulesOf: machineRules, named: machinesNamed },
 } satisfies Exported<MachineCommand, MachineEvent>;

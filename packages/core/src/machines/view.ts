@@ -1,10 +1,14 @@
 import type { MachineView } from "@yellow-harbor/protocol";
 import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
+import { machineNames, machineRules } from "./known.ts";
 
 /** All machines of the configuration, with what runs on each. */
-export function machineViews({ machines, pools }: PoolsPart, rules: HarborRules): MachineView[] {
-  return [...rules.machines].map(([id, machine]) => {
+export function machineViews(state: PoolsPart, rules: HarborRules): MachineView[] {
+  const { machines, pools } = state;
+  return machineNames(state, rules).flatMap((id) => {
+    const machine = machineRules(state, rules, id);
+    if (machine === undefined) return [];
     const { driver, region, host, max, preemptible } = machine;
     const running = pools.onMachine.get(id) ?? 0;
     const closed = machines.closed.get(id);
@@ -14,7 +18,8 @@ export function machineViews({ machines, pools }: PoolsPart, rules: HarborRules)
     const memoryMb = machine.memoryMb ?? measured?.memoryMb;
     const agent = machines.agents.get(id);
     const isThere = driver === "agent" ? agent?.isThere === true : true;
-    return {
+    const group = machines.enrolled.get(id)?.group;
+    const view: MachineView = {
       id,
       driver,
       host,
@@ -22,6 +27,7 @@ export function machineViews({ machines, pools }: PoolsPart, rules: HarborRules)
       running,
       isThere,
       ...(region !== null && { region }),
+      ...(group !== undefined && { group }),
       ...(driver === "agent" && { why: agent?.why ?? "its agent has never connected; run `yh agent` there" }),
       ...(agent !== undefined && { sinceMs: agent.sinceMs }),
       ...(closed && { mode: closed.mode, why: closed.why, sinceMs: closed.sinceMs }),
@@ -31,5 +37,6 @@ export function machineViews({ machines, pools }: PoolsPart, rules: HarborRules)
       ...(measured && { load: measured.load, memoryFreeMb: measured.memoryFreeMb }),
       ...(preemptible && { preemptible }),
     };
+    return [view];
   });
 }

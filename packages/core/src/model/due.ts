@@ -9,6 +9,7 @@ export interface DueKinds {
   travel: "travel-step";
   queue: "queue-pass" | "ticket-end" | "match-confirm" | "backfill-end";
   plan: "plan-pool";
+  machine: "machine-forget";
   instance: `instance-${"boot" | "stop" | "kill" | "drain" | "run" | "empty" | "berths" | "forget"}`;
 }
 

@@ -62,6 +62,7 @@ export interface OtherReplies {
   "plan.cool": Done;
   "pool.drain": Done;
   "machine.set-mode": Done;
+  "machine.remove": Done;
   "build.add": { readonly build: BuildView };
   "build.change": { readonly build: BuildView };
   "instance.announce": Omit<AnnounceReply, "pollWaitMs">;

@@ -3,6 +3,7 @@ import type {
   ConfigName,
   DestinationKind,
   LobbyRules,
+  MachineGroupRules,
   MachineRules,
   PoolRules,
   RoomKindRules,
@@ -38,6 +39,7 @@ export interface HarborRules {
   readonly levels: ReadonlyMap<ConfigName, LevelRules>;
   readonly pools: ReadonlyMap<ConfigName, PoolRules>;
   readonly machines: ReadonlyMap<ConfigName, MachineRules>;
+  readonly machineGroups: ReadonlyMap<ConfigName, MachineGroupRules>;
   readonly travel: {
     /** From the call until the address is told. */
     readonly prepareMs: number;

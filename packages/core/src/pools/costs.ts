@@ -1,8 +1,11 @@
 import { type CostRow, type CostsView, linesOf } from "@yellow-harbor/protocol";
+import { machines as allMachines } from "../machines/index.ts";
 import type { Instance } from "../model/pools/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { buildKey, heldMs, ranMs } from "./meter.ts";
+
+const { rulesOf: machineRules } = allMachines.views;
 
 type Sums = Map<string, number>;
 
@@ -22,7 +25,7 @@ export function costsView(state: PoolsPart, rules: HarborRules, at: number): Cos
   return {
     pools: rowsOf(pools, price),
     builds: rowsOf(builds, (key) => linePrice(key.split(" ")[0] ?? "")),
-    machines: rowsOf(machines, (machine) => rules.machines.get(machine)?.pricePerSecond ?? null),
+    machines: rowsOf(machines, (machine) => machineRules(state, rules, machine)?.pricePerSecond ?? null),
     rooms: rowsOf(rooms, () => null),
   };
 }

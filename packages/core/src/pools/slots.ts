@@ -1,4 +1,5 @@
 import type { BuildSpec, ConfigName, MachineMode, MachineRules, PoolRules } from "@yellow-harbor/protocol";
+import { machines as allMachines } from "../machines/index.ts";
 import type { Needs } from "../model/pools/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
@@ -26,16 +27,14 @@ interface Amount {
 
 export const needsOf = ({ needs: { cpus = 0, memoryMb = 0 } }: Pick<BuildSpec, "needs">): Needs => ({ cpus, memoryMb });
 
+const ofMachines = allMachines.views;
+
 /** The machines of a pool, for an instance of a build line. */
-export function slotsOf(
-  { pools, machines }: PoolsPart,
-  rules: HarborRules,
-  pool: PoolRules,
-  line = pool.build,
-): Slot[] {
+export function slotsOf(state: PoolsPart, rules: HarborRules, pool: PoolRules, line = pool.build): Slot[] {
+  const { pools, machines } = state;
   const slots: Slot[] = [];
-  for (const id of pool.machines) {
-    const known = rules.machines.get(id);
+  for (const id of pool.machines.flatMap((name) => ofMachines.named(state, rules, name))) {
+    const known = ofMachines.rulesOf(state, rules, id);
     if (known === undefined) continue;
     const load = pools.loads.get(id);
     const measured = machines.measured.get(id);

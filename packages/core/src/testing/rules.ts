@@ -181,6 +181,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       ["weir", pool(7510)],
     ]),
     machines: new Map([["here", testMachine()]]),
+    machineGroups: new Map(),
     queues: new Map([
       ["pairs", pairs],
       // Its players are asked first, and its rooms are filled up.

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { ConfigName } from "../ids.ts";
-import { type DeepReadonly, orNull } from "./parts.ts";
+import { type DeepReadonly, Ms, orNull } from "./parts.ts";
 
 /** A computer that runs instances. */
 export const Machine = z.strictObject({
@@ -30,4 +30,13 @@ export const Machine = z.strictObject({
     }),
   ),
 });
+/** Machines that join by themselves, all alike: as many as there are. */
+export const MachineGroup = Machine.omit({ driver: true, host: true }).extend({
+  limit: z.int().min(1).max(2_000).default(100).meta({ description: "Maximum of machines in it." }),
+  forgetMs: Ms(600_000, "After so long away, with nothing left that runs, a machine of it is forgotten.", {
+    min: 1_000,
+  }),
+});
+export type MachineGroupRules = DeepReadonly<z.output<typeof MachineGroup>>;
+
 export type MachineRules = DeepReadonly<z.output<typeof Machine>>;

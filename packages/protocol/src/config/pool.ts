@@ -76,7 +76,7 @@ export const Pool = z.strictObject({
     }),
   ),
   machines: z.array(ConfigName).min(1).max(2_000).default(["here"]).meta({
-    description: "Machines that its instances run on; `here` is this computer.",
+    description: "Machines and groups of machines that its instances run on; `here` is this computer.",
   }),
   placement: z
     .strictObject({

@@ -99,6 +99,15 @@ export const poolRoutes = {
     example: { mode: "draining", withinMs: 600_000, reason: "new kernel" },
     reply: MachineView,
   },
+  removeMachine: {
+    method: "POST",
+    path: "/v1/machines/:machine/remove",
+    tag: "pools",
+    needs: "operate",
+    summary: "Forget a machine of a group that has gone for good; what ran there has ended with it.",
+    params: z.object({ machine: ConfigName }),
+    reply: MachineList,
+  },
   costs: {
     method: "GET",
     path: "/v1/costs",

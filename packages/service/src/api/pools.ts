@@ -14,6 +14,7 @@ type PoolRoutes = Pick<
   | "coolPool"
   | "machines"
   | "setMachineMode"
+  | "removeMachine"
   | "costs"
 >;
 
@@ -49,6 +50,11 @@ export function poolHandlers({ runtime }: ApiParts): Handlers<PoolRoutes> {
       const view = all.find(({ id }) => id === machine);
       if (view === undefined) throw new Error(`machine ${machine} is gone right after its mode was set`);
       return view;
+    },
+    removeMachine: async ({ params: { machine } }) => {
+      const settled = await runtime.ask({ do: "machine.remove", machine });
+      if ("refused" in settled) return settled;
+      return runtime.query(({ state, rules }) => ({ machines: machineViews(state, rules) }));
     },
     costs: () => runtime.query(({ state, rules }, atMs) => costsView(state, rules, atMs)),
   };

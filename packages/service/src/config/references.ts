@@ -33,6 +33,7 @@ export function referenceFaults(config: Config): Fault[] {
     ...(config.tracing?.secret === undefined
       ? []
       : unknownName("secret", config.tracing.secret, config.secrets, ["tracing", "secret"])),
+    ...groupFaults(config),
     ...queuesFaults(config),
   ];
 }
@@ -133,7 +134,9 @@ function poolViolations(config: Config): Fault[] {
         path: ["pools", name, "byClient", ...path],
         message,
       })),
-      ...pool.machines.flatMap((one, n) => unknownName("machine", one, machines, ["pools", name, "machines", n])),
+      ...pool.machines.flatMap((one, n) =>
+        unknownName("machine", one, { ...machines, ...config.machineGroups }, ["pools", name, "machines", n]),
+      ),
     ];
     const each = 1 + Math.max(...linesOf(pool).map((line) => morePortsIn(builds[line])));
     const width = Math.floor((to - from + 1) / each) * hostsOf(config, pool).length;
@@ -186,8 +189,22 @@ function byClientFaults({ builds }: Config, { byClient }: PoolConfig): Fault[] {
 }
 
 /** Hosts whose ports the instances of a pool have. */
-const hostsOf = ({ machines }: Config, { host, machines: named }: PoolConfig): string[] =>
-  host !== null ? [host] : [...new Set(named.flatMap((name) => machines[name]?.host ?? []))];
+const hostsOf = ({ machines, machineGroups }: Config, { host, machines: named }: PoolConfig): string[] =>
+  host !== null
+    ? [host]
+    : // Of a group each machine may have a host of its own.
+      [...new Set(named.flatMap((name) => machines[name]?.host ?? hostsOfGroup(name, machineGroups[name]?.limit)))];
+
+const hostsOfGroup = (name: string, limit = 0): string[] => Array.from({ length: limit }, (_, n) => `${name} ${n}`);
+
+/** A group and a machine of one name could not be told apart. */
+const groupFaults = ({ machines, machineGroups }: Config): Fault[] =>
+  Object.keys(machineGroups)
+    .filter((name) => machines[name] !== undefined)
+    .map((name) => ({
+      path: ["machineGroups", name],
+      message: `there is a machine ${name} too; give one of them another name`,
+    }));
 
 function buildFaults({ builds, secrets }: Config): Fault[] {
   return Object.entries(builds).flatMap(([name, spec]) =>
@@ -256,12 +273,15 @@ function queuesFaults(config: Config): Fault[] {
 }
 
 /** A queue that looks at latency plays in the regions that it names: some machine has to stand there, or name no region. */
-function outOfReach({ roomKinds, levels, pools, machines }: Config, queue: Config["queues"][string]): string[] {
+function outOfReach(
+  { roomKinds, levels, pools, machines, machineGroups }: Config,
+  queue: Config["queues"][string],
+): string[] {
   const kind = roomKinds[queue.roomKind];
   const regions = queue.latency?.regions;
   if (regions === undefined || kind === undefined || kind.destinations.some((by) => by !== "dedicated")) return [];
   const named = kind.levels.flatMap((level) => pools[levels[level]?.pool ?? ""]?.machines ?? []);
-  const own = [...new Set(named)].flatMap((name) => machines[name] ?? []);
+  const own = [...new Set(named)].flatMap((name) => machines[name] ?? machineGroups[name] ?? []);
   if (own.length === 0 || own.some(({ region }) => region === null || regions.includes(region))) return [];
   const found = [...new Set(own.map(({ region }) => region))].join(", ");
   return [

@@ -30,6 +30,7 @@ export function rulesOf(config: Config, codeKey: Entropy): HarborRules {
     ),
     // What a process is started with besides, and how a simulated machine behaves, no decision looks at.
     pools: new Map(Object.entries(config.pools).map(([name, { environment: _, ...pool }]) => [name, pool])),
+    machineGroups: new Map(Object.entries(config.machineGroups)),
     machines: new Map(
       Object.entries(config.machines).map(
         ([name, { simulated: _, runAs: __, tokensFrom: ___, cgroups: ____, ...machine }]) => [name, machine],

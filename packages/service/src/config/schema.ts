@@ -4,6 +4,7 @@ import {
   ConfigName,
   Lobby,
   Machine,
+  MachineGroup,
   Ms,
   PORT_MAX,
   Pool,
@@ -281,6 +282,9 @@ export const Config = z
       .record(ConfigName, MachineHere)
       .default({})
       .transform((named): Record<string, MachineConfig> => ({ here: HERE, ...named })),
+    machineGroups: z.record(ConfigName, MachineGroup).default({}).meta({
+      description: "Groups of machines whose agents join by themselves, with a token of the group.",
+    }),
     secrets: z.record(ConfigName, Secret).default({}).meta({
       description:
         "What builds name as {secret.NAME} in their arguments and environment, and webhooks sign with. It is read at each use, and is in no event, answer or log.",

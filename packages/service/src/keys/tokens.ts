@@ -11,7 +11,7 @@ import {
 } from "@yellow-harbor/protocol";
 
 /** What a token is for (the `aud` allocation, RFC 7519, section 4.1.3). A token of one use is worth nothing for another. */
-type Use = "resume" | "instance" | "board" | "agent";
+type Use = "resume" | "instance" | "board" | "agent" | "machine-group";
 
 export type PassCheck =
   | {
@@ -103,6 +103,18 @@ export class Tokens {
   checkAgentToken(token: string): { readonly machine: ConfigName; readonly madeAtMs: number } | undefined {
     const claims = this.#verify("agent", token);
     return typeof claims === "string" ? undefined : { machine: claims.sub, madeAtMs: (claims.iat ?? 0) * 1_000 };
+  }
+
+  /** With it machines join a group, each under a name of its own. */
+  signGroupToken(group: ConfigName, days: number): Promise<string> {
+    const iat = Math.floor(this.#now() / 1_000);
+    return this.#sign("machine-group", group, { iat, exp: iat + days * DAY_S });
+  }
+
+  /** The group of a token. */
+  checkGroupToken(token: string): { readonly group: ConfigName } | undefined {
+    const claims = this.#verify("machine-group", token);
+    return typeof claims === "string" ? undefined : { group: claims.sub };
   }
 
   async signPass(owed: OwedPass): Promise<BoardingPass> {

@@ -32,6 +32,8 @@ export interface EffectParts {
   readonly polls: Polls;
   /** A driver for each machine. */
   readonly makeDrivers: (events: DriverEvents) => ReadonlyMap<ConfigName, MachineDriver>;
+  /** A driver for a machine that has joined by itself. */
+  readonly makeAgentDriver: (machine: ConfigName, events: DriverEvents) => AgentDriver;
   /** What a build names as secrets, or why one cannot be had. */
   readonly secretsOf: (spec: BuildSpec, more: Readonly<Record<string, string>>) => Secrets | string;
   /** More of the environment of a pool's instances. */
@@ -46,7 +48,8 @@ export interface EffectParts {
 /** Carries out what the harbor wants done in the world, and tells the harbor what came of it. */
 export class EffectRunner {
   readonly #parts: EffectParts;
-  readonly #drivers: ReadonlyMap<ConfigName, MachineDriver>;
+  readonly #drivers: Map<ConfigName, MachineDriver>;
+  readonly #events: DriverEvents;
   readonly #watcher: OutputWatcher;
   readonly #abort = new AbortController();
   readonly #stopLooking: readonly (() => void)[];
@@ -56,7 +59,7 @@ export class EffectRunner {
     this.#parts = parts;
     const { runtime } = parts;
     const ignore = () => undefined;
-    this.#drivers = parts.makeDrivers({
+    this.#events = {
       spawned: (instance, pid) => runtime.submit({ do: "instance.spawned", instance, pid }, ignore),
       startFailed: (instance, why) => runtime.submit({ do: "instance.start-failed", instance, ...why }, ignore),
       overLimit: (instance, detail) => runtime.submit({ do: "instance.over-limit", instance, detail }, ignore),
@@ -64,7 +67,8 @@ export class EffectRunner {
         parts.polls.forget(instance);
         runtime.submit({ do: "instance.exited", instance, ...exit }, ignore);
       },
-    });
+    };
+    this.#drivers = new Map(parts.makeDrivers(this.#events));
     this.#watcher = new OutputWatcher({
       watched: () => this.#watched(),
       output: (instance, stream) => this.driverOf(instance).output(instance, stream),
@@ -85,11 +89,24 @@ export class EffectRunner {
     return this.#driverOn(machine ?? HERE);
   }
 
-  /** The drivers of machines that agents run on. */
-  get agents(): ReadonlyMap<ConfigName, AgentDriver> {
-    return new Map(
-      [...this.#drivers].flatMap(([name, one]) => (one instanceof AgentDriver ? [[name, one] as const] : [])),
-    );
+  /** Machines that agents run on: those of the configuration, and those that have joined by themselves. */
+  get agents(): ConfigName[] {
+    const named = [...this.#drivers].flatMap(([name, one]) => (one instanceof AgentDriver ? [name] : []));
+    return [...new Set([...named, ...this.#parts.runtime.decided.state.machines.enrolled.keys()])];
+  }
+
+  /** What speaks to the agent of a machine; undefined of one that has none. */
+  agentOf(machine: ConfigName): AgentDriver | undefined {
+    const known = this.#drivers.get(machine) ?? this.#enrolled(machine);
+    return known instanceof AgentDriver ? known : undefined;
+  }
+
+  /** Made when it is first needed, also of one that had joined before the service was started. */
+  #enrolled(machine: ConfigName): AgentDriver | undefined {
+    if (!this.#parts.runtime.decided.state.machines.enrolled.has(machine)) return undefined;
+    const made = this.#parts.makeAgentDriver(machine, this.#events);
+    this.#drivers.set(machine, made);
+    return made;
   }
 
   /** From now on nothing is started: the service ends, and what it starts now would outlive it. */
@@ -114,7 +131,7 @@ export class EffectRunner {
   }
 
   #driverOn(machine: ConfigName): MachineDriver {
-    const driver = this.#drivers.get(machine) ?? this.#drivers.get(HERE);
+    const driver = this.#drivers.get(machine) ?? this.#enrolled(machine) ?? this.#drivers.get(HERE);
     if (driver === undefined) throw new Error(`there is no machine ${machine}`);
     return driver;
   }

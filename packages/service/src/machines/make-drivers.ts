@@ -27,13 +27,18 @@ export function makeDrivers(
   return new Map(
     Object.entries(machines).map(([name, { driver, simulated, runAs, cgroups }]): [ConfigName, MachineDriver] => {
       if (driver === "process") return [name, here(runAs, cgroups)];
-      if (driver === "agent") {
-        return [name, new AgentDriver({ serviceUrl, events, isOwn: (instance) => isOn(name, instance) })];
-      }
+      if (driver === "agent") return [name, agentDriver(name, parts, isOn)];
       return [name, new SimulatedDriver({ behaviour: simulated ?? Simulated.parse({}), serviceUrl, events })];
     }),
   );
 }
+
+/** What speaks to the agent of a machine. */
+export const agentDriver = (
+  name: ConfigName,
+  { serviceUrl, events }: Pick<ProcessDriverParts, "serviceUrl" | "events">,
+  isOn: (machine: ConfigName, instance: InstanceId) => boolean,
+): AgentDriver => new AgentDriver({ serviceUrl, events, isOwn: (instance) => isOn(name, instance) });
 
 function user(name: string): RunAs {
   const found = userNamed(name);

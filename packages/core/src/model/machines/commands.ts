@@ -7,6 +7,12 @@ export type MachineCommand = { readonly machine: ConfigName } & (
       readonly do: "machine.join";
       readonly from: string;
     }
+  /** One that nobody knows yet wants to be of a group. */
+  | { readonly do: "machine.enroll"; readonly group: ConfigName; readonly host: string; readonly from: string }
+  /** It has been away for long. */
+  | { readonly do: "machine.forget" }
+  /** An operator says that it is gone for good. */
+  | { readonly do: "machine.remove" }
   /** Its connection is gone. Its instances may well run on: they are heard of by themselves. */
   | { readonly do: "machine.lose"; readonly why: string }
   /** What it has, and what of that is free, by its own word. */

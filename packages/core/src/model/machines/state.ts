@@ -26,10 +26,24 @@ export interface Measure {
   readonly memoryFreeMb: number;
 }
 
+/** A machine that has joined a group by itself. */
+export interface EnrolledMachine {
+  readonly machine: ConfigName;
+  readonly group: ConfigName;
+  /** Host at which players reach its instances, by its own word. */
+  readonly host: string;
+}
+
 export interface MachinesState {
+  readonly enrolled: Map<ConfigName, EnrolledMachine>;
   readonly agents: Map<ConfigName, AgentMachine>;
   readonly closed: Map<ConfigName, ClosedMachine>;
   readonly measured: Map<ConfigName, Measure>;
 }
 
-export const newMachinesState = (): MachinesState => ({ agents: new Map(), closed: new Map(), measured: new Map() });
+export const newMachinesState = (): MachinesState => ({
+  enrolled: new Map(),
+  agents: new Map(),
+  closed: new Map(),
+  measured: new Map(),
+});

@@ -5,7 +5,7 @@ import pino from "pino";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { WebSocket } from "ws";
 import type { Config } from "../../config/schema.ts";
-import { readAgentToken } from "../../serve.ts";
+import { readAgentToken, readGroupToken } from "../../serve.ts";
 import {
   endAll,
   isAlive,
@@ -13,6 +13,7 @@ import {
   startTestService,
   startVoyage,
   type TestService,
+  temporaryFolder,
   testConfig,
   untilState,
 } from "../../testing/test-service.ts";
@@ -89,6 +90,75 @@ const untilThere = async (service: TestService, isThere: boolean) => {
   }
   throw new Error(`the machine was never ${isThere ? "there" : "away"}`);
 };
+
+describe("a machine that joins a group", () => {
+  it("comes with the group's token once, then with its own, and runs instances at its own host", async () => {
+    const config = farAway();
+    const { sluice } = config.pools;
+    if (sluice === undefined) throw new Error("no pool");
+    const shared = { cpus: null, memoryMb: null, preemptible: true, pricePerSecond: null };
+    const spot = { ...shared, region: "far-light", max: 4, limit: 3, forgetMs: 60_000 };
+    const service = await startTestService({
+      ...config,
+      machineGroups: { spot },
+      pools: {
+        sluice: { ...sluice, machines: ["spot"], ports: { from: sluice.ports.from, to: sluice.ports.from + 5 } },
+      },
+    });
+    const folder = temporaryFolder();
+    const token = await readGroupToken(service.data, "test-harbor", "spot", 1);
+    const joined = (name: string, data: string, shown = token) => {
+      const abort = new AbortController();
+      const running = runAgent({
+        ...{ url: service.url, token: shown, name, host: "127.0.0.4", workingFolder: data, dataFolder: data },
+        signal: abort.signal,
+        output: { keepBytes: 1_000_000, keepMs: 60_000 },
+        log: pino({ level: "silent" }),
+      });
+      const stop = async () => {
+        abort.abort();
+        await running.catch(() => undefined);
+      };
+      stops.push(stop);
+      return { running, stop };
+    };
+    const first = joined("east-1", folder);
+    const isThere = async (wanted: boolean) => {
+      const { machines } = await service.operator.machines();
+      return machines.some(({ id, isThere: there }) => id === "spot-east-1" && there === wanted);
+    };
+    await vi.waitUntil(() => isThere(true));
+    const { machines } = await service.operator.machines();
+    expect(machines.find(({ id }) => id === "spot-east-1")).toMatchObject({
+      ...{ group: "spot", host: "127.0.0.4", region: "far-light", preemptible: true },
+    });
+    const { ansel, brisa } = await startVoyage(service);
+    const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
+    expect(a.address.host).toBe("127.0.0.4");
+    await sayToInstance(a.address, a.pass);
+    await sayToInstance(b.address, b.pass);
+    await ansel.until((state) => state.room?.phase === "playing");
+    // Its name is its own: who has the group's token alone does not get it.
+    await expect(joined("east-1", temporaryFolder()).running).rejects.toThrow("has joined before");
+    await expect(joined("East 1!", temporaryFolder()).running).rejects.toThrow("lower-case letters");
+    await first.stop();
+    await vi.waitUntil(() => isThere(false));
+    const again = joined("east-1", folder, "no token of ours");
+    await vi.waitUntil(() => isThere(true));
+    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
+    await vi.waitUntil(async () => (await service.operator.instances({ ended: true })).instances.length > 0, {
+      timeout: 10_000,
+    });
+    await again.stop();
+    await vi.waitUntil(() => isThere(false));
+    expect((await service.operator.removeMachine("spot-east-1")).machines.map(({ id }) => id)).not.toContain(
+      "spot-east-1",
+    );
+    // What was forgotten joins anew, by itself.
+    joined("east-1", folder);
+    await vi.waitUntil(() => isThere(true));
+  });
+});
 
 describe("a machine with an agent", () => {
   it("runs instances at its own address; players board there, and its output is read from here", async () => {

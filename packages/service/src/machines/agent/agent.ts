@@ -1,4 +1,4 @@
-import { mkdirSync } from "node:fs";
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { type BackOff, type Problem, pauseMs, problem } from "@yellow-harbor/protocol";
@@ -10,7 +10,7 @@ import type { OutputLimits } from "../output-keeper.ts";
 import { ProcessDriver } from "../process-driver.ts";
 import { userNamed } from "../run-as.ts";
 import { allowList } from "./allow-list.ts";
-import { AGENT_PATH, AGENT_SUBPROTOCOL, type FromAgent, ToAgent } from "./frames.ts";
+import { AGENT_PATH, AGENT_SUBPROTOCOL, type FromAgent, HOST_HEADER, NAME_HEADER, ToAgent } from "./frames.ts";
 
 /** So often the service hears what is free here. */
 const USAGE_EVERY_MS = 10_000;
@@ -35,6 +35,9 @@ export interface AgentOptions {
   /** Keeps what instances print, and which process is whose. */
   readonly dataFolder: string;
   readonly output: OutputLimits;
+  /** With a token of a group: its name there, and the host at which players reach its instances. */
+  readonly name?: string | undefined;
+  readonly host?: string | undefined;
   /** User that instances run as; the agent's own when absent. It needs root. */
   readonly runAs?: string | undefined;
   /** Where control groups for instances are made; in the agent's own when absent, where it has one. */
@@ -57,6 +60,9 @@ export async function runAgent(options: AgentOptions): Promise<void> {
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   let socket: WebSocket | undefined;
   let serviceUrl = options.url;
+  // What has joined a group shows the token that it was given then.
+  const tokenFile = join(resolve(dataFolder), "agent-token");
+  let token = options.name !== undefined && existsSync(tokenFile) ? readFileSync(tokenFile, "utf8") : options.token;
   const say = (frame: FromAgent) => {
     // What is not heard now is asked for by the service when we are back.
     if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(frame));
@@ -85,6 +91,9 @@ export async function runAgent(options: AgentOptions): Promise<void> {
   const telling = setInterval(tellUsage, USAGE_EVERY_MS);
   const obey = async (frame: ToAgent): Promise<void> => {
     switch (frame.do) {
+      case "enrolled":
+        token = frame.token;
+        return writeFileSync(tokenFile, token, { mode: 0o600 });
       case "start":
         // A service that listens on loopback names an address that leads nowhere from here.
         serviceUrl = isAtHome(frame.serviceUrl) ? options.url : frame.serviceUrl;
@@ -107,7 +116,11 @@ export async function runAgent(options: AgentOptions): Promise<void> {
   try {
     for (let attempt = 1; !signal.aborted; attempt++) {
       const opened = new WebSocket(new URL(AGENT_PATH, options.url.replace(/^http/, "ws")), AGENT_SUBPROTOCOL, {
-        headers: { authorization: `Bearer ${options.token}` },
+        headers: {
+          authorization: `Bearer ${token}`,
+          ...(options.name !== undefined && { [NAME_HEADER]: options.name }),
+          ...(options.host !== undefined && { [HOST_HEADER]: options.host }),
+        },
       });
       socket = opened;
       const stop = () => opened.close(1000, "the agent stops");
@@ -127,6 +140,12 @@ export async function runAgent(options: AgentOptions): Promise<void> {
       });
       const why = await untilClosed(opened);
       signal.removeEventListener("abort", stop);
+      // A machine that was forgotten meanwhile joins its group anew.
+      if (why instanceof AgentRefusedError && token !== options.token) {
+        rmSync(tokenFile, { force: true });
+        token = options.token;
+        continue;
+      }
       if (why instanceof AgentRefusedError) throw why;
       if (signal.aborted) return;
       log.warn({ why: why?.message }, "the service is away; what runs here runs on");

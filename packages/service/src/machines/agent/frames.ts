@@ -5,6 +5,10 @@ import { z } from "zod";
 export const AGENT_PATH = "/v1/agent";
 export const AGENT_SUBPROTOCOL = "yellow-harbor-agent.1";
 
+/** Headers with which a machine that joins a group says its name, and the host at which players reach it. */
+export const NAME_HEADER = "x-yellow-harbor-machine";
+export const HOST_HEADER = "x-yellow-harbor-host";
+
 /** Most bytes of output in one answer. */
 export const READ_MAX = 262_144;
 
@@ -25,6 +29,8 @@ export const StartFrame = z.object({
 
 /** What the service tells an agent. */
 export const ToAgent = z.discriminatedUnion("do", [
+  /** It is of a group now; from here on it shows this token. */
+  z.object({ do: z.literal("enrolled"), machine: ConfigName, token: z.string() }),
   z.object({ do: z.literal("start"), request: StartFrame, serviceUrl: z.string() }),
   z.object({ do: z.literal("adopt"), instance: InstanceId, pid: z.int() }),
   z.object({ do: z.literal("signal"), instance: InstanceId, signal: z.enum(["terminate", "kill"]) }),

@@ -1,14 +1,15 @@
 import { type InstanceEffect, recoveryEffects } from "@yellow-harbor/core";
-import { type ConfigName, type Problem, problem } from "@yellow-harbor/protocol";
+import { ConfigName, type Problem, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
+import { z } from "zod";
 import type { MachineConfig } from "../../config/schema.ts";
 import type { Arrival, Door, Opening } from "../../front-door/front-door.ts";
 import type { Tokens } from "../../keys/tokens.ts";
 import type { TwoPlaces } from "../../keys/two-places.ts";
 import type { HarborRuntime } from "../../runtime/runtime.ts";
 import type { AgentDriver } from "./agent-driver.ts";
-import { AGENT_PATH, AGENT_SUBPROTOCOL, FromAgent } from "./frames.ts";
+import { AGENT_PATH, AGENT_SUBPROTOCOL, FromAgent, HOST_HEADER, NAME_HEADER, type ToAgent } from "./frames.ts";
 
 const FRAME_MAX = 1_048_576;
 const PING_EVERY_MS = 5_000;
@@ -16,10 +17,26 @@ const GOING_AWAY = 1001;
 const REPLACED = 4409;
 const BAD_FRAME = 4400;
 
+/** A machine of a group shows a token of its own from its second connection on. */
+const OWN_TOKEN_DAYS = 3_650;
+
+/** An address or a name, as configurations have it. */
+const MachineHost = z
+  .string()
+  .max(255)
+  .regex(/^[A-Za-z0-9_.:%[\]-]+$/);
+
+interface Welcome {
+  readonly machine: ConfigName;
+  /** What it shows from now on, when it has just joined its group. */
+  readonly token?: string;
+}
+
 export interface AgentHubParts {
   readonly runtime: HarborRuntime;
   readonly tokens: Tokens;
-  readonly drivers: ReadonlyMap<ConfigName, AgentDriver>;
+  /** What speaks to the agent of a machine; undefined of one that is none of an agent. */
+  readonly driverOf: (machine: ConfigName) => AgentDriver | undefined;
   /** Carries out what has to be done again on a machine that has come back. */
   readonly carryOut: (effect: InstanceEffect) => void;
   readonly machines: Readonly<Record<ConfigName, MachineConfig>>;
@@ -56,7 +73,7 @@ export class AgentHub implements Door {
 
   async decide({ request, from }: Arrival): Promise<Opening> {
     const found = await this.#look(request, from);
-    return "refused" in found ? found : { welcome: (agent) => this.#welcome(found.machine, agent) };
+    return "refused" in found ? found : { welcome: (agent) => this.#welcome(found, agent) };
   }
 
   /** Agents come again by themselves, and are told what to do as at a start. */
@@ -70,12 +87,11 @@ export class AgentHub implements Door {
     this.sockets.close();
   }
 
-  async #look(
-    request: Arrival["request"],
-    from: string,
-  ): Promise<{ readonly machine: ConfigName } | { readonly refused: Problem }> {
-    const { tokens, runtime, drivers, twoPlaces, log } = this.#parts;
+  async #look(request: Arrival["request"], from: string): Promise<Welcome | { readonly refused: Problem }> {
+    const { tokens, runtime, driverOf, twoPlaces, log } = this.#parts;
     const token = /^bearer (.+)$/i.exec(request.headers.authorization ?? "")?.[1] ?? "";
+    const ofGroup = tokens.checkGroupToken(token);
+    if (ofGroup !== undefined) return this.#enroll(ofGroup.group, request, from);
     const shown = tokens.checkAgentToken(token);
     const { tokensFrom } = this.#parts.machines[shown?.machine ?? ""] ?? {};
     if (shown === undefined || (tokensFrom !== undefined && shown.madeAtMs < Date.parse(tokensFrom))) {
@@ -85,20 +101,41 @@ export class AgentHub implements Door {
     }
     const { machine } = shown;
     twoPlaces.seen(machine, from);
-    if (drivers.get(machine)?.replaced() !== undefined)
+    if (driverOf(machine)?.replaced() !== undefined)
       log.warn({ machine, from }, "a second agent comes with the token of a machine");
     const settled = await runtime.ask({ do: "machine.join", machine, from });
     if ("refused" in settled) return { refused: settled.refused };
-    if (!drivers.has(machine)) return { refused: problem("machine-unknown", `There is no machine ${machine}.`) };
+    if (driverOf(machine) === undefined)
+      return { refused: problem("machine-unknown", `There is no machine ${machine}.`) };
     return { machine };
   }
 
-  #welcome(machine: ConfigName, socket: WebSocket): void {
-    const { runtime, drivers, carryOut } = this.#parts;
-    const driver = drivers.get(machine);
+  /** Takes a machine into a group, under the name that it gives itself there. */
+  async #enroll(
+    group: ConfigName,
+    { headers }: Arrival["request"],
+    from: string,
+  ): Promise<Welcome | { readonly refused: Problem }> {
+    const { runtime, tokens } = this.#parts;
+    const name = ConfigName.safeParse(`${group}-${String(headers[NAME_HEADER] ?? "")}`);
+    const host = MachineHost.safeParse(headers[HOST_HEADER] ?? from);
+    if (!name.success || !host.success) {
+      const detail = `A machine joins group ${group} with a name of lower-case letters, digits and dashes (--name) and the host at which players reach it (--host).`;
+      return { refused: problem("request-invalid", detail) };
+    }
+    const machine = name.data;
+    const settled = await runtime.ask({ do: "machine.enroll", machine, group, host: host.data, from });
+    if ("refused" in settled) return { refused: settled.refused };
+    return { machine, token: await tokens.signAgentToken(machine, OWN_TOKEN_DAYS) };
+  }
+
+  #welcome({ machine, token }: Welcome, socket: WebSocket): void {
+    const { runtime, driverOf, carryOut } = this.#parts;
+    const driver = driverOf(machine);
     if (driver === undefined) return socket.close(GOING_AWAY);
     const send = (text: string) => socket.send(text);
     driver.replaced()?.(REPLACED);
+    if (token !== undefined) send(JSON.stringify({ do: "enrolled", machine, token } satisfies ToAgent));
     driver.connect(send, (code) => socket.close(code, "another agent has come for this machine"));
     socket.on("pong", () => this.#silent.delete(socket));
     socket.on("message", (data) => {

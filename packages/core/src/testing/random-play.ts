@@ -2,6 +2,7 @@ import fc from "fast-check";
 import type { Command } from "../model/command.ts";
 import { berthsKept, matchesOf, matchWith } from "../model/pools/holds.ts";
 import { type Arranging, arrange, type Governing, govern, type Travelling, travel, travelOn } from "./random-acts.ts";
+import { FLEETING, type Fleeting, fleet } from "./random-fleet.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 const KINDS = [
@@ -56,6 +57,7 @@ export type Move =
   | { do: "muster"; room: number }
   /** An instance goes one step further on its way, and its players with it. */
   | { do: "onward"; which: number }
+  | { do: "fleet"; how: Fleeting; size: number }
   | { do: "wait"; ms: number };
 
 const who = fc.nat(9);
@@ -150,25 +152,18 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
         who,
         how: fc.constantFrom<Travelling[]>(
           ...(["progress", "progress", "arrive", "arrive", "arrive", "offer", "offer", "probed", "probed"] as const),
-          ...([
-            "board",
-            "board",
-            "pass",
-            "setBackground",
-            "silent",
-            "vote",
-            "vote",
-            "decline",
-            "trouble",
-            "abort",
-          ] as const),
-          "operator-abort",
+          ...(["board", "board", "pass", "setBackground", "silent", "vote", "vote"] as const),
+          ...(["decline", "trouble", "abort", "operator-abort"] as const),
         ),
         size: fc.nat(12),
       }) as fc.Arbitrary<Move>,
     },
     { weight: 4, arbitrary: fc.record({ do: fc.constant("muster" as const), room: fc.nat(3) }) },
     { weight: 12, arbitrary: fc.record({ do: fc.constant("onward" as const), which: fc.nat(2) }) },
+    {
+      weight: 1,
+      arbitrary: fc.record({ do: fc.constant("fleet" as const), how: fc.constantFrom(...FLEETING), size: fc.nat(12) }),
+    },
     { weight: 2, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(15_000) }) },
   );
 
@@ -189,6 +184,7 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
     return;
   }
   if (next.do === "instance") return playInstance(test, next);
+  if (next.do === "fleet") return fleet(test, next);
   if (next.do === "muster") return muster(test, next.room);
   if (next.do === "onward") return onward(test, next.which);
   const player = players[next.who % Math.max(1, players.length)];
@@ -202,11 +198,7 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
   const asked = (command: Command) => void test.ask(player, command);
   switch (next.do) {
     case "open":
-      return asked({
-        do: "room.open",
-        player,
-        args: { capacity: 3, kind: next.kind },
-      });
+      return asked({ do: "room.open", player, args: { capacity: 3, kind: next.kind } });
     case "join":
       return asked({
         do: "room.join",

@@ -1,4 +1,11 @@
-import type { BuildSpec, MachineRules, PoolRules, RoomKindRules, RoomPolicy } from "@yellow-harbor/protocol";
+import type {
+  BuildSpec,
+  MachineGroupRules,
+  MachineRules,
+  PoolRules,
+  RoomKindRules,
+  RoomPolicy,
+} from "@yellow-harbor/protocol";
 import type { QueueRules } from "../model/queues/rules.ts";
 import type { HarborRules, LevelRules } from "../model/rules.ts";
 
@@ -178,10 +185,11 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     ]),
     pools: new Map([
       ["sluice", pool(7500)],
-      ["weir", pool(7510)],
+      // Its instances may also run on machines that join by themselves.
+      ["weir", { ...pool(7510), machines: ["here", "spot"] }],
     ]),
     machines: new Map([["here", testMachine()]]),
-    machineGroups: new Map(),
+    machineGroups: new Map([["spot", testGroup()]]),
     queues: new Map([
       ["pairs", pairs],
       // Its players are asked first, and its rooms are filled up.
@@ -231,3 +239,9 @@ export const testMachine = (change: Partial<MachineRules> = {}): MachineRules =>
   pricePerSecond: null,
   ...change,
 });
+
+/** A group of machines that are forgotten soon. */
+const testGroup = (): MachineGroupRules => {
+  const { driver: _, host: __, ...alike } = testMachine({ max: 2, preemptible: true });
+  return { ...alike, limit: 2, forgetMs: 5_000 };
+};

@@ -135,7 +135,7 @@ describe("yh and pools", () => {
 
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     expect((await runYh(["machine", "drain", "here", "--within", "60", "--wait", ...url])).out).toBe(
-      "here is draining by an operator. Nothing runs there any more.\n",
+      "here is being drained by an operator. Nothing runs there any more.\n",
     );
     const demand = join(temporaryFolder(), "demand.jsonl");
     await vi.waitUntil(async () => (await runYh(["journal", "demand", "sluice", "--out", demand, ...url])).code === 0, {

@@ -8,6 +8,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import { hashOf, prepare } from "./prepare.mjs";
 import { ensureChromium } from "./programs.mjs";
 import { node, ROOT, run, say } from "./run.mjs";
+import { fleetScene } from "./screenshots/fleet-scene.mjs";
 import { metricsScreenshot } from "./screenshots/metrics.mjs";
 import { operationScene } from "./screenshots/operation-scene.mjs";
 import { searchScene, travelScene } from "./screenshots/scenes.mjs";
@@ -18,6 +19,8 @@ const PORT = 7429;
 const URL = `http://127.0.0.1:${PORT}`;
 const OPERATION_PORT = 7_433;
 const OPERATION_URL = `http://127.0.0.1:${OPERATION_PORT}`;
+const FLEET_PORT = 7_443;
+const FLEET_URL = `http://127.0.0.1:${FLEET_PORT}`;
 const YH = `${node} ${join(ROOT, "packages/cli/bin/yh.js")}`;
 
 /** How players of the demo get onto its instances. */
@@ -248,12 +251,14 @@ async function terminalScreenshots() {
       yh("instance list --limit 12"),
     ],
     "yh-builds": [
-      yh("build add breakwater --version 0.4.0 --steps 0.5,1 --enough 2"),
-      yh("build list"),
-      yh("machine list"),
-      pick("ONE", "instance list", "id"),
-      yh("instance show $ONE"),
-      yh("cost"),
+      at(FLEET_URL, "machine list"),
+      `ONE=$(${YH} instance list --json --url ${FLEET_URL} | ${node} -p 'JSON.parse(fs.readFileSync(0)).instances[0].id')`,
+      at(FLEET_URL, "explain instance $ONE"),
+      `TICKET=$(${YH} queue show crews --json --url ${FLEET_URL} | ${node} -p 'JSON.parse(fs.readFileSync(0)).tickets[0].id')`,
+      `${shown("yh explain ticket $TICKET")}; ${YH} explain ticket $TICKET --url ${FLEET_URL} 2>&1 | head -8; echo ...; echo`,
+      at(FLEET_URL, "build add breakwater --version 0.4.0 --steps 0.5,1 --enough 2"),
+      at(FLEET_URL, "pool warm sluice --for 120 --min 6 --reason regatta"),
+      at(FLEET_URL, "machine drain north-1 --within 600 --reason kernel"),
     ],
     "yh-reach": [yh("address"), yh(`doctor 127.0.0.1:${PORT}`), yh(`doctor 127.0.0.1:${PORT} --build tidewrights-0.2`)],
     "yh-replay": [
@@ -273,7 +278,12 @@ async function terminalScreenshots() {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-screenshots-"));
   for (const [name, lines] of Object.entries(scenes)) {
     if (!isWanted(name)) continue;
-    const operation = name === "yh-operation" ? await operationScene(OPERATION_PORT) : undefined;
+    const operation =
+      name === "yh-operation"
+        ? await operationScene(OPERATION_PORT)
+        : name === "yh-builds"
+          ? await fleetScene(FLEET_PORT)
+          : undefined;
     const part = operation?.end ?? (await { "yh-rooms": travelScene, "yh-queue": searchScene }[name]?.(URL));
     const script = join(folder, `${name}.sh`);
     writeFileSync(

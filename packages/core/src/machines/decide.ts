@@ -121,6 +121,8 @@ function measure(
   return accept([{ kind: "machine.measured", machine, measure: measured }]);
 }
 
+const MODE_WORDS = { open: "opened again", cordoned: "cordoned", draining: "being drained" } as const;
+
 function setMode(
   { state, rules, at }: PoolsContext,
   { machine, mode, withinMs, reason }: Extract<MachineCommand, { do: "machine.set-mode" }>,
@@ -133,7 +135,7 @@ function setMode(
   const before = state.machines.closed.get(machine);
   if (mode === "open" && before === undefined) return accept([], { reply });
   const untilMs = mode === "draining" && withinMs !== undefined ? at + withinMs : undefined;
-  const why = `${mode === "open" ? "opened again" : mode} by an operator${reason === undefined ? "" : `: ${reason}`}`;
+  const why = `${MODE_WORDS[mode]} by an operator${reason === undefined ? "" : `: ${reason}`}`;
   return accept([{ kind: "machine.mode-set", machine, mode, why, ...(untilMs !== undefined && { untilMs }) }], {
     reply,
   });

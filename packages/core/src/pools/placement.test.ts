@@ -115,7 +115,7 @@ describe("the machine of an instance", () => {
     expect(test.instance(first?.id ?? "")).toMatchObject({
       state: "draining",
       stopping: true,
-      why: "asked to stop: machine west is draining by an operator: new kernel",
+      why: "asked to stop: machine west is being drained by an operator: new kernel",
     });
     set("east", "cordoned");
     expect(test.refusal({ do: "pool.launch-ahead", pool: "sluice", why: "wanted" }).detail).toBe(

@@ -118,7 +118,7 @@ describe("a queue that looks at latency", () => {
     expect(ticketOf(test, other)).toBeUndefined();
     expect(told(test, waits).filter(({ kind }) => kind !== "ticket-changed")).toEqual([]);
     const text = textFor(test, waits);
-    expect(text).toContain("None is made at north: pool sluice: machine north-1 runs 1 of the 1 instances it may.");
+    expect(text).toContain("No match is made at north: pool sluice: machine north-1 runs 1 of the 1 instances it may.");
     expect(text).toContain("0 left after latency: a common region with a free place, below");
     expect(text).not.toContain("at south");
   });
@@ -128,7 +128,7 @@ describe("a queue that looks at latency", () => {
     const [waits] = pair(test, 0, near(20, 200));
     test.pass(10_000);
     expect(ticketOf(test, waits)).toBeDefined();
-    expect(textFor(test, waits)).toContain("None is made at north: pool sluice has no machine there.");
+    expect(textFor(test, waits)).toContain("No match is made at north: pool sluice has no machine there.");
   });
 
   it("keeps a room within reach for all of its runs, and never moves it far off in silence", () => {
@@ -183,7 +183,7 @@ describe("a queue that looks at latency", () => {
     expect(perMinute.slice(5).reduce((sum, many) => sum + many, 0)).toBeLessThanOrEqual(2);
     const waits = pairs.flat().find((player) => ticketOf(test, player)) ?? "";
     expect(textFor(test, waits)).toMatch(
-      /None is made at north or south: the last \d+ instances of pool sluice never came up; one more is (tried in \d+ s|being tried)\./,
+      /No match is made at north or south: the last \d+ instances of pool sluice never came up; one more is (tried in \d+ s|being tried)\./,
     );
     // Once one comes up all is as before.
     for (let second = 0; second < 330; second += 5) {

@@ -53,7 +53,7 @@ export function fullTexts(state: QueuesPart, rules: HarborRules, queue: QueueRul
   const byReason = new Map<string, string[]>();
   for (const region of regions.filter((_, n) => byRegion?.[n] === 0))
     byReason.set(why(region), [...(byReason.get(why(region)) ?? []), region]);
-  const closed = [...byReason].map(([reason, names]) => `None is made at ${names.join(" or ")}: ${reason}.`);
+  const closed = [...byReason].map(([reason, names]) => `No match is made at ${names.join(" or ")}: ${reason}.`);
   if (left > 0) return closed;
   const reason = closed.length > 0 ? "." : `: ${why()}.`;
   const again = "It goes on by itself when a match ends.";

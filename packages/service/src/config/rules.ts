@@ -30,7 +30,9 @@ export function rulesOf(config: Config, codeKey: Entropy): HarborRules {
     ),
     // What a process is started with besides, and how a simulated machine behaves, no decision looks at.
     pools: new Map(Object.entries(config.pools).map(([name, { environment: _, ...pool }]) => [name, pool])),
-    machineGroups: new Map(Object.entries(config.machineGroups)),
+    machineGroups: new Map(
+      Object.entries(config.machineGroups).map(([name, { tokensFrom: _, ...group }]) => [name, group]),
+    ),
     machines: new Map(
       Object.entries(config.machines).map(
         ([name, { simulated: _, runAs: __, tokensFrom: ___, cgroups: ____, ...machine }]) => [name, machine],

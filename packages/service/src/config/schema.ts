@@ -177,6 +177,13 @@ const MachineHere = Machine.extend({
 });
 export type MachineConfig = z.output<typeof MachineHere>;
 
+const GroupHere = MachineGroup.extend({
+  tokensFrom: z.iso.datetime({ offset: true }).optional().meta({
+    description:
+      "Tokens of the group that were made before this time are refused; machines that have joined keep theirs.",
+  }),
+});
+
 const Travel = z
   .strictObject({
     prepareMs: Ms(45_000, "From the start until members are told the address."),
@@ -282,7 +289,7 @@ export const Config = z
       .record(ConfigName, MachineHere)
       .default({})
       .transform((named): Record<string, MachineConfig> => ({ here: HERE, ...named })),
-    machineGroups: z.record(ConfigName, MachineGroup).default({}).meta({
+    machineGroups: z.record(ConfigName, GroupHere).default({}).meta({
       description: "Groups of machines whose agents join by themselves, with a token of the group.",
     }),
     secrets: z.record(ConfigName, Secret).default({}).meta({

@@ -111,10 +111,10 @@ export class Tokens {
     return this.#sign("machine-group", group, { iat, exp: iat + days * DAY_S });
   }
 
-  /** The group of a token. */
-  checkGroupToken(token: string): { readonly group: ConfigName } | undefined {
+  /** The group of a token, and when that was made. */
+  checkGroupToken(token: string): { readonly group: ConfigName; readonly madeAtMs: number } | undefined {
     const claims = this.#verify("machine-group", token);
-    return typeof claims === "string" ? undefined : { group: claims.sub };
+    return typeof claims === "string" ? undefined : { group: claims.sub, madeAtMs: (claims.iat ?? 0) * 1_000 };
   }
 
   async signPass(owed: OwedPass): Promise<BoardingPass> {

@@ -30,7 +30,9 @@ async function probeOne(address: OfferedAddress, { mode, from }: Looking): Promi
   if (transport === "udp" && probe === undefined) {
     return { address, reached: null, detail: "was not probed: it speaks UDP, and no probe is given" };
   }
-  const mayTry = mode === "any" || (mode === "own" && from !== undefined && sameAddress(host, from));
+  const isOwn = from !== undefined && sameAddress(host, from);
+  // What a member has sent goes to nobody but itself: bytes of its own choice would be a weapon elsewhere.
+  const mayTry = probe ? mode !== "off" && isOwn : mode === "any" || (mode === "own" && isOwn);
   if (!mayTry) {
     const why = mode === "off" ? "probing is off" : "it is not the address that the member comes from";
     return { address, reached: null, detail: `was not probed: ${why}` };

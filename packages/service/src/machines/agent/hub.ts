@@ -3,7 +3,7 @@ import { ConfigName, type Problem, problem } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
 import { z } from "zod";
-import type { MachineConfig } from "../../config/schema.ts";
+import type { Config } from "../../config/schema.ts";
 import type { Arrival, Door, Opening } from "../../front-door/front-door.ts";
 import type { Tokens } from "../../keys/tokens.ts";
 import type { TwoPlaces } from "../../keys/two-places.ts";
@@ -39,7 +39,7 @@ export interface AgentHubParts {
   readonly driverOf: (machine: ConfigName) => AgentDriver | undefined;
   /** Carries out what has to be done again on a machine that has come back. */
   readonly carryOut: (effect: InstanceEffect) => void;
-  readonly machines: Readonly<Record<ConfigName, MachineConfig>>;
+  readonly config: Pick<Config, "machines" | "machineGroups">;
   /** Notices a token that two agents use in turns. */
   readonly twoPlaces: TwoPlaces;
   readonly log: Logger;
@@ -91,9 +91,11 @@ export class AgentHub implements Door {
     const { tokens, runtime, driverOf, twoPlaces, log } = this.#parts;
     const token = /^bearer (.+)$/i.exec(request.headers.authorization ?? "")?.[1] ?? "";
     const ofGroup = tokens.checkGroupToken(token);
-    if (ofGroup !== undefined) return this.#enroll(ofGroup.group, request, from);
+    const groupFrom = this.#parts.config.machineGroups[ofGroup?.group ?? ""]?.tokensFrom;
+    if (ofGroup !== undefined && (groupFrom === undefined || ofGroup.madeAtMs >= Date.parse(groupFrom)))
+      return this.#enroll(ofGroup.group, request, from);
     const shown = tokens.checkAgentToken(token);
-    const { tokensFrom } = this.#parts.machines[shown?.machine ?? ""] ?? {};
+    const { tokensFrom } = this.#parts.config.machines[shown?.machine ?? ""] ?? {};
     if (shown === undefined || (tokensFrom !== undefined && shown.madeAtMs < Date.parse(tokensFrom))) {
       const detail =
         "The agent's token is missing, not one of this harbor's, or has ended; `yh token --machine NAME` prints a new one.";

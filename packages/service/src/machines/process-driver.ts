@@ -4,6 +4,7 @@ import { type BuildSpec, type InstanceId, morePortsOf, type Transport } from "@y
 import type { Logger } from "pino";
 import { fileOfCommand } from "../config/commands.ts";
 import { every } from "../runtime/every.ts";
+import { whyAssetsWritable } from "./assets.ts";
 import { type CgroupPlace, Cgroups } from "./cgroups.ts";
 import { whyFileDiffers } from "./checksum.ts";
 import type { DriverEvents, LaunchRequest, MachineDriver, Output, OutputStream } from "./driver.ts";
@@ -101,6 +102,8 @@ export class ProcessDriver implements MachineDriver {
       if (differs) return fail(differs);
       const forbidden = await this.#parts.whyNot?.(spec, fileOfCommand(spec.command, base));
       if (forbidden !== undefined) return fail(forbidden);
+      const writable = spec.assets && whyAssetsWritable(resolve(workingFolder, spec.assets), this.#parts.runAs);
+      if (writable) return fail(writable);
       this.#tellUnheld(request);
       const child = launch(request, {
         group: this.#cgroups?.make(instance, spec),

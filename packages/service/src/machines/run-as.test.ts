@@ -1,11 +1,21 @@
 import { createHash } from "node:crypto";
-import { existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from "node:fs";
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  readFileSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from "node:fs";
 import { join } from "node:path";
 import { BuildSpec } from "@yellow-harbor/protocol";
 import pino from "pino";
 import { afterEach, describe, expect, it } from "vitest";
 import { endAll, temporaryFolder } from "../testing/test-service.ts";
 import { allowList } from "./agent/allow-list.ts";
+import { whyAssetsWritable } from "./assets.ts";
 import type { DriverEvents } from "./driver.ts";
 import { outputName } from "./output-keeper.ts";
 import { ProcessDriver, type ProcessDriverParts } from "./process-driver.ts";
@@ -83,6 +93,23 @@ describe("an instance that runs as another user", () => {
       expect(statSync(join(data, "instances", ID, outputName("out"))).mode & 0o777).toBe(0o600);
     },
   );
+
+  it.skipIf("why" in nobody)("finds its assets as they were made, or does not start", () => {
+    if ("why" in nobody) return;
+    const folder = temporaryFolder();
+    mkdirSync(join(folder, "levels"));
+    writeFileSync(join(folder, "levels", "gate.json"), "{}");
+    symlinkSync("nowhere", join(folder, "levels", "gone"));
+    expect(whyAssetsWritable(folder, nobody)).toBeUndefined();
+    chmodSync(join(folder, "levels", "gate.json"), 0o666);
+    expect(whyAssetsWritable(folder, nobody)).toContain("gate.json can be written by nobody");
+    // Nothing keeps those apart that run as one user.
+    expect(whyAssetsWritable(folder, undefined)).toBeUndefined();
+    chownSync(join(folder, "levels", "gate.json"), nobody.uid, nobody.gid);
+    chmodSync(join(folder, "levels", "gate.json"), 0o400);
+    expect(whyAssetsWritable(folder, nobody)).toBeUndefined();
+    expect(whyAssetsWritable(join(folder, "none"), nobody)).toContain("cannot be looked at (ENOENT)");
+  });
 
   it.skipIf("why" in nobody)("is refused as root, as nobody who is there, and without the right to", () => {
     expect(userNamed("root")).toEqual({ why: expect.stringContaining("is root itself") });

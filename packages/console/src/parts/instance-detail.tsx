@@ -11,8 +11,22 @@ const FOUND_IN_BYTES = 67_108_864;
 
 /** A chosen instance: why it is as it is, who has a berth, and what it prints. */
 export function InstanceDetail({ instance, now, close }: { instance: InstanceView; now: number; close: () => void }) {
-  const { id, state, why, changedAtMs, address, pid, berths, exit, build, version, pool, machine, differences } =
-    instance;
+  const {
+    id,
+    state,
+    why,
+    changedAtMs,
+    address,
+    pid,
+    berths,
+    exit,
+    build,
+    version,
+    pool,
+    machine,
+    placed,
+    differences,
+  } = instance;
   return (
     <Panel title={`Instance ${id.slice(0, 7)}…`} close={close}>
       <dl className="grid grid-cols-[6rem_1fr] gap-y-1 text-sm">
@@ -30,7 +44,7 @@ export function InstanceDetail({ instance, now, close }: { instance: InstanceVie
         <Fact label="pool, build">
           {pool}, {build} {version}
         </Fact>
-        <Fact label="machine">{machine}</Fact>
+        <Fact label="machine">{placed ?? machine}</Fact>
         {differences && <Fact label="differs">{differences.map(({ text }) => text).join("; ")}</Fact>}
         <Fact label="berths">
           {berths.length === 0 ? "none reserved" : berths.map((berth) => `${berth.name} ${berth.state}`).join(", ")}

@@ -88,10 +88,11 @@ function Row({ pool, isChosen, choose }: { pool: PoolView; isChosen: boolean; ch
 
 /** Machines on which nothing can be started now. */
 function Away({ machines }: { machines: readonly MachineView[] }) {
-  const away = machines.filter(({ isThere }) => !isThere);
-  return away.map(({ id, why, running }) => (
+  const closed = machines.filter(({ isThere, mode }) => !isThere || mode !== undefined);
+  return closed.map(({ id, why, running, isThere }) => (
     <p key={id} className="mb-2 text-sm text-warning">
-      Machine {id} is away: {why}. {running > 0 && `${plural(running, "instance")} of it may run on.`}
+      {isThere ? `Machine ${id} is ${why}.` : `Machine ${id} is away: ${why}.`}{" "}
+      {running > 0 && `${plural(running, "instance")} of it ${isThere ? "left" : "may run on"}.`}
     </p>
   ));
 }

@@ -90,7 +90,8 @@ async function stateOf(runtime: HarborRuntime): Promise<Pick<Readings, "players"
       players: { count: state.players.byId.size, limit: rules.players.limit },
       queues: [...rules.queues.keys()].map((queue) => queueSummary(state, rules, queue)),
       pools: [...rules.pools.keys()].flatMap((pool) => poolView(state, rules, pool, atMs) ?? []),
-      machines: machineViews(state, rules),
+      // One of a group comes and goes as it likes, while nothing runs on it.
+      machines: machineViews(state, rules).filter(({ group, running }) => group === undefined || running > 0),
     }));
   } catch {
     return NOTHING;

@@ -28,7 +28,7 @@ export const labels = {
   outcome: "`completed`, `failed` or `aborted`",
   pool: "pool of the configuration",
   state: "state of an instance",
-  machine: "machine of the configuration",
+  machine: "machine of the configuration, or of a group",
   failure: "`away`, `fenced` or `core`",
   webhook: "webhook of the configuration",
   result: "`ok`, `failed` (tried again) or `dead` (put aside)",
@@ -128,6 +128,11 @@ export const definitions = {
     help: "Instances that the plan of a pool wants, held ones among them.",
     labels: ["pool"],
   },
+  yh_pool_held_back: {
+    type: "gauge",
+    help: "Instances that the plan of a pool wants, and does not launch for what they would cost.",
+    labels: ["pool"],
+  },
   yh_pool_idle: { type: "gauge", help: "Instances that nobody holds.", labels: ["pool"] },
   yh_pool_failures: {
     type: "gauge",
@@ -138,6 +143,7 @@ export const definitions = {
   yh_machine_up: { type: "gauge", help: "1 while a machine can be reached, else 0.", labels: ["machine"] },
   yh_machine_instances: { type: "gauge", help: "Instances that run on a machine.", labels: ["machine"] },
   yh_machine_max: { type: "gauge", help: "Most instances on a machine, by the configuration.", labels: ["machine"] },
+  yh_machine_closed: { type: "gauge", help: "1 while a machine is cordoned or drained.", labels: ["machine"] },
 
   yh_events_total: { type: "counter", help: "Events that became durable, by kind.", labels: ["kind"] },
   yh_journal_sequence: { type: "gauge", help: "Number of the last durable event." },

@@ -26,11 +26,13 @@ export function setFromState({ state, rules }: Harbor, atMs: number, set: SetGau
     set("yh_pool_failures", [{ pool }, view.failures]);
     set("yh_pool_paused", [{ pool }, view.mode === "paused" ? 1 : 0]);
     if (view.plan) set("yh_pool_wanted", [{ pool }, view.plan.wanted]);
+    if (view.plan) set("yh_pool_held_back", [{ pool }, view.plan.heldBack]);
   }
-  for (const { id: machine, isThere, running, max } of machineViews(state, rules)) {
+  for (const { id: machine, isThere, running, max, mode } of machineViews(state, rules)) {
     set("yh_machine_up", [{ machine }, isThere ? 1 : 0]);
     set("yh_machine_instances", [{ machine }, running]);
     set("yh_machine_max", [{ machine }, max]);
+    set("yh_machine_closed", [{ machine }, mode === undefined ? 0 : 1]);
   }
 }
 

@@ -192,7 +192,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     tokens,
     log: logs.of("instances"),
     driverOf: (machine) => effects.agentOf(machine),
-    config,
+    config: () => inForce.current,
     twoPlaces,
     carryOut: (effect) => effects.carryOut(effect),
   });

@@ -40,6 +40,25 @@ describe("what another configuration changes", () => {
     expect(Object.keys(next.pools)).toEqual(["sluice", "others"]);
   });
 
+  it("takes new machines of agents at once, and sizes of machines; what runs a process here is taken at a restart", () => {
+    const { changes, next } = changed(({ machines }) => ({
+      machines: {
+        here: { ...machines["here"], max: 5, runAs: "game" },
+        east: { driver: "agent" },
+        sim: { driver: "simulated" },
+      },
+      machineGroups: { spot: { max: 4 } },
+    }));
+    expect(changes.map(({ path, takes }) => [path, takes])).toEqual([
+      ["machines.here.max", "at-once"],
+      ["machines.here.runAs", "restart"],
+      ["machines.east", "at-once"],
+      ["machines.sim", "restart"],
+      ["machineGroups.spot", "at-once"],
+    ]);
+    expect(Object.keys(next.machines)).toEqual(["here", "east"]);
+  });
+
   it("is nothing when nothing differs, and says when one part does not fit without the other", () => {
     expect(changed(() => ({}))).toMatchObject({ changes: [], needsRestart: undefined });
     const { needsRestart } = changed(({ machines, pools }) => ({

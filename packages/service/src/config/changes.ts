@@ -15,6 +15,7 @@ const AT_ONCE: readonly (readonly string[])[] = [
   ["builds"],
   ["pools"],
   ["queues"],
+  ["machineGroups"],
   ["travel", "prepareMs"],
   ["travel", "boardMs"],
   ["travel", "attempts"],
@@ -25,9 +26,21 @@ const AT_ONCE: readonly (readonly string[])[] = [
 ];
 
 /** Parts that people or processes may be in right now: their going needs a restart, after which nobody is. */
-const MAY_HOLD = new Set(["lobbies", "pools"]);
+const MAY_HOLD = new Set(["lobbies", "pools", "machineGroups"]);
 
-const isAtOnce = ({ path, after }: Difference): boolean => {
+/** What of a machine can be changed while instances run on it. */
+const OF_MACHINES = new Set(["region", "max", "cpus", "memoryMb", "preemptible", "pricePerSecond", "tokensFrom"]);
+
+/** A machine that an agent serves can be new at any time: nothing has to be started for it here. */
+const isLiveMachine = ({ path: [part, , key], before, after }: Difference): boolean => {
+  if (part !== "machines") return false;
+  if (key !== undefined) return OF_MACHINES.has(key);
+  return before === undefined && (after as Config["machines"][string] | undefined)?.driver === "agent";
+};
+
+const isAtOnce = (one: Difference): boolean => {
+  const { path, after } = one;
+  if (isLiveMachine(one)) return true;
   if (path.length === 2 && after === undefined && MAY_HOLD.has(path[0] ?? "")) return false;
   return AT_ONCE.some((part) => part.every((step, n) => path[n] === step));
 };

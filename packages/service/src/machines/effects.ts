@@ -97,13 +97,14 @@ export class EffectRunner {
 
   /** What speaks to the agent of a machine; undefined of one that has none. */
   agentOf(machine: ConfigName): AgentDriver | undefined {
-    const known = this.#drivers.get(machine) ?? this.#enrolled(machine);
+    const known = this.#drivers.get(machine) ?? this.#newAgent(machine);
     return known instanceof AgentDriver ? known : undefined;
   }
 
-  /** Made when it is first needed, also of one that had joined before the service was started. */
-  #enrolled(machine: ConfigName): AgentDriver | undefined {
-    if (!this.#parts.runtime.decided.state.machines.enrolled.has(machine)) return undefined;
+  /** Made when it is first needed: of one that has joined, also before the service was started, or is new in the configuration. */
+  #newAgent(machine: ConfigName): AgentDriver | undefined {
+    const { state, rules } = this.#parts.runtime.decided;
+    if (!state.machines.enrolled.has(machine) && rules.machines.get(machine)?.driver !== "agent") return undefined;
     const made = this.#parts.makeAgentDriver(machine, this.#events);
     this.#drivers.set(machine, made);
     return made;
@@ -131,7 +132,7 @@ export class EffectRunner {
   }
 
   #driverOn(machine: ConfigName): MachineDriver {
-    const driver = this.#drivers.get(machine) ?? this.#enrolled(machine) ?? this.#drivers.get(HERE);
+    const driver = this.#drivers.get(machine) ?? this.#newAgent(machine) ?? this.#drivers.get(HERE);
     if (driver === undefined) throw new Error(`there is no machine ${machine}`);
     return driver;
   }

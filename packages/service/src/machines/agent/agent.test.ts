@@ -91,6 +91,29 @@ const untilThere = async (service: TestService, isThere: boolean) => {
   throw new Error(`the machine was never ${isThere ? "there" : "away"}`);
 };
 
+describe("a machine that is new in the configuration", () => {
+  it("takes its agent and runs instances without a restart of the service", async () => {
+    const config = farAway();
+    const { sluice } = config.pools;
+    const { far } = config.machines;
+    if (sluice === undefined || far === undefined) throw new Error("no pool, or no machine");
+    const next = {
+      ...config,
+      machines: { ...config.machines, late: { ...far, host: "127.0.0.5" } },
+      pools: { sluice: { ...sluice, machines: ["late"] } },
+    };
+    const service = await startTestService(config, { reload: () => ({ ok: true, config: next, file: "harbor.yaml" }) });
+    await expect(startAgent(service, undefined, undefined, "late")).rejects.toThrow(
+      "No machine late waits for an agent",
+    );
+    const { changes } = await service.operator.applyConfig();
+    expect(changes.map(({ path, takes }) => `${path} ${takes}`)).toContain("machines.late at-once");
+    await startAgent(service, undefined, undefined, "late");
+    const { ansel } = await startVoyage(service);
+    expect((await ansel.nextPass()).address.host).toBe("127.0.0.5");
+  });
+});
+
 describe("a machine that joins a group", () => {
   it("comes with the group's token once, then with its own, and runs instances at its own host", async () => {
     const config = farAway();

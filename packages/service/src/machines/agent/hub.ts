@@ -39,7 +39,8 @@ export interface AgentHubParts {
   readonly driverOf: (machine: ConfigName) => AgentDriver | undefined;
   /** Carries out what has to be done again on a machine that has come back. */
   readonly carryOut: (effect: InstanceEffect) => void;
-  readonly config: Pick<Config, "machines" | "machineGroups">;
+  /** The configuration that holds now. */
+  readonly config: () => Pick<Config, "machines" | "machineGroups">;
   /** Notices a token that two agents use in turns. */
   readonly twoPlaces: TwoPlaces;
   readonly log: Logger;
@@ -91,11 +92,11 @@ export class AgentHub implements Door {
     const { tokens, runtime, driverOf, twoPlaces, log } = this.#parts;
     const token = /^bearer (.+)$/i.exec(request.headers.authorization ?? "")?.[1] ?? "";
     const ofGroup = tokens.checkGroupToken(token);
-    const groupFrom = this.#parts.config.machineGroups[ofGroup?.group ?? ""]?.tokensFrom;
+    const groupFrom = this.#parts.config().machineGroups[ofGroup?.group ?? ""]?.tokensFrom;
     if (ofGroup !== undefined && (groupFrom === undefined || ofGroup.madeAtMs >= Date.parse(groupFrom)))
       return this.#enroll(ofGroup.group, request, from);
     const shown = tokens.checkAgentToken(token);
-    const { tokensFrom } = this.#parts.config.machines[shown?.machine ?? ""] ?? {};
+    const { tokensFrom } = this.#parts.config().machines[shown?.machine ?? ""] ?? {};
     if (shown === undefined || (tokensFrom !== undefined && shown.madeAtMs < Date.parse(tokensFrom))) {
       const detail =
         "The agent's token is missing, not one of this harbor's, or has ended; `yh token --machine NAME` prints a new one.";

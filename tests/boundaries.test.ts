@@ -49,6 +49,7 @@ const partOf: Readonly<Record<string, "RoomsPart" | "QueuesPart" | "PoolsPart">>
   queues: "QueuesPart",
   pools: "PoolsPart",
   planner: "PoolsPart",
+  fleets: "PoolsPart",
   builds: "PoolsPart",
   machines: "PoolsPart",
 };

@@ -11,6 +11,7 @@ import {
   Goodbye,
   Heartbeat,
   Hello,
+  MachineGroup,
   Poll,
   PollReply,
   Pool,
@@ -193,6 +194,15 @@ describe("examples in the documents", () => {
     ({ text }) => {
       const { pools } = parseYaml(text) as { pools: Record<string, unknown> };
       for (const pool of Object.values(pools)) expect(Pool.safeParse(pool)).toMatchObject({ success: true });
+    },
+  );
+
+  it.each(examples.filter(({ language, kind }) => language === "yaml" && kind === "groups"))(
+    "$page: the groups of machines are valid",
+    ({ text }) => {
+      const { machineGroups } = parseYaml(text) as { machineGroups: Record<string, unknown> };
+      for (const group of Object.values(machineGroups))
+        expect(MachineGroup.safeParse(group)).toMatchObject({ success: true });
     },
   );
 

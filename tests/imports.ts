@@ -18,13 +18,20 @@ export function importsOf(text: string): string[] {
   return [...found].map(([, specifier = ""]) => specifier);
 }
 
+/** Files at any depth. What others make for a moment, in folders with a dot, is not looked into: it may go meanwhile. */
+const filesIn = (folder: string): string[] =>
+  readdirSync(folder, { withFileTypes: true }).flatMap((entry) => {
+    const path = join(folder, entry.name);
+    if (!entry.isDirectory()) return [path];
+    return /^\.|^node_modules$|^dist$/.test(entry.name) ? [] : filesIn(path);
+  });
+
 /** All sources of a folder, tests and what only tests use left out. */
 export function sourcesIn(folder: string): SourceFile[] {
-  const entries = readdirSync(join(ROOT, folder), { withFileTypes: true, recursive: true });
-  return entries
-    .filter((entry) => entry.isFile() && /\.tsx?$/.test(entry.name) && !/\.test\.tsx?$/.test(entry.name))
-    .map((entry) => relative(ROOT, join(entry.parentPath, entry.name)))
-    .filter((path) => !/node_modules|\/dist\/|\/testing\//.test(path))
+  return filesIn(join(ROOT, folder))
+    .filter((file) => /\.tsx?$/.test(file) && !/\.test\.tsx?$/.test(file))
+    .map((file) => relative(ROOT, file))
+    .filter((path) => !/\/testing\//.test(path))
     .map((path) => {
       const text = readFileSync(join(ROOT, path), "utf8");
       return { path, text, imports: importsOf(text) };

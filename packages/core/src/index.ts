@@ -34,7 +34,7 @@ export {
   type TicketNeed,
 } from "./matching/index.ts";
 export type { Command, QueueChange } from "./model/command.ts";
-export type { Effect, InstanceEffect, OfferedAddress, ProbeWorld } from "./model/effect.ts";
+export type { Effect, FleetEffect, InstanceEffect, OfferedAddress, ProbeWorld } from "./model/effect.ts";
 export type { EventKind, HarborEvent } from "./model/event.ts";
 export type { Latency } from "./model/latency.ts";
 export type { ListingChange } from "./model/listing-change.ts";

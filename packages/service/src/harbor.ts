@@ -10,6 +10,7 @@ import type { KeptHarbor } from "./journal/kept-harbor.ts";
 import { codeKeyOf } from "./keys/code-key.ts";
 import type { Tokens } from "./keys/tokens.ts";
 import { EffectRunner } from "./machines/effects.ts";
+import { FleetRunner } from "./machines/fleet.ts";
 import { agentDriver, makeDrivers } from "./machines/make-drivers.ts";
 import type { Polls } from "./machines/polls.ts";
 import { secretsFor } from "./machines/secrets.ts";
@@ -81,6 +82,8 @@ export async function changeHarbor(runtime: HarborRuntime, config: Config, paths
   }
   for (const [pool, { plan }] of Object.entries(config.pools))
     if (plan) await runtime.ask({ do: "plan.consider", pool });
+  for (const [group, { fleet }] of Object.entries(config.machineGroups))
+    if (fleet) await runtime.ask({ do: "fleet.consider", group });
   return changed;
 }
 
@@ -119,6 +122,7 @@ export function effectRunner(needs: EffectNeeds): EffectRunner {
     addressOf: (player) => gateway.addressOf(player),
     environmentOf: (pool) => inForce.current.pools[pool]?.environment ?? {},
     secretsOf: (spec, environment) => secretsFor(spec, environment, { secrets: inForce.current.secrets, folder }),
+    fleet: new FleetRunner({ config: () => inForce.current, tokens, workingFolder: folder, serviceUrl, log }),
     makeDrivers: (events) => makeDrivers(config.machines, { ...surroundings, events }, isOn),
     makeAgentDriver: (machine, events) => agentDriver(machine, { serviceUrl, events }, isOn),
   });

@@ -90,7 +90,8 @@ export class SimService {
       happened: () => undefined,
       effect: (effect) => {
         if (effect.effect === "end-connection") service.#close(effect.player, effect.code);
-        else parts.carryOut(effect);
+        // Its machines are those of the configuration.
+        else if (!("group" in effect)) parts.carryOut(effect);
       },
       failed: () => service.#closeAll(),
       flush: () => undefined,

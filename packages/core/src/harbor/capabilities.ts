@@ -1,5 +1,6 @@
 import { bans } from "../bans/index.ts";
 import { builds } from "../builds/index.ts";
+import { fleets } from "../fleets/index.ts";
 import { lobbies } from "../lobbies/index.ts";
 import { machines } from "../machines/index.ts";
 import type { Capability } from "../model/capability.ts";
@@ -24,6 +25,7 @@ export const capabilities: readonly Capability[] = [
   pools,
   builds,
   machines,
+  fleets,
   planner,
 ];
 

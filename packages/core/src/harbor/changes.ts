@@ -1,4 +1,5 @@
 import { builds } from "../builds/index.ts";
+import { fleets } from "../fleets/index.ts";
 import { lobbies } from "../lobbies/index.ts";
 import type { EventKind, HarborEvent } from "../model/event.ts";
 import type { HarborState } from "../model/state.ts";
@@ -14,6 +15,8 @@ type Change<Event> = (event: Event, state: HarborState, at: number) => void;
  * recovery alike.
  */
 const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind: K }>> } = {
+  "machine.enrolled": ({ machine, group }, state) => fleets.also.joined(state, machine, group),
+  "machine.removed": ({ machine }, state) => fleets.also.gone(state, machine),
   "harbor.recovered": ({ graceMs }, state, at) => {
     players.also.lose(state, graceMs, at);
     lobbies.also.markAllAway(state);

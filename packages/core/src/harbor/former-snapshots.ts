@@ -51,7 +51,8 @@ function fromEleven(state: KeptState): KeptState {
   return {
     ...state,
     queues: { ...state.queues, regions: new Map() },
-    pools: { ...state.pools, loads },
+    pools: { ...state.pools, loads, idleSinceMs: new Map() },
+    fleets: { orders: new Map(), returns: new Map(), failures: new Map() },
     machines: { ...state.machines, enrolled: new Map(), closed: new Map(), measured: new Map() },
   };
 }

@@ -12,8 +12,7 @@ export function applyMachine({ machines, pools, deadlines }: PoolsPart, event: M
     case "machine.removed":
       for (const known of [machines.enrolled, machines.agents, machines.closed, machines.measured])
         known.delete(machine);
-      for (const known of [pools.onMachine, pools.loads])
-        if ((pools.onMachine.get(machine) ?? 0) === 0) known.delete(machine);
+      pools.idleSinceMs.delete(machine);
       clearDeadline(deadlines, "machine-forget", machine);
       return;
     case "machine.joined":

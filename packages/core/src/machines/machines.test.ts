@@ -10,7 +10,7 @@ const FORGET_MS = 60_000;
 
 function withGroup(change: Partial<MachineGroupRules> = {}): TestHarbor {
   const { driver: _, host: __, ...alike } = testMachine({ region: "north", max: 2 });
-  const spot = { ...alike, limit: 2, forgetMs: FORGET_MS, ...change };
+  const spot = { ...alike, limit: 2, forgetMs: FORGET_MS, fleet: null, ...change };
   const rules = testRules();
   const pools = [...rules.pools].map(([id, pool]) => [id, { ...pool, machines: ["spot"], max: 10 }] as const);
   return new TestHarbor({ ...rules, pools: new Map(pools), machineGroups: new Map([["spot", spot]]) });

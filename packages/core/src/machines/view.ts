@@ -1,4 +1,5 @@
 import type { MachineView } from "@yellow-harbor/protocol";
+import type { MachineOrder } from "../model/fleets/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { machineNames, machineRules } from "./known.ts";
@@ -6,7 +7,7 @@ import { machineNames, machineRules } from "./known.ts";
 /** All machines of the configuration, with what runs on each. */
 export function machineViews(state: PoolsPart, rules: HarborRules): MachineView[] {
   const { machines, pools } = state;
-  return machineNames(state, rules).flatMap((id) => {
+  const views = machineNames(state, rules).flatMap((id) => {
     const machine = machineRules(state, rules, id);
     if (machine === undefined) return [];
     const { driver, region, host, max, preemptible } = machine;
@@ -39,4 +40,14 @@ export function machineViews(state: PoolsPart, rules: HarborRules): MachineView[
     };
     return [view];
   });
+  return [...views, ...[...state.fleets.orders.values()].flatMap((one) => orderedView(rules, one))];
+}
+
+/** One that was ordered and has not joined yet. */
+function orderedView({ machineGroups }: HarborRules, { machine, group, atMs, why }: MachineOrder): MachineView[] {
+  const alike = machineGroups.get(group);
+  if (alike === undefined) return [];
+  const { max, region } = alike;
+  const where = { driver: "agent", group, host: "-", max, running: 0, isThere: false } as const;
+  return [{ id: machine, ...where, ...(region !== null && { region }), sinceMs: atMs, why: `ordered: ${why}` }];
 }

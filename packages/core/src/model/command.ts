@@ -1,6 +1,7 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
 import type { BanCommand } from "./bans/commands.ts";
 import type { BuildCommand } from "./builds/commands.ts";
+import type { FleetCommand } from "./fleets/commands.ts";
 import type { LobbyCommand } from "./lobbies/commands.ts";
 import type { MachineCommand } from "./machines/commands.ts";
 import type { PlanCommand } from "./planner/commands.ts";
@@ -40,6 +41,7 @@ export interface Commands {
   queue: QueueCommand;
   build: BuildCommand;
   machine: MachineCommand;
+  fleet: FleetCommand;
   plan: PlanCommand;
   pool: PoolCommand;
 }

@@ -10,6 +10,7 @@ export interface DueKinds {
   queue: "queue-pass" | "ticket-end" | "match-confirm" | "backfill-end";
   plan: "plan-pool";
   machine: "machine-forget";
+  fleet: "fleet-group" | "fleet-order";
   instance: `instance-${"boot" | "stop" | "kill" | "drain" | "run" | "empty" | "berths" | "forget"}`;
 }
 

@@ -19,6 +19,7 @@ export type Effect =
       readonly detail: string;
     }
   | ProbeWorld
+  | FleetEffect
   | InstanceEffect;
 
 /** An address at which a member says that its world is, and what it answers to where that is UDP. */
@@ -32,6 +33,13 @@ export interface ProbeWorld {
   readonly run: RunId;
   readonly player: PlayerId;
   readonly addresses: readonly OfferedAddress[];
+}
+
+/** Order a machine, or give it back. Said again after a restart, by the same name. */
+export interface FleetEffect {
+  readonly effect: "order-machine" | "return-machine";
+  readonly machine: ConfigName;
+  readonly group: ConfigName;
 }
 
 export type InstanceEffect =

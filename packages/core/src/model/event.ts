@@ -1,6 +1,7 @@
 import type { ConfigName } from "@yellow-harbor/protocol";
 import type { BanEvent } from "./bans/events.ts";
 import type { BuildEvent } from "./builds/events.ts";
+import type { FleetEvent } from "./fleets/events.ts";
 import type { LobbyEvent } from "./lobbies/events.ts";
 import type { MachineEvent } from "./machines/events.ts";
 import type { PlanEvent } from "./planner/events.ts";
@@ -34,6 +35,7 @@ export interface Events {
   queue: QueueEvent;
   build: BuildEvent;
   machine: MachineEvent;
+  fleet: FleetEvent;
   plan: PlanEvent;
   instance: PoolEvent;
 }

@@ -3,6 +3,7 @@ import type { BansState } from "./bans/state.ts";
 import type { BuildsState } from "./builds/state.ts";
 import type { Derived } from "./derived.ts";
 import type { DueKind } from "./due.ts";
+import type { FleetsState } from "./fleets/state.ts";
 import type { LobbiesState } from "./lobbies/state.ts";
 import type { MachinesState } from "./machines/state.ts";
 import type { PlansState } from "./planner/state.ts";
@@ -24,6 +25,7 @@ export interface HarborState {
   readonly queues: QueuesState;
   readonly builds: BuildsState;
   readonly machines: MachinesState;
+  readonly fleets: FleetsState;
   readonly pools: PoolsState;
   readonly plans: PlansState;
   readonly deadlines: Deadlines<DueKind>;
@@ -49,6 +51,6 @@ export type QueuesPart = Pick<HarborState, "queues" | "deadlines"> & {
 };
 
 /** What pools may read and change, with the machines, builds and plans that belong to them. */
-export type PoolsPart = Pick<HarborState, "pools" | "builds" | "machines" | "plans" | "deadlines"> & {
+export type PoolsPart = Pick<HarborState, "pools" | "builds" | "machines" | "fleets" | "plans" | "deadlines"> & {
   readonly seen: Pick<Seen, "rooms" | "queues">;
 };

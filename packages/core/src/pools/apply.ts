@@ -186,7 +186,7 @@ function launch(state: PoolsPart, event: Of<"instance.launched">, at: number): v
   state.pools.live.set(pool, (state.pools.live.get(pool) ?? 0) + 1);
   setPorts(state.pools, instance, null);
   state.pools.lastPort.set(pool, Math.max(event.address.port, ...Object.values(event.ports)));
-  countOnMachine(state.pools, instance, 1, at);
+  countOnMachine(state, instance, 1, at);
   if (room !== undefined) hold(state, instance, room, at);
   setDeadline(state.deadlines, "instance-boot", id, event.bootByMs);
   if (event.runMs !== undefined) setDeadline(state.deadlines, "instance-run", id, at + event.runMs);
@@ -194,16 +194,20 @@ function launch(state: PoolsPart, event: Of<"instance.launched">, at: number): v
 
 const NO_NEEDS = Object.freeze({ cpus: 0, memoryMb: 0 });
 
-function countOnMachine(
-  { onMachine, loads, meter }: PoolsState,
-  { machine, build, needs }: Instance,
-  change: 1 | -1,
-  at: number,
-): void {
-  loads.set(machine, loadWith(loads.get(machine), { build, needs }, change));
+function countOnMachine(state: PoolsPart, { machine, build, needs }: Instance, change: 1 | -1, at: number): void {
+  const { onMachine, idleSinceMs, loads, meter } = state.pools;
   const running = Math.max(0, (onMachine.get(machine) ?? 0) + change);
-  onMachine.set(machine, running);
   meterMachine(meter, machine, running, at);
+  if (running > 0) {
+    onMachine.set(machine, running);
+    loads.set(machine, loadWith(loads.get(machine), { build, needs }, change));
+    idleSinceMs.delete(machine);
+    return;
+  }
+  // Nothing is kept of machines that come and go, once nothing runs on them.
+  onMachine.delete(machine);
+  loads.delete(machine);
+  if (state.machines.enrolled.has(machine)) idleSinceMs.set(machine, at);
 }
 
 function setPorts({ ports: all }: PoolsState, { address, ports }: Instance, freeAtMs: number | null): void {
@@ -321,7 +325,7 @@ function exit(state: PoolsPart, instance: Instance, event: Of<"instance.exited">
   const { pools, deadlines } = state;
   meterInstance(pools.meter, instance, at);
   setPorts(pools, instance, event.portFreeAtMs);
-  countOnMachine(pools, instance, -1, at);
+  countOnMachine(state, instance, -1, at);
   pools.live.set(instance.pool, (pools.live.get(instance.pool) ?? 1) - 1);
   for (const kind of [
     ...([

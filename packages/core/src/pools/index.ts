@@ -11,7 +11,7 @@ import { poolViolations } from "./invariants.ts";
 import { loadWith } from "./load.ts";
 import { recoveryEffects } from "./recover.ts";
 import { seenOfPools } from "./seen.ts";
-import { roomFor } from "./vacancy.ts";
+import { fitOnEmpty, roomFor } from "./vacancy.ts";
 import { instanceView, poolPushes, relayDoor } from "./view.ts";
 import { poolsWaiting } from "./waits.ts";
 
@@ -44,6 +44,7 @@ export const pools = {
     costs: costsView,
     relayDoor,
     roomFor,
+    fitOnEmpty,
     effectsOn: recoveryEffects,
   },
   seen: seenOfPools,

@@ -1,4 +1,11 @@
-import { type BuildSpec, type ConfigName, counted, linesOf, type PoolRules } from "@yellow-harbor/protocol";
+import {
+  type BuildSpec,
+  type ConfigName,
+  counted,
+  linesOf,
+  type MachineRules,
+  type PoolRules,
+} from "@yellow-harbor/protocol";
 import { builds } from "../builds/index.ts";
 import { hasPlaceFor } from "../model/pools/holds.ts";
 import type { Instance, Needs } from "../model/pools/state.ts";
@@ -113,6 +120,18 @@ export function roomFor(state: PoolsPart, rules: HarborRules, id: ConfigName, at
     free += Math.min(onThem, portsLeft(state, pool, host, at, left));
   }
   return Math.min(left, free);
+}
+
+/** How many of a pool's next instances an empty machine takes, of which no more is known than its size. */
+export function fitOnEmpty(
+  state: PoolsPart,
+  pool: PoolRules,
+  { max, cpus, memoryMb }: Pick<MachineRules, "max" | "cpus" | "memoryMb">,
+): number {
+  const needs = nextNeeds(state, pool);
+  const byCpus = cpus === null || needs.cpus === 0 ? max : Math.floor(cpus / needs.cpus + 1e-9);
+  const byMemory = memoryMb === null || needs.memoryMb === 0 ? max : Math.floor(memoryMb / needs.memoryMb);
+  return Math.min(max, byCpus, byMemory);
 }
 
 /** Why a pool takes no more rooms, in all or in a region, as the end of a sentence. */

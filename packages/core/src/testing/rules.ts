@@ -243,5 +243,5 @@ export const testMachine = (change: Partial<MachineRules> = {}): MachineRules =>
 /** A group of machines that are forgotten soon. */
 const testGroup = (): MachineGroupRules => {
   const { driver: _, host: __, ...alike } = testMachine({ max: 2, preemptible: true });
-  return { ...alike, limit: 2, forgetMs: 5_000 };
+  return { ...alike, limit: 2, forgetMs: 5_000, fleet: null };
 };

@@ -30,9 +30,26 @@ export const Machine = z.strictObject({
     }),
   ),
 });
+const FleetCommand = z.array(z.string().min(1).max(4_096)).min(1).max(64);
+
 /** Machines that join by themselves, all alike: as many as there are. */
 export const MachineGroup = Machine.omit({ driver: true, host: true }).extend({
   limit: z.int().min(1).max(2_000).default(100).meta({ description: "Maximum of machines in it." }),
+  fleet: orNull(
+    z
+      .strictObject({
+        start: FleetCommand.meta({
+          description:
+            "Command that orders a machine: a program and its arguments. Its environment says which (YH_MACHINE_NAME, _GROUP, _REGION), and what its agent needs (YH_AGENT_TOKEN, YH_URL).",
+        }),
+        stop: FleetCommand.meta({ description: "Command that gives one back, with the same environment." }),
+        min: z.int().min(0).max(2_000).default(0).meta({ description: "Machines to have at least." }),
+        ordersAtOnce: z.int().min(1).max(100).default(5).meta({ description: "Maximum of machines on order." }),
+        bootMs: Ms(300_000, "From the order until its agent has joined; after that it is given up."),
+        idleMs: Ms(600_000, "A machine on which nothing has run for so long is given back."),
+      })
+      .meta({ description: "Machines are ordered when the plans of its pools have no room, and given back." }),
+  ),
   forgetMs: Ms(600_000, "After so long away, with nothing left that runs, a machine of it is forgotten.", {
     min: 1_000,
   }),

@@ -78,6 +78,17 @@ describe("a configuration file", () => {
     expect(faultOf("./server.sh")).toBeUndefined();
   });
 
+  it("refuses a group that has the name of a machine, and a fleet that no plan could ask for machines", () => {
+    const fleet = "fleet: { start: [order], stop: [end] }";
+    const text = (group: string, pool = "build: plain, machines: [cloud],") =>
+      TEST_CONFIG().replace("build: plain,", pool).concat(`machineGroups: { ${group} }\n`);
+    expect(faultsIn(text("cloud: { limit: 2 }, here: {}")).join()).toContain("there is a machine here too");
+    expect(faultsIn(text(`cloud: { limit: 2, ${fleet} }`)).join()).toContain(
+      "machineGroups.cloud.fleet orders machines for the plans of its pools, and none of them has one",
+    );
+    expect(faultsIn(text(`cloud: { limit: 2, ${fleet} }`, "build: plain, plan: {}, machines: [cloud],"))).toEqual([]);
+  });
+
   it("refuses a queue whose regions hold no machine of its pools", () => {
     const queue = (region: string, destinations = "dedicated") =>
       TEST_CONFIG()

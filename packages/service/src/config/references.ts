@@ -198,7 +198,19 @@ const hostsOf = ({ machines, machineGroups }: Config, { host, machines: named }:
 const hostsOfGroup = (name: string, limit = 0): string[] => Array.from({ length: limit }, (_, n) => `${name} ${n}`);
 
 /** A group and a machine of one name could not be told apart. */
-const groupFaults = ({ machines, machineGroups }: Config): Fault[] =>
+const groupFaults = (config: Config): Fault[] => [...sameNames(config), ...unplannedFleets(config)];
+
+/** A fleet goes by the plans of its pools: without any it would order nothing. */
+const unplannedFleets = ({ machineGroups, pools }: Config): Fault[] =>
+  Object.entries(machineGroups).flatMap(([name, { fleet }]) => {
+    const own = Object.values(pools).filter((pool) => pool.machines.includes(name));
+    if (fleet === null || own.some(({ plan }) => plan !== null)) return [];
+    const message =
+      "orders machines for the plans of its pools, and none of them has one; give a pool that names this group a plan";
+    return [{ path: ["machineGroups", name, "fleet"], message }];
+  });
+
+const sameNames = ({ machines, machineGroups }: Config): Fault[] =>
   Object.keys(machineGroups)
     .filter((name) => machines[name] !== undefined)
     .map((name) => ({

@@ -1,4 +1,4 @@
-import { type InstanceEffect, type ProbeWorld, specOf } from "@yellow-harbor/core";
+import { type FleetEffect, type InstanceEffect, type ProbeWorld, specOf } from "@yellow-harbor/core";
 import type { BuildSpec, ConfigName, InstanceId, PlayerId } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import type { Config } from "../config/schema.ts";
@@ -8,6 +8,7 @@ import { every } from "../runtime/every.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import { AgentDriver } from "./agent/agent-driver.ts";
 import type { DriverEvents, MachineDriver } from "./driver.ts";
+import type { FleetRunner } from "./fleet.ts";
 import { ownMeasure } from "./measure.ts";
 import { OutputWatcher, type Watched } from "./output-watcher.ts";
 import type { Polls } from "./polls.ts";
@@ -38,6 +39,8 @@ export interface EffectParts {
   readonly secretsOf: (spec: BuildSpec, more: Readonly<Record<string, string>>) => Secrets | string;
   /** More of the environment of a pool's instances. */
   readonly environmentOf: (pool: ConfigName) => Readonly<Record<string, string>>;
+  /** Orders machines and gives them back. */
+  readonly fleet: FleetRunner;
   readonly log: Logger;
   /** Which addresses of members' worlds may be looked at. */
   readonly probeWorlds: Config["travel"]["probe"];
@@ -120,12 +123,13 @@ export class EffectRunner {
     return [...this.#drivers.values()].flatMap((driver) => driver.running());
   }
 
-  carryOut(effect: InstanceEffect | ProbeWorld): void {
+  carryOut(effect: InstanceEffect | ProbeWorld | FleetEffect): void {
     void this.#run(effect).catch((error: unknown) => this.#parts.log.error({ err: error, effect }, "an effect failed"));
   }
 
   close(): void {
     this.#abort.abort();
+    this.#parts.fleet.close();
     for (const stop of this.#stopLooking) stop();
     this.#watcher.close();
     for (const driver of this.#drivers.values()) driver.close();
@@ -165,8 +169,9 @@ export class EffectRunner {
     this.#parts.runtime.submit(failed, () => undefined);
   }
 
-  async #run(effect: InstanceEffect | ProbeWorld): Promise<void> {
+  async #run(effect: InstanceEffect | ProbeWorld | FleetEffect): Promise<void> {
     if (effect.effect === "probe-world") return this.#probeWorld(effect);
+    if ("group" in effect) return this.#runFleet(effect);
     const { instance } = effect;
     switch (effect.effect) {
       case "start-instance": {
@@ -194,6 +199,14 @@ export class EffectRunner {
       case "signal-instance":
         return this.driverOf(instance).signal(instance, effect.signal);
     }
+  }
+
+  /** An order that failed is of no more use; what is to go is told so again later. */
+  async #runFleet(effect: FleetEffect): Promise<void> {
+    if (this.#startsNothing) return;
+    const why = await this.#parts.fleet.carryOut(effect);
+    if (why === undefined || effect.effect !== "order-machine") return;
+    this.#parts.runtime.submit({ do: "fleet.fail", machine: effect.machine, why }, () => undefined);
   }
 
   async #probeWorld({ run, player, addresses }: ProbeWorld): Promise<void> {

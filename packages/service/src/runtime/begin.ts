@@ -18,6 +18,9 @@ export async function beginHarbor(runtime: HarborRuntime, { builds, lastSeq, age
   for (const machine of agents) await runtime.ask({ do: "machine.lose", machine, why });
   if (lastSeq > 0) await runtime.ask({ do: "harbor.recover" });
   runtime.start();
+  // Groups whose machines are ordered as they are needed.
+  for (const [group, { fleet }] of runtime.rules.machineGroups)
+    if (fleet) await runtime.ask({ do: "fleet.consider", group });
   // Pools that keep instances ready look after themselves from here on.
   for (const [pool, { plan }] of runtime.rules.pools) if (plan) await runtime.ask({ do: "plan.consider", pool });
 }

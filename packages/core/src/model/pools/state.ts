@@ -128,6 +128,8 @@ export interface PoolsState {
   readonly lastPort: Map<ConfigName, number>;
   /** Instances on each machine whose process is not known to be gone. */
   readonly onMachine: Map<ConfigName, number>;
+  /** Since when nothing runs on a machine on which something ran. */
+  readonly idleSinceMs: Map<ConfigName, number>;
   /** What they take of it together. */
   readonly loads: Map<ConfigName, MachineLoad>;
   /** Instances of each pool whose process is not known to be gone. */
@@ -149,6 +151,7 @@ export function newPoolsState(): PoolsState {
     ports: new Map(),
     lastPort: new Map(),
     onMachine: new Map(),
+    idleSinceMs: new Map(),
     loads: new Map(),
     live: new Map(),
     meter,

@@ -1,86 +1,21 @@
-import { mkdtempSync, readdirSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
+import { readdirSync } from "node:fs";
 import { join } from "node:path";
-import pino from "pino";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { WebSocket } from "ws";
 import type { Config } from "../../config/schema.ts";
-import { readAgentToken, readGroupToken } from "../../serve.ts";
+import { readAgentToken } from "../../serve.ts";
+import { endAgents, farAway, startAgent } from "../../testing/agents.ts";
 import {
-  endAll,
   isAlive,
   sayToInstance,
   startTestService,
   startVoyage,
   type TestService,
-  temporaryFolder,
-  testConfig,
   untilState,
 } from "../../testing/test-service.ts";
-import { runAgent } from "./agent.ts";
 import { AGENT_SUBPROTOCOL } from "./frames.ts";
 
-const stops: (() => Promise<void> | void)[] = [];
-
-afterEach(async () => {
-  for (const stop of stops.splice(0).reverse()) await stop();
-  await endAll();
-});
-
-/** A pool whose instances run on a machine with another address of this computer. */
-const farAway = (host = "127.0.0.2"): Config =>
-  testConfig(undefined, (config) => {
-    const { sluice } = config.pools;
-    if (!sluice) throw new Error("no pool");
-    const far = {
-      driver: "agent",
-      host,
-      max: 10,
-      region: "far-light",
-      cpus: null,
-      memoryMb: null,
-      preemptible: false,
-      cgroups: "auto",
-      pricePerSecond: null,
-    } as const;
-    return {
-      ...config,
-      machines: { ...config.machines, far },
-      pools: { sluice: { ...sluice, machines: ["far"], silenceMs: 10_000 } },
-    };
-  });
-
-interface Agent {
-  readonly data: string;
-  readonly stop: () => Promise<void>;
-}
-
-async function startAgent(service: TestService, data?: string, token?: string, machine = "far"): Promise<Agent> {
-  const folder = data ?? mkdtempSync(join(tmpdir(), "yellow-harbor-agent-"));
-  if (data === undefined) stops.push(() => rmSync(folder, { recursive: true, force: true }));
-  const abort = new AbortController();
-  let running: Promise<void> = Promise.resolve();
-  const shown = token ?? (await readAgentToken(service.data, "test-harbor", machine, 1));
-  await new Promise<void>((resolve, reject) => {
-    running = runAgent({
-      url: service.url,
-      token: shown,
-      workingFolder: folder,
-      dataFolder: folder,
-      signal: abort.signal,
-      output: { keepBytes: 1_000_000, keepMs: 60_000 },
-      log: pino({ level: "silent" }),
-      joined: resolve,
-    });
-    running.catch(reject);
-  });
-  const stop = async () => {
-    abort.abort();
-    await running.catch(() => undefined);
-  };
-  stops.push(stop);
-  return { data: folder, stop };
-}
+afterEach(endAgents);
 
 const untilThere = async (service: TestService, isThere: boolean) => {
   for (let n = 0; n < 200; n++) {
@@ -90,98 +25,6 @@ const untilThere = async (service: TestService, isThere: boolean) => {
   }
   throw new Error(`the machine was never ${isThere ? "there" : "away"}`);
 };
-
-describe("a machine that is new in the configuration", () => {
-  it("takes its agent and runs instances without a restart of the service", async () => {
-    const config = farAway();
-    const { sluice } = config.pools;
-    const { far } = config.machines;
-    if (sluice === undefined || far === undefined) throw new Error("no pool, or no machine");
-    const next = {
-      ...config,
-      machines: { ...config.machines, late: { ...far, host: "127.0.0.5" } },
-      pools: { sluice: { ...sluice, machines: ["late"] } },
-    };
-    const service = await startTestService(config, { reload: () => ({ ok: true, config: next, file: "harbor.yaml" }) });
-    await expect(startAgent(service, undefined, undefined, "late")).rejects.toThrow(
-      "No machine late waits for an agent",
-    );
-    const { changes } = await service.operator.applyConfig();
-    expect(changes.map(({ path, takes }) => `${path} ${takes}`)).toContain("machines.late at-once");
-    await startAgent(service, undefined, undefined, "late");
-    const { ansel } = await startVoyage(service);
-    expect((await ansel.nextPass()).address.host).toBe("127.0.0.5");
-  });
-});
-
-describe("a machine that joins a group", () => {
-  it("comes with the group's token once, then with its own, and runs instances at its own host", async () => {
-    const config = farAway();
-    const { sluice } = config.pools;
-    if (sluice === undefined) throw new Error("no pool");
-    const shared = { cpus: null, memoryMb: null, preemptible: true, pricePerSecond: null };
-    const spot = { ...shared, region: "far-light", max: 4, limit: 3, forgetMs: 60_000 };
-    const service = await startTestService({
-      ...config,
-      machineGroups: { spot },
-      pools: {
-        sluice: { ...sluice, machines: ["spot"], ports: { from: sluice.ports.from, to: sluice.ports.from + 5 } },
-      },
-    });
-    const folder = temporaryFolder();
-    const token = await readGroupToken(service.data, "test-harbor", "spot", 1);
-    const joined = (name: string, data: string, shown = token) => {
-      const abort = new AbortController();
-      const running = runAgent({
-        ...{ url: service.url, token: shown, name, host: "127.0.0.4", workingFolder: data, dataFolder: data },
-        signal: abort.signal,
-        output: { keepBytes: 1_000_000, keepMs: 60_000 },
-        log: pino({ level: "silent" }),
-      });
-      const stop = async () => {
-        abort.abort();
-        await running.catch(() => undefined);
-      };
-      stops.push(stop);
-      return { running, stop };
-    };
-    const first = joined("east-1", folder);
-    const isThere = async (wanted: boolean) => {
-      const { machines } = await service.operator.machines();
-      return machines.some(({ id, isThere: there }) => id === "spot-east-1" && there === wanted);
-    };
-    await vi.waitUntil(() => isThere(true));
-    const { machines } = await service.operator.machines();
-    expect(machines.find(({ id }) => id === "spot-east-1")).toMatchObject({
-      ...{ group: "spot", host: "127.0.0.4", region: "far-light", preemptible: true },
-    });
-    const { ansel, brisa } = await startVoyage(service);
-    const [a, b] = await Promise.all([ansel.nextPass(), brisa.nextPass()]);
-    expect(a.address.host).toBe("127.0.0.4");
-    await sayToInstance(a.address, a.pass);
-    await sayToInstance(b.address, b.pass);
-    await ansel.until((state) => state.room?.phase === "playing");
-    // Its name is its own: who has the group's token alone does not get it.
-    await expect(joined("east-1", temporaryFolder()).running).rejects.toThrow("has joined before");
-    await expect(joined("East 1!", temporaryFolder()).running).rejects.toThrow("lower-case letters");
-    await first.stop();
-    await vi.waitUntil(() => isThere(false));
-    const again = joined("east-1", folder, "no token of ours");
-    await vi.waitUntil(() => isThere(true));
-    await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
-    await vi.waitUntil(async () => (await service.operator.instances({ ended: true })).instances.length > 0, {
-      timeout: 10_000,
-    });
-    await again.stop();
-    await vi.waitUntil(() => isThere(false));
-    expect((await service.operator.removeMachine("spot-east-1")).machines.map(({ id }) => id)).not.toContain(
-      "spot-east-1",
-    );
-    // What was forgotten joins anew, by itself.
-    joined("east-1", folder);
-    await vi.waitUntil(() => isThere(true));
-  });
-});
 
 describe("a machine with an agent", () => {
   it("runs instances at its own address; players board there, and its output is read from here", async () => {

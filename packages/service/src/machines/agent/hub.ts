@@ -156,8 +156,7 @@ export class AgentHub implements Door {
     void runtime
       .query(({ state }) => recoveryEffects(state, machine))
       .then((effects) => {
-        for (const effect of effects)
-          if (effect.effect !== "end-connection" && effect.effect !== "probe-world") carryOut(effect);
+        for (const effect of effects) if ("instance" in effect) carryOut(effect);
       });
   }
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { testRules, testSpec } from "../testing/rules.ts";
+import { testPlan, testRules, testSpec } from "../testing/rules.ts";
 import { acknowledge, boardAll, instanceOf, startedRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { buildViews } from "./view.ts";
@@ -11,20 +11,7 @@ function harbor(reuse: "room" | "any" = "room"): TestHarbor {
   const rules = testRules();
   const pools = new Map(
     [...rules.pools].map(([id, pool]) => {
-      const plan =
-        reuse === "any"
-          ? {
-              min: 0,
-              spare: 0,
-              spareShare: 0,
-              cooldownMs: 60_000,
-              reclaimMs: 0,
-              giveUpAfter: 6,
-              spareIn: {},
-              schedule: [],
-              costPerHour: null,
-            }
-          : null;
+      const plan = reuse === "any" ? testPlan({ cooldownMs: 60_000 }) : null;
       return [
         id,
         {

@@ -3,15 +3,10 @@ import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
 import { invariantViolations } from "../harbor/invariants.ts";
 import { machineViews } from "../machines/view.ts";
-import { testMachine, testRules } from "../testing/rules.ts";
+import { testMachine, testPlan, testRules } from "../testing/rules.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 
 const FLEET = { start: ["start"], stop: ["stop"], min: 0, ordersAtOnce: 2, bootMs: 60_000, idleMs: 30_000 };
-const PLAN = {
-  ...{ min: 0, spare: 0, spareShare: 0, cooldownMs: 1_000, reclaimMs: 0, giveUpAfter: 6 },
-  ...{ spareIn: {}, schedule: [], costPerHour: null },
-};
-
 function withFleet(
   plan: Partial<NonNullable<PoolRules["plan"]>>,
   change: Partial<MachineGroupRules["fleet"]> = {},
@@ -23,7 +18,7 @@ function withFleet(
   if (!sluice) throw new Error("no pool");
   const pool: PoolRules = {
     ...{ ...sluice, machines: ["cloud"], max: 20, ports: { from: 7_000, to: 7_099 }, reuse: "any", bootMs: 3_600_000 },
-    plan: { ...PLAN, ...plan },
+    plan: testPlan({ cooldownMs: 1_000, ...plan }),
   };
   const test = new TestHarbor({
     ...rules,

@@ -1,7 +1,7 @@
 import type { PoolRules } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
 import { Harbor } from "../harbor/harbor.ts";
-import { testMachine, testRules, testSpec } from "../testing/rules.ts";
+import { testMachine, testPlan, testRules, testSpec } from "../testing/rules.ts";
 import { acknowledge, boardAll, bringUp, instanceOf, startedRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { poolView } from "./view.ts";
@@ -10,34 +10,14 @@ function planned(change: Partial<PoolRules> = {}): TestHarbor {
   const rules = testRules();
   const sluice = rules.pools.get("sluice");
   if (!sluice) throw new Error("no pool");
-  const plan = {
-    min: 0,
-    spare: 1,
-    spareShare: 0,
-    cooldownMs: 10_000,
-    reclaimMs: 0,
-    giveUpAfter: 6,
-    spareIn: {},
-    schedule: [],
-    costPerHour: null,
-  };
+  const plan = testPlan({ spare: 1, cooldownMs: 10_000 });
   const pools = new Map([...rules.pools, ["sluice", { ...sluice, plan, ...change }] as const]);
   const test = new TestHarbor({ ...rules, pools });
   test.ok({ do: "plan.consider", pool: "sluice" });
   return test;
 }
 
-const base = {
-  min: 0,
-  spare: 1,
-  spareShare: 0,
-  cooldownMs: 10_000,
-  reclaimMs: 0,
-  giveUpAfter: 6,
-  spareIn: {},
-  schedule: [],
-  costPerHour: null,
-};
+const base = testPlan({ spare: 1, cooldownMs: 10_000 });
 
 const live = (test: TestHarbor) =>
   [...test.harbor.state.pools.instances.values()].filter(({ gone, state }) => !gone && state !== "draining");

@@ -1,6 +1,7 @@
 import type { PlanRules } from "@yellow-harbor/protocol";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { testPlan } from "../testing/rules.ts";
 import { backOffMs, type Demand, GIVE_UP_AFTER, type Lower, percentile, planOf, stepOf } from "./plan.ts";
 
 const rules = fc.record({
@@ -58,17 +59,7 @@ describe("a plan", () => {
   });
 
   it("does not want an instance for each room where several rooms share one", () => {
-    const rules = {
-      min: 0,
-      spare: 1,
-      spareShare: 0,
-      cooldownMs: 0,
-      reclaimMs: 0,
-      giveUpAfter: 6,
-      spareIn: {},
-      schedule: [],
-      costPerHour: null,
-    };
+    const rules = testPlan({ spare: 1 });
     const demand = {
       rooms: 2,
       roomsEach: 4,
@@ -86,17 +77,7 @@ describe("a plan", () => {
   });
 
   it("counts what is asked for while an instance comes up", () => {
-    const rules = {
-      min: 0,
-      spare: 1,
-      spareShare: 0.5,
-      cooldownMs: 0,
-      reclaimMs: 0,
-      giveUpAfter: 6,
-      spareIn: {},
-      schedule: [],
-      costPerHour: null,
-    };
+    const rules = testPlan({ spare: 1, spareShare: 0.5 });
     const demand = {
       held: 4,
       rooms: 4,
@@ -188,17 +169,7 @@ describe("what is done about it", () => {
   it("grows within one look, and shrinks after the settling time and not before", () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 10 }), fc.constantFrom(5, 30), (held, cooldownS) => {
-        const rules = {
-          min: 0,
-          spare: 1,
-          spareShare: 0,
-          cooldownMs: cooldownS * 1_000,
-          reclaimMs: 0,
-          giveUpAfter: 6,
-          spareIn: {},
-          schedule: [],
-          costPerHour: null,
-        };
+        const rules = testPlan({ spare: 1, cooldownMs: cooldownS * 1_000 });
         const steps = play(rules, 16, [...Array(5).fill(held), ...Array(cooldownS + 10).fill(0)], 2);
         expect(steps[0]?.live).toBe(held + 1);
         const shrunkAt = steps.find(({ retire }) => retire > 0)?.at ?? 0;
@@ -209,17 +180,7 @@ describe("what is done about it", () => {
   });
 
   it("keeps what was needed again during the settling time", () => {
-    const rules = {
-      min: 0,
-      spare: 0,
-      spareShare: 0,
-      cooldownMs: 10_000,
-      reclaimMs: 0,
-      giveUpAfter: 6,
-      spareIn: {},
-      schedule: [],
-      costPerHour: null,
-    };
+    const rules = testPlan({ cooldownMs: 10_000 });
     const held = [...Array(3).fill(8), ...Array(4).fill(2), ...Array(2).fill(5), ...Array(30).fill(2)];
     const steps = play(rules, 16, held, 1);
     const shrinks = steps.filter(({ retire }) => retire > 0).map(({ live }) => live);

@@ -16,9 +16,9 @@ export function explainInstance(state: PoolsPart, rules: HarborRules, one: Insta
   const text = [
     `Instance ${id} of pool ${pool} runs ${one.build} ${version}. It is ${one.state}: ${why}.`,
     ...fitTexts(state, rules, one),
-    placed === undefined
-      ? `It is on ${machine}${region === undefined ? "" : ` in ${region}`}, the one machine of its pool.`
-      : `It is on ${placed}.`,
+    ...(placed === undefined
+      ? [`It is on ${machine}${region === undefined ? "" : ` in ${region}`}, the one machine of its pool.`]
+      : placedTexts(placed)),
     ...(needs.length === 0 ? [] : [`It takes ${needs.join(" and ")} of its machine.`]),
     `Players reach it at ${addressText(address)}${more.join("")}.`,
     rooms.length === 0
@@ -26,6 +26,12 @@ export function explainInstance(state: PoolsPart, rules: HarborRules, one: Insta
       : `It is held by ${rooms.map(({ room, level }) => (level === undefined ? room : `${room}, which plays ${level}`)).join("; ")}.`,
   ];
   return { instance: one, text };
+}
+
+/** The machine, and in a line of their own those that were not taken. */
+function placedTexts(placed: string): string[] {
+  const [where = "", others] = placed.split("; not ");
+  return [`It is on ${where}.`, ...(others === undefined ? [] : [`Not on ${others}.`])];
 }
 
 /** Why it is that build, of the rooms that hold it. */

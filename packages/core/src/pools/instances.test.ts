@@ -1,23 +1,13 @@
 import type { BuildSpec, PoolRules } from "@yellow-harbor/protocol";
 import { describe, expect, it } from "vitest";
 import { matchFor } from "../model/pools/holds.ts";
-import { testRules, testSpec } from "../testing/rules.ts";
+import { testPlan, testRules, testSpec } from "../testing/rules.ts";
 import { acknowledge, boardAll, instanceOf, joinRoom, runOf, startedRoom, startRoom } from "../testing/scenes.ts";
 import { TestHarbor } from "../testing/test-harbor.ts";
 import { costsView } from "./costs.ts";
 import { instanceView } from "./view.ts";
 
-const plan = {
-  min: 0,
-  spare: 0,
-  spareShare: 0,
-  cooldownMs: 5_000,
-  reclaimMs: 4_000,
-  giveUpAfter: 6,
-  spareIn: {},
-  schedule: [],
-  costPerHour: null,
-};
+const plan = testPlan({ cooldownMs: 5_000, reclaimMs: 4_000 });
 
 function harbor(spec: Partial<BuildSpec> = {}, change: Partial<PoolRules> = {}): TestHarbor {
   const rules = testRules();

@@ -2,6 +2,7 @@ import type {
   BuildSpec,
   MachineGroupRules,
   MachineRules,
+  PlanRules,
   PoolRules,
   RoomKindRules,
   RoomPolicy,
@@ -245,3 +246,17 @@ const testGroup = (): MachineGroupRules => {
   const { driver: _, host: __, ...alike } = testMachine({ max: 2, preemptible: true });
   return { ...alike, limit: 2, forgetMs: 5_000, fleet: null };
 };
+
+/** A plan that keeps nothing ready, but for what is said. */
+export const testPlan = (change: Partial<PlanRules> = {}): PlanRules => ({
+  min: 0,
+  spare: 0,
+  spareShare: 0,
+  spareIn: {},
+  schedule: [],
+  costPerHour: null,
+  cooldownMs: 0,
+  reclaimMs: 0,
+  giveUpAfter: 6,
+  ...change,
+});

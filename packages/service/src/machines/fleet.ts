@@ -43,9 +43,15 @@ export class FleetRunner {
     const token = await tokens.signGroupToken(group, TOKEN_DAYS);
     const { PATH, HOME, LANG } = process.env;
     const environment = {
-      ...{ PATH, HOME, LANG },
-      ...{ YH_MACHINE_NAME: nameIn(group, machine), YH_MACHINE: machine, YH_MACHINE_GROUP: group },
-      ...{ YH_MACHINE_REGION: alike.region ?? "", YH_AGENT_TOKEN: token, YH_URL: serviceUrl() },
+      PATH,
+      HOME,
+      LANG,
+      YH_MACHINE: machine,
+      YH_MACHINE_NAME: nameIn(group, machine),
+      YH_MACHINE_GROUP: group,
+      YH_MACHINE_REGION: alike.region ?? "",
+      YH_AGENT_TOKEN: token,
+      YH_URL: serviceUrl(),
     };
     const why = await this.#run(command.includes("/") ? resolve(workingFolder, command) : command, args, environment);
     if (this.#abort.signal.aborted) return undefined;
@@ -65,7 +71,10 @@ export class FleetRunner {
 
   #run(command: string, args: readonly string[], env: NodeJS.ProcessEnv): Promise<string | undefined> {
     const options = {
-      ...{ cwd: this.#parts.workingFolder, env, timeout: COMMAND_MS, maxBuffer: PRINTED_MAX },
+      cwd: this.#parts.workingFolder,
+      env,
+      timeout: COMMAND_MS,
+      maxBuffer: PRINTED_MAX,
       signal: this.#abort.signal,
     };
     return new Promise((done) => {

@@ -70,7 +70,7 @@ describe("a machine with an agent", () => {
     expect(pass.address.host).toBe("127.0.0.3");
     const { text } = await service.operator.explainInstance(pass.instance ?? "");
     expect(text.join(" ")).toMatch(
-      /It is on near in north-quay: the most free, 10 of 10 places, .*; not far \(is cordoned\)\./,
+      /It is on near in north-quay: the most free, 10 of 10 places, .*\. Not on far \(is cordoned\)\./,
     );
     expect(await service.operator.setMachineMode("far", { mode: "open" })).not.toHaveProperty("mode");
   });

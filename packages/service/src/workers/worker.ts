@@ -80,10 +80,11 @@ export class Worker {
   take(connection: number, { request, socket, head }: Asked): ClientChannel {
     // Node would have the server ask the worker for its sockets when it closes. They are counted here, by what is left of each.
     delete (socket as { server?: unknown }).server;
+    const early = Buffer.concat([head, stopReading(socket)]);
     const line = new WorkerChannel(this, connection, socket);
     this.#lines.set(connection, line);
     const { method = "GET", url = "", headers } = request;
-    this.#tell({ connection, request: { method, url, headers }, head: head.toString("base64") }, socket);
+    this.#tell({ connection, request: { method, url, headers }, head: early.toString("base64") }, socket);
     return line;
   }
 
@@ -174,6 +175,17 @@ export interface Asked {
   readonly request: IncomingMessage;
   readonly socket: Socket;
   readonly head: Buffer;
+}
+
+/**
+ * Reads no more of a socket that is handed over, and returns what was read already. Until the worker has taken it this
+ * process has it too: what it would read meanwhile, such as a client's hello, nobody would ever see.
+ */
+function stopReading(socket: Socket): Buffer {
+  const read = (socket.read() as Buffer | null) ?? Buffer.alloc(0);
+  // Reading it may have had the system read on: only now is that stopped for good.
+  (socket as { _handle?: { readStop?: () => void } | null })._handle?.readStop?.();
+  return read;
 }
 
 /** The way to a client whose socket a worker has. */

@@ -47,6 +47,16 @@ async function comeAndReset(service: TestService): Promise<void> {
 const until = (player: PlayerClient, event: "lost" | "resumed") => new Promise((resolve) => player.on(event, resolve));
 
 describe.skipIf(availableParallelism() < 2)("a service with workers", () => {
+  it("hear the hello of everybody who comes, however many come at the same time", async () => {
+    const service = await start();
+    // A hello that the service read while it handed the socket over was lost about once in a thousand.
+    for (let n = 0; n < 30; n++) {
+      const coming = Array.from({ length: 12 }, (_, k) => service.player(`Crew ${n} ${k}`));
+      for (const player of await Promise.all(coming)) await player.leave();
+    }
+    await untilConnected(service, 0);
+  });
+
   it("has its players meet, talk, travel and part as one without, their sockets in another process", async () => {
     const service = await start();
     const { ansel, brisa, room } = await startVoyage(service);
@@ -94,7 +104,7 @@ describe.skipIf(availableParallelism() < 2)("a service with workers", () => {
     await ansel.setBoardEntry("tide", 8);
     expect((await service.operator.status()).workers).toMatchObject({ replaced: 1 });
     // Who comes and is gone before it can be handed sockets does it no harm.
-    for (let n = 0; n < 50; n++) await comeAndReset(service);
+    for (let n = 0; n < 30; n++) await comeAndReset(service);
     while (!(await workersOf(service))[0]?.isReady) await wait(20);
     expect((await service.operator.status()).workers).toMatchObject({ replaced: 1 });
     // Who comes from now on is with the new one.

@@ -6,9 +6,9 @@ import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf, matchOfRun, matchWith } from "../model/pools/holds.ts";
 import type { Instance, InstanceMatch, PoolsState } from "../model/pools/state.ts";
 import type { PoolsPart } from "../model/state.ts";
-import { loadWith } from "./load.ts";
+import { countOnMachine } from "./load.ts";
 import { watchEmpty } from "./longest.ts";
-import { meterInstance, meterMachine, meterRoom } from "./meter.ts";
+import { meterInstance, meterRoom } from "./meter.ts";
 
 type Of<K extends PoolEvent["kind"]> = Extract<PoolEvent, { kind: K }>;
 
@@ -193,22 +193,6 @@ function launch(state: PoolsPart, event: Of<"instance.launched">, at: number): v
 }
 
 const NO_NEEDS = Object.freeze({ cpus: 0, memoryMb: 0 });
-
-function countOnMachine(state: PoolsPart, { machine, build, needs }: Instance, change: 1 | -1, at: number): void {
-  const { onMachine, idleSinceMs, loads, meter } = state.pools;
-  const running = Math.max(0, (onMachine.get(machine) ?? 0) + change);
-  meterMachine(meter, machine, running, at);
-  if (running > 0) {
-    onMachine.set(machine, running);
-    loads.set(machine, loadWith(loads.get(machine), { build, needs }, change));
-    idleSinceMs.delete(machine);
-    return;
-  }
-  // Nothing is kept of machines that come and go, once nothing runs on them.
-  onMachine.delete(machine);
-  loads.delete(machine);
-  if (state.machines.enrolled.has(machine)) idleSinceMs.set(machine, at);
-}
 
 function setPorts({ ports: all }: PoolsState, { address, ports }: Instance, freeAtMs: number | null): void {
   const known = all.get(address.host) ?? new Map<number, number | null>();

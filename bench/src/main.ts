@@ -9,7 +9,7 @@ import { directory } from "./rows/directory.ts";
 import { directoryQuery } from "./rows/directory-query.ts";
 import { fanout } from "./rows/fanout.ts";
 import { growth } from "./rows/growth.ts";
-import { matchGrowth, matchPass, matchQuality, matchStep, slice } from "./rows/matching.ts";
+import { matchGrowth, matchPass, matchPrice12, matchPrice18, matchQuality, matchStep, slice } from "./rows/matching.ts";
 import { memory } from "./rows/memory.ts";
 import { allocate, launches, place } from "./rows/pools.ts";
 import { recover } from "./rows/recover.ts";
@@ -34,7 +34,7 @@ const rows: readonly Row[] = [
     warmStart,
   ],
   ...[allocate, launches, place],
-  ...[matchPass, matchGrowth, matchStep, matchQuality, slice],
+  ...[matchPass, matchGrowth, matchStep, matchQuality, matchPrice12, matchPrice18, slice],
 ];
 
 const { values, positionals } = parseArgs({

@@ -2,8 +2,12 @@
 import { type Entrant, entrantOf, type MatchRules, type QueueRules } from "@yellow-harbor/core";
 import { generate, TrafficPlan } from "@yellow-harbor/lab";
 
-/** Pools of up to 12 players. */
-export function poolsOfFew(queue: QueueRules, seed: number, many: number): Entrant[][] {
+/** Pools of up to so many players. */
+export function poolsOfFew(
+  queue: QueueRules,
+  seed: number,
+  { many, players: most }: { readonly many: number; readonly players: number },
+): Entrant[][] {
   const plan = TrafficPlan.parse({
     minutes: 0.5,
     perMinute: [[0, 60]],
@@ -15,7 +19,7 @@ export function poolsOfFew(queue: QueueRules, seed: number, many: number): Entra
     let players = 0;
     for (const line of generate(queue, plan, seed + n)) {
       const entered = entrantOf(queue.match, { ...line, sinceMs: Math.round(line.at * 1_000) });
-      if (!("entrant" in entered) || players + line.players.length > 12) continue;
+      if (!("entrant" in entered) || players + line.players.length > most) continue;
       players += line.players.length;
       pool.push(entered.entrant);
     }
@@ -53,6 +57,37 @@ function best(rules: MatchRules, left: readonly Entrant[], nowMs: number): Plan 
     });
   if (plans.length === 0) return best(rules, others, nowMs);
   return plans.reduce((one, other) => (isBetter(other, one) ? other : one));
+}
+
+/** Spreads of the best matches of all: most players, then the lowest sum, whoever is left out. What is left of a set is remembered. */
+export function lowestSpread(rules: MatchRules, entrants: readonly Entrant[], nowMs: number): readonly number[] {
+  const bitOf = new Map(entrants.map((one, n) => [one, 1 << n]));
+  const options = entrants.map((first, n) =>
+    setsWith(first, entrants.slice(n + 1), rules.sides.count * rules.sides.max)
+      .filter((set) => stands(rules, set, nowMs))
+      .map((set) => ({
+        bits: set.reduce((all, one) => all | (bitOf.get(one) ?? 0), 0),
+        size: set.reduce((all, one) => all + one.players.length, 0),
+        spread: spreadOf(set),
+      })),
+  );
+  const known = new Map<number, Plan>();
+  const of = (left: number): Plan => {
+    if (left === 0) return { players: 0, spreads: [] };
+    const remembered = known.get(left);
+    if (remembered) return remembered;
+    const first = 31 - Math.clz32(left & -left);
+    let plan = of(left & ~(1 << first));
+    for (const { bits, size, spread } of options[first] ?? []) {
+      if ((bits & ~left) !== 0) continue;
+      const rest = of(left & ~bits);
+      const other = { players: size + rest.players, spreads: [spread, ...rest.spreads] };
+      if (isBetter(other, plan)) plan = other;
+    }
+    known.set(left, plan);
+    return plan;
+  };
+  return of(2 ** entrants.length - 1).spreads;
 }
 
 const sum = (numbers: readonly number[]) => numbers.reduce((total, number) => total + number, 0);

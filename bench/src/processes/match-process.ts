@@ -1,7 +1,7 @@
 // Passes of the matcher, in milliseconds, and what they are held against.
 import { type Entrant, entrantOf, MatchPool, PASS_SLICE, type QueueRules } from "@yellow-harbor/core";
 import { generate, TrafficPlan } from "@yellow-harbor/lab";
-import { exactSpread, poolsOfFew } from "./match-exact.ts";
+import { exactSpread, lowestSpread, poolsOfFew } from "./match-exact.ts";
 
 const SEED = 20_311;
 
@@ -32,6 +32,7 @@ const rulesWith = (gap: QueueRules["match"]["closeness"][number]["gap"]): QueueR
     },
     lineUp: null,
     fewer: [],
+    choose: { by: "oldest" },
   },
 });
 
@@ -111,16 +112,39 @@ function step(many: number, isFull: boolean): number {
   return timed(() => pool.pass(500, isFull ? { examinedAgain: Number.POSITIVE_INFINITY } : {}));
 }
 
+/** Whatever fits is made, and of the ways to do so the one with the lowest scores. */
+const byPrice: QueueRules = {
+  ...loosening,
+  match: { ...loosening.match, choose: { by: "price", allowance: [[0, 10_000]] } },
+};
+
 function quality(isExact: boolean): number {
-  const pools = poolsOfFew(loosening, SEED, 400);
+  const pools = poolsOfFew(loosening, SEED, { many: 400, players: 12 });
   const spreads = pools.flatMap((entrants) =>
     isExact ? exactSpread(loosening.match, entrants, NOW_MS) : ownSpread(entrants),
   );
-  return spreads.reduce((sum, spread) => sum + spread, 0) / spreads.length;
+  return mean(spreads);
 }
 
-const ownSpread = (entrants: readonly Entrant[]) =>
-  poolOf(loosening, entrants, NOW_MS)
+/** The widest gap that the rules ever allow: what is counted for a match that could have been made as well. */
+const MISSED_POINTS = 400;
+
+/** Sum of spreads by price, of a pool of up to so many players; a match that is missing counts too. */
+function qualityByPrice(players: number, isExact: boolean): number {
+  const pools = poolsOfFew(byPrice, SEED, { many: players > 12 ? 60 : 400, players });
+  const sums = pools.map((entrants) => {
+    const lowest = lowestSpread(byPrice.match, entrants, NOW_MS);
+    const spreads = isExact ? lowest : ownSpread(entrants, byPrice);
+    return sumOf(spreads) + MISSED_POINTS * (lowest.length - spreads.length);
+  });
+  return mean(sums);
+}
+
+const sumOf = (numbers: readonly number[]) => numbers.reduce((sum, number) => sum + number, 0);
+const mean = (numbers: readonly number[]) => sumOf(numbers) / numbers.length;
+
+const ownSpread = (entrants: readonly Entrant[], queue = loosening) =>
+  poolOf(queue, entrants, NOW_MS)
     .pass(NOW_MS)
     .matches.map(({ score }) => score);
 
@@ -158,11 +182,22 @@ function mostlyPairs(many: number): Entrant[] {
 }
 
 interface Question {
-  readonly what: "pass" | "sort" | "step" | "full-step" | "quality" | "exact-quality" | "slice" | "slice-goal";
+  readonly what:
+    | "pass"
+    | "sort"
+    | "step"
+    | "full-step"
+    | "quality"
+    | "exact-quality"
+    | "by-price"
+    | "lowest"
+    | "slice"
+    | "slice-goal";
   readonly tickets?: number;
+  readonly players?: number;
 }
 
-function answer({ what, tickets = 0 }: Question): number {
+function answer({ what, tickets = 0, players = 12 }: Question): number {
   switch (what) {
     case "pass":
       return fullPass(tickets);
@@ -175,6 +210,9 @@ function answer({ what, tickets = 0 }: Question): number {
       return longestSlice();
     case "slice-goal":
       return SLICE_MS;
+    case "by-price":
+    case "lowest":
+      return qualityByPrice(players, what === "lowest");
     default:
       return quality(what === "exact-quality");
   }

@@ -76,3 +76,16 @@ export const matchQuality: Row = {
   rounds: 1,
   prepare: prepare({ what: "quality" }, { what: "exact-quality" }),
 };
+
+const byPrice = (players: number, goal: number): Row => ({
+  name: `match-price-${players}`,
+  about: `sum of the spreads of skill in pools of up to ${players} players, of a queue that chooses by price, and 400 points for each match that could have been made as well; ceiling: the best of all ways, by trying them`,
+  unit: "points",
+  goal,
+  higherIsBetter: false,
+  rounds: 1,
+  prepare: prepare({ what: "by-price", players }, { what: "lowest", players }),
+});
+
+export const matchPrice12 = byPrice(12, 1.03);
+export const matchPrice18 = byPrice(18, 1.1);

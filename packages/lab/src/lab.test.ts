@@ -34,6 +34,7 @@ const queue: QueueRules = {
     latency: { regions: ["north-quay"], ceilingMs: [[0, 80]] },
     lineUp: null,
     fewer: [],
+    choose: { by: "oldest" },
   },
 };
 

@@ -111,6 +111,10 @@ export const MatchQualityView = z
     worstLatencyMs: z.number().nullable(),
     longestWaitS: z.number(),
     meanWaitS: z.number(),
+    allowed: z
+      .number()
+      .optional()
+      .meta({ description: "Points of score that the mean wait made up for, in a queue that chooses by price." }),
   })
   .meta({ id: "MatchQuality" });
 
@@ -182,6 +186,19 @@ export const TicketExplanation = z
       .object({ inS: z.number(), more: z.int(), text: z.string() })
       .optional()
       .meta({ description: "When waiting alone brings more of those who wait now into reach." }),
+    offer: z
+      .object({
+        tickets: z.array(z.string()),
+        score: z.number(),
+        meanWaitS: z.number(),
+        allowed: z.number().meta({ description: "Points of score that the mean wait makes up for now." }),
+        inS: z.number().nullable().meta({
+          description: "Seconds until it is good enough, if nobody comes or goes; null when it never will be.",
+        }),
+        text: z.string(),
+      })
+      .optional()
+      .meta({ description: "In a queue that chooses by price: the best match it could have now." }),
     estimate: WaitEstimate.optional(),
     text: z.array(z.string()),
   })

@@ -19,6 +19,7 @@ export function faultsOfRules(rules: MatchRules): RuleFault[] {
     ...latencyFaults(rules),
     ...lineUpFaults(rules),
     ...fewerFaults(rules),
+    ...chooseFaults(rules),
   ];
 }
 
@@ -85,6 +86,20 @@ function lineUpFaults({ lineUp, sides, fewer }: MatchRules): RuleFault[] {
   if (posts <= min) return [];
   const message = `asks for ${posts} players of each side, and a side may have only ${min}`;
   return [{ path: ["lineUp", "perSide"], message }];
+}
+
+function chooseFaults({ choose, closeness }: MatchRules): RuleFault[] {
+  if (choose.by === "oldest") return [];
+  const fault = faultOfCurve(choose.allowance);
+  if (fault) return [{ path: ["choose", "allowance"], message: fault }];
+  if (endOf(choose.allowance) <= 0) {
+    return [
+      { path: ["choose", "allowance"], message: "ends at 0 points: no match with any spread would ever be made" },
+    ];
+  }
+  if (closeness.some(({ weight }) => weight > 0)) return [];
+  const message = "needs a closeness with a weight: without one every match has the score 0, and nothing is waited for";
+  return [{ path: ["choose", "by"], message }];
 }
 
 function fewerFaults({ fewer, sides }: MatchRules): RuleFault[] {

@@ -1,3 +1,4 @@
+import { valueAt } from "./curve.ts";
 import type { Entrant, EntrantPlayer } from "./entrant.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Found } from "./search.ts";
@@ -17,6 +18,8 @@ export interface MatchQuality {
   /** Seconds that the longest waiting ticket has waited, and the mean of all. */
   readonly longestWaitS: number;
   readonly meanWaitS: number;
+  /** Points of score that the mean wait made up for, in a queue that chooses by price. */
+  readonly allowed?: number;
 }
 
 export interface Match {
@@ -58,6 +61,7 @@ export function qualityOf(rules: MatchRules, match: Match, nowMs: number): Match
     worstLatencyMs: at < 0 ? null : Math.max(...entrants.map(({ latencies }) => latencies[at] ?? 0)),
     longestWaitS: rounded(Math.max(...waits)),
     meanWaitS: rounded(mean(waits)),
+    ...(rules.choose.by === "price" && { allowed: rounded(valueAt(rules.choose.allowance, mean(waits))) }),
   };
 }
 

@@ -216,3 +216,10 @@ export function packingsOf({ sides, party }: MatchRules, min: number): Packing[]
   }
   return packings;
 }
+
+/** Players of each side that will do for the match of a ticket that has waited so long. */
+export function fewestAt({ sides, fewer }: MatchRules, waitedMs: number): number {
+  let { min } = sides;
+  for (const step of fewer) if (waitedMs >= step.afterMs) min = Math.min(min, step.min);
+  return min;
+}

@@ -1,11 +1,12 @@
 import { older } from "./age.ts";
+import { ByPrice } from "./by-price.ts";
 import type { Entrant } from "./entrant.ts";
-import { EVERY_REGION, type Line } from "./line.ts";
+import { type Line, openOf } from "./line.ts";
 import { type Match, matchOf } from "./match.ts";
-import { type Packing, packingsOf } from "./packing.ts";
+import { fewestAt, type Packing, packingsOf } from "./packing.ts";
 import type { PassOptions, PassResult } from "./pass.ts";
 import { bestPlan, PLAN_PLAYERS_MAX } from "./plan.ts";
-import type { MatchRules } from "./rules.ts";
+import type { Curve, MatchRules } from "./rules.ts";
 import { type Found, type Reach, Search } from "./search.ts";
 import { Sides } from "./sides.ts";
 import { Turns } from "./turns.ts";
@@ -30,6 +31,8 @@ export class MatchPool {
   readonly #search: Search;
   readonly #sides: Sides;
   readonly #turns: Turns;
+  /** When matches are made by their price; else the longest waiting has the first choice. */
+  readonly #byPrice: ByPrice | undefined;
   #isShare = false;
   #nowMs = 0;
   readonly #wider = new Map<Row, number>();
@@ -56,6 +59,17 @@ export class MatchPool {
     this.#turns = new Turns(this.#waiting);
     this.#sides = new Sides(rules, this.#waiting);
     this.#search = new Search(rules, this.#waiting, (found) => this.#sides.arrange(found));
+    if (rules.choose.by === "price") this.#byPrice = this.#makeByPrice(rules.choose.allowance);
+  }
+
+  #makeByPrice(allowance: Curve): ByPrice {
+    return new ByPrice(allowance, {
+      waiting: this.#waiting,
+      bestFor: (row) => this.#bestFor(row),
+      allOf: (row, among) => this.#allOf(row, among).filter((found) => this.#isGoodEnough(found)),
+      make: (found) => this.#make(found),
+      isEnough: () => this.#isEnough(),
+    });
   }
 
   get size(): number {
@@ -108,8 +122,8 @@ export class MatchPool {
 
   /**
    * Makes what matches can be made at a moment. Newcomers are looked at, and of those that have been looked at before
-   * as many as is said, all in the order of their age: whoever waits longest has the first choice. With `work` a pass is
-   * made in slices; the next call goes on where it stopped, also in the middle of a ticket.
+   * as many as is said, all in the order of their age: whoever waits longest has the first choice, or the match with the
+   * lowest price is made first. With `work` a pass is made in slices; the next call goes on where it stopped, also in the middle of a ticket.
    */
   pass(
     nowMs: number,
@@ -176,7 +190,8 @@ export class MatchPool {
     this.#waiting.settle(nowMs);
     const { due, isAll } = this.#turns.next(max, examinedAgain);
     if (isAll) this.#waiting.refreshAll();
-    this.#due = due;
+    this.#due = this.#byPrice ? [] : due;
+    this.#left = this.#byPrice?.pass(due, nowMs);
     this.#seen = new Set(isAll ? [] : due);
     this.#isShare = !isAll;
     this.#planned = new Set();
@@ -248,6 +263,10 @@ export class MatchPool {
     return row.line.players < packing.players ? undefined : this.#searchFor(row, packing);
   }
 
+  #isGoodEnough(found: Found): boolean {
+    return this.#byPrice === undefined || this.#byPrice.priceOf(found) <= 0;
+  }
+
   /** The same for the other sizes, once there was none of the largest. */
   *#ofSmaller(row: Row): Generator<void, Found | undefined> {
     const packings = this.#packingsFor(row);
@@ -271,14 +290,12 @@ export class MatchPool {
     const reach = wider === 0 ? FIRST_REACH : { slack: FIRST_SLACK * 2 ** wider, steps: FIRST_STEPS * 2 ** wider };
     const found = this.#search.best(row, packing, reach);
     this.#isCutShort = this.#search.isCutShort;
-    return found;
+    return found && this.#isGoodEnough(found) ? found : undefined;
   }
 
   /** The match sizes a ticket accepts after its wait, the largest first. */
   #packingsFor({ sinceMs }: Row): readonly Packing[] {
-    const waitedMs = this.#nowMs - sinceMs;
-    let { min } = this.rules.sides;
-    for (const step of this.rules.fewer) if (waitedMs >= step.afterMs) min = Math.min(min, step.min);
+    const min = fewestAt(this.rules, this.#nowMs - sinceMs);
     const known = this.#packings.get(min);
     if (known) return known;
     const packings = packingsOf(this.rules, min);
@@ -287,11 +304,12 @@ export class MatchPool {
   }
 
   #plan(line: Line): readonly Found[] {
-    const rows = this.#waiting.rowsOf(line).sort(older);
-    return bestPlan(rows, (anchor, among) =>
-      this.#packingsFor(anchor).flatMap((packing) =>
-        this.#search.all(anchor, packing, { among, reach: { slack: 64, steps: 20_000 } }),
-      ),
+    return bestPlan(this.#waiting.rowsOf(line).sort(older), (anchor, among) => this.#allOf(anchor, among));
+  }
+
+  #allOf(anchor: Row, among: (slot: number) => boolean): Found[] {
+    return this.#packingsFor(anchor).flatMap((packing) =>
+      this.#search.all(anchor, packing, { among, reach: { slack: 64, steps: 20_000 } }),
     );
   }
 
@@ -313,12 +331,6 @@ export class MatchPool {
     this.#matches.push(match);
   }
 }
-
-/** The regions in which a match can be played, one bit each. */
-const openOf = (rooms: readonly number[] | undefined): number =>
-  rooms === undefined
-    ? EVERY_REGION
-    : rooms.reduce((open, many, region) => (many > 0 ? open | (1 << region) : open), 0);
 
 /** A look at one ticket, left wherever there is enough for now. */
 type Examining = Generator<void, void>;

@@ -31,6 +31,16 @@ export interface Closeness {
   readonly weight: number;
 }
 
+/** Who has the first choice of a match, and when a match is good enough to be made. */
+export type Choosing =
+  /** The longest waiting ticket chooses first, and a match is made as soon as its tickets fit. */
+  | { readonly by: "oldest" }
+  /**
+   * The match with the lowest price is made first: its score less what the mean wait of its tickets makes up for, by
+   * `allowance`. One whose price is above zero is not made yet.
+   */
+  | { readonly by: "price"; readonly allowance: Curve };
+
 export interface MatchRules {
   readonly sides: {
     readonly count: number;
@@ -55,6 +65,7 @@ export interface MatchRules {
   } | null;
   /** Once the longest waiting ticket of a match has waited so long, sides of so few will do. In order of time. */
   readonly fewer: readonly { readonly afterMs: number; readonly min: number }[];
+  readonly choose: Choosing;
 }
 
 /** What is known of a player or of a party. A list of texts is for overlaps and for roles. */

@@ -7,6 +7,8 @@ import type { MatchRules, SearchingParty, TicketNeed } from "./rules.ts";
 
 const threes: MatchRules = { ...base, needs: [], latency: null };
 
+const byPrice: MatchRules = { ...threes, choose: { by: "price", allowance: [[0, 10_000]] } };
+
 /** Tickets of so many players each, their skills spread over 1,500. */
 function poolWith(rules: MatchRules, sizes: readonly number[], needs: readonly TicketNeed[] = []): MatchPool {
   const pool = new MatchPool(rules);
@@ -57,6 +59,8 @@ describe("what a pass costs", () => {
       many(600, (n) => (n % 7 === 0 ? 1 : 3)),
       [],
     ],
+    ["four pairs for each single, by price", byPrice, many(1_000, (n) => (n % 5 === 0 ? 1 : 2)), []],
+    ["few who could meet, by price", byPrice, many(14, (n) => 1 + (n % 2)), []],
     [
       "any size down to one",
       { ...threes, sides: { count: 2, min: 1, max: 16, uneven: true } },

@@ -1,5 +1,5 @@
-import { counted, type MatchExplanation, type TicketExplanation } from "@yellow-harbor/protocol";
-import { funnelOf } from "../matching/index.ts";
+import { counted, type MatchExplanation, type MatchView, type TicketExplanation } from "@yellow-harbor/protocol";
+import { funnelOf, type Offer, offerOf } from "../matching/index.ts";
 import type { MadeMatch, Ticket } from "../model/queues/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { QueuesPart } from "../model/state.ts";
@@ -27,10 +27,9 @@ export function explainTicket(
   if (!entrant) return { ...base, funnel: [], tolerances: [], nearest: [], text: [notMatched(state, ticket)] };
   const others = entrants.filter((one) => one !== entrant);
   const fleet = fleetOf(state, rules, known, at);
-  const { steps, tolerances, nearest, next } = funnelOf(known.match, entrant, others, {
-    nowMs: at,
-    rooms: fleet?.byRegion,
-  });
+  const now = { nowMs: at, rooms: fleet?.byRegion };
+  const { steps, tolerances, nearest, next } = funnelOf(known.match, entrant, others, now);
+  const offer = offerView(offerOf(known.match, entrant, others, now));
   const before = entrants.indexOf(entrant);
   const nextText = next && `In ${next.inS} s, waiting alone brings ${counted(next.more, "more ticket")} into reach.`;
   const text = [
@@ -48,6 +47,7 @@ export function explainTicket(
       const other = state.queues.tickets.get(near.ticket);
       return other ? near.text.replace(near.ticket, `${names(other)} (${near.ticket})`) : near.text;
     }),
+    ...(offer ? [offer.text] : []),
     nextText ?? "Waiting longer brings none of the present tickets into reach; new ones have to come.",
     estimate
       ? `Median wait of the last ${counted(estimate.from, "ticket")}${estimate.alike ? " of this party size" : ""}: ${estimate.p50S} s; three quarters waited less than ${estimate.p75S} s.`
@@ -58,9 +58,26 @@ export function explainTicket(
     funnel: [...steps],
     tolerances: [...tolerances],
     nearest: [...nearest],
+    ...(offer && { offer }),
     ...(next && nextText && { next: { ...next, text: nextText } }),
     text,
   };
+}
+
+const toTenth = (value: number) => Math.round(value * 10) / 10;
+
+function offerView(offer: Offer | undefined): TicketExplanation["offer"] {
+  if (offer === undefined) return undefined;
+  const [score, meanWaitS, allowed] = [toTenth(offer.score), toTenth(offer.meanWaitS), toTenth(offer.allowed)];
+  const inS = offer.inS === null ? null : toTenth(offer.inS);
+  const when =
+    inS === null
+      ? "more than the allowance ever reaches, so it is not made"
+      : inS === 0
+        ? "it is made at the next pass unless a cheaper one takes its tickets"
+        : `with the same tickets it is made in ${inS} s, unless a better one can be made before`;
+  const text = `The best match it could have now scores ${score}; the mean wait of its ${counted(offer.tickets.length, "ticket")}, ${meanWaitS} s, makes up for ${allowed}: ${when}.`;
+  return { tickets: [...offer.tickets], score, meanWaitS, allowed, inS, text };
 }
 
 function verdict({ count, min }: { count: number; min: number }, { players }: Ticket, left: number): string {
@@ -106,6 +123,17 @@ function playedText({ seen }: QueuesPart, { room, region }: MadeMatch): string[]
   return [`Its instance ${held.id} runs ${where}${other ? `, since ${region} had no place when it began` : ""}.`];
 }
 
+function whyText({ id, tickets: [first], quality }: MatchView, intoRoom: string | undefined): string {
+  const oldest = `ticket ${first?.id}`;
+  if (intoRoom !== undefined) {
+    return `Match ${id} fills up room ${intoRoom}, which plays: of those who fit everybody in it ${oldest} had waited longest, ${first?.waitedS} s.`;
+  }
+  if (quality.allowed !== undefined) {
+    return `Match ${id} was made since its score, ${quality.score}, was no more than the mean wait of its tickets, ${quality.meanWaitS} s, made up for: ${quality.allowed}.`;
+  }
+  return `Match ${id} was made for ${oldest}, which had waited ${first?.waitedS} s: of all it could have had, the one with the lowest score, ${quality.score}.`;
+}
+
 /** Why these, in which sides, with what quality; undefined when the match is not known any more. */
 export function explainMatch(state: QueuesPart, id: string): MatchExplanation | undefined {
   const made = state.queues.matches.get(id);
@@ -113,12 +141,9 @@ export function explainMatch(state: QueuesPart, id: string): MatchExplanation | 
   const match = matchView(made);
   const nameOf = new Map(made.tickets.flatMap(({ players }) => players.map((player) => [player.id, player.name])));
   const { quality } = match;
-  const [first] = match.tickets;
   const intoRoom = made.into === undefined ? undefined : (state.seen.rooms.room(made.into)?.code ?? made.into);
   const text = [
-    intoRoom === undefined
-      ? `Match ${id} was made for ticket ${first?.id}, which had waited ${first?.waitedS} s: of all it could have had, the one with the lowest score, ${quality.score}.`
-      : `Match ${id} fills up room ${intoRoom}, which plays: of those who fit everybody in it ticket ${first?.id} had waited longest, ${first?.waitedS} s.`,
+    whyText(match, intoRoom),
     ...match.sides.map((side, n) => `Side ${n + 1}: ${side.map((player) => nameOf.get(player) ?? player).join(", ")}.`),
     ...Object.entries(quality.spread).map(
       ([name, spread]) =>

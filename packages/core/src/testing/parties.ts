@@ -4,7 +4,7 @@ import { valueAt } from "../matching/curve.ts";
 import { type Entrant, entrantOf } from "../matching/entrant.ts";
 import { type Match, sidesOf } from "../matching/match.ts";
 import { MatchPool } from "../matching/pool.ts";
-import type { MatchRules, SearchingParty } from "../matching/rules.ts";
+import type { Curve, MatchRules, SearchingParty } from "../matching/rules.ts";
 
 export const NOW = 60_000;
 
@@ -35,7 +35,13 @@ export const base: MatchRules = {
   },
   lineUp: null,
   fewer: [],
+  choose: { by: "oldest" },
 };
+
+export const allowance: Curve = [
+  [0, 0],
+  [40, 200],
+];
 
 export const variants: readonly MatchRules[] = [
   base,
@@ -60,6 +66,13 @@ export const variants: readonly MatchRules[] = [
     ],
   },
   { ...base, lineUp: { attribute: "roles", perSide: [{ role: "mason", count: 1 }] } },
+  { ...base, choose: { by: "price", allowance } },
+  {
+    ...base,
+    sides: { count: 2, min: 2, max: 2, uneven: false },
+    party: { max: 2, together: true },
+    choose: { by: "price", allowance },
+  },
 ];
 
 const player = fc.record({
@@ -127,6 +140,10 @@ export function check(rules: MatchRules, match: Match, nowMs: number): void {
     }
   }
   checkTogether(rules, parties, match.region, nowMs);
+  if (rules.choose.by === "price") {
+    const seconds = parties.reduce((sum, { sinceMs }) => sum + nowMs - sinceMs, 0) / parties.length / 1_000;
+    expect(match.score).toBeLessThanOrEqual(valueAt(rules.choose.allowance, seconds) + 1e-9);
+  }
   for (const { role, count } of rules.lineUp?.perSide ?? []) {
     const rolesOf = (id: string) =>
       parties.flatMap((one) => one.players).find((each) => each.id === id)?.attributes?.["roles"] as string[];
@@ -180,17 +197,26 @@ export function checkTogether(
   }
 }
 
+interface Wanted {
+  readonly withOne?: Entrant;
+  readonly nowMs?: number;
+}
+
 /** Scores of every match that can be made of tickets, with one of them when it is given: by trying all sets. */
-export function everyMatch(
+export const everyMatch = (rules: MatchRules, entrants: readonly Entrant[], wanted: Wanted = {}): number[] =>
+  everySet(rules, entrants, wanted).map(scoreOf);
+
+/** Every set of tickets that a match can be made of. */
+export function everySet(
   rules: MatchRules,
   entrants: readonly Entrant[],
-  { withOne, nowMs = NOW }: { readonly withOne?: Entrant; readonly nowMs?: number } = {},
-): number[] {
-  const scores: number[] = [];
+  { withOne, nowMs = NOW }: Wanted = {},
+): (readonly Entrant[])[] {
+  const sets: (readonly Entrant[])[] = [];
   const players = rules.sides.count * rules.sides.max;
   const extend = (set: readonly Entrant[], from: number, size: number) => {
     if (size === players) {
-      if (!withOne || set.includes(withOne)) if (stands(rules, set, nowMs)) scores.push(scoreOf(set));
+      if (!withOne || set.includes(withOne)) if (stands(rules, set, nowMs)) sets.push(set);
       return;
     }
     for (let n = from; n < entrants.length; n++) {
@@ -199,10 +225,10 @@ export function everyMatch(
     }
   };
   extend([], 0, 0);
-  return scores;
+  return sets;
 }
 
-const scoreOf = (set: readonly Entrant[]) => {
+export const scoreOf = (set: readonly Entrant[]) => {
   const numbers = set.map((one) => one.numbers[0] ?? 0);
   return Math.max(...numbers) - Math.min(...numbers);
 };

@@ -101,6 +101,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       latency: null,
       lineUp: null,
       fewer: [],
+      choose: { by: "oldest" },
     },
   };
   const roomKinds = new Map<string, RoomKindRules>([

@@ -91,6 +91,23 @@ const LineUp = z.strictObject({
     .meta({ description: "Players of each side for each role." }),
 });
 
+const Choose = z
+  .strictObject({
+    by: z.enum(["oldest", "price"]).default("oldest").meta({
+      description:
+        "Oldest: the longest waiting ticket chooses first, and matches are made as soon as tickets fit. Price: the match with the lowest price is made first, and none before its price is 0; the price is its score less what the mean wait of its tickets makes up for.",
+    }),
+    allowance: Curve(
+      "Points of score that the mean wait of a match's tickets makes up for, by price; no match scores more than the last",
+    ).optional(),
+  })
+  .refine(({ by, allowance }) => (by === "price") === (allowance !== undefined), {
+    message: "expected an allowance with by: price, such as [[0, 0], [60, 400]], and none otherwise",
+    path: ["allowance"],
+  })
+  .default({ by: "oldest" })
+  .meta({ description: "Which match is made first, and when it is good enough to be made." });
+
 /** A queue: who may meet in a match, and what becomes of it. */
 export const Queue = z.strictObject({
   title: z.string().min(1).max(64),
@@ -115,6 +132,7 @@ export const Queue = z.strictObject({
     .max(16)
     .default([])
     .meta({ description: "Smaller matches after a long wait." }),
+  choose: Choose,
   vouched: z.array(Attribute).max(32).refine(isUnique, "expected each attribute once").default([]).meta({
     description:
       "Attributes that count only as the account token has them (players.accounts): what clients say of these themselves is not looked at.",
@@ -146,6 +164,8 @@ export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueC
             perSide: Object.entries(lineUp.perSide).map(([role, count]) => ({ role, count })),
           },
     fewer: queue.fewer,
+    choose:
+      queue.choose.allowance === undefined ? { by: "oldest" } : { by: "price", allowance: queue.choose.allowance },
   };
 }
 

@@ -1,0 +1,38 @@
+import { describe, expect, it } from "vitest";
+import { TEST_CONFIG } from "../testing/test-service.ts";
+import { parseConfig } from "./load.ts";
+
+const faultsIn = (more: string) => {
+  const parsed = parseConfig(
+    TEST_CONFIG().concat(`
+queues:
+  pairs:
+    title: Pairs
+    lobby: quayside
+    roomKind: crews
+    sides: { count: 2, max: 1 }
+${more}`),
+  );
+  return parsed.ok ? [] : parsed.faults.map(({ path, message }) => `${path} ${message}`);
+};
+
+const skill = "    closeness: [{ attribute: skill, gap: [[0, 400]] }]";
+
+describe("a queue that chooses by price", () => {
+  it("needs to know what waiting makes up for, and something that waiting makes up for", () => {
+    expect(faultsIn(`${skill}\n    choose: { by: price, allowance: [[0, 0], [60, 400]] }`)).toEqual([]);
+    expect(faultsIn(`${skill}\n    choose: { by: price }`)).toEqual([
+      "queues.pairs.choose.allowance expected an allowance with by: price, such as [[0, 0], [60, 400]], and none otherwise",
+    ]);
+    expect(faultsIn(`${skill}\n    choose: { allowance: [[0, 0], [60, 400]] }`).join()).toContain("none otherwise");
+    expect(faultsIn(`${skill}\n    choose: { by: price, allowance: [[0, 0], [60, 0]] }`)).toEqual([
+      "queues.pairs.choose.allowance ends at 0 points: no match with any spread would ever be made",
+    ]);
+    expect(faultsIn(`${skill}\n    choose: { by: price, allowance: [[0, 50], [60, 10]] }`).join()).toContain(
+      "falls from 50 to 10 at 60 s",
+    );
+    expect(faultsIn("    choose: { by: price, allowance: [[0, 0], [60, 400]] }")).toEqual([
+      "queues.pairs.choose.by needs a closeness with a weight: without one every match has the score 0, and nothing is waited for",
+    ]);
+  });
+});

@@ -1,6 +1,7 @@
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { Conditions } from "@yellow-harbor/lab";
 import {
   Announce,
   AnnounceReply,
@@ -167,6 +168,13 @@ describe("examples in the documents", () => {
     },
   );
 
+  it.each(examples.filter(({ language, kind }) => language === "yaml" && kind === "conditions"))(
+    "$page: the conditions are valid",
+    ({ text }) => {
+      expect(Conditions.safeParse(parseYaml(text))).toMatchObject({ success: true });
+    },
+  );
+
   it.each(examples.filter(({ language, kind }) => language === "yaml" && kind === ""))(
     "$page: the configuration is valid",
     ({ text }) => {
@@ -269,7 +277,7 @@ describe("examples in the documents", () => {
         .replace("i_4kq2m7c9x0ab", instance)
         .replace("monday.sqlite", join(folder, "monday.sqlite"))
         .replace(
-          /(?<= )(evening\.jsonl|recorded\.jsonl|evening\.yaml|wider\.yaml|rush\.yaml|machines\.yaml|on-demand\.yaml|roomy\.yaml)/g,
+          /(?<= )(evening\.jsonl|recorded\.jsonl|evening\.yaml|wider\.yaml|by-price\.yaml|conditions\.yaml|rush\.yaml|machines\.yaml|on-demand\.yaml|roomy\.yaml)/g,
           (name) => join(ROOT, "examples/tidewrights/lab", name),
         )
         .replace("harbor.yaml", join(ROOT, "examples/tidewrights/harbor.yaml"));

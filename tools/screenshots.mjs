@@ -167,13 +167,27 @@ async function accessScreenshot(page, name) {
 
 async function labScreenshots(browser) {
   const wider = ["queue", "--queue", "crews", "--tickets", "evening.jsonl", "--rules", "wider.yaml"];
-  if (isWanted("lab-report")) await labScreenshot(browser, "lab-report", wider, 1_460);
+  const sweep = ["sweep", "--queue", "crews", "--tickets", "evening.jsonl", "--rules", "by-price.yaml"];
+  const vary = ["--vary", "closeness.0.gap=t0.5,t0.75,t1,t1.5,t2"];
+  const allowances = ["--vary", "choose.allowance=x0.75,x1,x1.1,x1.2,x1.3,x1.5,x1.75,x2,x3"];
+  if (isWanted("lab-report")) {
+    const pages = [
+      await labScreenshot(browser, "lab-report", wider, 1_350),
+      await labScreenshot(browser, "lab-sweep", [...sweep, ...vary, ...allowances], 960),
+    ];
+    await run("convert", [...pages, "-append", join(OUT, "lab-report.png")]);
+    say("wrote lab-report.png");
+  }
   const rush = ["pool", "--pool", "sluice", "--generate", "rush.yaml", "--machines", "machines.yaml"];
   const policies = ["--policy", "on-demand.yaml", "--policy", "roomy.yaml"];
-  if (isWanted("lab-pool")) await labScreenshot(browser, "lab-pool", [...rush, ...policies], 1_390);
+  if (isWanted("lab-pool")) {
+    const page = await labScreenshot(browser, "lab-pool", [...rush, ...policies], 1_390);
+    await run("convert", [page, join(OUT, "lab-pool.png")]);
+    say("wrote lab-pool.png");
+  }
 }
 
-/** A report of the lab on the example's files. */
+/** A report of the lab on the example's files: where it was drawn to. */
 async function labScreenshot(browser, name, words, height) {
   const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-lab-"));
   const file = (one) => join(ROOT, "examples/tidewrights/lab", one);
@@ -192,8 +206,9 @@ async function labScreenshot(browser, name, words, height) {
   ]);
   const page = await browser.newPage({ viewport: { width: 1280, height } });
   await page.goto(`file://${report}`);
-  await page.screenshot({ path: join(OUT, `${name}.png`) });
-  say(`wrote ${name}.png`);
+  const drawn = join(folder, `${name}.png`);
+  await page.screenshot({ path: drawn });
+  return drawn;
 }
 
 /** A terminal of 100 columns on a display of its own. Needs xvfb, xterm and imagemagick. */

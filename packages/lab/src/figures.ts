@@ -17,13 +17,22 @@ export interface Figures {
   readonly matched: { readonly tickets: number; readonly players: number };
   readonly expired: number;
   readonly cancelled: number;
+  /** Tickets whose players did not confirm a match. */
+  readonly declined: number;
   readonly waiting: number;
   /** Tickets that had no part in the queue, by the code of the refusal. */
   readonly refused: Readonly<Record<string, number>>;
   readonly matches: number;
   readonly matchesPerMinute: number | null;
+  /** Matches that were not confirmed by all, and those to which somebody did not come. */
+  readonly undone: number;
+  readonly short: number;
+  /** Share of the passes in which there was nowhere to play. */
+  readonly fullShare: number;
   /** Seconds that matched tickets have waited. */
   readonly waitS: Spread;
+  /** The same with those that found nobody in time, by how long they searched. */
+  readonly searchS: Spread;
   /** Between the lowest and the highest ticket of a match, by attribute. */
   readonly spread: Readonly<Record<string, Spread>>;
   /** Between the means of the sides of a match, by attribute. */
@@ -48,15 +57,28 @@ export function figuresOf(tickets: readonly TicketLine[], played: Played): Figur
     matched: { tickets: waits.length, players: matches.reduce((sum, { sides }) => sum + sides.flat().length, 0) },
     expired: count("expired"),
     cancelled: count("cancelled"),
+    declined: count("declined"),
     waiting: count("waiting"),
     refused,
     matches: matches.length,
     matchesPerMinute: perMinute(tickets, played),
+    undone: played.undone,
+    short: played.short,
+    fullShare: played.passes === 0 ? 0 : rounded(played.fullPasses / played.passes),
     waitS: spreadOf(waits),
+    searchS: spreadOf([...waits, ...inVain(tickets, played)]),
     spread: by("spread"),
     sideGap: by("sideGap"),
     worstLatencyMs: spreadOf(latencies),
   };
+}
+
+/** Seconds that those have searched who found nobody in time, or still wait. */
+function inVain(tickets: readonly TicketLine[], { endings }: Played): number[] {
+  const beganAt = new Map(tickets.map(({ ticket, at }) => [ticket, at]));
+  return endings
+    .filter(({ outcome }) => outcome === "expired" || outcome === "waiting")
+    .map(({ ticket, at }) => at - (beganAt.get(ticket) ?? at));
 }
 
 /** From the first ticket to the last match. */

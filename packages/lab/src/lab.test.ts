@@ -1,50 +1,10 @@
-import type { QueueRules } from "@yellow-harbor/core";
 import { describe, expect, it } from "vitest";
 import { figuresOf } from "./figures.ts";
 import { generate, TrafficPlan } from "./generate.ts";
 import { linesOf, play } from "./play.ts";
 import { report } from "./report.ts";
+import { ticketLine as line, pairs as queue } from "./testing/pairs.ts";
 import { readTraffic, type TicketLine } from "./traffic.ts";
-
-const queue: QueueRules = {
-  title: "Crews",
-  lobby: "quayside",
-  roomKind: "crews",
-  searchMs: 60_000,
-  passEveryMs: 500,
-  vouched: [],
-  confirm: null,
-  whenLeft: "play-on",
-  backfill: { withinMs: 60_000, max: 4 },
-  match: {
-    sides: { count: 2, min: 1, max: 1, uneven: false },
-    party: { max: 1, together: true },
-    needs: [{ attribute: "build", must: "equal" }],
-    closeness: [
-      {
-        attribute: "skill",
-        party: "mean",
-        weight: 1,
-        gap: [
-          [0, 50],
-          [10, 300],
-        ],
-      },
-    ],
-    latency: { regions: ["north-quay"], ceilingMs: [[0, 80]] },
-    lineUp: null,
-    fewer: [],
-    choose: { by: "oldest" },
-  },
-};
-
-const line = (ticket: string, at: number, skill: unknown, more: Partial<TicketLine> = {}): TicketLine => ({
-  at,
-  ticket,
-  attributes: { build: "b1" },
-  players: [{ id: `p-${ticket}`, attributes: { skill: skill as number }, latencyMs: { "north-quay": 20 } }],
-  ...more,
-});
 
 describe("traffic played through a queue", () => {
   it("makes a match at the first pass after both are close enough", () => {

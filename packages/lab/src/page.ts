@@ -45,7 +45,7 @@ th:first-child, td:first-child { text-align: left; padding-left: 0; }
 thead th { border-bottom: 2px solid ${INK}; }
 thead th:nth-child(2) { border-bottom-color: #F5B81C; }
 .plots { display: grid; grid-template-columns: repeat(auto-fit, minmax(520px, 1fr)); gap: 20px 24px; }
-.plots svg { width: 100%; height: auto; }
+.plots svg { width: 100%; max-width: 720px; height: auto; }
 footer { margin-top: 20px; font-size: 0.85rem; color: #1C3A4C; }
 </style>
 </head>

@@ -10,6 +10,7 @@ import {
   type WaitingRow,
 } from "@yellow-harbor/core";
 import { type Problem, type ProblemCode, problem } from "@yellow-harbor/protocol";
+import { Conditions, Draws, Places } from "./conditions.ts";
 import type { TicketLine } from "./traffic.ts";
 
 export interface MatchLine {
@@ -26,7 +27,7 @@ export interface MatchLine {
 export interface EndingLine {
   readonly ticket: string;
   readonly at: number;
-  readonly outcome: "expired" | "cancelled" | "waiting" | "refused";
+  readonly outcome: "expired" | "cancelled" | "waiting" | "refused" | "declined";
   /** Why it was refused. */
   readonly code?: ProblemCode;
   readonly detail?: string;
@@ -40,6 +41,12 @@ export interface Played {
   /** How many waited, at the end of every pass: seconds and tickets. */
   readonly depths: readonly (readonly [atS: number, tickets: number])[];
   readonly passes: number;
+  /** Passes in which somebody waited and there was nowhere to play. */
+  readonly fullPasses: number;
+  /** Matches that were not confirmed by all. */
+  readonly undone: number;
+  /** Matches to which somebody did not come. */
+  readonly short: number;
 }
 
 interface Waiter {
@@ -49,12 +56,28 @@ interface Waiter {
   readonly cancelMs: number;
 }
 
+/** A match that is being confirmed. */
+interface Forming {
+  readonly match: Match;
+  readonly atMs: number;
+  readonly knownMs: number;
+  readonly waiters: readonly Waiter[];
+  readonly letGo: ReadonlySet<number>;
+}
+
+export interface PlayOptions {
+  readonly untilS?: number;
+  readonly conditions?: Conditions;
+  /** Of what players do once they are matched. */
+  readonly seed?: number;
+}
+
 /**
  * Plays traffic through a queue in virtual time, by the very pass that the service makes. It goes on after the last
  * ticket until nothing can change any more, or until `untilS`.
  */
-export function play(queue: QueueRules, tickets: readonly TicketLine[], { untilS = Infinity } = {}): Played {
-  return new Play(queue, tickets, untilS * 1_000).run();
+export function play(queue: QueueRules, tickets: readonly TicketLine[], options: PlayOptions = {}): Played {
+  return new Play(queue, tickets, options).run();
 }
 
 const msOf = (seconds: number) => Math.round(seconds * 1_000);
@@ -76,14 +99,27 @@ class Play {
   #passes = 0;
   #lastEntryMs = -Infinity;
   #isStill = true;
+  readonly #draws: Draws;
+  /** Whether players answer as the conditions say; without any all accept at once. */
+  readonly #asks: boolean;
+  readonly #places: Places | undefined;
+  #forming: Forming[] = [];
+  #fullPasses = 0;
+  #undone = 0;
+  #short = 0;
 
-  constructor(queue: QueueRules, tickets: readonly TicketLine[], untilMs: number) {
+  constructor(queue: QueueRules, tickets: readonly TicketLine[], { untilS, conditions, seed = 1 }: PlayOptions) {
     this.#queue = queue;
     this.#tickets = tickets;
-    this.#untilMs = untilMs;
+    this.#untilMs = (untilS ?? Number.POSITIVE_INFINITY) * 1_000;
+    this.#draws = new Draws(conditions ?? Conditions.parse({}), seed);
+    this.#asks = conditions !== undefined;
+    const regions = queue.match.latency?.regions ?? [];
+    this.#places = conditions?.capacity && new Places(conditions.capacity, regions);
     this.#pool = new MatchPool(queue.match);
-    const { closeness, latency, fewer } = queue.match;
-    const curves = [...closeness.map(({ gap }) => gap), ...(latency ? [latency.ceilingMs] : [])];
+    const { closeness, latency, fewer, choose } = queue.match;
+    const allowance = choose.by === "price" ? [choose.allowance] : [];
+    const curves = [...closeness.map(({ gap }) => gap), ...(latency ? [latency.ceilingMs] : []), ...allowance];
     const ends = [...curves.map((curve) => (curve.at(-1)?.[0] ?? 0) * 1_000), ...fewer.map(({ afterMs }) => afterMs)];
     this.#flatAfterMs = Math.max(0, ...ends) + queue.passEveryMs;
   }
@@ -93,6 +129,7 @@ class Play {
     for (let passMs = this.#nextPassMs(-1); passMs !== undefined; passMs = this.#nextPassMs(nowMs)) {
       nowMs = Math.min(passMs, this.#untilMs);
       this.#enterUpTo(nowMs);
+      this.#settleUpTo(nowMs);
       for (const waiter of [...this.#waiting.values()]) this.#end(waiter, nowMs);
       if (passMs > this.#untilMs) break;
       if (this.#waiting.size > 0) this.#pass(nowMs);
@@ -101,11 +138,14 @@ class Play {
       this.#endings.push({ ticket: line.ticket, at: nowMs / 1_000, outcome: "waiting" });
     }
     return {
-      matches: this.#matches,
+      matches: this.#matches.sort((a, b) => a.at - b.at),
       endings: this.#endings.sort((a, b) => a.at - b.at),
       waits: this.#waits,
       depths: this.#depths,
       passes: this.#passes,
+      fullPasses: this.#fullPasses,
+      undone: this.#undone,
+      short: this.#short,
     };
   }
 
@@ -114,7 +154,8 @@ class Play {
     const every = this.#queue.passEveryMs;
     const soonest = (Math.floor(nowMs / every) + 1) * every;
     const isGrowing = !this.#isStill || soonest <= this.#lastEntryMs + this.#flatAfterMs;
-    if (this.#waiting.size > 0 && isGrowing) return soonest;
+    if (this.#forming.length > 0) return soonest;
+    if (this.#waiting.size > 0 && (isGrowing || this.#places?.isHeld)) return soonest;
     const ticket = this.#tickets[this.#next];
     let next = ticket ? msOf(ticket.at) : Infinity;
     for (const { expiresMs, cancelMs } of this.#waiting.values()) next = Math.min(next, expiresMs, cancelMs);
@@ -169,30 +210,86 @@ class Play {
   }
 
   #pass(nowMs: number): void {
-    const { matches } = this.#pool.pass(nowMs);
+    const left = this.#places?.left(nowMs);
     this.#passes += 1;
+    if (left?.max === 0) {
+      this.#fullPasses += 1;
+      this.#depths.push([nowMs / 1_000, this.#waiting.size]);
+      return;
+    }
+    const { matches } = this.#pool.pass(nowMs, left);
+    // One that was cut by the places that are left is not gone on with: whoever is oldest then has the first choice again.
+    if (left) this.#pool.leavePass();
     this.#isStill = matches.length === 0;
     for (const match of matches) this.#make(match, nowMs);
     this.#depths.push([nowMs / 1_000, this.#waiting.size]);
   }
 
   #make(match: Match, nowMs: number): void {
+    const waiters = match.entrants.flatMap(({ party }) => this.#waiting.get(party.ticket) ?? []);
+    for (const { line } of waiters) this.#waiting.delete(line.ticket);
+    const players = match.sideOf.length;
+    const { afterMs, letGo } = this.#asks ? this.#draws.answers(this.#queue, players) : NO_QUESTION;
+    const forming = { match, atMs: nowMs, knownMs: nowMs + afterMs, waiters, letGo };
+    const playMs = this.#places && this.#draws.playMs();
+    // A match that is being confirmed holds its place already; one that comes to nothing gives it back.
+    if (this.#places && playMs !== undefined) {
+      this.#places.hold(match, letGo.size > 0 ? forming.knownMs : forming.knownMs + playMs);
+    }
+    if (afterMs === 0 && letGo.size === 0) this.#stand(forming);
+    else this.#forming.push(forming);
+  }
+
+  /** What has become of the matches that were being confirmed. */
+  #settleUpTo(nowMs: number): void {
+    const known = this.#forming.filter(({ knownMs }) => knownMs <= nowMs);
+    if (known.length === 0) return;
+    this.#forming = this.#forming.filter(({ knownMs }) => knownMs > nowMs);
+    for (const forming of known.sort((a, b) => a.knownMs - b.knownMs)) {
+      if (forming.letGo.size === 0) this.#stand(forming);
+      else this.#undo(forming);
+    }
+    this.#isStill = false;
+  }
+
+  #stand({ match, atMs, waiters }: Forming): void {
     const tickets = match.entrants.map(({ party }: Entrant) => party.ticket);
+    if (this.#asks && this.#draws.isShort(match.sideOf.length)) this.#short += 1;
     this.#matches.push({
-      at: nowMs / 1_000,
+      at: atMs / 1_000,
       match: `m${this.#matches.length + 1}`,
       region: match.region,
       tickets,
       sides: sidesOf(match),
-      quality: qualityOf(this.#queue.match, match, nowMs),
+      quality: qualityOf(this.#queue.match, match, atMs),
     });
-    for (const { party } of match.entrants) {
-      const waiter = this.#waiting.get(party.ticket);
-      if (waiter) this.#leave(waiter.line);
-      this.#waits.push((nowMs - party.sinceMs) / 1_000);
+    for (const { line, row } of waiters) {
+      this.#leave(line);
+      this.#waits.push((atMs - row.sinceMs) / 1_000);
+    }
+  }
+
+  /** Whoever let it go stops searching with all of its party; the others search on with the wait they had. */
+  #undo({ match, atMs, knownMs, waiters, letGo }: Forming): void {
+    this.#undone += 1;
+    let player = 0;
+    for (const [n, waiter] of waiters.entries()) {
+      const { players } = match.entrants[n] as Entrant;
+      const isIn = players.every((_, at) => !letGo.has(player + at));
+      player += players.length;
+      if (!isIn) {
+        this.#leave(waiter.line);
+        this.#endings.push({ ticket: waiter.line.ticket, at: knownMs / 1_000, outcome: "declined" });
+        continue;
+      }
+      const row = this.#pool.add(match.entrants[n] as Entrant);
+      const expiresMs = waiter.expiresMs + (knownMs - atMs);
+      this.#waiting.set(waiter.line.ticket, { ...waiter, row, expiresMs });
     }
   }
 }
+
+const NO_QUESTION = { afterMs: 0, letGo: new Set<number>() };
 
 const alreadySearching = (player: string, ticket: string): Problem =>
   problem("already-searching", `Player ${player} is searching already, with ticket ${ticket}; cancel that one first.`);

@@ -71,6 +71,18 @@ export function comparison(all: readonly Figures[]): [label: string, ...values: 
     row("tickets matched", ({ matched, tickets }) => `${matched.tickets} of ${tickets}`),
     row("nobody found in time", (figures) => String(figures.expired)),
     row("gave up", (figures) => String(figures.cancelled)),
+    ...(all.some(({ undone }) => undone > 0)
+      ? [
+          row("matches not confirmed by all", (figures) => String(figures.undone)),
+          row("tickets that did not confirm", (figures) => String(figures.declined)),
+        ]
+      : []),
+    ...(all.some(({ short }) => short > 0)
+      ? [row("matches that began short of players", (figures) => String(figures.short))]
+      : []),
+    ...(all.some(({ fullShare }) => fullShare > 0)
+      ? [row("passes with nowhere to play", ({ fullShare }) => `${round(100 * fullShare)} %`)]
+      : []),
     row("still waiting", (figures) => String(figures.waiting)),
     row("refused", ({ refused }) => String(Object.values(refused).reduce((sum, count) => sum + count, 0))),
     ...spreads("wait", ({ waitS }) => waitS, " s"),

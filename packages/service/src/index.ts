@@ -1,6 +1,7 @@
 export { changesBetween } from "./config/changes.ts";
 export { configJsonSchema } from "./config/json-schema.ts";
 export {
+  checkQueueChange,
   type LoadedConfig,
   type LoadedQueue,
   loadConfig,

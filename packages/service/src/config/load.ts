@@ -65,6 +65,18 @@ export function loadQueueChange(file: string, name: string, base: QueueConfig): 
   return read.ok ? { ok: true, queue: read.value, file: path } : { ok: false, file: path, faults: read.faults };
 }
 
+/** The same of what was put together otherwise; faults have no place in a file. */
+export function checkQueueChange(
+  values: unknown,
+  name: string,
+  base: QueueConfig,
+): { readonly queue: QueueConfig } | { readonly faults: readonly string[] } {
+  const checked = readQueue(values, name, base);
+  return "value" in checked
+    ? { queue: checked.value }
+    : { faults: checked.faults.map(({ path, message }) => `${path.join(".")} ${message}`) };
+}
+
 export type LoadedPool =
   | { readonly ok: true; readonly pool: PoolConfig; readonly file: string }
   | { readonly ok: false; readonly file: string; readonly faults: readonly ConfigFault[] };

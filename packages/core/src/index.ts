@@ -63,7 +63,7 @@ export const { moderated: moderatedRoom, harborOfCode } = rooms;
 export const { fits, fittingListings, listedRooms, listingChange } = rooms.directory;
 export const { room: explainRoom, join: explainJoin } = rooms.explain;
 export const { travel: explainTravel } = travel.explain;
-export const { ticket: ticketView, match: matchView, summary: queueSummary } = queues.views;
+export const { queuesOf, ticket: ticketView, match: matchView, summary: queueSummary } = queues.views;
 export const { ticket: explainTicket, match: explainMatch } = queues.explain;
 export const { passSlice: PASS_SLICE } = queues;
 export const {

@@ -41,7 +41,7 @@ export function recordedTraffic(events: Iterable<Recorded>, queue: string): Reco
   const begun = new Map<string, Begun>();
   let unknown = 0;
   for (const recorded of events) {
-    if (recorded.event["queue"] !== queue) continue;
+    if (!isOf(recorded, queue, begun)) continue;
     if (!take(begun, recorded)) unknown += 1;
   }
   const searched = [...begun.values()]
@@ -49,6 +49,14 @@ export function recordedTraffic(events: Iterable<Recorded>, queue: string): Reco
     .sort((a, b) => a.sinceMs - b.sinceMs);
   const from = searched[0]?.sinceMs ?? 0;
   return { tickets: searched.map((one) => lineOf(one, from)), unknown };
+}
+
+/** Whether an event is of a queue: a ticket may search in several, and its events name the first. */
+function isOf({ event }: Recorded, queue: string, begun: ReadonlyMap<string, Begun>): boolean {
+  const ticket = event["ticket"];
+  if (typeof ticket === "string" && begun.has(ticket)) return true;
+  const { also = [] } = (ticket ?? {}) as { readonly also?: readonly string[] };
+  return event["queue"] === queue || also.includes(queue);
 }
 
 /** Takes an event in; false when it speaks of a ticket that is not known. */

@@ -29,6 +29,7 @@ export const TicketView = z
   .object({
     id: TicketId,
     queue: ConfigName,
+    also: z.array(ConfigName).optional().meta({ description: "Other queues that it searches in as well." }),
     leader: PlayerId,
     players: z.array(z.object({ id: PlayerId, name: z.string(), agreed: z.boolean() })),
     state: z.enum(["asking", "searching", "held", "confirming"]).meta({
@@ -162,14 +163,16 @@ export const MatchList = z.object({ matches: z.array(MatchView) }).meta({
 });
 export type MatchList = z.infer<typeof MatchList>;
 
+const TicketFunnel = z.array(z.object({ rule: z.string(), left: z.int(), text: z.string() })).meta({
+  description: "How many of the others are left after each rule, in the order in which the rules are checked.",
+});
+
 export const TicketExplanation = z
   .object({
     ticket: TicketId,
     queue: ConfigName,
     waitedS: z.number(),
-    funnel: z.array(z.object({ rule: z.string(), left: z.int(), text: z.string() })).meta({
-      description: "How many of the others are left after each rule, in the order in which the rules are checked.",
-    }),
+    funnel: TicketFunnel,
     tolerances: z.array(
       z.object({
         rule: z.string(),
@@ -200,6 +203,10 @@ export const TicketExplanation = z
       .optional()
       .meta({ description: "In a queue that chooses by price: the best match it could have now." }),
     estimate: WaitEstimate.optional(),
+    also: z
+      .array(z.object({ queue: ConfigName, funnel: TicketFunnel, text: z.array(z.string()) }))
+      .optional()
+      .meta({ description: "The same in its other queues, where it searches in several." }),
     text: z.array(z.string()),
   })
   .meta({ id: "TicketExplanation", description: "Why a ticket is still waiting, with the numbers." });

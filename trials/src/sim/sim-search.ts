@@ -24,8 +24,13 @@ export function search(
     }
     return;
   }
+  const also = n % 4 === 0 ? { also: QUEUES } : {};
   const commands: Record<Exclude<SearchMove, "accord">, Asking> = {
-    search: { do: "queue.join", player: id, args: { queue: QUEUES[n % 3] ?? "pairs", attributes: { skill: n } } },
+    search: {
+      do: "queue.join",
+      player: id,
+      args: { queue: QUEUES[n % 3] ?? "pairs", ...also, attributes: { skill: n } },
+    },
     accept: { do: "queue.confirm", player: id, args: { match, accept: true } },
     decline: { do: "queue.confirm", player: id, args: { match, accept: false } },
     cancel: { do: "queue.cancel", player: id, args: {} },

@@ -1,3 +1,4 @@
+import { setImmediate } from "node:timers/promises";
 import { ProblemError } from "@yellow-harbor/client";
 import type { Change, Tried, Vary } from "@yellow-harbor/lab";
 import type { QueueConfig } from "@yellow-harbor/service";
@@ -65,11 +66,14 @@ async function labSweep(options: SweepOptions, screen: Screen): Promise<void> {
   const { tickets, from } = await trafficOf(options, queueRulesOf(sets[0].queue));
   const conditions = await conditionsOf(options);
   const all = await variantsOf(options, sets);
-  const tried = all.map(({ name, queue }, n): Variant => {
+  const tried: Variant[] = [];
+  for (const { name, queue } of all) {
     const figures = figuresOf(tickets, play(queueRulesOf(queue), tickets, { ...conditions, seed: options.seed }));
-    screen.note(`${n + 1} of ${all.length}: ${name}`);
-    return { name, queue, figures };
-  });
+    tried.push({ name, queue, figures });
+    screen.note(`${tried.length} of ${all.length}: ${name}`);
+    // Each takes a while: signals are heard in between.
+    await setImmediate();
+  }
   const front = frontOf(tried, attribute);
   const advice = adviceOf(tried, attribute);
   const best = advice.atSameWait ?? advice.atSameSpread;

@@ -130,6 +130,9 @@ function renderTickets(tickets: readonly TicketView[], total: number, { width }:
       { heading: "STATE", value: ({ state }) => (state === "searching" ? state : pc.yellow(state)) },
       { heading: "WAITED", value: ({ sinceMs }) => (sinceMs === undefined ? "-" : ago(sinceMs)), align: "right" },
       { heading: "PLAYERS", value: ({ players }) => players.map(({ name }) => name).join(", ") },
+      ...(tickets.some(({ also }) => also)
+        ? [{ heading: "QUEUES", value: ({ queue, also = [] }: TicketView) => [queue, ...also].join(", ") }]
+        : []),
     ],
     width,
   );

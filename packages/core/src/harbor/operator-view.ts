@@ -35,11 +35,11 @@ export function operatorPatch(
   }
   if (event.kind === "harbor.rules-changed") return { lobbies: harborView(state, rules).lobbies };
   if (event.kind === "harbor.queue-rules-changed") return queuesPatch(state, rules, event.gone);
-  const { room, lobby, queue, instance } = capabilityOf(event.kind).touches?.(state, event) ?? {};
+  const { room, lobby, queues: touched = [], instance } = capabilityOf(event.kind).touches?.(state, event) ?? {};
   return {
     ...(room !== undefined && roomPatch(state, room, event.kind, pushes)),
     ...(lobby !== undefined && lobbyPatch(state, rules, lobby)),
-    ...(queue !== undefined && queuePatch(state, rules, queue)),
+    ...(touched.length > 0 && queuePatch(state, rules, touched)),
     ...(instance !== undefined && instancePatch(state, instance)),
   };
 }
@@ -51,11 +51,14 @@ function queuesPatch(state: HarborState, rules: HarborRules, gone: readonly Conf
 }
 
 /** The whole of its numbers, and those of its lobby, where its players are counted too. */
-function queuePatch(state: HarborState, rules: HarborRules, queue: ConfigName): Patch {
-  const summary = queues.views.summary(state, rules, queue);
+function queuePatch(state: HarborState, rules: HarborRules, names: readonly ConfigName[]): Patch {
+  const summaries = names.map((name) => queues.views.summary(state, rules, name));
+  const lobby = summaries.map((summary) => summary.lobby).find((id) => rules.lobbies.has(id));
   return {
-    queues: { [queue]: { oldestSinceMs: null, lately: null, ...summary } },
-    ...(rules.lobbies.has(summary.lobby) && lobbyPatch(state, rules, summary.lobby)),
+    queues: Object.fromEntries(
+      summaries.map((summary) => [summary.id, { oldestSinceMs: null, lately: null, ...summary }]),
+    ),
+    ...(lobby !== undefined && lobbyPatch(state, rules, lobby)),
   };
 }
 

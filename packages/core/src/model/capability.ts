@@ -42,6 +42,6 @@ export type Exported<C extends Command, E extends HarborEvent> = Capability<C, E
 export interface Touched {
   readonly room?: RoomId | undefined;
   readonly lobby?: ConfigName | undefined;
-  readonly queue?: ConfigName | undefined;
+  readonly queues?: readonly ConfigName[] | undefined;
   readonly instance?: InstanceId | undefined;
 }

@@ -23,7 +23,7 @@ const newDerived = (): Derived => ({
 /** What goes with a state that was read from a snapshot. */
 export function deriveFrom(queues: QueuesState, rooms: RoomsState): Derived {
   const derived = newDerived();
-  for (const ticket of queues.tickets.values()) derived.queueCounts.change(ticket.queue, undefined, ticket);
+  for (const ticket of queues.tickets.values()) derived.queueCounts.change(undefined, ticket);
   for (const id of rooms.byId.keys()) derived.directory.touch(id);
   derived.directory.settle(rooms);
   return derived;

@@ -107,7 +107,7 @@ function make(state: QueuesPart, event: Extract<QueueEvent, { kind: "queue.match
   if (backfill) state.queues.backfills.set(backfill.room, { ...backfill, match: id });
   if (confirmByMs === undefined) conclude(state, made);
   else {
-    for (const ticket of tickets) replaceTicket(state, { ...ticket, asked: id }, at);
+    for (const ticket of tickets) replaceTicket(state, { ...ticket, asked: id, askedIn: name }, at);
     setDeadline(state.deadlines, "match-confirm", id, confirmByMs);
   }
   queue.matches += 1;
@@ -166,7 +166,7 @@ function undo(state: QueuesPart, { match: id }: Extract<MatchEvent, { kind: "que
   for (const { id: one } of made.tickets) {
     const ticket = tickets.get(one);
     if (ticket === undefined) continue;
-    const { asked: _, ...free } = ticket;
+    const { asked: _, askedIn: __, ...free } = ticket;
     // The time in which it was asked does not count.
     const untilMs = free.untilMs === null ? null : free.untilMs + (at - made.atMs);
     replaceTicket(state, { ...free, untilMs }, at);

@@ -4,7 +4,7 @@ import { queueOf } from "../model/queues/state.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { applyBackfill } from "./apply-backfill.ts";
 import { applyMatch, extendAsking } from "./apply-match.ts";
-import { closeTicket, openTicket, passSoon, replaceTicket } from "./apply-ticket.ts";
+import { closeTicket, narrowTicket, openTicket, passSoon, replaceTicket } from "./apply-ticket.ts";
 import { pauseKey } from "./parts.ts";
 
 export function applyQueue(state: QueuesPart, event: QueueEvent, at: number): void {
@@ -26,6 +26,8 @@ export function applyQueue(state: QueuesPart, event: QueueEvent, at: number): vo
       if (ticket) replaceTicket(state, { ...ticket, held: event.held }, at);
       return;
     }
+    case "queue.ticket-narrowed":
+      return narrowTicket(state, event.ticket, event.queue, at);
     case "queue.ticket-ended":
       closeTicket(state, event.ticket);
       return;

@@ -197,7 +197,7 @@ function gapOf(
   if (room?.stage.phase !== "playing" || !known) return undefined;
   const parties = known.tickets.flatMap((ticket) => {
     const players = ticket.players.filter(({ id }) => room.members.has(id));
-    return players.length === 0 ? [] : [partyOf({ ...ticket, players })];
+    return players.length === 0 ? [] : [partyOf({ ...ticket, players }, match)];
   });
   const max = Math.min(places, room.capacity - room.members.size);
   return { parties, sinceMs, region: known.region, max, ...freeOf(room, match) };

@@ -4,10 +4,11 @@ import { accept, type Decision, nothingToDo, type QueuesContext } from "../model
 import type { Brought } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
+import { queuesOf, type Ticket } from "../model/queues/state.ts";
 import { newId } from "../model/stamp.ts";
 import { fillRooms } from "./decide-backfill.ts";
 import { fleetOf } from "./fleet.ts";
-import { endedEvent, endOf } from "./parts.ts";
+import { endedEvent, searchEnd } from "./parts.ts";
 
 /**
  * One go of a pass, after which others have their turn. `work` is a few milliseconds of looking at tickets; each of the
@@ -27,13 +28,16 @@ export function pass(context: QueuesContext, id: string): Decision {
   if (queue === undefined || queue.mode === "paused" || queue.tickets.size === 0) return nothingToDo;
   if (known === undefined) {
     const gone = [...queue.tickets].flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
-    return accept(gone.map((ticket) => endedEvent(ticket, "refused", `Queue ${id} is not there any more.`)));
+    return accept(gone.map((ticket) => outOf(id, ticket, `Queue ${id} is not there any more.`)));
   }
   const waiters = { queues: state.queues, queue, rules: known.match };
   const { pool, refused, hasMore: isBehind } = state.derived.waiting.take(id, waiters, PASS_TICKETS);
   if (isBehind) {
     pool.settle(at, SETTLE_AT);
-    return { ...accept(refused.map(refusedEvent)), again: { kind: "queue-pass", subject: id, at: at + 1 } };
+    return {
+      ...accept(refused.map((one) => refusedEvent(id, one))),
+      again: { kind: "queue-pass", subject: id, at: at + 1 },
+    };
   }
   const again = (ms: number) => ({ kind: "queue-pass", subject: id, at: at + ms }) as const;
   const fleet = fleetOf(state, rules, known, at);
@@ -43,7 +47,7 @@ export function pass(context: QueuesContext, id: string): Decision {
   const backfill = pool.isBetweenPasses
     ? fillRooms(context, id, { known, pool, ...PASS_SLICE })
     : { events: [], hasMore: false };
-  const before = [...refused.map(refusedEvent), ...backfill.events];
+  const before = [...refused.map((one) => refusedEvent(id, one)), ...backfill.events];
   if (backfill.hasMore) return { ...accept(before), again: again(1) };
   if (isFull) {
     state.derived.waiting.endPass(id);
@@ -61,8 +65,14 @@ export function pass(context: QueuesContext, id: string): Decision {
   return { ...accept(events), ...(left && { again: again(hasMore ? 1 : known.passEveryMs) }) };
 }
 
-const refusedEvent = ({ ticket, problem }: Brought["refused"][number]): QueueEvent =>
-  endedEvent(ticket, "refused", `The rules have changed: ${problem.detail}`);
+const refusedEvent = (queue: string, { ticket, problem }: Brought["refused"][number]): QueueEvent =>
+  outOf(queue, ticket, `The rules have changed: ${problem.detail}`);
+
+/** A queue has no place for a ticket any more: it searches on in its other queues, or it ends. */
+const outOf = (queue: string, ticket: Ticket, detail: string): QueueEvent =>
+  queuesOf(ticket).length > 1
+    ? { kind: "queue.ticket-narrowed", queue, ticket: ticket.id, detail }
+    : endedEvent(ticket, "refused", detail);
 
 function matchedEvent(
   queue: string,
@@ -115,8 +125,8 @@ export function putBack({ state, rules, at }: QueuesContext, id: string, why: st
     });
     if (!isWhole) continue;
     const held = ticket.players.some((one) => state.seen.rooms.player(one.id)?.presence !== "here");
-    const untilMs = endOf(rules.queues.get(queue)?.searchMs ?? null, at);
-    events.push({ kind: "queue.ticket-opened", queue, ticket: { ...ticket, held, untilMs }, again: why });
+    const untilMs = searchEnd(rules, queuesOf(ticket), at);
+    events.push({ kind: "queue.ticket-opened", queue: ticket.queue, ticket: { ...ticket, held, untilMs }, again: why });
   }
   return accept(events);
 }

@@ -1,15 +1,14 @@
 import type { PlayerArgs, PlayerId, PlayerReply } from "@yellow-harbor/protocol";
-import { entrantOf, type MatchAttributes } from "../matching/index.ts";
+import type { MatchAttributes } from "../matching/index.ts";
 import { accept, type Decision, nothingToDo, type QueuesContext, type Refusal, refuse } from "../model/decision.ts";
-import { partyOf } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
-import type { QueueRules } from "../model/queues/rules.ts";
-import type { MadeMatch, Ticket, TicketPlayer } from "../model/queues/state.ts";
+import { type MadeMatch, queuesOf, type Ticket, type TicketPlayer } from "../model/queues/state.ts";
 import type { Done } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { completion, letGo } from "./decide-confirm.ts";
-import { endedEvent, endOf, nameIn, pauseKey, ticketOf, ticketReply, unknownQueue } from "./parts.ts";
+import { endedEvent, nameIn, pauseKey, searchEnd, ticketOf, ticketReply } from "./parts.ts";
+import { queuesStill, refusedBy, type Searched, searchedQueues, vouchedIn } from "./searched.ts";
 import { ticketView } from "./view.ts";
 
 /** How long the members of a party may take to agree. */
@@ -20,51 +19,45 @@ export function join(
   leader: PlayerId,
   args: PlayerArgs<"queue.join">,
 ): Decision<PlayerReply<"queue.join">> {
-  const { state, rules, at, random } = context;
-  const queue = rules.queues.get(args.queue);
-  if (queue === undefined) return unknownQueue(context, args.queue);
-  const mode = state.queues.byName.get(args.queue)?.mode ?? "open";
-  if (mode !== "open") {
-    return refuse(
-      "queue-closed",
-      `Queue ${args.queue} is ${mode} by its operators and takes nobody in; try again later.`,
-    );
-  }
+  const { rules, at, random } = context;
+  const asked = searchedQueues(context, [args.queue, ...(args.also ?? [])]);
+  if ("refused" in asked) return asked;
+  const { queues } = asked;
+  const [first, ...others] = queues;
   const ids = [leader, ...(args.with ?? [])];
   if (new Set(ids).size < ids.length) {
     return refuse("player-twice", "A player is named twice in the party; name each once, and not yourself.");
   }
   const players: TicketPlayer[] = [];
   for (const id of ids) {
-    const player = playerFor(context, id, leader, queue.lobby);
+    const player = playerFor(context, id, leader, first.rules.lobby);
     if ("refused" in player) return player;
     const isLeader = id === leader;
-    const own = isLeader ? ownOf(context, id, queue, args) : { attributes: {}, latencyMs: {} };
+    const own = isLeader ? ownOf(context, id, queues, args) : { attributes: {}, latencyMs: {} };
     players.push({ id, name: player.name, agreed: isLeader, ...own });
   }
-  const largest = queue.match.party.max;
-  if (players.length > largest) {
-    return refuse(
-      "party-too-large",
-      `Queue ${args.queue} takes parties of up to ${largest}; yours has ${players.length}.`,
-    );
+  const small = queues.find((queue) => players.length > queue.rules.match.party.max);
+  if (small) {
+    const { max } = small.rules.match.party;
+    return refuse("party-too-large", `Queue ${small.id} takes parties of up to ${max}; yours has ${players.length}.`);
   }
   const isAlone = players.length === 1;
-  const untilMs = isAlone ? endOf(queue.searchMs, at) : at + AGREE_MS;
+  const names = queues.map(({ id }) => id);
   const ticket: Ticket = {
     id: newId("t", random),
-    queue: args.queue,
-    lobby: queue.lobby,
+    queue: first.id,
+    ...(others.length > 0 && { also: others.map(({ id }) => id) }),
+    lobby: first.rules.lobby,
     leader,
     players,
     needs: args.needs ?? [],
     sinceMs: isAlone ? at : null,
-    untilMs,
+    untilMs: isAlone ? searchEnd(rules, names, at) : at + AGREE_MS,
     held: false,
   };
-  const entered = isAlone ? entrantOf(queue.match, partyOf(ticket)) : undefined;
-  if (entered && "refused" in entered) return { refused: entered.refused };
-  const opened: QueueEvent = { kind: "queue.ticket-opened", queue: args.queue, ticket };
+  const refused = isAlone ? refusedBy(queues, ticket) : undefined;
+  if (refused) return { refused };
+  const opened: QueueEvent = { kind: "queue.ticket-opened", queue: first.id, ticket };
   return accept([...turnedDown(context, leader), opened], { reply: ticketReply(ticket) });
 }
 
@@ -113,12 +106,12 @@ function playerFor(
 function ownOf(
   { state }: QueuesContext,
   id: PlayerId,
-  queue: QueueRules | undefined,
+  queues: readonly Searched[],
   { attributes = {}, latencyMs = {} }: Pick<PlayerArgs<"queue.agree">, "attributes" | "latencyMs">,
 ): { attributes: MatchAttributes; latencyMs: Readonly<Record<string, number>> } {
   const { build = "", identity } = state.seen.rooms.player(id) ?? {};
   const own: Record<string, MatchAttributes[string]> = { ...attributes, build };
-  for (const attribute of queue?.vouched ?? []) {
+  for (const attribute of vouchedIn(queues)) {
     const vouched = identity?.vouched[attribute];
     if (vouched === undefined) delete own[attribute];
     else own[attribute] = vouched;
@@ -138,17 +131,19 @@ export function agree(
   }
   const reply = ticketReply(ticket);
   if (ticket.players.some((one) => one.id === player && one.agreed)) return accept([], { reply });
-  const queue = rules.queues.get(ticket.queue);
-  const own = ownOf(context, player, queue, args);
+  const queues = queuesStill(rules, ticket);
+  const own = ownOf(context, player, queues, args);
   const players = ticket.players.map((one) => (one.id === player ? { ...one, ...own, agreed: true } : one));
   const agreed = { kind: "queue.agreed", queue: ticket.queue, ticket: ticket.id, player, ...own } as const;
-  if (queue === undefined || players.some((one) => !one.agreed)) return accept([agreed], { reply });
-  const entered = entrantOf(queue.match, partyOf({ ...ticket, players, sinceMs: at }));
-  if ("refused" in entered) {
-    const detail = `The party cannot search in ${ticket.queue}: ${entered.refused.detail}`;
+  if (queues.length === 0 || players.some((one) => !one.agreed)) return accept([agreed], { reply });
+  const refused = refusedBy(queues, { ...ticket, players, sinceMs: at });
+  if (refused) {
+    const detail = `The party cannot search in ${ticket.queue}: ${refused.detail}`;
     return accept([endedEvent(ticket, "refused", detail)], { reply: () => ({ ticket: ticketView(state, ticket) }) });
   }
-  return accept([{ ...agreed, search: { sinceMs: at, untilMs: endOf(queue.searchMs, at) } }], { reply });
+  return accept([{ ...agreed, search: { sinceMs: at, untilMs: searchEnd(rules, queuesOf(ticket), at) } }], {
+    reply,
+  });
 }
 
 /** The match that the players of a ticket are asked about. */

@@ -1,15 +1,18 @@
 import { assertNever } from "../model/decision.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
+import { queuesOf } from "../model/queues/state.ts";
 import type { QueuesPart } from "../model/state.ts";
+import { listed } from "./parts.ts";
 
 /** The event in a sentence, from the state after it. */
 export function describeQueue(state: QueuesPart, event: QueueEvent): string | undefined {
   switch (event.kind) {
     case "queue.ticket-opened": {
       const names = event.ticket.players.map(({ name }) => name).join(", ");
-      if (event.again !== undefined) return `${names} search in ${event.queue} again, with their wait: ${event.again}`;
-      if (event.ticket.sinceMs === null) return `${names} are asked to search in ${event.queue} together.`;
-      return `${names} begins to search in ${event.queue}.`;
+      const where = listed(queuesOf(event.ticket));
+      if (event.again !== undefined) return `${names} search in ${where} again, with their wait: ${event.again}`;
+      if (event.ticket.sinceMs === null) return `${names} are asked to search in ${where} together.`;
+      return `${names} begins to search in ${where}.`;
     }
     case "queue.agreed":
       return event.search ? `The party of ticket ${event.ticket} begins to search in ${event.queue}.` : undefined;
@@ -17,6 +20,8 @@ export function describeQueue(state: QueuesPart, event: QueueEvent): string | un
       return event.held
         ? `Ticket ${event.ticket} is held: one of its players is away.`
         : `Ticket ${event.ticket} searches on: its players are back.`;
+    case "queue.ticket-narrowed":
+      return `Ticket ${event.ticket} searches in ${event.queue} no more: ${event.detail}`;
     case "queue.ticket-ended":
       return `Ticket ${event.ticket} ends: ${event.detail}`;
     case "queue.matched": {

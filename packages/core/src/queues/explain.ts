@@ -1,6 +1,6 @@
 import { counted, type MatchExplanation, type MatchView, type TicketExplanation } from "@yellow-harbor/protocol";
 import { funnelOf, type Offer, offerOf } from "../matching/index.ts";
-import type { MadeMatch, Ticket } from "../model/queues/state.ts";
+import { type MadeMatch, queuesOf, type Ticket } from "../model/queues/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { estimateFor } from "./estimate.ts";
@@ -16,14 +16,34 @@ export function explainTicket(
   at: number,
 ): TicketExplanation | undefined {
   const ticket = state.queues.tickets.get(id);
-  const queue = ticket && state.queues.byName.get(ticket.queue);
-  const known = ticket && rules.queues.get(ticket.queue);
-  if (!ticket || !queue || !known) return undefined;
+  const [first, ...others] = (ticket ? queuesOf(ticket) : []).flatMap((name) => {
+    const why = ticket && explainIn(state, rules, { ticket, name, at });
+    return why ? [why] : [];
+  });
+  if (first === undefined || others.length === 0) return first;
+  const both = `It searches in ${listed(queuesOf(ticket as Ticket))} at once: the first match of any is it.`;
+  return {
+    ...first,
+    also: others.map(({ queue, funnel, text }) => ({ queue, funnel, text })),
+    text: [both, ...first.text, ...others.flatMap(({ queue, text }) => [`In ${queue}:`, ...text])],
+  };
+}
+
+/** The same in one of its queues. */
+function explainIn(
+  state: QueuesPart,
+  rules: HarborRules,
+  { ticket, name, at }: { readonly ticket: Ticket; readonly name: string; readonly at: number },
+): TicketExplanation | undefined {
+  const { id } = ticket;
+  const queue = state.queues.byName.get(name);
+  const known = rules.queues.get(name);
+  if (!queue || !known) return undefined;
   const waitedS = ticket.sinceMs === null ? 0 : Math.round((at - ticket.sinceMs) / 100) / 10;
   const estimate = estimateFor(queue.waits, ticket.players.length);
-  const entrants = state.derived.waiting.entrants(ticket.queue, { queues: state.queues, queue, rules: known.match });
+  const entrants = state.derived.waiting.entrants(name, { queues: state.queues, queue, rules: known.match });
   const entrant = entrants.find(({ party }) => party.ticket === id);
-  const base = { ticket: id, queue: ticket.queue, waitedS, ...(estimate && { estimate }) };
+  const base = { ticket: id, queue: name, waitedS, ...(estimate && { estimate }) };
   if (!entrant) return { ...base, funnel: [], tolerances: [], nearest: [], text: [notMatched(state, ticket)] };
   const others = entrants.filter((one) => one !== entrant);
   const fleet = fleetOf(state, rules, known, at);
@@ -33,7 +53,7 @@ export function explainTicket(
   const before = entrants.indexOf(entrant);
   const nextText = next && `In ${next.inS} s, waiting alone brings ${counted(next.more, "more ticket")} into reach.`;
   const text = [
-    `${names(ticket)} has waited ${waitedS} s in ${ticket.queue}; ${before === 0 ? "no other ticket has waited longer" : `${counted(before, "ticket")} ${before === 1 ? "has" : "have"} waited longer`}.`,
+    `${names(ticket)} has waited ${waitedS} s in ${name}; ${before === 0 ? "no other ticket has waited longer" : `${counted(before, "ticket")} ${before === 1 ? "has" : "have"} waited longer`}.`,
     ...(queue.mode === "paused" ? ["An operator has paused the queue: no match is made."] : []),
     ...fullTexts(state, rules, known, at),
     ...steps.map((step) => step.text),

@@ -1,7 +1,7 @@
 import type { Exported } from "../model/capability.ts";
 import type { QueueCommand } from "../model/queues/commands.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
-import { newQueuesState } from "../model/queues/state.ts";
+import { newQueuesState, queuesOf } from "../model/queues/state.ts";
 import { applyQueue, holdTickets } from "./apply.ts";
 import { forgetPause, linkRoom, unlinkRoom } from "./apply-match.ts";
 import { passSoon } from "./apply-ticket.ts";
@@ -11,7 +11,7 @@ import { describeQueue } from "./describe.ts";
 import { explainMatch, explainTicket } from "./explain.ts";
 import { queueViolations, queueWaits } from "./invariants.ts";
 import { seenOfQueues } from "./seen.ts";
-import { endingsOf, isSeenInRoom, matchView, queuePushes, queueSummary, ticketView } from "./view.ts";
+import { endingsOf, isSeenInRoom, matchView, queuePushes, queueSummary, ticketView, touchedQueues } from "./view.ts";
 
 /** Where players search for others to play with. */
 export const queues = {
@@ -22,7 +22,7 @@ export const queues = {
   deliveries: queuePushes,
   describe: describeQueue,
   touches: (state, event) => ({
-    queue: event.queue,
+    queues: touchedQueues(state, event),
     room: isSeenInRoom(state, event) ? event.room : undefined,
   }),
   due: {
@@ -36,7 +36,7 @@ export const queues = {
   explain: { ticket: explainTicket, match: explainMatch },
   /** What changes with an event of another capability. */
   also: { linkRoom, unlinkRoom, forgetPause, passSoon, holdTickets },
-  views: { ticket: ticketView, match: matchView, summary: queueSummary, endings: endingsOf },
+  views: { queuesOf, ticket: ticketView, match: matchView, summary: queueSummary, endings: endingsOf },
   seen: seenOfQueues,
   /** Most of the matcher's work in one decision. */
   passSlice: PASS_SLICE,

@@ -1,5 +1,5 @@
 import type { DueKind } from "../model/due.ts";
-import type { QueuesState } from "../model/queues/state.ts";
+import { type QueuesState, queuesOf, type Ticket } from "../model/queues/state.ts";
 import type { QueuesPart } from "../model/state.ts";
 
 /** What in the queues waits for a time. */
@@ -11,15 +11,19 @@ export const queueWaits = ({ tickets, matches, backfills }: QueuesState): [kind:
   ...[...backfills.keys()].map((room): [DueKind, string] => ["backfill-end", room]),
 ];
 
+const NOWHERE = { queue: "", also: [] } as unknown as Ticket;
+
 /** What must never be in the queues, each in a sentence. */
 export function queueViolations({ queues, seen: { rooms } }: QueuesPart): string[] {
   const tickets = [...queues.tickets.values()].flatMap((ticket) => {
-    const { id, queue, sinceMs } = ticket;
+    const { id, sinceMs } = ticket;
     const lost = ticket.players.filter((player) => queues.byPlayer.get(player.id) !== id);
     const inRooms = ticket.players.filter((player) => rooms.player(player.id)?.room != null);
     const gone = ticket.players.filter((player) => !rooms.player(player.id));
     return [
-      ...(queues.byName.get(queue)?.tickets.has(id) ? [] : [`it is not in queue ${queue}`]),
+      ...queuesOf(ticket)
+        .filter((queue) => !queues.byName.get(queue)?.tickets.has(id))
+        .map((queue) => `it is not in queue ${queue}`),
       ...(sinceMs !== null && ticket.players.some(({ agreed }) => !agreed)
         ? ["it searches before all have agreed"]
         : []),
@@ -31,6 +35,9 @@ export function queueViolations({ queues, seen: { rooms } }: QueuesPart): string
       ...gone.map((player) => `${player.id} has left`),
     ].map((fault) => `ticket ${id}: ${fault}`);
   });
+  const left = [...queues.byName.values()].flatMap(({ id: queue, tickets: all }) =>
+    [...all].filter((id) => !queuesOf(queues.tickets.get(id) ?? NOWHERE).includes(queue)).map((id) => [queue, id]),
+  );
   const strays = [...queues.byPlayer].filter(([, ticket]) => !queues.tickets.has(ticket));
   const matches = [...queues.byRoom].filter(([room, match]) => queues.matches.get(match)?.room !== room);
   const asking = [...queues.matches.values()].filter(
@@ -43,6 +50,7 @@ export function queueViolations({ queues, seen: { rooms } }: QueuesPart): string
     ...backfills.map(({ room }) => `room ${room} looks for replacements and does not play`),
     ...known.map((room) => `the queue knows of room ${room}, which is not there`),
     ...tickets,
+    ...left.map(([queue, ticket]) => `queue ${queue} has ticket ${ticket}, which does not search in it`),
     ...strays.map(([player, ticket]) => `${player} searches with ${ticket}, which is not there`),
     ...matches.map(([room, match]) => `room ${room} is of match ${match}, which does not know of it`),
   ];

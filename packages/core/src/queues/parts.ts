@@ -1,7 +1,8 @@
-import type { PlayerId, TicketEnd } from "@yellow-harbor/protocol";
+import type { ConfigName, PlayerId, TicketEnd } from "@yellow-harbor/protocol";
 import { type QueuesContext, type Refusal, refuse } from "../model/decision.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { Ticket } from "../model/queues/state.ts";
+import type { HarborRules } from "../model/rules.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { ticketView } from "./view.ts";
 
@@ -16,13 +17,17 @@ export const nameIn = ({ players }: Ticket, player: PlayerId): string =>
 export const pauseKey = ({ seen }: QueuesPart, player: PlayerId): string =>
   seen.rooms.player(player)?.identity?.account ?? player;
 
-/** When a search that begins now ends with nobody found. */
-export const endOf = (searchMs: number | null, at: number) => (searchMs === null ? null : at + searchMs);
+/** When a search that begins now ends with nobody found: of several queues the one that searches longest; null for never. */
+export function searchEnd({ queues }: HarborRules, names: readonly ConfigName[], at: number): number | null {
+  const lengths = names.map((name) => queues.get(name)?.searchMs ?? null);
+  return lengths.some((searchMs) => searchMs === null) ? null : at + Math.max(...lengths.map(Number));
+}
 
 export const endedEvent = (ticket: Ticket, cause: TicketEnd, detail: string): QueueEvent => ({
   kind: "queue.ticket-ended",
   queue: ticket.queue,
   ticket: ticket.id,
+  ...(ticket.also && { also: ticket.also }),
   players: ticket.players.map(({ id }) => id),
   cause,
   detail,

@@ -1,19 +1,28 @@
-import type { MatchView, OwnUpdate, PlayerId, QueueSummary, RoomView, TicketView } from "@yellow-harbor/protocol";
+import type {
+  ConfigName,
+  MatchView,
+  OwnUpdate,
+  PlayerId,
+  QueueSummary,
+  RoomView,
+  TicketView,
+} from "@yellow-harbor/protocol";
 import { type Delivery, toOne } from "../model/push.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
-import type { MadeMatch, Ticket } from "../model/queues/state.ts";
+import { type MadeMatch, queuesOf, type Ticket } from "../model/queues/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { estimateFor } from "./estimate.ts";
 
 export function ticketView(state: QueuesPart, ticket: Ticket): TicketView {
-  const { id, queue, leader, players, sinceMs, untilMs, held } = ticket;
+  const { id, queue, also, leader, players, sinceMs, untilMs, held } = ticket;
   const match = state.queues.matches.get(ticket.asked ?? "");
-  const estimate = estimateFor(state.queues.byName.get(queue)?.waits ?? [], players.length);
+  const estimate = estimateOf(state, ticket);
   return {
     id,
     queue,
+    ...(also && { also: [...also] }),
     leader,
     players: players.map((player) => ({ id: player.id, name: player.name, agreed: player.agreed })),
     state: match ? "confirming" : sinceMs === null ? "asking" : held ? "held" : "searching",
@@ -22,6 +31,17 @@ export function ticketView(state: QueuesPart, ticket: Ticket): TicketView {
     ...(untilMs !== null && !match && { untilMs }),
     ...(estimate && { estimate }),
   };
+}
+
+/** Of several queues the one where the wait is the shortest. */
+function estimateOf({ queues }: QueuesPart, ticket: Ticket): TicketView["estimate"] {
+  const estimates = queuesOf(ticket).flatMap(
+    (queue) => estimateFor(queues.byName.get(queue)?.waits ?? [], ticket.players.length) ?? [],
+  );
+  return estimates.reduce<TicketView["estimate"]>(
+    (one, other) => (one && one.p50S <= other.p50S ? one : other),
+    undefined,
+  );
 }
 
 const confirmView = ({ id, tickets }: MadeMatch, { untilMs, accepted }: NonNullable<MadeMatch["asking"]>) => ({
@@ -97,6 +117,21 @@ export const matchView = ({ id, queue, atMs, tickets, sides, room, into, asking,
   ...(asking && { confirming: true }),
 });
 
+/** The queues whose numbers an event changes: those of its own, and of its tickets. */
+export function touchedQueues(state: QueuesPart, event: QueueEvent): readonly ConfigName[] {
+  return [...new Set([event.queue, ...ticketsIn(state, event).flatMap(queuesOf), ...alsoIn(event)])];
+}
+
+const alsoIn = (event: QueueEvent) => (event.kind === "queue.ticket-ended" ? (event.also ?? []) : []);
+
+function ticketsIn(state: QueuesPart, event: QueueEvent): readonly Ticket[] {
+  if (event.kind === "queue.undone") return (event.searching ?? []).flatMap((id) => state.queues.tickets.get(id) ?? []);
+  if ("match" in event) return ticketsOf(state, event.match);
+  if (!("ticket" in event)) return [];
+  const ticket = state.queues.tickets.get(typeof event.ticket === "string" ? event.ticket : event.ticket.id);
+  return ticket ? [ticket] : [];
+}
+
 /** What a queue does that the members of a room see in its view. */
 type SeenInRoom = Extract<QueueEvent, { kind: `queue.${"backfill-started" | "backfill-ended" | "backfilled"}` }>;
 
@@ -117,6 +152,7 @@ export function queuePushes(state: QueuesPart, event: QueueEvent): Delivery[] {
       return changed(state, event.ticket.id);
     case "queue.agreed":
     case "queue.held-changed":
+    case "queue.ticket-narrowed":
       return changed(state, event.ticket);
     case "queue.ticket-ended":
       return ended(state, event);

@@ -243,8 +243,10 @@ function search(test: TestHarbor, player: string, { how, skill }: Extract<Move, 
   const { queues } = test.harbor.state;
   const match = queues.tickets.get(queues.byPlayer.get(player) ?? "")?.asked ?? "m_none";
   const queue = SEARCHED[skill % SEARCHED.length] ?? "pairs";
+  // Some search in several queues at once.
+  const also = skill % 3 === 0 ? { also: SEARCHED } : {};
   const commands: Record<typeof how, Command> = {
-    search: { do: "queue.join", player, args: { queue, attributes: { skill } } },
+    search: { do: "queue.join", player, args: { queue, ...also, attributes: { skill } } },
     accept: { do: "queue.confirm", player, args: { match, accept: true } },
     decline: { do: "queue.confirm", player, args: { match, accept: false } },
     cancel: { do: "queue.cancel", player, args: {} },

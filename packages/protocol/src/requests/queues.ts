@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { isUnique } from "../config/parts.ts";
 import { ConfigName, PlayerId } from "../ids.ts";
 import { MatchId, QueueSummary, TicketId, TicketView } from "../queues.ts";
 import { SettingKey, SettingValue } from "../settings.ts";
@@ -39,6 +40,12 @@ export const queueRequests = {
     summary: "Begin to search, alone or as the leader of a party whose members are then asked.",
     args: z.strictObject({
       queue: ConfigName,
+      also: z
+        .array(ConfigName)
+        .max(7)
+        .refine(isUnique, "expected each queue once")
+        .optional()
+        .meta({ description: "Other queues of the same lobby to search in as well: the first match of any is it." }),
       with: z.array(PlayerId).max(7).optional().meta({ description: "The others of the party; each has to agree." }),
       ...own,
       needs: z.array(TicketNeed).max(16).optional().meta({ description: "What the others of a match must have." }),

@@ -1,4 +1,4 @@
-import { explainMatch, explainTicket, matchView, queueSummary, ticketView } from "@yellow-harbor/core";
+import { explainMatch, explainTicket, matchView, queueSummary, queuesOf, ticketView } from "@yellow-harbor/core";
 import { type OperatorRoutes, problem } from "@yellow-harbor/protocol";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
@@ -23,7 +23,9 @@ export const queueHandlers = ({ runtime }: ApiParts): Handlers<QueueRoutes> => (
 
   tickets: ({ query: { queue, limit } }) =>
     runtime.query(({ state }) => {
-      const tickets = [...state.queues.tickets.values()].filter((one) => queue === undefined || one.queue === queue);
+      const tickets = [...state.queues.tickets.values()].filter(
+        (one) => queue === undefined || queuesOf(one).includes(queue),
+      );
       tickets.sort((a, b) => (a.sinceMs ?? Infinity) - (b.sinceMs ?? Infinity));
       return { tickets: tickets.slice(0, limit).map((ticket) => ticketView(state, ticket)), total: tickets.length };
     }),

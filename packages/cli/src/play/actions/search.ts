@@ -2,7 +2,7 @@ import { type PlayerClient, ProblemError } from "@yellow-harbor/client";
 import type { QueueSummary, TicketView } from "@yellow-harbor/protocol";
 import { type Actions, type Done, quiet, wrong } from "./action.ts";
 
-const USAGE = "search QUEUE [skill=1500 ...] [to:REGION=22 ...] [with=PLAYER ...]";
+const USAGE = "search QUEUE[,QUEUE ...] [skill=1500 ...] [to:REGION=22 ...] [with=PLAYER ...]";
 
 /** Searching for a match, alone or with a party. */
 export const searchActions = {
@@ -16,10 +16,12 @@ export const searchActions = {
   },
   search: {
     usage: USAGE,
-    about: "search for a match, with attributes, latencies to regions, and a party",
-    run: async (player, [queue, ...words]) => {
-      if (queue === undefined) throw wrong(USAGE);
-      const { ticket } = await player.search({ queue, ...ownOf(words), with: partyOf(words) });
+    about: "search for a match in one or several queues, with attributes, latencies to regions, and a party",
+    run: async (player, [queues = "", ...words]) => {
+      const [queue, ...also] = queues.split(",");
+      if (queue === undefined || queue === "") throw wrong(USAGE);
+      const more = also.length > 0 ? { also } : {};
+      const { ticket } = await player.search({ queue, ...more, ...ownOf(words), with: partyOf(words) });
       return { result: ticket, text: [] };
     },
   },

@@ -1,5 +1,5 @@
 import type { ConfigName, TicketId } from "@yellow-harbor/protocol";
-import { isSearching, type Ticket } from "../queues/state.ts";
+import { isSearching, queuesOf, type Ticket } from "../queues/state.ts";
 
 export interface QueueCount {
   /** Tickets that search now, and their players. */
@@ -13,6 +13,7 @@ export interface QueueCount {
 
 /** One queue in numbers. */
 class Counter implements QueueCount {
+  readonly #queue: ConfigName;
   tickets = 0;
   players = 0;
   /** Since when each ticket searches, the oldest at the root; those that have gone stay until they come up. */
@@ -20,6 +21,10 @@ class Counter implements QueueCount {
   readonly #sinceMs = new Map<TicketId, number>();
   /** Tickets of each match whose players are asked. */
   readonly #asked = new Map<string, number>();
+
+  constructor(queue: ConfigName) {
+    this.#queue = queue;
+  }
 
   get confirming(): number {
     return this.#asked.size;
@@ -41,12 +46,12 @@ class Counter implements QueueCount {
   }
 
   #count(ticket: Ticket, sign: 1 | -1): void {
-    const { asked, players } = ticket;
+    const { asked, askedIn, players } = ticket;
     if (isSearching(ticket)) {
       this.tickets += sign;
       this.players += sign * players.length;
     }
-    if (asked === undefined) return;
+    if (asked === undefined || askedIn !== this.#queue) return;
     const left = (this.#asked.get(asked) ?? 0) + sign;
     if (left === 0) this.#asked.delete(asked);
     else this.#asked.set(asked, left);
@@ -98,12 +103,15 @@ export class QueueCounts {
     return this.#inLobby.get(lobby) ?? 0;
   }
 
-  change(queue: ConfigName, before: Ticket | undefined, after: Ticket | undefined): void {
+  change(before: Ticket | undefined, after: Ticket | undefined): void {
     this.#countInLobby(before, -1);
     this.#countInLobby(after, 1);
-    const counter = this.#byQueue.get(queue) ?? new Counter();
-    this.#byQueue.set(queue, counter);
-    counter.change(before, after);
+    const [was, is] = [before, after].map((ticket) => (ticket ? queuesOf(ticket) : []));
+    for (const queue of new Set([...(was ?? []), ...(is ?? [])])) {
+      const counter = this.#byQueue.get(queue) ?? new Counter(queue);
+      this.#byQueue.set(queue, counter);
+      counter.change(was?.includes(queue) ? before : undefined, is?.includes(queue) ? after : undefined);
+    }
   }
 
   #countInLobby(ticket: Ticket | undefined, sign: 1 | -1): void {

@@ -64,7 +64,7 @@ export class WaitingIndex {
       index.rows.delete(id);
       const ticket = queues.tickets.get(id);
       if (ticket === undefined || !isSearching(ticket)) continue;
-      const entered = entrantOf(rules, partyOf(ticket));
+      const entered = entrantOf(rules, partyOf(ticket, rules));
       if ("refused" in entered) refused.push({ ticket, problem: entered.refused });
       else index.rows.set(id, index.pool.add(entered.entrant));
     }
@@ -93,7 +93,7 @@ export class WaitingIndex {
     const others = [...(isCurrent ? index.changed : queue.tickets)].flatMap((id) => {
       const ticket = queues.tickets.get(id);
       if (ticket === undefined || !isSearching(ticket)) return [];
-      const entered = entrantOf(rules, partyOf(ticket));
+      const entered = entrantOf(rules, partyOf(ticket, rules));
       return "entrant" in entered ? [entered.entrant] : [];
     });
     if (others.length === 0) return known;
@@ -108,9 +108,17 @@ interface Waiters {
   readonly rules: MatchRules;
 }
 
-export const partyOf = ({ id, sinceMs, players, needs }: Ticket): SearchingParty => ({
+/** A ticket as one of its queues has it: without the regions that only another of them looks at. */
+export const partyOf = ({ id, sinceMs, players, needs, also }: Ticket, { latency }: MatchRules): SearchingParty => ({
   ticket: id,
   sinceMs: sinceMs ?? 0,
   needs,
-  players: players.map((player) => ({ id: player.id, attributes: player.attributes, latencyMs: player.latencyMs })),
+  players: players.map((player) => ({
+    id: player.id,
+    attributes: player.attributes,
+    latencyMs: also === undefined ? player.latencyMs : only(player.latencyMs, latency?.regions ?? []),
+  })),
 });
+
+const only = (latencyMs: Readonly<Record<string, number>>, regions: readonly string[]) =>
+  Object.fromEntries(Object.entries(latencyMs).filter(([region]) => regions.includes(region)));

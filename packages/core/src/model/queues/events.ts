@@ -25,10 +25,19 @@ export type QueueEvent =
       readonly ticket: TicketId;
       readonly held: boolean;
     }
+  /** A ticket that searches in several queues is in one of them no more. */
+  | {
+      readonly kind: "queue.ticket-narrowed";
+      readonly queue: ConfigName;
+      readonly ticket: TicketId;
+      readonly detail: string;
+    }
   | {
       readonly kind: "queue.ticket-ended";
       readonly queue: ConfigName;
       readonly ticket: TicketId;
+      /** Other queues that it searched in. */
+      readonly also?: readonly ConfigName[];
       readonly players: readonly PlayerId[];
       readonly cause: TicketEnd;
       readonly detail: string;

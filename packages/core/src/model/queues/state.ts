@@ -13,6 +13,8 @@ export interface TicketPlayer {
 export interface Ticket {
   readonly id: TicketId;
   readonly queue: ConfigName;
+  /** Other queues that it searches in as well: the first match of any takes it. */
+  readonly also?: readonly ConfigName[];
   readonly lobby: ConfigName;
   readonly leader: PlayerId;
   /** The leader first. */
@@ -24,8 +26,9 @@ export interface Ticket {
   readonly untilMs: number | null;
   /** Kept and not matched, while one of its players is away. */
   readonly held: boolean;
-  /** The match that its players are asked about. */
+  /** The match that its players are asked about, and the queue that made it. */
   readonly asked?: MatchId;
+  readonly askedIn?: ConfigName;
 }
 
 /** A match that was made. */
@@ -129,6 +132,9 @@ export function queueOf(queues: QueuesState, id: ConfigName): QueueState {
   queues.byName.set(id, queue);
   return queue;
 }
+
+/** All queues that a ticket searches in. */
+export const queuesOf = ({ queue, also }: Ticket): readonly ConfigName[] => (also ? [queue, ...also] : [queue]);
 
 export const isSearching = (ticket: Ticket): ticket is Ticket & { readonly sinceMs: number } =>
   ticket.sinceMs !== null && !ticket.held && ticket.asked === undefined;

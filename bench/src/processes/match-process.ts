@@ -33,6 +33,8 @@ const rulesWith = (gap: QueueRules["match"]["closeness"][number]["gap"]): QueueR
     lineUp: null,
     fewer: [],
     choose: { by: "oldest" },
+    prefer: [],
+    priority: null,
   },
 });
 

@@ -116,6 +116,10 @@ export const MatchQualityView = z
       .number()
       .optional()
       .meta({ description: "Points of score that the mean wait made up for, in a queue that chooses by price." }),
+    unmet: z
+      .array(z.string())
+      .optional()
+      .meta({ description: "Attributes of preferences that its tickets do not share." }),
   })
   .meta({ id: "MatchQuality" });
 

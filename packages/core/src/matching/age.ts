@@ -6,5 +6,5 @@ export function inOrder(rows: Row[]): Row[] {
   return rows;
 }
 
-/** Below zero when the first has waited longer. */
-export const older = (a: Row, b: Row) => a.sinceMs - b.sinceMs || a.order - b.order;
+/** Below zero when the first has waited longer, with what it has a head start of. */
+export const older = (a: Row, b: Row) => a.rankMs - b.rankMs || a.order - b.order;

@@ -1,6 +1,17 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { allowance, base, check, everySet, NOW, partiesOf, party, poolOf, scoreOf } from "../testing/parties.ts";
+import {
+  allowance,
+  base,
+  check,
+  everySet,
+  NOW,
+  partiesOf,
+  party,
+  poolOf,
+  preferring,
+  scoreOf,
+} from "../testing/parties.ts";
 import { valueAt } from "./curve.ts";
 import { type Entrant, entrantOf } from "./entrant.ts";
 import { type Match, sidesOf } from "./match.ts";
@@ -18,9 +29,10 @@ const rules: MatchRules = {
 /** With so much allowed for any wait the matches that go together are chosen by their scores alone. */
 const anything: MatchRules = { ...rules, choose: { by: "price", allowance: [[0, 10_000]] } };
 
-function priceOf(set: readonly Entrant[], { choose }: MatchRules): number {
+function priceOf(set: readonly Entrant[], rules: MatchRules): number {
+  const { choose } = rules;
   const seconds = set.reduce((sum, one) => sum + NOW - one.party.sinceMs, 0) / set.length / 1_000;
-  return scoreOf(set) - valueAt(choose.by === "price" ? choose.allowance : [[0, 0]], seconds);
+  return scoreOf(rules, set) - valueAt(choose.by === "price" ? choose.allowance : [[0, 0]], seconds);
 }
 
 /** The lowest sum of prices, each times its players, of any way to make matches: by trying all. */
@@ -46,6 +58,7 @@ describe("matches that are made by their price", () => {
   it.each([
     ["what waiting makes up for", rules],
     ["scores alone", anything],
+    ["scores with preferences", { ...anything, prefer: preferring }],
   ])("are the cheapest of all ways where few wait, by %s", (_, by) => {
     fc.assert(
       fc.property(fc.array(party, { minLength: 2, maxLength: 10 }), (raws) => {

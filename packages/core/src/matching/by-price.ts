@@ -1,9 +1,9 @@
 import { older } from "./age.ts";
 import { flatCurve, flatValueAt } from "./curve.ts";
+import type { Found } from "./found.ts";
 import type { Line } from "./line.ts";
 import { cheapestPlan, PLAN_PLAYERS_MAX } from "./plan.ts";
 import type { Curve } from "./rules.ts";
-import type { Found } from "./search.ts";
 import type { Row, Waiting } from "./waiting.ts";
 
 /** With so few players who could meet, matches are held against each other in pairs before any is made. */
@@ -47,7 +47,7 @@ export class ByPrice {
   /** What a match costs: its score, less what the mean wait of its tickets makes up for. */
   priceOf({ score, slots }: Found): number {
     let waitedMs = 0;
-    for (const slot of slots) waitedMs += this.#nowMs - (this.#matching.waiting.rows[slot] as Row).sinceMs;
+    for (const slot of slots) waitedMs += this.#nowMs - (this.#matching.waiting.rows[slot] as Row).rankMs;
     return score - flatValueAt(this.#allowance, waitedMs / slots.length / 1_000);
   }
 

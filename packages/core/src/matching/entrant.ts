@@ -1,5 +1,6 @@
 import { type Problem, type ProblemCode, problem, type SettingValue } from "@yellow-harbor/protocol";
 import { endOf } from "./curve.ts";
+import { type Preferred, preferredOf } from "./preferences.ts";
 import type {
   AttributeValue,
   Closeness,
@@ -23,6 +24,10 @@ export interface Entrant {
   readonly lists: readonly (readonly string[])[];
   readonly listSets: readonly ReadonlySet<string>[];
   readonly players: readonly EntrantPlayer[];
+  /** What it has of each preference of the rules. */
+  readonly preferred: readonly Preferred[];
+  /** How much longer than it did it counts as having waited, against others, in milliseconds. */
+  readonly headStartMs: number;
   /** What it asks of others, made ready to be held against many of them. */
   readonly wants: readonly Want[];
 }
@@ -83,7 +88,18 @@ function buildEntrant(rules: MatchRules, party: SearchingParty): Entrant {
   );
   const listSets = lists.map((list) => new Set(list));
   const wants = (party.needs ?? []).map((need) => wantOf(need, party));
-  return { party, key, numbers, latencies: latenciesOf(rules, party), lists, listSets, players, wants };
+  const latencies = latenciesOf(rules, party);
+  const preferred = preferredOf(rules, party);
+  const headStartMs = headStartOf(rules, party);
+  return { party, key, numbers, latencies, lists, listSets, players, wants, preferred, headStartMs };
+}
+
+/** Of a party it is that of the player with the least. */
+function headStartOf({ priority }: MatchRules, party: SearchingParty): number {
+  if (priority === null) return 0;
+  const values = valuesOf(party, priority.attribute) ?? [];
+  const starts = values.map((value) => priority.headStartMs[String(value)] ?? 0);
+  return starts.length === 0 ? 0 : Math.min(...starts);
 }
 
 function checkPlayers({ party: { max, together }, sides }: MatchRules, { players }: SearchingParty): void {

@@ -20,6 +20,7 @@ export function faultsOfRules(rules: MatchRules): RuleFault[] {
     ...lineUpFaults(rules),
     ...fewerFaults(rules),
     ...chooseFaults(rules),
+    ...preferFaults(rules),
   ];
 }
 
@@ -88,7 +89,14 @@ function lineUpFaults({ lineUp, sides, fewer }: MatchRules): RuleFault[] {
   return [{ path: ["lineUp", "perSide"], message }];
 }
 
-function chooseFaults({ choose, closeness }: MatchRules): RuleFault[] {
+function preferFaults({ prefer }: MatchRules): RuleFault[] {
+  return prefer.flatMap(({ attribute }, n) => {
+    const isTwice = prefer.findIndex((other) => other.attribute === attribute) < n;
+    return isTwice ? [{ path: ["prefer", n, "attribute"], message: `${attribute} is named twice` }] : [];
+  });
+}
+
+function chooseFaults({ choose, closeness, prefer }: MatchRules): RuleFault[] {
   if (choose.by === "oldest") return [];
   const fault = faultOfCurve(choose.allowance);
   if (fault) return [{ path: ["choose", "allowance"], message: fault }];
@@ -97,8 +105,9 @@ function chooseFaults({ choose, closeness }: MatchRules): RuleFault[] {
       { path: ["choose", "allowance"], message: "ends at 0 points: no match with any spread would ever be made" },
     ];
   }
-  if (closeness.some(({ weight }) => weight > 0)) return [];
-  const message = "needs a closeness with a weight: without one every match has the score 0, and nothing is waited for";
+  if ([...closeness, ...prefer].some(({ weight }) => weight > 0)) return [];
+  const message =
+    "needs a closeness or a preference with a weight: without one every match has the score 0, and nothing is waited for";
   return [{ path: ["choose", "by"], message }];
 }
 

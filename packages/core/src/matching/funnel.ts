@@ -30,6 +30,8 @@ export interface Funnel {
   readonly steps: readonly FunnelStep[];
   readonly tolerances: readonly Tolerance[];
   readonly nearest: readonly Near[];
+  /** Roles of the line-up that those in reach cannot fill, in sentences. */
+  readonly missing: readonly string[];
   /** When waiting alone brings more of the others into reach, in seconds, and how many within the second after. */
   readonly next: { readonly inS: number; readonly more: number } | undefined;
 }
@@ -76,8 +78,20 @@ export function funnelOf(rules: MatchRules, entrant: Entrant, others: readonly E
     steps,
     tolerances: tolerancesOf(rules, entrant, nowMs),
     nearest: nearestOf(entrant, others, all),
+    missing: missingOf(rules, [entrant, ...left]),
     next: nextOf(others, all),
   };
+}
+
+/** By each role alone: who takes several may be missing in another still. */
+function missingOf({ lineUp, sides }: MatchRules, entrants: readonly Entrant[]): string[] {
+  const players = entrants.flatMap((one) => one.players);
+  return (lineUp?.perSide ?? []).flatMap(({ role, count }) => {
+    const [needed, have] = [count * sides.count, players.filter(({ roles }) => roles.includes(role)).length];
+    if (have >= needed) return [];
+    const who = have === 0 ? "nobody in reach takes it" : `${counted(have, "player")} in reach can take it`;
+    return [`The role ${role} is missing: a match needs ${needed}, and ${who}.`];
+  });
 }
 
 function rulesFor(rules: MatchRules, entrant: Entrant, { nowMs, rooms }: Now): Rule[] {

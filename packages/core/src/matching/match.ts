@@ -1,7 +1,8 @@
 import { valueAt } from "./curve.ts";
 import type { Entrant, EntrantPlayer } from "./entrant.ts";
+import type { Found } from "./found.ts";
+import { unmetOf } from "./preferences.ts";
 import type { MatchRules } from "./rules.ts";
-import type { Found } from "./search.ts";
 import type { Sides } from "./sides.ts";
 import type { Waiting } from "./waiting.ts";
 
@@ -20,6 +21,8 @@ export interface MatchQuality {
   readonly meanWaitS: number;
   /** Points of score that the mean wait made up for, in a queue that chooses by price. */
   readonly allowed?: number;
+  /** Attributes of preferences that its tickets do not share, where there are any. */
+  readonly unmet?: readonly string[];
 }
 
 export interface Match {
@@ -51,6 +54,11 @@ export function qualityOf(rules: MatchRules, match: Match, nowMs: number): Match
   // A playing room that is filled up may have a side without anybody.
   const sides = playersOf(match).filter((side) => side.length > 0);
   const at = rules.latency?.regions.indexOf(region ?? "") ?? -1;
+  const counted = entrants.map(({ headStartMs }, n) => (waits[n] ?? 0) + headStartMs / 1_000);
+  const unmet = unmetOf(
+    rules,
+    entrants.map(({ preferred }) => preferred),
+  );
   const figures = (of: (n: number) => readonly number[]) =>
     Object.fromEntries(rules.closeness.map(({ attribute }, n) => [attribute, rounded(between(of(n)))]));
   const meanOf = (side: readonly EntrantPlayer[], n: number) => mean(side.map(({ numbers }) => numbers[n] ?? 0));
@@ -61,7 +69,8 @@ export function qualityOf(rules: MatchRules, match: Match, nowMs: number): Match
     worstLatencyMs: at < 0 ? null : Math.max(...entrants.map(({ latencies }) => latencies[at] ?? 0)),
     longestWaitS: rounded(Math.max(...waits)),
     meanWaitS: rounded(mean(waits)),
-    ...(rules.choose.by === "price" && { allowed: rounded(valueAt(rules.choose.allowance, mean(waits))) }),
+    ...(unmet.length > 0 && { unmet }),
+    ...(rules.choose.by === "price" && { allowed: rounded(valueAt(rules.choose.allowance, mean(counted))) }),
   };
 }
 

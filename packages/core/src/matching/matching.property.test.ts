@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { base, check, everyMatch, NOW, partiesOf, party, poolOf, variants } from "../testing/parties.ts";
+import { base, check, everyMatch, NOW, partiesOf, party, poolOf, preferring, variants } from "../testing/parties.ts";
 import { type Match, qualityOf, sidesOf } from "./match.ts";
 import type { MatchRules } from "./rules.ts";
 
@@ -63,7 +63,10 @@ describe("the best match", () => {
     party: { max: 2, together: true },
   };
 
-  it("of the oldest in a pool that is too large to plan as a whole is the one with the lowest score", () => {
+  it.each([
+    ["", rules],
+    [", with preferences", { ...rules, prefer: preferring }],
+  ])("of the oldest in a pool that is too large to plan as a whole is the one with the lowest score%s", (_, rules) => {
     fc.assert(
       fc.property(fc.array(party, { minLength: 9, maxLength: 12 }), (raws) => {
         const parties = partiesOf(raws.map((raw) => ({ ...raw, wants: undefined, build: "b1" })));

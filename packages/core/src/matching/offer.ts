@@ -16,7 +16,7 @@ const REACH = { slack: 16, steps: 20_000 };
 export interface Offer {
   readonly tickets: readonly string[];
   readonly score: number;
-  /** Seconds, in the mean of its tickets. */
+  /** Seconds, in the mean of its tickets, with what they have a head start of. */
   readonly meanWaitS: number;
   /** Points of score that the mean wait makes up for now. */
   readonly allowed: number;
@@ -40,7 +40,7 @@ export function offerOf(rules: MatchRules, entrant: Entrant, others: readonly En
     const found = row.line.players < packing.players ? undefined : search.best(row, packing, REACH);
     if (found === undefined) continue;
     const rows = found.slots.map((slot) => waiting.rows[slot] as Row);
-    const meanWaitS = rows.reduce((sum, { sinceMs }) => sum + waitedS(sinceMs), 0) / rows.length;
+    const meanWaitS = rows.reduce((sum, { rankMs }) => sum + waitedS(rankMs), 0) / rows.length;
     const after = reachedAfter(rules.choose.allowance, found.score);
     return {
       tickets: rows.map((one) => one.entrant.party.ticket),

@@ -1,4 +1,4 @@
-import type { Found } from "./search.ts";
+import type { Found } from "./found.ts";
 import type { Row } from "./waiting.ts";
 
 /** With so few players all ways of making matches of them can be compared. */

@@ -1,13 +1,14 @@
 import { older } from "./age.ts";
 import { ByPrice } from "./by-price.ts";
 import type { Entrant } from "./entrant.ts";
+import type { Found, Reach } from "./found.ts";
 import { type Line, openOf } from "./line.ts";
 import { type Match, matchOf } from "./match.ts";
 import { fewestAt, type Packing, packingsOf } from "./packing.ts";
 import type { PassOptions, PassResult } from "./pass.ts";
 import { bestPlan, PLAN_PLAYERS_MAX } from "./plan.ts";
 import type { Curve, MatchRules } from "./rules.ts";
-import { type Found, type Reach, Search } from "./search.ts";
+import { Search } from "./search.ts";
 import { Sides } from "./sides.ts";
 import { Turns } from "./turns.ts";
 import { type Row, Waiting } from "./waiting.ts";

@@ -31,6 +31,15 @@ export interface Closeness {
   readonly weight: number;
 }
 
+/** What the tickets of a match had better have in common: where they have not, its score is higher. */
+export interface Preference {
+  readonly attribute: string;
+  /** The same value, or lists that share an entry. Who says nothing of it goes with everybody. */
+  readonly must: "equal" | "overlap";
+  /** Points of score where it does not hold. */
+  readonly weight: number;
+}
+
 /** Who has the first choice of a match, and when a match is good enough to be made. */
 export type Choosing =
   /** The longest waiting ticket chooses first, and a match is made as soon as its tickets fit. */
@@ -66,6 +75,13 @@ export interface MatchRules {
   /** Once the longest waiting ticket of a match has waited so long, sides of so few will do. In order of time. */
   readonly fewer: readonly { readonly afterMs: number; readonly min: number }[];
   readonly choose: Choosing;
+  readonly prefer: readonly Preference[];
+  /**
+   * Tickets that stand before others: by the value of an attribute, how much longer than they did they count as having
+   * waited. Nobody waits longer than that on account of them. It changes who chooses first and the price of a match, and
+   * nothing of what a ticket accepts.
+   */
+  readonly priority: { readonly attribute: string; readonly headStartMs: Readonly<Record<string, number>> } | null;
 }
 
 /** What is known of a player or of a party. A list of texts is for overlaps and for roles. */

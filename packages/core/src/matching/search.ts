@@ -1,26 +1,13 @@
 import { CANDIDATES_MAX, Candidates, WANT_WORK } from "./candidates.ts";
 import { strideOf } from "./columns.ts";
 import { type Entrant, wantEachOther } from "./entrant.ts";
+import type { Found, Reach } from "./found.ts";
 import { EVERY_REGION, type Line } from "./line.ts";
 import { Near } from "./near.ts";
 import type { Completions, Packing } from "./packing.ts";
+import { SharedPreferences } from "./preferences.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Row, Waiting } from "./waiting.ts";
-
-export interface Found {
-  readonly line: Line;
-  /** Slots of the tickets; the one searched for comes first. */
-  readonly slots: readonly number[];
-  readonly score: number;
-  readonly packing: Packing;
-}
-
-export interface Reach {
-  /** How many more candidates of each size are taken than a match can hold, each way; doubled when that was too few. */
-  readonly slack: number;
-  /** Most steps of the search. */
-  readonly steps: number;
-}
 
 /** What a search costs at the most, in tickets held against each other: a millisecond or two, however it goes. */
 const WORK_MAX = 25_000;
@@ -63,6 +50,7 @@ export class Search {
   readonly #ceiling: Float64Array;
   readonly #near: Near;
   readonly #common: (readonly (readonly string[])[])[] = [];
+  readonly #preferences: SharedPreferences;
   #anchor: Row | undefined;
   #anchorRegions = 0;
   #packing: Packing | undefined;
@@ -84,6 +72,7 @@ export class Search {
     this.#accepts = accepts;
     this.#stride = stride;
     this.#hasLists = rules.needs.some((need) => "must" in need && need.must === "overlap");
+    this.#preferences = new SharedPreferences(rules);
     this.#weights = Float64Array.from(rules.closeness.length === 0 ? [0] : rules.closeness.map(({ weight }) => weight));
     this.#lowest = new Float64Array(depth * stride);
     this.#highest = new Float64Array(depth * stride);
@@ -171,7 +160,7 @@ export class Search {
     if (!packing.completionsOf(packing.keyOf(line.ofSize)).can(key)) return;
     this.#stand(line, position);
     if (size === packing.players) {
-      this.#take(0, 0);
+      this.#take(0, this.#preferences.points(0));
       return;
     }
     if (this.#visit === undefined) {
@@ -203,6 +192,7 @@ export class Search {
       this.#ceiling[n] = number + gap;
     }
     if (this.#hasLists) this.#common[0] = (this.#anchor as Row).entrant.lists;
+    this.#preferences.start((this.#anchor as Row).entrant.preferred);
   }
 
   /** Takes candidates and tries them, a few at first, until no more could make a better match. */
@@ -277,7 +267,11 @@ export class Search {
 
   /** The score of the set with one more candidate; infinity when they do not go together. */
   #scoreWith(n: number, depth: number): number {
-    const score = this.#span(n, depth);
+    let score = this.#span(n, depth);
+    if (this.#preferences.areAny && score < this.#best) {
+      this.#workLeft -= this.#preferences.work;
+      score += this.#preferences.add(this.#entrant(n).preferred, depth);
+    }
     if (score >= this.#best || !(this.#hasLists || this.#waiting.hasWants)) return score;
     return this.#agrees(n, depth) ? score : Number.POSITIVE_INFINITY;
   }

@@ -1,7 +1,7 @@
 import type { Entrant, EntrantPlayer } from "./entrant.ts";
+import type { Found } from "./found.ts";
 import { postsFilled, postsOf } from "./posts.ts";
 import type { MatchRules } from "./rules.ts";
-import type { Found } from "./search.ts";
 import type { Waiting } from "./waiting.ts";
 
 /** Steps within which the exact search has to end; up to 12 units in two sides always do. */

@@ -6,6 +6,8 @@ import type { MatchRules } from "./rules.ts";
 export interface Row {
   readonly entrant: Entrant;
   readonly sinceMs: number;
+  /** The same, earlier by what it has a head start of: by this tickets stand before each other. */
+  readonly rankMs: number;
   /** Which came first, of two that wait equally long. */
   readonly order: number;
   /** Its number among all that wait, used again once it has gone. */
@@ -38,7 +40,8 @@ export class Waiting {
     const line = this.lines.get(key) ?? new Line(this.#rules, this.positions);
     this.lines.set(key, line);
     const slot = this.#free.pop() ?? this.rows.length;
-    const row: Row = { entrant, sinceMs: party.sinceMs, order: this.#entered, slot, line };
+    const { sinceMs } = party;
+    const row: Row = { entrant, sinceMs, rankMs: sinceMs - entrant.headStartMs, order: this.#entered, slot, line };
     this.#entered += 1;
     this.size += 1;
     if (party.needs !== undefined && party.needs.length > 0) this.hasWants = true;

@@ -48,16 +48,20 @@ function explainIn(
   const others = entrants.filter((one) => one !== entrant);
   const fleet = fleetOf(state, rules, known, at);
   const now = { nowMs: at, rooms: fleet?.byRegion };
-  const { steps, tolerances, nearest, next } = funnelOf(known.match, entrant, others, now);
+  const { steps, tolerances, nearest, missing, next } = funnelOf(known.match, entrant, others, now);
   const offer = offerView(offerOf(known.match, entrant, others, now));
   const before = entrants.indexOf(entrant);
   const nextText = next && `In ${next.inS} s, waiting alone brings ${counted(next.more, "more ticket")} into reach.`;
   const text = [
     `${names(ticket)} has waited ${waitedS} s in ${name}; ${before === 0 ? "no other ticket has waited longer" : `${counted(before, "ticket")} ${before === 1 ? "has" : "have"} waited longer`}.`,
+    ...(entrant.headStartMs > 0
+      ? [`Its priority gives it a head start: it counts as having waited ${entrant.headStartMs / 1_000} s longer.`]
+      : []),
     ...(queue.mode === "paused" ? ["An operator has paused the queue: no match is made."] : []),
     ...fullTexts(state, rules, known, at),
     ...steps.map((step) => step.text),
     verdict(known.match.sides, ticket, steps.at(-1)?.left ?? 0),
+    ...missing,
     ...tolerances.map(
       ({ rule, now, max, maxAfterS, unit }) =>
         `Accepts ${rule} within ${now}${unit && ` ${unit}`} now, ${max}${unit && ` ${unit}`} at most (after ${maxAfterS} s).`,
@@ -165,6 +169,7 @@ export function explainMatch(state: QueuesPart, id: string): MatchExplanation | 
   const text = [
     whyText(match, intoRoom),
     ...match.sides.map((side, n) => `Side ${n + 1}: ${side.map((player) => nameOf.get(player) ?? player).join(", ")}.`),
+    ...(quality.unmet ? [`Its tickets do not share ${listed(quality.unmet)}, which the queue prefers.`] : []),
     ...Object.entries(quality.spread).map(
       ([name, spread]) =>
         `${name}: the tickets lie within ${spread}; the means of the sides are ${quality.sideGap[name]} apart.`,

@@ -7,6 +7,7 @@ import type {
   RoomView,
   TicketView,
 } from "@yellow-harbor/protocol";
+import type { MatchQuality } from "../matching/index.ts";
 import { type Delivery, toOne } from "../model/push.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
@@ -100,12 +101,17 @@ function latelyOf(matches: readonly MadeMatch[]): QueueSummary["lately"] {
   return { matches: matches.length, sinceMs: first.atMs, spread };
 }
 
+const qualityView = ({ unmet, ...quality }: MatchQuality): MatchView["quality"] => ({
+  ...quality,
+  ...(unmet && { unmet: [...unmet] }),
+});
+
 export const matchView = ({ id, queue, atMs, tickets, sides, room, into, asking, ...made }: MadeMatch): MatchView => ({
   id,
   queue,
   atMs,
   region: made.region,
-  quality: made.quality,
+  quality: qualityView(made.quality),
   tickets: tickets.map((ticket) => ({
     id: ticket.id,
     players: ticket.players.map((player) => player.id),

@@ -36,11 +36,19 @@ export const base: MatchRules = {
   lineUp: null,
   fewer: [],
   choose: { by: "oldest" },
+  prefer: [],
+  priority: null,
 };
 
 export const allowance: Curve = [
   [0, 0],
   [40, 200],
+];
+
+/** What tickets of the tests had better have in common. */
+export const preferring: MatchRules["prefer"] = [
+  { attribute: "levels", must: "overlap", weight: 60 },
+  { attribute: "rank", must: "equal", weight: 30 },
 ];
 
 export const variants: readonly MatchRules[] = [
@@ -66,7 +74,7 @@ export const variants: readonly MatchRules[] = [
     ],
   },
   { ...base, lineUp: { attribute: "roles", perSide: [{ role: "mason", count: 1 }] } },
-  { ...base, choose: { by: "price", allowance } },
+  { ...base, choose: { by: "price", allowance }, prefer: preferring },
   {
     ...base,
     sides: { count: 2, min: 2, max: 2, uneven: false },
@@ -204,7 +212,7 @@ interface Wanted {
 
 /** Scores of every match that can be made of tickets, with one of them when it is given: by trying all sets. */
 export const everyMatch = (rules: MatchRules, entrants: readonly Entrant[], wanted: Wanted = {}): number[] =>
-  everySet(rules, entrants, wanted).map(scoreOf);
+  everySet(rules, entrants, wanted).map((set) => scoreOf(rules, set));
 
 /** Every set of tickets that a match can be made of. */
 export function everySet(
@@ -228,9 +236,17 @@ export function everySet(
   return sets;
 }
 
-export const scoreOf = (set: readonly Entrant[]) => {
+export const scoreOf = ({ prefer }: MatchRules, set: readonly Entrant[]) => {
   const numbers = set.map((one) => one.numbers[0] ?? 0);
-  return Math.max(...numbers) - Math.min(...numbers);
+  const points = prefer.map(({ attribute, must, weight }) => {
+    const values = set.map(({ party: { attributes } }) => attributes?.[attribute]);
+    const isShared =
+      must === "equal"
+        ? new Set(values).size === 1
+        : (values[0] as string[]).some((entry) => values.every((list) => (list as string[]).includes(entry)));
+    return isShared ? 0 : weight;
+  });
+  return Math.max(...numbers) - Math.min(...numbers) + points.reduce((sum, each) => sum + each, 0);
 };
 
 function stands(rules: MatchRules, set: readonly Entrant[], nowMs: number): boolean {

@@ -102,6 +102,8 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       lineUp: null,
       fewer: [],
       choose: { by: "oldest" },
+      prefer: [],
+      priority: null,
     },
   };
   const roomKinds = new Map<string, RoomKindRules>([

@@ -31,6 +31,8 @@ export const pairs: QueueRules = {
     lineUp: null,
     fewer: [],
     choose: { by: "oldest" },
+    prefer: [],
+    priority: null,
   },
 };
 

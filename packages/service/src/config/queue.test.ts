@@ -32,7 +32,21 @@ describe("a queue that chooses by price", () => {
       "falls from 50 to 10 at 60 s",
     );
     expect(faultsIn("    choose: { by: price, allowance: [[0, 0], [60, 400]] }")).toEqual([
-      "queues.pairs.choose.by needs a closeness with a weight: without one every match has the score 0, and nothing is waited for",
+      "queues.pairs.choose.by needs a closeness or a preference with a weight: without one every match has the score 0, and nothing is waited for",
+    ]);
+  });
+});
+
+describe("a queue with priority and preferences", () => {
+  it("looks at what is vouched for alone, and names no preference twice", () => {
+    const priority = "    priority: { attribute: tier, headStartMs: { gold: 20000 } }";
+    expect(faultsIn(`    vouched: [tier]\n${priority}`)).toEqual([]);
+    expect(faultsIn(priority)).toEqual([
+      "queues.pairs.priority.attribute tier is not among vouched: anybody could claim it; add it there",
+    ]);
+    const device = "{ attribute: device, must: equal, weight: 40 }";
+    expect(faultsIn(`    prefer: [${device}, ${device}]`)).toEqual([
+      "queues.pairs.prefer.1.attribute device is named twice",
     ]);
   });
 });

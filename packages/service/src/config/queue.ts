@@ -91,6 +91,22 @@ const LineUp = z.strictObject({
     .meta({ description: "Players of each side for each role." }),
 });
 
+const Preference = z.strictObject({
+  attribute: Attribute,
+  must: z.enum(["equal", "overlap"]).meta({
+    description: "The same in all tickets; or lists with something in common. Who says nothing goes with everybody.",
+  }),
+  weight: z.number().min(0).max(1e6).meta({ description: "Points of score for a match in which it does not hold." }),
+});
+
+const Priority = z.strictObject({
+  attribute: Attribute.meta({ description: "Attribute that is vouched for." }),
+  headStartMs: z.record(z.string().min(1).max(64), z.int().min(0).max(3_600_000)).meta({
+    description:
+      "By value of the attribute: how much longer than it did a ticket counts as having waited, against others.",
+  }),
+});
+
 const Choose = z
   .strictObject({
     by: z.enum(["oldest", "price"]).default("oldest").meta({
@@ -133,6 +149,12 @@ export const Queue = z.strictObject({
     .default([])
     .meta({ description: "Smaller matches after a long wait." }),
   choose: Choose,
+  prefer: z
+    .array(Preference)
+    .max(8)
+    .default([])
+    .meta({ description: "What the tickets of a match had better have in common: where not, its score is higher." }),
+  priority: Priority.optional(),
   vouched: z.array(Attribute).max(32).refine(isUnique, "expected each attribute once").default([]).meta({
     description:
       "Attributes that count only as the account token has them (players.accounts): what clients say of these themselves is not looked at.",
@@ -164,6 +186,8 @@ export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueC
             perSide: Object.entries(lineUp.perSide).map(([role, count]) => ({ role, count })),
           },
     fewer: queue.fewer,
+    prefer: queue.prefer,
+    priority: queue.priority ?? null,
     choose:
       queue.choose.allowance === undefined ? { by: "oldest" } : { by: "price", allowance: queue.choose.allowance },
   };
@@ -197,5 +221,15 @@ export const queueFaults = (queue: QueueConfig): RuleFault[] => {
           },
         ]
       : [];
-  return [...tooMany, ...faultsOfRules(matchRulesOf(queue))];
+  const { priority, vouched } = queue;
+  const claimed =
+    priority && !vouched.includes(priority.attribute)
+      ? [
+          {
+            path: ["priority", "attribute"],
+            message: `${priority.attribute} is not among vouched: anybody could claim it; add it there`,
+          },
+        ]
+      : [];
+  return [...tooMany, ...claimed, ...faultsOfRules(matchRulesOf(queue))];
 };

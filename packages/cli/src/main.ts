@@ -20,6 +20,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   cost: async () => (await import("./commands/cost.ts")).addCost,
   pool: async () => (await import("./commands/pool.ts")).addPool,
   queue: async () => (await import("./commands/queue.ts")).addQueue,
+  rating: async () => (await import("./commands/rating.ts")).addRating,
   explain: async () => (await import("./commands/explain.ts")).addExplain,
   watch: async () => (await import("./commands/watch.ts")).addWatch,
   journal: async () => (await import("./commands/journal.ts")).addJournal,

@@ -5,6 +5,7 @@ import { machines } from "./machines/index.ts";
 import { planner } from "./planner/index.ts";
 import { pools } from "./pools/index.ts";
 import { queues } from "./queues/index.ts";
+import { ratings } from "./ratings/index.ts";
 import { rooms } from "./rooms/index.ts";
 import { travel } from "./travel/index.ts";
 
@@ -45,6 +46,8 @@ export type { Named, OutputEvent } from "./model/pools/commands.ts";
 export type { Instance, OwedPass } from "./model/pools/state.ts";
 export type { Push } from "./model/push.ts";
 export type { QueueRules } from "./model/queues/rules.ts";
+export type { RatingRules } from "./model/ratings/rules.ts";
+export type { Rating } from "./model/ratings/state.ts";
 export type { ReplyTo, WelcomeState } from "./model/replies.ts";
 export { type Room, runOf } from "./model/rooms/state.ts";
 export type { HarborRules, LevelRules } from "./model/rules.ts";
@@ -64,6 +67,8 @@ export const { fits, fittingListings, listedRooms, listingChange } = rooms.direc
 export const { room: explainRoom, join: explainJoin } = rooms.explain;
 export const { travel: explainTravel } = travel.explain;
 export const { queuesOf, ticket: ticketView, match: matchView, summary: queueSummary } = queues.views;
+export const { page: ratingPage } = ratings.views;
+export const { sides: ratedSides, unrated, expectedScore } = ratings.method;
 export const { ticket: explainTicket, match: explainMatch } = queues.explain;
 export const { passSlice: PASS_SLICE } = queues;
 export const {

@@ -20,6 +20,7 @@ export {
   poolReport,
   type RanPolicy,
 } from "./pools/pool-report.ts";
+export { type Rerated, rerate } from "./ratings.ts";
 export { type Recorded, type RecordedTraffic, recordedTraffic } from "./recorded.ts";
 export { comparison, type RanRules, type ReportFoot, report } from "./report.ts";
 export { type Advice, adviceOf, frontOf, SWEEP_COLUMNS, sweepReport, sweepRow, type Tried } from "./sweep.ts";

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { AccountId } from "./accounts.ts";
 import { AtMs } from "./basics.ts";
 import { ConfigName, id, PlayerId, RoomId } from "./ids.ts";
 
@@ -138,6 +139,56 @@ export const MatchView = z
   })
   .meta({ id: "Match", description: "What a queue made of tickets." });
 export type MatchView = z.infer<typeof MatchView>;
+
+export const RatingView = z
+  .object({
+    account: AccountId,
+    rank: z.int().min(1),
+    rating: z.number(),
+    deviation: z.number().meta({ description: "How uncertain it is now; it grows while the account does not play." }),
+    volatility: z.number(),
+    matches: z.int(),
+    atMs: AtMs.meta({ description: "Of the last match." }),
+  })
+  .meta({ id: "Rating", description: "How good an account is, by the results of a queue's matches (Glicko-2)." });
+export type RatingView = z.infer<typeof RatingView>;
+
+export const RatingList = z
+  .object({
+    queue: ConfigName,
+    attribute: z.string().meta({ description: "Attribute of tickets that the rating stands for." }),
+    ratings: z.array(RatingView),
+    total: z.int().meta({ description: "Accounts that are rated in the queue." }),
+  })
+  .meta({ id: "RatingList", description: "The ratings of a queue, the highest first." });
+export type RatingList = z.infer<typeof RatingList>;
+
+export const RatingQuery = z.object({
+  account: AccountId.optional(),
+  limit: z.coerce.number().int().min(1).max(500).default(100),
+});
+
+export const SetRating = z
+  .strictObject({
+    account: AccountId,
+    rating: z.number().min(-100_000).max(100_000),
+    deviation: z.number().positive().max(350).optional(),
+  })
+  .meta({ id: "SetRating" });
+
+export const BeginSeason = z
+  .strictObject({
+    keep: z
+      .number()
+      .min(0)
+      .max(1)
+      .default(0.5)
+      .meta({ description: "Share of the distance to the start that ratings keep." }),
+    minDeviation: z.number().positive().max(350).optional().meta({
+      description: "How uncertain every rating is at least; that of an account without a match when left out.",
+    }),
+  })
+  .meta({ id: "BeginSeason" });
 
 export const QueueList = z.object({ queues: z.array(QueueSummary) }).meta({ id: "QueueList" });
 export type QueueList = z.infer<typeof QueueList>;

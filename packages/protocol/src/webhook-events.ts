@@ -151,6 +151,40 @@ export const webhookEvents = {
     }),
     { room, run, code: "instance-lost", why: "The instance exited with code 1.", void: true },
   ),
+  "rating.changed": event(
+    "room",
+    "The result of a match has changed the ratings of its accounts.",
+    z.object({
+      queue: ConfigName,
+      room: RoomId,
+      changes: z.array(
+        z.object({
+          account: AccountId,
+          player: PlayerId,
+          went: z.enum(["won", "lost", "drawn", "left"]),
+          before: z.number(),
+          after: z.number(),
+          deviation: z.number(),
+          matches: z.int(),
+        }),
+      ),
+    }),
+    {
+      queue: "crews",
+      room: "r_4kq2m7c9x0ab",
+      changes: [
+        {
+          account: "game:4711",
+          player: "p_4kq2m7c9x0ab",
+          went: "won",
+          before: 1_500,
+          after: 1_662.31,
+          deviation: 290.32,
+          matches: 1,
+        },
+      ],
+    },
+  ),
   "match.made": event(
     "match",
     "A queue has made a match.",

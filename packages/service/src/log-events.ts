@@ -22,6 +22,8 @@ const lines: { readonly [K in EventKind]?: Line } = {
   "travel.failed": { level: "info" },
   "ban.set": { level: "info" },
   "ban.lifted": { level: "info" },
+  "rating.match-void": { level: "warn", remedy: "have the result name the players of the match" },
+  "rating.season-began": { level: "info" },
   "instance.launched": { level: "info" },
   "instance.opened": { level: "info" },
   "instance.draining": { level: "info" },

@@ -20,6 +20,7 @@ import type {
   QueueList,
   QueueMode,
   QueueSummary,
+  RatingList,
   Revised,
   RollOut,
   RoomExplanation,
@@ -91,6 +92,18 @@ export class OperatorClient extends AdministrationClient {
   }
 
   /** Pauses a queue, drains it, or opens it again. Tickets are kept. */
+  ratings(queue: string, asked: { account?: string; limit?: number } = {}): Promise<RatingList> {
+    return this.http.call("ratings", { params: { queue }, query: asked });
+  }
+
+  setRating(queue: string, rating: { account: string; rating: number; deviation?: number }): Promise<RatingList> {
+    return this.http.call("setRating", { params: { queue }, body: rating });
+  }
+
+  beginSeason(queue: string, season: { keep?: number; minDeviation?: number } = {}): Promise<RatingList> {
+    return this.http.call("beginSeason", { params: { queue }, body: season });
+  }
+
   setQueueMode(queue: string, mode: QueueMode): Promise<QueueSummary> {
     return this.http.call("setQueueMode", { params: { queue }, body: { mode } });
   }

@@ -9,6 +9,7 @@ import { planner } from "../planner/index.ts";
 import { players } from "../players/index.ts";
 import { pools } from "../pools/index.ts";
 import { queues } from "../queues/index.ts";
+import { ratings } from "../ratings/index.ts";
 import { rooms } from "../rooms/index.ts";
 import { travel } from "../travel/index.ts";
 import { own } from "./own.ts";
@@ -22,6 +23,7 @@ export const capabilities: readonly Capability[] = [
   travel,
   lobbies,
   queues,
+  ratings,
   pools,
   builds,
   machines,

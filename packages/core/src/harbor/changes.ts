@@ -6,6 +6,7 @@ import type { HarborState } from "../model/state.ts";
 import { planner } from "../planner/index.ts";
 import { players } from "../players/index.ts";
 import { queues } from "../queues/index.ts";
+import { ratings } from "../ratings/index.ts";
 import { rooms } from "../rooms/index.ts";
 
 type Change<Event> = (event: Event, state: HarborState, at: number) => void;
@@ -53,6 +54,7 @@ const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind:
   "room.closed": ({ room, lobby }, state, at) => {
     lobbies.also.removeRoom(state, lobby, room, at);
     queues.also.unlinkRoom(state, room);
+    ratings.also.unwatch(state, room);
   },
 
   // Who has reached the place that the room goes to.

@@ -1,5 +1,6 @@
 import { builds } from "../builds/index.ts";
 import type { MachineLoad } from "../model/pools/state.ts";
+import { newRatingsState } from "../model/ratings/state.ts";
 import type { KeptState } from "../model/state.ts";
 import { pools } from "../pools/index.ts";
 
@@ -7,7 +8,10 @@ import { pools } from "../pools/index.ts";
 type Step = (state: KeptState) => KeptState;
 
 /** By the version that a step begins with. What stands here is never changed or left out: files outlive releases. */
-const steps: ReadonlyMap<number, Step> = new Map([[11, fromEleven]]);
+const steps: ReadonlyMap<number, Step> = new Map([
+  [11, fromEleven],
+  [12, fromTwelve],
+]);
 
 /** The oldest version of a snapshot that can be read. */
 export const OLDEST_SNAPSHOT_VERSION = 11;
@@ -55,4 +59,9 @@ function fromEleven(state: KeptState): KeptState {
     fleets: { orders: new Map(), returns: new Map(), failures: new Map() },
     machines: { ...state.machines, enrolled: new Map(), closed: new Map(), measured: new Map() },
   };
+}
+
+/** Nobody was rated yet. */
+function fromTwelve(state: KeptState): KeptState {
+  return { ...state, ratings: newRatingsState() };
 }

@@ -4,6 +4,7 @@ import type { Seen } from "../model/seen.ts";
 import type { HarborState, KeptState } from "../model/state.ts";
 import { pools } from "../pools/index.ts";
 import { queues } from "../queues/index.ts";
+import { ratings } from "../ratings/index.ts";
 import { capabilities } from "./capabilities.ts";
 import { seenOfRooms } from "./seen-of-rooms.ts";
 
@@ -17,7 +18,12 @@ export function newHarborState(): HarborState {
 /** What is kept, with all that is worked out of it. */
 export function wholeState(kept: KeptState): HarborState {
   const all = () => state;
-  const seen: Seen = { rooms: seenOfRooms(all), queues: queues.seen(all), pools: pools.seen(all) };
+  const seen: Seen = {
+    rooms: seenOfRooms(all),
+    queues: queues.seen(all),
+    pools: pools.seen(all),
+    ratings: ratings.seen(all),
+  };
   const state: HarborState = { ...kept, derived: deriveFrom(kept.queues, kept.rooms), seen };
   return state;
 }

@@ -189,6 +189,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // A match becomes a room, which starts at once; whatever fails on the way puts its players back where they searched.
   "queue.matched": ({ match, confirmByMs }, state) => (confirmByMs === undefined ? becomeRoom(match, state) : []),
   "queue.confirmed": ({ match }, state) => becomeRoom(match, state),
+  "queue.match-started": ({ queue, match, room }) => [{ do: "rating.watch", queue, match, room }],
   "room.playing": ({ room }) => [{ do: "queue.room-playing", room }],
   "queue.room-ended": ({ room, why }) => [{ do: "room.dissolve", room, reason: why, by: "operator" }],
 
@@ -225,7 +226,8 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "room.record-result", room, run, standings, note },
     ...considerBuild(instance, state),
   ],
-  "room.result-set": ({ room, run }) => [
+  "room.result-set": ({ room, run, standings }) => [
+    { do: "rating.settle", room, standings },
     { do: "queue.stop-backfill", room, why: "the match is over" },
     { do: "pool.end-match", room, run, reason: "its result is set" },
     { do: "travel.close-world", room },

@@ -8,6 +8,7 @@ import type { PlanCommand } from "./planner/commands.ts";
 import type { PlayerCommand } from "./players/commands.ts";
 import type { PoolCommand } from "./pools/commands.ts";
 import type { QueueCommand } from "./queues/commands.ts";
+import type { RatingCommand } from "./ratings/commands.ts";
 import type { RoomCommand } from "./rooms/commands.ts";
 import type { TravelCommand } from "./travel/commands.ts";
 
@@ -39,6 +40,7 @@ export interface Commands {
   room: RoomCommand;
   travel: TravelCommand;
   queue: QueueCommand;
+  rating: RatingCommand;
   build: BuildCommand;
   machine: MachineCommand;
   fleet: FleetCommand;

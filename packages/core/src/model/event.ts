@@ -8,6 +8,7 @@ import type { PlanEvent } from "./planner/events.ts";
 import type { PlayerEvent } from "./players/events.ts";
 import type { PoolEvent } from "./pools/events.ts";
 import type { QueueEvent } from "./queues/events.ts";
+import type { RatingEvent } from "./ratings/events.ts";
 import type { RoomEvent } from "./rooms/events.ts";
 import type { TravelEvent } from "./travel/events.ts";
 
@@ -33,6 +34,7 @@ export interface Events {
   room: RoomEvent;
   travel: TravelEvent;
   queue: QueueEvent;
+  rating: RatingEvent;
   build: BuildEvent;
   machine: MachineEvent;
   fleet: FleetEvent;

@@ -47,6 +47,8 @@ export interface OtherReplies {
   "player.kick": Done;
   "ban.set": BanView;
   "ban.lift": BanView;
+  "rating.set": Done;
+  "rating.begin-season": Done;
   "room.dissolve": Revised;
   "room.operator-hand-over": Revised;
   "room.operator-kick": Revised;

@@ -10,6 +10,7 @@ import type { PlansState } from "./planner/state.ts";
 import type { PlayersState } from "./players/state.ts";
 import type { PoolsState } from "./pools/state.ts";
 import type { QueuesState } from "./queues/state.ts";
+import type { RatingsState } from "./ratings/state.ts";
 import type { RoomsState } from "./rooms/state.ts";
 import type { Seen } from "./seen.ts";
 import type { TravelsState } from "./travel/state.ts";
@@ -23,6 +24,7 @@ export interface HarborState {
   readonly rooms: RoomsState;
   readonly travels: TravelsState;
   readonly queues: QueuesState;
+  readonly ratings: RatingsState;
   readonly builds: BuildsState;
   readonly machines: MachinesState;
   readonly fleets: FleetsState;
@@ -47,7 +49,7 @@ export type RoomsPart = Pick<HarborState, "players" | "bans" | "lobbies" | "room
 /** What queues may read and change. */
 export type QueuesPart = Pick<HarborState, "queues" | "deadlines"> & {
   readonly derived: Pick<Derived, "waiting" | "queueCounts">;
-  readonly seen: Pick<Seen, "rooms" | "pools">;
+  readonly seen: Pick<Seen, "rooms" | "pools" | "ratings">;
 };
 
 /** What pools may read and change, with the machines, builds and plans that belong to them. */

@@ -8,7 +8,7 @@ import { newId } from "../model/stamp.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { completion, letGo } from "./decide-confirm.ts";
 import { endedEvent, nameIn, pauseKey, searchEnd, ticketOf, ticketReply } from "./parts.ts";
-import { queuesStill, refusedBy, type Searched, searchedQueues, vouchedIn } from "./searched.ts";
+import { queuesStill, ratingsIn, refusedBy, type Searched, searchedQueues, vouchedIn } from "./searched.ts";
 import { ticketView } from "./view.ts";
 
 /** How long the members of a party may take to agree. */
@@ -116,7 +116,7 @@ function ownOf(
     if (vouched === undefined) delete own[attribute];
     else own[attribute] = vouched;
   }
-  return { attributes: own, latencyMs };
+  return { attributes: { ...own, ...ratingsIn(state, queues, identity?.account) }, latencyMs };
 }
 
 export function agree(

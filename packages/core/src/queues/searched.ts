@@ -5,6 +5,7 @@ import { partyOf } from "../model/indexes/waiting-index.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
 import { queuesOf, type Ticket } from "../model/queues/state.ts";
 import type { HarborRules } from "../model/rules.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { unknownQueue } from "./parts.ts";
 
 /** A queue that a ticket searches in. */
@@ -48,6 +49,16 @@ export const queuesStill = ({ queues }: HarborRules, ticket: Ticket): Searched[]
 /** Attributes that count only when they are vouched for in one of the queues. */
 export const vouchedIn = (queues: readonly Searched[]): readonly string[] =>
   queues.flatMap(({ rules }) => rules.vouched);
+
+/** What an account is rated at, by attribute: of several queues that rate the same one the first counts. */
+export function ratingsIn({ seen }: QueuesPart, queues: readonly Searched[], account: string | undefined) {
+  const found = queues.toReversed().flatMap(({ id, rules: { rating } }): [string, number][] => {
+    if (rating === null) return [];
+    const known = account === undefined ? undefined : seen.ratings.ratingOf(id, account);
+    return [[rating.attribute, known ?? rating.start]];
+  });
+  return Object.fromEntries(found);
+}
 
 /** Why a ticket can have no part in one of its queues; undefined when it can in all. */
 export function refusedBy(queues: readonly Searched[], ticket: Ticket): Problem | undefined {

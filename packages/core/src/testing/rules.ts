@@ -8,6 +8,7 @@ import type {
   RoomPolicy,
 } from "@yellow-harbor/protocol";
 import type { QueueRules } from "../model/queues/rules.ts";
+import type { RatingRules } from "../model/ratings/rules.ts";
 import type { HarborRules, LevelRules } from "../model/rules.ts";
 
 /** As little as a room kind may say. */
@@ -35,6 +36,17 @@ const PLAIN_POLICY: RoomPolicy = {
 };
 
 /** Rules for tests: one lobby, ten room kinds, five levels, two pools of three ports. */
+/** By the results of a queue's matches, of an attribute that its matches are not made by. */
+export const testRating: RatingRules = {
+  attribute: "renown",
+  start: 1_500,
+  deviation: 350,
+  volatility: 0.06,
+  tau: 0.5,
+  periodMs: 86_400_000,
+  leavers: "lose",
+};
+
 export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   const level = (title: string, min: number, max: number, more: Partial<LevelRules> = {}): LevelRules => ({
     title,
@@ -82,6 +94,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     vouched: [],
     confirm: null,
     whenLeft: "play-on",
+    rating: null,
     backfill: { withinMs: 20_000, max: 2 },
     match: {
       sides: { count: 2, min: 1, max: 1, uneven: false },
@@ -207,7 +220,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
         },
       ],
       ["backfilled-pairs", { ...pairs, title: "Filled pairs", whenLeft: "backfill" }],
-      ["ended-pairs", { ...pairs, title: "Ended pairs", whenLeft: "end" }],
+      ["ended-pairs", { ...pairs, title: "Ended pairs", whenLeft: "end", rating: testRating }],
     ]),
     travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },
     ...change,

@@ -1,15 +1,46 @@
-import { explainMatch, explainTicket, matchView, queueSummary, queuesOf, ticketView } from "@yellow-harbor/core";
+import {
+  explainMatch,
+  explainTicket,
+  matchView,
+  queueSummary,
+  queuesOf,
+  ratingPage,
+  ticketView,
+} from "@yellow-harbor/core";
 import { type OperatorRoutes, problem } from "@yellow-harbor/protocol";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
+import { callerNamed } from "./who.ts";
 
 type QueueRoutes = Pick<
   OperatorRoutes,
-  "queues" | "setQueueMode" | "tickets" | "explainTicket" | "matches" | "explainMatch"
+  | "queues"
+  | "setQueueMode"
+  | "tickets"
+  | "explainTicket"
+  | "matches"
+  | "explainMatch"
+  | "ratings"
+  | "setRating"
+  | "beginSeason"
 >;
 
 /** Queues as operators see them, what they may do to them, and why a ticket waits or a match was made. */
 export const queueHandlers = ({ runtime }: ApiParts): Handlers<QueueRoutes> => ({
+  ratings: ({ params: { queue }, query: { account, limit } }) => ratingsOf(runtime, queue, { account, limit }),
+
+  setRating: async ({ params: { queue }, body: { account, rating, deviation }, request }) => {
+    const by = callerNamed(request);
+    const settled = await runtime.ask({ do: "rating.set", queue, account, rating, deviation, by });
+    return "refused" in settled ? settled : ratingsOf(runtime, queue, { account, limit: 1 });
+  },
+
+  beginSeason: async ({ params: { queue }, body: { keep, minDeviation }, request }) => {
+    const by = callerNamed(request);
+    const settled = await runtime.ask({ do: "rating.begin-season", queue, keep, minDeviation, by });
+    return "refused" in settled ? settled : ratingsOf(runtime, queue, { account: undefined, limit: 100 });
+  },
+
   queues: () =>
     runtime.query(({ state, rules }) => ({
       queues: [...rules.queues.keys()].map((name) => queueSummary(state, rules, name)),
@@ -55,3 +86,16 @@ export const queueHandlers = ({ runtime }: ApiParts): Handlers<QueueRoutes> => (
     return why ?? { refused: problem("match-gone", detail) };
   },
 });
+
+async function ratingsOf(
+  runtime: ApiParts["runtime"],
+  queue: string,
+  asked: { readonly account: string | undefined; readonly limit: number },
+) {
+  const page = await runtime.query(({ state, rules }, atMs) => {
+    const rating = rules.queues.get(queue)?.rating;
+    return rating ? ratingPage(state, { queue, rules: rating, ...asked, atMs }) : undefined;
+  });
+  const detail = `Queue ${queue} rates nobody, or is not there; give it \`rating\` in the configuration.`;
+  return page ?? { refused: problem("queue-unknown", detail) };
+}

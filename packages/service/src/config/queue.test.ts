@@ -37,6 +37,14 @@ describe("a queue that chooses by price", () => {
   });
 });
 
+describe("a queue that rates", () => {
+  it("fills in what is not said, and refuses what is no rating", () => {
+    expect(faultsIn("    rating: { attribute: skill }")).toEqual([]);
+    expect(faultsIn("    rating: { attribute: skill, tau: 9 }").join()).toContain("queues.pairs.rating.tau");
+    expect(faultsIn("    rating: {}").join()).toContain("queues.pairs.rating.attribute");
+  });
+});
+
 describe("a queue with priority and preferences", () => {
   it("looks at what is vouched for alone, and names no preference twice", () => {
     const priority = "    priority: { attribute: tier, headStartMs: { gold: 20000 } }";

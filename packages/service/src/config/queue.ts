@@ -107,6 +107,25 @@ const Priority = z.strictObject({
   }),
 });
 
+const Rating = z.strictObject({
+  attribute: Attribute.meta({
+    description: "Attribute of tickets that the rating stands for: what clients or tokens say of it is not looked at.",
+  }),
+  start: z.number().min(-100_000).max(100_000).default(1_500).meta({ description: "Rating of a new account." }),
+  deviation: z.number().positive().max(350).default(350).meta({ description: "How uncertain that is." }),
+  volatility: z.number().positive().max(1).default(0.06).meta({ description: "How much it is expected to change." }),
+  tau: z.number().min(0.1).max(3).default(0.5).meta({
+    description: "How much one result may change the volatility: less for games with much luck.",
+  }),
+  periodMs: Ms(86_400_000, "In so long without a match the deviation grows once by the volatility.", {
+    min: 60_000,
+    max: 31_536_000_000,
+  }),
+  leavers: z.enum(["lose", "as-side"]).default("lose").meta({
+    description: "What a result is to players who left before it: lost, or what it is to their side.",
+  }),
+});
+
 const Choose = z
   .strictObject({
     by: z.enum(["oldest", "price"]).default("oldest").meta({
@@ -162,6 +181,9 @@ export const Queue = z.strictObject({
   confirm: orNull(Confirm.meta({ description: "Players must confirm a match before it becomes a room." })),
   whenLeft: WhenLeft,
   backfill: Backfill,
+  rating: Rating.optional().meta({
+    description: "Accounts are rated by the results of the queue's matches (Glicko-2).",
+  }),
   searchMs: Ms(180_000, "After this long a search ends with nobody found; 0 for never.", { min: 0 }),
   passEveryMs: Ms(500, "How often matches are searched for while tickets wait.", { min: 50, max: 60_000 }),
 });
@@ -206,6 +228,7 @@ export function queueRulesOf(queue: QueueConfig): QueueRules {
     vouched,
     searchMs: searchMs === 0 ? null : searchMs,
     match: matchRulesOf(queue),
+    rating: queue.rating ?? null,
   };
 }
 

@@ -226,6 +226,17 @@ const tellings: { readonly [K in EventKind]?: Telling<K> } = {
   }),
   "machine.joined": ({ machine }) => ({ type: "machine.joined", subject: machine, data: { machine } }),
   "machine.lost": ({ machine, why }) => ({ type: "machine.lost", subject: machine, data: { machine, why } }),
+  "rating.changed": ({ queue, room, changes }) => ({
+    type: "rating.changed",
+    subject: room,
+    data: {
+      queue,
+      room,
+      changes: changes.map(({ account, player, went, before, after: { rating, deviation, matches } }) => {
+        return { account, player, went, before, after: rating, deviation, matches };
+      }),
+    },
+  }),
   "ban.set": ({ ban }) => ({ type: "ban.set", subject: ban.id, data: { ban: banView(ban) } }),
   "ban.lifted": ({ ban, by }) => ({ type: "ban.lifted", subject: ban, data: { ban, by } }),
 };

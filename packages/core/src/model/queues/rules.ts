@@ -1,5 +1,6 @@
 import type { BackfillRules, ConfigName, ConfirmRules } from "@yellow-harbor/protocol";
 import type { MatchRules } from "../../matching/index.ts";
+import type { RatingRules } from "../ratings/rules.ts";
 
 export interface QueueRules {
   readonly title: string;
@@ -16,6 +17,8 @@ export interface QueueRules {
   /** What becomes of a playing room when somebody leaves it. */
   readonly whenLeft: "play-on" | "backfill" | "end";
   readonly backfill: BackfillRules;
+  /** How accounts are rated by the results of its matches; null for not. */
+  readonly rating: RatingRules | null;
   /** How often matches are looked for while somebody waits. */
   readonly passEveryMs: number;
 }

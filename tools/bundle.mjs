@@ -44,6 +44,7 @@ export async function bundle() {
       main: "packages/cli/dist/main.js",
       "sqlite-thread": "packages/service/dist/journal/sqlite-thread.js",
       "history-thread": "packages/service/dist/history/history-thread.js",
+      "matcher-thread": "packages/service/dist/matcher/matcher-thread.js",
       "player-worker": "packages/service/dist/workers/worker-process.js",
     },
     outdir: OUT,

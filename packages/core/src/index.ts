@@ -17,6 +17,7 @@ export { invariantViolations } from "./harbor/invariants.ts";
 export { SNAPSHOT_VERSION } from "./harbor/snapshot.ts";
 export { inTodaysForm, readEvent, type WrittenEvent, writeEvent } from "./harbor/written-event.ts";
 export {
+  ApartMatcher,
   type Entrant,
   EXAMINED_AGAIN,
   entrantOf,
@@ -35,7 +36,14 @@ export {
   type TicketNeed,
 } from "./matching/index.ts";
 export type { Command, QueueChange } from "./model/command.ts";
-export type { Effect, FleetEffect, InstanceEffect, OfferedAddress, ProbeWorld } from "./model/effect.ts";
+export type {
+  Effect,
+  FleetEffect,
+  InstanceEffect,
+  LookForMatches,
+  OfferedAddress,
+  ProbeWorld,
+} from "./model/effect.ts";
 export type { EventKind, HarborEvent } from "./model/event.ts";
 export type { Latency } from "./model/latency.ts";
 export type { ListingChange } from "./model/listing-change.ts";

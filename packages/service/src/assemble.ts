@@ -16,7 +16,7 @@ import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { PlayerDoor } from "./gateway/player-door.ts";
 import { PlayerSockets } from "./gateway/player-sockets.ts";
 import { type DrainWish, goodbye } from "./goodbye.ts";
-import { connectRuntime, effectRunner, startRuntime } from "./harbor.ts";
+import { connectRuntime, effectRunner, makeMatcher, startRuntime } from "./harbor.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { Found, KeptHarbor } from "./journal/kept-harbor.ts";
 import { Audit, NOBODY } from "./keys/audit.ts";
@@ -187,6 +187,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
   });
   const serviceUrl = () => config.listen.url ?? listening.url;
   const effects = effectRunner({ ...base, log: logs.of("instances"), polls, gateway, serviceUrl });
+  const matcher = makeMatcher(runtime, { metrics, log: logs.of("harbor") });
   const agents = new AgentHub({
     runtime,
     tokens,
@@ -205,6 +206,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     gateway,
     watchers,
     effects,
+    matcher,
     failed: (failure) => {
       if (failure.what === "core") return;
       // Whoever comes again meanwhile is told the same, and tries on.
@@ -299,6 +301,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     { begin: () => void audit.trim(), end: () => audit.end() },
     { end: () => api.close() },
     { end: () => effects.close() },
+    { end: () => matcher.close() },
     { end: () => runtime.stop() },
     { end: () => polls.answerAll() },
     { begin: () => workers?.begin() },

@@ -14,6 +14,7 @@ import { FleetRunner } from "./machines/fleet.ts";
 import { agentDriver, makeDrivers } from "./machines/make-drivers.ts";
 import type { Polls } from "./machines/polls.ts";
 import { secretsFor } from "./machines/secrets.ts";
+import { Matcher } from "./matcher/matcher.ts";
 import { type EventObserver, runtimeMeter } from "./metrics/meters.ts";
 import type { Metrics } from "./metrics/metrics.ts";
 import type { Deliveries } from "./runtime/outbox.ts";
@@ -132,11 +133,26 @@ interface Listeners {
   readonly gateway: Gateway;
   readonly watchers: WatchHub;
   readonly effects: EffectRunner;
+  readonly matcher: Matcher;
   readonly failed: Deliveries["failed"];
 }
 
+/** What looks for matches, in a thread of its own. */
+export const makeMatcher = (
+  runtime: HarborRuntime,
+  { metrics, log }: { readonly metrics: Metrics; readonly log: Logger },
+): Matcher =>
+  new Matcher({
+    runtime,
+    log,
+    looked: (queue, tookMs) => metrics.observe("yh_matcher_seconds", { queue }, tookMs / 1_000),
+  });
+
 /** Who carries out what the runtime has to say. */
-export function connectRuntime(runtime: HarborRuntime, { gateway, watchers, effects, failed }: Listeners): void {
+export function connectRuntime(
+  runtime: HarborRuntime,
+  { gateway, watchers, effects, matcher, failed }: Listeners,
+): void {
   runtime.connect({
     push: (push) => gateway.push(push),
     pass: (player, pass) => gateway.pass(player, pass),
@@ -144,6 +160,7 @@ export function connectRuntime(runtime: HarborRuntime, { gateway, watchers, effe
     listing: (change) => gateway.listing(change),
     happened: (happened) => watchers.happened(happened),
     effect: (effect) => {
+      if (effect.effect === "look-for-matches") return matcher.carryOut(effect);
       if (effect.effect !== "end-connection") return effects.carryOut(effect);
       gateway.end(effect.player, problem(effect.code, effect.detail));
     },

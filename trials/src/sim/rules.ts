@@ -164,7 +164,13 @@ const changes: readonly Change[] = [
   }),
   ({ pools, roomKinds }) => ({
     pools: mapped(pools, (pool) => ({ ...pool, max: 1, plan: null })),
-    roomKinds: mapped(roomKinds, (kind) => ({ ...kind, minPlayers: 3, graceMs: 2_000 })),
+    // Rooms of queues are of two: a configuration in which these are too few to play is refused.
+    roomKinds: new Map(
+      [...roomKinds].map(([id, kind]) => {
+        const minPlayers = id.startsWith("matched") ? kind.minPlayers : 3;
+        return [id, { ...kind, minPlayers, graceMs: 2_000 }] as const;
+      }),
+    ),
   }),
   ({ lobbies, players, pools, travel }) => ({
     lobbies: mapped(lobbies, (lobby) => ({ ...lobby, namesUpTo: 2, title: "Long Quay" })),

@@ -1,7 +1,9 @@
 import {
+  ApartMatcher,
   type Command,
   type HarborRules,
   type InstanceEffect,
+  type LookForMatches,
   type OwedPass,
   type ProbeWorld,
   type Push,
@@ -24,6 +26,10 @@ const SNAPSHOTS = { every: 200, keepEvents: 1_000_000, keepBytes: 1_000_000_000 
 /** By so much a deadline may be late while the harbor's clock comes near a wall clock that was set forward. */
 const LATE_MOST_MS = 500;
 
+/** Looks take so long at the most, and one of so many is never answered. */
+const LOOK_MOST_MS = 40;
+const LOST_LOOKS = 50;
+
 export interface ServiceParts {
   /** Those that hold now. */
   readonly rules: () => HarborRules;
@@ -45,6 +51,7 @@ export class SimService {
   readonly #runtime: HarborRuntime;
   readonly #now: () => number;
   readonly #byPlayer = new Map<string, Link>();
+  readonly #matcher = new ApartMatcher();
   isAlive = true;
 
   private constructor(parts: ServiceParts, runtime: HarborRuntime, now: () => number) {
@@ -90,6 +97,7 @@ export class SimService {
       happened: () => undefined,
       effect: (effect) => {
         if (effect.effect === "end-connection") service.#close(effect.player, effect.code);
+        else if (effect.effect === "look-for-matches") service.#look(effect);
         // Its machines are those of the configuration.
         else if (!("group" in effect)) parts.carryOut(effect);
       },
@@ -98,6 +106,16 @@ export class SimService {
     });
     service.#begin(found.lastSeq);
     return service;
+  }
+
+  /** In a thread of its own that takes its time. Some answers never come. */
+  #look(effect: LookForMatches): void {
+    const { time, chance } = this.#parts;
+    if (chance.below(LOST_LOOKS) === 0) return;
+    const { queue, look } = effect;
+    const { matches, hasMore } = this.#matcher.look(effect);
+    const answer = () => this.tell({ do: "queue.propose", queue, look, matches, hasMore });
+    time.scheduler(() => this.isAlive).later(answer, 1 + chance.below(LOOK_MOST_MS));
   }
 
   /** After its log was away: the same service goes on from what the disk holds. */

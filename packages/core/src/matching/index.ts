@@ -1,3 +1,4 @@
+export { ApartMatcher, type FoundMatch, type Look } from "./apart.ts";
 export { type Entrant, entrantOf } from "./entrant.ts";
 export { faultsOfRules, REGIONS_MAX, type RuleFault } from "./faults.ts";
 export { funnelOf } from "./funnel.ts";

@@ -1,6 +1,9 @@
 import { inOrder, older } from "./age.ts";
 import type { Row, Waiting } from "./waiting.ts";
 
+/** So many newcomers are kept, though they may have gone. */
+const KEPT_MIN = 1_000;
+
 /** Who is looked at in a pass: newcomers, and in turn those that were looked at before, all by their age. */
 export class Turns {
   readonly #waiting: Waiting;
@@ -17,6 +20,10 @@ export class Turns {
 
   add(row: Row): void {
     this.#newcomers.push(row);
+    // Where no pass is ever made nobody takes them out.
+    if (this.#newcomers.length > KEPT_MIN + 2 * this.#waiting.size) {
+      this.#newcomers = this.#newcomers.filter((one) => this.#waiting.isWaiting(one));
+    }
   }
 
   get hasBacklog(): boolean {

@@ -8,6 +8,7 @@ import type {
   ProblemCode,
   RunId,
 } from "@yellow-harbor/protocol";
+import type { Look } from "../matching/index.ts";
 
 /** What the world has to do after the events are durable. Carried out at least once: a recovery may repeat one. */
 export type Effect =
@@ -20,6 +21,7 @@ export type Effect =
     }
   | ProbeWorld
   | FleetEffect
+  | LookForMatches
   | InstanceEffect;
 
 /** An address at which a member says that its world is, and what it answers to where that is UDP. */
@@ -33,6 +35,15 @@ export interface ProbeWorld {
   readonly run: RunId;
   readonly player: PlayerId;
   readonly addresses: readonly OfferedAddress[];
+}
+
+/**
+ * Look for matches in a queue, beside the one who decides: `queue.propose` is the answer. What was said of the queue before
+ * still holds, but for who has come and gone since.
+ */
+export interface LookForMatches extends Look {
+  readonly effect: "look-for-matches";
+  readonly look: string;
 }
 
 /** Order a machine, or give it back. Said again after a restart, by the same name. */

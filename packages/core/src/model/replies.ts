@@ -17,6 +17,7 @@ import type {
 } from "@yellow-harbor/protocol";
 import type { Command } from "./command.ts";
 import type { OwedPass } from "./pools/state.ts";
+import type { Proposed } from "./queues/commands.ts";
 
 /** The complete view of what a player is in: exactly one of lobby and room, and the pass it may still use. */
 export interface WelcomeState {
@@ -47,6 +48,7 @@ export interface OtherReplies {
   "player.kick": Done;
   "ban.set": BanView;
   "ban.lift": BanView;
+  "queue.propose": Proposed;
   "rating.set": Done;
   "rating.begin-season": Done;
   "room.dissolve": Revised;

@@ -36,6 +36,8 @@ export interface HarborRules {
   readonly lobbies: ReadonlyMap<ConfigName, LobbyRules>;
   readonly roomKinds: ReadonlyMap<ConfigName, RoomKindRules>;
   readonly queues: ReadonlyMap<ConfigName, QueueRules>;
+  /** Whether matches are looked for here, in the decision itself, or apart, by whoever is told to. */
+  readonly matcher: "here" | "apart";
   readonly levels: ReadonlyMap<ConfigName, LevelRules>;
   readonly pools: ReadonlyMap<ConfigName, PoolRules>;
   readonly machines: ReadonlyMap<ConfigName, MachineRules>;

@@ -1,13 +1,13 @@
 import type { PlayerId } from "@yellow-harbor/protocol";
-import { type Match, qualityOf, sidesOf } from "../matching/index.ts";
 import { accept, type Decision, nothingToDo, type QueuesContext } from "../model/decision.ts";
 import type { Brought } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
-import type { QueueRules } from "../model/queues/rules.ts";
 import { queuesOf, type Ticket } from "../model/queues/state.ts";
 import { newId } from "../model/stamp.ts";
 import { fillRooms } from "./decide-backfill.ts";
+import { lookApart } from "./decide-proposals.ts";
 import { fleetOf } from "./fleet.ts";
+import { matchedEvent } from "./matched-event.ts";
 import { endedEvent, searchEnd } from "./parts.ts";
 
 /**
@@ -16,7 +16,7 @@ import { endedEvent, searchEnd } from "./parts.ts";
  */
 export const PASS_SLICE = { work: 15_000, max: 8, newcomers: 4_000 } as const;
 /** Tickets that are taken in in one go, as after a restart with many. */
-const PASS_TICKETS = 500;
+const PASS_TICKETS = 150;
 /** Then the index is brought up to date seldom: it takes a time in proportion to all of it. */
 const SETTLE_AT = 0.2;
 
@@ -31,9 +31,16 @@ export function pass(context: QueuesContext, id: string): Decision {
     return accept(gone.map((ticket) => outOf(id, ticket, `Queue ${id} is not there any more.`)));
   }
   const waiters = { queues: state.queues, queue, rules: known.match };
-  const { pool, refused, hasMore: isBehind } = state.derived.waiting.take(id, waiters, PASS_TICKETS);
+  const {
+    pool,
+    refused,
+    hasMore: isBehind,
+  } = state.derived.waiting.take(id, waiters, {
+    max: PASS_TICKETS,
+    isApart: rules.matcher === "apart",
+  });
   if (isBehind) {
-    pool.settle(at, SETTLE_AT);
+    if (rules.matcher === "here") pool.settle(at, SETTLE_AT);
     return {
       ...accept(refused.map((one) => refusedEvent(id, one))),
       again: { kind: "queue-pass", subject: id, at: at + 1 },
@@ -53,6 +60,7 @@ export function pass(context: QueuesContext, id: string): Decision {
     state.derived.waiting.endPass(id);
     return { ...accept(before), again: again(known.passEveryMs) };
   }
+  if (rules.matcher === "apart") return lookApart(context, { id, before, isEmpty: pool.size === 0, fleet });
   const max = Math.min(PASS_SLICE.max, fleet?.left ?? PASS_SLICE.max);
   const { matches, hasMore } = pool.pass(at, { ...PASS_SLICE, max, rooms: fleet?.byRegion });
   const events: QueueEvent[] = [
@@ -73,28 +81,6 @@ const outOf = (queue: string, ticket: Ticket, detail: string): QueueEvent =>
   queuesOf(ticket).length > 1
     ? { kind: "queue.ticket-narrowed", queue, ticket: ticket.id, detail }
     : endedEvent(ticket, "refused", detail);
-
-function matchedEvent(
-  queue: string,
-  { match: rules, confirm }: QueueRules,
-  match: Match,
-  at: number,
-  id: string,
-): QueueEvent {
-  const tickets = match.entrants.map(({ party }) => party.ticket);
-  const quality = qualityOf(rules, match, at);
-  return {
-    kind: "queue.matched",
-    queue,
-    match: id,
-    tickets,
-    region: match.region,
-    ...(match.regions.length > 0 && { regions: match.regions }),
-    sides: sidesOf(match),
-    quality,
-    ...(confirm && { confirmByMs: at + confirm.withinMs }),
-  };
-}
 
 export function settle({ state, rules }: QueuesContext, room: string): Decision {
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");

@@ -6,6 +6,7 @@ import type { QueuesPart } from "../model/state.ts";
 import { backfill, memberLeft, operatorBackfill, playersJoined, stopBackfill } from "./decide-backfill.ts";
 import { confirm, confirmLate } from "./decide-confirm.ts";
 import { forfeit, pass, putBack, settle } from "./decide-matches.ts";
+import { matcherLost, propose } from "./decide-proposals.ts";
 import { agree, cancel, checkPresence, dropPlayer, expire, join } from "./decide-tickets.ts";
 import { unknownQueue } from "./parts.ts";
 
@@ -16,6 +17,8 @@ export const decideQueue = decideBy<QueueCommand, QueuesPart>({
   "queue.confirm": (context, { player, args }) => confirm(context, player, args),
   "queue.confirm-late": (context, { match }) => confirmLate(context, match),
   "queue.pass": (context, { queue }) => pass(context, queue),
+  "queue.propose": (context, command) => propose(context, command),
+  "queue.matcher-lost": (context) => matcherLost(context),
   "queue.expire": (context, { ticket }) => expire(context, ticket),
   "queue.check-presence": (context, { player }) => checkPresence(context, player),
   "queue.drop-player": (context, { player, cause }) => dropPlayer(context, player, cause),

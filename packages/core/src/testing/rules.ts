@@ -222,6 +222,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       ["backfilled-pairs", { ...pairs, title: "Filled pairs", whenLeft: "backfill" }],
       ["ended-pairs", { ...pairs, title: "Ended pairs", whenLeft: "end", rating: testRating }],
     ]),
+    matcher: "here",
     travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },
     ...change,
   };

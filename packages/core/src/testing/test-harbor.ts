@@ -117,6 +117,12 @@ export class TestHarbor {
 
   /** Moves the clock and fires what falls due on the way, each at its time. */
   pass(ms: number): void {
+    this.advances(ms);
+  }
+
+  /** The same, with what came of each. */
+  advances(ms: number): Outcome[] {
+    const outcomes: Outcome[] = [];
     const until = this.now + ms;
     for (
       let next = this.harbor.nextDeadlineAt();
@@ -124,9 +130,11 @@ export class TestHarbor {
       next = this.harbor.nextDeadlineAt()
     ) {
       this.now = Math.max(this.now, next);
-      this.harbor.advance(this.#stamp(), this.#hear);
+      const outcome = this.harbor.advance(this.#stamp(), this.#hear);
+      if (outcome) outcomes.push(outcome);
     }
     this.now = until;
+    return outcomes;
   }
 
   /** Kinds of the events that came since the journal had `from` entries. */

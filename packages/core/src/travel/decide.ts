@@ -168,6 +168,10 @@ function expire(context: RoomsContext, travel: Travel): Decision {
     const one = travel.travellers.get(id);
     return one?.trouble == null ? [] : ` ${one.name} cannot get there: ${one.trouble}.`;
   });
-  const detail = `${namesOf(travel, missing)} did not arrive within ${rules.travel.boardMs / 1000} s.${few}${troubles.join("")}`;
+  const seconds = rules.travel.boardMs / 1000;
+  const detail =
+    missing.length === 0
+      ? `Nobody more has come within ${seconds} s: ${there} are there, and the room needs ${minOf(room)}.`
+      : `${namesOf(travel, missing)} did not arrive within ${seconds} s.${few}${troubles.join("")}`;
   return fail(travel, "travel-deadline", detail);
 }

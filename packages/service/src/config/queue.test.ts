@@ -37,6 +37,21 @@ describe("a queue that chooses by price", () => {
   });
 });
 
+describe("a queue whose matches become rooms", () => {
+  it("is refused when its smallest match could not be played in them", () => {
+    const text = TEST_CONFIG()
+      .replace("  crews: { capacity", "  crews: { minPlayers: 3, capacity")
+      .concat(`
+queues:
+  pairs: { title: Pairs, lobby: quayside, roomKind: crews, sides: { count: 2, max: 2 }, fewer: [{ afterMs: 9000, min: 1 }] }
+`);
+    const parsed = parseConfig(text);
+    expect(parsed.ok ? [] : parsed.faults.map(({ path, message }) => `${path} ${message}`)).toEqual([
+      "queues.pairs.roomKind a match may have 2 players, and rooms of crews play with 3 at least",
+    ]);
+  });
+});
+
 describe("a queue that rates", () => {
   it("fills in what is not said, and refuses what is no rating", () => {
     expect(faultsIn("    rating: { attribute: skill }")).toEqual([]);

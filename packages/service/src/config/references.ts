@@ -302,10 +302,14 @@ function outOfReach(
 }
 
 /** A match has to fit into a room of the kind that it becomes. */
-function roomTooSmall({ sides, roomKind }: Config["queues"][string], kind: RoomKind | undefined): string[] {
+function roomTooSmall({ sides, fewer, roomKind }: Config["queues"][string], kind: RoomKind | undefined): string[] {
   if (kind === undefined) return [];
   const players = sides.count * sides.max;
+  const fewest = sides.count * Math.min(sides.min ?? sides.max, ...fewer.map(({ min }) => min));
   const faults: string[] = [];
+  if (fewest < kind.minPlayers) {
+    faults.push(`a match may have ${fewest} players, and rooms of ${roomKind} play with ${kind.minPlayers} at least`);
+  }
   if (kind.capacity.max < players) {
     faults.push(`rooms of ${roomKind} hold ${kind.capacity.max}, and a match may have ${players} players`);
   }

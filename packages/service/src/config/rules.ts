@@ -39,6 +39,7 @@ export function rulesOf(config: Config, codeKey: Entropy): HarborRules {
       ),
     ),
     queues: new Map(Object.entries(config.queues).map(([name, queue]) => [name, queueRulesOf(queue)])),
+    matcher: "apart",
     travel: { prepareMs, boardMs, attempts },
   };
 }

@@ -158,10 +158,16 @@ export const definitions = {
   yh_commands_waiting: { type: "gauge", help: "Commands and reads that are not answered yet." },
   yh_deadline_seconds: {
     type: "histogram",
-    help: "Time to decide what a deadline brings, during which nothing else is decided; passes of the matcher are deadlines.",
+    help: "Time to decide what a deadline brings, during which nothing else is decided.",
     buckets: QUICK,
   },
 
+  yh_matcher_seconds: {
+    type: "histogram",
+    help: "Time of a look for matches, in the matcher's thread.",
+    labels: ["queue"],
+    buckets: QUICK,
+  },
   yh_webhook_events_total: {
     type: "counter",
     help: "Events that were sent to a webhook, by how that ended; one that fails is counted with each attempt.",

@@ -16,8 +16,22 @@ interface Index {
   readonly rows: Map<string, Row>;
   /** Tickets that changed since the pool was brought up to date. */
   readonly changed: Set<string>;
+  /** For whoever looks for matches apart: who has come and gone since it was told. */
+  readonly came: Map<string, SearchingParty>;
+  readonly went: Set<string>;
+  /** Whether it knows of the queue at all. */
+  isTold: boolean;
+  /** What it was told to do and has not answered, and until when that is waited for. */
+  look: { readonly id: string; readonly untilMs: number } | undefined;
   /** Rooms that ask for players and were not looked at in this pass yet; undefined between passes. */
   toFill: string[] | undefined;
+}
+
+/** What whoever looks for matches apart has to know. */
+export interface Told {
+  readonly rules?: MatchRules;
+  readonly went: readonly string[];
+  readonly came: readonly SearchingParty[];
 }
 
 export interface Brought {
@@ -41,7 +55,7 @@ export class WaitingIndex {
   }
 
   /** For a pass alone: the pool of a queue, brought up to date as far as taking in so many tickets does. */
-  take(name: ConfigName, { queues, queue, rules }: Waiters, max: number): Brought {
+  take(name: ConfigName, { queues, queue, rules }: Waiters, { max, isApart }: Taking): Brought {
     let index = this.#byQueue.get(name);
     if (index === undefined || index.rules !== rules) {
       index = {
@@ -49,6 +63,10 @@ export class WaitingIndex {
         pool: new MatchPool(rules),
         rows: new Map(),
         changed: new Set(queue.tickets),
+        came: new Map(),
+        went: new Set(),
+        isTold: false,
+        look: undefined,
         toFill: undefined,
       };
       this.#byQueue.set(name, index);
@@ -62,13 +80,68 @@ export class WaitingIndex {
       const row = index.rows.get(id);
       if (row) index.pool.remove(row);
       index.rows.delete(id);
+      index.came.delete(id);
+      if (isApart) index.went.add(id);
       const ticket = queues.tickets.get(id);
       if (ticket === undefined || !isSearching(ticket)) continue;
       const entered = entrantOf(rules, partyOf(ticket, rules));
       if ("refused" in entered) refused.push({ ticket, problem: entered.refused });
-      else index.rows.set(id, index.pool.add(entered.entrant));
+      else {
+        index.rows.set(id, index.pool.add(entered.entrant));
+        if (isApart) index.came.set(id, entered.entrant.party);
+      }
     }
     return { pool: index.pool, refused, hasMore: index.changed.size > 0 };
+  }
+
+  /** Until when an answer is waited for; undefined when nothing was asked. */
+  awaitedUntil(name: ConfigName): number | undefined {
+    return this.#byQueue.get(name)?.look?.untilMs;
+  }
+
+  /** For a pass alone: what has to be told to whoever looks for matches apart, with which it is told. */
+  tell(name: ConfigName, look: { readonly id: string; readonly untilMs: number }): Told {
+    const index = this.#byQueue.get(name);
+    if (index === undefined) return { went: [], came: [] };
+    if (!index.isTold) {
+      index.came.clear();
+      for (const [id, { entrant }] of index.rows) index.came.set(id, entrant.party);
+      index.went.clear();
+    }
+    const told: Told = {
+      ...(!index.isTold && { rules: index.rules }),
+      went: [...index.went],
+      came: [...index.came.values()],
+    };
+    index.came.clear();
+    index.went.clear();
+    index.isTold = true;
+    index.look = look;
+    return told;
+  }
+
+  /** Takes an answer; false when it is none to what was asked last, or the rules are others by now. */
+  answered(name: ConfigName, look: string, rules: MatchRules): boolean {
+    const index = this.#byQueue.get(name);
+    if (index?.look?.id !== look) return false;
+    index.look = undefined;
+    return index.rules === rules;
+  }
+
+  /** Whoever looks for matches apart knows of nothing, in one queue or in all. */
+  forgetTold(name?: ConfigName): void {
+    const indexes = name === undefined ? [...this.#byQueue.values()] : [this.#byQueue.get(name)];
+    for (const index of indexes) {
+      if (index === undefined) continue;
+      index.isTold = false;
+      index.look = undefined;
+    }
+  }
+
+  /** A ticket as the matcher has it; undefined when it has changed since. */
+  entrant(name: ConfigName, ticket: string): Entrant | undefined {
+    const index = this.#byQueue.get(name);
+    return index === undefined || index.changed.has(ticket) ? undefined : index.rows.get(ticket)?.entrant;
   }
 
   /** For a pass alone: the rooms that are still to be looked at in it, of those that `asking` names when it begins. */
@@ -99,6 +172,12 @@ export class WaitingIndex {
     if (others.length === 0) return known;
     return [...known, ...others].sort((a, b) => a.party.sinceMs - b.party.sinceMs);
   }
+}
+
+interface Taking {
+  readonly max: number;
+  /** Whether matches are looked for elsewhere, where all changes have to be told. */
+  readonly isApart: boolean;
 }
 
 /** A queue, with its rules as they are now, and where its tickets are. */

@@ -1,4 +1,11 @@
 import type { ConfigName, MatchId, PlayerArgs, PlayerId, QueueMode, RoomId, TicketId } from "@yellow-harbor/protocol";
+import type { FoundMatch } from "../../matching/index.ts";
+
+/** What came of proposals. */
+export interface Proposed {
+  readonly made: number;
+  readonly refused: number;
+}
 
 export type QueueAsk = "queue.join" | "queue.agree" | "queue.cancel" | "queue.confirm" | "queue.backfill";
 
@@ -6,6 +13,16 @@ export type QueueCommand =
   | { [A in QueueAsk]: { readonly do: A; readonly player: PlayerId; readonly args: PlayerArgs<A> } }[QueueAsk]
   /** Time to look for matches. */
   | { readonly do: "queue.pass"; readonly queue: ConfigName }
+  /** What was found by whoever was told to look for matches. */
+  | {
+      readonly do: "queue.propose";
+      readonly queue: ConfigName;
+      readonly look: string;
+      readonly matches: readonly FoundMatch[];
+      readonly hasMore: boolean;
+    }
+  /** Whoever looked for matches is gone: the next one has to be told everything. */
+  | { readonly do: "queue.matcher-lost" }
   /** The search, or the asking, has taken too long. */
   | { readonly do: "queue.expire"; readonly ticket: TicketId }
   /** A player of a ticket is away, or back. */

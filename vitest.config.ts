@@ -23,7 +23,7 @@ export default defineConfig({
     // A worker loads what is tested once, and not for each of its files: each ends what it started.
     isolate: false,
     // `npm test` is run often and draws others each time, so a property gets a share of its runs. For longer hours: RUNS=1, RUNS=10.
-    provide: { runsShare: Number(process.env.RUNS ?? 0.15) },
+    provide: { runsShare: Number(process.env.RUNS ?? 0.1) },
     // What is printed is read, also on a terminal and where colours are forced.
     env: { NO_COLOR: "1" },
   },

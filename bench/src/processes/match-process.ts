@@ -18,6 +18,7 @@ const rulesWith = (gap: QueueRules["match"]["closeness"][number]["gap"]): QueueR
   confirm: null,
   whenLeft: "play-on",
   rating: null,
+  leavers: null,
   backfill: { withinMs: 60_000, max: 4 },
   match: {
     sides: { count: 2, min: 3, max: 3, uneven: false },

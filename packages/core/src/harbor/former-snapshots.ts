@@ -61,7 +61,7 @@ function fromEleven(state: KeptState): KeptState {
   };
 }
 
-/** Nobody was rated yet. */
+/** Nobody was rated yet, and leaving cost nothing. */
 function fromTwelve(state: KeptState): KeptState {
-  return { ...state, ratings: newRatingsState() };
+  return { ...state, ratings: newRatingsState(), queues: { ...state.queues, leavers: new Map() } };
 }

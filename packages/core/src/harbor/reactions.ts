@@ -106,7 +106,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
         ? []
         : ([
             { do: "queue.forfeit", room: id, player },
-            { do: "queue.member-left", room: id, name: event.name },
+            { do: "queue.member-left", room: id, player, name: event.name, reason },
           ] as const)),
       ...rejoin(event, state),
       { do: "room.consider", room: id },

@@ -58,6 +58,7 @@ export function linkRoom(state: QueuesPart, match: string, room: string): void {
 /** A player who has left waits for nothing. */
 export function forgetPause({ queues }: QueuesPart, player: string): void {
   queues.pauses.delete(player);
+  queues.leavers.delete(player);
 }
 
 /** What its queue knew of a room that has closed. */
@@ -129,7 +130,7 @@ function conclude(state: QueuesPart, { tickets }: MadeMatch): Ticket[] {
 
 function settle(
   state: QueuesPart,
-  { match: id, room, watchesLeavers }: Extract<MatchEvent, { kind: "queue.match-started" }>,
+  { match: id, room, watchesLeavers, accounts }: Extract<MatchEvent, { kind: "queue.match-started" }>,
 ): void {
   const { matches, byRoom, rooms, pauses } = state.queues;
   const made = matches.get(id);
@@ -143,7 +144,14 @@ function settle(
   byRoom.delete(room);
   for (const { players } of made.tickets) for (const player of players) pauses.delete(pauseKey(state, player.id));
   if (watchesLeavers)
-    rooms.set(room, { room, queue: made.queue, region: made.region, tickets: made.tickets, filled: 0 });
+    rooms.set(room, {
+      room,
+      queue: made.queue,
+      region: made.region,
+      tickets: made.tickets,
+      filled: 0,
+      ...(accounts && { accounts }),
+    });
 }
 
 function undo(state: QueuesPart, { match: id }: Extract<MatchEvent, { kind: "queue.undone" }>, at: number): void {

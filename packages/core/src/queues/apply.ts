@@ -66,11 +66,11 @@ const PAUSE_KEPT_MS = 86_400_000;
 
 function pause(
   state: QueuesPart,
-  { player, times, untilMs }: Extract<QueueEvent, { kind: "queue.search-paused" }>,
+  { player, times, untilMs, leaver }: Extract<QueueEvent, { kind: "queue.search-paused" }>,
   at: number,
 ): void {
-  const { pauses } = state.queues;
-  const key = pauseKey(state, player);
+  const pauses = leaver === undefined ? state.queues.pauses : state.queues.leavers;
+  const key = leaver ?? pauseKey(state, player);
   // The newest stands last.
   pauses.delete(key);
   pauses.set(key, { times, untilMs });

@@ -9,22 +9,27 @@ import type { QueueRules } from "../model/queues/rules.ts";
 import type { Backfill, MatchRoom, QueuesState } from "../model/queues/state.ts";
 import type { RoomSeen } from "../model/seen.ts";
 import { newId } from "../model/stamp.ts";
+import { type Leaving, leaverPause } from "./leavers.ts";
 
 /** Somebody has left a room that a queue made: it plays on, asks for somebody else, or ends. */
-export function memberLeft(context: QueuesContext, id: string, name: string): Decision {
+export function memberLeft(context: QueuesContext, leaving: Leaving): Decision {
   const { state, rules } = context;
+  const { room: id, name } = leaving;
+  const paused = leaverPause(context, leaving);
   const room = state.seen.rooms.room(id);
   const known = state.queues.rooms.get(id);
   const queue = known && rules.queues.get(known.queue);
-  if (room?.stage.phase !== "playing" || room.members.size === 0 || !known || !queue) return nothingToDo;
+  if (room?.stage.phase !== "playing" || room.members.size === 0 || !known || !queue) return accept(paused);
   switch (queue.whenLeft) {
     case "play-on":
-      return nothingToDo;
-    case "end":
-      return accept([{ kind: "queue.room-ended", queue: known.queue, room: id, why: `${name} has left the match` }]);
+      return accept(paused);
+    case "end": {
+      const why = `${name} has left the match`;
+      return accept([...paused, { kind: "queue.room-ended", queue: known.queue, room: id, why }]);
+    }
     case "backfill": {
       const begun = startBackfill(context, room, known, queue, `${name} has left.`);
-      return begun === undefined ? nothingToDo : accept([begun]);
+      return accept(begun === undefined ? paused : [...paused, begun]);
     }
   }
 }

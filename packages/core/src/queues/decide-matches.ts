@@ -1,9 +1,10 @@
-import type { PlayerId } from "@yellow-harbor/protocol";
+import type { AccountId, PlayerId } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type QueuesContext } from "../model/decision.ts";
 import type { Brought } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
-import { queuesOf, type Ticket } from "../model/queues/state.ts";
+import { type MadeMatch, queuesOf, type Ticket } from "../model/queues/state.ts";
 import { newId } from "../model/stamp.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { fillRooms } from "./decide-backfill.ts";
 import { lookApart } from "./decide-proposals.ts";
 import { fleetOf } from "./fleet.ts";
@@ -86,10 +87,24 @@ export function settle({ state, rules }: QueuesContext, room: string): Decision 
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");
   // The room may have closed in the same read: then the match came to nothing.
   if (match === undefined || !match.forming || !state.seen.rooms.room(room)) return nothingToDo;
-  const watchesLeavers = (rules.queues.get(match.queue)?.whenLeft ?? "play-on") !== "play-on";
+  const { whenLeft = "play-on", leavers = null } = rules.queues.get(match.queue) ?? {};
+  const watchesLeavers = whenLeft !== "play-on" || leavers !== null;
   const settled: QueueEvent = { kind: "queue.match-started", queue: match.queue, match: match.id, room };
-  return accept([watchesLeavers ? { ...settled, watchesLeavers: true } : settled]);
+  if (!watchesLeavers) return accept([settled]);
+  return accept([
+    { ...settled, watchesLeavers: true, ...(leavers !== null && { accounts: accountsOf(state, match) }) },
+  ]);
 }
+
+const accountsOf = ({ seen }: QueuesPart, { tickets }: MadeMatch): Record<PlayerId, AccountId> =>
+  Object.fromEntries(
+    tickets
+      .flatMap(({ players }) => players)
+      .flatMap(({ id }) => {
+        const account = seen.rooms.player(id)?.identity?.account;
+        return account === undefined ? [] : [[id, account]];
+      }),
+  );
 
 export function forfeit({ state }: QueuesContext, room: string, player: PlayerId): Decision {
   const match = state.queues.matches.get(state.queues.byRoom.get(room) ?? "");

@@ -88,18 +88,25 @@ function playerFor(
   if (state.queues.byPlayer.has(id) && !(id === leader && isOnlyAsked(context, id))) {
     return refuse("already-searching", `${who} searching already; cancel that with queue.cancel first.`);
   }
-  const pause = state.queues.pauses.get(pauseKey(state, id));
-  if (pause && at < pause.untilMs) {
-    const seconds = Math.ceil((pause.untilMs - at) / 1_000);
-    const times = pause.times === 1 ? "a match" : `${pause.times} matches in a row`;
-    const whose = id === leader ? "You" : player.name;
-    return refuse("search-too-soon", `${whose} let ${times} go and may search again in ${seconds} s.`);
-  }
+  const paused = pausedText(state, pauseKey(state, id), at);
+  if (paused) return refuse("search-too-soon", `${id === leader ? "You" : player.name} ${paused}`);
   if (player.room !== null) return refuse("already-in-room", `${who} in a room; leave it before searching.`);
   if (player.lobby !== lobby) {
     return refuse("queue-elsewhere", `${who} in lobby ${player.lobby}, and the queue is one of lobby ${lobby}.`);
   }
   return player;
+}
+
+/** Why, and for how long still, a player may not search; undefined when it may. */
+function pausedText({ queues }: QueuesPart, key: string, at: number): string | undefined {
+  const [pause, left] = [queues.pauses.get(key), queues.leavers.get(key)];
+  const isLeaver = left !== undefined && left.untilMs >= (pause?.untilMs ?? 0);
+  const longest = isLeaver ? left : pause;
+  if (longest === undefined || at >= longest.untilMs) return undefined;
+  const { times, untilMs } = longest;
+  const many = times === 1 ? "a match" : `${times} matches`;
+  const what = isLeaver ? `left ${many} before the end` : `let ${many}${times === 1 ? "" : " in a row"} go`;
+  return `${what} and may search again in ${Math.ceil((untilMs - at) / 1_000)} s.`;
 }
 
 /** What a player brings. Its build is what it said hello with, and what is vouched for comes from its account alone. */

@@ -27,7 +27,7 @@ export const decideQueue = decideBy<QueueCommand, QueuesPart>({
   "queue.put-back": (context, { match, why }) => putBack(context, match, why),
   "queue.backfill": (context, { player, args }) => backfill(context, player, args),
   "queue.operator-backfill": (context, { room, wanted }) => operatorBackfill(context, room, wanted),
-  "queue.member-left": (context, { room, name }) => memberLeft(context, room, name),
+  "queue.member-left": (context, command) => memberLeft(context, command),
   "queue.stop-backfill": (context, { room, why }) => stopBackfill(context, room, why),
   "queue.players-joined": (context, { match }) => playersJoined(context, match),
   "queue.set-mode": setMode,

@@ -40,7 +40,8 @@ export function describeQueue(state: QueuesPart, event: QueueEvent): string | un
     case "queue.confirmed":
       return `All players of match ${event.match} have accepted it.`;
     case "queue.search-paused": {
-      const { name, times } = event;
+      const { name, times, leaver } = event;
+      if (leaver !== undefined) return `${name} has left a match that is played and may not search again for a while.`;
       const what = times === 1 ? "a match" : `${times} matches in a row`;
       return `${name} let ${what} go and may not search again for a while.`;
     }

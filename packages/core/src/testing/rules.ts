@@ -95,6 +95,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     confirm: null,
     whenLeft: "play-on",
     rating: null,
+    leavers: null,
     backfill: { withinMs: 20_000, max: 2 },
     match: {
       sides: { count: 2, min: 1, max: 1, uneven: false },
@@ -220,7 +221,16 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
         },
       ],
       ["backfilled-pairs", { ...pairs, title: "Filled pairs", whenLeft: "backfill" }],
-      ["ended-pairs", { ...pairs, title: "Ended pairs", whenLeft: "end", rating: testRating }],
+      [
+        "ended-pairs",
+        {
+          ...pairs,
+          title: "Ended pairs",
+          whenLeft: "end",
+          rating: testRating,
+          leavers: { pausesMs: [5_000, 20_000], forgetMs: 60_000 },
+        },
+      ],
     ]),
     matcher: "here",
     travel: { prepareMs: 40_000, boardMs: 30_000, attempts: 2 },

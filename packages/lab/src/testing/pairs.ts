@@ -12,6 +12,7 @@ export const pairs: QueueRules = {
   confirm: null,
   whenLeft: "play-on",
   rating: null,
+  leavers: null,
   backfill: { withinMs: 60_000, max: 4 },
   match: {
     sides: { count: 2, min: 1, max: 1, uneven: false },

@@ -2,22 +2,31 @@ import { z } from "zod";
 import { CAPACITY_MAX } from "../limits.ts";
 import { type DeepReadonly, Ms } from "./parts.ts";
 
-/** How the players of a match are asked before it becomes a room. */
-export const Confirm = z.strictObject({
-  withinMs: Ms(15_000, "How long the players have to confirm.", { min: 1_000, max: 600_000 }),
-  pausesMs: z
+const pauses = (defaults: number[], what: string) =>
+  z
     .array(z.int().min(0).max(86_400_000))
     .min(1)
     .max(16)
     .refine((all) => all.every((pause, n) => n === 0 || pause >= (all[n - 1] ?? 0)), "expected pauses that do not fall")
-    .default([10_000, 60_000, 300_000])
+    .default(defaults)
     .meta({
-      description:
-        "How long a player cannot search after the first, second ... match in a row that it did not confirm, in milliseconds; the last value for all after that.",
-    }),
+      description: `How long a player cannot search after the first, second ... match ${what}, in milliseconds; the last value for all after that.`,
+    });
+
+/** How the players of a match are asked before it becomes a room. */
+export const Confirm = z.strictObject({
+  withinMs: Ms(15_000, "How long the players have to confirm.", { min: 1_000, max: 600_000 }),
+  pausesMs: pauses([10_000, 60_000, 300_000], "in a row that it did not confirm"),
   forgetMs: Ms(3_600_000, "After this long without one, the next counts as the first."),
 });
 export type ConfirmRules = DeepReadonly<z.output<typeof Confirm>>;
+
+/** What it costs to leave a match that is being played. */
+export const Leavers = z.strictObject({
+  pausesMs: pauses([60_000, 300_000, 1_800_000], "that it left while it was played"),
+  forgetMs: Ms(86_400_000, "After this long without one, the next counts as the first.", { max: 2_592_000_000 }),
+});
+export type LeaverRules = DeepReadonly<z.output<typeof Leavers>>;
 
 export const WhenLeft = z.enum(["play-on", "backfill", "end"]).default("play-on").meta({
   description:

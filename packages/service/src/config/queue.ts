@@ -5,6 +5,7 @@ import {
   ConfigName,
   Confirm,
   isUnique,
+  Leavers,
   Ms,
   orNull,
   SettingKey,
@@ -180,6 +181,7 @@ export const Queue = z.strictObject({
   }),
   confirm: orNull(Confirm.meta({ description: "Players must confirm a match before it becomes a room." })),
   whenLeft: WhenLeft,
+  leavers: orNull(Leavers.meta({ description: "What it costs to leave a match that is being played." })),
   backfill: Backfill,
   rating: Rating.optional().meta({
     description: "Accounts are rated by the results of the queue's matches (Glicko-2).",
@@ -216,10 +218,11 @@ export function matchRulesOf({ sides, party, lineUp, latency, ...queue }: QueueC
 }
 
 export function queueRulesOf(queue: QueueConfig): QueueRules {
-  const { title, lobby, roomKind, searchMs, passEveryMs, vouched, confirm, whenLeft, backfill } = queue;
+  const { title, lobby, roomKind, searchMs, passEveryMs, vouched, confirm, whenLeft, leavers, backfill } = queue;
   return {
     confirm,
     whenLeft,
+    leavers,
     backfill,
     title,
     lobby,

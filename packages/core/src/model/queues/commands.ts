@@ -1,4 +1,13 @@
-import type { ConfigName, MatchId, PlayerArgs, PlayerId, QueueMode, RoomId, TicketId } from "@yellow-harbor/protocol";
+import type {
+  ConfigName,
+  DepartedReason,
+  MatchId,
+  PlayerArgs,
+  PlayerId,
+  QueueMode,
+  RoomId,
+  TicketId,
+} from "@yellow-harbor/protocol";
 import type { FoundMatch } from "../../matching/index.ts";
 
 /** What came of proposals. */
@@ -35,7 +44,13 @@ export type QueueCommand =
   /** Not all have answered in time. */
   | { readonly do: "queue.confirm-late"; readonly match: MatchId }
   /** Somebody has left a room. */
-  | { readonly do: "queue.member-left"; readonly room: RoomId; readonly name: string }
+  | {
+      readonly do: "queue.member-left";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly reason: DepartedReason;
+    }
   /** Nobody is looked for any more, for a reason in words. */
   | { readonly do: "queue.stop-backfill"; readonly room: RoomId; readonly why: string }
   | { readonly do: "queue.operator-backfill"; readonly room: RoomId; readonly wanted: boolean }

@@ -1,4 +1,13 @@
-import type { ConfigName, MatchId, PlayerId, QueueMode, RoomId, TicketEnd, TicketId } from "@yellow-harbor/protocol";
+import type {
+  AccountId,
+  ConfigName,
+  MatchId,
+  PlayerId,
+  QueueMode,
+  RoomId,
+  TicketEnd,
+  TicketId,
+} from "@yellow-harbor/protocol";
 import type { MatchAttributes, MatchQuality } from "../../matching/index.ts";
 import type { Ticket } from "./state.ts";
 
@@ -73,6 +82,8 @@ export type QueueEvent =
       readonly name: string;
       readonly times: number;
       readonly untilMs: number;
+      /** It left a match that was being played, and was known by this. */
+      readonly leaver?: string;
     }
   | {
       readonly kind: "queue.backfill-started";
@@ -99,6 +110,8 @@ export type QueueEvent =
       readonly room: RoomId;
       /** The queue does something about those who leave it. */
       readonly watchesLeavers?: true;
+      /** Where leaving costs something: accounts of its players. */
+      readonly accounts?: Readonly<Record<PlayerId, AccountId>>;
     }
   /** A player left the room of the match before it was played: it does not search on if that comes to nothing. */
   | {

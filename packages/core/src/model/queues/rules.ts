@@ -1,4 +1,4 @@
-import type { BackfillRules, ConfigName, ConfirmRules } from "@yellow-harbor/protocol";
+import type { BackfillRules, ConfigName, ConfirmRules, LeaverRules } from "@yellow-harbor/protocol";
 import type { MatchRules } from "../../matching/index.ts";
 import type { RatingRules } from "../ratings/rules.ts";
 
@@ -17,6 +17,8 @@ export interface QueueRules {
   /** What becomes of a playing room when somebody leaves it. */
   readonly whenLeft: "play-on" | "backfill" | "end";
   readonly backfill: BackfillRules;
+  /** What it costs to leave a match that is being played; null for nothing. */
+  readonly leavers: LeaverRules | null;
   /** How accounts are rated by the results of its matches; null for not. */
   readonly rating: RatingRules | null;
   /** How often matches are looked for while somebody waits. */

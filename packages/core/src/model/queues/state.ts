@@ -1,4 +1,4 @@
-import type { ConfigName, MatchId, PlayerId, QueueMode, RoomId, TicketId } from "@yellow-harbor/protocol";
+import type { AccountId, ConfigName, MatchId, PlayerId, QueueMode, RoomId, TicketId } from "@yellow-harbor/protocol";
 import type { MatchAttributes, MatchQuality, TicketNeed } from "../../matching/index.ts";
 
 export interface TicketPlayer {
@@ -63,6 +63,8 @@ export interface MatchRoom {
   readonly tickets: readonly Ticket[];
   /** Players who came after. */
   readonly filled: number;
+  /** Accounts of the players of the match, where leaving it costs something: who has gone for good is known no more. */
+  readonly accounts?: Readonly<Record<PlayerId, AccountId>>;
 }
 
 /** A playing room that asks for players in the place of those who left. */
@@ -108,6 +110,8 @@ export interface QueuesState {
   readonly regions: Map<RoomId, readonly string[]>;
   /** By account, or by player where it has none. */
   readonly pauses: Map<string, SearchPause>;
+  /** The same for those who left matches that were being played. */
+  readonly leavers: Map<string, SearchPause>;
 }
 
 export function newQueuesState(): QueuesState {
@@ -121,6 +125,7 @@ export function newQueuesState(): QueuesState {
     backfills: new Map(),
     regions: new Map(),
     pauses: new Map(),
+    leavers: new Map(),
   };
 }
 

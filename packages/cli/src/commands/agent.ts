@@ -13,6 +13,7 @@ interface AgentArgs {
   readonly cgroups: string;
   readonly name: string;
   readonly host?: string;
+  readonly notice?: string;
 }
 
 /** The name of this computer, as far as machines may be called so. */
@@ -38,13 +39,20 @@ export function addAgent(program: Command): void {
       "--host <host>",
       "with a token of a group: host at which players reach this machine; where it connects from when left out",
     )
+    .option(
+      "--notice <command>",
+      "asked every 5 s whether this machine is about to be taken away: exit code 0 when it is, printing the seconds left",
+    )
     .option("--cgroups <place>", "control groups for instances: auto, off or a folder", "auto")
     .option(
       "--allow <program...>",
       "programs that may be run, by file or by sha256:CHECKSUM; whatever the service says when left out",
     )
     .action(
-      async ({ agentToken, folder, data, runAs, cgroups, name, host, allow = [] }: AgentArgs, command: Command) => {
+      async (
+        { agentToken, folder, data, runAs, cgroups, name, host, notice, allow = [] }: AgentArgs,
+        command: Command,
+      ) => {
         const { url, screen } = contextOf(command);
         if (agentToken === undefined) {
           throw ProblemError.of(
@@ -64,6 +72,7 @@ export function addAgent(program: Command): void {
             cgroups,
             name,
             host,
+            notice,
             allow,
             dataFolder: resolve(data),
             output: { keepBytes: 8_388_608, keepMs: 7 * 86_400_000 },

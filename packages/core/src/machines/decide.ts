@@ -14,6 +14,7 @@ export const decideMachine = decideBy<MachineCommand, PoolsPart>({
   "machine.remove": remove,
   "machine.measure": measure,
   "machine.set-mode": setMode,
+  "machine.give-notice": giveNotice,
 });
 
 const isThere = ({ machines }: PoolsPart, machine: string): boolean => machines.agents.get(machine)?.isThere === true;
@@ -139,4 +140,17 @@ function setMode(
   return accept([{ kind: "machine.mode-set", machine, mode, why, ...(untilMs !== undefined && { untilMs }) }], {
     reply,
   });
+}
+
+/** A machine that will be taken away is drained until then. A later end than one that is known already changes nothing. */
+function giveNotice(
+  { state, at }: PoolsContext,
+  { machine, withinMs, why }: Extract<MachineCommand, { do: "machine.give-notice" }>,
+): Decision {
+  if (!isThere(state, machine)) return nothingToDo;
+  const before = state.machines.closed.get(machine);
+  const untilMs = at + withinMs;
+  if (before?.mode === "draining" && before.untilMs !== null && before.untilMs <= untilMs) return nothingToDo;
+  const reason = `is taken away in ${Math.round(withinMs / 1_000)} s, by its own word${why === undefined ? "" : `: ${why}`}`;
+  return accept([{ kind: "machine.mode-set", machine, mode: "draining", why: reason, untilMs }]);
 }

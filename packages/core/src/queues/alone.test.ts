@@ -38,6 +38,7 @@ function queuesAlone(players: readonly PlayerSeen[]) {
         vacancyOf: () => ({ all: 1, byRegion: new Map() }),
         whyFull: () => "it is full",
       },
+      ratings: { ratingOf: () => undefined },
     },
   };
   let [at, stamps] = [1_000_000, 0];

@@ -12,7 +12,7 @@ function apart() {
   const looks: LookForMatches[] = [];
   const advance = (ms: number) => {
     for (const { effects } of test.advances(ms)) {
-      looks.push(...effects.filter((effect) => effect.effect === "look-for-matches"));
+      looks.push(...effects.flatMap((effect) => (effect.effect === "look-for-matches" ? [effect] : [])));
     }
   };
   const matcher = new ApartMatcher();

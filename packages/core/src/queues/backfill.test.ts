@@ -77,7 +77,7 @@ describe("a playing room whose queue fills it up", () => {
     const [known, queue] = [rules.queues.get("confirming-pairs"), state.queues.byName.get("confirming-pairs")];
     if (!known || !queue) throw new Error("the queue is not there");
     const waiters = { queues: state.queues, queue, rules: known.match };
-    const { pool } = state.derived.waiting.take("confirming-pairs", waiters, 100);
+    const { pool } = state.derived.waiting.take("confirming-pairs", waiters, { max: 100, isApart: false });
     const context = { state, rules, at: test.now, random: randomFrom([1, 2, 3, 4]) };
     const slice = () => fillRooms(context, "confirming-pairs", { known, pool, work: 1, max: 8 });
     expect([slice().hasMore, slice().hasMore, slice().hasMore]).toEqual([true, false, false]);

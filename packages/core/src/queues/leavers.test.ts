@@ -67,7 +67,7 @@ describe("who leaves a match that is being played", () => {
     const test = costly();
     const [ansel, brisa] = [connect(test, "game:1"), connect(test, "game:2")];
     const room = matched(test, [ansel, brisa]);
-    test.ok({ do: "room.operator-kick", room, player: ansel, reason: undefined });
+    test.ok({ do: "room.operator-kick", room, player: ansel, reason: undefined, ban: false });
     test.pass(100);
     leave(test, brisa);
     test.pass(6_000);

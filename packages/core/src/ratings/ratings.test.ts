@@ -106,7 +106,7 @@ describe("ratings", () => {
     const [ansel, brisa] = [connect(test, "Ansel", "game:1"), connect(test, "Brisa", "game:2")];
     const room = playing(test, ansel, brisa);
     const { rules } = test.harbor;
-    expect(Harbor.fromSnapshot(rules, test.harbor.snapshot()).state.ratings).toEqual(test.harbor.state.ratings);
+    expect(Harbor.fromSnapshot(rules, test.harbor.snapshot())?.state.ratings).toEqual(test.harbor.state.ratings);
     expect(test.harbor.state.ratings.rooms.size).toBe(1);
     test.ok({ do: "room.dissolve", room, reason: "closed", by: "operator" });
     expect(test.harbor.state.ratings.rooms.size).toBe(0);

@@ -44,7 +44,13 @@ export interface Agent {
   readonly stop: () => Promise<void>;
 }
 
-export async function startAgent(service: TestService, data?: string, token?: string, machine = "far"): Promise<Agent> {
+export async function startAgent(
+  service: TestService,
+  data?: string,
+  token?: string,
+  machine = "far",
+  more: { readonly notice?: string } = {},
+): Promise<Agent> {
   const folder = data ?? mkdtempSync(join(tmpdir(), "yellow-harbor-agent-"));
   if (data === undefined) stops.push(() => rmSync(folder, { recursive: true, force: true }));
   const abort = new AbortController();
@@ -59,6 +65,7 @@ export async function startAgent(service: TestService, data?: string, token?: st
       signal: abort.signal,
       output: { keepBytes: 1_000_000, keepMs: 60_000 },
       log: pino({ level: "silent" }),
+      ...more,
       joined: resolve,
     });
     running.catch(reject);

@@ -17,6 +17,8 @@ export type MachineCommand = { readonly machine: ConfigName } & (
   | { readonly do: "machine.lose"; readonly why: string }
   /** What it has, and what of that is free, by its own word. */
   | { readonly do: "machine.measure"; readonly measure: Measure }
+  /** It is about to be taken away, by its own word. */
+  | { readonly do: "machine.give-notice"; readonly withinMs: number; readonly why: string | undefined }
   /** Operators want nothing new there, or nothing at all. */
   | {
       readonly do: "machine.set-mode";

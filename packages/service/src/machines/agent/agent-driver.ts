@@ -62,7 +62,7 @@ export class AgentDriver implements MachineDriver {
       this.#asked.delete(frame.ask);
       return;
     }
-    if (frame.say === "usage") return;
+    if (frame.say === "usage" || frame.say === "notice") return;
     const { instance } = frame;
     if (!this.#isOwn(instance)) return;
     switch (frame.say) {

@@ -1,4 +1,4 @@
-import { readdirSync } from "node:fs";
+import { readdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { WebSocket } from "ws";
@@ -11,6 +11,7 @@ import {
   startTestService,
   startVoyage,
   type TestService,
+  temporaryFolder,
   untilState,
 } from "../../testing/test-service.ts";
 import { AGENT_SUBPROTOCOL } from "./frames.ts";
@@ -73,6 +74,28 @@ describe("a machine with an agent", () => {
       /It is on near in north-quay: the most free, 10 of 10 places, .*\. Not on far \(is cordoned\)\./,
     );
     expect(await service.operator.setMachineMode("far", { mode: "open" })).not.toHaveProperty("mode");
+  });
+
+  it("is drained when it is about to be taken away, by its own word: nothing new, and what plays has until then", async () => {
+    const service = await startTestService(farAway());
+    const sign = join(temporaryFolder(), "taken-away");
+    await startAgent(service, undefined, undefined, "far", {
+      notice: `test -e ${sign} && echo "40 the price has risen"`,
+    });
+    const { ansel } = await startVoyage(service);
+    await ansel.nextPass();
+    expect((await service.operator.machines()).machines.find(({ id }) => id === "far")).not.toHaveProperty("mode");
+    writeFileSync(sign, "");
+    const far = await vi.waitUntil(
+      async () => (await service.operator.machines()).machines.find(({ id, mode }) => id === "far" && mode),
+      { timeout: 15_000 },
+    );
+    expect(far).toMatchObject({
+      mode: "draining",
+      why: "is taken away in 40 s, by its own word: the price has risen",
+      running: 1,
+    });
+    expect((far?.untilMs ?? 0) - Date.now()).toBeLessThanOrEqual(40_000);
   });
 
   it("is away without one: a room is told so, and nothing is started", async () => {

@@ -11,6 +11,7 @@ import { ProcessDriver } from "../process-driver.ts";
 import { userNamed } from "../run-as.ts";
 import { allowList } from "./allow-list.ts";
 import { AGENT_PATH, AGENT_SUBPROTOCOL, type FromAgent, HOST_HEADER, NAME_HEADER, ToAgent } from "./frames.ts";
+import { watchForNotice } from "./notice.ts";
 
 /** So often the service hears what is free here. */
 const USAGE_EVERY_MS = 10_000;
@@ -42,6 +43,8 @@ export interface AgentOptions {
   readonly runAs?: string | undefined;
   /** Where control groups for instances are made; in the agent's own when absent, where it has one. */
   readonly cgroups?: string | undefined;
+  /** Asked whether this machine is about to be taken away: see {@link watchForNotice}. */
+  readonly notice?: string | undefined;
   /** Files and checksums (`sha256:...`) that may be run; whatever the service says when there are none. */
   readonly allow?: readonly string[];
   /** Warnings go to standard output as JSON when absent. */
@@ -88,6 +91,18 @@ export async function runAgent(options: AgentOptions): Promise<void> {
     },
   });
   const tellUsage = () => say({ say: "usage", ...ownMeasure() });
+  // Said again at each connection: the service may have been away when it was said first.
+  let notice: FromAgent | undefined;
+  const stopAsking =
+    options.notice === undefined
+      ? () => undefined
+      : watchForNotice(options.notice, {
+          log,
+          noticed: (given) => {
+            notice = given;
+            say(given);
+          },
+        });
   const telling = setInterval(tellUsage, USAGE_EVERY_MS);
   const obey = async (frame: ToAgent): Promise<void> => {
     switch (frame.do) {
@@ -128,6 +143,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
       opened.once("open", () => {
         attempt = 0;
         tellUsage();
+        if (notice) say(notice);
         options.joined?.();
       });
       opened.on("message", (data) => {
@@ -153,6 +169,7 @@ export async function runAgent(options: AgentOptions): Promise<void> {
     }
   } finally {
     clearInterval(telling);
+    stopAsking();
     driver.close();
   }
 }

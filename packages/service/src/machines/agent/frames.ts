@@ -76,6 +76,12 @@ export const FromAgent = z.discriminatedUnion("say", [
     load: z.number().min(0).max(1),
     memoryFreeMb: z.int().min(0).max(1_000_000_000),
   }),
+  /** This machine is about to be taken away. */
+  z.object({
+    say: z.literal("notice"),
+    withinMs: z.int().min(0).max(86_400_000),
+    why: z.string().max(300).optional(),
+  }),
   z.object({ say: z.literal("size"), ask: z.int(), bytes: z.int().min(0) }),
   z.object({ say: z.literal("read"), ask: z.int(), base64: z.string() }),
 ]);

@@ -144,6 +144,7 @@ export class AgentHub implements Door {
     socket.on("message", (data) => {
       const frame = FromAgent.safeParse(parsed(String(data)));
       if (frame.success && frame.data.say === "usage") this.#measured(machine, frame.data);
+      else if (frame.success && frame.data.say === "notice") this.#noticed(machine, frame.data);
       else if (frame.success) driver.take(frame.data);
       else socket.close(BAD_FRAME, "a frame that is none of an agent's");
     });
@@ -163,6 +164,11 @@ export class AgentHub implements Door {
   /** What makes no difference to where instances go is not written down. */
   #measured(machine: ConfigName, { say: _, ...measure }: Extract<FromAgent, { say: "usage" }>): void {
     this.#parts.runtime.submit({ do: "machine.measure", machine, measure }, () => undefined);
+  }
+
+  /** It concerns itself alone. */
+  #noticed(machine: ConfigName, { withinMs, why }: Extract<FromAgent, { say: "notice" }>): void {
+    this.#parts.runtime.submit({ do: "machine.give-notice", machine, withinMs, why }, () => undefined);
   }
 
   #ping(): void {

@@ -47,6 +47,7 @@ const partOf: Readonly<Record<string, "RoomsPart" | "QueuesPart" | "PoolsPart">>
   rooms: "RoomsPart",
   travel: "RoomsPart",
   queues: "QueuesPart",
+  ratings: "QueuesPart",
   pools: "PoolsPart",
   planner: "PoolsPart",
   fleets: "PoolsPart",

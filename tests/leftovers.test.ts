@@ -19,7 +19,13 @@ function runScript(args: readonly string[]): { child: ChildProcess; mark: string
   const folder = join(temporaryFolder(), "tmp");
   mkdirSync(folder, { recursive: true });
   // Instances are given few variables, among them the one for temporary files nowhere: HOME goes everywhere.
-  const env = { ...process.env, HOME: folder, TMPDIR: folder, npm_config_cache: join(folder, "npm") };
+  const env = {
+    ...process.env,
+    HOME: folder,
+    TMPDIR: folder,
+    YH_DATA: join(folder, "data"),
+    npm_config_cache: join(folder, "npm"),
+  };
   const child = spawn("npm", ["run", "--silent", ...args], { cwd: ROOT, env, stdio: ["ignore", "pipe", "pipe"] });
   return { child, mark: `HOME=${folder}`, folder };
 }

@@ -1,7 +1,8 @@
 import { spawn } from "node:child_process";
 import { createServer } from "node:net";
 import { join } from "node:path";
-import { describe, expect, it } from "vitest";
+import { afterEach, describe, expect, it } from "vitest";
+import { endAll, temporaryFolder } from "../packages/service/src/testing/test-service.ts";
 import { ROOT } from "./imports.ts";
 import { runNode } from "./run-yh.ts";
 
@@ -15,6 +16,8 @@ const isAlive = (pid: number) => {
     return false;
   }
 };
+
+afterEach(endAll);
 
 describe("the demo", () => {
   it("plays one voyage, every step of it, and prints one JSON object and nothing else", async () => {
@@ -35,7 +38,7 @@ describe("the demo", () => {
     const port = await new Promise<number>((resolve) =>
       squatter.listen(0, "127.0.0.1", () => resolve((squatter.address() as { port: number }).port)),
     );
-    const { code, err, out } = await runNode([DEMO, "--port", String(port)]);
+    const { code, err, out } = await runNode([DEMO, "--port", String(port)], { env: { YH_DATA: temporaryFolder() } });
     squatter.close();
     expect({ code, out }).toEqual({ code: 6, out: "" });
     expect(err.trim().split("\n")).toEqual([
@@ -54,6 +57,8 @@ describe("the demo", () => {
   it("tells its story, and ends all that it started within five seconds of Ctrl-C", async () => {
     const child = spawn(process.execPath, [DEMO, "--port", "0", "--bots", "4"], {
       stdio: ["ignore", "pipe", "inherit"],
+      // Another demo may be tried at the same time.
+      env: { ...process.env, YH_DATA: temporaryFolder() },
     });
     let told = "";
     const pids = new Set<number>();

@@ -4,7 +4,6 @@ import type { Seen } from "../model/seen.ts";
 import type { HarborState, KeptState } from "../model/state.ts";
 import { pools } from "../pools/index.ts";
 import { queues } from "../queues/index.ts";
-import { ratings } from "../ratings/index.ts";
 import { capabilities } from "./capabilities.ts";
 import { seenOfRooms } from "./seen-of-rooms.ts";
 
@@ -22,7 +21,6 @@ export function wholeState(kept: KeptState): HarborState {
     rooms: seenOfRooms(all),
     queues: queues.seen(all),
     pools: pools.seen(all),
-    ratings: ratings.seen(all),
   };
   const state: HarborState = { ...kept, derived: deriveFrom(kept.queues, kept.rooms), seen };
   return state;

@@ -1,13 +1,4 @@
-import type {
-  AccountId,
-  ConfigName,
-  PlayerId,
-  ResultView,
-  RoomId,
-  RoomView,
-  RunId,
-  TicketView,
-} from "@yellow-harbor/protocol";
+import type { ConfigName, PlayerId, ResultView, RoomId, RoomView, RunId, TicketView } from "@yellow-harbor/protocol";
 import type { Player } from "./players/state.ts";
 import type { Instance, OwedPass } from "./pools/state.ts";
 import type { Room } from "./rooms/state.ts";
@@ -80,15 +71,8 @@ export interface Vacancy {
   readonly byRegion: ReadonlyMap<string | null, number>;
 }
 
-/** What queues see of ratings. */
-export interface RatingsSeen {
-  /** The rating of an account in a queue; undefined before its first match. */
-  ratingOf(queue: ConfigName, account: AccountId): number | undefined;
-}
-
 export interface Seen {
   readonly rooms: RoomsSeen;
   readonly queues: QueuesSeen;
   readonly pools: PoolsSeen;
-  readonly ratings: RatingsSeen;
 }

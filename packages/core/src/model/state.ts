@@ -46,10 +46,10 @@ export type RoomsPart = Pick<HarborState, "players" | "bans" | "lobbies" | "room
   readonly seen: Pick<Seen, "queues" | "pools">;
 };
 
-/** What queues may read and change. */
-export type QueuesPart = Pick<HarborState, "queues" | "deadlines"> & {
+/** What queues, and the ratings by their matches, may read and change. */
+export type QueuesPart = Pick<HarborState, "queues" | "ratings" | "deadlines"> & {
   readonly derived: Pick<Derived, "waiting" | "queueCounts">;
-  readonly seen: Pick<Seen, "rooms" | "pools" | "ratings">;
+  readonly seen: Pick<Seen, "rooms" | "pools">;
 };
 
 /** What pools may read and change, with the machines, builds and plans that belong to them. */

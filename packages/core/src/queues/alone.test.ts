@@ -6,6 +6,7 @@ import type { DueKind } from "../model/due.ts";
 import type { QueueCommand } from "../model/queues/commands.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import { newQueuesState } from "../model/queues/state.ts";
+import { newRatingsState } from "../model/ratings/state.ts";
 import { newRoomsState } from "../model/rooms/state.ts";
 import type { PlayerSeen } from "../model/seen.ts";
 import { randomFrom } from "../model/stamp.ts";
@@ -21,6 +22,7 @@ function queuesAlone(players: readonly PlayerSeen[]) {
   const { waiting, queueCounts } = deriveFrom(queues, newRoomsState());
   const state: QueuesPart = {
     queues,
+    ratings: newRatingsState(),
     deadlines: newDeadlines<DueKind>(),
     derived: { waiting, queueCounts },
     seen: {
@@ -38,7 +40,6 @@ function queuesAlone(players: readonly PlayerSeen[]) {
         vacancyOf: () => ({ all: 1, byRegion: new Map() }),
         whyFull: () => "it is full",
       },
-      ratings: { ratingOf: () => undefined },
     },
   };
   let [at, stamps] = [1_000_000, 0];

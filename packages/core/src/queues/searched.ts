@@ -51,10 +51,10 @@ export const vouchedIn = (queues: readonly Searched[]): readonly string[] =>
   queues.flatMap(({ rules }) => rules.vouched);
 
 /** What an account is rated at, by attribute: of several queues that rate the same one the first counts. */
-export function ratingsIn({ seen }: QueuesPart, queues: readonly Searched[], account: string | undefined) {
+export function ratingsIn({ ratings }: QueuesPart, queues: readonly Searched[], account: string | undefined) {
   const found = queues.toReversed().flatMap(({ id, rules: { rating } }): [string, number][] => {
     if (rating === null) return [];
-    const known = account === undefined ? undefined : seen.ratings.ratingOf(id, account);
+    const known = account === undefined ? undefined : ratings.byQueue.get(id)?.get(account)?.rating;
     return [[rating.attribute, known ?? rating.start]];
   });
   return Object.fromEntries(found);

@@ -1,13 +1,12 @@
 import { assertNever } from "../model/decision.ts";
 import type { RatingEvent } from "../model/ratings/events.ts";
 import type { Rating, RatingsState } from "../model/ratings/state.ts";
+import type { QueuesPart } from "../model/state.ts";
 
 /** Accounts that are kept of each queue: of more, those that have not played for longest are forgotten. */
 const RATED_MAX = 200_000;
 
-type RatingsPart = { readonly ratings: RatingsState };
-
-export function applyRating({ ratings }: RatingsPart, event: RatingEvent): void {
+export function applyRating({ ratings }: QueuesPart, event: RatingEvent): void {
   const { queue } = event;
   switch (event.kind) {
     case "rating.match-began":
@@ -47,4 +46,4 @@ function keep({ byQueue }: RatingsState, queue: string, account: string, rating:
 }
 
 /** A room has closed: its match has no result any more. */
-export const unwatch = ({ ratings }: RatingsPart, room: string): void => void ratings.rooms.delete(room);
+export const unwatch = ({ ratings }: QueuesPart, room: string): void => void ratings.rooms.delete(room);

@@ -1,37 +1,37 @@
 import type { Standing } from "@yellow-harbor/protocol";
-import { accept, type Decision, nothingToDo, type RoomsContext, refuse } from "../model/decision.ts";
+import { accept, type Decision, nothingToDo, type QueuesContext, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { RatingCommand } from "../model/ratings/commands.ts";
 import type { RatingChange, Went } from "../model/ratings/events.ts";
 import type { RatingRules } from "../model/ratings/rules.ts";
 import type { RatedRoom, Rating } from "../model/ratings/state.ts";
 import type { Done } from "../model/replies.ts";
-import type { HarborState } from "../model/state.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { type Before, ratedSides, unrated } from "./sides.ts";
 
-type Context = Omit<RoomsContext, "state"> & { readonly state: HarborState };
 type Doing<K extends RatingCommand["do"]> = Extract<RatingCommand, { do: K }>;
 
-export const decideRating = decideBy<RatingCommand, HarborState>({
+export const decideRating = decideBy<RatingCommand, QueuesPart>({
   "rating.watch": watch,
   "rating.settle": settle,
   "rating.set": set,
   "rating.begin-season": beginSeason,
 });
 
-const rulesOf = ({ rules }: Context, queue: string): RatingRules | null => rules.queues.get(queue)?.rating ?? null;
+const rulesOf = ({ rules }: QueuesContext, queue: string): RatingRules | null =>
+  rules.queues.get(queue)?.rating ?? null;
 
-function watch(context: Context, { queue, match, room }: Doing<"rating.watch">): Decision {
+function watch(context: QueuesContext, { queue, match, room }: Doing<"rating.watch">): Decision {
   const { state } = context;
   const made = state.queues.matches.get(match);
   if (rulesOf(context, queue) === null || made === undefined || made.into !== undefined) return nothingToDo;
   const sides = made.sides.map((side) =>
-    side.map((player) => ({ player, account: state.players.byId.get(player)?.identity?.account ?? null })),
+    side.map((player) => ({ player, account: state.seen.rooms.player(player)?.identity?.account ?? null })),
   );
   return accept([{ kind: "rating.match-began", queue, match, room, sides }]);
 }
 
-function settle(context: Context, { room, standings }: Doing<"rating.settle">): Decision {
+function settle(context: QueuesContext, { room, standings }: Doing<"rating.settle">): Decision {
   const { state, at } = context;
   const watched = state.ratings.rooms.get(room);
   if (watched === undefined) return nothingToDo;
@@ -42,7 +42,7 @@ function settle(context: Context, { room, standings }: Doing<"rating.settle">): 
     return accept([{ kind: "rating.match-void", queue, room, why: String(ranks) }]);
   }
   const known = state.ratings.byQueue.get(queue);
-  const members = state.rooms.byId.get(room)?.members;
+  const members = state.seen.rooms.room(room)?.members;
   const left = watched.sides.flat().flatMap(({ player }) => (members?.has(player) ? [] : [player]));
   const sides = watched.sides.map((players, n) => ({
     rank: ranks[n] as number,
@@ -86,7 +86,7 @@ function ranksOf({ sides }: RatedRoom, standings: readonly Standing[]): readonly
   return all.map((sum) => 1 + all.filter((other) => other > sum).length);
 }
 
-function set(context: Context, { queue, account, rating, deviation, by }: Doing<"rating.set">): Decision<Done> {
+function set(context: QueuesContext, { queue, account, rating, deviation, by }: Doing<"rating.set">): Decision<Done> {
   const rules = rulesOf(context, queue);
   if (rules === null) return notRated(context, queue);
   const known = context.state.ratings.byQueue.get(queue)?.get(account);
@@ -100,7 +100,7 @@ function set(context: Context, { queue, account, rating, deviation, by }: Doing<
 }
 
 function beginSeason(
-  context: Context,
+  context: QueuesContext,
   { queue, keep, minDeviation, by }: Doing<"rating.begin-season">,
 ): Decision<Done> {
   const rules = rulesOf(context, queue);
@@ -117,7 +117,7 @@ function beginSeason(
   return accept([event], { reply: () => ({}) });
 }
 
-function notRated({ rules }: Context, queue: string) {
+function notRated({ rules }: QueuesContext, queue: string) {
   const accepted = [...rules.queues].flatMap(([id, { rating }]) => (rating ? [id] : []));
   const known = accepted.length === 0 ? "none does" : `these do: ${accepted.join(", ")}`;
   return refuse("queue-unknown", `Queue ${queue} rates nobody, or is not there; ${known}.`, { accepted });

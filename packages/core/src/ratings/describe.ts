@@ -1,14 +1,14 @@
 import { assertNever } from "../model/decision.ts";
 import type { RatingEvent } from "../model/ratings/events.ts";
-import type { HarborState } from "../model/state.ts";
+import type { QueuesPart } from "../model/state.ts";
 
 /** The event in a sentence, from the state after it. */
-export function describeRating({ rooms }: HarborState, event: RatingEvent): string | undefined {
+export function describeRating({ seen }: QueuesPart, event: RatingEvent): string | undefined {
   switch (event.kind) {
     case "rating.match-began":
       return undefined;
     case "rating.changed": {
-      const room = rooms.byId.get(event.room)?.code ?? event.room;
+      const room = seen.rooms.room(event.room)?.code ?? event.room;
       const changes = event.changes.map(({ account, went, before, after }) => {
         const by = Math.round(after.rating) - Math.round(before);
         return `${account} ${went}, ${Math.round(before)} to ${Math.round(after.rating)} (${by < 0 ? "" : "+"}${by})`;
@@ -17,7 +17,7 @@ export function describeRating({ rooms }: HarborState, event: RatingEvent): stri
       return `The result of room ${room} counts in ${event.queue}: ${what}.`;
     }
     case "rating.match-void":
-      return `The result of room ${rooms.byId.get(event.room)?.code ?? event.room} does not count in ${event.queue}: ${event.why}.`;
+      return `The result of room ${seen.rooms.room(event.room)?.code ?? event.room} does not count in ${event.queue}: ${event.why}.`;
     case "rating.set":
       return `${event.by} sets the rating of ${event.account} in ${event.queue} to ${event.rating.rating}.`;
     case "rating.season-began":

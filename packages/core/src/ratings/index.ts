@@ -7,7 +7,6 @@ import { decideRating } from "./decide.ts";
 import { describeRating } from "./describe.ts";
 import { expectedScore } from "./glicko.ts";
 import { ratingViolations } from "./invariants.ts";
-import { seenOfRatings } from "./seen.ts";
 import { ratedSides, unrated } from "./sides.ts";
 import { ratingPage } from "./view.ts";
 
@@ -24,5 +23,4 @@ export const ratings = {
   views: { page: ratingPage },
   /** For whoever works ratings out anew. */
   method: { sides: ratedSides, unrated, expectedScore },
-  seen: seenOfRatings,
 } satisfies Exported<RatingCommand, RatingEvent>;

@@ -1,7 +1,7 @@
 import type { RatingList, RatingView } from "@yellow-harbor/protocol";
 import type { RatingRules } from "../model/ratings/rules.ts";
 import type { Rating } from "../model/ratings/state.ts";
-import type { HarborState } from "../model/state.ts";
+import type { QueuesPart } from "../model/state.ts";
 import { idle } from "./glicko.ts";
 
 interface Asked {
@@ -13,7 +13,7 @@ interface Asked {
 }
 
 /** The ratings of a queue, the highest first; of one account where it is asked for. Takes one look at each, whoever is asked for. */
-export function ratingPage({ ratings }: HarborState, { queue, rules, account, limit, atMs }: Asked): RatingList {
+export function ratingPage({ ratings }: QueuesPart, { queue, rules, account, limit, atMs }: Asked): RatingList {
   const known = ratings.byQueue.get(queue) ?? new Map<string, Rating>();
   const asked = account === undefined ? highest(known, limit) : one(known, account);
   const views = asked.map(({ id, rating, rank }) => ratingView(id, rating, { rank, rules, atMs }));

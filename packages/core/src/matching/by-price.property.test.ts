@@ -12,6 +12,7 @@ import {
   preferring,
   scoreOf,
 } from "../testing/parties.ts";
+import { runs } from "../testing/runs.ts";
 import { valueAt } from "./curve.ts";
 import { type Entrant, entrantOf } from "./entrant.ts";
 import { type Match, sidesOf } from "./match.ts";
@@ -68,7 +69,7 @@ describe("matches that are made by their price", () => {
         const cost = pool.pass(NOW).matches.reduce((sum, match) => sum + 4 * priceOf(match.entrants, by), 0);
         expect(cost).toBeCloseTo(cheapest(everySet(by, entrants), by), 6);
       }),
-      { numRuns: 200 },
+      { numRuns: runs(800) },
     );
   });
 
@@ -115,7 +116,7 @@ describe("matches that are made by their price", () => {
           if (!hasMore && n >= rows.size) break;
         }
       }),
-      { numRuns: 200 },
+      { numRuns: runs(800) },
     );
   });
 });

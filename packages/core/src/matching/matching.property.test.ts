@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { base, check, everyMatch, NOW, partiesOf, party, poolOf, preferring, variants } from "../testing/parties.ts";
+import { runs } from "../testing/runs.ts";
 import { type Match, qualityOf, sidesOf } from "./match.ts";
 import type { MatchRules } from "./rules.ts";
 
@@ -15,7 +16,7 @@ describe("matches of random pools", () => {
         expect(new Set(tickets).size).toBe(tickets.length);
         for (const match of matches) check(rules, match, NOW);
       }),
-      { numRuns: 150 },
+      { numRuns: runs(600) },
     );
   });
 
@@ -48,7 +49,7 @@ describe("matches of random pools", () => {
         pool.pass(NOW);
         expect(everyMatch(rules, pool.byAge())).toEqual([]);
       }),
-      { numRuns: 200 },
+      { numRuns: runs(800) },
     );
   });
 });
@@ -80,7 +81,7 @@ describe("the best match", () => {
         const best = Math.min(...everyMatch(rules, entrants, { withOne: oldest }));
         expect(first?.score).toBeCloseTo(best, 6);
       }),
-      { numRuns: 200 },
+      { numRuns: runs(800) },
     );
   });
 

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { base, everyMatch, partiesOf, party, poolOf } from "../testing/parties.ts";
+import { runs } from "../testing/runs.ts";
 import { type Entrant, entrantOf } from "./entrant.ts";
 import { MatchPool } from "./pool.ts";
 import type { MatchRules } from "./rules.ts";
@@ -47,7 +48,7 @@ describe("passes over a queue, one after the other", () => {
           expect(everyMatch(rules, left, { nowMs })).toEqual([]);
         }
       }),
-      { numRuns: 60 },
+      { numRuns: runs(300) },
     );
   });
 
@@ -98,7 +99,7 @@ describe("passes over a queue, one after the other", () => {
           expect(pool.byAge().filter(({ party: left }) => matched.has(left.ticket))).toEqual([]);
         },
       ),
-      { numRuns: 400 },
+      { numRuns: runs(1_500) },
     );
   });
 
@@ -111,7 +112,7 @@ describe("passes over a queue, one after the other", () => {
         for (let n = 0; n < rounds; n++) pool.pass(nowMs, { examinedAgain: few, newcomers: few, work: 50, max: 1 });
         expect(everyMatch(rules, pool.byAge(), { nowMs })).toEqual([]);
       }),
-      { numRuns: 80 },
+      { numRuns: runs(400) },
     );
   });
 });

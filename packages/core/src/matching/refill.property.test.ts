@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { checkTogether, NOW, partiesOf, party, poolOf, variants } from "../testing/parties.ts";
+import { runs } from "../testing/runs.ts";
 import { sidesOf } from "./match.ts";
 import { type Gap, refillOf } from "./refill.ts";
 import type { MatchRules, SearchingParty } from "./rules.ts";
@@ -62,7 +63,7 @@ describe("whoever fills a playing match up", () => {
       }
     });
     // Where few of what is drawn can be filled up at all, more is drawn: otherwise this would say nothing.
-    for (let round = 0; round < ROUNDS_MAX && filled === 0; round++) fc.assert(fits, { numRuns: 300 });
+    for (let round = 0; round < ROUNDS_MAX && filled === 0; round++) fc.assert(fits, { numRuns: runs(400) });
     expect(filled).toBeGreaterThan(0);
   });
 
@@ -85,7 +86,7 @@ describe("whoever fills a playing match up", () => {
         const [first] = refillOf(pool, gap, NOW).found?.rows ?? [];
         expect(first?.entrant.party.ticket).toBe(fits[0]?.party.ticket);
       }),
-      { numRuns: 150 },
+      { numRuns: runs(500) },
     );
   });
 });

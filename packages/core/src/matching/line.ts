@@ -7,12 +7,6 @@ import type { MatchRules } from "./rules.ts";
 /** All regions, for queues that do not ask for any. */
 export const EVERY_REGION = -1;
 
-/** The regions in which a match can be played, one bit each; all where their number does not matter. */
-export const openOf = (rooms: readonly number[] | undefined): number =>
-  rooms === undefined
-    ? EVERY_REGION
-    : rooms.reduce((open, many, region) => (many > 0 ? open | (1 << region) : open), 0);
-
 /** Stands for tickets of whatever size. */
 export const ANY_SIZE = 0;
 

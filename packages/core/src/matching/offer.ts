@@ -1,7 +1,7 @@
 import { reachedAfter, valueAt } from "./curve.ts";
 import type { Entrant } from "./entrant.ts";
 import type { Now } from "./funnel.ts";
-import { openOf } from "./line.ts";
+import { openOf } from "./open-regions.ts";
 import { fewestAt, packingsOf } from "./packing.ts";
 import type { MatchRules } from "./rules.ts";
 import { Search } from "./search.ts";

@@ -1,5 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import type { RatingRules } from "../model/ratings/rules.ts";
+import { testRating } from "../testing/rules.ts";
 import { DEVIATION_MAX, expectedScore, idle, rated } from "./glicko.ts";
 import { ratedSides, unrated } from "./sides.ts";
 
@@ -51,15 +53,7 @@ describe("a rating", () => {
 });
 
 describe("sides of several", () => {
-  const rules = {
-    attribute: "skill",
-    start: 1_500,
-    deviation: 350,
-    volatility: 0.06,
-    tau: 0.5,
-    periodMs: 86_400_000,
-    leavers: "lose",
-  } as const;
+  const rules: RatingRules = testRating;
   const player = (rating: number, deviation: number, left = false) => ({
     before: { ...unrated(rules), rating, deviation, atMs: 0 },
     left,

@@ -90,6 +90,24 @@ describe("matches that are looked for apart", () => {
     expect(answer()).toEqual({ made: 1, refused: 0 });
   });
 
+  it("are looked for by other rules at once when those that were asked by hold no more", () => {
+    const { test, looks, advance, answer } = apart();
+    for (const skill of [1_000, 1_200]) search(test, test.connect(`Of ${skill}`), skill);
+    advance(0);
+    const { rules } = test.harbor;
+    const pairs = rules.queues.get("pairs");
+    if (pairs === undefined) throw new Error("no queue");
+    const [skill] = pairs.match.closeness;
+    if (skill === undefined) throw new Error("no closeness");
+    const wide = { ...pairs, match: { ...pairs.match, closeness: [{ ...skill, gap: [[0, 500]] as const }] } };
+    const queues = test.harbor.changeRules({ ...rules, queues: new Map([...rules.queues, ["pairs", wide]]) });
+    test.ok({ do: "harbor.change-rules", paths: ["queues.pairs"], queues });
+    expect(answer()).toEqual({ made: 0, refused: 0 });
+    advance(1);
+    expect(looks[0]?.rules).toEqual(wide.match);
+    expect(answer()).toEqual({ made: 1, refused: 0 });
+  });
+
   it("are no more than there is room for", () => {
     const { test, advance, answer, looks } = apart();
     const players = Array.from({ length: 12 }, (_, n) => test.connect(`Player ${n}`));

@@ -55,7 +55,12 @@ export function propose(
   const { waiting } = state.derived;
   const known = rules.queues.get(id);
   const none = { ...nothingToDo, reply: () => ({ made: 0, refused: matches.length }) };
-  if (known === undefined || !waiting.answered(id, look, known.match)) return none;
+  if (known === undefined) return none;
+  if (!waiting.answered(id, look, known.match)) {
+    // Asked by rules that hold no more: nothing else is waited for.
+    const isFree = waiting.awaitedUntil(id) === undefined;
+    return { ...none, ...(isFree && { again: { kind: "queue-pass", subject: id, at } }) };
+  }
   const isPaused = state.queues.byName.get(id)?.mode === "paused";
   const places = placesOf(fleetOf(state, rules, known, at), known.match.latency?.regions ?? []);
   const taken = new Set<string>();
@@ -69,7 +74,11 @@ export function propose(
     for (const ticket of proposed.tickets) taken.add(ticket);
     events.push(matchedEvent(id, known, match, at, newId("m", random)));
   }
-  const next = { kind: "queue-pass", subject: id, at: at + (hasMore ? 1 : known.passEveryMs) } as const;
+  const next = {
+    kind: "queue-pass",
+    subject: id,
+    at: at + (hasMore || waiting.hasUntold(id) ? 1 : known.passEveryMs),
+  } as const;
   const reply = () => ({ made: events.length, refused: matches.length - events.length });
   return { ...accept(events, { reply }), again: next };
 }

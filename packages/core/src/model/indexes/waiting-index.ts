@@ -27,6 +27,9 @@ interface Index {
   toFill: string[] | undefined;
 }
 
+/** Who comes to another thread is copied: so many at once take some milliseconds. */
+const TOLD_MAX = 1_000;
+
 /** What whoever looks for matches apart has to know. */
 export interface Told {
   readonly rules?: MatchRules;
@@ -108,16 +111,18 @@ export class WaitingIndex {
       for (const [id, { entrant }] of index.rows) index.came.set(id, entrant.party);
       index.went.clear();
     }
-    const told: Told = {
-      ...(!index.isTold && { rules: index.rules }),
-      went: [...index.went],
-      came: [...index.came.values()],
-    };
-    index.came.clear();
+    const came = [...index.came.values()].slice(0, TOLD_MAX);
+    const told: Told = { ...(!index.isTold && { rules: index.rules }), went: [...index.went], came };
+    for (const { ticket } of came) index.came.delete(ticket);
     index.went.clear();
     index.isTold = true;
     index.look = look;
     return told;
+  }
+
+  /** Whether somebody who has come was not told of yet. */
+  hasUntold(name: ConfigName): boolean {
+    return (this.#byQueue.get(name)?.came.size ?? 0) > 0;
   }
 
   /** Takes an answer; false when it is none to what was asked last, or the rules are others by now. */

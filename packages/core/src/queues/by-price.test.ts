@@ -28,6 +28,8 @@ describe("a queue that chooses by price", () => {
     expect(why?.text.join(" ")).toContain(
       "The best match it could have now scores 40; the mean wait of its 2 tickets, 2 s, makes up for 20: with the same tickets it is made in 2 s",
     );
+    // It needs nobody new.
+    expect(why?.text.join(" ")).not.toContain("new ones have to come");
     test.pass(1_500);
     expect(ticketOf(test, ansel)).toBeDefined();
     test.pass(1_000);

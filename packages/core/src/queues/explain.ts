@@ -62,6 +62,7 @@ function explainIn(
     ...steps.map((step) => step.text),
     verdict(known.match.sides, ticket, steps.at(-1)?.left ?? 0),
     ...missing,
+    ...(offer ? [offer.text] : []),
     ...tolerances.map(
       ({ rule, now, max, maxAfterS, unit }) =>
         `Accepts ${rule} within ${now}${unit && ` ${unit}`} now, ${max}${unit && ` ${unit}`} at most (after ${maxAfterS} s).`,
@@ -71,8 +72,7 @@ function explainIn(
       const other = state.queues.tickets.get(near.ticket);
       return other ? near.text.replace(near.ticket, `${names(other)} (${near.ticket})`) : near.text;
     }),
-    ...(offer ? [offer.text] : []),
-    nextText ?? "Waiting longer brings none of the present tickets into reach; new ones have to come.",
+    ...waitingText(nextText, offer),
     estimate
       ? `Median wait of the last ${counted(estimate.from, "ticket")}${estimate.alike ? " of this party size" : ""}: ${estimate.p50S} s; three quarters waited less than ${estimate.p75S} s.`
       : "The usual wait is not known yet: too few tickets were matched lately.",
@@ -86,6 +86,13 @@ function explainIn(
     ...(next && nextText && { next: { ...next, text: nextText } }),
     text,
   };
+}
+
+/** What waiting changes. A match that waiting alone brings about needs nobody new. */
+function waitingText(next: string | undefined, offer: TicketExplanation["offer"]): string[] {
+  if (next !== undefined) return [next];
+  if (offer !== undefined && offer.inS !== null) return [];
+  return ["Waiting longer brings none of the present tickets into reach; new ones have to come."];
 }
 
 const toTenth = (value: number) => Math.round(value * 10) / 10;

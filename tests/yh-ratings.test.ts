@@ -96,7 +96,7 @@ describe("yh rating", () => {
   it("sets ratings and begins seasons, and refuses queues that rate nobody", async () => {
     const { url } = await scene();
     expect((await runYh(["rating", "set", "duels", "game:1", "1900", "--deviation", "60", ...url])).out).toMatch(
-      /1 +game:1 +1900 +60/,
+      /1 +game:1 +1900 +60 +0 +-/,
     );
     expect((await runYh(["rating", "season", "duels", "--keep", "0.25", ...url])).out).toMatch(/1 +game:1 +1600 +350/);
     expect(await runYh(["rating", "list", "none", ...url])).toMatchObject({

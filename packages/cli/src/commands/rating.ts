@@ -126,7 +126,7 @@ function render({ ratings, total, attribute }: RatingList, { width, absolute }: 
       { heading: attribute.toUpperCase(), value: (one) => one.rating.toFixed(0), align: "right" },
       { heading: "DEVIATION", value: (one) => one.deviation.toFixed(0), align: "right" },
       { heading: "MATCHES", value: (one) => String(one.matches), align: "right" },
-      { heading: "LAST", value: (one) => when(one.atMs, now, absolute) },
+      { heading: "LAST", value: (one) => (one.matches === 0 ? "-" : when(one.atMs, now, absolute)) },
     ],
     width,
   );

@@ -17,8 +17,8 @@ export default defineConfig({
     ],
     testTimeout: 60_000,
     hookTimeout: 60_000,
-    // Real services, processes and browsers wait for much of their time: three files share two cores well.
-    maxWorkers: 3,
+    // Real services, processes and browsers wait for much of their time: five files share two cores well.
+    maxWorkers: 5,
     pool: "forks",
     // A worker loads what is tested once, and not for each of its files: each ends what it started.
     isolate: false,

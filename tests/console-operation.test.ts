@@ -63,6 +63,7 @@ describe("the console, of how the service is run", () => {
 
     await page.getByText("as in the file").waitFor();
     next = { ...config, players: { ...config.players, limit: 77, silenceMs: 9_000 } };
+    await page.reload();
     const own = page.locator("#configuration");
     await own.getByRole("row", { name: /players\.limit 10000 77 at once/ }).waitFor();
     await own.getByRole("row", { name: /players\.silenceMs 8000 9000 after a restart/ }).waitFor();

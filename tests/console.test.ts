@@ -36,8 +36,12 @@ beforeAll(async () => {
 afterAll(() => browser?.close());
 // A page that is left open goes on looking for its service, at the cost of the next one.
 const pages: Page[] = [];
-afterEach(async () => {
-  for (const page of pages.splice(0)) await page.close();
+afterEach(async ({ task }) => {
+  for (const page of pages.splice(0)) {
+    // What somebody would have seen says more of a failure than what was waited for.
+    if (task.result?.state === "fail") console.error(`${page.url()} shows: ${await page.innerText("body")}`);
+    await page.close();
+  }
   await endAll();
 });
 

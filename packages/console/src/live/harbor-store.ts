@@ -1,4 +1,4 @@
-import { mergePatch, OperatorClient, ProblemError } from "@yellow-harbor/client";
+import { mergePatch, OperatorClient, ProblemError, type SendHttp, sendByFetch } from "@yellow-harbor/client";
 import {
   type BackOff,
   type HarborView,
@@ -41,6 +41,7 @@ const NOT_LET_IN: readonly string[] = ["operator-token-needed", "session-ended",
 export class HarborStore {
   #live: Live = { connection: { state: "connecting" }, state: undefined, story: [], who: undefined };
   readonly #listeners = new Set<() => void>();
+  readonly #lookers = new Set<() => void>();
   #lines = 0;
   #isDrawDue = false;
   #abort: AbortController | undefined;
@@ -54,8 +55,20 @@ export class HarborStore {
 
   get operator(): OperatorClient {
     const csrf = this.#live.who?.csrf;
-    return new OperatorClient({ url: "", ...(csrf !== undefined && { csrf }) });
+    return new OperatorClient({ url: "", send: this.#send, ...(csrf !== undefined && { csrf }) });
   }
+
+  /** Calls back whenever something was done from this page, so that what it changed is looked at. */
+  onAction = (look: () => void): (() => void) => {
+    this.#lookers.add(look);
+    return () => this.#lookers.delete(look);
+  };
+
+  #send: SendHttp = async (url, request) => {
+    const answer = await sendByFetch(url, request);
+    if (request.method === "POST") for (const look of this.#lookers) look();
+    return answer;
+  };
 
   start(): () => void {
     const abort = new AbortController();

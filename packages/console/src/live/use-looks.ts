@@ -1,9 +1,13 @@
 import { useEffect, useRef, useState } from "react";
 import { wordsOf } from "../parts/words.ts";
+import { store } from "./use-live.ts";
 
 const LOOK_MS = 2_000;
 
-/** Asks something again and again while it is on screen; the last answer stays when the next fails. */
+/**
+ * Asks something again and again while it is on screen, and at once after whatever is done from this page. The last
+ * answer stays when the next fails.
+ */
 export function useLooks<T>(
   about: string,
   look: () => Promise<T>,
@@ -28,7 +32,9 @@ export function useLooks<T>(
     };
     void once();
     const timer = setInterval(() => void once(), everyMs);
+    const forget = store.onAction(() => void once());
     return () => {
+      forget();
       isOver = true;
       clearInterval(timer);
     };

@@ -1,4 +1,3 @@
-import { useState } from "react";
 import { store } from "../../live/use-live.ts";
 import { useLooks } from "../../live/use-looks.ts";
 import { Empty, plural, Section } from "../section.tsx";
@@ -20,14 +19,12 @@ interface ConfigurationProps {
 
 /** What the configuration file has that does not hold now, and taking it. */
 export function Configuration({ say, fault }: ConfigurationProps) {
-  const [looks, setLooks] = useState(0);
-  const { answer, fault: unread } = useLooks(`configuration ${looks}`, () => store.operator.configChanges(), LOOK_MS);
+  const { answer, fault: unread } = useLooks("configuration", () => store.operator.configChanges(), LOOK_MS);
   const changes = answer?.changes ?? [];
   const atOnce = changes.filter(({ takes }) => takes === "at-once").length;
   const apply = () =>
     void store.operator.applyConfig().then(({ changes: all }) => {
       const taken = all.filter(({ takes }) => takes === "at-once").length;
-      setLooks(looks + 1);
       say(`${plural(taken, "value")} taken. ${all.length - taken} more after a restart.`);
     }, fault);
   const count =

@@ -1,4 +1,4 @@
-// Installs, checks types, lint and unused code, builds, and runs every test. The last line of standard output counts them.
+// Installs, builds, checks types, lint and unused code, and runs every test. The last line of standard output counts them.
 import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -8,7 +8,6 @@ import { ensureChromium, ensurePrometheus, ensureProxies, ensureShells } from ".
 import { bin, run, say } from "./run.mjs";
 
 await prepare();
-const failedChecks = await check();
 const chromium = await ensureChromium();
 const proxies = await ensureProxies();
 const prometheus = await ensurePrometheus();
@@ -17,6 +16,8 @@ await ensureShells();
 const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-results-"));
 const results = join(folder, "results.json");
 const reporters = ["--reporter=default", "--reporter=json", `--outputFile.json=${results}`];
+// Beside the tests, which wait for much of their time.
+const checked = check();
 const code = await run(bin("vitest"), ["run", ...reporters, ...process.argv.slice(2)], {
   stdout: "inherit",
   env: {
@@ -27,6 +28,7 @@ const code = await run(bin("vitest"), ["run", ...reporters, ...process.argv.slic
   },
 });
 
+const failedChecks = await checked;
 const { passed, failed } = count();
 rmSync(folder, { recursive: true, force: true });
 for (const name of failedChecks) say(`check failed: ${name}`);

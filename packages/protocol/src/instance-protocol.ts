@@ -1,10 +1,34 @@
 import { z } from "zod";
-import { ConfigName, InstanceId, PlayerId, RoomId, RunId } from "./ids.ts";
+import { AccountId } from "./accounts.ts";
+import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
+import { MatchId } from "./queues.ts";
 import { ScoreRows } from "./requests/playing.ts";
-import { Attributes } from "./settings.ts";
+import { Attributes, Settings } from "./settings.ts";
+
 import { SpreadView } from "./spread.ts";
 
-const MatchPlayer = z.object({ id: PlayerId, name: z.string(), place: z.int() }).meta({ id: "MatchPlayer" });
+export const MatchPlayer = z
+  .object({
+    id: PlayerId,
+    name: z.string(),
+    place: z.int(),
+    side: SideName.optional().meta({ description: "Where the room kind has sides." }),
+    role: z.string().optional().meta({ description: "What it was matched for, where its queue has a line-up." }),
+    account: AccountId.optional().meta({
+      description: "Of the game's own back end, as its token says; a guest has none.",
+    }),
+  })
+  .meta({ id: "MatchPlayer", description: "Who is promised a berth, as it was when that was said." });
+export type MatchPlayer = z.infer<typeof MatchPlayer>;
+
+const QueueMatch = z
+  .object({
+    id: MatchId,
+    queue: ConfigName,
+    region: z.string().nullable().meta({ description: "Where it is played; null when the queue looks at no latency." }),
+    parties: z.array(z.array(PlayerId)).meta({ description: "Who searched together: parties of two and more." }),
+  })
+  .meta({ id: "QueueMatch", description: "The match of a queue that the room was opened for." });
 
 /** A match to run: who is promised a berth, on which level. */
 export const MatchAssignment = z
@@ -14,6 +38,10 @@ export const MatchAssignment = z
     level: ConfigName,
     attributes: Attributes.optional().meta({ description: "The level's." }),
     players: z.array(MatchPlayer),
+    kind: ConfigName.optional().meta({ description: "Room kind." }),
+    host: PlayerId.optional().meta({ description: "The member with the powers; absent while nobody is in the room." }),
+    settings: Settings.optional().meta({ description: "Of the room, as they are when the run starts." }),
+    match: QueueMatch.optional().meta({ description: "In the first run of a room that a queue opened." }),
     spread: SpreadView.optional(),
   })
   .meta({

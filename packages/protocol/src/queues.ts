@@ -132,6 +132,10 @@ export const MatchView = z
     region: z.string().nullable(),
     tickets: z.array(z.object({ id: TicketId, players: z.array(z.string()), waitedS: z.number() })),
     sides: z.array(z.array(z.string())).meta({ description: "Ids of the players of each side." }),
+    roles: z
+      .record(PlayerId, z.string())
+      .optional()
+      .meta({ description: "The role that each player takes, where the queue has a line-up." }),
     quality: MatchQualityView,
     room: RoomId.optional(),
     into: RoomId.optional().meta({ description: "The playing room it fills up; absent for one that opens a room." }),

@@ -77,6 +77,7 @@ export const MemberView = z
       .nonnegative()
       .meta({ description: "Stable number in the room; the lowest free one is given first." }),
     side: SideName.optional().meta({ description: "Where the room kind has sides." }),
+    role: z.string().optional().meta({ description: "What it was matched for, where its queue has a line-up." }),
     ready: z.boolean(),
     presence: Presence,
     latencyMs: z.number().optional().meta({ description: "Smoothed round trip to the service." }),

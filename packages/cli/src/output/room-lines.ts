@@ -56,6 +56,9 @@ export function roomLines(
         { heading: "PLACE", value: (member) => String(member.place), align: "right" },
         { heading: "NAME", value: (member) => nameIn(room, member) },
         ...(room.sides ? [{ heading: "SIDE", value: (member: MemberView) => member.side ?? "-" }] : []),
+        ...(Object.values(room.members).some(({ role }) => role !== undefined)
+          ? [{ heading: "ROLE", value: (member: MemberView) => member.role ?? "-" }]
+          : []),
         { heading: "READY", value: (member) => (member.ready ? pc.green("ready") : "not ready") },
         {
           heading: "PRESENCE",

@@ -165,6 +165,7 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
           {member.name}
           {member.id === room.host && <Crown size={13} aria-label="host" />}
         </span>
+        {member.role !== undefined && <span className="mr-2 text-xs opacity-70">{member.role}</span>}
         {member.id === room.turn?.holder && <Turn room={room} now={now} />}
         {member.latencyMs !== undefined && (
           <span className="text-xs tabular-nums opacity-70" title={`jitter ${member.jitterMs} ms`}>

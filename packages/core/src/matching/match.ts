@@ -1,6 +1,7 @@
 import { valueAt } from "./curve.ts";
 import type { Entrant, EntrantPlayer } from "./entrant.ts";
 import type { Found } from "./found.ts";
+import { postsOf, rolesTaken } from "./posts.ts";
 import { unmetOf } from "./preferences.ts";
 import type { MatchRules } from "./rules.ts";
 import type { Sides } from "./sides.ts";
@@ -39,6 +40,13 @@ export interface Match {
 
 /** Ids of the players of each side. */
 export const sidesOf = (match: Match): string[][] => playersOf(match).map((side) => side.map(({ id }) => id));
+
+/** The role that each player takes, by id, where the rules have a line-up. */
+export function rolesOf(rules: MatchRules, match: Match): Record<string, string> | undefined {
+  if (rules.lineUp === null) return undefined;
+  const posts = postsOf(rules);
+  return Object.fromEntries(playersOf(match).flatMap((side) => rolesTaken(side, posts)));
+}
 
 /** The players of each side. */
 function playersOf({ entrants, sideOf }: Match): EntrantPlayer[][] {

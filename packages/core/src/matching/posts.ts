@@ -5,19 +5,28 @@ import type { MatchRules } from "./rules.ts";
 export const postsOf = ({ lineUp }: MatchRules): string[] =>
   (lineUp?.perSide ?? []).flatMap(({ role, count }) => Array.from({ length: count }, () => role));
 
-/** How many posts can find a player of their own: a matching by augmenting paths (Kuhn, 1955). */
-export function postsFilled(players: readonly EntrantPlayer[], posts: readonly string[]): number {
+/** How many posts can find a player of their own. */
+export const postsFilled = (players: readonly EntrantPlayer[], posts: readonly string[]): number =>
+  fill(players, posts).size;
+
+/** The role that each player of a side takes, as many as can be filled, by id. */
+export const rolesTaken = (players: readonly EntrantPlayer[], posts: readonly string[]): [string, string][] =>
+  [...fill(players, posts)].map(([{ id }, post]) => [id, posts[post] ?? ""]);
+
+/** The post of each player that has one, as many as can be: a matching by augmenting paths (Kuhn, 1955). */
+function fill(players: readonly EntrantPlayer[], posts: readonly string[]): Map<EntrantPlayer, number> {
   const postOf = new Map<EntrantPlayer, number>();
-  const fill = (post: number, seen: Set<EntrantPlayer>): boolean => {
+  const place = (post: number, seen: Set<EntrantPlayer>): boolean => {
     for (const player of players) {
       if (seen.has(player) || !player.roles.includes(posts[post] ?? "")) continue;
       seen.add(player);
       const held = postOf.get(player);
-      if (held !== undefined && !fill(held, seen)) continue;
+      if (held !== undefined && !place(held, seen)) continue;
       postOf.set(player, post);
       return true;
     }
     return false;
   };
-  return posts.filter((_, post) => fill(post, new Set())).length;
+  for (const post of posts.keys()) place(post, new Set());
+  return postOf;
 }

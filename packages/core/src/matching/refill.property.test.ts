@@ -2,7 +2,8 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { checkTogether, NOW, partiesOf, party, poolOf, variants } from "../testing/parties.ts";
 import { runs } from "../testing/runs.ts";
-import { sidesOf } from "./match.ts";
+import { rolesOf, sidesOf } from "./match.ts";
+import { postsOf } from "./posts.ts";
 import { type Gap, refillOf } from "./refill.ts";
 import type { MatchRules, SearchingParty } from "./rules.ts";
 
@@ -20,6 +21,7 @@ function broken(rules: MatchRules, parties: readonly SearchingParty[], sinceMs: 
     sinceMs,
     region: match.region,
     playing,
+    roles: new Map(Object.entries(rolesOf(rules, match) ?? {})),
     max: gone.size,
     free: playing.map((side) => rules.sides.max - side.length),
   };
@@ -55,6 +57,17 @@ describe("whoever fills a playing match up", () => {
       expect(refill.sides.flat().sort()).toEqual(ids.sort());
       expect(ids.length).toBeLessThanOrEqual(gap.max);
       for (const [n, side] of refill.sides.entries()) expect(side.length).toBeLessThanOrEqual(gap.free[n] ?? 0);
+      // A role is had by as many as the line-up says, also with those who have theirs already.
+      const roles = new Map([...gap.roles, ...Object.entries(refill.roles ?? {})]);
+      for (const [n, side] of refill.sides.entries()) {
+        const all = [...(gap.playing[n] ?? []), ...side];
+        for (const role of postsOf(rules)) {
+          const taken = all.filter((id) => roles.get(id) === role).length;
+          const isWhole = side.length === gap.free[n];
+          expect(taken).toBeLessThanOrEqual(postsOf(rules).filter((post) => post === role).length);
+          if (isWhole) expect(taken).toBeGreaterThan(0);
+        }
+      }
       if (rules.party.together) {
         for (const { players } of joiningPlayers) {
           const sides = players.map(({ id }) => refill.sides.findIndex((side) => side.includes(id)));

@@ -3,7 +3,7 @@ import { valueAt } from "./curve.ts";
 import { type Entrant, entrantOf, wantEachOther } from "./entrant.ts";
 import { type MatchQuality, qualityOf } from "./match.ts";
 import type { MatchPool } from "./pool.ts";
-import { postsFilled, postsOf } from "./posts.ts";
+import { postsFilled, postsOf, rolesTaken } from "./posts.ts";
 import type { SearchingParty } from "./rules.ts";
 import type { Row } from "./waiting.ts";
 
@@ -18,6 +18,8 @@ export interface Gap {
   readonly free: readonly number[];
   /** Who plays on each side, by id. */
   readonly playing: readonly (readonly string[])[];
+  /** The role that each of them has, by id, where the rules have a line-up: it keeps it, and who has none gets none. */
+  readonly roles: ReadonlyMap<string, string>;
   /** Players it takes at the most. */
   readonly max: number;
 }
@@ -33,6 +35,8 @@ export interface JoiningPlayers {
   /** Ids of the players who come to each side. */
   readonly sides: readonly (readonly string[])[];
   readonly quality: MatchQuality;
+  /** The role that each of them takes, by id, where the rules have a line-up. */
+  readonly roles: Readonly<Record<string, string>> | undefined;
 }
 
 /** More candidates than this are not looked at for one match. */
@@ -81,7 +85,7 @@ export function refillOf(pool: MatchPool, gap: Gap, nowMs: number): Refill {
   const waits = rows.map((row) => (nowMs - row.sinceMs) / 1_000);
   const meanWaitS = waits.reduce((sum, wait) => sum + wait, 0) / waits.length;
   const felt = { ...quality, longestWaitS: Math.max(...waits), meanWaitS };
-  return { found: { rows, sides: seats.joiningPlayers, quality: felt }, work };
+  return { found: { rows, sides: seats.joiningPlayers, quality: felt, roles: seats.rolesOfJoining() }, work };
 }
 
 /** Those near enough by the first number, the longest waiting first. */
@@ -147,7 +151,24 @@ class Seats {
     this.#playing = gap.playing;
     this.#posts = postsOf(rules);
     this.#isTogether = rules.party.together;
-    for (const player of present.flatMap(({ players }) => players)) this.#players.set(player.id, player);
+    for (const player of present.flatMap(({ players }) => players)) {
+      const role = gap.roles.get(player.id);
+      const roles = role === undefined ? [] : [role];
+      // Of a room that was opened before roles were kept none are known.
+      this.#players.set(player.id, gap.roles.size === 0 ? player : { ...player, roles });
+    }
+  }
+
+  /** The role of each who comes, by id; undefined where the rules have no line-up. */
+  rolesOfJoining(): Record<string, string> | undefined {
+    if (this.#posts.length === 0) return undefined;
+    const taken = this.#playing.flatMap((own, side) => rolesTaken(this.#playersOf(own, side), this.#posts));
+    const coming = new Set(this.joiningPlayers.flat());
+    return Object.fromEntries(taken.filter(([id]) => coming.has(id)));
+  }
+
+  #playersOf(playing: readonly string[], side: number): Entrant["players"][number][] {
+    return [...playing, ...(this.joiningPlayers[side] ?? [])].flatMap((id) => this.#players.get(id) ?? []);
   }
 
   /** Seats a party where most places are free, or says that it cannot be. */
@@ -178,8 +199,8 @@ class Seats {
   /** Whether the posts of a side that nobody fills can still be filled by those who come later. */
   #fillsPosts(side: number, ids: readonly string[]): boolean {
     if (this.#posts.length === 0) return true;
-    const all = [...(this.#playing[side] ?? []), ...(this.joiningPlayers[side] ?? []), ...ids];
-    const players = all.flatMap((id) => this.#players.get(id) ?? []);
+    const coming = ids.flatMap((id) => this.#players.get(id) ?? []);
+    const players = [...this.#playersOf(this.#playing[side] ?? [], side), ...coming];
     const open = this.#posts.length - postsFilled(players, this.#posts);
     return open <= (this.#free[side] ?? 0) - ids.length;
   }

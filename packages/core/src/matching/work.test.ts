@@ -100,6 +100,7 @@ describe("what a pass costs", () => {
       sinceMs: 0,
       region: null,
       free: [1, 0],
+      roles: new Map(),
       playing: [
         ["x0", "x1"],
         ["x2", "x3", "x4"],

@@ -4,6 +4,7 @@ import type { PoolCommand } from "../model/pools/commands.ts";
 import { heldBy, matchFor } from "../model/pools/holds.ts";
 import { newId } from "../model/stamp.ts";
 import { wakeUp } from "./ending.ts";
+import { matchPlayer } from "./match-player.ts";
 
 type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
 
@@ -20,7 +21,6 @@ export function addBerth(context: PoolsContext, command: Doing<"pool.add-berth">
   const number = instance.instructionsGiven + 1;
   const expiresAtMs = passEndsMs(context, travel);
   const pass = newId("b", random);
-  const { id, name, place } = player;
   return accept(
     [
       {
@@ -31,7 +31,7 @@ export function addBerth(context: PoolsContext, command: Doing<"pool.add-berth">
         room,
         pass,
         expiresAtMs,
-        player: { id, name, place },
+        player: matchPlayer(state.seen.rooms, room, player),
       },
     ],
     { effects: [wakeUp(instance)] },

@@ -8,11 +8,16 @@ import type { Instance } from "../model/pools/state.ts";
 import { rank } from "../model/rank.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { wakeUp } from "./ending.ts";
+import { matchPlayer } from "./match-player.ts";
 
 type Doing<K extends InstanceCommand["do"]> = Extract<InstanceCommand, { do: K }>;
 
 /** A player shows a pass whose signature, expiry and instance were found right: the berth must still be kept for it. */
-export function board(instance: Instance, { attempt, ...shown }: Doing<"instance.board">): Decision<BoardReply> {
+export function board(
+  { seen }: PoolsPart,
+  instance: Instance,
+  { attempt, ...shown }: Doing<"instance.board">,
+): Decision<BoardReply> {
   // A pass of another run is told why by the match in which its player has a berth now.
   const match = matchOfRun(instance, shown.run) ?? matchWith(instance, shown.player) ?? matchesOf(instance)[0];
   const check = checkBerth(match ?? null, shown, attempt);
@@ -22,7 +27,7 @@ export function board(instance: Instance, { attempt, ...shown }: Doing<"instance
   if (match === undefined || berth === undefined) throw new Error(`a berth of ${player} was found, and is not there`);
   const { name, place } = berth;
   const { room, run, level } = match;
-  const reply = () => ({ player: { id: player, name, place }, room, run, level });
+  const reply = () => ({ player: matchPlayer(seen.rooms, room, { id: player, name, place }), room, run, level });
   if (check === "repeated") return accept([], { reply });
   const event = { kind: "instance.boarded", instance: instance.id, player, name, run } as const;
   return accept([attempt === undefined ? event : { ...event, attempt }], { reply });

@@ -93,7 +93,7 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
   ),
   "instance.announce": saidBy<"instance.announce">(announce),
   "instance.acknowledge": saidBy<"instance.acknowledge">(acknowledge),
-  "instance.board": saidBy<"instance.board">((_moment, instance, command) => board(instance, command)),
+  "instance.board": saidBy<"instance.board">(({ state }, instance, command) => board(state, instance, command)),
   "instance.unboard": saidBy<"instance.unboard">((_moment, instance, command) => unboard(instance, command)),
   "instance.report": saidBy<"instance.report">(report),
   "instance.goodbye": saidBy<"instance.goodbye">((_moment, { id }, { reason }) =>

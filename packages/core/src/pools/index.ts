@@ -9,6 +9,7 @@ import { describePool } from "./describe.ts";
 import { explainInstance } from "./explain.ts";
 import { poolViolations } from "./invariants.ts";
 import { loadWith } from "./load.ts";
+import { matchPlayer } from "./match-player.ts";
 import { recoveryEffects } from "./recover.ts";
 import { seenOfPools } from "./seen.ts";
 import { fitOnEmpty, roomFor } from "./vacancy.ts";
@@ -40,6 +41,7 @@ export const pools = {
   waits: poolsWaiting,
   views: {
     instance: instanceView,
+    matchPlayer,
     explain: explainInstance,
     costs: costsView,
     relayDoor,

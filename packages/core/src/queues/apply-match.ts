@@ -85,7 +85,7 @@ function change(state: QueuesPart, id: string, changes: Partial<MadeMatch>): voi
 }
 
 function make(state: QueuesPart, event: Extract<QueueEvent, { kind: "queue.matched" }>, at: number): void {
-  const { match: id, queue: name, region, sides, quality, confirmByMs, into } = event;
+  const { match: id, queue: name, region, sides, roles, quality, confirmByMs, into } = event;
   const queue = queueOf(state.queues, name);
   const tickets = event.tickets.flatMap((ticket) => state.queues.tickets.get(ticket) ?? []);
   const made: MadeMatch = {
@@ -96,6 +96,7 @@ function make(state: QueuesPart, event: Extract<QueueEvent, { kind: "queue.match
     regions: event.regions ?? [],
     tickets,
     sides,
+    ...(roles && { roles }),
     quality,
     gone: [],
     room: null,

@@ -175,7 +175,7 @@ interface FoundFor {
 }
 
 function filledEvent({ at, random }: QueuesContext, { queue, known, room, region, found, pool }: FoundFor): QueueEvent {
-  const { quality, sides, rows } = found;
+  const { quality, sides, rows, roles } = found;
   for (const row of rows) pool.remove(row);
   const { confirm } = known;
   const tickets = rows.map(({ entrant }) => entrant.party.ticket);
@@ -186,6 +186,7 @@ function filledEvent({ at, random }: QueuesContext, { queue, known, room, region
     tickets,
     region,
     sides,
+    ...(roles && { roles }),
     quality,
     ...(confirm && { confirmByMs: at + confirm.withinMs }),
     into: room,
@@ -205,7 +206,8 @@ function gapOf(
     return players.length === 0 ? [] : [partyOf({ ...ticket, players }, match)];
   });
   const max = Math.min(places, room.capacity - room.members.size);
-  return { parties, sinceMs, region: known.region, max, ...freeOf(room, match) };
+  const roles = new Map([...room.members.values()].flatMap(({ id, role }) => (role === undefined ? [] : [[id, role]])));
+  return { parties, sinceMs, region: known.region, roles, max, ...freeOf(room, match) };
 }
 
 /** Free places side by side, as the queue's matches and the room's kind allow, and who plays where. */

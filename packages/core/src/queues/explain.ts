@@ -171,11 +171,15 @@ export function explainMatch(state: QueuesPart, id: string): MatchExplanation | 
   if (!made) return undefined;
   const match = matchView(made);
   const nameOf = new Map(made.tickets.flatMap(({ players }) => players.map((player) => [player.id, player.name])));
-  const { quality } = match;
+  const { quality, roles } = match;
+  const named = (id: string) => {
+    const name = nameOf.get(id) ?? id;
+    return roles?.[id] === undefined ? name : `${name} (${roles[id]})`;
+  };
   const intoRoom = made.into === undefined ? undefined : (state.seen.rooms.room(made.into)?.code ?? made.into);
   const text = [
     whyText(match, intoRoom),
-    ...match.sides.map((side, n) => `Side ${n + 1}: ${side.map((player) => nameOf.get(player) ?? player).join(", ")}.`),
+    ...match.sides.map((side, n) => `Side ${n + 1}: ${side.map(named).join(", ")}.`),
     ...(quality.unmet ? [`Its tickets do not share ${listed(quality.unmet)}, which the queue prefers.`] : []),
     ...Object.entries(quality.spread).map(
       ([name, spread]) =>

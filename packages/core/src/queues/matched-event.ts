@@ -1,4 +1,4 @@
-import { type Match, qualityOf, sidesOf } from "../matching/index.ts";
+import { type Match, qualityOf, rolesOf, sidesOf } from "../matching/index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
 
@@ -12,6 +12,7 @@ export function matchedEvent(
 ): QueueEvent {
   const tickets = match.entrants.map(({ party }) => party.ticket);
   const quality = qualityOf(rules, match, at);
+  const roles = rolesOf(rules, match);
   return {
     kind: "queue.matched",
     queue,
@@ -20,6 +21,7 @@ export function matchedEvent(
     region: match.region,
     ...(match.regions.length > 0 && { regions: match.regions }),
     sides: sidesOf(match),
+    ...(roles && { roles }),
     quality,
     ...(confirm && { confirmByMs: at + confirm.withinMs }),
   };

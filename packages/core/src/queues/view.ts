@@ -106,7 +106,18 @@ const qualityView = ({ unmet, ...quality }: MatchQuality): MatchView["quality"] 
   ...(unmet && { unmet: [...unmet] }),
 });
 
-export const matchView = ({ id, queue, atMs, tickets, sides, room, into, asking, ...made }: MadeMatch): MatchView => ({
+export const matchView = ({
+  id,
+  queue,
+  atMs,
+  tickets,
+  sides,
+  roles,
+  room,
+  into,
+  asking,
+  ...made
+}: MadeMatch): MatchView => ({
   id,
   queue,
   atMs,
@@ -118,6 +129,7 @@ export const matchView = ({ id, queue, atMs, tickets, sides, room, into, asking,
     waitedS: (atMs - (ticket.sinceMs ?? atMs)) / 1_000,
   })),
   sides: sides.map((side) => [...side]),
+  ...(roles && { roles }),
   ...(room !== null && { room }),
   ...(into !== undefined && { into }),
   ...(asking && { confirming: true }),

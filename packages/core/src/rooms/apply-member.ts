@@ -30,10 +30,10 @@ export type MemberEvent = Extract<
 export function applyMember(state: RoomsPart, room: Room, event: MemberEvent, at: number): void {
   switch (event.kind) {
     case "room.joined": {
-      const { player: id, name, place, side, latency, host } = event;
+      const { player: id, name, place, side, role, latency, host } = event;
       if (host !== undefined) room.host = host;
       clearDeadline(state.deadlines, "room-empty", room.id);
-      return seat(room, { id, name, place, side, latency });
+      return seat(room, { id, name, place, side, role, latency });
     }
     case "room.departed":
       return depart(state, room, event, at);
@@ -82,15 +82,17 @@ interface NewMember {
   readonly name: string;
   readonly place: number;
   readonly side: string | undefined;
+  readonly role: string | undefined;
   readonly latency: Latency | undefined;
 }
 
-export function seat(room: Room, { id, name, place, side, latency }: NewMember): void {
+export function seat(room: Room, { id, name, place, side, role, latency }: NewMember): void {
   room.members.set(id, {
     id,
     name,
     place,
     side: side ?? null,
+    ...(role !== undefined && { role }),
     latency: latency ?? null,
     ready: false,
     swapWith: null,

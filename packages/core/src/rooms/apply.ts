@@ -187,8 +187,9 @@ function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
   state.rooms.byCode.set(code, id);
   state.rooms.opened = (event.codeNumber ?? state.rooms.opened) + 1;
   nameRoom(state.rooms, room);
-  seat(room, { id: host, name: hostName, place: 0, side: event.side, latency: event.latency });
-  for (const other of event.match?.others ?? []) seat(room, { ...other, side: other.side, latency: other.latency });
+  seat(room, { id: host, name: hostName, place: 0, side: event.side, role: event.role, latency: event.latency });
+  for (const other of event.match?.others ?? [])
+    seat(room, { ...other, side: other.side, role: other.role, latency: other.latency });
   if (event.match) for (const member of room.members.values()) member.ready = true;
   reindex(state.rooms, room);
 }

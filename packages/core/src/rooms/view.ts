@@ -12,7 +12,8 @@ import { entryView } from "./settings/board.ts";
 import { missingToStart } from "./start/explain.ts";
 
 export function memberView(member: Member): MemberView {
-  const { id, name, place, side, ready, presence, latency, swapWith, awayUntilMs, attention, aboard, vote } = member;
+  const { id, name, place, side, role, ready, presence, latency, swapWith, awayUntilMs, attention, aboard, vote } =
+    member;
   return {
     id,
     name,
@@ -20,6 +21,7 @@ export function memberView(member: Member): MemberView {
     ready,
     presence,
     ...(side !== null && { side }),
+    ...(role !== undefined && { role }),
     ...latency,
     ...(swapWith !== null && { swapWith }),
     ...(awayUntilMs !== null && { awayUntilMs }),

@@ -1,7 +1,10 @@
+import type { MatchAssignment } from "@yellow-harbor/protocol";
 import type { Command } from "../../model/command.ts";
 import { runOf } from "../../model/find-room.ts";
 import { isIdle } from "../../model/pools/holds.ts";
+import type { MadeMatch } from "../../model/queues/state.ts";
 import type { HarborState } from "../../model/state.ts";
+import { pools } from "../../pools/index.ts";
 import { travel as travels } from "../../travel/index.ts";
 
 /** Something became of an instance of a version that is being rolled out. */
@@ -45,19 +48,31 @@ function assignWaiting(id: string, held: string, state: HarborState): readonly C
   // A room that has another one by now waits for that.
   const isHeld = state.pools.byRoom.get(held) === id;
   if (room === undefined || travel?.step !== "preparing" || !isHeld) return [];
-  const players = [...travel.travellers.values()].map(({ id: player, name, place }) => ({ id: player, name, place }));
+  const players = [...travel.travellers.values()].map((one) => pools.views.matchPlayer(state.seen.rooms, room.id, one));
   const { id: level, attributes } = travel.level;
   const spread = travels.views.spread(room);
-  const match = {
+  const made = state.queues.matches.get(state.queues.byRoom.get(room.id) ?? "");
+  const match: MatchAssignment = {
     room: room.id,
     run: travel.run,
     level,
     players,
+    kind: room.kind,
+    settings: room.settings,
+    ...(room.host !== null && { host: room.host }),
+    ...(made && { match: queueMatch(made) }),
     ...(attributes && { attributes }),
     ...(spread && { spread }),
   };
   return [{ do: "instance.assign", instance: id, match }];
 }
+
+const queueMatch = ({ id, queue, region, tickets }: MadeMatch): MatchAssignment["match"] => ({
+  id,
+  queue,
+  region,
+  parties: tickets.filter(({ players }) => players.length > 1).map(({ players }) => players.map((player) => player.id)),
+});
 
 /** A room loses the instance that it goes to, or plays at. */
 export function loseInstance(

@@ -6,11 +6,11 @@ import type { HarborState } from "../../model/state.ts";
 export function becomeRoom(id: string, { queues }: HarborState): readonly Consequence[] {
   const match = queues.matches.get(id);
   if (match === undefined) return [];
-  const { queue, sides, into, tickets } = match;
+  const { queue, sides, roles, into, tickets } = match;
   const command: Command =
     into === undefined
-      ? { do: "room.convene", match: id, queue, lobby: tickets[0]?.lobby ?? "", sides }
-      : { do: "room.admit", match: id, room: into, sides };
+      ? { do: "room.convene", match: id, queue, lobby: tickets[0]?.lobby ?? "", sides, roles }
+      : { do: "room.admit", match: id, room: into, sides, roles };
   return [{ command, otherwise: ({ detail }) => ({ do: "queue.put-back", match: id, why: detail }) }];
 }
 

@@ -3,6 +3,7 @@ import type {
   ConfigName,
   InstanceId,
   MatchAssignment,
+  MatchPlayer,
   PassId,
   PlayerId,
   RoomId,
@@ -69,7 +70,7 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly number: number;
       readonly run: RunId;
       readonly room: RoomId;
-      readonly player: { readonly id: PlayerId; readonly name: string; readonly place: number };
+      readonly player: MatchPlayer;
       readonly pass: PassId;
       readonly expiresAtMs: number;
     }

@@ -60,6 +60,8 @@ export type QueueEvent =
       /** Where it may be played, the best first, where its queue looks at latency. */
       readonly regions?: readonly string[];
       readonly sides: readonly (readonly PlayerId[])[];
+      /** The role that each player takes, where its queue has a line-up. */
+      readonly roles?: Readonly<Record<PlayerId, string>>;
       readonly quality: MatchQuality;
       /** When its players are asked first: until when. */
       readonly confirmByMs?: number;

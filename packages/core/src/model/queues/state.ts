@@ -41,6 +41,8 @@ export interface MadeMatch {
   readonly regions: readonly string[];
   readonly tickets: readonly Ticket[];
   readonly sides: readonly (readonly PlayerId[])[];
+  /** The role that each player takes, where its queue has a line-up. */
+  readonly roles?: Readonly<Record<PlayerId, string>>;
   readonly quality: MatchQuality;
   /** Who has left its room before it was played. */
   readonly gone: readonly PlayerId[];

@@ -118,6 +118,7 @@ export type RoomCommand =
       readonly queue: ConfigName;
       readonly lobby: ConfigName;
       readonly sides: readonly (readonly PlayerId[])[];
+      readonly roles: Readonly<Record<PlayerId, string>> | undefined;
     }
   | { readonly do: "room.launch-match"; readonly room: RoomId }
   /** The players that a queue has found for a playing room come in, each on its side. */
@@ -126,4 +127,5 @@ export type RoomCommand =
       readonly match: MatchId;
       readonly room: RoomId;
       readonly sides: readonly (readonly PlayerId[])[];
+      readonly roles: Readonly<Record<PlayerId, string>> | undefined;
     };

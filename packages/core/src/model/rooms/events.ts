@@ -40,6 +40,8 @@ export interface AdmittedMember {
   readonly name: string;
   readonly place: number;
   readonly side?: SideName;
+  /** Of its queue's line-up. */
+  readonly role?: string;
   readonly latency?: Latency;
 }
 
@@ -64,6 +66,7 @@ export type RoomEvent =
       readonly visibility?: Visibility;
       readonly settings?: Settings;
       readonly side?: SideName;
+      readonly role?: string;
       readonly latency?: Latency;
       /** The match it is made for, with all others who come in at once; everybody is ready then. */
       readonly match?: { readonly id: MatchId; readonly others: readonly AdmittedMember[] };
@@ -76,6 +79,7 @@ export type RoomEvent =
       readonly name: string;
       readonly place: number;
       readonly side?: SideName;
+      readonly role?: string;
       readonly latency?: Latency;
       /** Set when nobody was in it: the newcomer has the powers. */
       readonly host?: PlayerId;

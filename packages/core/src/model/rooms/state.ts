@@ -27,6 +27,8 @@ export interface Member {
   place: number;
   /** Null where the room kind has no sides. */
   side: SideName | null;
+  /** What it was matched for, where its queue has a line-up. */
+  readonly role?: string;
   ready: boolean;
   presence: Presence;
   awaySinceMs: number | null;

@@ -12,7 +12,10 @@ import { startedEvent } from "./decide-start.ts";
 type Convene = Extract<RoomCommand, { do: "room.convene" }>;
 
 /** Opens the room of a match with all of its players in it, each on its side, or says why that cannot be. */
-export function convene({ state, rules, random }: RoomsContext, { match, queue, lobby, sides }: Convene): Decision {
+export function convene(
+  { state, rules, random }: RoomsContext,
+  { match, queue, lobby, sides, roles }: Convene,
+): Decision {
   const { roomKind = "", title = queue } = rules.queues.get(queue) ?? {};
   const kind = rules.roomKinds.get(roomKind);
   if (kind === undefined)
@@ -29,7 +32,7 @@ export function convene({ state, rules, random }: RoomsContext, { match, queue, 
   }
   const names = kind.sides?.names;
   const admitted = sides.flatMap((side, n) => side.map((id) => ({ id, side: names?.[n] })));
-  const [host, ...others] = admitted.map((one, place) => seatOf(state, one, place));
+  const [host, ...others] = admitted.map((one, place) => seatOf(state, { ...one, role: roles?.[one.id] }, place));
   if (host === undefined) return refuse("everybody-left", "The match has no players.");
   const room = newId("r", random);
   const free = freeCode(state.rooms, rules);
@@ -50,6 +53,7 @@ export function convene({ state, rules, random }: RoomsContext, { match, queue, 
     hostName: host.name,
     ...(picked && { level: picked }),
     ...(host.side !== undefined && { side: host.side }),
+    ...(host.role !== undefined && { role: host.role }),
     ...(host.latency && { latency: host.latency }),
     match: { id: match, others },
   };
@@ -58,7 +62,7 @@ export function convene({ state, rules, random }: RoomsContext, { match, queue, 
 
 function seatOf(
   state: RoomsPart,
-  { id, side }: { readonly id: PlayerId; readonly side: string | undefined },
+  { id, side, role }: { readonly id: PlayerId; readonly side: string | undefined; readonly role: string | undefined },
   place: number,
 ): AdmittedMember {
   const player = state.players.byId.get(id);
@@ -67,6 +71,7 @@ function seatOf(
     name: player?.name ?? id,
     place,
     ...(side !== undefined && { side }),
+    ...(role !== undefined && { role }),
     ...(player?.latency && { latency: player.latency }),
   };
 }
@@ -82,7 +87,7 @@ export function launchMatch(context: RoomsContext, id: RoomId): Decision {
 type TakeIn = Extract<RoomCommand, { do: "room.admit" }>;
 
 /** Players come into a room that plays, all of them or none. */
-export function takeIn({ state }: RoomsContext, { match, room: id, sides }: TakeIn): Decision {
+export function takeIn({ state }: RoomsContext, { match, room: id, sides, roles }: TakeIn): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
   if (room.stage.phase !== "playing") return refuse("wrong-phase", `Room ${room.code} does not play any more.`);
@@ -101,7 +106,7 @@ export function takeIn({ state }: RoomsContext, { match, room: id, sides }: Take
   const places = freePlaces(room, joiningPlayers.length);
   return accept(
     joiningPlayers.map(({ player, side }, n): RoomEvent => {
-      const { id: _, ...seat } = seatOf(state, { id: player, side }, places[n] ?? 0);
+      const { id: _, ...seat } = seatOf(state, { id: player, side, role: roles?.[player] }, places[n] ?? 0);
       return { kind: "room.joined", room: id, lobby: room.lobby, player, ...seat, match };
     }),
   );

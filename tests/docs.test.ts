@@ -223,22 +223,23 @@ describe("examples in the documents", () => {
     const scripts = examples.filter(({ kind }) => kind === "sdk");
     expect(scripts.length).toBeGreaterThan(0);
     for (const { text } of scripts) {
-      const lines: unknown[] = [];
-      const body = text
-        .replace(/^import (\{[^}]+\}) from "([^"]+)";$/gm, 'const $1 = await import("$2");')
-        .replaceAll("http://127.0.0.1:7420", service.url)
-        .replaceAll("console.log", "log");
-      const client = await import("@yellow-harbor/client");
-      const AsyncFunction = (async () => undefined).constructor as new (
-        ...args: string[]
-      ) => (...args: unknown[]) => Promise<void>;
-      await new AsyncFunction("load", "log", body.replaceAll("await import(", "await load("))(
-        async () => client,
-        (...words: unknown[]) => lines.push(words),
-      );
+      const lines = await runScript(text, service.url);
       expect(JSON.stringify(lines)).toContain("needs 1 more player");
       expect(JSON.stringify(lines)).toContain("others join with code");
     }
+  });
+
+  it("of a back end does what it says", async () => {
+    const service = await startTestService();
+    const [script, ...others] = examples.filter(({ kind }) => kind === "back-end");
+    expect(others).toEqual([]);
+    const lines = await runScript(script?.text ?? "", service.url);
+    const [{ id, code, reserved } = {}] = (await service.operator.rooms()).rooms;
+    expect(lines).toEqual([[code]]);
+    expect(reserved?.map(({ name }) => name)).toEqual(["Ansel", "Brisa"]);
+    expect((await service.operator.reservations(id ?? "")).reservations[1]?.for).toEqual({
+      account: "tidewrights:1202",
+    });
   });
 
   it.each(examples.filter(({ language }) => language === "js"))(
@@ -262,7 +263,7 @@ describe("examples in the documents", () => {
   it("of yh run and end well", async () => {
     const config = testConfig("good", (base) => ({ ...base, players: { ...base.players, builds: ["game-1"] } }));
     const service = await startTestService(config, { reload: () => ({ ok: true, config, file: "harbor.yaml" }) });
-    const { ansel, room } = await startVoyage(service);
+    const { ansel, room } = await startVoyage(service, 4);
     const { instance = "" } = await ansel.nextPass();
     const folder = temporaryFolder();
     const blocks = examples
@@ -293,6 +294,24 @@ describe("examples in the documents", () => {
     await Promise.all(blocks.map(runBlock));
   });
 });
+
+/** Runs a script that imports the SDK; what it printed, line by line. */
+async function runScript(text: string, url: string): Promise<unknown[][]> {
+  const lines: unknown[][] = [];
+  const body = text
+    .replace(/^import (\{[^}]+\}) from "([^"]+)";$/gm, 'const $1 = await load("$2");')
+    .replaceAll("http://127.0.0.1:7420", url)
+    .replaceAll("console.log", "log");
+  const client = await import("@yellow-harbor/client");
+  const AsyncFunction = (async () => undefined).constructor as new (
+    ...args: string[]
+  ) => (...args: unknown[]) => Promise<void>;
+  await new AsyncFunction("load", "log", body)(
+    async () => client,
+    (...words: unknown[]) => lines.push(words),
+  );
+  return lines;
+}
 
 describe("the documents", () => {
   it.each(pages)("%s links to nothing that is not there", (page) => {

@@ -2,6 +2,7 @@ export { type Spot, type SpreadPlan, spotOf, spotsOf } from "@yellow-harbor/prot
 export { mergePatch } from "./merge-patch.ts";
 export type { OperatorOptions } from "./operator/http.ts";
 export { OperatorClient } from "./operator/operator-client.ts";
+export type { BasedOn } from "./operator/room-operations-client.ts";
 export { type HttpAnswer, type HttpRequest, type SendHttp, sendByFetch } from "./operator/send.ts";
 export type { Backoff } from "./player/backoff.ts";
 export type { PlayerOptions } from "./player/options.ts";

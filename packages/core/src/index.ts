@@ -57,6 +57,7 @@ export type { QueueRules } from "./model/queues/rules.ts";
 export type { RatingRules } from "./model/ratings/rules.ts";
 export type { Rating } from "./model/ratings/state.ts";
 export type { ReplyTo, WelcomeState } from "./model/replies.ts";
+export type { OperatorRoomCommand } from "./model/rooms/commands.ts";
 export { type Room, runOf } from "./model/rooms/state.ts";
 export type { HarborRules, LevelRules } from "./model/rules.ts";
 export { type Entropy, type Random, randomFrom, type Stamp } from "./model/stamp.ts";

@@ -21,6 +21,7 @@ export * from "./instance-protocol.ts";
 export * from "./json-value.ts";
 export * from "./keys.ts";
 export * from "./limits.ts";
+export * from "./operated-rooms.ts";
 export * from "./operator-api.ts";
 export * from "./operator-routes.ts";
 export * from "./people.ts";

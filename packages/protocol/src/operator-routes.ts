@@ -40,4 +40,4 @@ export type RoutePart<R, Part extends "params" | "query" | "body" | "reply"> = R
   : undefined;
 
 export { instanceRoutes } from "./routes/instances.ts";
-export type { HttpRoute, HttpRoutes } from "./routes/route.ts";
+export type { HttpRoute, HttpRoutes, RouteHeader } from "./routes/route.ts";

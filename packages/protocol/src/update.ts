@@ -46,7 +46,11 @@ export const RoomUpdate = z
     }),
     z.object({ kind: z.literal("member-away"), player: PlayerId }),
     z.object({ kind: z.literal("member-back"), player: PlayerId }),
-    z.object({ kind: z.literal("settings-changed"), by: PlayerId }),
+    z.object({
+      kind: z.literal("settings-changed"),
+      by: PlayerId.optional().meta({ description: "Absent when an operator did." }),
+    }),
+    z.object({ kind: z.literal("reservations-changed") }),
     z.object({ kind: z.literal("board-changed"), key: BoardKey, by: PlayerId, removed: z.boolean() }),
     z.object({
       kind: z.literal("host-changed"),
@@ -57,7 +61,9 @@ export const RoomUpdate = z
     z.object({ kind: z.literal("ban-changed"), player: PlayerId, banned: z.boolean() }),
     z.object({
       kind: z.literal("level-picked"),
-      by: PlayerId.optional().meta({ description: "Absent when the votes or the rotation have picked it." }),
+      by: PlayerId.optional().meta({
+        description: "Absent when the votes, the rotation or an operator have picked it.",
+      }),
       level: LevelView,
     }),
     z.object({ kind: z.literal("member-moved"), player: PlayerId }),

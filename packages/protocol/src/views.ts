@@ -153,6 +153,16 @@ export const RoomView = z
     sides: z.record(SideName, z.int()).optional().meta({ description: "Sides and how many each takes." }),
     members: z.record(PlayerId, MemberView),
     banned: z.array(PlayerId).meta({ description: "Players who are banned from the room." }),
+    reserved: z
+      .array(
+        z.object({
+          name: z.string().optional().meta({ description: "Whom it is kept for, where that was said." }),
+          side: SideName.optional(),
+          untilMs: AtMs,
+        }),
+      )
+      .optional()
+      .meta({ description: "Places that are kept for somebody; absent when there are none." }),
     turn: TurnView.optional(),
     board: z.record(BoardKey, BoardEntryView).meta({ description: "What all members share, and newcomers get whole." }),
     missing: z.array(Missing).meta({ description: "What is missing before start; empty when start would work." }),
@@ -184,6 +194,7 @@ export const RoomListing = z
     level: LevelView.optional(),
     members: z.int(),
     capacity: z.int(),
+    reserved: z.int().optional().meta({ description: "Places that are kept for somebody; none when absent." }),
     visibility: Visibility,
     isOpen: z.boolean().meta({ description: "Whether there is a place and the room takes somebody in now." }),
     build: z.string(),

@@ -86,8 +86,8 @@ export const webhookEvents = {
   ),
   "room.opened": event(
     "room",
-    "A room is open, with its first members.",
-    z.object({ room: Room, host: PlayerId, capacity: z.int(), members: z.array(Player) }),
+    "A room is open, with its first members; with none when an operator has opened it.",
+    z.object({ room: Room, host: PlayerId.optional(), capacity: z.int(), members: z.array(Player) }),
     { room, host: ansel.id, capacity: 4, members: [ansel] },
   ),
   "room.joined": event(

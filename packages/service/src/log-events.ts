@@ -16,6 +16,7 @@ const lines: { readonly [K in EventKind]?: Line } = {
   "harbor.recovered": { level: "info" },
   "harbor.rules-changed": { level: "info" },
   "room.opened": { level: "info" },
+  "room.set-up": { level: "info" },
   "room.playing": { level: "info" },
   "room.result-set": { level: "info" },
   "room.closed": { level: "info" },

@@ -9,7 +9,9 @@ import { banned } from "./ban.ts";
 import { heard } from "./room-verbs.ts";
 
 export function addPlayer(program: Command): void {
-  const player = program.command("player").description("list players; kick, ban, notify, export or erase one");
+  const player = program
+    .command("player")
+    .description("list players, show one; kick, ban, notify, export or erase one");
   player
     .command("list")
     .description("list players by id")
@@ -20,6 +22,15 @@ export function addPlayer(program: Command): void {
       screen.show(await operator.players(options), ({ players, next }) =>
         render(players, next !== undefined, screen.width),
       );
+    });
+  player
+    .command("show")
+    .description("show a player, by name, id or account")
+    .argument("<player>", "name, id or account (ISSUER:ACCOUNT)")
+    .action(async (named: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const who = named.includes(":") ? named : await playerId(operator, named);
+      screen.show(await operator.player(who), (one) => render([one], false, screen.width));
     });
   player
     .command("kick")

@@ -6,6 +6,7 @@ import { roomLines } from "../output/room-lines.ts";
 import { phaseText, type Screen } from "../output/screen.ts";
 import { table } from "../output/table.ts";
 import { when } from "../output/time.ts";
+import { addRoomOperations } from "./room-operations.ts";
 import { addRoomVerbs } from "./room-verbs.ts";
 
 export function addRoom(program: Command): void {
@@ -32,6 +33,7 @@ export function addRoom(program: Command): void {
       const [view, explanation] = await Promise.all([operator.room(id), operator.explainRoom(id)]);
       screen.show({ ...view, explanation }, () => roomLines(view, screen, Date.now(), explanation.text));
     });
+  addRoomOperations(room);
   addRoomVerbs(room);
 }
 

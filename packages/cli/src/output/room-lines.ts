@@ -11,6 +11,15 @@ function settingsLine({ settings, visibility, banned }: RoomView): string[] {
   return said.length === 0 ? [] : [said.join(", ")];
 }
 
+function keptLine({ reserved = [] }: RoomView, now: number, absolute: boolean): string[] {
+  if (reserved.length === 0) return [];
+  const whom = reserved.map(({ name, side, untilMs }) => {
+    const where = side === undefined ? "" : ` on ${side}`;
+    return `${name ?? "somebody"}${where} (ends ${when(untilMs, now, absolute)})`;
+  });
+  return [`places kept for ${whom.join(", ")}`];
+}
+
 function nameIn({ host, turn }: RoomView, { id, name }: MemberView): string {
   const marks = [id === host && "host", id === turn?.holder && "turn"].filter(Boolean);
   return marks.length === 0 ? name : `${name} (${marks.join(", ")})`;
@@ -44,6 +53,7 @@ export function roomLines(
     `${pc.bold(room.code)}  ${room.name}  ${phaseText(room.phase)}  ${pc.dim(room.id)}`,
     `lobby ${room.lobby}, kind ${room.kind}, level ${room.level?.id ?? "none picked"}, opened ${when(room.openedAtMs, now, absolute)}, revision ${room.revision}`,
     ...settingsLine(room),
+    ...keptLine(room, now, absolute),
     ...(instance ? [`instance ${instance}${address ? ` at ${addressText(address)}` : ""}`] : []),
     ...(host
       ? [`in the world of ${room.members[host]?.name ?? host}${address ? ` at ${addressText(address)}` : ""}`]
@@ -79,7 +89,7 @@ export function roomLines(
       width,
     ),
     pc.dim(
-      `${Object.keys(room.members).length} of ${room.capacity} places taken${result?.note ? `; last run: ${result.note}` : ""}`,
+      `${Object.keys(room.members).length} of ${room.capacity} places taken${room.reserved ? `, ${room.reserved.length} kept` : ""}${result?.note ? `; last run: ${result.note}` : ""}`,
     ),
   ];
 }

@@ -1,5 +1,5 @@
 import type { PlayerState } from "@yellow-harbor/client";
-import { addressText, type LobbyUpdate, type RoomUpdate } from "@yellow-harbor/protocol";
+import { addressText, type LobbyUpdate, type RoomUpdate, type RoomView } from "@yellow-harbor/protocol";
 
 type AnyUpdate = LobbyUpdate | RoomUpdate;
 
@@ -40,7 +40,9 @@ const texts: Texts = {
     return `${name(player)}: ${latencyMs} ms, jitter ${jitterMs} ms.`;
   },
 
-  "settings-changed": ({ by }, scene) => `${scene.name(by)} changes the room: ${changesOf(scene)}.`,
+  "settings-changed": ({ by }, scene) =>
+    `${by ? scene.name(by) : "An operator"} changes the room: ${changesOf(scene)}.`,
+  "reservations-changed": (_update, { after }) => keptText(after.room?.reserved),
   "level-picked": ({ by, level }, { name }) => (by ? `${name(by)} picks level ${level.id}.` : `${level.id} is next.`),
   voted: ({ player, level }, { name, after }) => `${name(player)} votes for ${level}; ${after.room?.level?.id} leads.`,
   "attention-changed": ({ player }, { name, after }) => {
@@ -156,4 +158,10 @@ function preparing({ name, after }: Scene): string {
 function crowd({ lobby }: PlayerState): string {
   const { players = 0, rooms = 0, inRooms = 0 } = lobby?.counts ?? {};
   return `${players} here, ${inRooms} in ${rooms} ${rooms === 1 ? "room" : "rooms"}`;
+}
+
+function keptText(reserved: RoomView["reserved"] = []): string {
+  if (reserved.length === 0) return "No place of the room is kept for anybody now.";
+  const names = reserved.map(({ name }) => name ?? "somebody");
+  return `The room keeps ${reserved.length === 1 ? "a place" : `${reserved.length} places`} for ${names.join(", ")}.`;
 }

@@ -55,6 +55,7 @@ export class OperatorHttp {
     const search = asked.length === 0 ? "" : `?${new URLSearchParams(asked)}`;
     const headers: Record<string, string> = {
       ...(this.#token !== undefined && { authorization: `Bearer ${this.#token}` }),
+      ...given.headers,
       ...(this.#csrf !== undefined && { [CSRF_HEADER]: this.#csrf }),
     };
     let answer: HttpAnswer;
@@ -87,6 +88,7 @@ export interface Given {
   readonly params?: Readonly<Record<string, string>>;
   readonly query?: Query;
   readonly body?: object;
+  readonly headers?: Readonly<Record<string, string>>;
 }
 
 /** Routes that are answered with JSON. */

@@ -15,6 +15,7 @@ import type {
   MatchExplanation,
   MatchList,
   PlayerPage,
+  PlayerView,
   PoolList,
   PoolView,
   QueueList,
@@ -36,11 +37,11 @@ import type {
   WarmPool,
   WatchMessage,
 } from "@yellow-harbor/protocol";
-import { AdministrationClient } from "./administration-client.ts";
 import { eventsOf } from "./event-stream.ts";
+import { RoomOperationsClient } from "./room-operations-client.ts";
 
 /** What operators and back ends ask over HTTP. Everything rejects with {@link ProblemError}. */
-export class OperatorClient extends AdministrationClient {
+export class OperatorClient extends RoomOperationsClient {
   /** What a client has to know before it connects. Anybody may ask. */
   about(): Promise<AboutView> {
     return this.http.call("about");
@@ -85,6 +86,11 @@ export class OperatorClient extends AdministrationClient {
 
   players(query: { limit?: number; after?: string; name?: string } = {}): Promise<PlayerPage> {
     return this.http.call("players", { query });
+  }
+
+  /** One player, by id or account. */
+  player(player: string): Promise<PlayerView> {
+    return this.http.call("player", { params: { player } });
   }
 
   queues(): Promise<QueueList> {

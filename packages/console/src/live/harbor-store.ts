@@ -31,6 +31,8 @@ export interface Live {
 }
 
 const STORY_LINES = 200;
+/** So long a page may be behind that the browser does not draw. */
+const UNSEEN_MS = 500;
 const BACK_OFF: BackOff = { firstMs: 500, maxMs: 5_000 };
 /** What a link has behind the hash that logs a browser in. */
 const LINK = /^#log-in=([\w-]+)$/;
@@ -142,11 +144,14 @@ export class HarborStore {
     this.#live = { ...this.#live, ...change };
     if (this.#isDrawDue) return;
     this.#isDrawDue = true;
-    // Many events may come within one frame; the page is drawn once for all of them.
-    requestAnimationFrame(() => {
+    const draw = () => {
+      if (!this.#isDrawDue) return;
       this.#isDrawDue = false;
       for (const listener of this.#listeners) listener();
-    });
+    };
+    // Many events may come within one frame; the page is drawn once for all of them. One that is not in sight has no frames.
+    requestAnimationFrame(draw);
+    setTimeout(draw, UNSEEN_MS);
   }
 }
 

@@ -82,6 +82,7 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
           ))}
         </tbody>
       </table>
+      <Kept room={room} now={now} />
       <Board board={room.board} room={room} />
       {result?.note && (
         <p className="text-sm opacity-80">
@@ -91,6 +92,21 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
       )}
       {setback && <p className="text-sm text-warning">The last start failed: {setback.detail}</p>}
     </>
+  );
+}
+
+/** Places that nobody else gets. */
+function Kept({ room: { reserved = [] }, now }: { room: RoomView; now: number }) {
+  if (reserved.length === 0) return null;
+  return (
+    <ul className="space-y-1 text-sm" aria-label="Places kept">
+      {reserved.map(({ name, side, untilMs }) => (
+        <li key={`${name} ${side} ${untilMs}`}>
+          Kept for {name ?? "somebody"}
+          {side !== undefined && ` on ${side}`}, {span(Math.max(0, untilMs - now))} more
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -43,6 +43,7 @@ const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind:
     lobbies.also.countInRooms(state, lobby, members.length, at);
     if (match) queues.also.linkRoom(state, match.id, room);
   },
+  "room.set-up": ({ room, lobby }, state, at) => lobbies.also.addRoom(state, lobby, room, at),
   "room.joined": ({ room, player }, state, at) => {
     players.also.putInRoom(state, player, room);
     lobbies.also.countInRooms(state, lobbyOf(state, room), 1, at);

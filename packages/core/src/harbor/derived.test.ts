@@ -39,8 +39,8 @@ function paged(state: HarborState, lobby: string, filter: DirectoryFilter | unde
 const keys: { readonly [S in DirectorySort]: (listing: ReturnType<typeof roomListing>) => number } = {
   newest: ({ openedAtMs }) => -openedAtMs,
   oldest: ({ openedAtMs }) => openedAtMs,
-  fullest: ({ capacity, members }) => capacity - members,
-  emptiest: ({ capacity, members }) => members - capacity,
+  fullest: ({ capacity, members, reserved = 0 }) => capacity - members - reserved,
+  emptiest: ({ capacity, members, reserved = 0 }) => members + reserved - capacity,
   latency: ({ latencyMs }) => latencyMs ?? Number.POSITIVE_INFINITY,
 };
 

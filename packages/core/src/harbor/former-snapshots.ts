@@ -11,6 +11,7 @@ type Step = (state: KeptState) => KeptState;
 const steps: ReadonlyMap<number, Step> = new Map([
   [11, fromEleven],
   [12, fromTwelve],
+  [13, fromThirteen],
 ]);
 
 /** The oldest version of a snapshot that can be read. */
@@ -65,3 +66,11 @@ function fromEleven(state: KeptState): KeptState {
 function fromTwelve(state: KeptState): KeptState {
   return { ...state, ratings: newRatingsState(), queues: { ...state.queues, leavers: new Map() } };
 }
+
+/** No place was kept for anybody, and operators opened no rooms. */
+function fromThirteen(state: KeptState): KeptState {
+  const byId = new Map([...state.rooms.byId].map(([id, room]) => [id, { ...room, ...NO_RESERVATIONS }]));
+  return { ...state, rooms: { ...state.rooms, byId, requests: new Map() } };
+}
+
+const NO_RESERVATIONS = { reservations: new Map(), keptUntilMs: null } as const;

@@ -70,7 +70,7 @@ function lobbyPatch(state: HarborState, rules: HarborRules, lobby: ConfigName): 
 function roomPatch(state: HarborState, id: RoomId, kind: HarborEvent["kind"], pushes: readonly Push[]): Patch {
   const room = state.rooms.byId.get(id);
   if (room === undefined) return { rooms: only(id, null) };
-  if (kind === "room.opened") return { rooms: only(id, rooms.views.room(state, room)) };
+  if (kind === "room.opened" || kind === "room.set-up") return { rooms: only(id, rooms.views.room(state, room)) };
   const push = pushes.find((one) => one.scope === "room");
   return push?.scope === "room" ? { rooms: only(id, { ...push.patch, revision: push.revision }) } : {};
 }

@@ -241,7 +241,9 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   ],
   "room.returned": ({ room, run, code, detail }, state) => [
     // Its instance is there and plays on: it is told that it need not.
-    ...(code === "result-overdue" ? [{ do: "pool.end-match", room, run, reason: detail } as const] : []),
+    ...(code === "result-overdue" || code === "run-ended"
+      ? [{ do: "pool.end-match", room, run, reason: detail } as const]
+      : []),
     { do: "queue.stop-backfill", room, why: "the match is over" },
     { do: "travel.close-world", room },
     ...undoMatch(room, detail, state),

@@ -7,6 +7,7 @@ import type {
   BuildView,
   LobbyView,
   Missed,
+  OpenedRoom,
   PlayerAsk,
   PlayerId,
   PlayerReply,
@@ -57,6 +58,14 @@ export interface OtherReplies {
   "room.operator-ban": Revised;
   "room.operator-unban": Revised;
   "room.operator-set-result": Revised;
+  "room.operator-open": OpenedRoom;
+  "room.operator-change": Revised;
+  "room.operator-put": Revised;
+  "room.operator-ready": Revised;
+  "room.operator-start": Revised;
+  "room.operator-end": Revised;
+  "room.operator-reserve": Revised;
+  "room.operator-cancel": Revised;
   "travel.operator-abort": Revised;
   "queue.operator-backfill": Revised;
   "queue.set-mode": Done;

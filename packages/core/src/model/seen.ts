@@ -16,7 +16,18 @@ export type PlayerSeen = Readonly<Pick<Player, "id" | "name" | "build" | "lobby"
 export type RoomSeen = Readonly<
   Pick<
     Room,
-    "id" | "code" | "kind" | "build" | "capacity" | "level" | "stage" | "policy" | "host" | "members" | "revision"
+    | "id"
+    | "code"
+    | "kind"
+    | "build"
+    | "capacity"
+    | "level"
+    | "stage"
+    | "policy"
+    | "host"
+    | "members"
+    | "reservations"
+    | "revision"
   >
 >;
 

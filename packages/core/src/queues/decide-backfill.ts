@@ -7,6 +7,7 @@ import { partyOf } from "../model/indexes/waiting-index.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
 import type { Backfill, MatchRoom, QueuesState } from "../model/queues/state.ts";
+import { openPlaces } from "../model/rooms/reservations.ts";
 import type { RoomSeen } from "../model/seen.ts";
 import { newId } from "../model/stamp.ts";
 import { type Leaving, leaverPause } from "./leavers.ts";
@@ -205,7 +206,7 @@ function gapOf(
     const players = ticket.players.filter(({ id }) => room.members.has(id));
     return players.length === 0 ? [] : [partyOf({ ...ticket, players }, match)];
   });
-  const max = Math.min(places, room.capacity - room.members.size);
+  const max = Math.min(places, openPlaces(room));
   const roles = new Map([...room.members.values()].flatMap(({ id, role }) => (role === undefined ? [] : [[id, role]])));
   return { parties, sinceMs, region: known.region, roles, max, ...freeOf(room, match) };
 }
@@ -214,7 +215,7 @@ function gapOf(
 function freeOf(room: RoomSeen, { sides }: QueueRules["match"]): Pick<Gap, "free" | "playing"> {
   const members = [...room.members.values()];
   const names = room.policy.sides?.names;
-  const seats = room.capacity - members.length;
+  const seats = openPlaces(room);
   if (names === undefined) {
     const free = Math.min(seats, sides.count * sides.max - members.length);
     return { free: [Math.max(0, free)], playing: [members.map(({ id }) => id)] };

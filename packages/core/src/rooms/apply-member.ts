@@ -6,6 +6,7 @@ import { ban } from "../model/rooms/bans.ts";
 import type { RoomEvent } from "../model/rooms/events.ts";
 import type { Member, Room } from "../model/rooms/state.ts";
 import type { RoomsPart } from "../model/state.ts";
+import { keep, without } from "./operated/kept-places.ts";
 
 /** What happens to single members. */
 export type MemberEvent = Extract<
@@ -32,6 +33,9 @@ export function applyMember(state: RoomsPart, room: Room, event: MemberEvent, at
     case "room.joined": {
       const { player: id, name, place, side, role, latency, host } = event;
       if (host !== undefined) room.host = host;
+      if (event.build !== undefined) room.build = event.build;
+      if (event.reserved) keep(state, room, without(room.reservations, event.reserved));
+      room.keptUntilMs = null;
       clearDeadline(state.deadlines, "room-empty", room.id);
       return seat(room, { id, name, place, side, role, latency });
     }

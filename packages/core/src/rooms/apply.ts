@@ -1,18 +1,21 @@
-import type { RoomPolicy } from "@yellow-harbor/protocol";
+import type { PlayerId, RoomPolicy } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import type { Destination } from "../model/destination.ts";
 import { ban } from "../model/rooms/bans.ts";
 import type { RoomEvent } from "../model/rooms/events.ts";
+import { reservationKey } from "../model/rooms/reservations.ts";
 import type { Gathering, Playing, Room, Stage, Travelling } from "../model/rooms/state.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } from "./apply-member.ts";
 import { nameRoom, reindex, takeOut, unnameRoom } from "./directory/open-index.ts";
+import { keep, without } from "./operated/kept-places.ts";
 import { patchSettings } from "./settings/decide-settings.ts";
 
 type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
 
 export function applyRoom(state: RoomsPart, event: RoomEvent, at: number): void {
   if (event.kind === "room.opened") return open(state, event, at);
+  if (event.kind === "room.set-up") return setUp(state, event, at);
   if (event.kind === "room.closed") return close(state, event);
   const room = roomOf(state, event.room);
   change(state, room, event, at);
@@ -23,12 +26,18 @@ export function applyRoom(state: RoomsPart, event: RoomEvent, at: number): void 
 function change(
   state: RoomsPart,
   room: Room,
-  event: Exclude<RoomEvent, { kind: "room.opened" | "room.closed" }>,
+  event: Exclude<RoomEvent, { kind: "room.opened" | "room.set-up" | "room.closed" }>,
   at: number,
 ): void {
   switch (event.kind) {
     case "room.settings-changed":
       return changeSettings(state, room, event);
+    case "room.place-reserved": {
+      const { kind: _, room: __, ...reservation } = event;
+      return keep(state, room, new Map([...room.reservations, [reservationKey(event.for), reservation]]));
+    }
+    case "room.reservation-ended":
+      return keep(state, room, without(room.reservations, event.for));
     case "room.banned":
       return ban(room, event.player, state.players.byId.get(event.player));
     case "room.unbanned":
@@ -155,8 +164,10 @@ function sharedPolicies({ rooms }: RoomsPart, policy: RoomPolicy): RoomPolicy {
   return shared;
 }
 
-function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
-  const { room: id, code, name, lobby, roomKind, capacity, build, host, hostName } = event;
+type Founding = Of<"room.opened"> | Of<"room.set-up">;
+
+function found(state: RoomsPart, event: Founding, host: PlayerId | null, at: number): Room {
+  const { room: id, code, name, lobby, roomKind, capacity, build } = event;
   const policy = sharedPolicies(state, event.policy);
   const room: Room = {
     id,
@@ -171,6 +182,8 @@ function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
     settings: event.settings ?? {},
     settingsRevision: 0,
     banned: new Map(),
+    reservations: new Map(),
+    keptUntilMs: null,
     openedAtMs: at,
     revision: 0,
     stage: GATHERING,
@@ -187,6 +200,27 @@ function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
   state.rooms.byCode.set(code, id);
   state.rooms.opened = (event.codeNumber ?? state.rooms.opened) + 1;
   nameRoom(state.rooms, room);
+  return room;
+}
+
+/** So many requests are remembered; the oldest are forgotten first. */
+const REQUESTS_KEPT = 10_000;
+
+function setUp(state: RoomsPart, event: Of<"room.set-up">, at: number): void {
+  const { request, code, keptUntilMs } = event;
+  const room = found(state, event, null, at);
+  room.keptUntilMs = keptUntilMs;
+  setDeadline(state.deadlines, "room-empty", room.id, keptUntilMs);
+  reindex(state.rooms, room);
+  if (request === undefined) return;
+  const { requests } = state.rooms;
+  requests.set(request.key, { room: room.id, code, fingerprint: request.fingerprint });
+  if (requests.size > REQUESTS_KEPT) for (const [oldest] of requests) return void requests.delete(oldest);
+}
+
+function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
+  const { host, hostName } = event;
+  const room = found(state, event, host, at);
   seat(room, { id: host, name: hostName, place: 0, side: event.side, role: event.role, latency: event.latency });
   for (const other of event.match?.others ?? [])
     seat(room, { ...other, side: other.side, role: other.role, latency: other.latency });
@@ -200,7 +234,15 @@ function close(state: RoomsPart, event: Of<"room.closed">): void {
   unnameRoom(state.rooms, room);
   state.rooms.byId.delete(event.room);
   state.rooms.byCode.delete(event.code);
-  for (const kind of ["room-countdown", "room-results", "room-host", "room-turn", "room-empty", "room-play"] as const) {
+  for (const kind of [
+    "room-countdown",
+    "room-results",
+    "room-host",
+    "room-turn",
+    "room-empty",
+    "room-play",
+    "room-reservation",
+  ] as const) {
     clearDeadline(state.deadlines, kind, event.room);
   }
 }

@@ -7,6 +7,9 @@ import { markSilent, setBackground } from "./entry/decide-attention.ts";
 import { join, joinOrOpen, open, quickJoin } from "./entry/decide-entry.ts";
 import { ban, depart, dissolve, kick, leave, operatorKick, operatorUnban, unban } from "./entry/decide-leaving.ts";
 import { balance, swap, take } from "./entry/decide-places.ts";
+import { operatorOpen } from "./operated/decide-opening.ts";
+import { operatorChange, operatorEnd, operatorPut, operatorReady, operatorStart } from "./operated/decide-operated.ts";
+import { cancel, reservationsLate, reserve } from "./operated/reservations.ts";
 import { again, gather, operatorSetResult, resultsSeen, setResult, takeResult } from "./results/decide-results.ts";
 import { loseRun, overdue, returnRoom } from "./results/decide-return.ts";
 import { eraseEntry, writeEntry } from "./settings/board.ts";
@@ -58,6 +61,15 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.end-turns": asked<"room.end-turns">(endTurns),
   "board.set": asked<"board.set">(writeEntry),
   "board.remove": asked<"board.remove">(eraseEntry),
+  "room.operator-open": operatorOpen,
+  "room.operator-change": operatorChange,
+  "room.operator-put": operatorPut,
+  "room.operator-ready": operatorReady,
+  "room.operator-start": operatorStart,
+  "room.operator-end": operatorEnd,
+  "room.operator-reserve": reserve,
+  "room.operator-cancel": cancel,
+  "room.reservations-late": about(reservationsLate),
   "room.operator-hand-over": operatorHandOver,
   "room.operator-kick": operatorKick,
   "room.operator-ban": ban,

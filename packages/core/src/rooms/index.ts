@@ -39,6 +39,7 @@ export const rooms = {
     "room-host": (room) => ({ do: "room.check-host", room }),
     "room-turn": (room) => ({ do: "room.check-turn", room }),
     "room-empty": (room) => ({ do: "room.close", room }),
+    "room-reservation": (room) => ({ do: "room.reservations-late", room }),
     "room-countdown": (room) => ({ do: "room.launch", room }),
   },
   invariants: roomViolations,

@@ -1,3 +1,4 @@
+import { openPlaces } from "../model/rooms/reservations.ts";
 import { sideSizes } from "../model/rooms/sides.ts";
 import type { Member, Room } from "../model/rooms/state.ts";
 import type { RoomsPart } from "../model/state.ts";
@@ -31,11 +32,12 @@ const broken = (rules: readonly (readonly [kept: boolean, fault: string])[]) =>
   rules.filter(([kept]) => !kept).map(([, fault]) => fault);
 
 function whole({ travels }: RoomsPart, room: Room, members: readonly Member[]): string[] {
-  const { stage, host, turn, policy } = room;
+  const { stage, host, turn, policy, keptUntilMs, reservations } = room;
   const { phase } = stage;
   return broken([
-    [policy.emptyMs > 0 || members.length > 0, "it is empty and was not closed"],
+    [policy.emptyMs > 0 || members.length > 0 || keptUntilMs !== null, "it is empty and was not closed"],
     [members.length <= room.capacity, `${members.length} members and a capacity of ${room.capacity}`],
+    [openPlaces(room) >= 0, `${members.length} members, ${reservations.size} reservations, ${room.capacity} places`],
     [(host === null) === (members.length === 0), "it has members and no host, or a host and no members"],
     [host === null || room.members.has(host), "the host is no member"],
     [turn === null || room.members.has(turn.holder), "the turn is in the hand of somebody who is no member"],
@@ -75,7 +77,7 @@ function sides(room: Room): string[] {
 function index({ rooms }: RoomsPart, room: Room): string[] {
   const isOpen = roomListing(room).isOpen && room.visibility === "listed";
   const { indexed } = room;
-  const free = room.capacity - room.members.size;
+  const free = openPlaces(room);
   const isShelved = indexed !== null && rooms.open.get(indexed.shelf)?.get(indexed.free)?.has(room.id) === true;
   return broken([
     [isOpen === (indexed !== null), isOpen ? "the index of open rooms lacks it" : "the index of open rooms has it"],

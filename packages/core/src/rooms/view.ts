@@ -3,6 +3,7 @@ import { assertNever } from "../model/decision.ts";
 import { hostName } from "../model/find-room.ts";
 import { recordOf } from "../model/record.ts";
 import { medianLatency } from "../model/rooms/median-latency.ts";
+import { openPlaces } from "../model/rooms/reservations.ts";
 import { sideSizes, sidesFull } from "../model/rooms/sides.ts";
 import { type Member, type Room, runOf, type Turn } from "../model/rooms/state.ts";
 import { takesNow } from "../model/rooms/takes-now.ts";
@@ -56,6 +57,14 @@ function stageView(room: Room): Pick<RoomView, "phase" | "startsAtMs" | "gathers
   }
 }
 
+/** Places that are kept for somebody, as members see them: by the name that was given, never by account. */
+export const reservedView = ({ reservations }: Room): NonNullable<RoomView["reserved"]> =>
+  [...reservations.values()].map(({ name, side, untilMs }) => ({
+    untilMs,
+    ...(name !== null && { name }),
+    ...(side !== null && { side }),
+  }));
+
 /** The complete view of a room. What is absent is left out: in a merge patch `null` means "remove". */
 export function roomView(state: RoomsPart, room: Room): RoomView {
   const journey = travel.views.travel(state, runOf(room));
@@ -82,6 +91,7 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
     }),
     members: recordOf([...room.members.values()].map((member) => [member.id, memberView(member)])),
     banned: [...room.banned.keys()],
+    ...(room.reservations.size > 0 && { reserved: reservedView(room) }),
     ...(room.turn && { turn: turnView(room.turn) }),
     board: recordOf([...room.board].map(([key, entry]) => [key, entryView(entry)])),
     missing: missingToStart(room),
@@ -108,10 +118,11 @@ export function roomListing(room: Room): RoomListing {
     ...(room.level && { level: room.level }),
     members: room.members.size,
     capacity,
+    ...(room.reservations.size > 0 && { reserved: room.reservations.size }),
     visibility,
     build,
     settings,
-    isOpen: visibility !== "locked" && takesNow(room) && room.members.size < capacity && !sidesFull(room),
+    isOpen: visibility !== "locked" && takesNow(room) && openPlaces(room) > 0 && !sidesFull(room),
     ...(sides.length > 0 && { sides: Object.fromEntries(sides) }),
     ...(latencyMs !== undefined && { latencyMs }),
     openedAtMs,

@@ -3,6 +3,7 @@ import type { Command } from "../model/command.ts";
 import { berthsKept, matchesOf, matchWith } from "../model/pools/holds.ts";
 import { type Arranging, arrange, type Governing, govern, type Travelling, travel, travelOn } from "./random-acts.ts";
 import { FLEETING, type Fleeting, fleet } from "./random-fleet.ts";
+import { OPERATING, type Operating, operate } from "./random-operation.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 const KINDS = [
@@ -58,6 +59,8 @@ export type Move =
   /** An instance goes one step further on its way, and its players with it. */
   | { do: "onward"; which: number }
   | { do: "fleet"; how: Fleeting; size: number }
+  /** The game's own back end does something to a room. */
+  | { do: "operate"; how: Operating; which: number; size: number }
   | { do: "wait"; ms: number };
 
 const who = fc.nat(9);
@@ -164,6 +167,15 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
       weight: 1,
       arbitrary: fc.record({ do: fc.constant("fleet" as const), how: fc.constantFrom(...FLEETING), size: fc.nat(12) }),
     },
+    {
+      weight: 3,
+      arbitrary: fc.record({
+        do: fc.constant("operate" as const),
+        how: fc.constantFrom(...OPERATING),
+        which: fc.nat(3),
+        size: fc.nat(6),
+      }),
+    },
     { weight: 2, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(15_000) }) },
   );
 
@@ -185,6 +197,7 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
   }
   if (next.do === "instance") return playInstance(test, next);
   if (next.do === "fleet") return fleet(test, next);
+  if (next.do === "operate") return operate(test, players, next);
   if (next.do === "muster") return muster(test, next.room);
   if (next.do === "onward") return onward(test, next.which);
   const player = players[next.who % Math.max(1, players.length)];

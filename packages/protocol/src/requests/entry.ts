@@ -7,7 +7,7 @@ import { LobbyView, RoomView, Visibility } from "../views.ts";
 import { Nothing } from "./shapes.ts";
 
 /** The room one wants: what an open one has to have, and what a new one is opened with. */
-const wish = {
+export const roomWish = {
   kind: ConfigName.optional().meta({
     description: "Room kind; when absent the lobby's first one, or the first that has the level.",
   }),
@@ -34,7 +34,7 @@ const Side = SideName.optional().meta({ description: "Side to stand on; the one 
 export const entryRequests = {
   "room.open": {
     summary: "Open a room and become its host.",
-    args: z.strictObject({ ...wish, move: Move }),
+    args: z.strictObject({ ...roomWish, move: Move }),
     reply: z.object({ room: RoomView }),
   },
   "room.join": {
@@ -47,12 +47,12 @@ export const entryRequests = {
   },
   "room.join-or-open": {
     summary: "Join the listed room of that name in one's lobby; open it when there is none.",
-    args: z.strictObject({ ...wish, name: DisplayName, move: Move }),
+    args: z.strictObject({ ...roomWish, name: DisplayName, move: Move }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
   "room.quick-join": {
     summary: "Join the best open room of one's lobby, in the lobby's order of preference; else open one.",
-    args: z.strictObject({ ...wish, move: Move }),
+    args: z.strictObject({ ...roomWish, move: Move }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
   "room.leave": {

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { PlayerId } from "../ids.ts";
 import { Acknowledged } from "../instance-protocol.ts";
-import { NotifyMany, PlayerKick, PlayerPage, PlayersQuery, Said, Say } from "../operator-api.ts";
+import { NotifyMany, PlayerKick, PlayerPage, PlayersQuery, PlayerView, Said, Say } from "../operator-api.ts";
 import type { HttpRoutes } from "./route.ts";
 
 const tag = "players";
@@ -17,6 +17,15 @@ export const playerRoutes = {
     summary: "Players, in the order of their ids.",
     query: PlayersQuery,
     reply: PlayerPage,
+  },
+  player: {
+    method: "GET",
+    path: "/v1/players/:player",
+    tag,
+    needs: "look",
+    summary: "One player, by id or account.",
+    params: z.object({ player: z.string().max(200).meta({ description: "Id or account of a player." }) }),
+    reply: PlayerView,
   },
   kick: {
     method: "POST",

@@ -1,5 +1,16 @@
 import { z } from "zod";
 import {
+  CancelReservation,
+  ChangeByOperator,
+  EndRun,
+  OpenByOperator,
+  OpenedRoom,
+  PutInRoom,
+  ReadyMember,
+  ReservationList,
+  ReservePlace,
+} from "../operated-rooms.ts";
+import {
   AbortTravel,
   Ban,
   CloseRoom,
@@ -29,10 +40,93 @@ const params = z.object({ room: z.string().max(64).meta({ description: "Id or co
 const looks = { method: "GET", tag, needs: "look" } as const;
 const verbs = { method: "POST", tag, needs: "operate", params, reply: Revised } as const;
 
+const conditional = { headers: ["if-match"] } as const;
+
 /** Rooms as operators see them, and what operators may do to them. */
 export const roomRoutes = {
   rooms: { ...looks, path: "/v1/rooms", summary: "Rooms, the newest first.", query: RoomQuery, reply: RoomPage },
-  room: { ...looks, path: "/v1/rooms/:room", summary: "One room, by id or code.", params, reply: RoomView },
+  room: {
+    ...looks,
+    path: "/v1/rooms/:room",
+    summary: "One room, by id or code. Its entity tag is its revision.",
+    tagged: true,
+    params,
+    reply: RoomView,
+  },
+  openRoom: {
+    method: "POST",
+    tag,
+    needs: "operate",
+    path: "/v1/rooms",
+    summary: "Open a room with nobody in it; the first to join is its host. The same key opens no other room.",
+    headers: ["idempotency-key"],
+    body: OpenByOperator,
+    example: { lobby: "quayside", kind: "crews", name: "Final", level: "brine-gate", visibility: "code-only" },
+    reply: OpenedRoom,
+  },
+  changeRoom: {
+    ...verbs,
+    ...conditional,
+    path: "/v1/rooms/:room/change",
+    summary: "Change name, capacity, visibility, level or free settings of a room, by merge patch.",
+    body: ChangeByOperator,
+    example: { settings: { tide: "spring" } },
+  },
+  putInRoom: {
+    ...verbs,
+    ...conditional,
+    path: "/v1/rooms/:room/put",
+    summary: "Bring a player into a room, out of the one it is in, also while it plays and where it is locked.",
+    body: PutInRoom,
+    example: { player: "p_8fkx2m9qw4zr", side: "ebb" },
+  },
+  readyMember: {
+    ...verbs,
+    ...conditional,
+    path: "/v1/rooms/:room/ready",
+    summary: "Say for a member that it is ready, or is not.",
+    body: ReadyMember,
+    example: { player: "p_8fkx2m9qw4zr" },
+  },
+  startRoom: {
+    ...verbs,
+    ...conditional,
+    path: "/v1/rooms/:room/start",
+    summary: "Start a room; refused with everything that is missing.",
+    body: z.strictObject({}).meta({ id: "StartRoom" }),
+    example: {},
+  },
+  endRun: {
+    ...verbs,
+    ...conditional,
+    path: "/v1/rooms/:room/end",
+    summary: "End what a room is doing: a countdown stops, a run is void, results are put away.",
+    body: EndRun,
+    example: { reason: "the tournament is over" },
+  },
+  reservations: {
+    ...looks,
+    path: "/v1/rooms/:room/reservations",
+    summary: "The places that a room keeps for somebody, and for whom.",
+    params,
+    reply: ReservationList,
+  },
+  reservePlace: {
+    ...verbs,
+    ...conditional,
+    path: "/v1/rooms/:room/reservations",
+    summary: "Keep a place for an account or a player: it may join although the room is full, locked or playing.",
+    body: ReservePlace,
+    example: { for: { account: "tidewrights:1201" }, name: "Ansel", forMs: 120_000 },
+  },
+  cancelReservation: {
+    ...verbs,
+    ...conditional,
+    path: "/v1/rooms/:room/reservations/cancel",
+    summary: "Keep a place for somebody no longer.",
+    body: CancelReservation,
+    example: { for: { account: "tidewrights:1201" } },
+  },
   explainRoom: {
     ...looks,
     path: "/v1/rooms/:room/explain",

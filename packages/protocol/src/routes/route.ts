@@ -1,6 +1,8 @@
 import type { z } from "zod";
 import type { OperatorRole } from "../keys.ts";
 
+export type RouteHeader = "if-match" | "idempotency-key";
+
 /** One thing that is asked over HTTP. Whoever serves, asks or describes it does so by this row. */
 export interface HttpRoute {
   readonly method: "GET" | "POST";
@@ -26,6 +28,10 @@ export interface HttpRoute {
   /** What one must be allowed to do; the key of an instance; null for what anybody may ask. */
   readonly needs: OperatorRole | "instance" | null;
   readonly summary: string;
+  /** Headers that count beside the key. */
+  readonly headers?: readonly RouteHeader[];
+  /** The answer has an entity tag (RFC 9110, section 8.8.3), for `If-Match`. */
+  readonly tagged?: true;
   readonly params?: z.ZodObject;
   readonly query?: z.ZodType;
   readonly body?: z.ZodType;

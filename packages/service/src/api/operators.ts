@@ -15,6 +15,7 @@ import { instanceHandlers } from "./instances.ts";
 import { journalHandler } from "./journal.ts";
 import { keyHandlers } from "./keys.ts";
 import { metricsHandlers } from "./metrics.ts";
+import { operatedRoomHandlers } from "./operated-rooms.ts";
 import { outputHandler } from "./output.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { peopleHandlers } from "./people.ts";
@@ -67,6 +68,7 @@ export function serveOperators(api: Api, parts: ApiParts): void {
     ...publicHandlers(parts),
     ...roomHandlers(parts),
     ...roomVerbs(parts),
+    ...operatedRoomHandlers(parts),
     ...playerHandlers(parts),
     ...peopleHandlers(parts),
     ...configHandlers(parts),

@@ -3,7 +3,7 @@ import { type OperatorRoutes, type PlayerView, problem } from "@yellow-harbor/pr
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
 
-type PlayerRoutes = Pick<OperatorRoutes, "players" | "kick" | "notifyPlayer" | "notifyAll">;
+type PlayerRoutes = Pick<OperatorRoutes, "players" | "player" | "kick" | "notifyPlayer" | "notifyAll">;
 
 /** Players as operators see them. */
 export const playerViews = (players: readonly Player[]): PlayerView[] =>
@@ -31,6 +31,23 @@ export const playerHandlers = ({ runtime, notice }: ApiParts): Handlers<PlayerRo
       const players = playerViews(rest.slice(0, limit));
       return { players, ...(rest.length > limit && { next: players.at(-1)?.id }) };
     }),
+
+  player: async ({ params }) => {
+    const found = await runtime.query(({ state: { players } }) => {
+      const id = players.byAccount.get(params.player) ?? params.player;
+      const player = players.byId.get(id);
+      return player && playerViews([player]);
+    });
+    const [player] = found ?? [];
+    return (
+      player ?? {
+        refused: problem(
+          "player-unknown",
+          `There is no player ${params.player}; \`yh player list\` shows those there are.`,
+        ),
+      }
+    );
+  },
 
   kick: async ({ params: { player }, body: { reason } }) => {
     const settled = await runtime.ask({ do: "player.kick", player, reason });

@@ -13,9 +13,12 @@ type RoomVerbs = Pick<
 >;
 
 /** Commands that are answered with the revision of the room after them. */
-type Revising = Extract<
-  Command,
-  { do: `room.operator-${string}` | "room.dissolve" | "travel.operator-abort" | "queue.operator-backfill" }
+type Revising = Exclude<
+  Extract<
+    Command,
+    { do: `room.operator-${string}` | "room.dissolve" | "travel.operator-abort" | "queue.operator-backfill" }
+  >,
+  { do: "room.operator-open" }
 >;
 
 /** What operators may do to a room. */

@@ -1,6 +1,7 @@
 import { explainJoin, explainRoom, explainTravel, type Harbor, type Room, roomView } from "@yellow-harbor/core";
 import { type OperatorRoutes, problem } from "@yellow-harbor/protocol";
 import { findRoom, unknownRoom } from "./find-room.ts";
+import { tagOf } from "./operated-rooms.ts";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
 
@@ -27,7 +28,11 @@ export function roomHandlers({ runtime }: ApiParts): Handlers<RoomLooks> {
         (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.stage.phase === phase);
       return runtime.query((harbor) => pageOf(harbor, isWanted, limit, after));
     },
-    room: ({ params }) => ofRoom(params.room, ({ state }, room) => roomView(state, room)),
+    room: async ({ params, reply }) => {
+      const view = await ofRoom(params.room, ({ state }, room) => roomView(state, room));
+      if (!("refused" in view)) reply.header("etag", tagOf(view.revision));
+      return view;
+    },
     explainRoom: ({ params }) => ofRoom(params.room, ({ state }, room, atMs) => explainRoom(state, room, atMs)),
     explainTravel: ({ params }) => ofRoom(params.room, ({ state }, room, atMs) => explainTravel(state, room, atMs)),
     explainJoin: ({ params, query: { player } }) =>

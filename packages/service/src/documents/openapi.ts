@@ -1,4 +1,4 @@
-import { type HttpRoute, instanceRoutes, operatorRoutes, Problem } from "@yellow-harbor/protocol";
+import { type HttpRoute, instanceRoutes, operatorRoutes, Problem, type RouteHeader } from "@yellow-harbor/protocol";
 import type { z } from "zod";
 import { SERVICE_VERSION } from "../version.ts";
 import { type Json, schemaOf } from "./schemas.ts";
@@ -42,14 +42,18 @@ export function openApiDocument(): { openapi: string } & Json {
 }
 
 function operationOf(name: string, route: HttpRoute, named: Json): Json {
-  const { tag, summary, needs, params, query, body, example, reply, badStatus, streams } = route;
+  const { tag, summary, needs, params, query, body, example, reply, badStatus, streams, headers = [], tagged } = route;
   const json = (schema: z.ZodType, more: Json = {}) => ({
     "application/json": { schema: schemaOf(schema, named), ...more },
   });
   const good: Json = reply
-    ? { description: "Done.", content: json(reply) }
+    ? { description: "Done.", ...(tagged && { headers: TAG_HEADER }), content: json(reply) }
     : { description: "Sent piece by piece.", content: { [streams ?? "*/*"]: { schema: { type: "string" } } } };
-  const parameters = [...parametersOf(params, "path", named), ...parametersOf(query, "query", named)];
+  const parameters = [
+    ...parametersOf(params, "path", named),
+    ...parametersOf(query, "query", named),
+    ...headers.map((header) => headerParameter[header]),
+  ];
   return {
     operationId: name,
     tags: [tag],
@@ -65,6 +69,27 @@ function operationOf(name: string, route: HttpRoute, named: Json): Json {
     },
   };
 }
+
+const headerParameter: Readonly<Record<RouteHeader, Json>> = {
+  "if-match": {
+    name: "If-Match",
+    in: "header",
+    required: false,
+    description: "Entity tag of the room that the request was made from (RFC 9110, section 13.1.1); else refused.",
+    schema: { type: "string", pattern: '^"[0-9]+"$' },
+  },
+  "idempotency-key": {
+    name: "Idempotency-Key",
+    in: "header",
+    required: false,
+    description: "Chosen by whoever asks, for one request: a repeat with the same key does nothing anew.",
+    schema: { type: "string", minLength: 1, maxLength: 128 },
+  },
+};
+
+const TAG_HEADER = {
+  ETag: { description: "The revision, in quotes.", schema: { type: "string" } },
+};
 
 const REFUSAL = {
   description: "Refused, with a code.",

@@ -50,7 +50,7 @@ function idOf(sqlite: Database.Database, room: string, upTo: number): RoomId | u
   if (room.startsWith("r_")) return room;
   const opening = sqlite
     .prepare(
-      "SELECT body FROM journal WHERE seq <= ? AND kind = 'room.opened' AND instr(body, ?) ORDER BY seq DESC LIMIT 1",
+      "SELECT body FROM journal WHERE seq <= ? AND kind IN ('room.opened', 'room.set-up') AND instr(body, ?) ORDER BY seq DESC LIMIT 1",
     )
     .pluck()
     .get(upTo, JSON.stringify({ code: room.toUpperCase() }).slice(1, -1)) as string | undefined;

@@ -24,6 +24,7 @@ const counts: { readonly [K in EventKind]?: Count<K> } = {
   "player.lost": (_event, { metrics }) => metrics.count("yh_players_lost_total", {}),
   "player.left": ({ reason }, { metrics }) => metrics.count("yh_players_left_total", { reason }),
 
+  "room.set-up": ({ roomKind }, { metrics }) => metrics.count("yh_rooms_opened_total", { room_kind: roomKind }),
   "room.opened": ({ roomKind }, { metrics }) => metrics.count("yh_rooms_opened_total", { room_kind: roomKind }),
   "room.closed": (_event, { metrics }) => metrics.count("yh_rooms_closed_total", {}),
   "room.result-set": (_event, { metrics }) => metrics.count("yh_matches_played_total", {}),

@@ -114,10 +114,10 @@ export function temporaryFolder(): string {
 }
 
 /** Two players in one room, everything ready, started. */
-export async function startVoyage(service: TestService) {
+export async function startVoyage(service: TestService, capacity = 2) {
   const ansel = await service.player("Ansel");
   const brisa = await service.player("Brisa");
-  const { room } = await ansel.openRoom({ capacity: 2 });
+  const { room } = await ansel.openRoom({ capacity });
   await brisa.joinRoom({ room: room.id });
   await ansel.pickLevel("brine-gate");
   await Promise.all([ansel.setReady(true), brisa.setReady(true)]);

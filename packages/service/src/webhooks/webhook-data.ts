@@ -127,6 +127,9 @@ const tellings: { readonly [K in EventKind]?: Telling<K> } = {
     const members = [host, ...(match?.others ?? []).map((other) => other.id)].map((one) => known.player(one));
     return { type: "room.opened", subject: id, lobby, data: { room: known.see(id), host, capacity, members } };
   },
+  "room.set-up": ({ room: id, capacity, lobby }, known) => {
+    return { type: "room.opened", subject: id, lobby, data: { room: known.see(id), capacity, members: [] } };
+  },
   "room.joined": ({ room: id, lobby, player, place, side }, known) => {
     const who = { player: known.player(player), place, ...(side !== undefined && { side }) };
     return {

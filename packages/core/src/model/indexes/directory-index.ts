@@ -1,5 +1,6 @@
 import type { ConfigName, DirectorySort, RoomId, SettingValue, Visibility } from "@yellow-harbor/protocol";
 import { medianLatency } from "../rooms/median-latency.ts";
+import { openPlaces } from "../rooms/reservations.ts";
 import { sidesFull } from "../rooms/sides.ts";
 import type { Room, RoomsState } from "../rooms/state.ts";
 import { takesNow } from "../rooms/takes-now.ts";
@@ -12,7 +13,7 @@ export class DirectoryRow {
   readonly room: Room;
   readonly lobby: ConfigName;
   readonly kind: ConfigName;
-  readonly build: string;
+  build = "";
   readonly openedAtMs: number;
   level: ConfigName | null = null;
   visibility: Visibility = "listed";
@@ -29,7 +30,6 @@ export class DirectoryRow {
     this.room = room;
     this.lobby = room.lobby;
     this.kind = room.kind;
-    this.build = room.build;
     this.openedAtMs = room.openedAtMs;
     this.sideSize = room.policy.sides?.max ?? 0;
   }
@@ -39,6 +39,7 @@ export class DirectoryRow {
     const { room } = this;
     this.level = room.level?.id ?? null;
     this.visibility = room.visibility;
+    this.build = room.build;
     this.free = free;
     this.isOpen = room.visibility !== "locked" && takesNow(room) && this.free > 0 && !sidesFull(room);
     this.latencyMs = latency;
@@ -62,7 +63,7 @@ const keyOf: Readonly<Record<Order, (row: DirectoryRow) => number>> = {
 /** The keys that a room has now, whose row may still have others. */
 const keysOf = (room: Room): Record<Order, number> => ({
   age: room.openedAtMs,
-  free: room.capacity - room.members.size,
+  free: openPlaces(room),
   latency: medianLatency(room) ?? Number.POSITIVE_INFINITY,
 });
 

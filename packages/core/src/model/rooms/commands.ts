@@ -1,12 +1,17 @@
 import type {
+  ChangeByOperator,
   ConfigName,
   MatchId,
+  OpenByOperator,
   PlayerArgs,
   PlayerAsk,
   PlayerId,
   ProblemCode,
+  ReservedFor,
+  ReservePlace,
   RoomId,
   RunId,
+  SideName,
   Standing,
 } from "@yellow-harbor/protocol";
 import type { Destination } from "../destination.ts";
@@ -25,6 +30,27 @@ type Asked<A extends RoomAsk> = {
 };
 
 export type RoomAsk = Exclude<Extract<PlayerAsk, `room.${string}` | `board.${string}`>, "room.relay">;
+
+/** What the game's own back end, or whoever operates it, does to rooms without being a player. */
+export type OperatorRoomCommand =
+  | {
+      readonly do: "room.operator-open";
+      readonly wish: OpenByOperator;
+      readonly request: { readonly key: string; readonly fingerprint: string } | undefined;
+    }
+  | (ToRoom & { readonly do: "room.operator-change"; readonly change: ChangeByOperator })
+  | (ToRoom & { readonly do: "room.operator-put"; readonly player: PlayerId; readonly side: SideName | undefined })
+  | (ToRoom & { readonly do: "room.operator-ready"; readonly player: PlayerId; readonly ready: boolean })
+  | (ToRoom & { readonly do: "room.operator-start" })
+  | (ToRoom & { readonly do: "room.operator-end"; readonly reason: string | undefined })
+  | (ToRoom & { readonly do: "room.operator-reserve"; readonly place: ReservePlace })
+  | (ToRoom & { readonly do: "room.operator-cancel"; readonly for: ReservedFor });
+
+interface ToRoom {
+  readonly room: RoomId;
+  /** Revision of the room that the request was made from; undefined when that does not matter. */
+  readonly basedOn?: number | undefined;
+}
 
 export type RoomCommand =
   | { [A in RoomAsk]: Asked<A> }[RoomAsk]
@@ -54,6 +80,9 @@ export type RoomCommand =
       readonly scores: readonly Score[];
       readonly note: string | undefined;
     }
+  | OperatorRoomCommand
+  /** Places have been kept for as long as was said. */
+  | { readonly do: "room.reservations-late"; readonly room: RoomId }
   /** The host may be lost for longer than it keeps the powers. */
   | { readonly do: "room.check-host"; readonly room: RoomId }
   /** The one who holds the turn may be away, or its turn may be over. */

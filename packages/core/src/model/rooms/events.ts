@@ -9,6 +9,7 @@ import type {
   OnLeave,
   PlayerId,
   ProblemCode,
+  ReservedFor,
   RoomId,
   RoomPolicy,
   RunId,
@@ -22,6 +23,7 @@ import type {
 } from "@yellow-harbor/protocol";
 import type { Destination } from "../destination.ts";
 import type { Latency } from "../latency.ts";
+import type { Reservation } from "./reservations.ts";
 
 export interface TravelRequest {
   /** For a dedicated destination. */
@@ -46,6 +48,33 @@ export interface AdmittedMember {
 }
 
 export type RoomEvent =
+  /** An operator has opened it: nobody is in it yet. */
+  | {
+      readonly kind: "room.set-up";
+      readonly room: RoomId;
+      readonly code: string;
+      readonly codeNumber?: number;
+      readonly name: string;
+      readonly lobby: ConfigName;
+      readonly roomKind: ConfigName;
+      readonly capacity: number;
+      /** Empty when the first to join gives it. */
+      readonly build: string;
+      readonly policy: RoomPolicy;
+      readonly level?: LevelView;
+      readonly visibility?: Visibility;
+      readonly settings?: Settings;
+      /** Until when it stays although nobody comes. */
+      readonly keptUntilMs: number;
+      readonly request?: { readonly key: string; readonly fingerprint: string };
+    }
+  | ({ readonly kind: "room.place-reserved"; readonly room: RoomId } & Reservation)
+  | {
+      readonly kind: "room.reservation-ended";
+      readonly room: RoomId;
+      readonly for: ReservedFor;
+      readonly cause: "expired" | "cancelled";
+    }
   | {
       readonly kind: "room.opened";
       readonly room: RoomId;
@@ -86,6 +115,12 @@ export type RoomEvent =
       readonly unready?: true;
       /** The match that brings it in, when it did not ask for this room. */
       readonly match?: MatchId;
+      /** An operator has put it in. */
+      readonly by?: "operator";
+      /** The place that was kept for it. */
+      readonly reserved?: ReservedFor;
+      /** The room had none yet. */
+      readonly build?: string;
     }
   | {
       readonly kind: "room.departed";
@@ -115,7 +150,8 @@ export type RoomEvent =
   | {
       readonly kind: "room.settings-changed";
       readonly room: RoomId;
-      readonly by: PlayerId;
+      /** Absent when an operator did. */
+      readonly by?: PlayerId;
       readonly name?: string;
       readonly capacity?: number;
       readonly visibility?: Visibility;
@@ -205,7 +241,8 @@ export type RoomEvent =
   | {
       readonly kind: "room.level-picked";
       readonly room: RoomId;
-      readonly by: PlayerId;
+      /** Absent when an operator did. */
+      readonly by?: PlayerId;
       readonly level: LevelView;
       readonly unready?: true;
     }

@@ -1,4 +1,5 @@
 import type { PlayerId, SideName } from "@yellow-harbor/protocol";
+import type { Reservation } from "./reservations.ts";
 import type { Member, Room } from "./state.ts";
 
 /** The lowest places that nobody has, so many of them. */
@@ -16,20 +17,29 @@ export function sideSizes(room: Room): Map<SideName, number> {
   return sizes;
 }
 
+/** Members of each side, and places on it that are kept for others than the one who comes. */
+function sidesTaken(room: Room, own?: Reservation): Map<SideName, number> {
+  const taken = sideSizes(room);
+  for (const one of room.reservations.values())
+    if (one !== own && one.side !== null) taken.set(one.side, (taken.get(one.side) ?? 0) + 1);
+  return taken;
+}
+
 /** The side with the fewest members, the first of those; undefined when all are full or there are none. */
-export function smallestSide(room: Room): SideName | undefined {
+export function smallestSide(room: Room, own?: Reservation): SideName | undefined {
   const max = room.policy.sides?.max ?? 0;
   let best: { name: SideName; size: number } | undefined;
-  for (const [name, size] of sideSizes(room)) {
+  for (const [name, size] of sidesTaken(room, own)) {
     if (size < max && (best === undefined || size < best.size)) best = { name, size };
   }
   return best?.name;
 }
 
-export const sidesFull = (room: Room): boolean => room.policy.sides !== null && smallestSide(room) === undefined;
+export const sidesFull = (room: Room, own?: Reservation): boolean =>
+  room.policy.sides !== null && smallestSide(room, own) === undefined;
 
-export const freeSide = (room: Room, side: SideName): boolean =>
-  (sideSizes(room).get(side) ?? Number.POSITIVE_INFINITY) < (room.policy.sides?.max ?? 0);
+export const freeSide = (room: Room, side: SideName, own?: Reservation): boolean =>
+  (sidesTaken(room, own).get(side) ?? Number.POSITIVE_INFINITY) < (room.policy.sides?.max ?? 0);
 
 /** By how many members the largest side is ahead of the smallest. */
 export function sidesApart(room: Room): number {

@@ -19,6 +19,7 @@ import type {
 } from "@yellow-harbor/protocol";
 import type { Destination } from "../destination.ts";
 import type { Latency } from "../latency.ts";
+import type { Reservations } from "./reservations.ts";
 
 export interface Member {
   readonly id: PlayerId;
@@ -119,8 +120,8 @@ export interface Room {
   name: string;
   readonly lobby: ConfigName;
   readonly kind: ConfigName;
-  /** Build of the one who opened it. */
-  readonly build: string;
+  /** Build of the one who opened it. Empty in one that an operator has opened for any: the first to join gives it. */
+  build: string;
   readonly policy: RoomPolicy;
   capacity: number;
   visibility: Visibility;
@@ -128,6 +129,10 @@ export interface Room {
   settingsRevision: number;
   /** Players who are banned from the room. */
   readonly banned: Map<PlayerId, BanMark>;
+  /** Places that are kept for somebody. */
+  reservations: Reservations;
+  /** How long it stays open although nobody has come yet, in one that an operator has opened; null from then on. */
+  keptUntilMs: number | null;
   readonly openedAtMs: number;
   revision: number;
   /** The phase, with what a room has in that phase alone. */
@@ -146,6 +151,14 @@ export interface Room {
   indexed: { readonly shelf: string; readonly free: number } | null;
 }
 
+/** A request that has opened a room. */
+export interface OpeningRequest {
+  readonly room: RoomId;
+  readonly code: string;
+  /** Of what was asked: another request must not have the same key. */
+  readonly fingerprint: string;
+}
+
 export interface RoomsState {
   readonly byId: Map<RoomId, Room>;
   readonly byCode: Map<string, RoomId>;
@@ -155,6 +168,8 @@ export interface RoomsState {
   readonly open: Map<string, Map<number, Set<RoomId>>>;
   /** Each policy that rooms were opened with, once, frozen, by its text: thousands of rooms share a few. */
   readonly policies: Map<string, RoomPolicy>;
+  /** Requests by which operators have opened rooms, by the key they gave, newest last: the same one opens no other. */
+  readonly requests: Map<string, OpeningRequest>;
   /** Number of the last code given out; the next room's code is made from it. */
   opened: number;
 }
@@ -166,6 +181,7 @@ export function newRoomsState(): RoomsState {
     byName: new Map(),
     open: new Map(),
     policies: new Map(),
+    requests: new Map(),
     opened: 0,
   };
 }

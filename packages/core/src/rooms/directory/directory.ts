@@ -105,7 +105,8 @@ export function fits(listing: RoomListing, filter: DirectoryFilter): boolean {
   if (build !== undefined && listing.build !== build) return false;
   if (visibility !== undefined && listing.visibility !== visibility) return false;
   if (open !== undefined && listing.isOpen !== open) return false;
-  if (freePlaces !== undefined && listing.capacity - listing.members < freePlaces) return false;
+  if (freePlaces !== undefined && listing.capacity - listing.members - (listing.reserved ?? 0) < freePlaces)
+    return false;
   if (latencyMs !== undefined && !(listing.latencyMs !== undefined && listing.latencyMs <= latencyMs)) return false;
   return fitsSides(listing, sideSize) && fitsSettings(listing, settings);
 }

@@ -1,4 +1,5 @@
 import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
+import { openPlaces } from "../../model/rooms/reservations.ts";
 import { sidesFull } from "../../model/rooms/sides.ts";
 import type { Room, RoomsState } from "../../model/rooms/state.ts";
 import { takesNow } from "../../model/rooms/takes-now.ts";
@@ -13,10 +14,9 @@ export const nameKey = (lobby: ConfigName, name: string): string => `${lobby}/${
 
 /** Files the room anew after a change: by its free places while it takes somebody in, else nowhere. */
 export function reindex(rooms: RoomsState, room: Room): void {
-  const isOpen =
-    room.visibility === "listed" && takesNow(room) && room.members.size < room.capacity && !sidesFull(room);
+  const isOpen = room.visibility === "listed" && takesNow(room) && openPlaces(room) > 0 && !sidesFull(room);
   const wanted = isOpen
-    ? { shelf: shelfOf(room.lobby, room.kind, room.level?.id ?? ""), free: room.capacity - room.members.size }
+    ? { shelf: shelfOf(room.lobby, room.kind, room.level?.id ?? ""), free: openPlaces(room) }
     : null;
   const { indexed } = room;
   if (indexed?.shelf === wanted?.shelf && indexed?.free === wanted?.free) return;

@@ -1,10 +1,11 @@
 import type { QuickJoinPreference } from "@yellow-harbor/protocol";
 import { medianLatency } from "../../model/rooms/median-latency.ts";
+import { openPlaces } from "../../model/rooms/reservations.ts";
 import type { Room } from "../../model/rooms/state.ts";
 
 /** What is compared, the smaller the better. */
 const measures: { readonly [P in QuickJoinPreference]: (room: Room) => number } = {
-  places: (room) => room.capacity - room.members.size,
+  places: (room) => openPlaces(room),
   latency: (room) => medianLatency(room) ?? Number.MAX_SAFE_INTEGER,
   age: (room) => room.openedAtMs,
 };

@@ -1,14 +1,17 @@
 import {
   CODE_ALPHABET,
   CODE_LENGTH,
+  type LevelView,
   type PlayerArgs,
   type PlayerId,
   type PlayerReply,
   policyOf,
+  type RoomKindRules,
 } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { roomOf } from "../../model/find-room.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
+import { reservationOf } from "../../model/rooms/reservations.ts";
 import { freePlaces, smallestSide } from "../../model/rooms/sides.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import { newId } from "../../model/stamp.ts";
@@ -42,7 +45,9 @@ export function join(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room
   const roomId = "room" in args ? args.room : rooms.byCode.get(args.code);
   const room = roomId === undefined ? undefined : rooms.byId.get(roomId);
   // Of a room that is joined by its code alone nobody learns by its id, not even that it is there.
-  const isHidden = room?.visibility === "code-only" && "room" in args && !room.members.has(id);
+  const player = context.state.players.byId.get(id);
+  const isExpected = room !== undefined && player !== undefined && reservationOf(room, player) !== undefined;
+  const isHidden = room?.visibility === "code-only" && "room" in args && !room.members.has(id) && !isExpected;
   if (room === undefined || isHidden) {
     return "room" in args
       ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
@@ -112,7 +117,7 @@ export function quickJoin(
 }
 
 /** Who wants in has to be in no room, or to say that it wants to move. */
-function joiningPlayerOf(
+export function joiningPlayerOf(
   context: RoomsContext,
   id: PlayerId,
   move: boolean | undefined,
@@ -142,13 +147,13 @@ const unknownLevel = ({ rules }: RoomsContext, level: string): Refusal =>
   });
 
 /** The kind of room that is to be opened, with the places it is to have. */
-function kindFor({ rules }: RoomsContext, player: Player, args: Wish) {
-  const allowed = rules.lobbies.get(player.lobby)?.roomKinds ?? [];
+export function kindFor({ rules }: RoomsContext, lobby: string, args: Pick<Wish, "kind" | "level" | "capacity">) {
+  const allowed = rules.lobbies.get(lobby)?.roomKinds ?? [];
   const hasLevel = (one: string) => args.level === undefined || rules.roomKinds.get(one)?.levels.includes(args.level);
   const kindName = args.kind ?? allowed.find(hasLevel) ?? allowed[0];
   const kind = kindName !== undefined && allowed.includes(kindName) ? rules.roomKinds.get(kindName) : undefined;
   if (kindName === undefined || kind === undefined) {
-    const detail = `Lobby ${player.lobby} has no room kind ${args.kind}; it has ${allowed.join(", ")}.`;
+    const detail = `Lobby ${lobby} has no room kind ${args.kind}; it has ${allowed.join(", ")}.`;
     return refuse("room-kind-unknown", detail, { accepted: [...allowed] });
   }
   const capacity = args.capacity ?? kind.capacity.default;
@@ -162,19 +167,29 @@ function kindFor({ rules }: RoomsContext, player: Player, args: Wish) {
   return { kindName, kind, capacity };
 }
 
+/** The level that a new room has: the one that is wanted, or the one that is not for its host to pick. */
+export function firstLevel(
+  context: RoomsContext,
+  { kindName, kind }: { readonly kindName: string; readonly kind: RoomKindRules },
+  wanted: string | undefined,
+): LevelView | Refusal | undefined {
+  const { levelBy, levels } = kind;
+  const picked = wanted === undefined ? undefined : pickableIn(context, { kind: kindName, levelBy }, wanted);
+  if (levelBy === "host" || (picked && "refused" in picked)) return picked;
+  return levelView(context.rules, levels[0] ?? "");
+}
+
 function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish): Decision<InRoom> {
   const { state, rules, random } = context;
-  const found = kindFor(context, player, args);
+  const found = kindFor(context, player.lobby, args);
   if ("refused" in found) return found;
   const { kindName, kind, capacity } = found;
   const room = newId("r", random);
   const free = freeCode(state.rooms, rules);
   if (free === undefined) return codesUsedUp(state.rooms.byCode.size);
   const side = kind.sides?.names[0];
-  const picked =
-    args.level === undefined ? undefined : pickableIn(context, { kind: kindName, levelBy: kind.levelBy }, args.level);
-  if (picked !== undefined && "refused" in picked) return picked;
-  const level = kind.levelBy === "host" ? picked : levelView(rules, kind.levels[0] ?? "");
+  const level = firstLevel(context, found, args.level);
+  if (level !== undefined && "refused" in level) return level;
   const opened: RoomEvent = {
     kind: "room.opened",
     room,
@@ -196,14 +211,15 @@ function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish
   return accept([...leaving, opened], { reply: stateReply(room) });
 }
 
-function joinFor(
+export function joinFor(
   { player, leaving }: Joining,
   room: Room,
-  way: { readonly byCode: boolean; readonly side?: string | undefined },
+  way: { readonly byCode: boolean; readonly side?: string | undefined; readonly isPut?: boolean },
 ): Decision<InRoom> {
   const [first] = obstacles(room, player, way);
   if (first) return refuse(first.code, `${first.text}. What would change it: ${first.change}.`);
-  const side = way.side ?? smallestSide(room);
+  const own = reservationOf(room, player);
+  const side = way.side ?? own?.side ?? smallestSide(room, own);
   const isUnsettling = room.policy.clearsReady.includes("members");
   const joined: RoomEvent = {
     kind: "room.joined",
@@ -216,6 +232,9 @@ function joinFor(
     ...(player.latency && { latency: player.latency }),
     ...(room.host === null && { host: player.id }),
     ...(isUnsettling && { unready: true as const }),
+    ...(way.isPut && { by: "operator" as const }),
+    ...(own && { reserved: own.for }),
+    ...(room.build === "" && { build: player.build }),
   };
   return accept([...leaving, joined], { reply: stateReply(room.id) });
 }

@@ -23,7 +23,11 @@ type Change = PlayerArgs<"room.change"> | PlayerArgs<"room.pick-level">;
 export function change(context: RoomsContext, player: PlayerId, args: Change): Decision<Revised> {
   const found = roomOf(context.state, player, { hostOnly: "change the room" });
   if ("refused" in found) return found;
-  const { room } = found;
+  return changeRoom(context, found.room, args, player);
+}
+
+/** The same of a room, by its host or an operator. */
+export function changeRoom(context: RoomsContext, room: Room, args: Change, player?: PlayerId): Decision<Revised> {
   const { basedOn, level: levelName, ...wanted }: PlayerArgs<"room.change"> = args;
   if (basedOn !== undefined && basedOn !== room.settingsRevision) return stale(room, basedOn);
   const level = levelName === undefined ? undefined : levelOf(context, room, levelName);
@@ -37,7 +41,11 @@ export function change(context: RoomsContext, player: PlayerId, args: Change): D
 
 type Wanted = Omit<PlayerArgs<"room.change">, "basedOn" | "level">;
 
-function settingsEvents(room: Room, by: PlayerId, { name, capacity, visibility, settings }: Wanted): RoomEvent[] {
+function settingsEvents(
+  room: Room,
+  by: PlayerId | undefined,
+  { name, capacity, visibility, settings }: Wanted,
+): RoomEvent[] {
   const patch = Object.fromEntries(
     Object.entries(settings ?? {}).filter(([key, value]) => (room.settings[key] ?? null) !== value),
   );
@@ -50,13 +58,13 @@ function settingsEvents(room: Room, by: PlayerId, { name, capacity, visibility, 
   };
   if (Object.keys(changed).length === 0) return [];
   const unready = differs && room.policy.clearsReady.includes("settings") && { unready: true as const };
-  return [{ kind: "room.settings-changed", room: room.id, by, ...changed, ...unready }];
+  return [{ kind: "room.settings-changed", room: room.id, ...(by !== undefined && { by }), ...changed, ...unready }];
 }
 
-function levelEvents(room: Room, by: PlayerId, level: LevelView | undefined): RoomEvent[] {
+function levelEvents(room: Room, by: PlayerId | undefined, level: LevelView | undefined): RoomEvent[] {
   if (level === undefined || level.id === room.level?.id) return [];
   const unready = room.policy.clearsReady.includes("level") && { unready: true as const };
-  return [{ kind: "room.level-picked", room: room.id, by, level, ...unready }];
+  return [{ kind: "room.level-picked", room: room.id, ...(by !== undefined && { by }), level, ...unready }];
 }
 
 function stale(room: Room, basedOn: number): Refusal {
@@ -116,6 +124,11 @@ function unfitCapacity({ rules }: RoomsContext, room: Room, wanted: number | und
     );
   }
   // Places are stable: a member keeps its number, so the highest one taken counts, not only how many are in.
+  const kept = room.members.size + room.reservations.size;
+  if (room.reservations.size > 0 && wanted < kept) {
+    const what = `${room.members.size} places are taken and ${room.reservations.size} kept for somebody`;
+    return say(`Capacity ${wanted} is too small: ${what}.`, `expected at least ${kept}`);
+  }
   const taken = Math.max(room.members.size, ...[...room.members.values()].map((member) => member.place + 1));
   if (wanted < taken) {
     return say(`Capacity ${wanted} is too small: places up to ${taken - 1} are taken.`, `expected at least ${taken}`);

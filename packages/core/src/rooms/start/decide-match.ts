@@ -2,6 +2,7 @@ import { type PlayerId, policyOf, type RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, type RoomsContext, refuse } from "../../model/decision.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { AdmittedMember, RoomEvent } from "../../model/rooms/events.ts";
+import { openPlaces } from "../../model/rooms/reservations.ts";
 import { freePlaces, sideSizes } from "../../model/rooms/sides.ts";
 import { newId } from "../../model/stamp.ts";
 import type { RoomsPart } from "../../model/state.ts";
@@ -93,7 +94,7 @@ export function takeIn({ state }: RoomsContext, { match, room: id, sides, roles 
   if (room.stage.phase !== "playing") return refuse("wrong-phase", `Room ${room.code} does not play any more.`);
   const names = room.policy.sides?.names;
   const joiningPlayers = sides.flatMap((side, n) => side.map((player) => ({ player, side: names?.[n] })));
-  if (room.members.size + joiningPlayers.length > room.capacity) {
+  if (joiningPlayers.length > openPlaces(room)) {
     return refuse("room-full", `Room ${room.code} has no place for ${joiningPlayers.length} more.`);
   }
   const missing = joiningPlayers.find(({ player }) => state.players.byId.get(player)?.room !== null);

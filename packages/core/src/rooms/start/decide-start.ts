@@ -16,10 +16,16 @@ export function setReady(
   // Also while counting: a member who takes its word back stops the count.
   const found = roomOf(state, player);
   if ("refused" in found) return found;
-  const { room, member } = found;
+  return setReadyOf(found.room, found.member, ready);
+}
+
+/** The word of a member, given by itself or by an operator. */
+export function setReadyOf(room: Room, member: Member, ready: boolean): Decision<Revised> {
   if (room.stage.phase !== "gathering" && room.stage.phase !== "counting") return wrongPhase(room);
   if (member.ready === ready) return accept([], { reply: revisionReply(room.id) });
-  return accept([{ kind: "room.ready-set", room: room.id, player, ready }], { reply: revisionReply(room.id) });
+  return accept([{ kind: "room.ready-set", room: room.id, player: member.id, ready }], {
+    reply: revisionReply(room.id),
+  });
 }
 
 /** Refused with everything that is missing, else the count begins, or the travel when there is none. */
@@ -28,7 +34,11 @@ export function start(context: RoomsContext, player: PlayerId): Decision<Revised
   const anyone = !("refused" in present) && present.room.policy.starters === "anyone";
   const found = anyone ? present : roomOf(context.state, player, { hostOnly: "start" });
   if ("refused" in found) return found;
-  const { room } = found;
+  return startRoom(context, found.room);
+}
+
+/** The same of a room, whoever starts it. */
+export function startRoom(context: RoomsContext, room: Room): Decision<Revised> {
   if (room.stage.phase !== "gathering") return wrongPhase(room);
   const missing = missingToStart(room);
   if (missing.length > 0) {

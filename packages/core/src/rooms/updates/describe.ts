@@ -1,4 +1,4 @@
-import { addressText } from "@yellow-harbor/protocol";
+import { addressText, type ReservedFor } from "@yellow-harbor/protocol";
 import type { Destination } from "../../model/destination.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { RoomsPart } from "../../model/state.ts";
@@ -9,11 +9,18 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
   const room = state.rooms.byId.get(event.room);
   const code = room?.code ?? ("code" in event ? event.code : event.room);
   const name = (id: string) => room?.members.get(id)?.name ?? id;
+  const who = (id: string | undefined) => (id === undefined ? "An operator" : name(id));
   switch (event.kind) {
     case "room.opened":
       return `${event.hostName} opens room ${code} for ${event.capacity} and is its host.`;
+    case "room.set-up":
+      return `An operator opens room ${code} for ${event.capacity}; nobody is in it yet.`;
+    case "room.place-reserved":
+      return `A place of room ${code} is kept for ${event.name ?? whoText(event.for)}.`;
+    case "room.reservation-ended":
+      return `No place of room ${code} is kept for ${whoText(event.for)} any more: ${endText[event.cause]}.`;
     case "room.settings-changed":
-      return `${name(event.by)} changes room ${code}: ${changes(event)}.`;
+      return `${who(event.by)} changes room ${code}: ${changes(event)}.`;
     case "room.board-set":
       return `${name(event.by)} sets ${event.key} on the board of room ${code}.`;
     case "room.board-removed":
@@ -29,7 +36,7 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
     case "room.turns-ended":
       return `The turn is out of room ${code}.`;
     case "room.level-picked":
-      return `${name(event.by)} picks level ${event.level.id} for room ${code}.`;
+      return `${who(event.by)} picks level ${event.level.id} for room ${code}.`;
     case "room.counting":
       return `Room ${code} counts down.`;
     case "room.count-stopped":
@@ -52,6 +59,9 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
       return describeMember(room, code, event);
   }
 }
+
+const whoText = (one: ReservedFor) => ("account" in one ? one.account : one.player);
+const endText = { expired: "its time is over", cancelled: "it was taken back" } as const;
 
 function placeText(destination: Destination, name: (id: string) => string): string {
   switch (destination.by) {

@@ -8,7 +8,7 @@ import { travel } from "../../travel/index.ts";
 import type { MemberEvent } from "../apply-member.ts";
 import { entryView } from "../settings/board.ts";
 import { missingToStart } from "../start/explain.ts";
-import { roomView, turnView } from "../view.ts";
+import { reservedView, roomView, turnView } from "../view.ts";
 import { membersPatch, memberUpdate } from "./update-member.ts";
 import type { UpdateAndPatch } from "./update-patch.ts";
 
@@ -26,7 +26,7 @@ export function roomPushes(state: RoomsPart, event: RoomEvent): Delivery[] {
   // Who the change brings in gets the complete view instead; so does who comes back.
   const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
   const to = [...room.members.keys()].filter((player) => player !== apart);
-  const joined = event.kind === "room.joined" && event.match !== undefined;
+  const joined = event.kind === "room.joined" && (event.match !== undefined || event.by === "operator");
   return [
     // Who did not ask for this room has no reply with the view.
     ...(joined && apart !== undefined ? [toOne(apart, { kind: "into-room", room: roomView(state, room) })] : []),
@@ -44,11 +44,16 @@ function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): UpdateAndPat
   switch (event.kind) {
     case "room.opened":
       return { update: { kind: "room-opened" }, patch: {} };
+    case "room.set-up":
+      return { update: { kind: "room-opened" }, patch: {} };
+    case "room.place-reserved":
+    case "room.reservation-ended":
+      return { update: { kind: "reservations-changed" }, patch: reservedPatch(room) };
     case "room.settings-changed": {
       const { name, capacity, visibility, settingsRevision } = room;
       const settings = event.settings && { settings: event.settings };
       const patch = { name, capacity, visibility, settingsRevision, ...settings, ...unsettled(room, event) };
-      return { update: { kind: "settings-changed", by: event.by }, patch };
+      return { update: { kind: "settings-changed", ...(event.by && { by: event.by }) }, patch };
     }
     case "room.banned":
     case "room.unbanned": {
@@ -82,7 +87,7 @@ function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): UpdateAndPat
         missing,
         ...unsettled(room, event),
       };
-      return { update: { kind: "level-picked", by, level }, patch };
+      return { update: { kind: "level-picked", ...(by && { by }), level }, patch };
     }
     case "room.counting": {
       const { startsAtMs } = event;
@@ -151,6 +156,11 @@ const TELLS_OF_WAITING = new Set<MemberEvent["kind"]>([
 
 function tellMembers(state: RoomsPart, room: Room, event: MemberEvent, missing: unknown): UpdateAndPatch {
   const { update, patch } = memberUpdate(room, event);
+  if (event.kind === "room.joined") {
+    const { reserved, build } = event;
+    const own = { ...(reserved && reservedPatch(room)), ...(build !== undefined && { build }) };
+    return { update, patch: { ...patch, ...own, missing } };
+  }
   const more =
     event.kind === "room.departed"
       ? {
@@ -188,6 +198,8 @@ function boardPatch(room: Room, keys: readonly string[]): Patch {
   };
   return { board: recordOf(keys.map((key) => [key, entry(key)])) };
 }
+
+const reservedPatch = (room: Room): Patch => ({ reserved: room.reservations.size > 0 ? reservedView(room) : null });
 
 const turnPatch = ({ turn }: Room): Patch => ({
   turn: turn === null ? null : { endsAtMs: null, ...turnView(turn) },

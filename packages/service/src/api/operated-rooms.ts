@@ -1,0 +1,97 @@
+import { createHash } from "node:crypto";
+import type { OperatorRoomCommand } from "@yellow-harbor/core";
+import { type OpenedRoom, type OperatorRoutes, type Problem, problem, type Revised } from "@yellow-harbor/protocol";
+import type { FastifyRequest } from "fastify";
+import { findRoom, unknownRoom } from "./find-room.ts";
+import type { ApiParts } from "./parts.ts";
+import type { Handlers } from "./serve-routes.ts";
+
+type OperatedRooms = Pick<
+  OperatorRoutes,
+  | `${"open" | "change" | "start"}Room`
+  | "putInRoom"
+  | "readyMember"
+  | "endRun"
+  | "reservations"
+  | "reservePlace"
+  | "cancelReservation"
+>;
+
+type ToRoom = Exclude<OperatorRoomCommand, { do: "room.operator-open" }>;
+/** A command of which the room is still to be found. */
+type Doing = ToRoom extends infer C ? (C extends ToRoom ? Omit<C, "room" | "basedOn"> : never) : never;
+
+/** What the game's own back end does to rooms without being a player. */
+export function operatedRoomHandlers({ runtime }: ApiParts): Handlers<OperatedRooms> {
+  /** Finds the room by id or code, and has a command decided for it, unless it has changed since it was looked at. */
+  const toRoom = async (idOrCode: string, request: FastifyRequest, doing: Doing) => {
+    const basedOn = revisionIn(request.headers["if-match"]);
+    if (typeof basedOn === "object") return { refused: basedOn };
+    const room = await runtime.query((harbor) => findRoom(harbor, idOrCode)?.id);
+    if (room === undefined) return { refused: unknownRoom(idOrCode) };
+    const settled = await runtime.ask({ ...doing, room, basedOn });
+    return "refused" in settled ? settled : (settled.reply satisfies Revised);
+  };
+  return {
+    openRoom: async ({ body, request }) => {
+      const key = keyIn(request.headers["idempotency-key"]);
+      if (typeof key === "object") return { refused: key };
+      const asked = key === undefined ? undefined : { key, fingerprint: fingerprintOf(body) };
+      const settled = await runtime.ask({ do: "room.operator-open", wish: body, request: asked });
+      return "refused" in settled ? settled : (settled.reply satisfies OpenedRoom);
+    },
+    changeRoom: ({ params, body: change, request }) =>
+      toRoom(params.room, request, { do: "room.operator-change", change }),
+    putInRoom: ({ params, body: { player, side }, request }) =>
+      toRoom(params.room, request, { do: "room.operator-put", player, side }),
+    readyMember: ({ params, body: { player, ready }, request }) =>
+      toRoom(params.room, request, { do: "room.operator-ready", player, ready }),
+    startRoom: ({ params, request }) => toRoom(params.room, request, { do: "room.operator-start" }),
+    endRun: ({ params, body: { reason }, request }) =>
+      toRoom(params.room, request, { do: "room.operator-end", reason }),
+    reservations: async ({ params }) => {
+      const found = await runtime.query((harbor) => findRoom(harbor, params.room)?.reservations);
+      if (found === undefined) return { refused: unknownRoom(params.room) };
+      const reservations = [...found.values()].map(({ for: who, name, side, untilMs }) => ({
+        for: who,
+        untilMs,
+        ...(name !== null && { name }),
+        ...(side !== null && { side }),
+      }));
+      return { reservations };
+    },
+    reservePlace: ({ params, body: place, request }) =>
+      toRoom(params.room, request, { do: "room.operator-reserve", place }),
+    cancelReservation: ({ params, body, request }) =>
+      toRoom(params.room, request, { do: "room.operator-cancel", for: body.for }),
+  };
+}
+
+/** The entity tag of a room at a revision (RFC 9110, section 8.8.3). */
+export const tagOf = (revision: number): string => `"${revision}"`;
+
+/** The revision that an `If-Match` names; undefined when there is none, or when any will do. */
+function revisionIn(header: string | undefined): number | undefined | Problem {
+  if (header === undefined || header.trim() === "*") return undefined;
+  const [, digits] = /^"(\d{1,15})"$/.exec(header.trim()) ?? [];
+  if (digits !== undefined) return Number(digits);
+  return problem("request-invalid", 'If-Match is no entity tag of a room; expected one such as "12", quotes included.');
+}
+
+const KEY_MAX = 128;
+
+function keyIn(header: string | string[] | undefined): string | undefined | Problem {
+  if (header === undefined) return undefined;
+  if (typeof header === "string" && header.length > 0 && header.length <= KEY_MAX) return header;
+  return problem("request-invalid", `Idempotency-Key is empty or too long; expected 1 to ${KEY_MAX} characters.`);
+}
+
+/** Of what was asked, whatever the order of its members. */
+function fingerprintOf(body: object): string {
+  const sorted = JSON.stringify(body, (_key, value: unknown) =>
+    typeof value === "object" && value !== null && !Array.isArray(value)
+      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : value,
+  );
+  return createHash("sha256").update(sorted).digest("base64url");
+}

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { AccountId } from "./accounts.ts";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
+import { InvitationView } from "./invitations.ts";
 import { playerRequests } from "./player-requests.ts";
 import { Problem } from "./problems.ts";
 import { TicketView } from "./queues.ts";
@@ -102,6 +103,10 @@ export const Welcome = z
     lobby: LobbyView.optional().meta({ description: "Complete state of the lobby, when the player is in one." }),
     room: RoomView.optional().meta({ description: "Complete state of the room, when the player is in one." }),
     ticket: TicketView.optional().meta({ description: "The search the player is in, or is asked to join." }),
+    invitations: z
+      .array(InvitationView)
+      .optional()
+      .meta({ description: "Places that rooms keep for the player; absent when there are none." }),
     missed: z
       .array(Missed)
       .optional()

@@ -18,6 +18,7 @@ export * from "./costs.ts";
 export * from "./frames.ts";
 export * from "./ids.ts";
 export * from "./instance-protocol.ts";
+export * from "./invitations.ts";
 export * from "./json-value.ts";
 export * from "./keys.ts";
 export * from "./limits.ts";

@@ -2,6 +2,7 @@ import { z } from "zod";
 import { directoryRequests } from "./requests/directory.ts";
 import { entryRequests } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
+import { invitingRequests } from "./requests/inviting.ts";
 import { playingRequests } from "./requests/playing.ts";
 import { queueRequests } from "./requests/queues.ts";
 import { Nothing, NothingMore } from "./requests/shapes.ts";
@@ -23,6 +24,7 @@ export const playerRequests = {
     reply: z.object({ delivered: z.int().meta({ description: "Players who are connected and were sent it." }) }),
   },
   ...entryRequests,
+  ...invitingRequests,
   ...governingRequests,
   ...playingRequests,
   ...travelRequests,

@@ -124,6 +124,8 @@ export const problemTable = {
   "berth-unknown": row("No berth is kept for this player", 404, 3, "never"),
   "match-unknown": row("The instance has no such match", 409, 4, "never"),
   "result-known": row("The result of this run is known already", 409, 4, "never"),
+  "invites-not-yours": row("One may not invite into this room", 403, 5, "never"),
+  "too-many-invitations": row("There are too many invitations", 409, 4, "later"),
   "player-away": row("The player is not connected at the moment", 409, 4, "later"),
   "run-ended": row("An operator has ended the run", 409, 4, "later"),
   "result-overdue": row("No result came in time", 504, 6, "later"),

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { BoardKey } from "./board.ts";
 import { ConfigName, PlayerId, RoomId, RunId } from "./ids.ts";
+import { InvitationEnd, InvitationView } from "./invitations.ts";
 import { ProblemCode } from "./problems.ts";
 import { TicketEnd, TicketId, TicketView } from "./queues.ts";
 import { DestinationKind } from "./travel.ts";
@@ -130,6 +131,8 @@ export const OwnUpdate = z
       lobby: LobbyView.meta({ description: "Complete state of the lobby the player is in again." }),
     }),
     z.object({ kind: z.literal("into-room"), room: RoomView.meta({ description: "Complete state of the room." }) }),
+    z.object({ kind: z.literal("invited"), invitation: InvitationView }),
+    z.object({ kind: z.literal("invitation-ended"), room: RoomId, cause: InvitationEnd }),
     z.object({ kind: z.literal("ticket-changed"), ticket: TicketView }),
     z.object({
       kind: z.literal("ticket-ended"),

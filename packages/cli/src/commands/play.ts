@@ -9,6 +9,7 @@ import { explainError } from "../errors.ts";
 import { firstLineOf } from "../first-line.ts";
 import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
+import { invitationText, rememberMet } from "../play/actions/inviting.ts";
 import { ticketText } from "../play/actions/search.ts";
 import { actions, helpLines } from "../play/actions.ts";
 import { updateText } from "../play/update-text.ts";
@@ -66,11 +67,16 @@ function greet(player: PlayerClient, screen: Screen): void {
 const QUIET = new Set(["counts-changed", "latency-measured"]);
 
 function describeUpdates(player: PlayerClient, screen: Screen, line: (text: string) => void): void {
+  rememberMet(player);
   let before: PlayerState = player.state;
   const tell = (text: string, value: object) => line(screen.json ? JSON.stringify(value) : `${pc.yellow("*")} ${text}`);
   player.on("change", ({ state, update }) => {
     if (update && (screen.json || !QUIET.has(update.kind))) tell(updateText(update, before, state), { update });
     before = state;
+  });
+  player.on("invited", (invitation) => tell(harmless(invitationText(invitation)), { invited: invitation }));
+  player.on("invitationEnded", ({ room, cause }) => {
+    if (cause !== "joined") tell(`An invitation is over: ${cause}.`, { invitationEnded: { room, cause } });
   });
   player.on("pass", (pass) => tell(`Your pass for ${pass.level} is here: ${addressText(pass.address)}.`, { pass }));
   player.on("ticket", (ticket) => tell(ticketText(ticket), { ticket }));

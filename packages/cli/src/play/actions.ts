@@ -1,4 +1,5 @@
 import type { Actions } from "./actions/action.ts";
+import { invitingActions } from "./actions/inviting.ts";
 import { lobbyActions } from "./actions/lobby.ts";
 import { roomActions } from "./actions/room.ts";
 import { runActions } from "./actions/run.ts";
@@ -12,7 +13,7 @@ const beside = <A extends object, B extends object>(known: A, more: keyof A & ke
 });
 
 export const actions: Actions = beside(
-  beside(beside(beside(lobbyActions, searchActions), roomActions), runActions),
+  beside(beside(beside(beside(lobbyActions, searchActions), roomActions), invitingActions), runActions),
   travelActions,
 );
 

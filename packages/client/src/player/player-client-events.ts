@@ -1,6 +1,7 @@
 import type {
   BoardingPass,
   Chat,
+  InvitationView,
   LobbyUpdate,
   Missed,
   Notice,
@@ -33,6 +34,10 @@ export interface PlayerEvents {
   readonly ticket: TicketView;
   /** The search is over, and why. When it was matched, the state of the room comes next. */
   readonly ticketEnded: Extract<OwnUpdate, { kind: "ticket-ended" }>;
+  /** A room keeps a place for one. */
+  readonly invited: InvitationView;
+  /** It does so no longer, and why. */
+  readonly invitationEnded: Extract<OwnUpdate, { kind: "invitation-ended" }>;
   /** Kicked from the room, or the room was closed; the state is that of the lobby already. */
   readonly outOfRoom: Extract<OwnUpdate, { kind: "out-of-room" }>;
   /** The connection is lost; the place is kept for the grace, and the client tries again. */

@@ -1,5 +1,6 @@
 import {
   type BoardingPass,
+  type InvitationView,
   type Missed,
   type OnLeave,
   type PlayerArgsTyped,
@@ -11,6 +12,7 @@ import {
 } from "@yellow-harbor/protocol";
 import { followAttention, isInBackground } from "./attention.ts";
 import { Emitter } from "./emitter.ts";
+import { InvitingVerbs } from "./inviting-verbs.ts";
 import type { PlayerOptions } from "./options.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { PlayerSession } from "./player-session.ts";
@@ -28,10 +30,12 @@ export class PlayerClient {
   readonly #session: PlayerSession;
   /** What there is to say on the way to the run under way. */
   readonly travel: TravelVerbs;
+  readonly inviting: InvitingVerbs;
 
   private constructor(options: PlayerOptions) {
     this.#options = options;
     this.#session = new PlayerSession(options, this.#events);
+    this.inviting = new InvitingVerbs((ask, args) => this.ask(ask, args));
     this.travel = new TravelVerbs(
       (ask, args) => this.ask(ask, args),
       () => this.state.room,
@@ -86,6 +90,11 @@ export class PlayerClient {
   }
 
   /** The search one is in, or is asked to join, if there is one. */
+  /** Places that rooms keep for one, the first to end first. */
+  get invitations(): readonly InvitationView[] {
+    return this.#session.invitations;
+  }
+
   get ticket(): TicketView | undefined {
     return this.#session.ticket;
   }

@@ -1,5 +1,6 @@
 import {
   type BoardingPass,
+  type InvitationView,
   type LobbyUpdate,
   type OwnUpdate,
   type PlayerArgsTyped,
@@ -39,6 +40,7 @@ export class PlayerSession {
   #state: PlayerState = { lobby: undefined, room: undefined };
   #pass: BoardingPass | undefined;
   #ticket: TicketView | undefined;
+  #invitations: readonly InvitationView[] = [];
   #heartbeats: Heartbeats | undefined;
   #directory: Directory | undefined;
   #isOver = false;
@@ -59,6 +61,10 @@ export class PlayerSession {
 
   get pass(): BoardingPass | undefined {
     return this.#pass;
+  }
+
+  get invitations(): readonly InvitationView[] {
+    return this.#invitations;
   }
 
   get ticket(): TicketView | undefined {
@@ -146,6 +152,7 @@ export class PlayerSession {
     });
     // Otherwise what is held still counts, and the updates since then follow.
     this.#ticket = welcome.ticket;
+    this.#invitations = inOrder(welcome.invitations ?? []);
     if (!welcome.continues) this.#setState(stateOf(welcome));
     if (this.#directory && link) void this.#follow(this.#directory, link).catch(() => undefined);
     if (welcome.pass) this.#events.emit("pass", welcome.pass);
@@ -195,6 +202,15 @@ export class PlayerSession {
     if (update.kind === "ticket-ended") {
       this.#ticket = undefined;
       return this.#events.emit("ticketEnded", update);
+    }
+    if (update.kind === "invited") {
+      const { invitation } = update;
+      this.#invitations = inOrder([...this.#invitations.filter(({ room }) => room !== invitation.room), invitation]);
+      return this.#events.emit("invited", invitation);
+    }
+    if (update.kind === "invitation-ended") {
+      this.#invitations = this.#invitations.filter(({ room }) => room !== update.room);
+      return this.#events.emit("invitationEnded", update);
     }
     if (update.kind === "into-room") return this.#setState({ lobby: undefined, room: update.room });
     // A kind that a newer service sends is passed over.
@@ -282,3 +298,6 @@ function isAsSafe(from: string, to: string): boolean {
   const isSecure = (url: string) => /^(https|wss):$/.test(new URL(url).protocol);
   return isSecure(to) || !isSecure(from);
 }
+
+const inOrder = (invitations: readonly InvitationView[]): InvitationView[] =>
+  [...invitations].sort((a, b) => a.untilMs - b.untilMs);

@@ -3,6 +3,9 @@ import type { MachineLoad } from "../model/pools/state.ts";
 import { newRatingsState } from "../model/ratings/state.ts";
 import type { KeptState } from "../model/state.ts";
 import { pools } from "../pools/index.ts";
+import { rooms } from "../rooms/index.ts";
+
+const NO_INVITES = rooms.noInvites;
 
 /** Turns the state of a snapshot of one version into that of the next. */
 type Step = (state: KeptState) => KeptState;
@@ -67,10 +70,16 @@ function fromTwelve(state: KeptState): KeptState {
   return { ...state, ratings: newRatingsState(), queues: { ...state.queues, leavers: new Map() } };
 }
 
-/** No place was kept for anybody, and operators opened no rooms. */
+/** No place was kept for anybody, members could not invite others, and operators opened no rooms. */
 function fromThirteen(state: KeptState): KeptState {
-  const byId = new Map([...state.rooms.byId].map(([id, room]) => [id, { ...room, ...NO_RESERVATIONS }]));
-  return { ...state, rooms: { ...state.rooms, byId, requests: new Map() } };
+  const { policies } = state.rooms;
+  const now = new Map([...policies.values()].map((policy) => [policy, Object.freeze({ ...NO_INVITES, ...policy })]));
+  const byId = new Map(
+    [...state.rooms.byId].map(([id, room]) => {
+      const policy = now.get(room.policy) ?? Object.freeze({ ...NO_INVITES, ...room.policy });
+      return [id, { ...room, policy, reservations: new Map(), keptUntilMs: null }] as const;
+    }),
+  );
+  const shared = new Map([...now.values()].map((policy) => [JSON.stringify(policy), policy]));
+  return { ...state, rooms: { ...state.rooms, byId, policies: shared, keptFor: new Map(), requests: new Map() } };
 }
-
-const NO_RESERVATIONS = { reservations: new Map(), keptUntilMs: null } as const;

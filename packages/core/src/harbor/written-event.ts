@@ -1,5 +1,6 @@
 import { builds } from "../builds/index.ts";
 import type { EventKind, HarborEvent } from "../model/event.ts";
+import { rooms } from "../rooms/index.ts";
 
 /** An event as a journal keeps it. */
 export interface WrittenEvent {
@@ -18,6 +19,12 @@ export type Upcasters = { readonly [K in EventKind]?: readonly Upcaster[] };
 
 /** Journals outlive releases: when a kind gets another form, what turns the former one into it is added here. */
 const upcasters: Upcasters = Object.freeze({
+  "room.opened": [
+    (former) => {
+      const { policy, ...rest } = former as { policy: object };
+      return { ...rest, policy: { ...rooms.noInvites, ...policy } };
+    },
+  ],
   "build.added": [(former) => ({ ...(former as object), spec: builds.upcast((former as { spec: unknown }).spec) })],
 });
 

@@ -5,6 +5,7 @@ import type {
   BanView,
   BoardReply,
   BuildView,
+  InvitationView,
   LobbyView,
   Missed,
   OpenedRoom,
@@ -37,6 +38,7 @@ export interface WelcomeState {
   readonly pass?: OwedPass;
   readonly ticket?: TicketView;
   readonly missed?: readonly Missed[];
+  readonly invitations?: readonly InvitationView[];
 }
 
 /** Said when there is nothing to say. */

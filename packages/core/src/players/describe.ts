@@ -12,6 +12,8 @@ export function describePlayer(state: RoomsPart, event: PlayerEvent, at: number)
       return `${name(event.player)} is connected again.`;
     case "player.identified":
       return `${name(event.player)} is account ${event.identity.account}.`;
+    case "player.invites-muted":
+      return `${name(event.player)} ${event.muted ? "mutes" : "hears of"} invitations.`;
     case "player.measured":
       return undefined;
     case "player.lost":

@@ -22,7 +22,11 @@ export function stateFor(
   };
   const since = heard ?? player.own?.told ?? 0;
   const unheard = player.own?.lately.filter(({ revision }) => revision > since) ?? [];
-  const missed = unheard.length > 0 && { missed: unheard };
+  const invitations = rooms.views.invitations(state, id);
+  const missed = {
+    ...(unheard.length > 0 && { missed: unheard }),
+    ...(invitations.length > 0 && { invitations }),
+  };
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
   if (room === undefined) {
     const ticket = state.seen.queues.ticketOf(id);

@@ -3,10 +3,12 @@ import { accept, type Decision, nothingToDo, type RoomsContext } from "../model/
 import { decideBy } from "../model/handlers.ts";
 import type { RoomAsk, RoomCommand } from "../model/rooms/commands.ts";
 import type { RoomsPart } from "../model/state.ts";
+import { closing } from "./entry/closing.ts";
 import { markSilent, setBackground } from "./entry/decide-attention.ts";
 import { join, joinOrOpen, open, quickJoin } from "./entry/decide-entry.ts";
 import { ban, depart, dissolve, kick, leave, operatorKick, operatorUnban, unban } from "./entry/decide-leaving.ts";
 import { balance, swap, take } from "./entry/decide-places.ts";
+import { decline, invite, muteInvites, uninvite } from "./inviting/decide-inviting.ts";
 import { operatorOpen } from "./operated/decide-opening.ts";
 import { operatorChange, operatorEnd, operatorPut, operatorReady, operatorStart } from "./operated/decide-operated.ts";
 import { cancel, reservationsLate, reserve } from "./operated/reservations.ts";
@@ -41,6 +43,10 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.join-or-open": asked<"room.join-or-open">(joinOrOpen),
   "room.quick-join": asked<"room.quick-join">(quickJoin),
   "room.leave": asked<"room.leave">(leave),
+  "room.invite": asked<"room.invite">(invite),
+  "room.uninvite": asked<"room.uninvite">(uninvite),
+  "room.decline": asked<"room.decline">(decline),
+  "room.mute-invites": asked<"room.mute-invites">(muteInvites),
   "room.change": asked<"room.change">(change),
   "room.pick-level": asked<"room.pick-level">(change),
   "room.hand-over": asked<"room.hand-over">(handOver),
@@ -123,5 +129,5 @@ function play({ state }: RoomsContext, { room: id, run, destination }: Doing<"ro
 function close({ state }: RoomsContext, id: string): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined || room.members.size > 0) return nothingToDo;
-  return accept([{ kind: "room.closed", room: id, lobby: room.lobby, code: room.code }]);
+  return accept(closing(room));
 }

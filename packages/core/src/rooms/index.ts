@@ -16,6 +16,7 @@ import {
 import { harborOfCode } from "./entry/codes.ts";
 import { moderatedRoom } from "./entry/decide-leaving.ts";
 import { roomViolations } from "./invariants.ts";
+import { invitationsOf } from "./inviting/invitations.ts";
 import { levelView } from "./settings/levels.ts";
 import { explainRoom } from "./start/explain.ts";
 import { explainJoin } from "./start/obstacles.ts";
@@ -23,6 +24,9 @@ import { describeRoom } from "./updates/describe.ts";
 import { roomPushes } from "./updates/update.ts";
 import { roomListing, roomView } from "./view.ts";
 import { roomsWaiting } from "./waits.ts";
+
+/** What rooms did that were opened before members could invite others. */
+const NO_INVITES = { invites: "members", inviteMs: 60_000 } as const;
 
 /** Where players gather, agree on what to play, start, and see the result. */
 export const rooms = {
@@ -47,9 +51,10 @@ export const rooms = {
   explain: { room: explainRoom, join: explainJoin },
   /** What changes with an event of another capability, or of its own, in the views that people hold. */
   also: { touch: touchRoom, markAllAway: markMembersAway, markAboard, markAllAshore },
-  views: { room: roomView, listing: roomListing, level: levelView },
+  views: { room: roomView, invitations: invitationsOf, listing: roomListing, level: levelView },
   moderated: moderatedRoom,
   harborOfCode,
+  noInvites: NO_INVITES,
   directory: {
     isSeen: isSeenInDirectory,
     page: directoryPage,

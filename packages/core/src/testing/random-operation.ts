@@ -2,7 +2,22 @@ import type { ReservedFor } from "@yellow-harbor/protocol";
 import type { Command } from "../model/command.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
-export const OPERATING = ["open", "change", "put", "ready", "start", "end", "reserve", "reserve", "cancel"] as const;
+export const OPERATING = [
+  "open",
+  "change",
+  "put",
+  "ready",
+  "start",
+  "end",
+  "reserve",
+  "reserve",
+  "cancel",
+  "invite",
+  "invite",
+  "uninvite",
+  "decline",
+  "mute",
+] as const;
 export type Operating = (typeof OPERATING)[number];
 
 const KINDS = ["crews", "sided", "open-house", "relayed"] as const;
@@ -19,6 +34,8 @@ export function operate(
   const player = players[size % Math.max(1, players.length)] ?? "p_none";
   const who: ReservedFor = size % 3 === 0 ? { account: `game:${size % 2}` } : { player };
   const [kept = { for: who }] = known?.reservations.values() ?? [];
+  const invited =
+    "player" in kept.for ? kept.for.player : (test.harbor.state.players.byAccount.get(kept.for.account) ?? player);
   const basedOn = size === 6 ? (known?.revision ?? 0) : undefined;
   const side = known?.policy.sides && size % 2 === 0 ? "north" : undefined;
   const kind = KINDS[size % KINDS.length];
@@ -42,6 +59,19 @@ export function operate(
       basedOn,
       place: { for: who, forMs: 1_000 + size * 1_500, ...(side && { side }) },
     },
+    invite: {
+      do: "room.invite",
+      player: known?.host ?? player,
+      args: "account" in who ? { account: who.account } : { player },
+    },
+    uninvite: {
+      do: "room.uninvite",
+      player: known?.host ?? player,
+      args: "account" in kept.for ? { account: kept.for.account } : { player: kept.for.player },
+    },
+    decline: { do: "room.decline", player: invited, args: { room } },
+    // Seldom, or nobody would hear of anything.
+    mute: { do: "room.mute-invites", player, args: { muted: size === 0 } },
     cancel: { do: "room.operator-cancel", room, for: kept.for },
   };
   test.run(commands[how]);

@@ -23,6 +23,8 @@ const PLAIN_POLICY: RoomPolicy = {
   hostGoes: "hand-over",
   hostGraceMs: 86_400_000,
   nextHost: "longest-present",
+  invites: "members",
+  inviteMs: 10_000,
   lateJoining: "closed",
   emptyMs: 0,
   sides: null,

@@ -170,7 +170,9 @@ export class TestHarbor {
       if (push.scope === "pass") continue;
       if (push.scope === "you") {
         // StatePush with the lobby's complete view.
-        if (this.harbor.state.players.byId.get(push.to)?.presence === "here") this.#hold(push.to, push.update);
+        const bringsState = push.update.kind === "out-of-room" || push.update.kind === "into-room";
+        const isHere = this.harbor.state.players.byId.get(push.to)?.presence === "here";
+        if (bringsState && isHere) this.#hold(push.to, push.update);
         continue;
       }
       for (const player of push.to) this.#update(player, push);

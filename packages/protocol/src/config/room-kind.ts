@@ -91,6 +91,11 @@ export const RoomKind = z.strictObject({
     .enum(["longest-present", "lowest-latency"])
     .default("longest-present")
     .meta({ description: "Who becomes host next." }),
+  invites: z
+    .enum(["members", "host", "nobody"])
+    .default("members")
+    .meta({ description: "Who in the room may invite others: a place is kept for whoever is invited." }),
+  inviteMs: Ms(60_000, "How long a place is kept for somebody who is invited.", { min: 1_000, max: 3_600_000 }),
   lateJoining: z.enum(["closed", "open", "backfill"]).default("closed").meta({
     description: "Who may join after the start: nobody, anybody, or only players that a queue sends.",
   }),

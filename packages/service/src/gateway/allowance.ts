@@ -17,6 +17,7 @@ const COST: Partial<Readonly<Record<PlayerAsk, number>>> = {
   "room.quick-join": 6,
   "room.join": 4,
   "room.change": 3,
+  "room.invite": 5,
   "room.start": 5,
 };
 /** Bytes of a request that cost as much as one unit. */

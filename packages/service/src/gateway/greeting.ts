@@ -110,7 +110,7 @@ async function welcomeFor(
   tokens: Tokens,
   { resumeDays, ...parts }: WelcomeParts,
 ): Promise<Welcome> {
-  const { player, resumed, resumeNumber, lobby, room, pass, ticket, missed } = state;
+  const { player, resumed, resumeNumber, lobby, room, pass, ticket, missed, invitations } = state;
   const [resume, signed] = await Promise.all([
     tokens.signResume(player.id, resumeNumber, resumeDays),
     pass && tokens.signPass(pass),
@@ -126,6 +126,7 @@ async function welcomeFor(
     ...(room && { room }),
     ...(signed && { pass: signed }),
     ...(ticket && { ticket }),
+    ...(invitations && { invitations: [...invitations] }),
     ...(missed && resumed && { missed: [...missed] }),
   };
 }

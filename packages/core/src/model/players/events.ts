@@ -4,6 +4,7 @@ import type { UsedToken } from "./commands.ts";
 import type { Identity } from "./state.ts";
 
 export type PlayerEvent =
+  | { readonly kind: "player.invites-muted"; readonly player: PlayerId; readonly muted: boolean }
   | {
       readonly kind: "player.connected";
       readonly player: PlayerId;

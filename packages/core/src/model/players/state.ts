@@ -44,6 +44,8 @@ export interface Player {
   resume: ResumeNumbers;
   /** Under what its name is kept where names are unique in the lobby. */
   readonly uniqueName?: string;
+  /** It wants to hear of no invitation. */
+  invitesMuted?: boolean;
   /** What has befallen it alone; absent while nothing has. */
   own?: OwnFate;
 }

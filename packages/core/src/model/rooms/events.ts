@@ -4,6 +4,7 @@ import type {
   ConfigName,
   DepartedReason,
   DestinationKind,
+  InvitationEnd,
   LevelView,
   MatchId,
   OnLeave,
@@ -73,7 +74,9 @@ export type RoomEvent =
       readonly kind: "room.reservation-ended";
       readonly room: RoomId;
       readonly for: ReservedFor;
-      readonly cause: "expired" | "cancelled";
+      readonly cause: Exclude<InvitationEnd, "joined">;
+      /** The member who took it back. */
+      readonly by?: PlayerId;
     }
   | {
       readonly kind: "room.opened";

@@ -7,6 +7,8 @@ export interface Reservation {
   readonly name: string | null;
   readonly side: SideName | null;
   readonly untilMs: number;
+  /** The member who invites; absent when an operator keeps the place. */
+  readonly by?: { readonly id: PlayerId; readonly name: string };
 }
 
 export type Reservations = ReadonlyMap<string, Reservation>;

@@ -168,6 +168,8 @@ export interface RoomsState {
   readonly open: Map<string, Map<number, Set<RoomId>>>;
   /** Each policy that rooms were opened with, once, frozen, by its text: thousands of rooms share a few. */
   readonly policies: Map<string, RoomPolicy>;
+  /** Rooms that keep a place, by whom they keep it for. */
+  readonly keptFor: Map<string, Set<RoomId>>;
   /** Requests by which operators have opened rooms, by the key they gave, newest last: the same one opens no other. */
   readonly requests: Map<string, OpeningRequest>;
   /** Number of the last code given out; the next room's code is made from it. */
@@ -181,6 +183,7 @@ export function newRoomsState(): RoomsState {
     byName: new Map(),
     open: new Map(),
     policies: new Map(),
+    keptFor: new Map(),
     requests: new Map(),
     opened: 0,
   };

@@ -10,6 +10,7 @@ import type { RoomsPart } from "../../model/state.ts";
 import { inheritance } from "../settings/board.ts";
 import { leader } from "../settings/decide-votes.ts";
 import { turnAfter } from "../settings/turn.ts";
+import { closing } from "./closing.ts";
 import { nextHost } from "./handover.ts";
 
 /** Role in an account token whose players may kick and ban in every room that they are in. */
@@ -106,8 +107,7 @@ export function dissolve(context: RoomsContext, { room: id, reason, by }: Doing<
   // A room that waits with nobody in it.
   if (last === undefined) {
     const { revision } = room;
-    const closed: RoomEvent = { kind: "room.closed", room: id, lobby: room.lobby, code: room.code };
-    return accept([closed], { reply: () => ({ revision }) });
+    return accept(closing(room), { reply: () => ({ revision }) });
   }
   // The last to come goes first, so that the host does not change with each.
   const { revision } = room;

@@ -5,7 +5,13 @@ import type { Room } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
 
 /** The places that a room keeps for somebody are these from now on. */
-export function keep({ deadlines }: RoomsPart, room: Room, reservations: Reservations): void {
+export function keep({ rooms: { keptFor }, deadlines }: RoomsPart, room: Room, reservations: Reservations): void {
+  for (const key of room.reservations.keys()) {
+    const rooms = keptFor.get(key);
+    rooms?.delete(room.id);
+    if (rooms?.size === 0) keptFor.delete(key);
+  }
+  for (const key of reservations.keys()) keptFor.set(key, (keptFor.get(key) ?? new Set()).add(room.id));
   room.reservations = reservations;
   const end = nextEndOf(reservations);
   if (end === undefined) clearDeadline(deadlines, "room-reservation", room.id);

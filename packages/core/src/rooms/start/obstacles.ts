@@ -58,7 +58,7 @@ export function obstacles(room: Room, joining: JoiningPlayer, { byCode, side, is
 }
 
 /** What is against one more member, whoever it is. */
-function placeObstacles(room: Room, side: SideName | undefined, own: Reservation | undefined): Obstacle[] {
+export function placeObstacles(room: Room, side: SideName | undefined, own: Reservation | undefined): Obstacle[] {
   const found: Obstacle[] = [];
   const against = (code: ProblemCode, text: string, change: string) => found.push({ code, text, change });
   const { code, policy } = room;

@@ -1,6 +1,7 @@
 import { addressText, type ReservedFor } from "@yellow-harbor/protocol";
 import type { Destination } from "../../model/destination.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
+import type { Reservation } from "../../model/rooms/reservations.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { describeMember } from "./describe-member.ts";
 
@@ -16,7 +17,7 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
     case "room.set-up":
       return `An operator opens room ${code} for ${event.capacity}; nobody is in it yet.`;
     case "room.place-reserved":
-      return `A place of room ${code} is kept for ${event.name ?? whoText(event.for)}.`;
+      return reservedText(code, event);
     case "room.reservation-ended":
       return `No place of room ${code} is kept for ${whoText(event.for)} any more: ${endText[event.cause]}.`;
     case "room.settings-changed":
@@ -61,7 +62,17 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
 }
 
 const whoText = (one: ReservedFor) => ("account" in one ? one.account : one.player);
-const endText = { expired: "its time is over", cancelled: "it was taken back" } as const;
+function reservedText(code: string, { for: who, name, by }: Reservation): string {
+  const whom = name ?? whoText(who);
+  return by ? `${by.name} invites ${whom} into room ${code}.` : `A place of room ${code} is kept for ${whom}.`;
+}
+
+const endText = {
+  expired: "its time is over",
+  cancelled: "it was taken back",
+  declined: "it was declined",
+  closed: "the room closes",
+} as const;
 
 function placeText(destination: Destination, name: (id: string) => string): string {
   switch (destination.by) {

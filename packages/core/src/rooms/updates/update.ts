@@ -6,6 +6,7 @@ import { type Room, runOf } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { travel } from "../../travel/index.ts";
 import type { MemberEvent } from "../apply-member.ts";
+import { invitationView, ownerOf } from "../inviting/invitations.ts";
 import { entryView } from "../settings/board.ts";
 import { missingToStart } from "../start/explain.ts";
 import { reservedView, roomView, turnView } from "../view.ts";
@@ -26,12 +27,29 @@ export function roomPushes(state: RoomsPart, event: RoomEvent): Delivery[] {
   // Who the change brings in gets the complete view instead; so does who comes back.
   const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
   const to = [...room.members.keys()].filter((player) => player !== apart);
+  const own = invitationPush(state, room, event);
   const joined = event.kind === "room.joined" && (event.match !== undefined || event.by === "operator");
   return [
     // Who did not ask for this room has no reply with the view.
     ...(joined && apart !== undefined ? [toOne(apart, { kind: "into-room", room: roomView(state, room) })] : []),
     { scope: "room", id: room.id, to: event.kind === "room.opened" ? [] : to, revision: room.revision, update, patch },
+    ...(own ? [own] : []),
   ];
+}
+
+/** What whoever a place is kept for hears of it, unless it wants to hear nothing. */
+function invitationPush(state: RoomsPart, room: Room, event: RoomEvent): Delivery | undefined {
+  if (event.kind === "room.place-reserved") {
+    const owner = ownerOf(state, event.for);
+    if (owner === undefined || owner.invitesMuted) return undefined;
+    return toOne(owner.id, { kind: "invited", invitation: invitationView(room, event) });
+  }
+  const ended = event.kind === "room.reservation-ended" ? event.for : undefined;
+  const joined = event.kind === "room.joined" ? event.reserved : undefined;
+  const owner = ownerOf(state, ended ?? joined ?? { player: "" });
+  if (owner === undefined || owner.invitesMuted) return undefined;
+  const cause = event.kind === "room.reservation-ended" ? event.cause : "joined";
+  return toOne(owner.id, { kind: "invitation-ended", room: room.id, cause });
 }
 
 function closedPush(event: RoomEvent): Delivery {

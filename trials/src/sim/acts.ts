@@ -98,7 +98,7 @@ const operatorActs: readonly ((of: Occasion) => Command)[] = [
   }),
   ({ n }) => ({
     do: "room.operator-open",
-    wish: { lobby: "quayside", capacity: 2 + (n % 3), keepMs: 5_000 + n * 100 },
+    wish: { lobby: "quayside", capacity: 2 + (n % 3), keepMs: 1_000 + n * 20 },
     request: n % 3 === 0 ? { key: `request ${n}`, fingerprint: "one" } : undefined,
   }),
   ({ room, whom, n }) => ({

@@ -26,7 +26,7 @@ function nameIn({ host, turn }: RoomView, { id, name }: MemberView): string {
 }
 
 function presenceIn({ awayUntilMs, attention }: MemberView, now: number): string {
-  if (awayUntilMs !== undefined) return pc.yellow(`away, place kept until ${relative(awayUntilMs, now)}`);
+  if (awayUntilMs !== undefined) return pc.yellow(`away, its place ends ${relative(awayUntilMs, now)}`);
   if (attention === undefined) return "here";
   return pc.yellow(attention === "silent" ? "here, game silent" : "here, in the background");
 }

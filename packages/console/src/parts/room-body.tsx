@@ -102,7 +102,7 @@ function Kept({ room: { reserved = [] }, now }: { room: RoomView; now: number })
     <ul className="space-y-1 text-sm" aria-label="Places kept">
       {reserved.map(({ name, side, untilMs }) => (
         <li key={`${name} ${side} ${untilMs}`}>
-          Kept for {name ?? "somebody"}
+          Place kept for {name ?? "somebody"}
           {side !== undefined && ` on ${side}`}, {span(Math.max(0, untilMs - now))} more
         </li>
       ))}

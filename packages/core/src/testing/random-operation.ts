@@ -41,7 +41,7 @@ export function operate(
   const kind = KINDS[size % KINDS.length];
   const request = size % 3 === 0 ? { key: `key ${size % 2}`, fingerprint: "one" } : undefined;
   const commands: Record<Operating, Command> = {
-    open: { do: "room.operator-open", wish: { lobby: "quayside", kind, capacity: 3, keepMs: 5_000 }, request },
+    open: { do: "room.operator-open", wish: { lobby: "quayside", kind, capacity: 3, keepMs: 2_000 }, request },
     change: {
       do: "room.operator-change",
       room,

@@ -67,7 +67,7 @@ export const invitingActions = {
 
 export const invitationText = ({ code, name, by, untilMs }: InvitationView): string => {
   const seconds = Math.max(0, Math.round((untilMs - Date.now()) / 1_000));
-  return `${by?.name ?? "The game"} invites you into ${name}: join ${code}, for ${seconds} s.`;
+  return `${by?.name ?? "The game"} invites you into ${name}: join ${code} within ${seconds} s.`;
 };
 
 function invited(player: PlayerClient, whom: string, usage: string): { player: string } | { account: string } {

@@ -67,6 +67,8 @@ export { scheduledId } from "./planner/windows.ts";
 export { backOffMs, type Lower, percentile, planOf, stepOf } from "./planning/index.ts";
 export type { PlanWindow } from "./planning/plan.ts";
 export { compareBuilds } from "./pools/fit.ts";
+export { settingFault } from "./rooms/settings/declared.ts";
+export { roomKinds } from "./rooms/settings/kinds.ts";
 
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
 export const { room: roomView, listing: roomListing, level: levelView } = rooms.views;

@@ -13,6 +13,7 @@ export { Capacity, type DeepReadonly, isUnique, Ms, orNull, Port } from "./confi
 export * from "./config/pool.ts";
 export * from "./config/queue.ts";
 export * from "./config/room-kind.ts";
+export type { SettingSchema } from "./config/room-settings.ts";
 export * from "./config-changes.ts";
 export * from "./costs.ts";
 export * from "./frames.ts";
@@ -33,6 +34,7 @@ export * from "./queues.ts";
 export * from "./reach.ts";
 export * from "./requests/directory.ts";
 export { requestExamples } from "./requests/examples.ts";
+export * from "./room-kinds.ts";
 export * from "./sessions.ts";
 export * from "./settings.ts";
 export * from "./spread.ts";

@@ -3,7 +3,7 @@ import { AccountId } from "./accounts.ts";
 import { AtMs } from "./basics.ts";
 import { ConfigName, PlayerId, RoomCode, SideName } from "./ids.ts";
 import { BUILD_MAX_CHARACTERS } from "./limits.ts";
-import { roomWish } from "./requests/entry.ts";
+import { openWish } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
 import { DisplayName, Reason } from "./text.ts";
 import { RoomView } from "./views.ts";
@@ -14,7 +14,7 @@ const MINUTE_MS = 60_000;
 export const OpenByOperator = z
   .strictObject({
     lobby: ConfigName,
-    ...roomWish,
+    ...openWish,
     name: DisplayName.optional().meta({ description: "Made from its code when absent." }),
     code: RoomCode.optional().meta({ description: "The code it is to have; drawn when absent." }),
     build: z

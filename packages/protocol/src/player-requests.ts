@@ -7,6 +7,7 @@ import { playingRequests } from "./requests/playing.ts";
 import { queueRequests } from "./requests/queues.ts";
 import { Nothing, NothingMore } from "./requests/shapes.ts";
 import { travelRequests } from "./requests/travel.ts";
+import { RoomKindList } from "./room-kinds.ts";
 import { ChatMessage } from "./text.ts";
 import { LevelView } from "./views.ts";
 
@@ -16,6 +17,11 @@ export const playerRequests = {
     summary: "Levels of the game, by name.",
     args: Nothing,
     reply: z.object({ levels: z.array(LevelView) }),
+  },
+  "room.kinds": {
+    summary: "The kinds of rooms that the player's lobby has, with what their settings may be.",
+    args: Nothing,
+    reply: RoomKindList,
   },
   ...directoryRequests,
   "lobby.chat": {

@@ -6,6 +6,7 @@ import type {
   ReservedFor,
   ReservePlace,
   Revised,
+  RoomKindList,
 } from "@yellow-harbor/protocol";
 import { AdministrationClient } from "./administration-client.ts";
 
@@ -20,6 +21,11 @@ export interface BasedOn {
 
 /** What a game's own back end does to rooms without being a player. Rooms are named by id or code. */
 export class RoomOperationsClient extends AdministrationClient {
+  /** The kinds of rooms that there are, with what their settings may be. */
+  roomKinds(): Promise<RoomKindList> {
+    return this.http.call("roomKinds");
+  }
+
   /** Opens a room with nobody in it; the first to join is its host. A repeat with the same `key` opens no other. */
   openRoom(wish: Wish<OpenByOperator, "keepMs">, { key }: { readonly key?: string } = {}): Promise<OpenedRoom> {
     return this.http.call("openRoom", {

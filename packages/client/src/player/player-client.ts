@@ -164,6 +164,11 @@ export class PlayerClient {
     return this.ask("room.join-or-open", args);
   }
 
+  /** The kinds of rooms that one's lobby has, with what their settings may be. */
+  listRoomKinds(): Promise<PlayerReply<"room.kinds">> {
+    return this.ask("room.kinds", {});
+  }
+
   leaveRoom(): Promise<PlayerReply<"room.leave">> {
     return this.ask("room.leave", {});
   }

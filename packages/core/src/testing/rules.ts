@@ -66,6 +66,8 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     levels: ["brine-gate", "gull-flats"],
     graceMs: 10_000,
     relay: { perSecond: 30, bytes: 1_024 },
+    settings: null,
+    presets: {},
     board: { entries: 4, bytes: 64, totalBytes: 160 },
   };
   const pool = (from: number): PoolRules => ({

@@ -3,6 +3,7 @@ import { ConfigName, SideName } from "../ids.ts";
 import { CAPACITY_MIN } from "../limits.ts";
 import { DestinationKind, Stragglers } from "../travel.ts";
 import { Capacity, type DeepReadonly, isUnique, Ms, orNull } from "./parts.ts";
+import { SettingPresets, SettingSchemas } from "./room-settings.ts";
 
 const Board = z
   .strictObject({
@@ -129,15 +130,21 @@ export const RoomKind = z.strictObject({
   levelBy: z.enum(["host", "rotation", "vote"]).default("host").meta({
     description: "Who picks the level: the host; rotation, the next level after each result; or vote, the members.",
   }),
+  settings: orNull(SettingSchemas).default(null).meta({
+    description:
+      "Settings that rooms have, each with its schema: others are refused. null for free settings: whatever the game likes.",
+  }),
+  presets: SettingPresets.default({}).meta({ description: "Named values of settings, taken all at once." }),
   board: Board,
   relay: Relay,
 });
 export type RoomKindRules = DeepReadonly<z.output<typeof RoomKind>>;
 
 /** The part of it that a room is opened with and keeps: later rules are for later rooms. */
-export type RoomPolicy = Omit<RoomKindRules, "capacity" | "levels" | "board" | "relay">;
+export type RoomPolicy = Omit<RoomKindRules, "capacity" | "levels" | "settings" | "presets" | "board" | "relay">;
 
 /** The policy alone out of the rules of a room kind. */
-export function policyOf({ capacity: _, levels: __, board: ___, relay: ____, ...policy }: RoomKindRules): RoomPolicy {
+export function policyOf(rules: RoomKindRules): RoomPolicy {
+  const { capacity: _, levels: __, settings: ___, presets: ____, board: _____, relay: ______, ...policy } = rules;
   return policy;
 }

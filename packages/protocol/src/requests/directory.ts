@@ -5,6 +5,17 @@ import { SettingKey, SettingValue } from "../settings.ts";
 import { RoomListing, Visibility } from "../views.ts";
 import { Nothing, NothingMore } from "./shapes.ts";
 
+export const WantedSetting = z
+  .union([
+    SettingValue,
+    z.strictObject({ anyOf: z.array(SettingValue).min(1).max(16) }),
+    z
+      .strictObject({ min: z.number().optional(), max: z.number().optional() })
+      .refine(({ min, max }) => min !== undefined || max !== undefined, "expected min, max, or both"),
+  ])
+  .meta({ id: "WantedSetting", description: "A value, one of several, or a number from min to max." });
+export type WantedSetting = z.output<typeof WantedSetting>;
+
 /** What of a lobby's directory one wants to see; all that is given must hold. */
 export const DirectoryFilter = z
   .strictObject({
@@ -26,11 +37,17 @@ export const DirectoryFilter = z
       .max(60_000)
       .optional()
       .meta({ description: "Median latency of the members at most; rooms not yet measured do not fit." }),
+    text: z
+      .string()
+      .min(1)
+      .max(64)
+      .optional()
+      .meta({ description: "Part of the room's name or of its host's, whatever the case." }),
     settings: z
-      .record(SettingKey, SettingValue)
+      .record(SettingKey, WantedSetting)
       .refine((wanted) => Object.keys(wanted).length <= 8, "expected at most 8 settings")
       .optional()
-      .meta({ description: "Free settings that must have exactly these values." }),
+      .meta({ description: "What settings must be: exactly a value, one of several, or a number within bounds." }),
   })
   .meta({ id: "DirectoryFilter" });
 export type DirectoryFilter = z.output<typeof DirectoryFilter>;

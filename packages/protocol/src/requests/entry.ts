@@ -7,7 +7,7 @@ import { LobbyView, RoomView, Visibility } from "../views.ts";
 import { Nothing } from "./shapes.ts";
 
 /** The room one wants: what an open one has to have, and what a new one is opened with. */
-export const roomWish = {
+const roomWish = {
   kind: ConfigName.optional().meta({
     description: "Room kind; when absent the lobby's first one, or the first that has the level.",
   }),
@@ -23,6 +23,14 @@ export const roomWish = {
   capacity: z.int().min(CAPACITY_MIN).max(CAPACITY_MAX).optional().meta({ description: "Places of a new one." }),
 };
 
+/** The same for one that is opened, or found by its name. */
+export const openWish = {
+  ...roomWish,
+  preset: ConfigName.optional().meta({
+    description: "Preset of the room kind: its values hold unless `settings` says others.",
+  }),
+};
+
 const Move = z
   .boolean()
   .optional()
@@ -34,7 +42,7 @@ const Side = SideName.optional().meta({ description: "Side to stand on; the one 
 export const entryRequests = {
   "room.open": {
     summary: "Open a room and become its host.",
-    args: z.strictObject({ ...roomWish, move: Move }),
+    args: z.strictObject({ ...openWish, move: Move }),
     reply: z.object({ room: RoomView }),
   },
   "room.join": {
@@ -47,7 +55,7 @@ export const entryRequests = {
   },
   "room.join-or-open": {
     summary: "Join the listed room of that name in one's lobby; open it when there is none.",
-    args: z.strictObject({ ...roomWish, name: DisplayName, move: Move }),
+    args: z.strictObject({ ...openWish, name: DisplayName, move: Move }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
   "room.quick-join": {

@@ -10,6 +10,7 @@ export const requestExamples: { readonly [A in PlayerAsk]: PlayerArgsTyped<A> } 
   "lobby.follow": { filter: { open: true }, limit: 50 },
   "lobby.unfollow": {},
   "lobby.chat": { text: "Anyone for brine-gate?" },
+  "room.kinds": {},
   "room.open": { name: "Slack water", capacity: 4, visibility: "listed", settings: { stakes: 5 } },
   "room.join": { code: "K7QM2" },
   "room.join-or-open": { name: "Slack water" },

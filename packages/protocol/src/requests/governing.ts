@@ -26,6 +26,9 @@ export const governingRequests = {
       visibility: Visibility.optional(),
       level: ConfigName.optional().meta({ description: "While gathering." }),
       settings: SettingsPatch.optional(),
+      preset: ConfigName.optional().meta({
+        description: "Preset of the room kind, beside which `settings` still counts.",
+      }),
       basedOn: BasedOn,
     }),
     reply: Done,

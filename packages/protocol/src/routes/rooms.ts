@@ -31,6 +31,7 @@ import {
   Unban,
 } from "../operator-api.ts";
 import { BackfillRoom } from "../queues.ts";
+import { RoomKindList } from "../room-kinds.ts";
 import { RoomView } from "../views.ts";
 import type { HttpRoutes } from "./route.ts";
 
@@ -52,6 +53,12 @@ export const roomRoutes = {
     tagged: true,
     params,
     reply: RoomView,
+  },
+  roomKinds: {
+    ...looks,
+    path: "/v1/room-kinds",
+    summary: "The kinds of rooms that there are, with what their settings may be.",
+    reply: RoomKindList,
   },
   openRoom: {
     method: "POST",

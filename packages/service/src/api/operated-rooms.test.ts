@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it } from "vitest";
-import { endAll, startTestService, type TestService } from "../testing/test-service.ts";
+import { endAll, startTestService, type TestService, testConfig } from "../testing/test-service.ts";
 
 afterEach(endAll);
 
@@ -76,6 +76,25 @@ describe("a game's own back end", () => {
     [{}, 422, "request-invalid"],
   ])("is told what is wrong with %j", async (wish, status, code) => {
     expect(await post(await startTestService(), "/v1/rooms", wish)).toMatchObject({ status, body: { code } });
+  });
+
+  it("is told the kinds of rooms with what their settings may be, and takes presets", async () => {
+    const crews = {
+      settings: { tide: { type: "string", enum: ["spring", "neap"], default: "spring", readOnly: true } },
+      presets: { calm: { tide: "neap" } },
+    } as const;
+    const service = await startTestService(
+      testConfig("good", (one) => ({ ...one, roomKinds: { crews: { ...one.roomKinds["crews"], ...crews } as never } })),
+    );
+    expect((await service.operator.roomKinds()).kinds).toMatchObject([{ id: "crews", ...crews }]);
+    const { room } = await service.operator.openRoom({ lobby: "quayside", preset: "calm" });
+    expect(room.settings).toEqual({ tide: "neap" });
+    const ansel = await service.player("Ansel");
+    expect((await ansel.listRoomKinds()).kinds).toMatchObject([{ id: "crews", ...crews }]);
+    await ansel.joinRoom({ code: room.code });
+    await expect(ansel.changeRoom({ settings: { tide: "spring" } })).rejects.toMatchObject({
+      problem: { code: "setting-not-yours" },
+    });
   });
 
   it("looks one player up by id or account", async () => {

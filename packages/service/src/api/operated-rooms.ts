@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import type { OperatorRoomCommand } from "@yellow-harbor/core";
+import { type OperatorRoomCommand, roomKinds } from "@yellow-harbor/core";
 import { type OpenedRoom, type OperatorRoutes, type Problem, problem, type Revised } from "@yellow-harbor/protocol";
 import type { FastifyRequest } from "fastify";
 import { findRoom, unknownRoom } from "./find-room.ts";
@@ -12,6 +12,7 @@ type OperatedRooms = Pick<
   | "putInRoom"
   | "readyMember"
   | "endRun"
+  | "roomKinds"
   | "reservations"
   | "reservePlace"
   | "cancelReservation"
@@ -33,6 +34,7 @@ export function operatedRoomHandlers({ runtime }: ApiParts): Handlers<OperatedRo
     return "refused" in settled ? settled : (settled.reply satisfies Revised);
   };
   return {
+    roomKinds: () => ({ kinds: roomKinds(runtime.rules) }),
     openRoom: async ({ body, request }) => {
       const key = keyIn(request.headers["idempotency-key"]);
       if (typeof key === "object") return { refused: key };

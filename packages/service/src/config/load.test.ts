@@ -23,6 +23,29 @@ describe("a configuration file", () => {
     });
   });
 
+  it("with settings of rooms holds defaults and presets against their schemas", () => {
+    const kind = (settings: string, presets = "{}") =>
+      changed("  crews: { capacity", `  crews: { settings: ${settings}, presets: ${presets}, capacity`).map((fault) =>
+        fault.replace(/^\S+ /, ""),
+      );
+    const tide = "{ tide: { type: string, enum: [spring, neap], default: spring } }";
+    expect(kind(tide, "{ calm: { tide: neap } }")).toEqual([]);
+    expect(kind(tide, "{ calm: { tide: ebb } }")).toEqual([
+      "roomKinds.crews.presets.calm.tide expected one of spring, neap",
+    ]);
+    expect(kind(tide, "{ calm: { colour: red } }")).toEqual([
+      "roomKinds.crews.presets.calm.colour expected a setting of the kind: tide",
+    ]);
+    expect(kind("{ stakes: { type: integer, minimum: 3, maximum: 1 } }")).toEqual([
+      "roomKinds.crews.settings.stakes.minimum expected no more than maximum, 1",
+    ]);
+    expect(kind("{ stakes: { type: integer, maximum: 9, default: 10 } }")).toEqual([
+      "roomKinds.crews.settings.stakes.default expected at most 9",
+    ]);
+    expect(kind("{ stakes: { type: integer, multiple: 2 } }")[0]).toContain("unknown key multiple");
+    expect(kind("{ stakes: { type: whole } }")).toHaveLength(1);
+  });
+
   it("with an unknown key says where it stands and which key is near", () => {
     expect(changed("  crews: { capacity", "  crews: { capacty: 2, capacity")).toEqual([
       "7:12 roomKinds.crews.capacty unknown key capacty; did you mean capacity?",

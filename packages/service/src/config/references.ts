@@ -1,5 +1,5 @@
 import { isIP } from "node:net";
-import { compareBuilds } from "@yellow-harbor/core";
+import { compareBuilds, settingFault } from "@yellow-harbor/core";
 import { type BuildSpec, linesOf, morePortsOf, PLACEHOLDERS, placeholdersIn } from "@yellow-harbor/protocol";
 import { isLoopback } from "@yellow-harbor/reach";
 import { closest } from "fastest-levenshtein";
@@ -71,12 +71,37 @@ function lobbyViolations({ lobbies, roomKinds }: Config): Fault[] {
   );
 }
 
+/** Defaults and presets are held against their own schemas, and bounds against each other. */
+function settingFaults(kind: string, { settings, presets }: RoomKind): Fault[] {
+  const declared = settings ?? {};
+  const own = Object.entries(declared).flatMap(([key, schema]): Fault[] => {
+    const path = ["roomKinds", kind, "settings", key];
+    if ("minimum" in schema && (schema.minimum ?? -Infinity) > (schema.maximum ?? Infinity))
+      return [{ path: [...path, "minimum"], message: `expected no more than maximum, ${schema.maximum}` }];
+    const fault = schema.default === undefined ? undefined : settingFault(schema, schema.default);
+    return fault === undefined ? [] : [{ path: [...path, "default"], message: fault }];
+  });
+  const named = Object.entries(presets).flatMap(([preset, values]) =>
+    Object.entries(values).flatMap(([key, value]): Fault[] => {
+      const path = ["roomKinds", kind, "presets", preset, key];
+      if (settings === null) return [];
+      const schema = Object.hasOwn(declared, key) ? declared[key] : undefined;
+      if (schema === undefined)
+        return [{ path, message: `expected a setting of the kind: ${Object.keys(declared).join(", ")}` }];
+      const fault = settingFault(schema, value);
+      return fault === undefined ? [] : [{ path, message: fault }];
+    }),
+  );
+  return [...own, ...named];
+}
+
 function roomKindFaults(config: Config): Fault[] {
   const { roomKinds, levels } = config;
   return Object.entries(roomKinds).flatMap(([kind, policy]) => {
     const { levels: named, minPlayers, capacity, sides } = policy;
     return [
       ...nowhereToPlay(kind, policy, config),
+      ...settingFaults(kind, policy),
       ...named.flatMap((name, n) => unknownName("level", name, levels, ["roomKinds", kind, "levels", n])),
       ...named.flatMap((name, n) => {
         const min = levels[name]?.players.min ?? 0;

@@ -4,6 +4,7 @@ import {
   isDirectoryCursor,
   levelView,
   queueSummary,
+  roomKinds,
   ticketView,
 } from "@yellow-harbor/core";
 import type {
@@ -52,6 +53,12 @@ export function dispatch(
   switch (request.ask) {
     case "level.list":
       return runtime.read(listLevels, (levels) => done({ reply: { levels } }), fail);
+    case "room.kinds":
+      return runtime.read(
+        ({ state, rules }) => roomKinds(rules, state.players.byId.get(player)?.lobby ?? ""),
+        (kinds) => done({ reply: { kinds } }),
+        fail,
+      );
     case "lobby.rooms": {
       const { args } = request;
       if (args.after !== undefined && !isDirectoryCursor(args.after)) return done({ refused: badCursor });
@@ -81,7 +88,7 @@ export function dispatch(
 }
 
 type RoomRequest = Extract<
-  Exclude<JournaledRequest, { ask: "queue.list" | "queue.ticket" }>,
+  Exclude<JournaledRequest, { ask: "queue.list" | "queue.ticket" | "room.kinds" }>,
   { ask: `room.${string}` | `board.${string}` | `travel.${string}` | `queue.${string}` }
 >;
 

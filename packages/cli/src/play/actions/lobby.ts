@@ -1,4 +1,4 @@
-import type { RoomListing } from "@yellow-harbor/protocol";
+import type { RoomKindView, RoomListing } from "@yellow-harbor/protocol";
 import { type Actions, quiet, wrong } from "./action.ts";
 import { who } from "./who.ts";
 
@@ -27,6 +27,14 @@ export const lobbyActions = {
         result: player.directory,
         text: rooms.length === 0 ? ["No rooms yet. Each new one will be shown."] : listing(rooms),
       };
+    },
+  },
+  kinds: {
+    usage: "kinds",
+    about: "list the kinds of rooms of the lobby, with what their settings may be",
+    run: async (player) => {
+      const found = await player.listRoomKinds();
+      return { result: found, text: found.kinds.flatMap(kindLines) };
     },
   },
   levels: {
@@ -128,3 +136,30 @@ const listing = (rooms: readonly RoomListing[]): string[] =>
     ({ code, name, members, capacity, phase, level, isOpen }) =>
       `${code}  ${members}/${capacity}  ${isOpen ? phase : `${phase}, shut`}  ${level?.id ?? "-"}  ${name}`,
   );
+
+function kindLines({ id, capacity, levels, settings = {}, presets = {} }: RoomKindView): string[] {
+  const named = Object.keys(presets);
+  return [
+    `${id}  ${capacity.min} to ${capacity.max} players; ${levels.join(", ")}`,
+    ...Object.entries(settings).map(([key, schema]) => `  ${key}  ${settingText(schema)}`),
+    ...(named.length > 0 ? [`  presets: ${named.join(", ")}`] : []),
+  ];
+}
+
+function settingText(schema: NonNullable<RoomKindView["settings"]>[string]): string {
+  const first = schema.default === undefined ? "" : `, ${schema.default} at first`;
+  const whose = schema.readOnly ? ", for operators to set" : "";
+  return `${rangeText(schema)}${first}${whose}`;
+}
+
+function rangeText(schema: NonNullable<RoomKindView["settings"]>[string]): string {
+  switch (schema.type) {
+    case "boolean":
+      return "true or false";
+    case "string":
+      return schema.enum ? schema.enum.join(" or ") : "a text";
+    case "integer":
+    case "number":
+      return `a ${schema.type === "integer" ? "whole " : ""}number from ${schema.minimum ?? "any"} to ${schema.maximum ?? "any"}`;
+  }
+}

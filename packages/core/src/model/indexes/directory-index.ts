@@ -24,6 +24,9 @@ export class DirectoryRow {
   latencyMs = Number.POSITIVE_INFINITY;
   /** What every side takes, 0 where there are none. */
   readonly sideSize: number;
+  /** Its name and that of its host, as a search has them. */
+  text = "";
+  #named = "";
   #settingsFrom: Room["settings"] | undefined;
 
   constructor(room: Room) {
@@ -40,6 +43,11 @@ export class DirectoryRow {
     this.level = room.level?.id ?? null;
     this.visibility = room.visibility;
     this.build = room.build;
+    const named = `${room.name}\n${room.members.get(room.host ?? "")?.name ?? ""}`;
+    if (named !== this.#named) {
+      this.#named = named;
+      this.text = named.normalize("NFKC").toLowerCase();
+    }
     this.free = free;
     this.isOpen = room.visibility !== "locked" && takesNow(room) && this.free > 0 && !sidesFull(room);
     this.latencyMs = latency;

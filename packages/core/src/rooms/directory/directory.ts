@@ -6,6 +6,7 @@ import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { roomListing } from "../view.ts";
+import { isWanted, searchText } from "./wanted.ts";
 
 interface DirectoryPage {
   readonly rooms: RoomListing[];
@@ -73,14 +74,16 @@ function placeOf(cursor: string | undefined): DirectoryPlace | undefined {
 
 /** What somebody wants to see, held against rows: what is cheap to tell comes first, and no listing is made for it. */
 function rowFilter(filter: DirectoryFilter): (row: DirectoryRow) => boolean {
-  const { kind, level, build, visibility, open, freePlaces = 0, sideSize, latencyMs, settings } = filter;
+  const { kind, level, build, visibility, open, freePlaces = 0, sideSize, latencyMs, text, settings } = filter;
+  const looked = text === undefined ? undefined : searchText(text);
   const wanted = Object.entries(settings ?? {});
   const is = <T>(asked: T | undefined, found: T | null) => asked === undefined || found === asked;
   return (row) => {
     if (row.free < freePlaces || !is(open, row.isOpen) || !is(kind, row.kind) || !is(level, row.level)) return false;
     if (!is(build, row.build) || !is(visibility, row.visibility) || !is(sideSize, row.sideSize)) return false;
     if (latencyMs !== undefined && row.latencyMs > latencyMs) return false;
-    return wanted.length === 0 || wanted.every(([key, value]) => row.settings.get(key) === value);
+    if (looked !== undefined && !row.text.includes(looked)) return false;
+    return wanted.length === 0 || wanted.every(([key, value]) => isWanted(row.settings.get(key), value));
   };
 }
 
@@ -99,7 +102,7 @@ const isListed = (room: Room): boolean => room.visibility !== "code-only";
 
 /** Whether a listing is what somebody wants to see. */
 export function fits(listing: RoomListing, filter: DirectoryFilter): boolean {
-  const { kind, level, build, visibility, open, freePlaces, sideSize, latencyMs, settings } = filter;
+  const { kind, level, build, visibility, open, freePlaces, sideSize, latencyMs, text, settings } = filter;
   if (kind !== undefined && listing.kind !== kind) return false;
   if (level !== undefined && listing.level?.id !== level) return false;
   if (build !== undefined && listing.build !== build) return false;
@@ -108,6 +111,7 @@ export function fits(listing: RoomListing, filter: DirectoryFilter): boolean {
   if (freePlaces !== undefined && listing.capacity - listing.members - (listing.reserved ?? 0) < freePlaces)
     return false;
   if (latencyMs !== undefined && !(listing.latencyMs !== undefined && listing.latencyMs <= latencyMs)) return false;
+  if (text !== undefined && !searchText(`${listing.name}\n${listing.host}`).includes(searchText(text))) return false;
   return fitsSides(listing, sideSize) && fitsSettings(listing, settings);
 }
 
@@ -118,7 +122,7 @@ function fitsSides({ sides }: RoomListing, size: number | undefined): boolean {
 
 function fitsSettings(listing: RoomListing, wanted: DirectoryFilter["settings"]): boolean {
   return Object.entries(wanted ?? {}).every(
-    ([key, value]) => Object.hasOwn(listing.settings, key) && listing.settings[key] === value,
+    ([key, value]) => Object.hasOwn(listing.settings, key) && isWanted(listing.settings[key], value),
   );
 }
 

@@ -19,6 +19,7 @@ import type { RoomsPart } from "../../model/state.ts";
 import { nameKey, openRows } from "../directory/open-index.ts";
 import { bestOf } from "../directory/preference.ts";
 import { pickableIn } from "../settings/decide-settings.ts";
+import { firstSettings } from "../settings/declared.ts";
 import { levelView } from "../settings/levels.ts";
 import { obstacles } from "../start/obstacles.ts";
 import { roomView } from "../view.ts";
@@ -190,6 +191,8 @@ function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish
   const side = kind.sides?.names[0];
   const level = firstLevel(context, found, args.level);
   if (level !== undefined && "refused" in level) return level;
+  const first = firstSettings({ kind: kindName, rules: kind }, args);
+  if ("refused" in first) return first;
   const opened: RoomEvent = {
     kind: "room.opened",
     room,
@@ -204,7 +207,7 @@ function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish
     hostName: player.name,
     ...(level && { level }),
     ...(args.visibility !== undefined && { visibility: args.visibility }),
-    ...(args.settings !== undefined && { settings: args.settings }),
+    ...(Object.keys(first.settings).length > 0 && { settings: first.settings }),
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),
   };

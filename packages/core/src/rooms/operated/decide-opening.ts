@@ -6,6 +6,7 @@ import { newId } from "../../model/stamp.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { codesUsedUp, freeCode, harborOfCode } from "../entry/codes.ts";
 import { firstLevel, kindFor } from "../entry/decide-entry.ts";
+import { firstSettings } from "../settings/declared.ts";
 import { roomView } from "../view.ts";
 
 type Opening = Extract<OperatorRoomCommand, { do: "room.operator-open" }>;
@@ -15,7 +16,7 @@ export function operatorOpen(context: RoomsContext, { wish, request }: Opening):
   const known = request && openedBefore(context, request);
   if (known !== undefined) return known;
   const { state, rules, at, random } = context;
-  const { lobby, code, name, level: wanted, visibility, settings, build = "", keepMs } = wish;
+  const { lobby, code, name, level: wanted, visibility, build = "", keepMs } = wish;
   if (!rules.lobbies.has(lobby)) {
     const accepted = [...rules.lobbies.keys()];
     return refuse("lobby-unknown", `There is no lobby ${lobby}; the lobbies are ${accepted.join(", ")}.`, { accepted });
@@ -25,6 +26,8 @@ export function operatorOpen(context: RoomsContext, { wish, request }: Opening):
   const { kindName, kind, capacity } = found;
   const level = firstLevel(context, found, wanted);
   if (level !== undefined && "refused" in level) return level;
+  const first = firstSettings({ kind: kindName, rules: kind, isOperator: true }, wish);
+  if ("refused" in first) return first;
   const coded = code === undefined ? freeCode(state.rooms, rules) : codeAsked(context, code);
   if (coded === undefined) return codesUsedUp(state.rooms.byCode.size);
   if ("refused" in coded) return coded;
@@ -41,7 +44,7 @@ export function operatorOpen(context: RoomsContext, { wish, request }: Opening):
     policy: policyOf(kind),
     ...(level && { level }),
     ...(visibility !== undefined && { visibility }),
-    ...(settings !== undefined && { settings }),
+    ...(Object.keys(first.settings).length > 0 && { settings: first.settings }),
     keptUntilMs: at + keepMs,
     ...(request && { request }),
   };

@@ -15,6 +15,7 @@ import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import { nextHost } from "../entry/handover.ts";
+import { changedSettings } from "./declared.ts";
 import { levelView } from "./levels.ts";
 
 type Change = PlayerArgs<"room.change"> | PlayerArgs<"room.pick-level">;
@@ -28,10 +29,14 @@ export function change(context: RoomsContext, player: PlayerId, args: Change): D
 
 /** The same of a room, by its host or an operator. */
 export function changeRoom(context: RoomsContext, room: Room, args: Change, player?: PlayerId): Decision<Revised> {
-  const { basedOn, level: levelName, ...wanted }: PlayerArgs<"room.change"> = args;
+  const { basedOn, level: levelName, preset, settings, ...others }: PlayerArgs<"room.change"> = args;
   if (basedOn !== undefined && basedOn !== room.settingsRevision) return stale(room, basedOn);
   const level = levelName === undefined ? undefined : levelOf(context, room, levelName);
   if (level !== undefined && "refused" in level) return level;
+  const asking = { kind: room.kind, rules: context.rules.roomKinds.get(room.kind), isOperator: player === undefined };
+  const changed = changedSettings(asking, { settings, preset });
+  if ("refused" in changed) return changed;
+  const wanted = { ...others, settings: changed.settings };
   const unfit = unfitCapacity(context, room, wanted.capacity) ?? unfitSettings(room, wanted.settings);
   if (unfit) return unfit;
   return accept([...settingsEvents(room, player, wanted), ...levelEvents(room, player, level)], {
@@ -39,7 +44,7 @@ export function changeRoom(context: RoomsContext, room: Room, args: Change, play
   });
 }
 
-type Wanted = Omit<PlayerArgs<"room.change">, "basedOn" | "level">;
+type Wanted = Omit<PlayerArgs<"room.change">, "basedOn" | "level" | "preset">;
 
 function settingsEvents(
   room: Room,

@@ -7,6 +7,7 @@ import { freePlaces, sideSizes } from "../../model/rooms/sides.ts";
 import { newId } from "../../model/stamp.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { codesUsedUp, freeCode } from "../entry/codes.ts";
+import { firstSettings } from "../settings/declared.ts";
 import { levelView } from "../settings/levels.ts";
 import { startedEvent } from "./decide-start.ts";
 
@@ -39,6 +40,8 @@ export function convene(
   const free = freeCode(state.rooms, rules);
   if (free === undefined) return codesUsedUp(state.rooms.byCode.size);
   const picked = levelView(rules, level);
+  const first = firstSettings({ kind: roomKind, rules: kind }, {});
+  if ("refused" in first) return first;
   const build = state.players.byId.get(host.id)?.build ?? "";
   const opened: RoomEvent = {
     kind: "room.opened",
@@ -53,6 +56,7 @@ export function convene(
     host: host.id,
     hostName: host.name,
     ...(picked && { level: picked }),
+    ...(Object.keys(first.settings).length > 0 && { settings: first.settings }),
     ...(host.side !== undefined && { side: host.side }),
     ...(host.role !== undefined && { role: host.role }),
     ...(host.latency && { latency: host.latency }),

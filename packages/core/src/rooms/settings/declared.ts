@@ -1,0 +1,113 @@
+import type { RoomKindRules, SettingSchema, Settings, SettingsPatch, SettingValue } from "@yellow-harbor/protocol";
+import { type Refusal, refuse } from "../../model/decision.ts";
+
+type Declared = NonNullable<RoomKindRules["settings"]>;
+
+interface Asking {
+  /** Room kind, for the words of a refusal. */
+  readonly kind: string;
+  /** Its rules; undefined when it is not configured any more: then anything may be set, as ever. */
+  readonly rules: Pick<RoomKindRules, "settings" | "presets"> | undefined;
+  readonly isOperator?: boolean;
+}
+
+interface Wanted {
+  readonly settings?: SettingsPatch | undefined;
+  readonly preset?: string | undefined;
+}
+
+type Found = { readonly settings: SettingsPatch } | Refusal;
+
+/** What a new room has: the defaults of its kind, then those of a preset, then what was asked for. */
+export function firstSettings(asking: Asking, wanted: Wanted): { readonly settings: Settings } | Refusal {
+  const found = changedSettings(asking, wanted);
+  if ("refused" in found) return found;
+  const all = { ...defaultsOf(asking.rules?.settings ?? {}), ...found.settings };
+  return { settings: Object.fromEntries(Object.entries(all).filter(([, value]) => value !== null)) as Settings };
+}
+
+/** What a change sets: a preset first, then what was asked for. null brings a declared one back to its default. */
+export function changedSettings({ kind, rules, isOperator = false }: Asking, { settings = {}, preset }: Wanted): Found {
+  const chosen = preset === undefined ? {} : own(rules?.presets ?? {}, preset);
+  if (chosen === undefined) {
+    const accepted = Object.keys(rules?.presets ?? {});
+    const there = accepted.length === 0 ? "there are none" : `there are ${accepted.join(", ")}`;
+    return refuse("preset-unknown", `Rooms of kind ${kind} have no preset ${preset}; ${there}.`, { accepted });
+  }
+  const declared = rules?.settings ?? null;
+  if (declared === null) return { settings: { ...chosen, ...settings } };
+  for (const [key, value] of Object.entries(settings)) {
+    const against = whyNot(kind, declared, { key, value, isOperator });
+    if (against) return against;
+  }
+  const patch = Object.entries(settings).map(([key, value]) => [key, value ?? own(declared, key)?.default ?? null]);
+  return { settings: { ...chosen, ...Object.fromEntries(patch) } };
+}
+
+/** What a record has under a key that anybody may have chosen: never what all objects have. */
+const own = <T>(record: Readonly<Record<string, T>>, key: string): T | undefined =>
+  Object.hasOwn(record, key) ? record[key] : undefined;
+
+const defaultsOf = (declared: Declared): Settings =>
+  Object.fromEntries(
+    Object.entries(declared).flatMap(([key, schema]) => (schema.default === undefined ? [] : [[key, schema.default]])),
+  );
+
+interface Asked {
+  readonly key: string;
+  readonly value: SettingValue | null;
+  readonly isOperator: boolean;
+}
+
+function whyNot(kind: string, declared: Declared, { key, value, isOperator }: Asked): Refusal | undefined {
+  const schema = own(declared, key);
+  const path = `args.settings.${key}`;
+  if (schema === undefined) {
+    const accepted = Object.keys(declared);
+    const detail = `Rooms of kind ${kind} have no setting ${key}; they have ${accepted.join(", ")}.`;
+    return refuse("setting-unknown", detail, {
+      accepted,
+      fields: [{ path, message: "expected a setting of the kind" }],
+    });
+  }
+  if (schema.readOnly && !isOperator) {
+    return refuse("setting-not-yours", `Setting ${key} of rooms of kind ${kind} is for operators to set.`);
+  }
+  const fault = value === null ? undefined : settingFault(schema, value);
+  if (fault === undefined) return undefined;
+  const detail = `Setting ${key} of rooms of kind ${kind} cannot be ${JSON.stringify(value)}: ${fault}.`;
+  return refuse("setting-invalid", detail, {
+    fields: [{ path, message: fault }],
+    ...(schema.type === "string" && schema.enum && { accepted: [...schema.enum] }),
+  });
+}
+
+/** What a schema has against a value, or nothing. */
+export function settingFault(schema: SettingSchema | Declared[string], value: SettingValue): string | undefined {
+  switch (schema.type) {
+    case "boolean":
+      return typeof value === "boolean" ? undefined : "expected true or false";
+    case "string":
+      return typeof value === "string" ? textFault(schema, value) : "expected a text";
+    case "integer":
+    case "number":
+      return typeof value === "number" ? numberFault(schema, value) : "expected a number";
+  }
+}
+
+function textFault(schema: Extract<Declared[string], { type: "string" }>, value: string): string | undefined {
+  if (schema.enum && !schema.enum.includes(value)) return `expected one of ${schema.enum.join(", ")}`;
+  const max = schema.maxLength ?? Number.POSITIVE_INFINITY;
+  return [...value].length > max ? `expected at most ${max} characters` : undefined;
+}
+
+function numberFault(
+  { type, minimum, maximum }: Extract<Declared[string], { type: "integer" | "number" }>,
+  value: number,
+): string | undefined {
+  if (type === "integer" && !Number.isInteger(value)) return "expected a whole number";
+  const isWithin = value >= (minimum ?? -Infinity) && value <= (maximum ?? Infinity);
+  if (isWithin) return undefined;
+  if (minimum === undefined) return `expected at most ${maximum}`;
+  return maximum === undefined ? `expected at least ${minimum}` : `expected ${minimum} to ${maximum}`;
+}

@@ -26,6 +26,8 @@ export function reservationOf(
   { reservations }: { readonly reservations: Reservations },
   { id, identity }: Coming,
 ): Reservation | undefined {
+  // Most rooms keep none, and quick-join looks at many.
+  if (reservations.size === 0) return undefined;
   const byAccount = identity == null ? undefined : reservations.get(reservationKey({ account: identity.account }));
   return byAccount ?? reservations.get(reservationKey({ player: id }));
 }

@@ -22,15 +22,8 @@ let browser: Browser;
 beforeAll(async () => {
   expect(existsSync(executablePath), "Chromium; npm test installs it").toBe(true);
   expect(existsSync(join(consoleFolder, "index.html")), "the built console; npm run build makes it").toBe(true);
-  const args = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-  ];
+  const off = ["gpu", "quic", "background-networking", "component-update", "sync"].map((one) => `--disable-${one}`);
+  const args = ["--no-sandbox", "--no-first-run", ...off];
   browser = await chromium.launch({ executablePath, args });
 });
 afterAll(() => browser?.close());

@@ -4,6 +4,7 @@ import { berthsKept, matchesOf, matchWith } from "../model/pools/holds.ts";
 import { type Arranging, arrange, type Governing, govern, type Travelling, travel, travelOn } from "./random-acts.ts";
 import { FLEETING, type Fleeting, fleet } from "./random-fleet.ts";
 import { OPERATING, type Operating, operate } from "./random-operation.ts";
+import { type Searching, search } from "./random-search.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 const KINDS = [
@@ -11,9 +12,6 @@ const KINDS = [
   ...(["hosted", "relayed", "anywhere", "voting", "sided", "open-house"] as const),
 ];
 type RoomKind = (typeof KINDS)[number];
-
-type Searching = "search" | "accept" | "decline" | "cancel" | "fill" | "no-fill" | "pause" | "open";
-const SEARCHED = ["pairs", "confirming-pairs", "backfilled-pairs", "ended-pairs"];
 
 type InstanceStep =
   | ("spawned" | "announce" | "probed" | "take" | "unboard" | "exited" | "failed")
@@ -250,31 +248,6 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
     case "report":
       return report(test, player);
   }
-}
-
-function search(test: TestHarbor, player: string, { how, skill }: Extract<Move, { do: "search" }>): void {
-  const { queues } = test.harbor.state;
-  const match = queues.tickets.get(queues.byPlayer.get(player) ?? "")?.asked ?? "m_none";
-  const queue = SEARCHED[skill % SEARCHED.length] ?? "pairs";
-  // Some search in several queues at once.
-  const also = skill % 3 === 0 ? { also: SEARCHED } : {};
-  const commands: Record<typeof how, Command> = {
-    search: { do: "queue.join", player, args: { queue, ...also, attributes: { skill } } },
-    accept: { do: "queue.confirm", player, args: { match, accept: true } },
-    decline: { do: "queue.confirm", player, args: { match, accept: false } },
-    cancel: { do: "queue.cancel", player, args: {} },
-    fill: { do: "queue.backfill", player, args: { wanted: true } },
-    "no-fill": { do: "queue.backfill", player, args: { wanted: false } },
-    pause: { do: "queue.set-mode", queue, mode: "paused" },
-    open: { do: "queue.set-mode", queue, mode: "open" },
-  };
-  // Answers that come one by one seldom come together: half of the time the others answer alike.
-  const others = how === "accept" && skill % 2 === 0 ? (queues.matches.get(match)?.tickets ?? []) : [];
-  for (const { id } of others.flatMap(({ players }) => players)) {
-    test.run({ do: "queue.confirm", player: id, args: { match, accept: true } });
-  }
-  // What is asked of players here is told by updates alone: the reply is a ticket, no view.
-  test.run(commands[how]);
 }
 
 function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "instance" }>): void {

@@ -1,5 +1,5 @@
 import { keySourceOf } from "../accounts/key-source.ts";
-import type { Fault } from "./references.ts";
+import type { Fault } from "./fault.ts";
 import type { Config } from "./schema.ts";
 
 /** Files of keys that are not there, or hold no keys; two issuers that nothing tells apart. */

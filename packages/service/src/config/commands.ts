@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import { accessSync, constants, readFileSync, statSync } from "node:fs";
 import { delimiter, isAbsolute, join, resolve } from "node:path";
 import type { BuildSpec } from "@yellow-harbor/protocol";
-import type { Fault } from "./references.ts";
+import type { Fault } from "./fault.ts";
 import type { Config } from "./schema.ts";
 
 /** Commands of builds that are not there, or cannot be run: known before anybody waits for an instance. */

@@ -1,22 +1,16 @@
 import { isIP } from "node:net";
-import { compareBuilds, settingFault } from "@yellow-harbor/core";
+import { compareBuilds } from "@yellow-harbor/core";
 import { type BuildSpec, linesOf, morePortsOf, PLACEHOLDERS, placeholdersIn } from "@yellow-harbor/protocol";
 import { isLoopback } from "@yellow-harbor/reach";
 import { closest } from "fastest-levenshtein";
 import { patternFaults } from "../machines/patterns.ts";
 import { scheduleFaults } from "../machines/schedules.ts";
+import type { Fault } from "./fault.ts";
 import { queueFaults } from "./queue.ts";
 import type { Config, PoolConfig } from "./schema.ts";
+import { settingFaults } from "./setting-faults.ts";
 
 type RoomKind = Config["roomKinds"][string];
-
-/** A fault at a place of the configuration. */
-export interface Fault {
-  readonly path: readonly PropertyKey[];
-  readonly message: string;
-  /** The unknown key itself, when the fault is one. */
-  readonly key?: string;
-}
 
 /** Faults between parts that are each right by themselves: names that name nothing, ranges that cannot hold. */
 export function referenceFaults(config: Config): Fault[] {
@@ -69,30 +63,6 @@ function lobbyViolations({ lobbies, roomKinds }: Config): Fault[] {
   return Object.entries(lobbies).flatMap(([lobby, { roomKinds: named }]) =>
     named.flatMap((name, n) => unknownName("room kind", name, roomKinds, ["lobbies", lobby, "roomKinds", n])),
   );
-}
-
-/** Defaults and presets are held against their own schemas, and bounds against each other. */
-function settingFaults(kind: string, { settings, presets }: RoomKind): Fault[] {
-  const declared = settings ?? {};
-  const own = Object.entries(declared).flatMap(([key, schema]): Fault[] => {
-    const path = ["roomKinds", kind, "settings", key];
-    if ("minimum" in schema && (schema.minimum ?? -Infinity) > (schema.maximum ?? Infinity))
-      return [{ path: [...path, "minimum"], message: `expected no more than maximum, ${schema.maximum}` }];
-    const fault = schema.default === undefined ? undefined : settingFault(schema, schema.default);
-    return fault === undefined ? [] : [{ path: [...path, "default"], message: fault }];
-  });
-  const named = Object.entries(presets).flatMap(([preset, values]) =>
-    Object.entries(values).flatMap(([key, value]): Fault[] => {
-      const path = ["roomKinds", kind, "presets", preset, key];
-      if (settings === null) return [];
-      const schema = Object.hasOwn(declared, key) ? declared[key] : undefined;
-      if (schema === undefined)
-        return [{ path, message: `expected a setting of the kind: ${Object.keys(declared).join(", ")}` }];
-      const fault = settingFault(schema, value);
-      return fault === undefined ? [] : [{ path, message: fault }];
-    }),
-  );
-  return [...own, ...named];
 }
 
 function roomKindFaults(config: Config): Fault[] {

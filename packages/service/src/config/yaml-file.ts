@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { isMap, isPair, isScalar, LineCounter, parseDocument } from "yaml";
-import type { Fault } from "./references.ts";
+import type { Fault } from "./fault.ts";
 
 /** A fault of a configuration file, with its place. Lines and columns count from 1. */
 export interface ConfigFault {

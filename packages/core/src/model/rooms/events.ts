@@ -48,27 +48,34 @@ export interface AdmittedMember {
   readonly latency?: Latency;
 }
 
+/** What a new room is. */
+interface Founding {
+  readonly room: RoomId;
+  readonly code: string;
+  /** Number that the code was made from; the next one after the last when absent. */
+  readonly codeNumber?: number;
+  readonly name: string;
+  readonly lobby: ConfigName;
+  readonly roomKind: ConfigName;
+  readonly capacity: number;
+  /** Empty in one that an operator has opened for any: the first to join gives it. */
+  readonly build: string;
+  readonly policy: RoomPolicy;
+  /** Picked by the host when it opened the room, or the one that is not for the host to pick. */
+  readonly level?: LevelView;
+  /** `listed` when absent. */
+  readonly visibility?: Visibility;
+  readonly settings?: Settings;
+}
+
 export type RoomEvent =
   /** An operator has opened it: nobody is in it yet. */
-  | {
+  | (Founding & {
       readonly kind: "room.set-up";
-      readonly room: RoomId;
-      readonly code: string;
-      readonly codeNumber?: number;
-      readonly name: string;
-      readonly lobby: ConfigName;
-      readonly roomKind: ConfigName;
-      readonly capacity: number;
-      /** Empty when the first to join gives it. */
-      readonly build: string;
-      readonly policy: RoomPolicy;
-      readonly level?: LevelView;
-      readonly visibility?: Visibility;
-      readonly settings?: Settings;
       /** Until when it stays although nobody comes. */
       readonly keptUntilMs: number;
       readonly request?: { readonly key: string; readonly fingerprint: string };
-    }
+    })
   | ({ readonly kind: "room.place-reserved"; readonly room: RoomId } & Reservation)
   | {
       readonly kind: "room.reservation-ended";
@@ -78,31 +85,16 @@ export type RoomEvent =
       /** The member who took it back. */
       readonly by?: PlayerId;
     }
-  | {
+  | (Founding & {
       readonly kind: "room.opened";
-      readonly room: RoomId;
-      readonly code: string;
-      readonly name: string;
-      readonly lobby: ConfigName;
-      readonly roomKind: ConfigName;
-      readonly capacity: number;
-      readonly build: string;
-      readonly policy: RoomPolicy;
-      /** Number that the code was made from; the next one after the last when absent. */
-      readonly codeNumber?: number;
       readonly host: PlayerId;
       readonly hostName: string;
-      /** Picked by the host when it opened the room, or the one that is not for the host to pick. */
-      readonly level?: LevelView;
-      /** `listed` when absent. */
-      readonly visibility?: Visibility;
-      readonly settings?: Settings;
       readonly side?: SideName;
       readonly role?: string;
       readonly latency?: Latency;
       /** The match it is made for, with all others who come in at once; everybody is ready then. */
       readonly match?: { readonly id: MatchId; readonly others: readonly AdmittedMember[] };
-    }
+    })
   | {
       readonly kind: "room.joined";
       readonly room: RoomId;

@@ -1,0 +1,29 @@
+import { settingFault } from "@yellow-harbor/core";
+import type { Fault } from "./fault.ts";
+import type { Config } from "./schema.ts";
+
+type RoomKind = Config["roomKinds"][string];
+
+/** Defaults and presets are held against their own schemas, and bounds against each other. */
+export function settingFaults(kind: string, { settings, presets }: RoomKind): Fault[] {
+  const declared = settings ?? {};
+  const own = Object.entries(declared).flatMap(([key, schema]): Fault[] => {
+    const path = ["roomKinds", kind, "settings", key];
+    if ("minimum" in schema && (schema.minimum ?? -Infinity) > (schema.maximum ?? Infinity))
+      return [{ path: [...path, "minimum"], message: `expected no more than maximum, ${schema.maximum}` }];
+    const fault = schema.default === undefined ? undefined : settingFault(schema, schema.default);
+    return fault === undefined ? [] : [{ path: [...path, "default"], message: fault }];
+  });
+  const named = Object.entries(presets).flatMap(([preset, values]) =>
+    Object.entries(values).flatMap(([key, value]): Fault[] => {
+      const path = ["roomKinds", kind, "presets", preset, key];
+      if (settings === null) return [];
+      const schema = Object.hasOwn(declared, key) ? declared[key] : undefined;
+      if (schema === undefined)
+        return [{ path, message: `expected a setting of the kind: ${Object.keys(declared).join(", ")}` }];
+      const fault = settingFault(schema, value);
+      return fault === undefined ? [] : [{ path, message: fault }];
+    }),
+  );
+  return [...own, ...named];
+}

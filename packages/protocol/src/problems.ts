@@ -104,7 +104,7 @@ export const problemTable = {
   "setting-unknown": row("There is no such setting", 422, 2, "changed"),
   "setting-invalid": row("The setting cannot have this value", 422, 2, "changed"),
   "setting-not-yours": row("The setting is for operators to set", 403, 5, "never"),
-  "preset-unknown": row("There is no such preset", 404, 3, "changed"),
+  "variant-unknown": row("There is no such variant", 404, 3, "changed"),
   "settings-stale": row("The settings have changed meanwhile", 409, 4, "changed"),
   "already-in-room": row("The player is in a room already", 409, 4, "changed"),
   "not-in-room": row("The player is in no room", 409, 4, "changed"),

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { SettingPresets, SettingView } from "./config/room-settings.ts";
+import { SettingVariants, SettingView } from "./config/room-settings.ts";
 import { ConfigName, SideName } from "./ids.ts";
 import { SettingKey } from "./settings.ts";
 
@@ -18,7 +18,7 @@ export const RoomKindView = z
     settings: z.record(SettingKey, SettingView).optional().meta({
       description: "What its settings may be; absent where they are free: whatever the game likes.",
     }),
-    presets: SettingPresets.optional().meta({ description: "Named values of settings; absent when there are none." }),
+    variants: SettingVariants.optional().meta({ description: "Named values of settings; absent when there are none." }),
   })
   .meta({ id: "RoomKind", description: "A kind of room, as clients have to know it." });
 export type RoomKindView = z.infer<typeof RoomKindView>;

@@ -19,7 +19,7 @@ interface Wish {
   readonly capacity?: number;
   readonly visibility?: OpenByOperator["visibility"];
   readonly set?: readonly string[];
-  readonly preset?: string;
+  readonly variant?: string;
 }
 
 const VISIBILITIES = ["listed", "code-only", "locked"] as const;
@@ -31,7 +31,7 @@ const wishOptions = (command: Command): Command =>
     .option("--name <name>", "its name")
     .option("--capacity <number>", "its places", wholeNumber("--capacity", 1, 64))
     .option("--visibility <visibility>", VISIBILITIES.join(", "), visibilityOf)
-    .option("--preset <preset>", "preset of its kind, beside which --set still counts")
+    .option("--variant <variant>", "variant of its kind, beside which --set still counts")
     .option("--set <key=value...>", "free settings; JSON values are taken as such, null removes one");
 
 /** What the game's own back end does to rooms, by hand. */
@@ -183,9 +183,9 @@ function reservationLines(
 const reservedFor = async (who: string, find: (named: string) => Promise<string>): Promise<ReservedFor> =>
   who.includes(":") ? { account: who } : { player: await find(who) };
 
-function wanted({ level, name, capacity, visibility, preset, set = [] }: Wish) {
+function wanted({ level, name, capacity, visibility, variant, set = [] }: Wish) {
   const settings = Object.fromEntries(set.map(settingOf)) as Record<string, SettingValue>;
-  return given({ level, name, capacity, visibility, preset, settings: set.length > 0 ? settings : undefined });
+  return given({ level, name, capacity, visibility, variant, settings: set.length > 0 ? settings : undefined });
 }
 
 function settingOf(text: string): [string, SettingValue | null] {

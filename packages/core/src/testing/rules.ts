@@ -67,7 +67,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     graceMs: 10_000,
     relay: { perSecond: 30, bytes: 1_024 },
     settings: null,
-    presets: {},
+    variants: {},
     board: { entries: 4, bytes: 64, totalBytes: 160 },
   };
   const pool = (from: number): PoolRules => ({

@@ -3,7 +3,7 @@ import { ConfigName, SideName } from "../ids.ts";
 import { CAPACITY_MIN } from "../limits.ts";
 import { DestinationKind, Stragglers } from "../travel.ts";
 import { Capacity, type DeepReadonly, isUnique, Ms, orNull } from "./parts.ts";
-import { SettingPresets, SettingSchemas } from "./room-settings.ts";
+import { SettingSchemas, SettingVariants } from "./room-settings.ts";
 
 const Board = z
   .strictObject({
@@ -134,17 +134,17 @@ export const RoomKind = z.strictObject({
     description:
       "Settings that rooms have, each with its schema: others are refused. null for free settings: whatever the game likes.",
   }),
-  presets: SettingPresets.default({}).meta({ description: "Named values of settings, taken all at once." }),
+  variants: SettingVariants.default({}).meta({ description: "Named values of settings, taken all at once." }),
   board: Board,
   relay: Relay,
 });
 export type RoomKindRules = DeepReadonly<z.output<typeof RoomKind>>;
 
 /** The part of it that a room is opened with and keeps: later rules are for later rooms. */
-export type RoomPolicy = Omit<RoomKindRules, "capacity" | "levels" | "settings" | "presets" | "board" | "relay">;
+export type RoomPolicy = Omit<RoomKindRules, "capacity" | "levels" | "settings" | "variants" | "board" | "relay">;
 
 /** The policy alone out of the rules of a room kind. */
 export function policyOf(rules: RoomKindRules): RoomPolicy {
-  const { capacity: _, levels: __, settings: ___, presets: ____, board: _____, relay: ______, ...policy } = rules;
+  const { capacity: _, levels: __, settings: ___, variants: ____, board: _____, relay: ______, ...policy } = rules;
   return policy;
 }

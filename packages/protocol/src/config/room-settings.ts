@@ -62,5 +62,5 @@ export const SettingView = z
 /** The settings of a room kind, by key. */
 export const SettingSchemas = z.record(SettingKey, SettingSchema);
 
-/** Values that a room takes all at once, by the name of the preset. */
-export const SettingPresets = z.record(z.string().regex(/^[a-z][a-z0-9-]{0,31}$/), z.record(SettingKey, SettingValue));
+/** Values that a room takes all at once, by the name of the variant. */
+export const SettingVariants = z.record(z.string().regex(/^[a-z][a-z0-9-]{0,31}$/), z.record(SettingKey, SettingValue));

@@ -26,8 +26,8 @@ const roomWish = {
 /** The same for one that is opened, or found by its name. */
 export const openWish = {
   ...roomWish,
-  preset: ConfigName.optional().meta({
-    description: "Preset of the room kind: its values hold unless `settings` says others.",
+  variant: ConfigName.optional().meta({
+    description: "Variant of the room kind: its values hold unless `settings` says others.",
   }),
 };
 

@@ -26,8 +26,8 @@ export const governingRequests = {
       visibility: Visibility.optional(),
       level: ConfigName.optional().meta({ description: "While gathering." }),
       settings: SettingsPatch.optional(),
-      preset: ConfigName.optional().meta({
-        description: "Preset of the room kind, beside which `settings` still counts.",
+      variant: ConfigName.optional().meta({
+        description: "Variant of the room kind, beside which `settings` still counts.",
       }),
       basedOn: BasedOn,
     }),

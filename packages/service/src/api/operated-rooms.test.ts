@@ -78,16 +78,16 @@ describe("a game's own back end", () => {
     expect(await post(await startTestService(), "/v1/rooms", wish)).toMatchObject({ status, body: { code } });
   });
 
-  it("is told the kinds of rooms with what their settings may be, and takes presets", async () => {
+  it("is told the kinds of rooms with what their settings may be, and takes variants", async () => {
     const crews = {
       settings: { tide: { type: "string", enum: ["spring", "neap"], default: "spring", readOnly: true } },
-      presets: { calm: { tide: "neap" } },
+      variants: { calm: { tide: "neap" } },
     } as const;
     const service = await startTestService(
       testConfig("good", (one) => ({ ...one, roomKinds: { crews: { ...one.roomKinds["crews"], ...crews } as never } })),
     );
     expect((await service.operator.roomKinds()).kinds).toMatchObject([{ id: "crews", ...crews }]);
-    const { room } = await service.operator.openRoom({ lobby: "quayside", preset: "calm" });
+    const { room } = await service.operator.openRoom({ lobby: "quayside", variant: "calm" });
     expect(room.settings).toEqual({ tide: "neap" });
     const ansel = await service.player("Ansel");
     expect((await ansel.listRoomKinds()).kinds).toMatchObject([{ id: "crews", ...crews }]);

@@ -23,18 +23,18 @@ describe("a configuration file", () => {
     });
   });
 
-  it("with settings of rooms holds defaults and presets against their schemas", () => {
-    const kind = (settings: string, presets = "{}") =>
-      changed("  crews: { capacity", `  crews: { settings: ${settings}, presets: ${presets}, capacity`).map((fault) =>
+  it("with settings of rooms holds defaults and variants against their schemas", () => {
+    const kind = (settings: string, variants = "{}") =>
+      changed("  crews: { capacity", `  crews: { settings: ${settings}, variants: ${variants}, capacity`).map((fault) =>
         fault.replace(/^\S+ /, ""),
       );
     const tide = "{ tide: { type: string, enum: [spring, neap], default: spring } }";
     expect(kind(tide, "{ calm: { tide: neap } }")).toEqual([]);
     expect(kind(tide, "{ calm: { tide: ebb } }")).toEqual([
-      "roomKinds.crews.presets.calm.tide expected one of spring, neap",
+      "roomKinds.crews.variants.calm.tide expected one of spring, neap",
     ]);
     expect(kind(tide, "{ calm: { colour: red } }")).toEqual([
-      "roomKinds.crews.presets.calm.colour expected a setting of the kind: tide",
+      "roomKinds.crews.variants.calm.colour expected a setting of the kind: tide",
     ]);
     expect(kind("{ stakes: { type: integer, minimum: 3, maximum: 1 } }")).toEqual([
       "roomKinds.crews.settings.stakes.minimum expected no more than maximum, 1",

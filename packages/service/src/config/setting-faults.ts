@@ -4,8 +4,8 @@ import type { Config } from "./schema.ts";
 
 type RoomKind = Config["roomKinds"][string];
 
-/** Defaults and presets are held against their own schemas, and bounds against each other. */
-export function settingFaults(kind: string, { settings, presets }: RoomKind): Fault[] {
+/** Defaults and variants are held against their own schemas, and bounds against each other. */
+export function settingFaults(kind: string, { settings, variants }: RoomKind): Fault[] {
   const declared = settings ?? {};
   const own = Object.entries(declared).flatMap(([key, schema]): Fault[] => {
     const path = ["roomKinds", kind, "settings", key];
@@ -14,9 +14,9 @@ export function settingFaults(kind: string, { settings, presets }: RoomKind): Fa
     const fault = schema.default === undefined ? undefined : settingFault(schema, schema.default);
     return fault === undefined ? [] : [{ path: [...path, "default"], message: fault }];
   });
-  const named = Object.entries(presets).flatMap(([preset, values]) =>
+  const named = Object.entries(variants).flatMap(([variant, values]) =>
     Object.entries(values).flatMap(([key, value]): Fault[] => {
-      const path = ["roomKinds", kind, "presets", preset, key];
+      const path = ["roomKinds", kind, "variants", variant, key];
       if (settings === null) return [];
       const schema = Object.hasOwn(declared, key) ? declared[key] : undefined;
       if (schema === undefined)

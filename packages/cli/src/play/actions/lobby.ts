@@ -137,12 +137,12 @@ const listing = (rooms: readonly RoomListing[]): string[] =>
       `${code}  ${members}/${capacity}  ${isOpen ? phase : `${phase}, shut`}  ${level?.id ?? "-"}  ${name}`,
   );
 
-function kindLines({ id, capacity, levels, settings = {}, presets = {} }: RoomKindView): string[] {
-  const named = Object.keys(presets);
+function kindLines({ id, capacity, levels, settings = {}, variants = {} }: RoomKindView): string[] {
+  const named = Object.keys(variants);
   return [
     `${id}  ${capacity.min} to ${capacity.max} players; ${levels.join(", ")}`,
     ...Object.entries(settings).map(([key, schema]) => `  ${key}  ${settingText(schema)}`),
-    ...(named.length > 0 ? [`  presets: ${named.join(", ")}`] : []),
+    ...(named.length > 0 ? [`  variants: ${named.join(", ")}`] : []),
   ];
 }
 

@@ -29,12 +29,12 @@ export function change(context: RoomsContext, player: PlayerId, args: Change): D
 
 /** The same of a room, by its host or an operator. */
 export function changeRoom(context: RoomsContext, room: Room, args: Change, player?: PlayerId): Decision<Revised> {
-  const { basedOn, level: levelName, preset, settings, ...others }: PlayerArgs<"room.change"> = args;
+  const { basedOn, level: levelName, variant, settings, ...others }: PlayerArgs<"room.change"> = args;
   if (basedOn !== undefined && basedOn !== room.settingsRevision) return stale(room, basedOn);
   const level = levelName === undefined ? undefined : levelOf(context, room, levelName);
   if (level !== undefined && "refused" in level) return level;
   const asking = { kind: room.kind, rules: context.rules.roomKinds.get(room.kind), isOperator: player === undefined };
-  const changed = changedSettings(asking, { settings, preset });
+  const changed = changedSettings(asking, { settings, variant });
   if ("refused" in changed) return changed;
   const wanted = { ...others, settings: changed.settings };
   const unfit = unfitCapacity(context, room, wanted.capacity) ?? unfitSettings(room, wanted.settings);
@@ -44,7 +44,7 @@ export function changeRoom(context: RoomsContext, room: Room, args: Change, play
   });
 }
 
-type Wanted = Omit<PlayerArgs<"room.change">, "basedOn" | "level" | "preset">;
+type Wanted = Omit<PlayerArgs<"room.change">, "basedOn" | "level" | "variant">;
 
 function settingsEvents(
   room: Room,

@@ -13,11 +13,11 @@ const settings = {
   motto: { type: "string", maxLength: 8 },
   ranked: { type: "boolean", readOnly: true, default: false },
 } as const;
-const presets = { calm: { tide: "neap", stakes: 1 } } as const;
+const variants = { calm: { tide: "neap", stakes: 1 } } as const;
 
 function declaredRules() {
   const rules = testRules();
-  const kinds = [...rules.roomKinds].map(([id, kind]) => [id, { ...kind, settings, presets }] as const);
+  const kinds = [...rules.roomKinds].map(([id, kind]) => [id, { ...kind, settings, variants }] as const);
   return { ...rules, roomKinds: new Map(kinds) };
 }
 
@@ -30,10 +30,10 @@ function opened(args: object = {}) {
 }
 
 describe("settings that a room kind declares", () => {
-  it("begin with their defaults, and with a preset where one is taken", () => {
+  it("begin with their defaults, and with a variant where one is taken", () => {
     const { test, room } = opened();
     expect(test.room(room).settings).toEqual({ tide: "spring", stakes: 5, ranked: false });
-    const calm = opened({ preset: "calm", settings: { stakes: 2 } });
+    const calm = opened({ variant: "calm", settings: { stakes: 2 } });
     expect(calm.test.room(calm.room).settings).toEqual({ tide: "neap", stakes: 2, ranked: false });
   });
 
@@ -42,7 +42,7 @@ describe("settings that a room kind declares", () => {
     expect(change({ settings: { stakes: 7, wind: 2.5, fog: true, motto: "onward" } }).refused).toBeUndefined();
     expect(change({ settings: { stakes: null, wind: null } }).refused).toBeUndefined();
     expect(test.room(room).settings).toEqual({ tide: "spring", stakes: 5, ranked: false, fog: true, motto: "onward" });
-    expect(change({ preset: "calm" }).refused).toBeUndefined();
+    expect(change({ variant: "calm" }).refused).toBeUndefined();
     expect(test.views.get(ansel)?.room?.settings).toEqual(test.room(room).settings);
     expect(test.room(room).settings).toMatchObject({ tide: "neap", stakes: 1, fog: true });
   });
@@ -67,9 +67,9 @@ describe("settings that a room kind declares", () => {
     expect(test.run({ do: "room.open", player, args: { settings: wanted } as never }).refused?.code).toBe(code);
   });
 
-  it("refuse a preset that is none", () => {
-    expect(opened().change({ preset: "wild" }).refused).toMatchObject({ code: "preset-unknown", accepted: ["calm"] });
-    expect(opened().change({ preset: "constructor" }).refused?.code).toBe("preset-unknown");
+  it("refuse a variant that is none", () => {
+    expect(opened().change({ variant: "wild" }).refused).toMatchObject({ code: "variant-unknown", accepted: ["calm"] });
+    expect(opened().change({ variant: "constructor" }).refused?.code).toBe("variant-unknown");
   });
 
   it("are all an operator's to set", () => {
@@ -80,7 +80,7 @@ describe("settings that a room kind declares", () => {
 
   it("are told to clients, by kind", () => {
     const [kind] = roomKinds(declaredRules(), "quayside");
-    expect(kind).toMatchObject({ id: "crews", settings, presets });
+    expect(kind).toMatchObject({ id: "crews", settings, variants });
     expect(roomKinds(testRules(), "quayside")[0]).not.toHaveProperty("settings");
   });
 });

@@ -7,18 +7,18 @@ interface Asking {
   /** Room kind, for the words of a refusal. */
   readonly kind: string;
   /** Its rules; undefined when it is not configured any more: then anything may be set, as ever. */
-  readonly rules: Pick<RoomKindRules, "settings" | "presets"> | undefined;
+  readonly rules: Pick<RoomKindRules, "settings" | "variants"> | undefined;
   readonly isOperator?: boolean;
 }
 
 interface Wanted {
   readonly settings?: SettingsPatch | undefined;
-  readonly preset?: string | undefined;
+  readonly variant?: string | undefined;
 }
 
 type Found = { readonly settings: SettingsPatch } | Refusal;
 
-/** What a new room has: the defaults of its kind, then those of a preset, then what was asked for. */
+/** What a new room has: the defaults of its kind, then those of a variant, then what was asked for. */
 export function firstSettings(asking: Asking, wanted: Wanted): { readonly settings: Settings } | Refusal {
   const found = changedSettings(asking, wanted);
   if ("refused" in found) return found;
@@ -26,13 +26,16 @@ export function firstSettings(asking: Asking, wanted: Wanted): { readonly settin
   return { settings: Object.fromEntries(Object.entries(all).filter(([, value]) => value !== null)) as Settings };
 }
 
-/** What a change sets: a preset first, then what was asked for. null brings a declared one back to its default. */
-export function changedSettings({ kind, rules, isOperator = false }: Asking, { settings = {}, preset }: Wanted): Found {
-  const chosen = preset === undefined ? {} : own(rules?.presets ?? {}, preset);
+/** What a change sets: a variant first, then what was asked for. null brings a declared one back to its default. */
+export function changedSettings(
+  { kind, rules, isOperator = false }: Asking,
+  { settings = {}, variant }: Wanted,
+): Found {
+  const chosen = variant === undefined ? {} : own(rules?.variants ?? {}, variant);
   if (chosen === undefined) {
-    const accepted = Object.keys(rules?.presets ?? {});
+    const accepted = Object.keys(rules?.variants ?? {});
     const there = accepted.length === 0 ? "there are none" : `there are ${accepted.join(", ")}`;
-    return refuse("preset-unknown", `Rooms of kind ${kind} have no preset ${preset}; ${there}.`, { accepted });
+    return refuse("variant-unknown", `Rooms of kind ${kind} have no variant ${variant}; ${there}.`, { accepted });
   }
   const declared = rules?.settings ?? null;
   if (declared === null) return { settings: { ...chosen, ...settings } };

@@ -7,7 +7,7 @@ export function roomKinds({ roomKinds: kinds, lobbies }: HarborRules, lobby?: st
   return ids.flatMap((id): RoomKindView[] => {
     const kind = kinds.get(id);
     if (kind === undefined) return [];
-    const { capacity, minPlayers, levels, levelBy, sides, settings, presets } = kind;
+    const { capacity, minPlayers, levels, levelBy, sides, settings, variants } = kind;
     return [
       {
         id,
@@ -17,7 +17,7 @@ export function roomKinds({ roomKinds: kinds, lobbies }: HarborRules, lobby?: st
         levelBy,
         ...(sides && { sides: { names: [...sides.names], max: sides.max } }),
         ...(settings && { settings: structuredCopy(settings) }),
-        ...(Object.keys(presets).length > 0 && { presets: structuredCopy(presets) }),
+        ...(Object.keys(variants).length > 0 && { variants: structuredCopy(variants) }),
       },
     ];
   });

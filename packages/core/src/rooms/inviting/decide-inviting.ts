@@ -67,8 +67,11 @@ function whyNotInvited(room: Room, { who, invited, own, side }: Invited): Refusa
   if ("player" in who && invited === undefined) {
     return refuse("player-unknown", `There is no player ${who.player}; it has left.`);
   }
-  const isIn = invited !== undefined && room.members.has(invited.id);
-  if (isIn) return refuse("already-in-room", `${invited.name} is in room ${room.code} already.`);
+  if (invited !== undefined && room.members.has(invited.id)) {
+    // Which of the members it is, whoever knows the account alone is not told.
+    const whom = "player" in who ? invited.name : "Whoever that is";
+    return refuse("already-in-room", `${whom} is in room ${room.code} already.`);
+  }
   const [first] =
     "player" in who && invited
       ? obstacles(room, invited, { byCode: true, side, isPut: true })

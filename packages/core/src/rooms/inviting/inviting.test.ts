@@ -74,6 +74,18 @@ describe("an invitation", () => {
     expect(test.harbor.state.rooms.keptFor.size).toBe(0);
   });
 
+  it("of an account does not tell which of the members it is, nor whether it is here", () => {
+    const { test, room, ansel } = gathered();
+    const dovie = test.connectAs("game:1") ?? "";
+    const invited = (account: string) => test.run({ do: "room.invite", player: ansel, args: { account } });
+    expect(invited("game:1").refused).toBeUndefined();
+    test.ok({ do: "room.uninvite", player: ansel, args: { account: "game:1" } });
+    expect(invited("game:2").refused).toBeUndefined();
+    test.ok({ do: "room.uninvite", player: ansel, args: { account: "game:2" } });
+    joinRoom(test, room, dovie);
+    expect(invited("game:1").refused?.detail).toMatch(/^Whoever that is is in room/);
+  });
+
   it("lets its owner into a run that is under way", () => {
     const { test, room, ansel, corin } = gathered();
     playRoom(test, room);

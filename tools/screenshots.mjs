@@ -224,10 +224,13 @@ async function terminalScreenshots() {
   const scenes = {
     "yh-top": [`${YH} top --url ${URL}`],
     "yh-rooms": [
-      yh("room list"),
+      `${YH} room open quayside --name Final --url ${URL} >/dev/null 2>&1`,
+      pick("FINAL", "room list --lobby quayside --limit 1", "code"),
+      yh("room reserve $FINAL tidewrights:1201 --name Edda --minutes 10"),
+      yh("room show $FINAL"),
+      yh("room list --limit 8"),
       pick("ROOM", "room list --phase travelling --lobby far-light", "code"),
       yh("room show $ROOM"),
-      yh("explain travel $ROOM"),
     ],
     "yh-access": [
       `${YH} key create "Night watch" --role operate --days 365 --url ${URL} >/dev/null`,

@@ -1,4 +1,4 @@
-import { addressText, type MemberView, type RoomView } from "@yellow-harbor/protocol";
+import { addressText, type MemberView, type RoomView, type Standing } from "@yellow-harbor/protocol";
 import pc from "picocolors";
 import { phaseText, type Screen } from "./screen.ts";
 import { table } from "./table.ts";
@@ -37,6 +37,43 @@ function inLevel({ travel }: RoomView, { id, aboard }: MemberView): string {
   return percent === undefined ? "no" : `${percent} %`;
 }
 
+interface Shown {
+  readonly width: number;
+  readonly now: number;
+  readonly rank: (player: string) => Standing | undefined;
+}
+
+function memberTable(room: RoomView, { width, now, rank }: Shown): string[] {
+  return table(
+    Object.values(room.members).sort((a, b) => a.place - b.place),
+    [
+      { heading: "PLACE", value: (member) => String(member.place), align: "right" },
+      { heading: "NAME", value: (member) => nameIn(room, member) },
+      ...(room.sides ? [{ heading: "SIDE", value: (member: MemberView) => member.side ?? "-" }] : []),
+      ...(Object.values(room.members).some(({ role }) => role !== undefined)
+        ? [{ heading: "ROLE", value: (member: MemberView) => member.role ?? "-" }]
+        : []),
+      { heading: "READY", value: (member) => (member.ready ? pc.green("ready") : "not ready") },
+      {
+        heading: "PRESENCE",
+        value: (member) => presenceIn(member, now),
+      },
+      ...(room.run ? [{ heading: "IN LEVEL", value: (member: MemberView) => inLevel(room, member) }] : []),
+      {
+        heading: "LATENCY",
+        value: ({ latencyMs, jitterMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms ±${jitterMs}`),
+        align: "right",
+      },
+      {
+        heading: "LAST RESULT",
+        value: (member) => (rank(member.id) ? `${rank(member.id)?.rank}. with ${rank(member.id)?.score}` : "-"),
+      },
+      { heading: "ID", value: (member) => pc.dim(member.id) },
+    ],
+    width,
+  );
+}
+
 /** A room in lines: what it is, `why` it is so, who is in it. Times are told as of `now`. */
 export function roomLines(
   room: RoomView,
@@ -60,34 +97,7 @@ export function roomLines(
       : []),
     ...(why.length > 0 ? ["", ...why] : []),
     "",
-    ...table(
-      Object.values(room.members).sort((a, b) => a.place - b.place),
-      [
-        { heading: "PLACE", value: (member) => String(member.place), align: "right" },
-        { heading: "NAME", value: (member) => nameIn(room, member) },
-        ...(room.sides ? [{ heading: "SIDE", value: (member: MemberView) => member.side ?? "-" }] : []),
-        ...(Object.values(room.members).some(({ role }) => role !== undefined)
-          ? [{ heading: "ROLE", value: (member: MemberView) => member.role ?? "-" }]
-          : []),
-        { heading: "READY", value: (member) => (member.ready ? pc.green("ready") : "not ready") },
-        {
-          heading: "PRESENCE",
-          value: (member) => presenceIn(member, now),
-        },
-        ...(room.run ? [{ heading: "IN LEVEL", value: (member: MemberView) => inLevel(room, member) }] : []),
-        {
-          heading: "LATENCY",
-          value: ({ latencyMs, jitterMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms ±${jitterMs}`),
-          align: "right",
-        },
-        {
-          heading: "LAST RESULT",
-          value: (member) => (rank(member.id) ? `${rank(member.id)?.rank}. with ${rank(member.id)?.score}` : "-"),
-        },
-        { heading: "ID", value: (member) => pc.dim(member.id) },
-      ],
-      width,
-    ),
+    ...(Object.keys(room.members).length === 0 ? ["Nobody is in it yet."] : memberTable(room, { width, now, rank })),
     pc.dim(
       `${Object.keys(room.members).length} of ${room.capacity} places taken${room.reserved ? `, ${room.reserved.length} kept` : ""}${result?.note ? `; last run: ${result.note}` : ""}`,
     ),

@@ -1,6 +1,7 @@
 import type { ConfigName, DirectorySort, RoomId, SettingValue, Visibility } from "@yellow-harbor/protocol";
 import { medianLatency } from "../rooms/median-latency.ts";
 import { openPlaces } from "../rooms/reservations.ts";
+import { searchText } from "../rooms/search-text.ts";
 import { sidesFull } from "../rooms/sides.ts";
 import type { Room, RoomsState } from "../rooms/state.ts";
 import { takesNow } from "../rooms/takes-now.ts";
@@ -46,7 +47,7 @@ export class DirectoryRow {
     const named = `${room.name}\n${room.members.get(room.host ?? "")?.name ?? ""}`;
     if (named !== this.#named) {
       this.#named = named;
-      this.text = named.normalize("NFKC").toLowerCase();
+      this.text = searchText(named);
     }
     this.free = free;
     this.isOpen = room.visibility !== "locked" && takesNow(room) && this.free > 0 && !sidesFull(room);

@@ -3,10 +3,11 @@ import type { HarborEvent } from "../../model/event.ts";
 import type { DirectoryPlace, DirectoryRow } from "../../model/indexes/directory-index.ts";
 import type { ListingChange } from "../../model/listing-change.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
+import { searchText } from "../../model/rooms/search-text.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { roomListing } from "../view.ts";
-import { isWanted, searchText } from "./wanted.ts";
+import { isWanted } from "./wanted.ts";
 
 interface DirectoryPage {
   readonly rooms: RoomListing[];

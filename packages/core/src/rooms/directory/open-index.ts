@@ -1,5 +1,6 @@
 import type { ConfigName, RoomId } from "@yellow-harbor/protocol";
 import { openPlaces } from "../../model/rooms/reservations.ts";
+import { searchText } from "../../model/rooms/search-text.ts";
 import { sidesFull } from "../../model/rooms/sides.ts";
 import type { Room, RoomsState } from "../../model/rooms/state.ts";
 import { takesNow } from "../../model/rooms/takes-now.ts";
@@ -9,8 +10,8 @@ const EXAMINED_MAX = 64;
 
 const shelfOf = (lobby: ConfigName, kind: ConfigName, level: string) => `${lobby}/${kind}/${level}`;
 
-/** Two names are the same room when people would read them the same: compatibility forms and case do not count. */
-export const nameKey = (lobby: ConfigName, name: string): string => `${lobby}/${name.normalize("NFKC").toLowerCase()}`;
+/** Two names are the same room when people would read them the same. */
+export const nameKey = (lobby: ConfigName, name: string): string => `${lobby}/${searchText(name)}`;
 
 /** Files the room anew after a change: by its free places while it takes somebody in, else nowhere. */
 export function reindex(rooms: RoomsState, room: Room): void {

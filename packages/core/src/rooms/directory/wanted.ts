@@ -8,6 +8,3 @@ export function isWanted(value: SettingValue | undefined, wanted: WantedSetting)
   const { min = Number.NEGATIVE_INFINITY, max = Number.POSITIVE_INFINITY } = wanted;
   return typeof value === "number" && min <= value && value <= max;
 }
-
-/** Two texts are the same to a search when people would read them the same: compatibility forms and case do not count. */
-export const searchText = (text: string): string => text.normalize("NFKC").toLowerCase();

@@ -60,7 +60,8 @@ export const invitingActions = {
     about: "hear of no invitations, or hear of them again",
     run: async (player, [off]) => {
       const { invitations } = await player.inviting.mute(off !== "off");
-      return { result: { invitations }, text: invitations.map(invitationText) };
+      const said = off === "off" ? "You hear of invitations again." : "You hear of no invitations now.";
+      return { result: { invitations }, text: [said, ...invitations.map(invitationText)] };
     },
   },
 } satisfies Actions;

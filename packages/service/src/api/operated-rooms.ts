@@ -1,10 +1,11 @@
 import { createHash } from "node:crypto";
 import { type OperatorRoomCommand, roomKinds } from "@yellow-harbor/core";
-import { type OpenedRoom, type OperatorRoutes, type Problem, problem, type Revised } from "@yellow-harbor/protocol";
+import { type OpenedRoom, type OperatorRoutes, type Problem, problem } from "@yellow-harbor/protocol";
 import type { FastifyRequest } from "fastify";
 import { findRoom, unknownRoom } from "./find-room.ts";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
+import { commandsTo } from "./to-room.ts";
 
 type OperatedRooms = Pick<
   OperatorRoutes,
@@ -24,14 +25,12 @@ type Doing = ToRoom extends infer C ? (C extends ToRoom ? Omit<C, "room" | "base
 
 /** What the game's own back end does to rooms without being a player. */
 export function operatedRoomHandlers({ runtime }: ApiParts): Handlers<OperatedRooms> {
-  /** Finds the room by id or code, and has a command decided for it, unless it has changed since it was looked at. */
+  const command = commandsTo(runtime);
+  /** Does it unless the room has changed since it was looked at. */
   const toRoom = async (idOrCode: string, request: FastifyRequest, doing: Doing) => {
     const basedOn = revisionIn(request.headers["if-match"]);
     if (typeof basedOn === "object") return { refused: basedOn };
-    const room = await runtime.query((harbor) => findRoom(harbor, idOrCode)?.id);
-    if (room === undefined) return { refused: unknownRoom(idOrCode) };
-    const settled = await runtime.ask({ ...doing, room, basedOn });
-    return "refused" in settled ? settled : (settled.reply satisfies Revised);
+    return command(idOrCode, (room) => ({ ...doing, room, basedOn }));
   };
   return {
     roomKinds: () => ({ kinds: roomKinds(runtime.rules) }),

@@ -1,8 +1,8 @@
-import type { Command } from "@yellow-harbor/core";
-import type { OperatorRoutes, Revised } from "@yellow-harbor/protocol";
+import type { OperatorRoutes } from "@yellow-harbor/protocol";
 import { findRoom, unknownRoom } from "./find-room.ts";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
+import { commandsTo } from "./to-room.ts";
 
 type RoomVerbs = Pick<
   OperatorRoutes,
@@ -12,24 +12,9 @@ type RoomVerbs = Pick<
   | "abortTravel"
 >;
 
-/** Commands that are answered with the revision of the room after them. */
-type Revising = Exclude<
-  Extract<
-    Command,
-    { do: `room.operator-${string}` | "room.dissolve" | "travel.operator-abort" | "queue.operator-backfill" }
-  >,
-  { do: "room.operator-open" }
->;
-
 /** What operators may do to a room. */
 export function roomVerbs({ runtime, notice }: ApiParts): Handlers<RoomVerbs> {
-  /** Finds the room by id or code, and has a command decided for it. */
-  const toRoom = async (idOrCode: string, command: (room: string) => Revising) => {
-    const id = await runtime.query((harbor) => findRoom(harbor, idOrCode)?.id);
-    if (id === undefined) return { refused: unknownRoom(idOrCode) };
-    const settled = await runtime.ask(command(id));
-    return "refused" in settled ? settled : (settled.reply satisfies Revised);
-  };
+  const toRoom = commandsTo(runtime);
   return {
     closeRoom: ({ params, body: { reason } }) =>
       toRoom(params.room, (room) => ({ do: "room.dissolve", room, reason, by: "operator" })),

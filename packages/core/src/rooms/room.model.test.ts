@@ -327,20 +327,21 @@ const often = [
   ),
 ];
 
+const ROUNDS_MAX = 10;
+
 describe("rooms, held against a simple model", () => {
   it("do what it says, refuse what it refuses, and start once for each run", () => {
     let starts = 0;
-    fc.assert(
-      fc.property(
-        fc.commands([...some, ...often, ...often, ...often, ...often], { maxCommands: 250, size: "max" }),
-        (commands) => {
-          const scene = setUp();
-          fc.modelRun(() => scene, commands);
-          starts += scene.real.test.kinds().filter((kind) => kind === "room.started").length;
-        },
-      ),
-      { numRuns: runs(400) },
+    const holds = fc.property(
+      fc.commands([...some, ...often, ...often, ...often, ...often], { maxCommands: 250, size: "max" }),
+      (commands) => {
+        const scene = setUp();
+        fc.modelRun(() => scene, commands);
+        starts += scene.real.test.kinds().filter((kind) => kind === "room.started").length;
+      },
     );
+    // Where few of what is drawn start at all, more is drawn: otherwise this would say little.
+    for (let round = 0; round < ROUNDS_MAX && starts <= runs(60); round++) fc.assert(holds, { numRuns: runs(400) });
     assert(starts > runs(60), `the model was tried on rooms that start, not on ${starts}`);
   });
 });

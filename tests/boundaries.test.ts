@@ -44,6 +44,7 @@ const partOf: Readonly<Record<string, "RoomsPart" | "QueuesPart" | "PoolsPart">>
   players: "RoomsPart",
   bans: "RoomsPart",
   lobbies: "RoomsPart",
+  parties: "RoomsPart",
   rooms: "RoomsPart",
   travel: "RoomsPart",
   queues: "QueuesPart",

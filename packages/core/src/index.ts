@@ -2,6 +2,7 @@ import { bans } from "./bans/index.ts";
 import { builds } from "./builds/index.ts";
 import { lobbies } from "./lobbies/index.ts";
 import { machines } from "./machines/index.ts";
+import { parties } from "./parties/index.ts";
 import { planner } from "./planner/index.ts";
 import { pools } from "./pools/index.ts";
 import { queues } from "./queues/index.ts";
@@ -71,6 +72,7 @@ export { settingFault } from "./rooms/settings/declared.ts";
 export { roomKinds } from "./rooms/settings/kinds.ts";
 
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
+export const { party: partyView } = parties.views;
 export const { room: roomView, listing: roomListing, level: levelView } = rooms.views;
 export const { page: directoryPage, isCursor: isDirectoryCursor } = rooms.directory;
 export const { moderated: moderatedRoom, harborOfCode } = rooms;

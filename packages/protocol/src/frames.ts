@@ -2,6 +2,7 @@ import { z } from "zod";
 import { AccountId } from "./accounts.ts";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { InvitationView } from "./invitations.ts";
+import { PartyInvitationView, PartyView } from "./parties.ts";
 import { playerRequests } from "./player-requests.ts";
 import { Problem } from "./problems.ts";
 import { TicketView } from "./queues.ts";
@@ -107,6 +108,11 @@ export const Welcome = z
       .array(InvitationView)
       .optional()
       .meta({ description: "Places that rooms keep for the player; absent when there are none." }),
+    party: PartyView.optional().meta({ description: "The party the player is in." }),
+    partyInvitations: z
+      .array(PartyInvitationView)
+      .optional()
+      .meta({ description: "Invitations into parties; absent when there are none." }),
     missed: z
       .array(Missed)
       .optional()

@@ -18,6 +18,7 @@ export const RoomId = id("r", "a room");
 export const InstanceId = id("i", "an instance");
 export const RunId = id("u", "a run");
 export const PassId = id("b", "a pass");
+export const PartyId = id("g", "a party");
 export const BanId = id("x", "a ban");
 
 export type PlayerId = z.infer<typeof PlayerId>;
@@ -25,6 +26,7 @@ export type RoomId = z.infer<typeof RoomId>;
 export type InstanceId = z.infer<typeof InstanceId>;
 export type RunId = z.infer<typeof RunId>;
 export type PassId = z.infer<typeof PassId>;
+export type PartyId = z.infer<typeof PartyId>;
 export type BanId = z.infer<typeof BanId>;
 
 /** Numbers of harbors are below this: two characters of base 36. */

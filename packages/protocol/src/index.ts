@@ -26,6 +26,7 @@ export * from "./limits.ts";
 export * from "./operated-rooms.ts";
 export * from "./operator-api.ts";
 export * from "./operator-routes.ts";
+export * from "./parties.ts";
 export * from "./people.ts";
 export * from "./player-requests.ts";
 export * from "./pools.ts";

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { AccountId } from "./accounts.ts";
-import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
+import { ConfigName, InstanceId, PartyId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { MatchId } from "./queues.ts";
 import { ScoreRows } from "./requests/playing.ts";
 import { Attributes, Settings } from "./settings.ts";
@@ -14,6 +14,7 @@ export const MatchPlayer = z
     place: z.int(),
     side: SideName.optional().meta({ description: "Where the room kind has sides." }),
     role: z.string().optional().meta({ description: "What it was matched for, where its queue has a line-up." }),
+    party: PartyId.optional().meta({ description: "The party it is in: who has the same came together." }),
     account: AccountId.optional().meta({
       description: "Of the game's own back end, as its token says; a guest has none.",
     }),

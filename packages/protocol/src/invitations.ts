@@ -20,6 +20,6 @@ export type InvitationView = z.infer<typeof InvitationView>;
 
 export const InvitationEnd = z.enum(["joined", "declined", "cancelled", "expired", "closed"]).meta({
   id: "InvitationEnd",
-  description: "Why a place is kept for somebody no longer.",
+  description: "Why somebody is invited no longer, or no place kept for it.",
 });
 export type InvitationEnd = z.infer<typeof InvitationEnd>;

@@ -17,6 +17,10 @@ export const PORT_MAX = 65_535;
 /** Letters and digits of room codes: nothing that is mistaken for another in print, no vowels, so no words. */
 export const CODE_ALPHABET = "CDFGHJKMNPQRTWXY34679";
 export const CODE_LENGTH = 5;
+/** Codes of parties are drawn by chance, and so are longer: nobody comes upon one by trying. */
+export const PARTY_CODE_LENGTH = 8;
+/** Most members of a party. */
+export const PARTY_MAX = 16;
 
 /** Largest frame a player may send, in bytes of UTF-8. */
 export const FRAME_MAX_BYTES = 16_384;

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { AccountId } from "./accounts.ts";
 import { AlertView } from "./alerts.ts";
 import { AtMs } from "./basics.ts";
-import { ConfigName, PlayerId, RoomId } from "./ids.ts";
+import { ConfigName, PartyId, PlayerId, RoomId } from "./ids.ts";
 import { Missing, ProblemCode } from "./problems.ts";
 import { ScoreRows } from "./requests/playing.ts";
 import { ChatMessage, Reason } from "./text.ts";
@@ -164,6 +164,7 @@ export const PlayerView = z
     lobby: ConfigName,
     presence: Presence,
     room: RoomId.optional(),
+    party: PartyId.optional(),
     latencyMs: z.number().optional(),
     jitterMs: z.number().optional(),
   })

@@ -3,6 +3,7 @@ import { directoryRequests } from "./requests/directory.ts";
 import { entryRequests } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
 import { invitingRequests } from "./requests/inviting.ts";
+import { partyRequests } from "./requests/parties.ts";
 import { playingRequests } from "./requests/playing.ts";
 import { queueRequests } from "./requests/queues.ts";
 import { Nothing, NothingMore } from "./requests/shapes.ts";
@@ -35,6 +36,7 @@ export const playerRequests = {
   ...playingRequests,
   ...travelRequests,
   ...queueRequests,
+  ...partyRequests,
   "player.leave": {
     summary: "Say goodbye: leave the room and the lobby for good. The service closes the socket with 1000.",
     args: Nothing,

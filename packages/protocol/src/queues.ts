@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { AccountId } from "./accounts.ts";
 import { AtMs } from "./basics.ts";
-import { ConfigName, id, PlayerId, RoomId } from "./ids.ts";
+import { ConfigName, id, PartyId, PlayerId, RoomId } from "./ids.ts";
 
 export const TicketId = id("t", "a ticket");
 export type TicketId = z.infer<typeof TicketId>;
@@ -32,6 +32,7 @@ export const TicketView = z
     queue: ConfigName,
     also: z.array(ConfigName).optional().meta({ description: "Other queues that it searches in as well." }),
     leader: PlayerId,
+    party: PartyId.optional().meta({ description: "The party that searches, where it is one that lasts." }),
     players: z.array(z.object({ id: PlayerId, name: z.string(), agreed: z.boolean() })),
     state: z.enum(["asking", "searching", "held", "confirming"]).meta({
       description:

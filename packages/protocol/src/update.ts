@@ -1,7 +1,8 @@
 import { z } from "zod";
 import { BoardKey } from "./board.ts";
-import { ConfigName, PlayerId, RoomId, RunId } from "./ids.ts";
+import { ConfigName, PartyId, PlayerId, RoomId, RunId } from "./ids.ts";
 import { InvitationEnd, InvitationView } from "./invitations.ts";
+import { PartyChange, PartyInvitationView, PartyLeft, PartyView } from "./parties.ts";
 import { ProblemCode } from "./problems.ts";
 import { TicketEnd, TicketId, TicketView } from "./queues.ts";
 import { DestinationKind } from "./travel.ts";
@@ -135,6 +136,21 @@ export const OwnUpdate = z
     z.object({ kind: z.literal("invitation-ended"), room: RoomId, cause: InvitationEnd }),
     z.object({ kind: z.literal("ticket-changed"), ticket: TicketView }),
     z.object({
+      kind: z.literal("party-changed"),
+      change: PartyChange,
+      player: PlayerId.optional().meta({ description: "Whom the change is about." }),
+      left: PartyLeft.optional().meta({ description: "With left: why." }),
+      party: PartyView.meta({ description: "Complete state of the party." }),
+    }),
+    z.object({
+      kind: z.literal("out-of-party"),
+      party: PartyId,
+      cause: PartyLeft,
+      why: z.string().optional().meta({ description: "The reason given with kicked." }),
+    }),
+    z.object({ kind: z.literal("party-invited"), invitation: PartyInvitationView }),
+    z.object({ kind: z.literal("party-invitation-ended"), party: PartyId, cause: InvitationEnd }),
+    z.object({
       kind: z.literal("ticket-ended"),
       ticket: TicketId,
       cause: TicketEnd,
@@ -167,6 +183,14 @@ export const Missed = z
       ticket: TicketId,
       cause: TicketEnd,
       detail: z.string(),
+    }),
+    z.object({
+      kind: z.literal("out-of-party"),
+      revision: OwnRevision,
+      atMs: MissedAtMs,
+      party: PartyId,
+      cause: PartyLeft,
+      why: z.string().optional(),
     }),
   ])
   .meta({ id: "Missed", description: "Something that befell a player while it was away." });

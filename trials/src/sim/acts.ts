@@ -9,6 +9,8 @@ export interface Occasion {
   readonly room: string;
   /** The run of the room that the player is in. */
   readonly run: string;
+  /** Code of a party that there is. */
+  readonly party: string;
   readonly n: number;
 }
 
@@ -71,6 +73,16 @@ const acts: readonly ((of: Occasion) => Asking)[] = [
   ({ player, room }) => ({ do: "room.decline", player, args: { room } }),
   ({ player, n }) => ({ do: "room.mute-invites", player, args: { muted: n % 5 === 0 } }),
   ({ player }) => ({ do: "room.gather", player, args: {} }),
+  ({ player }) => ({ do: "party.open", player, args: {} }),
+  ...Array<(of: Occasion) => Asking>(2).fill(({ player, party }) => ({
+    do: "party.join",
+    player,
+    args: { code: party },
+  })),
+  ({ player, whom }) => ({ do: "party.invite", player, args: { player: whom } }),
+  ({ player, n }) => ({ do: "party.set", player, args: { follows: n % 4 > 0 } }),
+  ({ player }) => ({ do: "party.bring", player, args: {} }),
+  ({ player }) => ({ do: "party.leave", player, args: {} }),
   ({ player }) => ({ do: "room.leave", player, args: {} }),
   ({ player, n }) => ({ do: "player.measure", player, latency: { latencyMs: n * 3, jitterMs: n % 5 } }),
 ];
@@ -81,6 +93,8 @@ const rare: readonly ((of: Occasion) => Asking)[] = [
   ({ player, run }) => ({ do: "travel.decline", player, args: { run, reason: "no room" } }),
   ({ player, run }) => ({ do: "travel.trouble", player, args: { run, reason: "no answer" } }),
   ({ player, whom, n }) => ({ do: "room.kick", player, args: { player: whom, ban: n % 3 === 0 } }),
+  ({ player, whom }) => ({ do: "party.hand-over", player, args: { to: whom } }),
+  ({ player, whom }) => ({ do: "party.kick", player, args: { player: whom } }),
   ({ player, whom }) => ({ do: "room.unban", player, args: { player: whom } }),
   ({ player }) => ({ do: "player.leave", player }),
 ];
@@ -130,7 +144,8 @@ export function act(
   if (step.act % 3 === 0) return player.write();
   const occasion = occasionOf(id, others, shadow, step);
   const makers = step.act % 50 === 1 ? rare : acts;
-  const make = makers[step.act % makers.length] as (of: Occasion) => Asking;
+  // Thirds are taken already: what is left of the number must not decide twice.
+  const make = makers[Math.floor(step.act / 3) % makers.length] as (of: Occasion) => Asking;
   player.ask(make(occasion));
 }
 
@@ -150,11 +165,13 @@ function occasionOf(
   { n, m }: { n: number; m: number },
 ): Occasion {
   const rooms = [...shadow.state.rooms.byId.keys()];
+  const parties = [...shadow.state.parties.byCode.keys()];
   return {
     player,
     n,
     whom: others[m % others.length]?.id ?? player,
     room: rooms[n % Math.max(1, rooms.length)] ?? "r_none",
+    party: parties[n % Math.max(1, parties.length)] ?? "CCCCCCCC",
     run: runOf(shadow.state.rooms.byId.get(shadow.state.players.byId.get(player)?.room ?? "")) ?? "u_none",
   };
 }

@@ -104,10 +104,12 @@ async function* chosen(
   };
   const filter = { kind, about };
   const events = follow ? eventsForEver(operator, after, filter, lost) : eventsAfter(operator, after, filter);
+  // What is recorded meanwhile is not among the newest as they were when it was asked.
+  const newest = options.last === undefined || follow ? Number.POSITIVE_INFINITY : after + options.last;
   let left = limit;
   for await (const event of events) {
     isAway = false;
-    if (event.atMs >= until) return;
+    if (event.atMs >= until || event.seq > newest) return;
     yield event;
     left -= 1;
     if (left <= 0) return;

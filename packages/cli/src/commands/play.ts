@@ -10,6 +10,7 @@ import { firstLineOf } from "../first-line.ts";
 import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
 import { invitationText, rememberMet } from "../play/actions/inviting.ts";
+import { partyInvitationText, partyUpdateText } from "../play/actions/party-text.ts";
 import { ticketText } from "../play/actions/search.ts";
 import { actions, helpLines } from "../play/actions.ts";
 import { updateText } from "../play/update-text.ts";
@@ -78,6 +79,32 @@ function describeUpdates(player: PlayerClient, screen: Screen, line: (text: stri
   player.on("invitationEnded", ({ room, cause }) => {
     if (cause !== "joined") tell(`An invitation is over: ${cause}.`, { invitationEnded: { room, cause } });
   });
+  player.on("partyInvited", (invitation) =>
+    tell(harmless(partyInvitationText(invitation)), { partyInvited: invitation }),
+  );
+  let known = player.parties.own;
+  player.on("party", ({ party, change, player: about, left }) => {
+    // What one does oneself is answered already.
+    const told =
+      about === player.id ? undefined : partyUpdateText({ before: known, party, change, player: about, left });
+    known = party;
+    if (screen.json || told !== undefined) tell(harmless(told ?? ""), { party: { change, party } });
+  });
+  player.on("intoRoom", ({ room }) => {
+    const size = Object.keys(room.members).length;
+    tell(`You are in room ${room.code} now, with ${size - 1} ${size === 2 ? "other" : "others"}.`, {
+      intoRoom: { room: room.id },
+    });
+  });
+  player.on("outOfParty", ({ cause, why }) => {
+    const because = why === undefined ? "" : `: ${why}`;
+    tell(
+      cause === "kicked" ? harmless(`The leader removed you from the party${because}.`) : "You have left the party.",
+      {
+        outOfParty: { cause, why },
+      },
+    );
+  });
   player.on("pass", (pass) => tell(`Your pass for ${pass.level} is here: ${addressText(pass.address)}.`, { pass }));
   player.on("ticket", (ticket) => tell(ticketText(ticket), { ticket }));
   player.on("ticketEnded", ({ cause, detail }) =>
@@ -90,10 +117,11 @@ function describeUpdates(player: PlayerClient, screen: Screen, line: (text: stri
       late: "You came too late to travel with the room",
     })[cause];
   player.on("missed", (missed) => {
+    const because = "why" in missed && missed.why ? `: ${missed.why}` : "";
     const what =
       missed.kind === "ticket-ended"
         ? `Your search ended: ${missed.detail}`
-        : `${outOf(missed.cause, missed.by)}${missed.why ? `: ${missed.why}` : ""}.`;
+        : `${missed.kind === "out-of-room" ? outOf(missed.cause, missed.by) : "You were removed from the party"}${because}.`;
     tell(`While you were away: ${harmless(what)}`, { missed });
   });
   player.on("outOfRoom", ({ cause, by, why, lobby }) => {

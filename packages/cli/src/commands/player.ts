@@ -104,6 +104,9 @@ function render(players: readonly PlayerView[], hasMore: boolean, width: number)
       { heading: "PRESENCE", value: (one) => (one.presence === "away" ? pc.yellow("away") : "here") },
       { heading: "LOBBY", value: (one) => one.lobby },
       { heading: "ROOM", value: (one) => one.room ?? "-" },
+      ...(players.some(({ party }) => party !== undefined)
+        ? [{ heading: "PARTY", value: (one: PlayerView) => one.party ?? "-" }]
+        : []),
       {
         heading: "LATENCY",
         value: ({ latencyMs, jitterMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms ±${jitterMs}`),

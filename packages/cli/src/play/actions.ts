@@ -1,6 +1,7 @@
 import type { Actions } from "./actions/action.ts";
 import { invitingActions } from "./actions/inviting.ts";
 import { lobbyActions } from "./actions/lobby.ts";
+import { partyActions } from "./actions/parties.ts";
 import { roomActions } from "./actions/room.ts";
 import { runActions } from "./actions/run.ts";
 import { searchActions } from "./actions/search.ts";
@@ -13,7 +14,10 @@ const beside = <A extends object, B extends object>(known: A, more: keyof A & ke
 });
 
 export const actions: Actions = beside(
-  beside(beside(beside(beside(lobbyActions, searchActions), roomActions), invitingActions), runActions),
+  beside(
+    beside(beside(beside(beside(lobbyActions, searchActions), roomActions), invitingActions), partyActions),
+    runActions,
+  ),
   travelActions,
 );
 

@@ -14,6 +14,8 @@ import type {
   MachineView,
   MatchExplanation,
   MatchList,
+  PartyList,
+  PartyView,
   PlayerPage,
   PlayerView,
   PoolList,
@@ -86,6 +88,15 @@ export class OperatorClient extends RoomOperationsClient {
 
   players(query: { limit?: number; after?: string; name?: string } = {}): Promise<PlayerPage> {
     return this.http.call("players", { query });
+  }
+
+  parties(query: { limit?: number; lobby?: string } = {}): Promise<PartyList> {
+    return this.http.call("parties", { query });
+  }
+
+  /** One party, by its id or code, or by the id of a member. */
+  party(party: string): Promise<PartyView> {
+    return this.http.call("party", { params: { party } });
   }
 
   /** One player, by id or account. */

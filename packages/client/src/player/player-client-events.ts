@@ -6,6 +6,8 @@ import type {
   Missed,
   Notice,
   OwnUpdate,
+  PartyInvitationView,
+  PartyView,
   Problem,
   RoomListing,
   RoomUpdate,
@@ -38,6 +40,16 @@ export interface PlayerEvents {
   readonly invited: InvitationView;
   /** It does so no longer, and why. */
   readonly invitationEnded: Extract<OwnUpdate, { kind: "invitation-ended" }>;
+  /** The party as it is now, and what has changed; undefined once one is in none. */
+  readonly party: Partial<Omit<Extract<OwnUpdate, { kind: "party-changed" }>, "kind" | "party">> & {
+    readonly party: PartyView | undefined;
+  };
+  /** Out of the party, and why. */
+  readonly outOfParty: Extract<OwnUpdate, { kind: "out-of-party" }>;
+  readonly partyInvited: PartyInvitationView;
+  readonly partyInvitationEnded: Extract<OwnUpdate, { kind: "party-invitation-ended" }>;
+  /** In a room that one did not ask for: a match was made, the party's leader went there, or the game's back end says so. */
+  readonly intoRoom: Extract<OwnUpdate, { kind: "into-room" }>;
   /** Kicked from the room, or the room was closed; the state is that of the lobby already. */
   readonly outOfRoom: Extract<OwnUpdate, { kind: "out-of-room" }>;
   /** The connection is lost; the place is kept for the grace, and the client tries again. */

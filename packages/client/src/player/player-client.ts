@@ -14,6 +14,7 @@ import { followAttention, isInBackground } from "./attention.ts";
 import { Emitter } from "./emitter.ts";
 import { InvitingVerbs } from "./inviting-verbs.ts";
 import type { PlayerOptions } from "./options.ts";
+import { PartyVerbs } from "./party-verbs.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { PlayerSession } from "./player-session.ts";
 import type { PlayerState } from "./state.ts";
@@ -31,11 +32,14 @@ export class PlayerClient {
   /** What there is to say on the way to the run under way. */
   readonly travel: TravelVerbs;
   readonly inviting: InvitingVerbs;
+  /** The party one is in, and what there is to say of parties. */
+  readonly parties: PartyVerbs;
 
   private constructor(options: PlayerOptions) {
     this.#options = options;
     this.#session = new PlayerSession(options, this.#events);
     this.inviting = new InvitingVerbs((ask, args) => this.ask(ask, args));
+    this.parties = new PartyVerbs((ask, args) => this.ask(ask, args), this.#session.parties);
     this.travel = new TravelVerbs(
       (ask, args) => this.ask(ask, args),
       () => this.state.room,
@@ -89,7 +93,6 @@ export class PlayerClient {
     return this.#session.pass;
   }
 
-  /** The search one is in, or is asked to join, if there is one. */
   /** Places that rooms keep for one, the first to end first. */
   get invitations(): readonly InvitationView[] {
     return this.#session.invitations;

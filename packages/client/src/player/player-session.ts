@@ -21,6 +21,7 @@ import type { Emitter } from "./emitter.ts";
 import { Heartbeats } from "./heartbeats.ts";
 import { Link, type LinkEnd } from "./link.ts";
 import type { PlayerOptions } from "./options.ts";
+import { PartyMemory } from "./party-memory.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { mayRetry } from "./retry.ts";
 import { applyUpdate, haveOf, type PlayerState, stateOf } from "./state.ts";
@@ -41,6 +42,7 @@ export class PlayerSession {
   #pass: BoardingPass | undefined;
   #ticket: TicketView | undefined;
   #invitations: readonly InvitationView[] = [];
+  readonly parties: PartyMemory;
   #heartbeats: Heartbeats | undefined;
   #directory: Directory | undefined;
   #isOver = false;
@@ -53,6 +55,7 @@ export class PlayerSession {
   constructor(options: PlayerOptions, events: Emitter<PlayerEvents>) {
     this.#options = options;
     this.#events = events;
+    this.parties = new PartyMemory(events);
   }
 
   get state(): PlayerState {
@@ -153,6 +156,7 @@ export class PlayerSession {
     // Otherwise what is held still counts, and the updates since then follow.
     this.#ticket = welcome.ticket;
     this.#invitations = inOrder(welcome.invitations ?? []);
+    this.parties.welcomed(welcome);
     if (!welcome.continues) this.#setState(stateOf(welcome));
     if (this.#directory && link) void this.#follow(this.#directory, link).catch(() => undefined);
     if (welcome.pass) this.#events.emit("pass", welcome.pass);
@@ -212,7 +216,11 @@ export class PlayerSession {
       this.#invitations = this.#invitations.filter(({ room }) => room !== update.room);
       return this.#events.emit("invitationEnded", update);
     }
-    if (update.kind === "into-room") return this.#setState({ lobby: undefined, room: update.room });
+    this.parties.hear(update);
+    if (update.kind === "into-room") {
+      this.#setState({ lobby: undefined, room: update.room });
+      return this.#events.emit("intoRoom", update);
+    }
     // A kind that a newer service sends is passed over.
     if (update.kind !== "out-of-room") return;
     this.#setState({ lobby: update.lobby, room: undefined });
@@ -229,6 +237,7 @@ export class PlayerSession {
 
   /** Replies that bring a whole state: of the room joined, of the lobby the player is in again. */
   #takeReply(reply: object): void {
+    this.parties.replied(reply);
     if ("room" in reply) this.#setState({ lobby: undefined, room: reply.room as PlayerState["room"] });
     if ("lobby" in reply) this.#setState({ lobby: reply.lobby as PlayerState["lobby"], room: undefined });
   }

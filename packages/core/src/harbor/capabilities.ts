@@ -5,6 +5,7 @@ import { lobbies } from "../lobbies/index.ts";
 import { machines } from "../machines/index.ts";
 import type { Capability } from "../model/capability.ts";
 import type { Command } from "../model/command.ts";
+import { parties } from "../parties/index.ts";
 import { planner } from "../planner/index.ts";
 import { players } from "../players/index.ts";
 import { pools } from "../pools/index.ts";
@@ -22,6 +23,7 @@ export const capabilities: readonly Capability[] = [
   rooms,
   travel,
   lobbies,
+  parties,
   queues,
   ratings,
   pools,

@@ -3,6 +3,7 @@ import { fleets } from "../fleets/index.ts";
 import { lobbies } from "../lobbies/index.ts";
 import type { EventKind, HarborEvent } from "../model/event.ts";
 import type { HarborState } from "../model/state.ts";
+import { parties } from "../parties/index.ts";
 import { planner } from "../planner/index.ts";
 import { players } from "../players/index.ts";
 import { queues } from "../queues/index.ts";
@@ -21,6 +22,7 @@ const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind:
   "harbor.recovered": ({ graceMs }, state, at) => {
     players.also.lose(state, graceMs, at);
     lobbies.also.markAllAway(state);
+    parties.also.markAllAway(state, at);
     rooms.also.markAllAway(state, at);
     queues.also.holdTickets(state, at);
   },
@@ -35,6 +37,17 @@ const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind:
   // It is told so alone, and in no view: it is kept, for whoever does not hear of it.
   "lobby.joined": ({ player, because }, state, at) => {
     if (because) players.also.befall(state, player, { kind: "out-of-room", atMs: at, ...because });
+  },
+  // Likewise: who was removed from its party while it was away hears of it.
+  "party.left": ({ party, player, cause, why }, state, at) => {
+    if (cause !== "kicked") return;
+    players.also.befall(state, player, {
+      kind: "out-of-party",
+      atMs: at,
+      party,
+      cause,
+      ...(why !== undefined && { why }),
+    });
   },
   "room.opened": ({ room, lobby, host, match }, state, at) => {
     const members = [host, ...(match?.others ?? []).map(({ id }) => id)];

@@ -1,4 +1,5 @@
 import { builds } from "../builds/index.ts";
+import { newPartiesState } from "../model/parties/state.ts";
 import type { MachineLoad } from "../model/pools/state.ts";
 import { newRatingsState } from "../model/ratings/state.ts";
 import type { KeptState } from "../model/state.ts";
@@ -15,6 +16,7 @@ const steps: ReadonlyMap<number, Step> = new Map([
   [11, fromEleven],
   [12, fromTwelve],
   [13, fromThirteen],
+  [14, fromFourteen],
 ]);
 
 /** The oldest version of a snapshot that can be read. */
@@ -82,4 +84,9 @@ function fromThirteen(state: KeptState): KeptState {
   );
   const shared = new Map([...now.values()].map((policy) => [JSON.stringify(policy), policy]));
   return { ...state, rooms: { ...state.rooms, byId, policies: shared, keptFor: new Map(), requests: new Map() } };
+}
+
+/** Parties were of one search. */
+function fromFourteen(state: KeptState): KeptState {
+  return { ...state, parties: newPartiesState() };
 }

@@ -43,28 +43,25 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "player.lost": ({ player, untilMs }, state) => {
     const known = state.players.byId.get(player);
     if (known === undefined) return [];
+    const inParty: Command = { do: "party.check-member", player };
     return known.room === null
-      ? [
-          { do: "lobby.mark-away", lobby: known.lobby, player },
-          { do: "queue.check-presence", player },
-        ]
-      : [{ do: "room.mark-away", room: known.room, player, untilMs }];
+      ? [{ do: "lobby.mark-away", lobby: known.lobby, player }, { do: "queue.check-presence", player }, inParty]
+      : [{ do: "room.mark-away", room: known.room, player, untilMs }, inParty];
   },
   "player.resumed": ({ player }, state) => {
     const known = state.players.byId.get(player);
     if (known === undefined) return [];
+    const inParty: Command = { do: "party.check-member", player };
     return known.room === null
-      ? [
-          { do: "lobby.mark-back", lobby: known.lobby, player },
-          { do: "queue.check-presence", player },
-        ]
-      : [{ do: "room.mark-back", room: known.room, player }];
+      ? [{ do: "lobby.mark-back", lobby: known.lobby, player }, { do: "queue.check-presence", player }, inParty]
+      : [{ do: "room.mark-back", room: known.room, player }, inParty];
   },
   "player.measured": ({ player, latency }, state) => {
     const room = state.players.byId.get(player)?.room;
     return room == null ? [] : [{ do: "room.measure", room, player, latency }];
   },
   "player.left": ({ player, reason, lobby, room }) => [
+    { do: "party.drop-player", player },
     { do: "queue.drop-player", player, cause: "player-left" },
     { do: "lobby.leave", lobby, player, reason },
     ...(room === null ? [] : [{ do: "room.depart", room, player, reason } as const]),
@@ -75,11 +72,20 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     return player === undefined ? [] : [{ do: "player.kick", player, reason: undefined, ban }];
   },
 
+  // Parties: who leaves one searches with it no more, and who follows goes along.
+  "party.joined": ({ party }) => [{ do: "party.check-leader", party }],
+  "party.member-changed": ({ party }) => [{ do: "party.check-leader", party }],
+  "party.left": ({ party, player, cause }) => [{ do: "queue.leave-party", player, party, cause }],
+  "party.called": ({ room, players }) => players.map((player) => ({ do: "room.come-along", room, player }) as const),
+
   // Lobby and room: a player is in exactly one of them.
   "room.opened": ({ room, lobby, host, match }) => [
     { do: "queue.drop-player", player: host, cause: "went-elsewhere" },
     ...[host, ...(match?.others ?? []).map(({ id }) => id)].map(
       (player) => ({ do: "lobby.leave", lobby, player, reason: "into-room" }) as const,
+    ),
+    ...[host, ...(match?.others ?? []).map(({ id }) => id)].map(
+      (player) => ({ do: "party.check-member", player }) as const,
     ),
     ...(match ? [startMatch(room)] : []),
   ],
@@ -89,6 +95,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     return [
       { do: "queue.drop-player", player, cause: "went-elsewhere" },
       ...(known ? [{ do: "lobby.leave", lobby: known.lobby, player, reason: "into-room" } as const] : []),
+      { do: "party.check-member", player },
       ...(run ? comeAlong(id, run, { id: player, name, place }, true) : []),
       ...(match === undefined ? [] : [{ do: "queue.players-joined", match } as const]),
       { do: "room.check-host", room: id },
@@ -109,6 +116,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
             { do: "queue.member-left", room: id, player, name: event.name, reason },
           ] as const)),
       ...rejoin(event, state),
+      { do: "party.check-member", player },
       { do: "room.consider", room: id },
       { do: "pool.free-berth", room: id, player },
       ...(run ? [{ do: "travel.forget", room: id, run, player } as const] : []),

@@ -6,6 +6,7 @@ import { travel } from "../travel/index.ts";
 export const seenOfRooms = (all: () => RoomsPart): RoomsSeen => ({
   player: (id) => all().players.byId.get(id),
   room: (id) => all().rooms.byId.get(id),
+  partyOf: (id) => all().parties.byId.get(all().parties.byPlayer.get(id) ?? ""),
   travel: (run) => all().travels.byRun.get(run),
   countingDown: () =>
     [...all().rooms.byId.values()].flatMap(({ stage, level }) =>

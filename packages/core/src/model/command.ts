@@ -4,6 +4,7 @@ import type { BuildCommand } from "./builds/commands.ts";
 import type { FleetCommand } from "./fleets/commands.ts";
 import type { LobbyCommand } from "./lobbies/commands.ts";
 import type { MachineCommand } from "./machines/commands.ts";
+import type { PartyCommand } from "./parties/commands.ts";
 import type { PlanCommand } from "./planner/commands.ts";
 import type { PlayerCommand } from "./players/commands.ts";
 import type { PoolCommand } from "./pools/commands.ts";
@@ -37,6 +38,7 @@ export interface Commands {
   player: PlayerCommand;
   ban: BanCommand;
   lobby: LobbyCommand;
+  party: PartyCommand;
   room: RoomCommand;
   travel: TravelCommand;
   queue: QueueCommand;

@@ -5,6 +5,7 @@ export interface DueKinds {
   player: "player-grace";
   ban: "ban-end";
   lobby: "lobby-tally";
+  party: "party-leader" | "party-invitation";
   room: `room-${"countdown" | "results" | "play" | "host" | "turn" | "empty" | "reservation"}`;
   travel: "travel-step";
   queue: "queue-pass" | "ticket-end" | "match-confirm" | "backfill-end";

@@ -4,6 +4,7 @@ import type { BuildEvent } from "./builds/events.ts";
 import type { FleetEvent } from "./fleets/events.ts";
 import type { LobbyEvent } from "./lobbies/events.ts";
 import type { MachineEvent } from "./machines/events.ts";
+import type { PartyEvent } from "./parties/events.ts";
 import type { PlanEvent } from "./planner/events.ts";
 import type { PlayerEvent } from "./players/events.ts";
 import type { PoolEvent } from "./pools/events.ts";
@@ -31,6 +32,7 @@ export interface Events {
   player: PlayerEvent;
   ban: BanEvent;
   lobby: LobbyEvent;
+  party: PartyEvent;
   room: RoomEvent;
   travel: TravelEvent;
   queue: QueueEvent;

@@ -9,6 +9,8 @@ import type {
   LobbyView,
   Missed,
   OpenedRoom,
+  PartyInvitationView,
+  PartyView,
   PlayerAsk,
   PlayerId,
   PlayerReply,
@@ -39,6 +41,8 @@ export interface WelcomeState {
   readonly ticket?: TicketView;
   readonly missed?: readonly Missed[];
   readonly invitations?: readonly InvitationView[];
+  readonly party?: PartyView;
+  readonly partyInvitations?: readonly PartyInvitationView[];
 }
 
 /** Said when there is nothing to say. */

@@ -1,4 +1,5 @@
 import type { ConfigName, PlayerId, ResultView, RoomId, RoomView, RunId, TicketView } from "@yellow-harbor/protocol";
+import type { Party } from "./parties/state.ts";
 import type { Player } from "./players/state.ts";
 import type { Instance, OwedPass } from "./pools/state.ts";
 import type { Room } from "./rooms/state.ts";
@@ -31,12 +32,16 @@ export type RoomSeen = Readonly<
   >
 >;
 
+export type PartySeen = Readonly<Pick<Party, "id" | "leader" | "members">>;
+
 export type TravelSeen = Readonly<Pick<Travel, "step" | "deadlineMs">>;
 
 /** What queues and pools see of those who gather and travel. */
 export interface RoomsSeen {
   player(id: PlayerId): PlayerSeen | undefined;
   room(id: RoomId): RoomSeen | undefined;
+  /** The party that a player is in. */
+  partyOf(id: PlayerId): PartySeen | undefined;
   travel(run: RunId): TravelSeen | undefined;
   /** Levels of the rooms that count down. */
   countingDown(): readonly ConfigName[];

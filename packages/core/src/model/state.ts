@@ -6,6 +6,7 @@ import type { DueKind } from "./due.ts";
 import type { FleetsState } from "./fleets/state.ts";
 import type { LobbiesState } from "./lobbies/state.ts";
 import type { MachinesState } from "./machines/state.ts";
+import type { PartiesState } from "./parties/state.ts";
 import type { PlansState } from "./planner/state.ts";
 import type { PlayersState } from "./players/state.ts";
 import type { PoolsState } from "./pools/state.ts";
@@ -21,6 +22,7 @@ export interface HarborState {
   readonly players: PlayersState;
   readonly bans: BansState;
   readonly lobbies: LobbiesState;
+  readonly parties: PartiesState;
   readonly rooms: RoomsState;
   readonly travels: TravelsState;
   readonly queues: QueuesState;
@@ -41,7 +43,10 @@ export interface HarborState {
 export type KeptState = Omit<HarborState, "derived" | "seen">;
 
 /** What players, lobbies, rooms and travels may read and change. */
-export type RoomsPart = Pick<HarborState, "players" | "bans" | "lobbies" | "rooms" | "travels" | "deadlines"> & {
+export type RoomsPart = Pick<
+  HarborState,
+  "players" | "bans" | "lobbies" | "parties" | "rooms" | "travels" | "deadlines"
+> & {
   readonly derived: Pick<Derived, "directory">;
   readonly seen: Pick<Seen, "queues" | "pools">;
 };

@@ -2,6 +2,7 @@ import type { PlayerId } from "@yellow-harbor/protocol";
 import { lobbies } from "../lobbies/index.ts";
 import type { WelcomeState } from "../model/replies.ts";
 import type { RoomsPart } from "../model/state.ts";
+import { parties } from "../parties/index.ts";
 import { rooms } from "../rooms/index.ts";
 import { travel } from "../travel/index.ts";
 
@@ -23,9 +24,13 @@ export function stateFor(
   const since = heard ?? player.own?.told ?? 0;
   const unheard = player.own?.lately.filter(({ revision }) => revision > since) ?? [];
   const invitations = rooms.views.invitations(state, id);
+  const party = parties.views.ofPlayer(state, id);
+  const partyInvitations = parties.views.invitations(state, id);
   const missed = {
     ...(unheard.length > 0 && { missed: unheard }),
     ...(invitations.length > 0 && { invitations }),
+    ...(party && { party }),
+    ...(partyInvitations.length > 0 && { partyInvitations }),
   };
   const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
   if (room === undefined) {

@@ -11,12 +11,14 @@ interface Promised {
 export function matchPlayer(seen: RoomsSeen, room: RoomId, { id, name, place }: Promised): MatchPlayer {
   const member = seen.room(room)?.members.get(id);
   const account = seen.player(id)?.identity?.account;
+  const party = seen.partyOf(id);
   return {
     id,
     name,
     place,
     ...(member?.side != null && { side: member.side }),
     ...(member?.role !== undefined && { role: member.role }),
+    ...(party && { party: party.id }),
     ...(account !== undefined && { account }),
   };
 }

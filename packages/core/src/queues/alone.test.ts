@@ -29,6 +29,7 @@ function queuesAlone(players: readonly PlayerSeen[]) {
       rooms: {
         player: (id) => byId.get(id),
         room: () => undefined,
+        partyOf: () => undefined,
         travel: () => undefined,
         countingDown: () => [],
         resultOf: () => undefined,

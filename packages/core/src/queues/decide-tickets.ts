@@ -1,9 +1,12 @@
 import type { PlayerArgs, PlayerId, PlayerReply } from "@yellow-harbor/protocol";
 import type { MatchAttributes } from "../matching/index.ts";
 import { accept, type Decision, nothingToDo, type QueuesContext, type Refusal, refuse } from "../model/decision.ts";
+import type { Brought, PartyMember } from "../model/parties/state.ts";
+import type { QueueCommand } from "../model/queues/commands.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import { type MadeMatch, queuesOf, type Ticket, type TicketPlayer } from "../model/queues/state.ts";
 import type { Done } from "../model/replies.ts";
+import type { PartySeen } from "../model/seen.ts";
 import { newId } from "../model/stamp.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { completion, letGo } from "./decide-confirm.ts";
@@ -24,7 +27,9 @@ export function join(
   if ("refused" in asked) return asked;
   const { queues } = asked;
   const [first, ...others] = queues;
-  const ids = [leader, ...(args.with ?? [])];
+  const party = searchingParty(context, leader, args);
+  if (party !== undefined && "refused" in party) return party;
+  const ids = [leader, ...(args.with ?? party?.followers.map(({ id }) => id) ?? [])];
   if (new Set(ids).size < ids.length) {
     return refuse("player-twice", "A player is named twice in the party; name each once, and not yourself.");
   }
@@ -33,15 +38,22 @@ export function join(
     const player = playerFor(context, id, leader, first.rules.lobby);
     if ("refused" in player) return player;
     const isLeader = id === leader;
-    const own = isLeader ? ownOf(context, id, queues, args) : { attributes: {}, latencyMs: {} };
-    players.push({ id, name: player.name, agreed: isLeader, ...own });
+    // Whoever follows the leader of its party has agreed by that, and has said before what it brings.
+    const brings: Bringing | undefined = isLeader
+      ? {
+          attributes: args.attributes ?? party?.leads?.attributes,
+          latencyMs: args.latencyMs ?? party?.leads?.latencyMs,
+        }
+      : party?.followers.find((one) => one.id === id)?.brings;
+    const own = brings ? ownOf(context, id, queues, brings) : { attributes: {}, latencyMs: {} };
+    players.push({ id, name: player.name, agreed: brings !== undefined, ...own });
   }
   const small = queues.find((queue) => players.length > queue.rules.match.party.max);
   if (small) {
     const { max } = small.rules.match.party;
     return refuse("party-too-large", `Queue ${small.id} takes parties of up to ${max}; yours has ${players.length}.`);
   }
-  const isAlone = players.length === 1;
+  const isAgreed = players.every(({ agreed }) => agreed);
   const names = queues.map(({ id }) => id);
   const ticket: Ticket = {
     id: newId("t", random),
@@ -49,16 +61,43 @@ export function join(
     ...(others.length > 0 && { also: others.map(({ id }) => id) }),
     lobby: first.rules.lobby,
     leader,
+    ...(party && players.length > 1 && { party: party.id }),
     players,
     needs: args.needs ?? [],
-    sinceMs: isAlone ? at : null,
-    untilMs: isAlone ? searchEnd(rules, names, at) : at + AGREE_MS,
-    held: false,
+    sinceMs: isAgreed ? at : null,
+    untilMs: isAgreed ? searchEnd(rules, names, at) : at + AGREE_MS,
+    held: players.some(({ id }) => context.state.seen.rooms.player(id)?.presence !== "here"),
   };
-  const refused = isAlone ? refusedBy(queues, ticket) : undefined;
+  const refused = isAgreed ? refusedBy(queues, ticket) : undefined;
   if (refused) return { refused };
   const opened: QueueEvent = { kind: "queue.ticket-opened", queue: first.id, ticket };
   return accept([...turnedDown(context, leader), opened], { reply: ticketReply(ticket) });
+}
+
+type Bringing = { readonly [K in keyof Brought]?: Brought[K] | undefined };
+
+/** The party that a leader searches with; refused where a player goes along with another leader. */
+function searchingParty(
+  { state }: QueuesContext,
+  id: PlayerId,
+  args: Pick<PlayerArgs<"queue.join">, "with" | "alone">,
+):
+  | (PartySeen & { readonly leads: Brought | undefined; readonly followers: readonly PartyMember[] })
+  | Refusal
+  | undefined {
+  const party = args.with === undefined && !args.alone ? state.seen.rooms.partyOf(id) : undefined;
+  if (party === undefined) return undefined;
+  const members = [...party.members.values()];
+  const own = party.members.get(id);
+  if (party.leader !== id) {
+    if (!own?.follows) return undefined;
+    const leader = party.members.get(party.leader)?.name ?? party.leader;
+    return refuse(
+      "not-party-leader",
+      `${leader} leads your party and searches for it; stay behind with party.set, or ask with alone: true.`,
+    );
+  }
+  return { ...party, leads: own?.brings, followers: members.filter((one) => one.id !== id && one.follows) };
 }
 
 /** A player who was only asked to search with others. */
@@ -114,7 +153,7 @@ function ownOf(
   { state }: QueuesContext,
   id: PlayerId,
   queues: readonly Searched[],
-  { attributes = {}, latencyMs = {} }: Pick<PlayerArgs<"queue.agree">, "attributes" | "latencyMs">,
+  { attributes = {}, latencyMs = {} }: Bringing,
 ): { attributes: MatchAttributes; latencyMs: Readonly<Record<string, number>> } {
   const { build = "", identity } = state.seen.rooms.player(id) ?? {};
   const own: Record<string, MatchAttributes[string]> = { ...attributes, build };
@@ -189,6 +228,17 @@ export function checkPresence({ state }: QueuesContext, player: PlayerId): Decis
   const match = askedAbout(state, ticket);
   // Whoever accepted and lost the connection is back: nobody else may be missing. Coming back is no answer by itself.
   return accept([changed, ...(match && !held ? completion(state, match) : [])]);
+}
+
+/** Who is out of its party searches with it no more, and the party has to begin anew. A match that was found stands. */
+export function leaveParty(
+  { state }: QueuesContext,
+  { player, party, cause }: Extract<QueueCommand, { do: "queue.leave-party" }>,
+): Decision {
+  const ticket = ticketOf(state, player);
+  if (ticket === undefined || ticket.party !== party || ticket.asked !== undefined) return nothingToDo;
+  const how = cause === "kicked" ? "was removed from" : "has left";
+  return accept([endedEvent(ticket, "cancelled", `${nameIn(ticket, player)} ${how} the party.`)]);
 }
 
 export function dropPlayer(

@@ -7,7 +7,7 @@ import { backfill, memberLeft, operatorBackfill, playersJoined, stopBackfill } f
 import { confirm, confirmLate } from "./decide-confirm.ts";
 import { forfeit, pass, putBack, settle } from "./decide-matches.ts";
 import { matcherLost, propose } from "./decide-proposals.ts";
-import { agree, cancel, checkPresence, dropPlayer, expire, join } from "./decide-tickets.ts";
+import { agree, cancel, checkPresence, dropPlayer, expire, join, leaveParty } from "./decide-tickets.ts";
 import { unknownQueue } from "./parts.ts";
 
 export const decideQueue = decideBy<QueueCommand, QueuesPart>({
@@ -22,6 +22,7 @@ export const decideQueue = decideBy<QueueCommand, QueuesPart>({
   "queue.expire": (context, { ticket }) => expire(context, ticket),
   "queue.check-presence": (context, { player }) => checkPresence(context, player),
   "queue.drop-player": (context, { player, cause }) => dropPlayer(context, player, cause),
+  "queue.leave-party": (context, command) => leaveParty(context, command),
   "queue.room-playing": (context, { room }) => settle(context, room),
   "queue.forfeit": (context, { room, player }) => forfeit(context, room, player),
   "queue.put-back": (context, { match, why }) => putBack(context, match, why),

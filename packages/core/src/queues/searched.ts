@@ -70,8 +70,17 @@ export function refusedBy(queues: readonly Searched[], ticket: Ticket): Problem 
   for (const { id, rules } of queues) {
     const entered = entrantOf(rules.match, partyOf(ticket, rules.match));
     if ("entrant" in entered) continue;
-    const { refused } = entered;
+    const refused = withNames(entered.refused, ticket);
     return queues.length === 1 ? refused : { ...refused, detail: `In queue ${id}: ${refused.detail}` };
   }
   return undefined;
+}
+
+/** Says of whom it speaks by name, and how a member of a party mends it. */
+function withNames(refused: Problem, { players, leader, party }: Ticket): Problem {
+  const whom = players.find(({ id }) => refused.detail.includes(id));
+  if (whom === undefined) return refused;
+  const detail = refused.detail.replaceAll(whom.id, whom.name);
+  const isOther = party !== undefined && whom.id !== leader;
+  return { ...refused, detail: isOther ? `${detail} ${whom.name} says with party.set what it brings.` : detail };
 }

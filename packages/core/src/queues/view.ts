@@ -17,7 +17,7 @@ import type { QueuesPart } from "../model/state.ts";
 import { estimateFor } from "./estimate.ts";
 
 export function ticketView(state: QueuesPart, ticket: Ticket): TicketView {
-  const { id, queue, also, leader, players, sinceMs, untilMs, held } = ticket;
+  const { id, queue, also, leader, party, players, sinceMs, untilMs, held } = ticket;
   const match = state.queues.matches.get(ticket.asked ?? "");
   const estimate = estimateOf(state, ticket);
   return {
@@ -25,6 +25,7 @@ export function ticketView(state: QueuesPart, ticket: Ticket): TicketView {
     queue,
     ...(also && { also: [...also] }),
     leader,
+    ...(party !== undefined && { party }),
     players: players.map((player) => ({ id: player.id, name: player.name, agreed: player.agreed })),
     state: match ? "confirming" : sinceMs === null ? "asking" : held ? "held" : "searching",
     ...(match?.asking && { confirm: confirmView(match, match.asking) }),

@@ -4,6 +4,7 @@ import { decideBy } from "../model/handlers.ts";
 import type { RoomAsk, RoomCommand } from "../model/rooms/commands.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { closing } from "./entry/closing.ts";
+import { comeAlong } from "./entry/come-along.ts";
 import { markSilent, setBackground } from "./entry/decide-attention.ts";
 import { join, joinOrOpen, open, quickJoin } from "./entry/decide-entry.ts";
 import { ban, depart, dissolve, kick, leave, operatorKick, operatorUnban, unban } from "./entry/decide-leaving.ts";
@@ -101,6 +102,7 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.launch-match": about(launchMatch),
   "room.admit": takeIn,
   "room.close": about(close),
+  "room.come-along": comeAlong,
 });
 
 function markAway({ state }: RoomsContext, { room: id, player, untilMs }: Doing<"room.mark-away">): Decision {

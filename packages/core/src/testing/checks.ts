@@ -1,6 +1,7 @@
 import assert from "node:assert/strict";
 import type { Harbor } from "../harbor/harbor.ts";
 import { lobbies } from "../lobbies/index.ts";
+import { parties } from "../parties/index.ts";
 import { rooms } from "../rooms/index.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
@@ -15,7 +16,9 @@ export function checkStates(test: TestHarbor): void {
     if (player?.presence !== "here") continue;
     const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
     if (room) assert.deepEqual(onTheWire(view.room), onTheWire(rooms.views.room(state, room)));
-    else assert.deepEqual(onTheWire(view.lobby), onTheWire(lobbies.views.lobby(state, player.lobby)));
+    const party = state.parties.byId.get(state.parties.byPlayer.get(id) ?? "");
+    assert.deepEqual(onTheWire(test.parties.get(id)), onTheWire(party && parties.views.party(party)));
+    if (!room) assert.deepEqual(onTheWire(view.lobby), onTheWire(lobbies.views.lobby(state, player.lobby)));
   }
   assert.deepEqual(onTheWire(test.watched), onTheWire(test.harbor.view()), "who watches everything holds everything");
 }

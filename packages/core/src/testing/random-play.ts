@@ -4,6 +4,7 @@ import { berthsKept, matchesOf, matchWith } from "../model/pools/holds.ts";
 import { type Arranging, arrange, type Governing, govern, type Travelling, travel, travelOn } from "./random-acts.ts";
 import { FLEETING, type Fleeting, fleet } from "./random-fleet.ts";
 import { OPERATING, type Operating, operate } from "./random-operation.ts";
+import { PARTYING, type Partying, partying } from "./random-party.ts";
 import { type Searching, search } from "./random-search.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
@@ -59,6 +60,7 @@ export type Move =
   | { do: "fleet"; how: Fleeting; size: number }
   /** The game's own back end does something to a room. */
   | { do: "operate"; how: Operating; which: number; size: number }
+  | { do: "party"; how: Partying; who: number; whom: number; size: number }
   | { do: "wait"; ms: number };
 
 const who = fc.nat(9);
@@ -174,6 +176,16 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
         size: fc.nat(6),
       }),
     },
+    {
+      weight: 3,
+      arbitrary: fc.record({
+        do: fc.constant("party" as const),
+        how: fc.constantFrom(...PARTYING),
+        who,
+        whom: who,
+        size: fc.nat(6),
+      }),
+    },
     { weight: 2, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(15_000) }) },
   );
 
@@ -195,6 +207,7 @@ export function play(test: TestHarbor, players: string[], next: Move): void {
   }
   if (next.do === "instance") return playInstance(test, next);
   if (next.do === "fleet") return fleet(test, next);
+  if (next.do === "party") return partying(test, players, next);
   if (next.do === "operate") return operate(test, players, next);
   if (next.do === "muster") return muster(test, next.room);
   if (next.do === "onward") return onward(test, next.which);

@@ -189,6 +189,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
           guests: true,
           uniqueNames: false,
           chat: null,
+          party: { maxSize: 4, invites: "anybody", inviteMs: 10_000, leaderGraceMs: 2_000 },
         },
       ],
     ]),

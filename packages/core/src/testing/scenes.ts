@@ -72,3 +72,12 @@ export const runOf = (test: TestHarbor, room: string): string => test.room(room)
 /** The travel of a room as a member holds it, or as operators do when it holds none. */
 export const travelSeen = (test: TestHarbor, room: string, player: string) =>
   test.views.get(player)?.room?.travel ?? test.harbor.view().rooms[room]?.travel;
+
+/** A party of so many, the first of whom leads it. */
+export function foundParty(test: TestHarbor, ...names: string[]): { party: string; code: string; players: string[] } {
+  const players = names.map((name) => test.connect(name));
+  const [leader = "", ...others] = players;
+  const { party } = test.ok({ do: "party.open", player: leader, args: {} });
+  for (const player of others) test.ok({ do: "party.join", player, args: { code: party.code } });
+  return { party: party.id, code: party.code, players };
+}

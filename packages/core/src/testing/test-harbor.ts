@@ -1,5 +1,5 @@
 import { applyUpdate, mergePatch, type PlayerState } from "@yellow-harbor/client";
-import type { BuildSpec, HarborView, Problem, Update } from "@yellow-harbor/protocol";
+import type { BuildSpec, HarborView, PartyView, Problem, Update } from "@yellow-harbor/protocol";
 import { type AppliedEvent, Harbor, type Outcome } from "../harbor/harbor.ts";
 import type { Command } from "../model/command.ts";
 import type { Destination } from "../model/destination.ts";
@@ -38,6 +38,8 @@ export class TestHarbor {
   readonly harbor: Harbor;
   readonly journal: { event: HarborEvent; at: number }[] = [];
   readonly views = new Map<string, PlayerState>();
+  /** What each is told of its party. */
+  readonly parties = new Map<string, PartyView | undefined>();
   /** What somebody who watches everything holds. */
   watched: HarborView;
   /** All that happened, with what was said of it. */
@@ -172,6 +174,8 @@ export class TestHarbor {
         // StatePush with the lobby's complete view.
         const bringsState = push.update.kind === "out-of-room" || push.update.kind === "into-room";
         const isHere = this.harbor.state.players.byId.get(push.to)?.presence === "here";
+        if (push.update.kind === "party-changed" && isHere) this.parties.set(push.to, push.update.party);
+        if (push.update.kind === "out-of-party" && isHere) this.parties.delete(push.to);
         if (bringsState && isHere) this.#hold(push.to, push.update);
         continue;
       }
@@ -190,7 +194,9 @@ export class TestHarbor {
   }
 
   #hold(player: string, reply: object): void {
-    const { room, lobby } = reply as Partial<PlayerState>;
+    const { room, lobby, party } = reply as Partial<PlayerState> & { readonly party?: PartyView };
+    // A welcome says whether there is one.
+    if (party || "resumed" in reply) this.parties.set(player, party);
     if (room || lobby) this.views.set(player, structuredClone({ room, lobby }));
   }
 }

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { ConfigName } from "../ids.ts";
-import { type DeepReadonly, isUnique, orNull } from "./parts.ts";
+import { PARTY_MAX } from "../limits.ts";
+import { type DeepReadonly, isUnique, Ms, orNull } from "./parts.ts";
 
 export const Lobby = z.strictObject({
   title: z.string().min(1).max(64),
@@ -29,6 +30,18 @@ export const Lobby = z.strictObject({
     description:
       "Whether a name that looks like the name of another player of the lobby is refused: the same in another case, with other joiners or marks, or in letters of another script.",
   }),
+  party: z
+    .strictObject({
+      maxSize: z.int().min(2).max(PARTY_MAX).default(8).meta({ description: "Most members of a party." }),
+      invites: z
+        .enum(["anybody", "nobody"])
+        .default("anybody")
+        .meta({ description: "Who may be invited into a party. By its code anybody joins." }),
+      inviteMs: Ms(120_000, "How long an invitation into a party stands.", { min: 1_000, max: 3_600_000 }),
+      leaderGraceMs: Ms(15_000, "How long a leader who has lost the connection still leads.", { min: 0 }),
+    })
+    .prefault({})
+    .meta({ description: "Parties of the lobby's players; defaults when absent." }),
   chat: orNull(
     z
       .strictObject({

@@ -36,31 +36,36 @@ const Move = z
   .optional()
   .meta({ description: "Leave the room one is in for it; without, being in a room is refused." });
 
+const Alone = z
+  .boolean()
+  .optional()
+  .meta({ description: "Leave one's party behind; without, those of it who go along come in as well." });
+
 const Side = SideName.optional().meta({ description: "Side to stand on; the one with the fewest when absent." });
 
 /** Into a room and out of it. */
 export const entryRequests = {
   "room.open": {
     summary: "Open a room and become its host.",
-    args: z.strictObject({ ...openWish, move: Move }),
+    args: z.strictObject({ ...openWish, move: Move, alone: Alone }),
     reply: z.object({ room: RoomView }),
   },
   "room.join": {
     summary: "Join a room by its id or by its code. The reply is the complete state of the room.",
     args: z.union([
-      z.strictObject({ room: RoomId, side: Side, move: Move }),
-      z.strictObject({ code: RoomCode, side: Side, move: Move }),
+      z.strictObject({ room: RoomId, side: Side, move: Move, alone: Alone }),
+      z.strictObject({ code: RoomCode, side: Side, move: Move, alone: Alone }),
     ]),
     reply: z.object({ room: RoomView }),
   },
   "room.join-or-open": {
     summary: "Join the listed room of that name in one's lobby; open it when there is none.",
-    args: z.strictObject({ ...openWish, name: DisplayName, move: Move }),
+    args: z.strictObject({ ...openWish, name: DisplayName, move: Move, alone: Alone }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
   "room.quick-join": {
     summary: "Join the best open room of one's lobby, in the lobby's order of preference; else open one.",
-    args: z.strictObject({ ...roomWish, move: Move }),
+    args: z.strictObject({ ...roomWish, move: Move, alone: Alone }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
   "room.leave": {

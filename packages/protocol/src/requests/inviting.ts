@@ -3,6 +3,7 @@ import { AccountId } from "../accounts.ts";
 import { AtMs } from "../basics.ts";
 import { PlayerId, RoomId, SideName } from "../ids.ts";
 import { InvitationView } from "../invitations.ts";
+import { PartyInvitationView } from "../parties.ts";
 import { Done, NothingMore } from "./shapes.ts";
 
 const Side = SideName.optional().meta({ description: "Side on which its place is." });
@@ -34,7 +35,8 @@ export const invitingRequests = {
     summary: "Hear of no invitation, or hear of them again. Muted ones end by themselves, and nobody learns of it.",
     args: z.strictObject({ muted: z.boolean() }),
     reply: z.object({
-      invitations: z.array(InvitationView).meta({ description: "Those there are; none while muted." }),
+      invitations: z.array(InvitationView).meta({ description: "Those into rooms; none while muted." }),
+      partyInvitations: z.array(PartyInvitationView).meta({ description: "Those into parties." }),
     }),
   },
 } as const satisfies Record<string, { summary: string; args: z.ZodType; reply: z.ZodType }>;

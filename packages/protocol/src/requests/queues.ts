@@ -3,25 +3,8 @@ import { isUnique } from "../config/parts.ts";
 import { ConfigName, PlayerId } from "../ids.ts";
 import { MatchId, QueueSummary, TicketId, TicketView } from "../queues.ts";
 import { SettingKey, SettingValue } from "../settings.ts";
+import { brought } from "./brought.ts";
 import { Done, Nothing, NothingMore } from "./shapes.ts";
-
-const ATTRIBUTES_MAX = 32;
-
-const SearchAttributes = z
-  .record(SettingKey, z.union([SettingValue, z.array(z.string().max(64)).max(64)]))
-  .refine((all) => Object.keys(all).length <= ATTRIBUTES_MAX, `expected at most ${ATTRIBUTES_MAX} attributes`);
-
-/** What a player brings to a search. */
-const own = {
-  attributes: SearchAttributes.optional().meta({
-    description: "What the queue requires, such as skill. The player's build is known and added as build.",
-  }),
-  latencyMs: z
-    .record(ConfigName, z.number().min(0).max(60_000))
-    .refine((all) => Object.keys(all).length <= 30, "expected at most 30 regions")
-    .optional()
-    .meta({ description: "Milliseconds to each region that was measured." }),
-};
 
 const TicketNeed = z.union([
   z.strictObject({ attribute: SettingKey, must: z.literal("equal") }),
@@ -37,7 +20,8 @@ export const queueRequests = {
     reply: z.object({ queues: z.array(QueueSummary) }),
   },
   "queue.join": {
-    summary: "Begin to search, alone or as the leader of a party whose members are then asked.",
+    summary:
+      "Begin to search: alone, as the leader of one's party with all who go along, or with others who are then asked.",
     args: z.strictObject({
       queue: ConfigName,
       also: z
@@ -46,15 +30,18 @@ export const queueRequests = {
         .refine(isUnique, "expected each queue once")
         .optional()
         .meta({ description: "Other queues of the same lobby to search in as well: the first match of any is it." }),
-      with: z.array(PlayerId).max(7).optional().meta({ description: "The others of the party; each has to agree." }),
-      ...own,
+      with: z.array(PlayerId).max(7).optional().meta({
+        description: "Others to search with this once; each has to agree. Instead of one's party.",
+      }),
+      alone: z.boolean().optional().meta({ description: "Search without one's party." }),
+      ...brought,
       needs: z.array(TicketNeed).max(16).optional().meta({ description: "What the others of a match must have." }),
     }),
     reply: z.object({ ticket: TicketView }),
   },
   "queue.agree": {
     summary: "Agree to search with the party that asks. With the last to agree the search begins.",
-    args: z.strictObject({ ticket: TicketId, ...own }),
+    args: z.strictObject({ ticket: TicketId, ...brought }),
     reply: z.object({ ticket: TicketView }),
   },
   "queue.cancel": {

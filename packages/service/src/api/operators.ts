@@ -17,6 +17,7 @@ import { keyHandlers } from "./keys.ts";
 import { metricsHandlers } from "./metrics.ts";
 import { operatedRoomHandlers } from "./operated-rooms.ts";
 import { outputHandler } from "./output.ts";
+import { partyHandlers } from "./parties.ts";
 import type { Api, ApiParts } from "./parts.ts";
 import { peopleHandlers } from "./people.ts";
 import { playerHandlers } from "./players.ts";
@@ -70,6 +71,7 @@ export function serveOperators(api: Api, parts: ApiParts): void {
     ...roomVerbs(parts),
     ...operatedRoomHandlers(parts),
     ...playerHandlers(parts),
+    ...partyHandlers(parts),
     ...peopleHandlers(parts),
     ...configHandlers(parts),
     ...queueHandlers(parts),

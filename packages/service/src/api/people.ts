@@ -14,7 +14,10 @@ export const peopleHandlers = ({ runtime, history }: ApiParts): Handlers<PeopleR
     const kept = await history.personEvents(who);
     const { players, account } = kept;
     const now = await runtime.query(({ state }) => ({
-      present: playerViews(players.flatMap((id) => state.players.byId.get(id) ?? [])),
+      present: playerViews(
+        state,
+        players.flatMap((id) => state.players.byId.get(id) ?? []),
+      ),
       bans: banPage(state, { limit: ALL }).bans.filter((ban) => account !== undefined && ban.account === account),
     }));
     return { ...kept, ...now };

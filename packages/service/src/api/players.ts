@@ -1,4 +1,4 @@
-import type { Player } from "@yellow-harbor/core";
+import type { HarborState, Player } from "@yellow-harbor/core";
 import { type OperatorRoutes, type PlayerView, problem } from "@yellow-harbor/protocol";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
@@ -6,7 +6,7 @@ import type { Handlers } from "./serve-routes.ts";
 type PlayerRoutes = Pick<OperatorRoutes, "players" | "player" | "kick" | "notifyPlayer" | "notifyAll">;
 
 /** Players as operators see them. */
-export const playerViews = (players: readonly Player[]): PlayerView[] =>
+export const playerViews = ({ parties }: HarborState, players: readonly Player[]): PlayerView[] =>
   players.map(({ id, name, build, lobby, presence, room, latency, identity }) => ({
     id,
     name,
@@ -15,8 +15,11 @@ export const playerViews = (players: readonly Player[]): PlayerView[] =>
     lobby,
     presence,
     ...(room !== null && { room }),
+    ...optional(parties.byPlayer.get(id)),
     ...latency,
   }));
+
+const optional = (party: string | undefined) => party !== undefined && { party };
 
 /** Players as operators see them, and what operators may do to one. */
 export const playerHandlers = ({ runtime, notice }: ApiParts): Handlers<PlayerRoutes> => ({
@@ -28,15 +31,16 @@ export const playerHandlers = ({ runtime, notice }: ApiParts): Handlers<PlayerRo
       );
       const sorted = all.sort((a, b) => (a.id < b.id ? -1 : 1));
       const rest = after === undefined ? sorted : sorted.filter((player) => player.id > after);
-      const players = playerViews(rest.slice(0, limit));
+      const players = playerViews(state, rest.slice(0, limit));
       return { players, ...(rest.length > limit && { next: players.at(-1)?.id }) };
     }),
 
   player: async ({ params }) => {
-    const found = await runtime.query(({ state: { players } }) => {
+    const found = await runtime.query(({ state }) => {
+      const { players } = state;
       const id = players.byAccount.get(params.player) ?? params.player;
       const player = players.byId.get(id);
-      return player && playerViews([player]);
+      return player && playerViews(state, [player]);
     });
     const [player] = found ?? [];
     return (

@@ -19,6 +19,10 @@ const COST: Partial<Readonly<Record<PlayerAsk, number>>> = {
   "room.change": 3,
   "room.invite": 5,
   "room.start": 5,
+  "party.open": 4,
+  "party.join": 4,
+  "party.invite": 5,
+  "party.bring": 10,
 };
 /** Bytes of a request that cost as much as one unit. */
 const BYTES_A_UNIT = 256;

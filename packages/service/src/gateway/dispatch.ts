@@ -89,10 +89,10 @@ export function dispatch(
 
 type RoomRequest = Extract<
   Exclude<JournaledRequest, { ask: "queue.list" | "queue.ticket" | "room.kinds" }>,
-  { ask: `room.${string}` | `board.${string}` | `travel.${string}` | `queue.${string}` }
+  { ask: `room.${string}` | `board.${string}` | `travel.${string}` | `queue.${string}` | `party.${string}` }
 >;
 
-/** Requests of rooms and travels are their commands, word for word, with the player who asks. */
+/** Requests of rooms, parties, travels and queues are their commands, word for word, with the player who asks. */
 const asCommand = ({ ask, args }: RoomRequest, player: PlayerId) =>
   ({ do: ask, player, args }) as {
     [R in RoomRequest as R["ask"]]: { do: R["ask"]; player: PlayerId; args: R["args"] };

@@ -110,7 +110,8 @@ async function welcomeFor(
   tokens: Tokens,
   { resumeDays, ...parts }: WelcomeParts,
 ): Promise<Welcome> {
-  const { player, resumed, resumeNumber, lobby, room, pass, ticket, missed, invitations } = state;
+  const { player, resumed, resumeNumber, lobby, room, pass, ticket, missed, invitations, party, partyInvitations } =
+    state;
   const [resume, signed] = await Promise.all([
     tokens.signResume(player.id, resumeNumber, resumeDays),
     pass && tokens.signPass(pass),
@@ -127,6 +128,8 @@ async function welcomeFor(
     ...(signed && { pass: signed }),
     ...(ticket && { ticket }),
     ...(invitations && { invitations: [...invitations] }),
+    ...(party && { party }),
+    ...(partyInvitations && { partyInvitations: [...partyInvitations] }),
     ...(missed && resumed && { missed: [...missed] }),
   };
 }

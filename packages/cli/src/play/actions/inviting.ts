@@ -1,6 +1,7 @@
 import { type PlayerClient, ProblemError } from "@yellow-harbor/client";
 import type { InvitationView } from "@yellow-harbor/protocol";
 import { type Actions, quiet, wrong } from "./action.ts";
+import { partyInvitationText } from "./party-text.ts";
 
 const met = new WeakMap<PlayerClient, Map<string, string>>();
 const MET_MAX = 1_000;
@@ -38,17 +39,22 @@ export const invitingActions = {
   invitations: {
     usage: "invitations",
     about: "list the invitations that you have",
-    run: async ({ invitations }) => ({
-      result: { invitations },
-      text: invitations.length === 0 ? ["Nobody invites you."] : invitations.map(invitationText),
-    }),
+    run: async ({ invitations, parties }) => {
+      const { invitations: partyInvitations } = parties;
+      const text = [...invitations.map(invitationText), ...partyInvitations.map(partyInvitationText)];
+      return { result: { invitations, partyInvitations }, text: text.length === 0 ? ["Nobody invites you."] : text };
+    },
   },
   refuse: {
-    usage: "refuse CODE",
-    about: "decline an invitation",
+    usage: "refuse CODE|NAME",
+    about: "decline an invitation: into a room by its code, into a party by the name of who invites",
     run: async (player, [code]) => {
+      const party = player.parties.invitations.find(
+        (one) => one.by.name.toLocaleLowerCase() === code?.toLocaleLowerCase(),
+      );
+      if (party) return quiet(player.parties.decline(party.party));
       const found = player.invitations.find((one) => one.code === code?.toUpperCase());
-      if (code === undefined) throw wrong("refuse CODE");
+      if (code === undefined) throw wrong("refuse CODE|NAME");
       if (found === undefined) {
         throw ProblemError.of("reservation-unknown", `No invitation has the code ${code}; invitations lists them.`);
       }
@@ -71,7 +77,7 @@ export const invitationText = ({ code, name, by, untilMs }: InvitationView): str
   return `${by?.name ?? "The game"} invites you into ${name}: join ${code} within ${seconds} s.`;
 };
 
-function invited(player: PlayerClient, whom: string, usage: string): { player: string } | { account: string } {
+export function invited(player: PlayerClient, whom: string, usage: string): { player: string } | { account: string } {
   if (whom === "") throw wrong(usage);
   if (whom.includes(":")) return { account: whom };
   if (/^p_[0-9a-z]+$/.test(whom)) return { player: whom };

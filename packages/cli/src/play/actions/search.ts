@@ -2,7 +2,7 @@ import { type PlayerClient, ProblemError } from "@yellow-harbor/client";
 import type { QueueSummary, TicketView } from "@yellow-harbor/protocol";
 import { type Actions, type Done, quiet, wrong } from "./action.ts";
 
-const USAGE = "search QUEUE[,QUEUE ...] [skill=1500 ...] [to:REGION=22 ...] [with=PLAYER ...]";
+const USAGE = "search QUEUE[,QUEUE ...] [skill=1500 ...] [to:REGION=22 ...] [with=PLAYER ...|alone]";
 
 /** Searching for a match, alone or with a party. */
 export const searchActions = {
@@ -21,7 +21,7 @@ export const searchActions = {
       const [queue, ...also] = queues.split(",");
       if (queue === undefined || queue === "") throw wrong(USAGE);
       const more = also.length > 0 ? { also } : {};
-      const { ticket } = await player.search({ queue, ...more, ...ownOf(words), with: partyOf(words) });
+      const { ticket } = await player.search({ queue, ...more, ...broughtBy(words), ...withOthers(words) });
       return { result: ticket, text: [] };
     },
   },
@@ -31,7 +31,7 @@ export const searchActions = {
     run: async (player, words) => {
       const asked = player.ticket;
       if (asked === undefined) throw ProblemError.of("not-searching", "You are not asked to search.");
-      const { ticket } = await player.agreeToSearch({ ticket: asked.id, ...ownOf(words) });
+      const { ticket } = await player.agreeToSearch({ ticket: asked.id, ...broughtBy(words) });
       return { result: ticket, text: [] };
     },
   },
@@ -97,17 +97,22 @@ export function ticketText({ queue, state, sinceMs, players, estimate, confirm }
 
 type Own = Pick<Parameters<PlayerClient["search"]>[0], "attributes" | "latencyMs">;
 
-function ownOf(words: readonly string[]): Own {
+/** What one brings to searches, as it was typed. */
+export function broughtBy(words: readonly string[], usage = USAGE): Own {
   const attributes: Record<string, string | number | string[]> = {};
   const latencyMs: Record<string, number> = {};
   for (const word of words) {
+    if (word === "alone") continue;
     const [, key, value] = /^([^=]+)=(.*)$/.exec(word) ?? [];
-    if (key === undefined || value === undefined) throw wrong(USAGE);
+    if (key === undefined || value === undefined) throw wrong(usage);
     if (key === "with") continue;
     if (key.startsWith("to:")) latencyMs[key.slice(3)] = Number(value);
     else attributes[key] = wordValue(value);
   }
-  return { attributes, latencyMs };
+  return {
+    ...(Object.keys(attributes).length > 0 && { attributes }),
+    ...(Object.keys(latencyMs).length > 0 && { latencyMs }),
+  };
 }
 
 function wordValue(typed: string): string | number | string[] {
@@ -115,5 +120,9 @@ function wordValue(typed: string): string | number | string[] {
   return typed !== "" && Number.isFinite(Number(typed)) ? Number(typed) : typed;
 }
 
-const partyOf = (words: readonly string[]): string[] =>
-  words.filter((word) => word.startsWith("with=")).map((word) => word.slice("with=".length));
+/** Those whom one names, or nobody in particular: then one's party comes along. */
+function withOthers(words: readonly string[]): { with?: string[]; alone?: boolean } {
+  const others = words.filter((word) => word.startsWith("with=")).map((word) => word.slice("with=".length));
+  if (others.length > 0) return { with: others };
+  return words.includes("alone") ? { alone: true } : {};
+}

@@ -2,6 +2,8 @@ import type {
   ConfigName,
   DepartedReason,
   MatchId,
+  PartyId,
+  PartyLeft,
   PlayerArgs,
   PlayerId,
   QueueMode,
@@ -33,6 +35,13 @@ export type QueueCommand =
   /** Whoever looked for matches is gone: the next one has to be told everything. */
   | { readonly do: "queue.matcher-lost" }
   /** The search, or the asking, has taken too long. */
+  /** A player is out of a party that may be searching. */
+  | {
+      readonly do: "queue.leave-party";
+      readonly player: PlayerId;
+      readonly party: PartyId;
+      readonly cause: PartyLeft;
+    }
   | { readonly do: "queue.expire"; readonly ticket: TicketId }
   /** A player of a ticket is away, or back. */
   | { readonly do: "queue.check-presence"; readonly player: PlayerId }

@@ -1,4 +1,13 @@
-import type { AccountId, ConfigName, MatchId, PlayerId, QueueMode, RoomId, TicketId } from "@yellow-harbor/protocol";
+import type {
+  AccountId,
+  ConfigName,
+  MatchId,
+  PartyId,
+  PlayerId,
+  QueueMode,
+  RoomId,
+  TicketId,
+} from "@yellow-harbor/protocol";
 import type { MatchAttributes, MatchQuality, TicketNeed } from "../../matching/index.ts";
 
 export interface TicketPlayer {
@@ -17,6 +26,8 @@ export interface Ticket {
   readonly also?: readonly ConfigName[];
   readonly lobby: ConfigName;
   readonly leader: PlayerId;
+  /** The party that searches; absent for one player, and for those who only search together. */
+  readonly party?: PartyId;
   /** The leader first. */
   readonly players: readonly TicketPlayer[];
   readonly needs: readonly TicketNeed[];

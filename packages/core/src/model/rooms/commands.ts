@@ -140,6 +140,8 @@ export type RoomCommand =
       readonly aborted?: { readonly by: PlayerId | null } | undefined;
     }
   | { readonly do: "room.close"; readonly room: RoomId }
+  /** One of a party follows its leader. */
+  | { readonly do: "room.come-along"; readonly room: RoomId; readonly player: PlayerId }
   /** A match becomes a room with all of its players; then it starts. */
   | {
       readonly do: "room.convene";

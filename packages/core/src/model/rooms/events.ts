@@ -112,6 +112,8 @@ export type RoomEvent =
       readonly match?: MatchId;
       /** An operator has put it in. */
       readonly by?: "operator";
+      /** The leader of its party, whom it follows. */
+      readonly with?: PlayerId;
       /** The place that was kept for it. */
       readonly reserved?: ReservedFor;
       /** The room had none yet. */

@@ -4,40 +4,26 @@ import {
   type LevelView,
   type PlayerArgs,
   type PlayerId,
-  type PlayerReply,
   policyOf,
   type RoomKindRules,
 } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
-import { roomOf } from "../../model/find-room.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import { reservationOf } from "../../model/rooms/reservations.ts";
-import { freePlaces, smallestSide } from "../../model/rooms/sides.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import { newId } from "../../model/stamp.ts";
-import type { RoomsPart } from "../../model/state.ts";
 import { nameKey, openRows } from "../directory/open-index.ts";
 import { bestOf } from "../directory/preference.ts";
 import { pickableIn } from "../settings/decide-settings.ts";
 import { firstSettings } from "../settings/declared.ts";
 import { levelView } from "../settings/levels.ts";
 import { obstacles } from "../start/obstacles.ts";
-import { roomView } from "../view.ts";
 import { codesUsedUp, freeCode } from "./codes.ts";
-import { departedEvent } from "./decide-leaving.ts";
-
-type Player = NonNullable<ReturnType<RoomsPart["players"]["byId"]["get"]>>;
-
-/** A player who wants in somewhere, and the events by which it leaves the room it is in for that. */
-interface Joining {
-  readonly player: Player;
-  readonly leaving: readonly RoomEvent[];
-}
-
-type InRoom = PlayerReply<"room.join">;
+import { partyApart, whyApart } from "./companions.ts";
+import { type InRoom, type Joining, joinFor, joiningPlayerOf, stateReply } from "./joining.ts";
 
 export function open(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room.open">): Decision<InRoom> {
-  const joining = joiningPlayerOf(context, id, args.move);
+  const joining = joiningPlayerOf(context, id, args);
   return "refused" in joining ? joining : openFor(context, joining, args);
 }
 
@@ -54,7 +40,7 @@ export function join(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room
       ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
       : refuse("room-code-unknown", unknownCode(args.code));
   }
-  const joining = joiningPlayerOf(context, id, args.move, room);
+  const joining = joiningPlayerOf(context, id, args, room);
   if ("refused" in joining) return joining;
   return joinFor(joining, room, { byCode: "code" in args, side: args.side });
 }
@@ -76,7 +62,7 @@ export function joinOrOpen(
   const named = [...(rooms.byName.get(nameKey(lobby, args.name)) ?? [])].flatMap((room) => rooms.byId.get(room) ?? []);
   const listed = named.filter((room) => room.visibility !== "code-only");
   const present = listed.find((room) => room.members.has(id));
-  const joining = joiningPlayerOf(context, id, args.move, present);
+  const joining = joiningPlayerOf(context, id, args, present);
   if ("refused" in joining) return joining;
   const way = { byCode: false };
   const room = listed.find((one) => obstacles(one, joining.player, way).length === 0) ?? listed[0];
@@ -91,11 +77,11 @@ export function joinOrOpen(
 export function quickJoin(
   context: RoomsContext,
   id: PlayerId,
-  { move, ...wish }: PlayerArgs<"room.quick-join">,
+  { move, alone, ...wish }: PlayerArgs<"room.quick-join">,
 ): Decision<InRoom & { opened: boolean }> {
-  const joining = joiningPlayerOf(context, id, move);
+  const joining = joiningPlayerOf(context, id, { move, alone });
   if ("refused" in joining) return joining;
-  const { player } = joining;
+  const { player, companions } = joining;
   const { kind, level, settings = {} } = wish;
   const rules = context.rules.lobbies.get(player.lobby);
   const unknown = level === undefined || context.rules.levels.has(level) ? undefined : unknownLevel(context, level);
@@ -104,11 +90,11 @@ export function quickJoin(
   const isWanted = (room: Room) => Object.entries(settings).every(([key, value]) => room.settings[key] === value);
   const way = { byCode: false };
   const quickJoinBy = rules?.quickJoinBy ?? ["places", "age"];
+  const isFor = (room: Room) =>
+    obstacles(room, player, way).length === 0 && whyApart(room, player, companions.players) === undefined;
   const candidates: Room[] = [];
   for (const row of openRows(context.state.rooms, player.lobby, { kinds, level })) {
-    candidates.push(
-      ...row.filter((room) => room.id !== player.room && isWanted(room) && obstacles(room, player, way).length === 0),
-    );
+    candidates.push(...row.filter((room) => room.id !== player.room && isWanted(room) && isFor(room)));
     // Where free places come first, no later row can be better.
     if (candidates.length > 0 && quickJoinBy[0] === "places") break;
   }
@@ -117,30 +103,8 @@ export function quickJoin(
   return chatOpened(joinFor(joining, best, way), false);
 }
 
-/** Who wants in has to be in no room, or to say that it wants to move. */
-export function joiningPlayerOf(
-  context: RoomsContext,
-  id: PlayerId,
-  move: boolean | undefined,
-  into?: Room,
-): Joining | Refusal {
-  const { state } = context;
-  const player = state.players.byId.get(id);
-  if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
-  if (player.room === null) return { player, leaving: [] };
-  const present = roomOf(state, id);
-  if ("refused" in present) return present;
-  const { room } = present;
-  if (into?.id === room.id) return refuse("already-in-room", `You are in room ${room.code} already.`);
-  if (!move) {
-    const detail = `You are in room ${room.code} already; leave it first, or ask with move: true.`;
-    return refuse("already-in-room", detail);
-  }
-  return { player, leaving: [departedEvent(context, room, id, { reason: "moved" })] };
-}
-
 /** The room somebody wants: one value for whoever opens one, and for whoever takes any that is like it. */
-type Wish = Omit<PlayerArgs<"room.open">, "move">;
+type Wish = Omit<PlayerArgs<"room.open">, "move" | "alone">;
 
 const unknownLevel = ({ rules }: RoomsContext, level: string): Refusal =>
   refuse("level-unknown", `There is no level ${level}; the levels are ${[...rules.levels.keys()].join(", ")}.`, {
@@ -180,11 +144,15 @@ export function firstLevel(
   return levelView(context.rules, levels[0] ?? "");
 }
 
-function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish): Decision<InRoom> {
+function openFor(context: RoomsContext, { player, leaving, companions }: Joining, args: Wish): Decision<InRoom> {
   const { state, rules, random } = context;
   const found = kindFor(context, player.lobby, args);
   if ("refused" in found) return found;
-  const { kindName, kind, capacity } = found;
+  const { kindName, kind } = found;
+  const size = companions.players.length + 1;
+  // A party needs room for all of it, whatever such rooms usually have.
+  const capacity = args.capacity ?? Math.min(kind.capacity.max, Math.max(found.capacity, size));
+  if (size > capacity) return partyApart(`The room would take ${capacity}, and you are ${size} together`);
   const room = newId("r", random);
   const free = freeCode(state.rooms, rules);
   if (free === undefined) return codesUsedUp(state.rooms.byCode.size);
@@ -211,35 +179,7 @@ function openFor(context: RoomsContext, { player, leaving }: Joining, args: Wish
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),
   };
-  return accept([...leaving, opened], { reply: stateReply(room) });
-}
-
-export function joinFor(
-  { player, leaving }: Joining,
-  room: Room,
-  way: { readonly byCode: boolean; readonly side?: string | undefined; readonly isPut?: boolean },
-): Decision<InRoom> {
-  const [first] = obstacles(room, player, way);
-  if (first) return refuse(first.code, `${first.text}. What would change it: ${first.change}.`);
-  const own = reservationOf(room, player);
-  const side = way.side ?? own?.side ?? smallestSide(room, own);
-  const isUnsettling = room.policy.clearsReady.includes("members");
-  const joined: RoomEvent = {
-    kind: "room.joined",
-    room: room.id,
-    lobby: room.lobby,
-    player: player.id,
-    name: player.name,
-    place: freePlaces(room, 1)[0] ?? 0,
-    ...(side !== undefined && { side }),
-    ...(player.latency && { latency: player.latency }),
-    ...(room.host === null && { host: player.id }),
-    ...(isUnsettling && { unready: true as const }),
-    ...(way.isPut && { by: "operator" as const }),
-    ...(own && { reserved: own.for }),
-    ...(room.build === "" && { build: player.build }),
-  };
-  return accept([...leaving, joined], { reply: stateReply(room.id) });
+  return accept([...leaving, opened, ...companions.called(room)], { reply: stateReply(room) });
 }
 
 /** Says besides whether the room is new. */
@@ -248,11 +188,3 @@ function chatOpened(decision: Decision<InRoom>, opened: boolean): Decision<InRoo
   const { reply } = decision;
   return { ...decision, reply: reply && ((state) => ({ ...reply(state), opened })) };
 }
-
-const stateReply =
-  (id: string) =>
-  (state: RoomsPart): InRoom => {
-    const room = state.rooms.byId.get(id);
-    if (room === undefined) throw new Error(`room ${id} is gone before its view was given`);
-    return { room: roomView(state, room) };
-  };

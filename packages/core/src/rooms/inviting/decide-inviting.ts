@@ -1,13 +1,15 @@
 import type { PlayerArgs, PlayerId, PlayerReply, ReservedFor, Revised, SideName } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
+import { ownerOf } from "../../model/find-player.ts";
 import { hostName, memberName, revisionReply, roomOf, unknownRoom } from "../../model/find-room.ts";
 import type { Player } from "../../model/players/state.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import { type Reservation, reservationKey, reservationOf } from "../../model/rooms/reservations.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
+import { parties } from "../../parties/index.ts";
 import { obstacles, placeObstacles } from "../start/obstacles.ts";
-import { invitationsOf, ownerOf } from "./invitations.ts";
+import { invitationsOf } from "./invitations.ts";
 
 /** So many places are kept for those whom one member has invited. */
 const BY_ONE_MAX = 8;
@@ -133,6 +135,9 @@ export function muteInvites(
   if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
   const isSo = (player.invitesMuted ?? false) === muted;
   return accept(isSo ? [] : [{ kind: "player.invites-muted", player: id, muted }], {
-    reply: (after) => ({ invitations: invitationsOf(after, id) }),
+    reply: (after) => ({
+      invitations: invitationsOf(after, id),
+      partyInvitations: parties.views.invitations(after, id),
+    }),
   });
 }

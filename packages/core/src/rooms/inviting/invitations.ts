@@ -1,13 +1,7 @@
-import type { InvitationView, PlayerId, ReservedFor } from "@yellow-harbor/protocol";
-import type { Player } from "../../model/players/state.ts";
+import type { InvitationView, PlayerId } from "@yellow-harbor/protocol";
 import { type Reservation, reservationKey, reservationOf } from "../../model/rooms/reservations.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
-
-/** The player that a place is kept for, where it is known here. */
-export function ownerOf({ players }: RoomsPart, who: ReservedFor): Player | undefined {
-  return players.byId.get("player" in who ? who.player : (players.byAccount.get(who.account) ?? ""));
-}
 
 export function invitationView({ id, code, name, kind }: Room, { by, side, untilMs }: Reservation): InvitationView {
   return { room: id, code, name, kind, untilMs, ...(by && { by }), ...(side !== null && { side }) };

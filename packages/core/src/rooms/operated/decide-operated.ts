@@ -4,7 +4,7 @@ import { revisionReply, unknownMember, unknownRoom } from "../../model/find-room
 import type { OperatorRoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { Room } from "../../model/rooms/state.ts";
-import { joinFor, joiningPlayerOf } from "../entry/decide-entry.ts";
+import { joinFor, joiningPlayerOf } from "../entry/joining.ts";
 import { changeRoom } from "../settings/decide-settings.ts";
 import { setReadyOf, startRoom } from "../start/decide-start.ts";
 
@@ -47,7 +47,7 @@ export function operatorPut(context: RoomsContext, command: Doing<"room.operator
   if ("refused" in room) return room;
   const { player, side } = command;
   if (room.members.has(player)) return accept([], { reply: revisionReply(room.id) });
-  const joining = joiningPlayerOf(context, player, true, room);
+  const joining = joiningPlayerOf(context, player, { move: true, alone: true }, room);
   if ("refused" in joining) return refuse("player-unknown", `There is no player ${player}; it has left.`);
   if (joining.player.presence !== "here") {
     return refuse("player-away", `${joining.player.name} is away; bring it in once it is connected again.`);

@@ -1,4 +1,5 @@
 import type { LevelView, Patch, RoomUpdate } from "@yellow-harbor/protocol";
+import { ownerOf } from "../../model/find-player.ts";
 import { type Delivery, toOne } from "../../model/push.ts";
 import { recordOf } from "../../model/record.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
@@ -6,7 +7,7 @@ import { type Room, runOf } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { travel } from "../../travel/index.ts";
 import type { MemberEvent } from "../apply-member.ts";
-import { invitationView, ownerOf } from "../inviting/invitations.ts";
+import { invitationView } from "../inviting/invitations.ts";
 import { entryView } from "../settings/board.ts";
 import { missingToStart } from "../start/explain.ts";
 import { reservedView, roomView, turnView } from "../view.ts";
@@ -28,7 +29,8 @@ export function roomPushes(state: RoomsPart, event: RoomEvent): Delivery[] {
   const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
   const to = [...room.members.keys()].filter((player) => player !== apart);
   const own = invitationPush(state, room, event);
-  const joined = event.kind === "room.joined" && (event.match !== undefined || event.by === "operator");
+  const joined =
+    event.kind === "room.joined" && (event.match !== undefined || event.by !== undefined || event.with !== undefined);
   return [
     // Who did not ask for this room has no reply with the view.
     ...(joined && apart !== undefined ? [toOne(apart, { kind: "into-room", room: roomView(state, room) })] : []),

@@ -1,0 +1,49 @@
+import type { Command } from "../model/command.ts";
+import type { TestHarbor } from "./test-harbor.ts";
+
+export const PARTYING = [
+  ...(["open", "open", "join", "join", "join", "join", "invite", "invite", "accept", "accept", "decline"] as const),
+  ...(["uninvite", "leave", "kick", "hand-over", "stay", "follow", "bring", "bring", "enter", "enter"] as const),
+  ...(["search", "search", "account"] as const),
+] as const;
+export type Partying = (typeof PARTYING)[number];
+
+/** Somebody does something about a party. */
+export function partying(
+  test: TestHarbor,
+  players: readonly string[],
+  {
+    how,
+    who,
+    whom,
+    size,
+  }: { readonly how: Partying; readonly who: number; readonly whom: number; readonly size: number },
+): void {
+  const { state } = test.harbor;
+  const player = players[who % Math.max(1, players.length)] ?? "p_none";
+  // Who is away asks for nothing.
+  if (state.players.byId.get(player)?.presence !== "here") return;
+  const other = players[whom % Math.max(1, players.length)] ?? "p_none";
+  const known = [...state.parties.byId.values()];
+  const code = known[size % Math.max(1, known.length)]?.code ?? "CCCCCCCC";
+  const [invited = "g_none"] = state.parties.invitedTo.get(`player:${player}`) ?? [];
+  const brought = { attributes: { skill: 1_000 + size } };
+  const commands: Record<Partying, Command> = {
+    open: { do: "party.open", player, args: brought },
+    join: { do: "party.join", player, args: { code, ...brought } },
+    invite: { do: "party.invite", player, args: { player: other } },
+    account: { do: "party.invite", player, args: { account: `game:${size % 2}` } },
+    accept: { do: "party.join", player, args: { party: invited, ...brought } },
+    decline: { do: "party.decline", player, args: { party: invited } },
+    uninvite: { do: "party.uninvite", player, args: { player: other } },
+    leave: { do: "party.leave", player, args: {} },
+    kick: { do: "party.kick", player, args: { player: other } },
+    "hand-over": { do: "party.hand-over", player, args: { to: other } },
+    stay: { do: "party.set", player, args: { follows: false } },
+    follow: { do: "party.set", player, args: { follows: true, ...brought } },
+    bring: { do: "party.bring", player, args: {} },
+    enter: { do: "room.quick-join", player, args: { move: size % 2 === 0, alone: size === 5 } },
+    search: { do: "queue.join", player, args: { queue: "pairs", ...brought } },
+  };
+  test.ask(player, commands[how]);
+}

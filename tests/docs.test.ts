@@ -12,6 +12,7 @@ import {
   Goodbye,
   Heartbeat,
   Hello,
+  KickFromMatch,
   MachineGroup,
   Poll,
   PollReply,
@@ -83,6 +84,7 @@ const parsers: Readonly<Record<string, (value: unknown) => unknown>> = {
       board: Board,
       "board-reply": BoardReply,
       unboard: Unboard,
+      kick: KickFromMatch,
       report: Report,
       goodbye: Goodbye,
     }).map(([name, schema]) => [

@@ -59,7 +59,7 @@ describe("the configuration of the page", () => {
     const heard = new Promise((resolve) => brisa.on("relayed", resolve));
     await ansel.relay({ wave: "left" });
     expect(await heard).toEqual({ from: ansel.id, body: { wave: "left" } });
-    await ansel.setResult([{ player: ansel.id, score: 1 }]);
+    await ansel.setResult({ standings: [{ player: ansel.id, score: 1 }] });
     expect((await brisa.until((state) => state.room?.result !== undefined)).room?.phase).toBe("gathering");
   });
 

@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 """A dedicated server that speaks the instances' protocol by plain HTTP: announce, poll, board, unboard, report, goodbye.
 
-A client sends its boarding pass as the first line, then words. "finish" ends the match. With --udp each datagram is one
+A client sends its boarding pass as the first line, then words. "finish" ends the match, "cheat" has the server kick the player. With --udp each datagram is one
 of these messages. Python 3.8 or newer, standard library only. Read it beside docs/instances-protocol.md.
 """
 import json
@@ -68,6 +68,12 @@ def unboard(player):
     call("unboard", {"player": player["id"], "reason": "left"}, attempts=3)
 
 
+def kick(player, why):
+    with lock:
+        aboard.discard(player["id"])
+    call("kick", {"player": player["id"], "reason": why}, attempts=3)
+
+
 class Player(socketserver.StreamRequestHandler):
     def handle(self):
         shown = self.rfile.readline(4096).decode("utf-8", "replace").strip()
@@ -79,6 +85,9 @@ class Player(socketserver.StreamRequestHandler):
             for line in self.rfile:
                 if line.strip() == b"finish":
                     report(player["id"])
+                elif line.strip() == b"cheat":
+                    kick(player, "was caught cheating")
+                    break
         except OSError:
             pass
         finally:
@@ -101,6 +110,8 @@ class Datagram(socketserver.BaseRequestHandler):
             answering.sendto(answer.encode(), self.client_address)
         elif message == "finish":
             report(player["id"])
+        elif message == "cheat":
+            kick(self.boarded.pop(self.client_address), "was caught cheating")
         elif message == "leave":
             unboard(self.boarded.pop(self.client_address))
 
@@ -123,6 +134,10 @@ def obey(instruction):
             say(f"match on {match['level']} for {', '.join(one['name'] for one in match['players'])}")
         elif instruction["instruction"] == "expect-player" and match is not None:
             match["players"].append(instruction["player"])
+        elif instruction["instruction"] == "match-changed" and match is not None:
+            match.update({key: instruction[key] for key in ("host", "settings") if key in instruction})
+            changed = {one["id"]: one for one in instruction.get("players", [])}
+            match["players"] = [changed.get(one["id"], one) for one in match["players"]]
         elif instruction["instruction"] == "end-match":
             match = None
     if instruction["instruction"] == "stop":

@@ -5,6 +5,8 @@ export {
   type InstanceHandlers,
   InstanceKit,
   type KitEnvironment,
+  type MatchChange,
+  type ReportDetails,
   readEnvironment,
 } from "./instance-kit.ts";
 export { type Kit, openKit, StandAloneKit, type StandAloneOptions } from "./stand-alone.ts";

@@ -56,6 +56,31 @@ const problem = (code: string, status = 409): Answer => ({ status, body: { code,
 const forever = () => new Promise<Answer>(() => undefined);
 
 describe("the kit", () => {
+  it("removes a player for a reason, says what else is known of a run, and hears what has changed", async () => {
+    const change = { number: 1, instruction: "match-changed", run: "u_1", host: "p_2", more: "of a newer service" };
+    const { calls, kit } = await fakeService(({ step }, count) =>
+      step === "poll" && count > 1 ? forever() : { body: { instructions: [change] } },
+    );
+    const heard = new Promise((resolve) => {
+      const one = kit({ changed: (changed, run) => resolve({ changed, run }) });
+      void one.announce().then(async () => {
+        await one.kick("p_1", { reason: "flew through walls" });
+        await one.report("u_1", [{ player: "p_1", score: 0, verdict: "kicked" }], {
+          sides: { north: 3 },
+          payload: [1],
+        });
+      });
+    });
+    expect(await heard).toEqual({ changed: { host: "p_2" }, run: "u_1" });
+    await expect.poll(() => calls.filter(({ step }) => step === "report")).toHaveLength(1);
+    expect(calls.find(({ step }) => step === "kick")?.body).toEqual({
+      player: "p_1",
+      ban: true,
+      reason: "flew through walls",
+    });
+    expect(calls.find(({ step }) => step === "report")?.body).toMatchObject({ sides: { north: 3 }, payload: [1] });
+  });
+
   it("announces with its key and port, then polls", async () => {
     const { calls, kit } = await fakeService(({ step }) => (step === "poll" ? forever() : { body: {} }));
     await kit().announce();

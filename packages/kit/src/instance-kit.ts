@@ -8,6 +8,7 @@ import {
   instanceEnvironment as names,
   type PollReply,
   pauseMs,
+  type ScoreRow,
 } from "@yellow-harbor/protocol";
 import { call, RefusedError, UnreachableError } from "./call.ts";
 
@@ -21,6 +22,8 @@ export interface InstanceHandlers {
   readonly release?: (player: string, run: string) => void | Promise<void>;
   /** The room's barrier has opened without some: begin with who is there. They may follow, each with a pass of its own. */
   readonly begin?: (run: string, without: readonly string[]) => void | Promise<void>;
+  /** Something of the match is other than it was: the host, the settings, or players, whose side may be another. */
+  readonly changed?: (change: MatchChange, run: string) => void | Promise<void>;
   /** Somebody else has decided that the run is over: its players are free to go. */
   readonly end?: (run: string, reason: string) => void | Promise<void>;
   /** Finish and exit; call {@link InstanceKit.goodbye} first. */
@@ -29,6 +32,17 @@ export interface InstanceHandlers {
   readonly unreachable?: (detail: string) => void;
   /** The service is done with this instance, or has been away for longer than the kit waits: exit. */
   readonly dismissed?: (detail: string) => void;
+}
+
+/** What is other than the match said: only what has changed is there. */
+export type MatchChange = Partial<Pick<MatchAssignment, "host" | "settings" | "players">>;
+
+/** What may be said of a run beside the standings. */
+export interface ReportDetails {
+  readonly sides?: Readonly<Record<string, number>>;
+  /** Any JSON of up to 8 KiB: for the back end, and for members where the room kind says so. */
+  readonly payload?: unknown;
+  readonly note?: string;
 }
 
 /** Environment variables, as of `process.env`: said without Node's types, which those who use the kit may not have. */
@@ -101,10 +115,19 @@ export class InstanceKit {
     await this.#persist("unboard", { player, reason });
   }
 
-  /** Reports how a run ended: a score for each player, higher is better. Goes on trying while the service is away. */
-  async report(run: string, standings: readonly { player: string; score: number }[], note?: string): Promise<void> {
+  /** Removes a player from the match and from its room, for which it is told why; with `ban` for good. */
+  async kick(player: string, { reason, ban = true }: { reason?: string; ban?: boolean } = {}): Promise<void> {
+    this.#players.delete(player);
+    await this.#persist("kick", { player, ban, ...(reason !== undefined && { reason }) });
+  }
+
+  /**
+   * Reports how a run ended: a score for each player and, where there are sides, for each of them, higher is better; what became
+   * of each player; and a payload of the game's own. Goes on trying while the service is away.
+   */
+  async report(run: string, standings: readonly ScoreRow[], more: ReportDetails = {}): Promise<void> {
     try {
-      await this.#persist("report", { run, standings, ...(note !== undefined && { note }) });
+      await this.#persist("report", { run, standings, ...more });
     } catch (error) {
       // Known already: the answer to the first call was lost with the service.
       if (!(error instanceof RefusedError && error.problem.code === "result-known")) throw error;
@@ -160,6 +183,12 @@ export class InstanceKit {
       case "match-started":
         await this.#handlers.begin?.(instruction.run, instruction.without);
         break;
+      case "match-changed": {
+        const { host, settings, players } = instruction;
+        const change = { ...(host && { host }), ...(settings && { settings }), ...(players && { players }) };
+        await this.#handlers.changed?.(change, instruction.run);
+        break;
+      }
       case "end-match":
         await this.#handlers.end?.(instruction.run, instruction.reason);
         this.#forgetRun(instruction.run);

@@ -35,7 +35,7 @@ describe("the kit without a service", () => {
     const next = new Promise<void>((resolve) => {
       onMatch = resolve;
     });
-    await kit.report(match?.run ?? "", [{ player: edda.player.id, score: 7 }], "calm");
+    await kit.report(match?.run ?? "", [{ player: edda.player.id, score: 7 }], { note: "calm" });
     await next;
     expect(said).toContain("result: Edda 7 (calm)");
     expect(matches[1]?.run).not.toBe(match?.run);

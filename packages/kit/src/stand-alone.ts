@@ -1,11 +1,12 @@
 import { randomBytes } from "node:crypto";
-import type { BoardReply, MatchAssignment } from "@yellow-harbor/protocol";
+import type { BoardReply, MatchAssignment, ScoreRow } from "@yellow-harbor/protocol";
 import { RefusedError } from "./call.ts";
 import {
   type Environment,
   type InstanceHandlers,
   InstanceKit,
   type KitEnvironment,
+  type ReportDetails,
   readEnvironment,
 } from "./instance-kit.ts";
 
@@ -21,7 +22,7 @@ export interface StandAloneOptions {
 }
 
 /** What a server needs of either kit. */
-export type Kit = Pick<InstanceKit, "environment" | "announce" | "board" | "unboard" | "report" | "goodbye">;
+export type Kit = Pick<InstanceKit, "environment" | "announce" | "board" | "unboard" | "kick" | "report" | "goodbye">;
 
 const id = (prefix: string) => `${prefix}_${randomBytes(9).toString("hex").slice(0, 12)}`;
 
@@ -76,8 +77,13 @@ export class StandAloneKit implements Kit {
     this.#options.say(`${player} is off: ${reason}`);
   }
 
+  async kick(player: string, { reason }: { reason?: string } = {}): Promise<void> {
+    this.#aboard.delete(player);
+    this.#options.say(`${player} is removed${reason === undefined ? "" : `: ${reason}`}`);
+  }
+
   /** Says the result, and gives the next match. @throws {RefusedError} when the run is not the one under way. */
-  async report(run: string, standings: readonly { player: string; score: number }[], note?: string): Promise<void> {
+  async report(run: string, standings: readonly ScoreRow[], { note }: ReportDetails = {}): Promise<void> {
     const match = this.#match;
     if (match?.run !== run) throw refused("match-unknown", `There is no match with run ${run}.`);
     const nameOf = new Map(match.players.map((one) => [one.id, one.name]));

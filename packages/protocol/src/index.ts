@@ -35,6 +35,7 @@ export * from "./queues.ts";
 export * from "./reach.ts";
 export * from "./requests/directory.ts";
 export { requestExamples } from "./requests/examples.ts";
+export * from "./results.ts";
 export * from "./room-kinds.ts";
 export * from "./sessions.ts";
 export * from "./settings.ts";

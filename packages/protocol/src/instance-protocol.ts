@@ -2,10 +2,11 @@ import { z } from "zod";
 import { AccountId } from "./accounts.ts";
 import { ConfigName, InstanceId, PartyId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { MatchId } from "./queues.ts";
-import { ScoreRows } from "./requests/playing.ts";
+import { outcomeFields } from "./results.ts";
 import { Attributes, Settings } from "./settings.ts";
 
 import { SpreadView } from "./spread.ts";
+import { Reason } from "./text.ts";
 
 export const MatchPlayer = z
   .object({
@@ -63,6 +64,19 @@ export const Instruction = z
       run: RunId,
       without: z.array(PlayerId).meta({ description: "Who is promised a berth and may follow." }),
     }),
+    z.object({
+      number: z.int(),
+      instruction: z.literal("match-changed"),
+      run: RunId,
+      host: PlayerId.optional().meta({ description: "Who has the powers now; absent when that is as it was." }),
+      settings: Settings.optional().meta({
+        description: "All settings as they are now; absent when they are as they were.",
+      }),
+      players: z
+        .array(MatchPlayer)
+        .optional()
+        .meta({ description: "Players of whom something is other, such as the side." }),
+    }),
     z.object({ number: z.int(), instruction: z.literal("end-match"), run: RunId, reason: z.string() }),
     z.object({ number: z.int(), instruction: z.literal("stop"), reason: z.string() }),
   ])
@@ -118,10 +132,18 @@ export const Unboard = z
   .strictObject({ player: PlayerId, reason: z.enum(["left", "lost", "kicked"]) })
   .meta({ id: "Unboard" });
 
+export const KickFromMatch = z
+  .strictObject({
+    player: PlayerId,
+    reason: Reason.optional().meta({ description: "Told to the player." }),
+    ban: z.boolean().default(true).meta({ description: "Whether it may not come back into the room." }),
+  })
+  .meta({ id: "KickFromMatch" });
+
 export const Report = z
   .strictObject({
     run: RunId,
-    standings: ScoreRows,
+    ...outcomeFields,
     note: z.string().max(200).optional(),
   })
   .meta({ id: "Report" });

@@ -19,6 +19,8 @@ export const CODE_ALPHABET = "CDFGHJKMNPQRTWXY34679";
 export const CODE_LENGTH = 5;
 /** Codes of parties are drawn by chance, and so are longer: nobody comes upon one by trying. */
 export const PARTY_CODE_LENGTH = 8;
+/** What else is kept of a run, as JSON. */
+export const RESULT_PAYLOAD_MAX_BYTES = 8_192;
 /** Most members of a party. */
 export const PARTY_MAX = 16;
 

@@ -4,7 +4,6 @@ import { AlertView } from "./alerts.ts";
 import { AtMs } from "./basics.ts";
 import { ConfigName, PartyId, PlayerId, RoomId } from "./ids.ts";
 import { Missing, ProblemCode } from "./problems.ts";
-import { ScoreRows } from "./requests/playing.ts";
 import { ChatMessage, Reason } from "./text.ts";
 import { TravelView } from "./travel.ts";
 import { Patch } from "./update.ts";
@@ -140,9 +139,6 @@ export const Said = z
   .object({ delivered: z.int().meta({ description: "Players who are connected and were sent it." }) })
   .meta({ id: "Said" });
 export type Said = z.infer<typeof Said>;
-export const SetResult = z
-  .strictObject({ standings: ScoreRows, note: ChatMessage.optional() })
-  .meta({ id: "SetResult" });
 export const HandOver = z.strictObject({ to: PlayerId }).meta({ id: "HandOver" });
 export const Backup = z
   .strictObject({

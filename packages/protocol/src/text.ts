@@ -34,7 +34,7 @@ const byNumber = (character: string): string => `\\u{${(character.codePointAt(0)
 const hasSomethingVisible = (text: string) => !onlyBlank.test(text);
 
 /** Bytes of a text in UTF-8 (RFC 3629, section 3). */
-function utf8Length(text: string): number {
+export function utf8Length(text: string): number {
   let bytes = 0;
   for (const character of text) {
     const code = character.codePointAt(0) ?? 0;

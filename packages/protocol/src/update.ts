@@ -125,7 +125,7 @@ export const OwnUpdate = z
       room: RoomId,
       cause: z.enum(["kicked", "closed", "late"]),
       by: z
-        .enum(["host", "moderator", "operator"])
+        .enum(["host", "moderator", "operator", "instance"])
         .optional()
         .meta({ description: "Absent with late: the room kind says so." }),
       why: z.string().optional(),
@@ -173,7 +173,7 @@ export const Missed = z
       atMs: MissedAtMs,
       room: RoomId,
       cause: z.enum(["kicked", "closed", "late"]),
-      by: z.enum(["host", "moderator", "operator"]).optional(),
+      by: z.enum(["host", "moderator", "operator", "instance"]).optional(),
       why: z.string().optional(),
     }),
     z.object({

@@ -5,6 +5,7 @@ import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids
 import { CODE_LENGTH } from "./limits.ts";
 import { Missing, ProblemCode } from "./problems.ts";
 import { QueueSummary } from "./queues.ts";
+import { ResultView } from "./results.ts";
 import { Attributes, Settings } from "./settings.ts";
 import { DestinationView, TravelView } from "./travel.ts";
 
@@ -90,26 +91,6 @@ export const MemberView = z
   })
   .meta({ id: "Member", description: "A player in a room." });
 export type MemberView = z.infer<typeof MemberView>;
-
-export const Standing = z
-  .object({ player: PlayerId, rank: z.int().min(1), score: z.number() })
-  .meta({ id: "Standing", description: "A player's rank; ties share a rank." });
-export type Standing = z.infer<typeof Standing>;
-
-export const ResultView = z
-  .object({
-    run: RunId,
-    level: ConfigName,
-    atMs: AtMs,
-    standings: z.array(Standing),
-    note: z.string().optional(),
-    void: z
-      .literal(true)
-      .optional()
-      .meta({ description: "The run was lost: there are no standings, the note says why." }),
-  })
-  .meta({ id: "Result", description: "How a run ended, decided once by the authority of the room kind." });
-export type ResultView = z.infer<typeof ResultView>;
 
 export const TurnView = z
   .object({

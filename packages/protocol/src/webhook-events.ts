@@ -5,6 +5,7 @@ import { AuditEntry } from "./audit.ts";
 import { AtMs } from "./basics.ts";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { TicketEnd } from "./queues.ts";
+import { SideStanding, Verdict } from "./results.ts";
 import { DestinationKind } from "./travel.ts";
 import { DepartedReason } from "./update.ts";
 import { InstanceState } from "./views.ts";
@@ -127,7 +128,9 @@ export const webhookEvents = {
     z.object({
       room: Room,
       run: RunId,
-      standings: z.array(z.object({ player: Player, rank: z.int(), score: z.number() })),
+      standings: z.array(z.object({ player: Player, rank: z.int(), score: z.number(), verdict: Verdict.optional() })),
+      sides: z.array(SideStanding).optional(),
+      payload: z.unknown().optional().meta({ description: "What else the game keeps of the run, as it was reported." }),
       note: z.string().optional(),
     }),
     {
@@ -135,8 +138,13 @@ export const webhookEvents = {
       run,
       standings: [
         { player: ansel, rank: 1, score: 10 },
-        { player: brisa, rank: 2, score: 9 },
+        { player: brisa, rank: 2, score: 9, verdict: "left" },
       ],
+      sides: [
+        { side: "north", rank: 1, score: 10 },
+        { side: "south", rank: 2, score: 9 },
+      ],
+      payload: { stones: 41 },
     },
   ),
   "run.returned": event(

@@ -107,8 +107,7 @@ const operatorActs: readonly ((of: Occasion) => Command)[] = [
   ({ room, whom, n }) => ({
     do: "room.operator-set-result",
     room,
-    scores: [{ player: whom, score: n }],
-    note: undefined,
+    standings: [{ player: whom, score: n }],
   }),
   ({ n }) => ({
     do: "room.operator-open",

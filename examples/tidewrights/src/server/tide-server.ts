@@ -159,7 +159,7 @@ export class TideServer {
     this.#options.say(note);
     // The next match may be assigned the moment the result is known: nothing of this one may be in its way by then.
     const leaving = this.#clear();
-    await this.#kit.report(match.order.run, standings, note);
+    await this.#kit.report(match.order.run, standings, { note, payload: { winner, walls } });
     letGo(leaving, { over: { winner, walls } });
   }
 

@@ -1,4 +1,5 @@
 import { ProblemError } from "@yellow-harbor/client";
+import type { SetResult } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import { contextOf } from "../context.ts";
 import { memberId } from "../who.ts";
@@ -101,10 +102,17 @@ export function addRoomVerbs(room: Command): void {
     .argument(...ROOM)
     .argument("<standings>", 'JSON: [{"player": "p_...", "score": 3}, ...]')
     .option("--note <text>", "note that is shown with the result")
-    .action(async (id: string, standings: string, { note }: { note?: string }, command: Command) => {
+    .option("--sides <json>", 'JSON: a score for each side, such as {"north": 31, "south": 28}')
+    .option("--payload <json>", "any JSON that the game keeps of the run")
+    .action(async (id: string, standings: string, more: ResultOptions, command: Command) => {
       const { screen, operator } = contextOf(command);
-      const rows = parseStandings(standings);
-      screen.show(await operator.setResult(id, rows, note), () => [`The result of room ${id} is set.`]);
+      const outcome: SetResult = {
+        standings: parsed(standings, 'The standings are not JSON; give [{"player": "p_...", "score": 3}].'),
+        ...(more.note !== undefined && { note: more.note }),
+        ...(more.sides !== undefined && { sides: parsed(more.sides, '--sides is not JSON; give {"north": 31}.') }),
+        ...(more.payload !== undefined && { payload: parsed(more.payload, "--payload is not JSON.") }),
+      };
+      screen.show(await operator.setResult(id, outcome), () => [`The result of room ${id} is set.`]);
     });
 }
 
@@ -112,10 +120,17 @@ export const heard = ({ delivered }: { delivered: number }): string[] => [
   `${delivered} ${delivered === 1 ? "player has" : "players have"} been told.`,
 ];
 
-function parseStandings(text: string): { player: string; score: number }[] {
+interface ResultOptions {
+  readonly note?: string;
+  readonly sides?: string;
+  readonly payload?: string;
+}
+
+/** JSON as it was typed; whether it is what is expected the service says. */
+function parsed<T>(text: string, otherwise: string): T {
   try {
-    return JSON.parse(text) as { player: string; score: number }[];
+    return JSON.parse(text) as T;
   } catch {
-    throw ProblemError.of("usage", 'The standings are not JSON; give [{"player": "p_...", "score": 3}].');
+    throw ProblemError.of("usage", otherwise);
   }
 }

@@ -29,9 +29,11 @@ import type {
   RoomExplanation,
   RoomHistory,
   RoomPage,
+  RoomResult,
   RoomView,
   Said,
   SetMachineMode,
+  SetResult,
   StatusView,
   TicketExplanation,
   TicketList,
@@ -65,6 +67,11 @@ export class OperatorClient extends RoomOperationsClient {
   /** One room, by id or code. */
   room(room: string): Promise<RoomView> {
     return this.http.call("room", { params: { room } });
+  }
+
+  /** The result of the last run that had one, with its payload. */
+  result(room: string): Promise<RoomResult> {
+    return this.http.call("result", { params: { room } });
   }
 
   explainRoom(room: string): Promise<RoomExplanation> {
@@ -252,8 +259,8 @@ export class OperatorClient extends RoomOperationsClient {
   }
 
   /** Sets the result of a room's run, where its kind leaves that to the operator. Scores: higher is better. */
-  setResult(room: string, standings: { player: string; score: number }[], note?: string): Promise<Revised> {
-    return this.http.call("setResult", { params: { room }, body: { standings, note } });
+  setResult(room: string, outcome: SetResult): Promise<Revised> {
+    return this.http.call("setResult", { params: { room }, body: outcome });
   }
 
   notifyRoom(room: string, text: string): Promise<Said> {

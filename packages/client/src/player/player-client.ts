@@ -298,11 +298,8 @@ export class PlayerClient {
   }
 
   /** Sets the result of the run, where the room kind leaves that to the host. Scores: higher is better. */
-  setResult(
-    standings: PlayerArgsTyped<"room.set-result">["standings"],
-    note?: string,
-  ): Promise<PlayerReply<"room.set-result">> {
-    return this.ask("room.set-result", { standings, ...(note !== undefined && { note }) });
+  setResult(outcome: PlayerArgsTyped<"room.set-result">): Promise<PlayerReply<"room.set-result">> {
+    return this.ask("room.set-result", outcome);
   }
 
   /** While results are shown: starts again, with who is here. */

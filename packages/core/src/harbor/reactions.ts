@@ -119,6 +119,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       { do: "party.check-member", player },
       { do: "room.consider", room: id },
       { do: "pool.free-berth", room: id, player },
+      { do: "pool.tell-match", room: id },
       ...(run ? [{ do: "travel.forget", room: id, run, player } as const] : []),
       ...(reason === "closed" ? [{ do: "room.dissolve", room: id, reason: why, by: by ?? "operator" } as const] : []),
       ...(closesWithHost(event, state)
@@ -133,10 +134,23 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   // What start depends on: a count may have to stop, and a room that starts by itself may be complete.
   "room.ready-set": ({ room }) => [{ do: "room.consider", room }],
   "room.level-picked": ({ room }) => [{ do: "room.consider", room }],
-  "room.settings-changed": ({ room }) => [{ do: "room.consider", room }],
-  "room.moved": ({ room }) => [{ do: "room.consider", room }],
-  "room.swapped": ({ room }) => [{ do: "room.consider", room }],
-  "room.balanced": ({ room }) => [{ do: "room.consider", room }],
+  "room.settings-changed": ({ room }) => [
+    { do: "room.consider", room },
+    { do: "pool.tell-match", room },
+  ],
+  "room.moved": ({ room }) => [
+    { do: "room.consider", room },
+    { do: "pool.tell-match", room },
+  ],
+  "room.swapped": ({ room }) => [
+    { do: "room.consider", room },
+    { do: "pool.tell-match", room },
+  ],
+  "room.balanced": ({ room }) => [
+    { do: "room.consider", room },
+    { do: "pool.tell-match", room },
+  ],
+  "room.host-changed": ({ room }) => [{ do: "pool.tell-match", room }],
   "room.gathered": ({ room }) => [{ do: "room.consider", room }],
 
   // Who is away loses its turn, and in time the powers; who is back takes them up when nobody else could.
@@ -212,10 +226,15 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
 
   // Arrival, and the run itself.
   "instance.boarded": ({ run, player }) => [{ do: "travel.mark-arrived", run, player }],
-  "instance.unboarded": ({ instance: id, player, run: own }, state) => {
+  "instance.unboarded": ({ instance: id, player, run: own, kick }, state) => {
     const instance = state.pools.instances.get(id);
     const run = own ?? (instance && matchWith(instance, player)?.run);
-    return run === undefined ? [] : [{ do: "travel.mark-ashore", run, player }];
+    return [
+      ...(run === undefined ? [] : [{ do: "travel.mark-ashore", run, player } as const]),
+      ...(kick === undefined
+        ? []
+        : [{ do: "room.instance-kick", room: kick.room, player, reason: kick.why, ban: kick.ban } as const]),
+    ];
   },
   "travel.completed": ({ room, run, destination, late = [], without = [] }, state) => [
     { do: "room.play", room, run, destination },
@@ -230,8 +249,8 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       : [{ do: "pool.release", room, reason: "its room plays elsewhere" } as const]),
     { do: "pool.release-former", room },
   ],
-  "instance.reported": ({ instance, room, run, standings, note }, state) => [
-    { do: "room.record-result", room, run, standings, note },
+  "instance.reported": ({ kind: _, instance, room, run, ...outcome }, state) => [
+    { do: "room.record-result", room, run, outcome },
     ...considerBuild(instance, state),
   ],
   "room.result-set": ({ room, run, standings }) => [

@@ -89,6 +89,7 @@ export interface OtherReplies {
   "instance.board": BoardReply;
   "instance.unboard": Acknowledged;
   "instance.report": Acknowledged;
+  "instance.kick": Acknowledged;
   "instance.goodbye": Acknowledged;
 }
 

@@ -29,6 +29,7 @@ export type RoomSeen = Readonly<
     | "members"
     | "reservations"
     | "revision"
+    | "settings"
   >
 >;
 

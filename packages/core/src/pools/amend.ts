@@ -2,6 +2,8 @@ import { isGood, passEndsMs } from "../model/berths.ts";
 import { accept, type Decision, nothingToDo, type PoolsContext } from "../model/decision.ts";
 import type { PoolCommand } from "../model/pools/commands.ts";
 import { heldBy, matchFor } from "../model/pools/holds.ts";
+import type { InstanceMatch, MatchChange } from "../model/pools/state.ts";
+import type { RoomSeen, RoomsSeen } from "../model/seen.ts";
 import { newId } from "../model/stamp.ts";
 import { wakeUp } from "./ending.ts";
 import { matchPlayer } from "./match-player.ts";
@@ -36,6 +38,40 @@ export function addBerth(context: PoolsContext, command: Doing<"pool.add-berth">
     ],
     { effects: [wakeUp(instance)] },
   );
+}
+
+/** Tells the instance what of its match is other than it was told last: the host, the settings, players on another side. */
+export function tellMatch({ state }: PoolsContext, { room: id }: Doing<"pool.tell-match">): Decision {
+  const instance = heldBy(state.pools, id);
+  const match = matchFor(instance, id);
+  const room = state.seen.rooms.room(id);
+  if (instance === undefined || match?.told === undefined || room === undefined || instance.isWatched)
+    return nothingToDo;
+  const changed = changeOf(state.seen.rooms, room, match, match.told);
+  if (changed === undefined) return nothingToDo;
+  const number = instance.instructionsGiven + 1;
+  return accept([{ kind: "instance.match-changed", instance: instance.id, number, run: match.run, changed }], {
+    effects: [wakeUp(instance)],
+  });
+}
+
+function changeOf(
+  seen: RoomsSeen,
+  { id, host, settings }: RoomSeen,
+  { berths }: InstanceMatch,
+  told: NonNullable<InstanceMatch["told"]>,
+): MatchChange | undefined {
+  const isOther = (now: unknown, before: unknown) => JSON.stringify(now) !== JSON.stringify(before);
+  const expected = [...berths.values()].filter(({ state, player }) => state !== "left" && told.players.has(player));
+  const players = expected
+    .map(({ player, name, place }) => matchPlayer(seen, id, { id: player, name, place }))
+    .filter((player) => isOther(player, told.players.get(player.id)));
+  const changed: MatchChange = {
+    ...(host !== null && host !== told.host && { host }),
+    ...(isOther(settings, told.settings) && { settings }),
+    ...(players.length > 0 && { players }),
+  };
+  return Object.keys(changed).length === 0 ? undefined : changed;
 }
 
 /** Tells the instance that its match begins with who is there. */

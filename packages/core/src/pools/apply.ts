@@ -4,7 +4,7 @@ import type { Berth } from "../model/berth.ts";
 import { assertNever } from "../model/decision.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf, matchOfRun, matchWith } from "../model/pools/holds.ts";
-import type { Instance, InstanceMatch, PoolsState } from "../model/pools/state.ts";
+import type { Instance, InstanceMatch, MatchChange, PoolsState } from "../model/pools/state.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { countOnMachine } from "./load.ts";
 import { watchEmpty } from "./longest.ts";
@@ -80,6 +80,8 @@ function change(state: PoolsPart, event: Exclude<PoolEvent, { kind: "instance.la
       const { number, run, without } = event;
       return give(instance, { number, instruction: "match-started", run, without: [...without] });
     }
+    case "instance.match-changed":
+      return changeMatch(instance, event);
     case "instance.match-ended":
       give(instance, { number: event.number, instruction: "end-match", run: event.run, reason: event.reason });
       endMatch(instance, event.run);
@@ -222,12 +224,17 @@ function letGoOfAll(state: PoolsPart, instance: Instance, at: number): void {
 const isPlaying = (instance: Instance): boolean => matchesOf(instance).length > 0;
 
 function assign(instance: Instance, { number, match, passes }: Of<"instance.assigned">): void {
-  const { room, run, level, players } = match;
+  const { room, run, level, players, host, settings } = match;
   const berths: InstanceMatch["berths"] = new Map();
   for (const { id: player, name, place } of players) {
     berths.set(player, { player, name, place, pass: passes[player] ?? "", ...FRESH });
   }
-  instance.holds.set(room, { room, run, level, instruction: number, berths, scores: new Map() });
+  const told: InstanceMatch["told"] = {
+    ...(host !== undefined && { host }),
+    ...(settings && { settings }),
+    players: new Map(players.map((player) => [player.id, player])),
+  };
+  instance.holds.set(room, { room, run, level, instruction: number, berths, told, scores: new Map() });
   instance.differences.clear();
   give(instance, { number, instruction: "match-assigned", match });
 }
@@ -261,12 +268,30 @@ const FRESH = { state: "reserved", attempt: null, expiresAtMs: null } as const;
 
 function addBerth(instance: Instance, { number, run, player, pass, expiresAtMs }: Of<"instance.berth-added">): void {
   const { id, name, place } = player;
-  matchOfRun(instance, run)?.berths.set(id, { player: id, name, place, pass, ...FRESH, expiresAtMs });
+  const match = matchOfRun(instance, run);
+  match?.berths.set(id, { player: id, name, place, pass, ...FRESH, expiresAtMs });
+  if (match) noteTold(match, { players: [player] });
   give(instance, { number, instruction: "expect-player", run, player });
 }
 
-function leaveBerth(instance: Instance, { player, number, run }: Of<"instance.unboarded">): void {
-  setBerth(instance, run, player, { state: "left" });
+function changeMatch(instance: Instance, { number, run, changed }: Of<"instance.match-changed">): void {
+  const match = matchOfRun(instance, run);
+  if (match) noteTold(match, changed);
+  give(instance, { number, instruction: "match-changed", run, ...writable(changed) });
+}
+
+const writable = ({ players, ...others }: MatchChange) => ({ ...others, ...(players && { players: [...players] }) });
+
+/** Keeps what the instance has been told of its match. */
+function noteTold(match: InstanceMatch, { players = [], ...others }: MatchChange): void {
+  if (match.told === undefined) return;
+  const all = new Map(match.told.players);
+  for (const player of players) all.set(player.id, player);
+  match.told = { ...match.told, ...others, players: all };
+}
+
+function leaveBerth(instance: Instance, { player, number, run, kick }: Of<"instance.unboarded">): void {
+  setBerth(instance, run, player, { state: "left", ...(kick && { kicked: true }) });
   instance.differences.delete(player);
   if (number === undefined || run === undefined) return;
   give(instance, { number, instruction: "release-player", run, player });
@@ -276,12 +301,13 @@ function setBerth(
   instance: Instance,
   run: string | undefined,
   player: string,
-  change: Partial<Pick<Berth, "state" | "attempt">>,
+  change: Partial<Pick<Berth, "state" | "attempt" | "kicked">>,
 ): void {
   const match = run === undefined ? matchWith(instance, player) : matchOfRun(instance, run);
   const berth = match?.berths.get(player);
   if (berth === undefined) return;
   berth.state = change.state ?? berth.state;
+  if (change.kicked) berth.kicked = true;
   if (change.attempt !== undefined) berth.attempt = change.attempt;
 }
 

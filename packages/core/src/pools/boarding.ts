@@ -1,11 +1,12 @@
-import type { Acknowledged, BoardReply } from "@yellow-harbor/protocol";
+import type { Acknowledged, BoardReply, ScoreRow } from "@yellow-harbor/protocol";
 import { phaseWords, type RoomId } from "@yellow-harbor/protocol";
 import { checkBerth } from "../model/berths.ts";
 import { accept, type Decision, nothingToDo, type PoolsContext, refuse } from "../model/decision.ts";
+import { isSaidAgain, outcomeOf, outcomeRefusal, type ReportedOutcome } from "../model/outcome.ts";
 import type { InstanceCommand } from "../model/pools/commands.ts";
+import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf, matchFor, matchOfRun, matchWith } from "../model/pools/holds.ts";
-import type { Instance } from "../model/pools/state.ts";
-import { rank } from "../model/rank.ts";
+import type { Instance, InstanceMatch } from "../model/pools/state.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { wakeUp } from "./ending.ts";
 import { matchPlayer } from "./match-player.ts";
@@ -61,22 +62,15 @@ export function freeBerth(instance: Instance, room: RoomId, player: string): Dec
   });
 }
 
-/** Whether a report is the one that was taken: an instance that did not hear the answer says it once more. */
-function isSaidAgain({ seen }: PoolsPart, { run, standings, note }: Doing<"instance.report">): boolean {
-  const result = seen.rooms.resultOf(run);
-  if (result?.standings.length !== standings.length || result.note !== note) return false;
-  const scores = new Map(result.standings.map(({ player, score }) => [player, score]));
-  return standings.every(({ player, score }) => scores.get(player) === score);
-}
-
 /** The instance says how the run ended. It is the one place that decides it, and it decides once. */
 export function report(
   { state }: PoolsContext,
   instance: Instance,
   command: Doing<"instance.report">,
 ): Decision<Acknowledged> {
-  const { run, standings, note } = command;
-  if (instance.lastRuns.includes(run) && isSaidAgain(state, command)) return accept([], { reply: () => ({}) });
+  const { do: _, instance: __, run, ...said } = command;
+  if (instance.lastRuns.includes(run) && isSaidAgain(said, state.seen.rooms.resultOf(run)))
+    return accept([], { reply: () => ({}) });
   if (instance.lastRuns.includes(run))
     return refuse("result-known", `The result of run ${run} was reported before; it stays as it is.`);
   const match = matchOfRun(instance, run);
@@ -97,20 +91,50 @@ export function report(
     const detail = `In rooms of kind ${room.kind} the ${room.policy.resultBy} decides the result, not the instance.`;
     return refuse("result-not-yours", detail);
   }
-  const stranger = standings.findIndex((row) => !match.berths.has(row.player));
-  if (stranger >= 0) {
-    const fields = [{ path: `standings[${stranger}].player`, message: "expected a player of this match" }];
-    return refuse("request-invalid", "The standings name a player who is not of this match.", { fields });
-  }
-  if (new Set(standings.map((row) => row.player)).size < standings.length) {
-    return refuse("request-invalid", "The standings name a player twice; give each player one row.");
-  }
-  const event = {
+  const sides = room.policy.sides?.names ?? [];
+  const unfit = outcomeRefusal(said, { has: (player) => match.berths.has(player), of: "match", sides });
+  if (unfit) return unfit;
+  const event: PoolEvent = {
     kind: "instance.reported",
     instance: instance.id,
     room: match.room,
     run,
-    standings: rank(standings),
-  } as const;
-  return accept([note === undefined ? event : { ...event, note }], { reply: () => ({}) });
+    ...outcomeOf(withVerdicts(said, match)),
+  };
+  return accept([event], { reply: () => ({}) });
+}
+
+/** Who is not there any more has left, where the instance does not say otherwise. */
+function withVerdicts(said: ReportedOutcome, { berths }: InstanceMatch): ReportedOutcome {
+  const standings = said.standings.map((row): ScoreRow => {
+    const berth = berths.get(row.player);
+    if (berth?.state !== "left") return row;
+    return { verdict: berth.kicked ? "kicked" : "left", ...row };
+  });
+  return { ...said, standings };
+}
+
+/** The instance removes a player from its match and its room: it says why, and need not be told. */
+export function kick(
+  _context: PoolsContext,
+  instance: Instance,
+  { player, reason, ban }: Doing<"instance.kick">,
+): Decision<Acknowledged> {
+  const match = matchWith(instance, player);
+  const berth = match?.berths.get(player);
+  const reply = (): Acknowledged => ({});
+  if (match === undefined || berth === undefined) {
+    return refuse("berth-unknown", `No berth is kept for ${player} on this instance.`);
+  }
+  const { run, room } = match;
+  const unboarded: PoolEvent = {
+    kind: "instance.unboarded",
+    instance: instance.id,
+    player,
+    name: berth.name,
+    reason: "kicked",
+    run,
+    kick: { room, ban, ...(reason !== undefined && { why: reason }) },
+  };
+  return accept([unboarded], { reply });
 }

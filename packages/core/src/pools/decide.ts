@@ -10,8 +10,8 @@ import type { ReplyTo } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { allocate, drain, drainLate, release, releaseFormer, retire, stopIfDone, takeBack } from "./allocate.ts";
-import { addBerth, endMatch, startMatch } from "./amend.ts";
-import { board, freeBerth, report, unboard } from "./boarding.ts";
+import { addBerth, endMatch, startMatch, tellMatch } from "./amend.ts";
+import { board, freeBerth, kick, report, unboard } from "./boarding.ts";
 import { exited, fail, killLate, startFailed, stopLate, wakeUp } from "./ending.ts";
 import { hear } from "./hear.ts";
 import { launchAhead } from "./launch.ts";
@@ -63,6 +63,7 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
   "pool.add-berth": addBerth,
   "pool.start-match": startMatch,
   "pool.end-match": endMatch,
+  "pool.tell-match": tellMatch,
   "instance.spawned": about<"instance.spawned">((context, instance, { pid }) => spawned(context, instance, pid)),
   "instance.start-failed": about<"instance.start-failed">((context, instance, { detail, portTaken }) =>
     startFailed(context, instance, detail, portTaken),
@@ -95,6 +96,7 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
   "instance.acknowledge": saidBy<"instance.acknowledge">(acknowledge),
   "instance.board": saidBy<"instance.board">(({ state }, instance, command) => board(state, instance, command)),
   "instance.unboard": saidBy<"instance.unboard">((_moment, instance, command) => unboard(instance, command)),
+  "instance.kick": saidBy<"instance.kick">(kick),
   "instance.report": saidBy<"instance.report">(report),
   "instance.goodbye": saidBy<"instance.goodbye">((_moment, { id }, { reason }) =>
     accept([{ kind: "instance.exiting", instance: id, reason }], { reply: (): Acknowledged => ({}) }),

@@ -50,6 +50,8 @@ export function describePool(state: PoolsPart, event: PoolEvent): string | undef
       return undefined;
     case "instance.boarded":
       return `${event.name} boards ${id}.`;
+    case "instance.match-changed":
+      return undefined;
     case "instance.unboarded":
       return `${event.name} left ${id}: ${event.reason}.`;
     case "instance.scored":

@@ -2,11 +2,11 @@ import type { PlayerId } from "@yellow-harbor/protocol";
 import type { Berth } from "../model/berth.ts";
 import { accept, type Decision, type PoolsContext } from "../model/decision.ts";
 import type { Effect } from "../model/effect.ts";
+import { outcomeOf } from "../model/outcome.ts";
 import type { InstanceCommand, Named, OutputEvent } from "../model/pools/commands.ts";
 import type { PoolEvent } from "../model/pools/events.ts";
 import { matchesOf } from "../model/pools/holds.ts";
 import type { Instance, InstanceMatch } from "../model/pools/state.ts";
-import { rank } from "../model/rank.ts";
 import { probeEffect } from "./probing.ts";
 
 type Hear = Extract<InstanceCommand, { do: "instance.output" }>;
@@ -110,7 +110,7 @@ function over(
     (player): PoolEvent => ({ kind: "instance.differed", instance: instance.id, player, what: "never-said" }),
   );
   if (room.policy.resultBy !== "instance") return missing;
-  const standings = rank([...scores].map(([player, score]) => ({ player, score })));
+  const { standings } = outcomeOf({ standings: [...scores].map(([player, score]) => ({ player, score })) });
   const note = "its output says that the match is over";
   return [{ kind: "instance.reported", instance: instance.id, room: id, run, standings, note }, ...missing];
 }

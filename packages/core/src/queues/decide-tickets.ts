@@ -29,25 +29,8 @@ export function join(
   const [first, ...others] = queues;
   const party = searchingParty(context, leader, args);
   if (party !== undefined && "refused" in party) return party;
-  const ids = [leader, ...(args.with ?? party?.followers.map(({ id }) => id) ?? [])];
-  if (new Set(ids).size < ids.length) {
-    return refuse("player-twice", "A player is named twice in the party; name each once, and not yourself.");
-  }
-  const players: TicketPlayer[] = [];
-  for (const id of ids) {
-    const player = playerFor(context, id, leader, first.rules.lobby);
-    if ("refused" in player) return player;
-    const isLeader = id === leader;
-    // Whoever follows the leader of its party has agreed by that, and has said before what it brings.
-    const brings: Bringing | undefined = isLeader
-      ? {
-          attributes: args.attributes ?? party?.leads?.attributes,
-          latencyMs: args.latencyMs ?? party?.leads?.latencyMs,
-        }
-      : party?.followers.find((one) => one.id === id)?.brings;
-    const own = brings ? ownOf(context, id, queues, brings) : { attributes: {}, latencyMs: {} };
-    players.push({ id, name: player.name, agreed: brings !== undefined, ...own });
-  }
+  const players = searchingPlayers(context, leader, { args, party, queues });
+  if ("refused" in players) return players;
   const small = queues.find((queue) => players.length > queue.rules.match.party.max);
   if (small) {
     const { max } = small.rules.match.party;
@@ -74,6 +57,45 @@ export function join(
   return accept([...turnedDown(context, leader), opened], { reply: ticketReply(ticket) });
 }
 
+interface Together {
+  readonly args: PlayerArgs<"queue.join">;
+  readonly party: SearchingParty | undefined;
+  readonly queues: readonly [Searched, ...Searched[]];
+}
+
+/** Whoever is to search together, each with what it brings, or why one of them cannot. */
+function searchingPlayers(
+  context: QueuesContext,
+  leader: PlayerId,
+  { args, party, queues }: Together,
+): readonly TicketPlayer[] | Refusal {
+  const ids = [leader, ...(args.with ?? party?.followers.map(({ id }) => id) ?? [])];
+  if (new Set(ids).size < ids.length) {
+    return refuse("player-twice", "A player is named twice in the party; name each once, and not yourself.");
+  }
+  const players: TicketPlayer[] = [];
+  for (const id of ids) {
+    const player = playerFor(context, id, leader, queues[0].rules.lobby);
+    if ("refused" in player) return player;
+    const isLeader = id === leader;
+    // Whoever follows the leader of its party has agreed by that, and has said before what it brings.
+    const brings: Bringing | undefined = isLeader
+      ? {
+          attributes: args.attributes ?? party?.leads?.attributes,
+          latencyMs: args.latencyMs ?? party?.leads?.latencyMs,
+        }
+      : party?.followers.find((one) => one.id === id)?.brings;
+    const own = brings ? ownOf(context, id, queues, brings) : { attributes: {}, latencyMs: {} };
+    players.push({ id, name: player.name, agreed: brings !== undefined, ...own });
+  }
+  return players;
+}
+
+interface SearchingParty extends PartySeen {
+  readonly leads: Brought | undefined;
+  readonly followers: readonly PartyMember[];
+}
+
 type Bringing = { readonly [K in keyof Brought]?: Brought[K] | undefined };
 
 /** The party that a leader searches with; refused where a player goes along with another leader. */
@@ -81,10 +103,7 @@ function searchingParty(
   { state }: QueuesContext,
   id: PlayerId,
   args: Pick<PlayerArgs<"queue.join">, "with" | "alone">,
-):
-  | (PartySeen & { readonly leads: Brought | undefined; readonly followers: readonly PartyMember[] })
-  | Refusal
-  | undefined {
+): SearchingParty | Refusal | undefined {
   const party = args.with === undefined && !args.alone ? state.seen.rooms.partyOf(id) : undefined;
   if (party === undefined) return undefined;
   const members = [...party.members.values()];

@@ -259,9 +259,17 @@ function changeSettings(state: RoomsPart, room: Room, event: Of<"room.settings-c
 }
 
 function setResult(state: RoomsPart, room: Room, event: Of<"room.result-set">, at: number): void {
-  const { run, standings, note, untilMs, next } = event;
+  const { run, standings, sides, payload, note, untilMs, next } = event;
   const level = room.level?.id ?? "";
-  room.result = { run, level, atMs: at, standings: [...standings], ...(note !== undefined && { note }) };
+  room.result = {
+    run,
+    level,
+    atMs: at,
+    standings: [...standings],
+    ...(sides && { sides: [...sides] }),
+    ...(payload !== undefined && { payload }),
+    ...(note !== undefined && { note }),
+  };
   if (next) room.level = next;
   for (const member of room.members.values()) member.vote = null;
   endRun(state, room, untilMs);

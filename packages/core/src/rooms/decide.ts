@@ -7,7 +7,17 @@ import { closing } from "./entry/closing.ts";
 import { comeAlong } from "./entry/come-along.ts";
 import { markSilent, setBackground } from "./entry/decide-attention.ts";
 import { join, joinOrOpen, open, quickJoin } from "./entry/decide-entry.ts";
-import { ban, depart, dissolve, kick, leave, operatorKick, operatorUnban, unban } from "./entry/decide-leaving.ts";
+import {
+  ban,
+  depart,
+  dissolve,
+  instanceKick,
+  kick,
+  leave,
+  operatorKick,
+  operatorUnban,
+  unban,
+} from "./entry/decide-leaving.ts";
 import { balance, swap, take } from "./entry/decide-places.ts";
 import { decline, invite, muteInvites, uninvite } from "./inviting/decide-inviting.ts";
 import { operatorOpen } from "./operated/decide-opening.ts";
@@ -79,6 +89,7 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.reservations-late": about(reservationsLate),
   "room.operator-hand-over": operatorHandOver,
   "room.operator-kick": operatorKick,
+  "room.instance-kick": instanceKick,
   "room.operator-ban": ban,
   "room.operator-unban": operatorUnban,
   "room.operator-set-result": operatorSetResult,

@@ -1,4 +1,4 @@
-import type { MemberView, RoomListing, RoomView } from "@yellow-harbor/protocol";
+import type { MemberView, ResultView, RoomListing, RoomView } from "@yellow-harbor/protocol";
 import { assertNever } from "../model/decision.ts";
 import { hostName } from "../model/find-room.ts";
 import { recordOf } from "../model/record.ts";
@@ -97,7 +97,7 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
     missing: missingToStart(room),
     ...(backfill && { backfill }),
     ...(journey && { travel: journey }),
-    ...(room.result && { result: room.result }),
+    ...(room.result && { result: resultView(room, room.result) }),
     ...(room.setback && { setback: room.setback }),
     openedAtMs,
   };
@@ -127,4 +127,11 @@ export function roomListing(room: Room): RoomListing {
     ...(latencyMs !== undefined && { latencyMs }),
     openedAtMs,
   };
+}
+
+/** As members and operators see it: what else is kept of the run is for the back end, unless the room kind says otherwise. */
+export function resultView({ policy }: Pick<Room, "policy">, result: ResultView): ResultView {
+  if (result.payload === undefined || policy.resultPayload === "members") return result;
+  const { payload: _, ...shown } = result;
+  return shown;
 }

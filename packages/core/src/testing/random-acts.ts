@@ -139,7 +139,7 @@ export function arrange(
       size < 2
         ? { do: "room.operator-ban", room, player: whom, reason: undefined }
         : { do: "room.operator-unban", room, player: banned },
-    "operator-result": { do: "room.operator-set-result", room, scores, note: undefined },
+    "operator-result": { do: "room.operator-set-result", room, standings: scores, note: undefined },
   };
   // Rare by chance alone: two who want the same change, and sides that are uneven.
   if (how === "swap" && size > 2) test.run({ do: "room.swap", player: whom, args: { with: player } });

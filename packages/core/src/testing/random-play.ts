@@ -15,7 +15,7 @@ const KINDS = [
 type RoomKind = (typeof KINDS)[number];
 
 type InstanceStep =
-  | ("spawned" | "announce" | "probed" | "take" | "unboard" | "exited" | "failed")
+  | ("spawned" | "announce" | "probed" | "take" | "unboard" | "kick" | "exited" | "failed")
   | ("drain" | "nobody-there" | "all-there" | "strangers-there");
 
 /** What a random player may do next. Numbers choose among the players, rooms and instances that there are. */
@@ -119,6 +119,7 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
           "take",
           "take",
           "unboard",
+          "kick",
           "exited",
           "failed",
           ...(["drain", "nobody-there", "all-there", "strangers-there"] as const),
@@ -278,6 +279,13 @@ function playInstance(test: TestHarbor, { which, step }: Extract<Move, { do: "in
     probed: { do: "instance.probed", instance, reached: true, detail: "reached" },
     take: { do: "instance.acknowledge", instance, acknowledged: instructionsGiven },
     unboard: { do: "instance.unboard", instance, player: someoneAboard(test, instance), reason: "lost" },
+    kick: {
+      do: "instance.kick",
+      instance,
+      player: someoneAboard(test, instance),
+      reason: "at random",
+      ban: which === 0,
+    },
     exited: { do: "instance.exited", instance, exitCode: 0, signal: null },
     failed: { do: "instance.silent", instance, detail: "no poll" },
     drain: { do: "pool.drain", id: instance, why: "drained at random" },
@@ -334,7 +342,9 @@ function report(test: TestHarbor, player: string): void {
     const match = matchWith(instance, player);
     if (!match) continue;
     const standings = [...match.berths.keys()].map((one, n) => ({ player: one, score: n }));
-    return void test.run({ do: "instance.report", instance: id, run: match.run, standings, note: undefined });
+    const { sides } = test.harbor.state.rooms.byId.get(match.room)?.policy ?? {};
+    const scored = sides ? { sides: Object.fromEntries(sides.names.map((side, n) => [side, n])) } : {};
+    return void test.run({ do: "instance.report", instance: id, run: match.run, standings, ...scored, payload: [1] });
   }
 }
 

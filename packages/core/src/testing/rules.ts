@@ -24,6 +24,7 @@ const PLAIN_POLICY: RoomPolicy = {
   hostGraceMs: 86_400_000,
   nextHost: "longest-present",
   invites: "members",
+  resultPayload: "back-end",
   inviteMs: 10_000,
   lateJoining: "closed",
   emptyMs: 0,

@@ -73,6 +73,14 @@ export const runOf = (test: TestHarbor, room: string): string => test.room(room)
 export const travelSeen = (test: TestHarbor, room: string, player: string) =>
   test.views.get(player)?.room?.travel ?? test.harbor.view().rooms[room]?.travel;
 
+/** A room of a kind with these players, that plays. */
+export function playedRoom(test: TestHarbor, kind: string, players: readonly string[]): string {
+  const room = startedRoom(test, kind, players);
+  bringUp(test, room);
+  boardAll(test, room);
+  return room;
+}
+
 /** A party of so many, the first of whom leads it. */
 export function foundParty(test: TestHarbor, ...names: string[]): { party: string; code: string; players: string[] } {
   const players = names.map((name) => test.connect(name));

@@ -105,6 +105,10 @@ export const RoomKind = z.strictObject({
     .enum(["instance", "host", "operator"])
     .default("instance")
     .meta({ description: "Who decides the result of a run." }),
+  resultPayload: z
+    .enum(["members", "back-end"])
+    .default("back-end")
+    .meta({ description: "Who is shown the payload of a result: the members as well, or the game's back end alone." }),
   playMs: Ms(4 * 3_600_000, "How long a run may go on without a result before it is void; 0 for ever.", {
     min: 0,
     max: 7 * 86_400_000,

@@ -2,21 +2,12 @@ import { z } from "zod";
 import { BoardKey, OnLeave } from "../board.ts";
 import { ConfigName, PlayerId, SideName } from "../ids.ts";
 import { PlayerJson } from "../json-value.ts";
-import { CAPACITY_MAX } from "../limits.ts";
-import { ChatMessage } from "../text.ts";
+import { SetResult } from "../results.ts";
 import { Done, Nothing } from "./shapes.ts";
 
 const IfRevision = z.int().nonnegative().optional().meta({
   description: "Compare and set: 0 for an entry that must not be there yet.",
 });
-
-const NO_ROWS = "expected a row for at least one player; without scores give each who finished the same";
-
-export const ScoreRows = z
-  .array(z.strictObject({ player: PlayerId, score: z.number() }))
-  .min(1, NO_ROWS)
-  .max(CAPACITY_MAX)
-  .meta({ description: "Scores, higher is better, in any order; the service ranks them, ties share a rank." });
 
 /** Start, turns, results, and what members share while they are together. */
 export const playingRequests = {
@@ -47,7 +38,7 @@ export const playingRequests = {
   },
   "room.set-result": {
     summary: "Set the result of the run, once. Host only, where the room kind leaves it to the host.",
-    args: z.strictObject({ standings: ScoreRows, note: ChatMessage.optional() }),
+    args: SetResult,
     reply: Done,
   },
   "room.again": {

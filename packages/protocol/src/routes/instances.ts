@@ -5,6 +5,7 @@ import {
   Board,
   BoardReply,
   Goodbye,
+  KickFromMatch,
   Poll,
   PollReply,
   Report,
@@ -48,12 +49,24 @@ export const instanceRoutes = {
     example: { player: "p_8fkx2m9qw4zr", reason: "left" },
     reply: Acknowledged,
   },
+  kickFromMatch: {
+    ...says,
+    path: "/v1/instance/kick",
+    summary: "Remove a player from the match and from its room. It is told why.",
+    body: KickFromMatch,
+    example: { player: "p_8fkx2m9qw4zr", reason: "flew through walls" },
+    reply: Acknowledged,
+  },
   report: {
     ...says,
     path: "/v1/instance/report",
     summary: "Report the result of a run. Once for each run.",
     body: Report,
-    example: { run: "u_5t3nq8w2kx9z", standings: [{ player: "p_8fkx2m9qw4zr", score: 12 }] },
+    example: {
+      run: "u_5t3nq8w2kx9z",
+      standings: [{ player: "p_8fkx2m9qw4zr", score: 12 }],
+      sides: { north: 31, south: 28 },
+    },
     reply: Acknowledged,
   },
   goodbye: {

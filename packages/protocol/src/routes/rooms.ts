@@ -26,11 +26,11 @@ import {
   RoomQuery,
   Said,
   Say,
-  SetResult,
   TravelExplanation,
   Unban,
 } from "../operator-api.ts";
 import { BackfillRoom } from "../queues.ts";
+import { RoomResult, SetResult } from "../results.ts";
 import { RoomKindList } from "../room-kinds.ts";
 import { RoomView } from "../views.ts";
 import type { HttpRoutes } from "./route.ts";
@@ -53,6 +53,14 @@ export const roomRoutes = {
     tagged: true,
     params,
     reply: RoomView,
+  },
+  result: {
+    ...looks,
+    path: "/v1/rooms/:room/result",
+    summary:
+      "The result of a room's last run that had one, complete: with the payload also where members are not shown it.",
+    params,
+    reply: RoomResult,
   },
   roomKinds: {
     ...looks,

@@ -92,8 +92,11 @@ const handlersOf = ({ runtime, tokens, polls }: ApiParts): Handlers<typeof insta
   unboard: async ({ request: { instance }, body }) =>
     replyOf(await runtime.ask({ do: "instance.unboard", instance, ...body })),
 
-  report: async ({ request: { instance }, body: { run, standings, note } }) =>
-    replyOf(await runtime.ask({ do: "instance.report", instance, run, standings, note })),
+  kickFromMatch: async ({ request: { instance }, body: { player, reason, ban } }) =>
+    replyOf(await runtime.ask({ do: "instance.kick", instance, player, reason, ban })),
+
+  report: async ({ request: { instance }, body }) =>
+    replyOf(await runtime.ask({ do: "instance.report", instance, ...body })),
 
   goodbye: async ({ request: { instance }, body: { reason } }) =>
     replyOf(await runtime.ask({ do: "instance.goodbye", instance, reason })),

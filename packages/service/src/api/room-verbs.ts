@@ -26,8 +26,7 @@ export function roomVerbs({ runtime, notice }: ApiParts): Handlers<RoomVerbs> {
       toRoom(params.room, (room) => ({ do: "room.operator-unban", room, player })),
     handOverRoom: ({ params, body: { to } }) =>
       toRoom(params.room, (room) => ({ do: "room.operator-hand-over", room, to })),
-    setResult: ({ params, body: { standings, note } }) =>
-      toRoom(params.room, (room) => ({ do: "room.operator-set-result", room, scores: standings, note })),
+    setResult: ({ params, body }) => toRoom(params.room, (room) => ({ do: "room.operator-set-result", room, ...body })),
     abortTravel: ({ params, body: { reason } }) =>
       toRoom(params.room, (room) => ({ do: "travel.operator-abort", room, reason })),
     backfillRoom: ({ params, body: { wanted } }) =>

@@ -5,7 +5,7 @@ import { tagOf } from "./operated-rooms.ts";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
 
-type RoomLooks = Pick<OperatorRoutes, "rooms" | "room" | "explainRoom" | "explainJoin" | "explainTravel">;
+type RoomLooks = Pick<OperatorRoutes, "rooms" | "room" | "result" | "explainRoom" | "explainJoin" | "explainTravel">;
 
 /** Rooms as operators see them. */
 export function roomHandlers({ runtime }: ApiParts): Handlers<RoomLooks> {
@@ -33,6 +33,7 @@ export function roomHandlers({ runtime }: ApiParts): Handlers<RoomLooks> {
       if (!("refused" in view)) reply.header("etag", tagOf(view.revision));
       return view;
     },
+    result: ({ params }) => ofRoom(params.room, (_harbor, { result }) => (result ? { result } : {})),
     explainRoom: ({ params }) => ofRoom(params.room, ({ state }, room, atMs) => explainRoom(state, room, atMs)),
     explainTravel: ({ params }) => ofRoom(params.room, ({ state }, room, atMs) => explainTravel(state, room, atMs)),
     explainJoin: ({ params, query: { player } }) =>

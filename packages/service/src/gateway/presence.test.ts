@@ -89,9 +89,9 @@ describe("an operator over HTTP", () => {
     expect(await operator.explainJoin(room.id, brisa.id)).toMatchObject({ canJoin: true, against: [] });
     await expect(operator.explainJoin("CCCCC", brisa.id)).rejects.toMatchObject({ code: "room-unknown" });
     await expect(operator.explainJoin(room.id, "p_000000000000")).rejects.toMatchObject({ code: "player-unknown" });
-    await expect(operator.setResult(room.id, [])).rejects.toMatchObject({ code: "request-invalid" });
+    await expect(operator.setResult(room.id, { standings: [] })).rejects.toMatchObject({ code: "request-invalid" });
     const rows = [{ player: brisa.id, score: 1 }];
-    await expect(operator.setResult(room.id, rows)).rejects.toMatchObject({ code: "result-not-yours" });
+    await expect(operator.setResult(room.id, { standings: rows })).rejects.toMatchObject({ code: "result-not-yours" });
   });
 });
 

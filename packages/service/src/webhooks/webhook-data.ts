@@ -164,10 +164,17 @@ const tellings: { readonly [K in EventKind]?: Telling<K> } = {
     const where = destination.by === "dedicated" ? { instance: destination.instance } : {};
     return { type: "run.playing", subject: id, lobby: room.lobby, data: { room, run, by: destination.by, ...where } };
   },
-  "room.result-set": ({ room: id, run, standings, note }, known) => {
+  "room.result-set": ({ room: id, run, standings, sides, payload, note }, known) => {
     const room = known.see(id);
-    const ranked = standings.map(({ player, rank, score }) => ({ player: known.player(player), rank, score }));
-    const data = { room, run, standings: ranked, ...(note !== undefined && { note }) };
+    const ranked = standings.map(({ player, ...row }) => ({ player: known.player(player), ...row }));
+    const data = {
+      room,
+      run,
+      standings: ranked,
+      ...(sides && { sides: [...sides] }),
+      ...(payload !== undefined && { payload }),
+      ...(note !== undefined && { note }),
+    };
     return { type: "run.finished", subject: id, lobby: room.lobby, data };
   },
   "room.returned": ({ room: id, run, code, detail, void: isVoid = false }, known) => {

@@ -5,7 +5,7 @@ import type { LobbyCounts } from "./state.ts";
 export interface OutOfRoom {
   readonly room: RoomId;
   readonly cause: "kicked" | "closed" | "late";
-  readonly by?: "host" | "moderator" | "operator";
+  readonly by?: "host" | "moderator" | "operator" | "instance";
   readonly why?: string;
 }
 

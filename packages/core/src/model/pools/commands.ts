@@ -1,4 +1,5 @@
 import type { ConfigName, InstanceId, MatchAssignment, PassId, PlayerId, RoomId, RunId } from "@yellow-harbor/protocol";
+import type { ReportedOutcome } from "../outcome.ts";
 
 export type PoolCommand =
   /** A room needs an instance: the one it holds, a free one, or a new one. */
@@ -47,6 +48,8 @@ export type PoolCommand =
       readonly without: readonly PlayerId[];
     }
   /** Somebody else than the instance has decided that a run is over. */
+  /** Something of a room is other that the instance knows of its match. */
+  | { readonly do: "pool.tell-match"; readonly room: RoomId }
   | { readonly do: "pool.end-match"; readonly room: RoomId; readonly run: RunId; readonly reason: string }
   | InstanceCommand;
 
@@ -94,11 +97,12 @@ export type InstanceCommand = { readonly instance: InstanceId } & (
     }
   | { readonly do: "instance.unboard"; readonly player: PlayerId; readonly reason: "left" | "lost" | "kicked" }
   | {
-      readonly do: "instance.report";
-      readonly run: RunId;
-      readonly standings: readonly { readonly player: PlayerId; readonly score: number }[];
-      readonly note: string | undefined;
+      readonly do: "instance.kick";
+      readonly player: PlayerId;
+      readonly reason: string | undefined;
+      readonly ban: boolean;
     }
+  | ({ readonly do: "instance.report"; readonly run: RunId } & ReportedOutcome)
   | { readonly do: "instance.goodbye"; readonly reason: string }
   | { readonly do: "instance.exited"; readonly exitCode: number | null; readonly signal: string | null }
   | { readonly do: "instance.silent"; readonly detail: string }

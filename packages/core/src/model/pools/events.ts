@@ -8,9 +8,10 @@ import type {
   PlayerId,
   RoomId,
   RunId,
+  SideStanding,
   Standing,
 } from "@yellow-harbor/protocol";
-import type { Capacity, Difference, Needs } from "./state.ts";
+import type { Capacity, Difference, MatchChange, Needs } from "./state.ts";
 
 export type PoolEvent = { readonly instance: InstanceId } & (
   | {
@@ -98,6 +99,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly number?: number;
       /** Absent in journals from when an instance ran one match at a time. */
       readonly run?: RunId;
+      /** The instance has removed it from the match, and so from its room. */
+      readonly kick?: { readonly room: RoomId; readonly why?: string; readonly ban: boolean };
     }
   /** What it printed says so. */
   | { readonly kind: "instance.scored"; readonly player: PlayerId; readonly run: RunId; readonly score: number }
@@ -106,7 +109,16 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly room: RoomId;
       readonly run: RunId;
       readonly standings: readonly Standing[];
+      readonly sides?: readonly SideStanding[];
+      readonly payload?: unknown;
       readonly note?: string;
+    }
+  /** Something of the match is other than the instance was told. */
+  | {
+      readonly kind: "instance.match-changed";
+      readonly number: number;
+      readonly run: RunId;
+      readonly changed: MatchChange;
     }
   | {
       readonly kind: "instance.stop-requested";

@@ -4,12 +4,21 @@ import type {
   InstanceId,
   InstanceState,
   Instruction,
+  MatchPlayer,
   PassId,
   PlayerId,
   RoomId,
   RunId,
+  Settings,
 } from "@yellow-harbor/protocol";
 import type { Berth } from "../berth.ts";
+
+/** What of a match may become other while it is run. */
+export interface MatchChange {
+  readonly host?: PlayerId;
+  readonly settings?: Settings;
+  readonly players?: readonly MatchPlayer[];
+}
 
 export interface InstanceMatch {
   readonly room: RoomId;
@@ -18,6 +27,8 @@ export interface InstanceMatch {
   /** Number of the instruction by which the instance was told. */
   readonly instruction: number;
   readonly berths: Map<PlayerId, Berth>;
+  /** What the instance was told of it last; absent for matches of before it was told of changes. */
+  told?: Omit<MatchChange, "players"> & { readonly players: ReadonlyMap<PlayerId, MatchPlayer> };
   /** What it has printed of their scores. */
   readonly scores: Map<PlayerId, number>;
 }

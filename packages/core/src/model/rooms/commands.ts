@@ -12,15 +12,10 @@ import type {
   RoomId,
   RunId,
   SideName,
-  Standing,
 } from "@yellow-harbor/protocol";
 import type { Destination } from "../destination.ts";
 import type { Latency } from "../latency.ts";
-
-export interface Score {
-  readonly player: PlayerId;
-  readonly score: number;
-}
+import type { Outcome, ReportedOutcome } from "../outcome.ts";
 
 /** A request of a player: the words of the wire with who asks. */
 type Asked<A extends RoomAsk> = {
@@ -68,18 +63,20 @@ export type RoomCommand =
       readonly ban: boolean;
     }
   | {
+      readonly do: "room.instance-kick";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly reason: string | undefined;
+      readonly ban: boolean;
+    }
+  | {
       readonly do: "room.operator-ban";
       readonly room: RoomId;
       readonly player: PlayerId;
       readonly reason: string | undefined;
     }
   | { readonly do: "room.operator-unban"; readonly room: RoomId; readonly player: PlayerId }
-  | {
-      readonly do: "room.operator-set-result";
-      readonly room: RoomId;
-      readonly scores: readonly Score[];
-      readonly note: string | undefined;
-    }
+  | ({ readonly do: "room.operator-set-result"; readonly room: RoomId } & ReportedOutcome)
   | OperatorRoomCommand
   /** Places have been kept for as long as was said. */
   | { readonly do: "room.reservations-late"; readonly room: RoomId }
@@ -95,7 +92,7 @@ export type RoomCommand =
       readonly do: "room.dissolve";
       readonly room: RoomId;
       readonly reason: string | undefined;
-      readonly by: "host" | "moderator" | "operator";
+      readonly by: "host" | "moderator" | "operator" | "instance";
     }
   | {
       readonly do: "room.depart";
@@ -127,8 +124,7 @@ export type RoomCommand =
       readonly do: "room.record-result";
       readonly room: RoomId;
       readonly run: RunId;
-      readonly standings: readonly Standing[];
-      readonly note: string | undefined;
+      readonly outcome: Outcome;
     }
   /** The travel came to nothing, or everybody is gone; `aborted` when somebody chose to. */
   | {

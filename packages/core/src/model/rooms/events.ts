@@ -17,6 +17,7 @@ import type {
   Settings,
   SettingsPatch,
   SideName,
+  SideStanding,
   SpreadPlan,
   Standing,
   Stragglers,
@@ -127,7 +128,7 @@ export type RoomEvent =
       readonly name: string;
       readonly reason: DepartedReason;
       /** Who kicked it, and why. */
-      readonly by?: "host" | "moderator" | "operator";
+      readonly by?: "host" | "moderator" | "operator" | "instance";
       readonly why?: string;
       /** Entries of the board that go with it, and those that pass to the host. */
       readonly gone?: readonly BoardKey[];
@@ -260,6 +261,8 @@ export type RoomEvent =
       readonly room: RoomId;
       readonly run: RunId;
       readonly standings: readonly Standing[];
+      readonly sides?: readonly SideStanding[];
+      readonly payload?: unknown;
       readonly note?: string;
       /** Until when the results are shown; gathering at once without. */
       readonly untilMs?: number;

@@ -51,6 +51,14 @@ export function operatorKick(context: RoomsContext, command: Doing<"room.operato
   return room === undefined ? unknownRoom(id) : kickFrom(context, room, player, { by: "operator", reason, ban });
 }
 
+/** The instance that runs its match removes a player: what follows in the match has happened there already. */
+export function instanceKick(context: RoomsContext, command: Doing<"room.instance-kick">): Decision {
+  const room = context.state.rooms.byId.get(command.room);
+  if (room === undefined || !room.members.has(command.player)) return nothingToDo;
+  const { player, reason, ban } = command;
+  return kickFrom(context, room, player, { by: "instance", reason, ban });
+}
+
 /** Keeps somebody from joining again; a member is kicked as well. */
 export function ban(
   context: RoomsContext,
@@ -116,7 +124,7 @@ export function dissolve(context: RoomsContext, { room: id, reason, by }: Doing<
 }
 
 interface Kick {
-  readonly by: "host" | "moderator" | "operator";
+  readonly by: "host" | "moderator" | "operator" | "instance";
   readonly reason: string | undefined;
   readonly ban: boolean;
 }

@@ -1,9 +1,9 @@
 import type { Revised } from "@yellow-harbor/protocol";
-import { type PlayerArgs, type PlayerId, phaseWords, type RoomId, type Standing } from "@yellow-harbor/protocol";
+import { type PlayerArgs, type PlayerId, phaseWords, type RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf, unknownRoom } from "../../model/find-room.ts";
-import { rank } from "../../model/rank.ts";
-import type { RoomCommand, Score } from "../../model/rooms/commands.ts";
+import { type Outcome, outcomeOf, outcomeRefusal, type ReportedOutcome } from "../../model/outcome.ts";
+import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
@@ -17,37 +17,33 @@ type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 export function setResult(
   context: RoomsContext,
   player: PlayerId,
-  { standings, note }: PlayerArgs<"room.set-result">,
+  said: PlayerArgs<"room.set-result">,
 ): Decision<Revised> {
   const found = roomOf(context.state, player, { hostOnly: "set the result" });
-  return "refused" in found ? found : decideResult(found.room, context, { by: "host", scores: standings, note });
+  return "refused" in found ? found : decideResult(found.room, context, { by: "host", said });
 }
 
 export function operatorSetResult(
   context: RoomsContext,
-  { room: id, scores, note }: Doing<"room.operator-set-result">,
+  { do: _, room: id, ...said }: Doing<"room.operator-set-result">,
 ): Decision<Revised> {
   const room = context.state.rooms.byId.get(id);
-  return room === undefined ? unknownRoom(id) : decideResult(room, context, { by: "operator", scores, note });
+  return room === undefined ? unknownRoom(id) : decideResult(room, context, { by: "operator", said });
 }
 
 /** What the instance has reported; its own decision has checked it. */
-export function takeResult(
-  context: RoomsContext,
-  { room: id, run, standings, note }: Doing<"room.record-result">,
-): Decision {
+export function takeResult(context: RoomsContext, { room: id, run, outcome }: Doing<"room.record-result">): Decision {
   const room = context.state.rooms.byId.get(id);
   if (room?.stage.phase !== "playing" || room.stage.run !== run) return nothingToDo;
-  return accept([resultEvent(room, run, context, { standings, note })]);
+  return accept([resultEvent(room, run, context, outcome)]);
 }
 
 interface Given {
   readonly by: Room["policy"]["resultBy"];
-  readonly scores: readonly Score[];
-  readonly note: string | undefined;
+  readonly said: ReportedOutcome;
 }
 
-function decideResult(room: Room, context: RoomsContext, { by, scores, note }: Given): Decision<Revised> {
+function decideResult(room: Room, context: RoomsContext, { by, said }: Given): Decision<Revised> {
   const { resultBy } = room.policy;
   if (resultBy !== by) {
     return refuse(
@@ -56,15 +52,10 @@ function decideResult(room: Room, context: RoomsContext, { by, scores, note }: G
     );
   }
   if (room.stage.phase !== "playing") return noRun(room);
-  const stranger = scores.findIndex((row) => !room.members.has(row.player));
-  if (stranger >= 0) {
-    const fields = [{ path: `standings.${stranger}.player`, message: "expected a member of the room" }];
-    return refuse("request-invalid", "The standings name somebody who is not in the room.", { fields });
-  }
-  if (new Set(scores.map((row) => row.player)).size < scores.length) {
-    return refuse("request-invalid", "The standings name a player twice; give each player one row.");
-  }
-  return accept([resultEvent(room, room.stage.run, context, { standings: rank(scores), note })], {
+  const sides = room.policy.sides?.names ?? [];
+  const unfit = outcomeRefusal(said, { has: (player) => room.members.has(player), of: "room", sides });
+  if (unfit) return unfit;
+  return accept([resultEvent(room, room.stage.run, context, outcomeOf(said))], {
     reply: revisionReply(room.id),
   });
 }
@@ -76,20 +67,14 @@ function noRun({ code, stage, result }: Room): Refusal {
   return refuse("wrong-phase", `Room ${code} ${phaseWords[stage.phase]}; a result is set while it is playing.`);
 }
 
-function resultEvent(
-  room: Room,
-  run: string,
-  { at, rules }: RoomsContext,
-  { standings, note }: { standings: readonly Standing[]; note: string | undefined },
-): RoomEvent {
+function resultEvent(room: Room, run: string, { at, rules }: RoomsContext, outcome: Outcome): RoomEvent {
   const { resultsMs, levelBy } = room.policy;
   const next = levelBy === "rotation" ? nextInOrder(rules, room) : undefined;
   return {
     kind: "room.result-set",
     room: room.id,
     run,
-    standings,
-    ...(note !== undefined && { note }),
+    ...outcome,
     ...(resultsMs > 0 && { untilMs: at + resultsMs }),
     ...(next && { next }),
   };

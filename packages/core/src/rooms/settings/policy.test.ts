@@ -191,7 +191,7 @@ describe("the result", () => {
     joinRoom(test, room, brisa);
     playRoom(test, room);
     expect(test.refusal(setResult(ansel)).code).toBe("result-not-yours");
-    test.ok({ do: "room.operator-set-result", room, scores: standings(), note: undefined });
+    test.ok({ do: "room.operator-set-result", room, standings: standings() });
     expect(test.room(room)).toMatchObject({ phase: "gathering", run: null });
   });
 

@@ -10,7 +10,7 @@ import type { MemberEvent } from "../apply-member.ts";
 import { invitationView } from "../inviting/invitations.ts";
 import { entryView } from "../settings/board.ts";
 import { missingToStart } from "../start/explain.ts";
-import { reservedView, roomView, turnView } from "../view.ts";
+import { reservedView, resultView, roomView, turnView } from "../view.ts";
 import { membersPatch, memberUpdate } from "./update-member.ts";
 import type { UpdateAndPatch } from "./update-patch.ts";
 
@@ -199,7 +199,8 @@ function tellMembers(state: RoomsPart, room: Room, event: MemberEvent, missing: 
 }
 
 /** The whole result: what the one before had and this one has not is removed. */
-const resultPatch = ({ result }: Room): Patch | null => result && { note: null, void: null, ...result };
+const resultPatch = (room: Room): Patch | null =>
+  room.result && { note: null, void: null, sides: null, payload: null, ...resultView(room, room.result) };
 
 /** The whole level: what another had and this one has not is removed. */
 const levelPatch = (level: LevelView): Patch => ({ attributes: null, ...level });

@@ -293,7 +293,10 @@ describe("examples in the documents", () => {
     const runBlock = async (lines: readonly string[]) => {
       for (const line of lines) await runLine(line);
     };
-    await Promise.all(blocks.map(runBlock));
+    // Doctor waits three seconds for an answer, which is long for a service and short for one beside thirty commands.
+    const isPatient = (lines: readonly string[]) => !lines.some((line) => line.includes("yh doctor"));
+    await Promise.all(blocks.filter(isPatient).map(runBlock));
+    for (const lines of blocks.filter((one) => !isPatient(one))) await runBlock(lines);
   });
 });
 

@@ -59,7 +59,7 @@ export type { RatingRules } from "./model/ratings/rules.ts";
 export type { Rating } from "./model/ratings/state.ts";
 export type { ReplyTo, WelcomeState } from "./model/replies.ts";
 export type { OperatorRoomCommand } from "./model/rooms/commands.ts";
-export { type Room, runOf } from "./model/rooms/state.ts";
+export { audienceOf, type Room, runOf } from "./model/rooms/state.ts";
 export type { HarborRules, LevelRules } from "./model/rules.ts";
 export { type Entropy, type Random, randomFrom, type Stamp } from "./model/stamp.ts";
 export type { HarborState } from "./model/state.ts";

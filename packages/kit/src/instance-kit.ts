@@ -18,6 +18,12 @@ export interface InstanceHandlers {
   readonly match: (match: MatchAssignment) => void | Promise<void>;
   /** One more player is promised a berth in the match under way. */
   readonly expect?: (player: MatchAssignment["players"][number], run: string) => void | Promise<void>;
+  /** Somebody looks on and is promised a berth of its own: it is to be shown the run so far behind. */
+  readonly spectator?: (
+    player: MatchAssignment["players"][number],
+    delayMs: number,
+    run: string,
+  ) => void | Promise<void>;
   /** A player of the match has left its room: it is not to be waited for, and is let go of. */
   readonly release?: (player: string, run: string) => void | Promise<void>;
   /** The room's barrier has opened without some: begin with who is there. They may follow, each with a pass of its own. */
@@ -175,6 +181,9 @@ export class InstanceKit {
         break;
       case "expect-player":
         await this.#handlers.expect?.(instruction.player, instruction.run);
+        break;
+      case "expect-spectator":
+        await this.#handlers.spectator?.(instruction.player, instruction.delayMs, instruction.run);
         break;
       case "release-player":
         await this.#handlers.release?.(instruction.player, instruction.run);

@@ -45,6 +45,9 @@ export const MatchAssignment = z
     settings: Settings.optional().meta({ description: "Of the room, as they are when the run starts." }),
     match: QueueMatch.optional().meta({ description: "In the first run of a room that a queue opened." }),
     spread: SpreadView.optional(),
+    spectators: z.object({ max: z.int(), delayMs: z.int() }).optional().meta({
+      description: "Where players may look on: how many, and how far behind the run they are to be shown it.",
+    }),
   })
   .meta({
     id: "MatchAssignment",
@@ -57,6 +60,13 @@ export const Instruction = z
   .discriminatedUnion("instruction", [
     z.object({ number: z.int(), instruction: z.literal("match-assigned"), match: MatchAssignment }),
     z.object({ number: z.int(), instruction: z.literal("expect-player"), run: RunId, player: MatchPlayer }),
+    z.object({
+      number: z.int(),
+      instruction: z.literal("expect-spectator"),
+      run: RunId,
+      player: MatchPlayer,
+      delayMs: z.int().meta({ description: "How far behind the run it is to be shown it." }),
+    }),
     z.object({ number: z.int(), instruction: z.literal("release-player"), run: RunId, player: PlayerId }),
     z.object({
       number: z.int(),
@@ -124,7 +134,13 @@ export const Board = z
   })
   .meta({ id: "Board" });
 export const BoardReply = z
-  .object({ player: MatchPlayer, room: RoomId, run: RunId, level: ConfigName })
+  .object({
+    player: MatchPlayer,
+    room: RoomId,
+    run: RunId,
+    level: ConfigName,
+    spectator: z.literal(true).optional().meta({ description: "It looks on; its place is one of the spectators'." }),
+  })
   .meta({ id: "BoardReply" });
 export type BoardReply = z.infer<typeof BoardReply>;
 

@@ -34,7 +34,13 @@ export const DepartedReason = z
   .meta({ id: "DepartedReason" });
 export type DepartedReason = z.infer<typeof DepartedReason>;
 
-/** What happened in a room, to its members. */
+/** Why somebody looks on no longer: left, went to another room, was lost, was kicked, the room closed, or it has become a member. */
+export const UnwatchedReason = z
+  .enum(["left", "moved", "lost", "kicked", "closed", "joined"])
+  .meta({ id: "UnwatchedReason" });
+export type UnwatchedReason = z.infer<typeof UnwatchedReason>;
+
+/** What happened in a room, to its members and spectators. */
 export const RoomUpdate = z
   .discriminatedUnion("kind", [
     z.object({ kind: z.literal("room-opened") }),
@@ -46,6 +52,15 @@ export const RoomUpdate = z
       why: z.string().optional().meta({ description: "The reason given with kicked or closed." }),
       host: PlayerId.optional().meta({ description: "The new host, when the one who left was host." }),
     }),
+    z.object({ kind: z.literal("spectator-joined"), player: PlayerId, name: z.string() }),
+    z.object({
+      kind: z.literal("spectator-left"),
+      player: PlayerId,
+      reason: UnwatchedReason,
+      why: z.string().optional(),
+    }),
+    z.object({ kind: z.literal("spectator-away"), player: PlayerId }),
+    z.object({ kind: z.literal("spectator-back"), player: PlayerId }),
     z.object({ kind: z.literal("member-away"), player: PlayerId }),
     z.object({ kind: z.literal("member-back"), player: PlayerId }),
     z.object({

@@ -92,6 +92,16 @@ export const MemberView = z
   .meta({ id: "Member", description: "A player in a room." });
 export type MemberView = z.infer<typeof MemberView>;
 
+export const SpectatorView = z
+  .object({
+    id: PlayerId,
+    name: z.string(),
+    presence: Presence,
+    awayUntilMs: AtMs.optional().meta({ description: "While away: when it is given up." }),
+  })
+  .meta({ id: "Spectator", description: "A player who looks on." });
+export type SpectatorView = z.infer<typeof SpectatorView>;
+
 export const TurnView = z
   .object({
     holder: PlayerId,
@@ -133,6 +143,14 @@ export const RoomView = z
     level: LevelView.optional(),
     sides: z.record(SideName, z.int()).optional().meta({ description: "Sides and how many each takes." }),
     members: z.record(PlayerId, MemberView),
+    spectators: z
+      .object({
+        max: z.int(),
+        delayMs: z.int().meta({ description: "How far behind the run spectators are shown it." }),
+        players: z.record(PlayerId, SpectatorView),
+      })
+      .optional()
+      .meta({ description: "Who looks on; absent where the room kind has no spectators." }),
     banned: z.array(PlayerId).meta({ description: "Players who are banned from the room." }),
     reserved: z
       .array(

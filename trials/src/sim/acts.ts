@@ -73,6 +73,7 @@ const acts: readonly ((of: Occasion) => Asking)[] = [
   ({ player, room }) => ({ do: "room.decline", player, args: { room } }),
   ({ player, n }) => ({ do: "room.mute-invites", player, args: { muted: n % 5 === 0 } }),
   ({ player }) => ({ do: "room.gather", player, args: {} }),
+  ({ player, room, n }) => ({ do: "room.watch", player, args: { room, move: n % 2 === 0 } }),
   ({ player }) => ({ do: "party.open", player, args: {} }),
   ...Array<(of: Occasion) => Asking>(2).fill(({ player, party }) => ({
     do: "party.join",

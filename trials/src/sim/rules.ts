@@ -55,6 +55,7 @@ export const simRules = (): HarborRules =>
         "open-house": {
           ...crews,
           lateJoining: "open",
+          spectators: { max: 3 },
           readiness: "here",
           emptyMs: 3_000,
           hostGraceMs: 2_000,
@@ -68,6 +69,7 @@ export const simRules = (): HarborRules =>
           destinations: ["player-hosted", "relayed"],
           stragglers: "drop",
           lateJoining: "open",
+          spectators: { max: 3 },
           resultBy: "host",
         },
         relayed: {
@@ -75,6 +77,7 @@ export const simRules = (): HarborRules =>
           destinations: ["relayed"],
           stragglers: "go-without",
           lateJoining: "open",
+          spectators: { max: 3 },
           resultBy: "host",
         },
         anywhere: {

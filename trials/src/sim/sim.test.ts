@@ -13,6 +13,7 @@ const STEPS = 9_000;
 const COME_BY = [
   ...["player.connected", "player.resumed", "player.lost", "player.left", "lobby.joined", "lobby.tallied"],
   ...["room.opened", "room.joined", "room.departed", "room.closed", "room.host-changed", "room.member-back"],
+  ...["room.watched", "room.unwatched", "room.spectator-changed"],
   ...["party.opened", "party.joined", "party.left", "party.invited", "party.called", "party.member-changed"],
   ...["room.set-up", "room.place-reserved", "room.reservation-ended"],
   ...["room.board-set", "room.turn-passed", "room.banned", "room.moved", "room.swap-offered", "room.counting"],

@@ -20,6 +20,19 @@ function keptLine({ reserved = [] }: RoomView, now: number, absolute: boolean): 
   return [`places kept for ${whom.join(", ")}`];
 }
 
+function watchingLine({ spectators }: RoomView): string[] {
+  const all = Object.values(spectators?.players ?? {});
+  if (spectators === undefined || all.length === 0) return [];
+  const names = all.map(({ name, presence }) => (presence === "away" ? `${name} (away)` : name));
+  const behind = spectators.delayMs === 0 ? "" : `, ${spectators.delayMs / 1_000} s behind the run`;
+  return [`${all.length} of ${spectators.max} spectators${behind}: ${names.join(", ")}`];
+}
+
+function sidesLine({ result }: RoomView): string[] {
+  const sides = result?.sides?.map(({ side, rank, score }) => `${rank}. ${side} with ${score}`) ?? [];
+  return sides.length === 0 ? [] : [`sides of the last run: ${sides.join(", ")}`];
+}
+
 function nameIn({ host, turn }: RoomView, { id, name }: MemberView): string {
   const marks = [id === host && "host", id === turn?.holder && "turn"].filter(Boolean);
   return marks.length === 0 ? name : `${name} (${marks.join(", ")})`;
@@ -36,6 +49,11 @@ function inLevel({ travel }: RoomView, { id, aboard }: MemberView): string {
   const percent = travel?.travellers[id]?.percent;
   return percent === undefined ? "no" : `${percent} %`;
 }
+
+const standingText = (row: Standing | undefined): string =>
+  row === undefined
+    ? "-"
+    : `${row.rank}. with ${row.score}${row.verdict && row.verdict !== "finished" ? `, ${row.verdict}` : ""}`;
 
 interface Shown {
   readonly width: number;
@@ -66,7 +84,7 @@ function memberTable(room: RoomView, { width, now, rank }: Shown): string[] {
       },
       {
         heading: "LAST RESULT",
-        value: (member) => (rank(member.id) ? `${rank(member.id)?.rank}. with ${rank(member.id)?.score}` : "-"),
+        value: (member) => standingText(rank(member.id)),
       },
       { heading: "ID", value: (member) => pc.dim(member.id) },
     ],
@@ -91,6 +109,8 @@ export function roomLines(
     `lobby ${room.lobby}, kind ${room.kind}, level ${room.level?.id ?? "none picked"}, opened ${when(room.openedAtMs, now, absolute)}, revision ${room.revision}`,
     ...settingsLine(room),
     ...keptLine(room, now, absolute),
+    ...watchingLine(room),
+    ...sidesLine(room),
     ...(instance ? [`instance ${instance}${address ? ` at ${addressText(address)}` : ""}`] : []),
     ...(host
       ? [`in the world of ${room.members[host]?.name ?? host}${address ? ` at ${addressText(address)}` : ""}`]

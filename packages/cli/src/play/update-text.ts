@@ -33,6 +33,13 @@ const texts: Texts = {
     const because = why ? `${reason}: ${why}` : reason;
     return `${name(player)} left the room (${because})${host ? `; ${name(host)} is host now` : ""}.`;
   },
+  "spectator-joined": (update) => `${update.name} looks on.`,
+  "spectator-left": ({ player, reason }, { name }) =>
+    reason === "joined"
+      ? `${name(player)} looks on no more, and plays.`
+      : `${name(player)} looks on no more (${reason}).`,
+  "spectator-away": ({ player }, { name }) => `${name(player)}, who looks on, lost the connection.`,
+  "spectator-back": ({ player }, { name }) => `${name(player)} looks on again.`,
   "member-away": away,
   "member-back": back,
   "latency-measured": ({ player }, { name, after }) => {
@@ -127,7 +134,8 @@ const texts: Texts = {
 
 /** An update in a sentence, as the player sees it. `before` is the state that was held when it came. */
 export function updateText(update: AnyUpdate, before: PlayerState, after: PlayerState): string {
-  const known = (id: string, { room, lobby }: PlayerState) => room?.members[id]?.name ?? lobby?.players?.[id]?.name;
+  const known = (id: string, { room, lobby }: PlayerState) =>
+    room?.members[id]?.name ?? room?.spectators?.players[id]?.name ?? lobby?.players?.[id]?.name;
   const name = (id: string) => known(id, after) ?? known(id, before) ?? id;
   const text = texts[update.kind] as ((update: AnyUpdate, scene: Scene) => string) | undefined;
   return text?.(update, { name, before, after }) ?? `${update.kind}.`;

@@ -172,6 +172,11 @@ export class PlayerClient {
     return this.ask("room.kinds", {});
   }
 
+  /** Looks on in a room; with {@link joinRoom} one becomes a member of it. */
+  watchRoom(args: PlayerArgsTyped<"room.watch">): Promise<PlayerReply<"room.watch">> {
+    return this.ask("room.watch", args);
+  }
+
   leaveRoom(): Promise<PlayerReply<"room.leave">> {
     return this.ask("room.leave", {});
   }

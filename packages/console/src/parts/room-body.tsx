@@ -83,6 +83,7 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
         </tbody>
       </table>
       <Kept room={room} now={now} />
+      <Watching room={room} />
       <Board board={room.board} room={room} />
       {result?.note && (
         <p className="text-sm opacity-80">
@@ -107,6 +108,19 @@ function Kept({ room: { reserved = [] }, now }: { room: RoomView; now: number })
         </li>
       ))}
     </ul>
+  );
+}
+
+/** Who looks on, none of whom has a place in the game. */
+function Watching({ room: { spectators } }: { room: RoomView }) {
+  const all = Object.values(spectators?.players ?? {});
+  if (spectators === undefined || all.length === 0) return null;
+  const behind = spectators.delayMs === 0 ? "" : `, ${span(spectators.delayMs)} behind the run`;
+  return (
+    <p className="text-sm">
+      {all.length} of {spectators.max} spectators{behind}:{" "}
+      {all.map(({ name, presence }) => (presence === "away" ? `${name} (away)` : name)).join(", ")}
+    </p>
   );
 }
 

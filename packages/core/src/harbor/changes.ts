@@ -65,6 +65,8 @@ const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind:
     players.also.putInRoom(state, player, null);
     lobbies.also.countInRooms(state, lobbyOf(state, room), -1, at);
   },
+  "room.watched": ({ room, player }, state) => players.also.putInRoom(state, player, room),
+  "room.unwatched": ({ player }, state) => players.also.putInRoom(state, player, null),
   "room.closed": ({ room, lobby }, state, at) => {
     lobbies.also.removeRoom(state, lobby, room, at);
     queues.also.unlinkRoom(state, room);

@@ -86,7 +86,8 @@ function fromThirteen(state: KeptState): KeptState {
   return { ...state, rooms: { ...state.rooms, byId, policies: shared, keptFor: new Map(), requests: new Map() } };
 }
 
-/** Parties were of one search. */
+/** Parties were of one search, and nobody could look on. */
 function fromFourteen(state: KeptState): KeptState {
-  return { ...state, parties: newPartiesState() };
+  const byId = new Map([...state.rooms.byId].map(([id, room]) => [id, { ...room, spectators: new Map() }] as const));
+  return { ...state, rooms: { ...state.rooms, byId }, parties: newPartiesState() };
 }

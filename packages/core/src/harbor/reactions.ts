@@ -103,6 +103,23 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       { do: "room.consider", room: id },
     ];
   },
+  "room.watched": ({ room, lobby, player }, state) => {
+    const run = runOf(state.rooms.byId.get(room));
+    return [
+      { do: "queue.drop-player", player, cause: "went-elsewhere" },
+      { do: "lobby.leave", lobby, player, reason: "into-room" },
+      { do: "party.check-member", player },
+      ...(run === null ? [] : [{ do: "pool.add-spectator", room, run, player } as const]),
+    ];
+  },
+  "room.unwatched": (event, state) => {
+    const { room, player, reason } = event;
+    return [
+      ...(reason === "joined" ? [] : rejoin(event, state)),
+      { do: "pool.free-berth", room, player },
+      { do: "party.check-member", player },
+    ];
+  },
   "room.departed": (event, state) => {
     const { room: id, player, reason, why, by } = event;
     const room = state.rooms.byId.get(id);
@@ -180,9 +197,10 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "travel.called": ({ run }, state) => prepare(run, state),
   "travel.retried": ({ run }, state) => prepare(run, state),
   // A pass is an order to the instance, which alone can let somebody in by it.
-  "travel.pass-requested": ({ room, run, player }) => [
-    { do: "pool.add-berth", room, run, player, anew: true, always: true },
-  ],
+  "travel.pass-requested": ({ room, run, player }, state) =>
+    state.rooms.byId.get(room)?.spectators.has(player.id)
+      ? [{ do: "pool.add-spectator", room, run, player: player.id }]
+      : [{ do: "pool.add-berth", room, run, player, anew: true, always: true }],
   "travel.rerouted": ({ run, room }, state) => [
     { do: "pool.release", room, reason: "its room goes another way" },
     { do: "travel.close-world", room },
@@ -212,7 +230,12 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "queue.matched": ({ match, confirmByMs }, state) => (confirmByMs === undefined ? becomeRoom(match, state) : []),
   "queue.confirmed": ({ match }, state) => becomeRoom(match, state),
   "queue.match-started": ({ queue, match, room }) => [{ do: "rating.watch", queue, match, room }],
-  "room.playing": ({ room }) => [{ do: "queue.room-playing", room }],
+  "room.playing": ({ room, run }, state) => [
+    { do: "queue.room-playing", room },
+    ...[...(state.rooms.byId.get(room)?.spectators.keys() ?? [])].map(
+      (player) => ({ do: "pool.add-spectator", room, run, player }) as const,
+    ),
+  ],
   "queue.room-ended": ({ room, why }) => [{ do: "room.dissolve", room, reason: why, by: "operator" }],
 
   // What the planner has decided is carried out one by one.

@@ -10,6 +10,8 @@ export interface Berth {
   /** Of a berth that was added to a match under way: until when the pass counts. */
   readonly expiresAtMs: number | null;
   state: "reserved" | "taken" | "left";
+  /** It looks on, and is no player of the match. */
+  readonly spectator?: true;
   /** The instance has removed it. */
   kicked?: true;
   /** The instance's own mark for the boarding that took the berth. */

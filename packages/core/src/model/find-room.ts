@@ -12,7 +12,7 @@ export function roomOf(state: RoomsPart, player: PlayerId, { hostOnly }: { hostO
   const room = id == null ? undefined : state.rooms.byId.get(id);
   const member = room?.members.get(player);
   if (room === undefined || member === undefined) {
-    return inNoRoom();
+    return room?.spectators.has(player) ? onlyWatching(room) : inNoRoom();
   }
   if (hostOnly !== undefined && room.host !== player) return notHost(room, hostOnly);
   return { room, member };
@@ -24,6 +24,9 @@ export function ownRoom(rooms: RoomsSeen, player: PlayerId, power: string): { re
   if (room === undefined || !room.members.has(player)) return inNoRoom();
   return room.host === player ? { room } : notHost(room, power);
 }
+
+const onlyWatching = ({ code }: Pick<Room, "code">): Refusal =>
+  refuse("only-watching", `You only look on in room ${code}; with room.join you become a member.`);
 
 const inNoRoom = (): Refusal => refuse("not-in-room", "You are in no room; open one or join one first.");
 

@@ -27,6 +27,7 @@ export type RoomSeen = Readonly<
     | "policy"
     | "host"
     | "members"
+    | "spectators"
     | "reservations"
     | "revision"
     | "settings"

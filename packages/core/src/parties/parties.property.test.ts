@@ -28,6 +28,10 @@ const gathering: fc.Arbitrary<Move[]> = fc.array(
     { weight: 20, arbitrary: partyMove },
     { ...searchMove, weight: 3 },
     { weight: 5, arbitrary: fc.record({ do: presence, who }) as fc.Arbitrary<Move> },
+    {
+      weight: 2,
+      arbitrary: fc.record({ do: fc.constant("open" as const), who, kind: fc.constantFrom("open-house", "sided") }),
+    },
     { weight: 2, arbitrary: fc.record({ do: fc.constant("account" as const), which: fc.nat(1) }) },
     { weight: 2, arbitrary: fc.record({ do: fc.constant("onward" as const), which: fc.nat(2) }) },
     { weight: 3, arbitrary: fc.record({ do: fc.constant("wait" as const), ms: fc.nat(4_000) }) },
@@ -115,9 +119,10 @@ describe("parties, under random play", () => {
       fc.property(gathering, (moves) => {
         for (const { event } of played(moves, () => undefined).journal) seen.add(event.kind);
       }),
-      { numRuns: 20 },
+      { numRuns: 150, seed: 20_261_130 },
     );
     const parts = ["opened", "joined", "left", "led", "invited", "invitation-ended", "called", "member-changed"];
-    expect(parts.filter((one) => !seen.has(`party.${one}`))).toEqual([]);
+    const watching = ["room.watched", "room.unwatched", "room.spectator-changed"];
+    expect([...parts.map((one) => `party.${one}`), ...watching].filter((one) => !seen.has(one))).toEqual([]);
   });
 });

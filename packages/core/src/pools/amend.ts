@@ -40,6 +40,37 @@ export function addBerth(context: PoolsContext, command: Doing<"pool.add-berth">
   );
 }
 
+/** A berth for somebody who looks on, once the match is under way; who has one that counts keeps it. */
+export function addSpectator(context: PoolsContext, { room, run, player }: Doing<"pool.add-spectator">): Decision {
+  const { state, at, random } = context;
+  const instance = heldBy(state.pools, room);
+  const match = matchFor(instance, room);
+  const seen = state.seen.rooms.room(room);
+  const spectator = seen?.spectators.get(player);
+  if (instance === undefined || match?.run !== run || spectator === undefined) return nothingToDo;
+  const berth = match.berths.get(player);
+  const isKept = berth?.state === "reserved" && berth.expiresAtMs !== null && berth.expiresAtMs > at;
+  if (berth?.state === "taken" || isKept) return nothingToDo;
+  const { name, place } = spectator;
+  const account = state.seen.rooms.player(player)?.identity?.account;
+  return accept(
+    [
+      {
+        kind: "instance.berth-added",
+        instance: instance.id,
+        number: instance.instructionsGiven + 1,
+        run,
+        room,
+        pass: newId("b", random),
+        expiresAtMs: passEndsMs(context, undefined),
+        player: { id: player, name, place, ...(account !== undefined && { account }) },
+        spectator: { delayMs: seen?.policy.spectators?.delayMs ?? 0 },
+      },
+    ],
+    { effects: [wakeUp(instance)] },
+  );
+}
+
 /** Tells the instance what of its match is other than it was told last: the host, the settings, players on another side. */
 export function tellMatch({ state }: PoolsContext, { room: id }: Doing<"pool.tell-match">): Decision {
   const instance = heldBy(state.pools, id);
@@ -62,7 +93,9 @@ function changeOf(
   told: NonNullable<InstanceMatch["told"]>,
 ): MatchChange | undefined {
   const isOther = (now: unknown, before: unknown) => JSON.stringify(now) !== JSON.stringify(before);
-  const expected = [...berths.values()].filter(({ state, player }) => state !== "left" && told.players.has(player));
+  const expected = [...berths.values()].filter(
+    ({ state, player, spectator }) => state !== "left" && !spectator && told.players.has(player),
+  );
   const players = expected
     .map(({ player, name, place }) => matchPlayer(seen, id, { id: player, name, place }))
     .filter((player) => isOther(player, told.players.get(player.id)));

@@ -266,10 +266,13 @@ function endMatch(instance: Instance, run: string): void {
 
 const FRESH = { state: "reserved", attempt: null, expiresAtMs: null } as const;
 
-function addBerth(instance: Instance, { number, run, player, pass, expiresAtMs }: Of<"instance.berth-added">): void {
+function addBerth(instance: Instance, event: Of<"instance.berth-added">): void {
+  const { number, run, player, pass, expiresAtMs, spectator } = event;
   const { id, name, place } = player;
   const match = matchOfRun(instance, run);
-  match?.berths.set(id, { player: id, name, place, pass, ...FRESH, expiresAtMs });
+  const looksOn = spectator !== undefined && { spectator: true as const };
+  match?.berths.set(id, { player: id, name, place, pass, ...FRESH, expiresAtMs, ...looksOn });
+  if (spectator) return give(instance, { number, instruction: "expect-spectator", run, player, ...spectator });
   if (match) noteTold(match, { players: [player] });
   give(instance, { number, instruction: "expect-player", run, player });
 }

@@ -28,7 +28,8 @@ export function board(
   if (match === undefined || berth === undefined) throw new Error(`a berth of ${player} was found, and is not there`);
   const { name, place } = berth;
   const { room, run, level } = match;
-  const reply = () => ({ player: matchPlayer(seen.rooms, room, { id: player, name, place }), room, run, level });
+  const who = matchPlayer(seen.rooms, room, { id: player, name, place });
+  const reply = () => ({ player: who, room, run, level, ...(berth.spectator && { spectator: true as const }) });
   if (check === "repeated") return accept([], { reply });
   const event = { kind: "instance.boarded", instance: instance.id, player, name, run } as const;
   return accept([attempt === undefined ? event : { ...event, attempt }], { reply });
@@ -92,7 +93,7 @@ export function report(
     return refuse("result-not-yours", detail);
   }
   const sides = room.policy.sides?.names ?? [];
-  const unfit = outcomeRefusal(said, { has: (player) => match.berths.has(player), of: "match", sides });
+  const unfit = outcomeRefusal(said, { has: (player) => isPlayerOf(match, player), of: "match", sides });
   if (unfit) return unfit;
   const event: PoolEvent = {
     kind: "instance.reported",
@@ -103,6 +104,12 @@ export function report(
   };
   return accept([event], { reply: () => ({}) });
 }
+
+/** Whoever looks on has no part in the result. */
+const isPlayerOf = ({ berths }: InstanceMatch, player: string): boolean => {
+  const berth = berths.get(player);
+  return berth !== undefined && !berth.spectator;
+};
 
 /** Who is not there any more has left, where the instance does not say otherwise. */
 function withVerdicts(said: ReportedOutcome, { berths }: InstanceMatch): ReportedOutcome {

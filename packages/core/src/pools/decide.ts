@@ -10,7 +10,7 @@ import type { ReplyTo } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { PoolsPart } from "../model/state.ts";
 import { allocate, drain, drainLate, release, releaseFormer, retire, stopIfDone, takeBack } from "./allocate.ts";
-import { addBerth, endMatch, startMatch, tellMatch } from "./amend.ts";
+import { addBerth, addSpectator, endMatch, startMatch, tellMatch } from "./amend.ts";
 import { board, freeBerth, kick, report, unboard } from "./boarding.ts";
 import { exited, fail, killLate, startFailed, stopLate, wakeUp } from "./ending.ts";
 import { hear } from "./hear.ts";
@@ -62,6 +62,7 @@ export const decidePool = decideBy<PoolCommand, PoolsPart>({
   },
   "pool.add-berth": addBerth,
   "pool.start-match": startMatch,
+  "pool.add-spectator": addSpectator,
   "pool.end-match": endMatch,
   "pool.tell-match": tellMatch,
   "instance.spawned": about<"instance.spawned">((context, instance, { pid }) => spawned(context, instance, pid)),

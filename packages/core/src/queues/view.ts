@@ -12,6 +12,7 @@ import { type Delivery, toOne } from "../model/push.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
 import { type MadeMatch, queuesOf, type Ticket } from "../model/queues/state.ts";
+import { audienceOf } from "../model/rooms/state.ts";
 import type { HarborRules } from "../model/rules.ts";
 import type { QueuesPart } from "../model/state.ts";
 import { estimateFor } from "./estimate.ts";
@@ -195,9 +196,7 @@ function roomPush(state: QueuesPart, event: SeenInRoom): Delivery[] {
   const backfill = backfillView(state, room.id) ?? null;
   const why = "why" in event ? event.why : "somebody has come";
   const update = { kind: "backfill-changed", wanted: backfill !== null, why } as const;
-  return [
-    { scope: "room", id: room.id, to: [...room.members.keys()], revision: room.revision, update, patch: { backfill } },
-  ];
+  return [{ scope: "room", id: room.id, to: audienceOf(room), revision: room.revision, update, patch: { backfill } }];
 }
 
 const ticketsOf = ({ queues }: QueuesPart, match: string): readonly Ticket[] =>

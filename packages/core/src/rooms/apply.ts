@@ -10,6 +10,7 @@ import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } f
 import { nameRoom, reindex, takeOut, unnameRoom } from "./directory/open-index.ts";
 import { keep, without } from "./operated/kept-places.ts";
 import { patchSettings } from "./settings/decide-settings.ts";
+import { applyWatching, spectatorsAway } from "./watching/spectators.ts";
 
 type Of<K extends RoomEvent["kind"]> = Extract<RoomEvent, { kind: K }>;
 
@@ -99,6 +100,10 @@ function change(
       return;
     case "room.returned":
       return giveBack(state, room, event, at);
+    case "room.watched":
+    case "room.unwatched":
+    case "room.spectator-changed":
+      return applyWatching(state, room, event);
     default:
       return applyMember(state, room, event satisfies MemberEvent, at);
   }
@@ -126,7 +131,8 @@ function playing({ id, stage }: Room, destination: Destination): Playing {
 /** Nobody is connected any more: every member of every room is away. */
 export function markMembersAway(state: RoomsPart, at: number): void {
   for (const room of state.rooms.byId.values()) {
-    if (!markAway(state, room, at)) continue;
+    const [members, spectators] = [markAway(state, room, at), spectatorsAway(room, at)];
+    if (!members && !spectators) continue;
     reindex(state.rooms, room);
     touchRoom(state, room.id);
   }
@@ -189,6 +195,7 @@ function found(state: RoomsPart, event: Founding, host: PlayerId | null, at: num
     stage: GATHERING,
     host,
     members: new Map(),
+    spectators: new Map(),
     board: new Map(),
     turn: null,
     level: event.level ?? null,

@@ -31,6 +31,7 @@ import { vote } from "./settings/decide-votes.ts";
 import { checkTurn, endTurns, passTurn } from "./settings/turn.ts";
 import { convene, launchMatch, takeIn } from "./start/decide-match.ts";
 import { consider, launch, setReady, start, stopCount } from "./start/decide-start.ts";
+import { spectatorPresence, watch } from "./watching/decide-watching.ts";
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
@@ -53,6 +54,7 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.join": asked<"room.join">(join),
   "room.join-or-open": asked<"room.join-or-open">(joinOrOpen),
   "room.quick-join": asked<"room.quick-join">(quickJoin),
+  "room.watch": asked<"room.watch">(watch),
   "room.leave": asked<"room.leave">(leave),
   "room.invite": asked<"room.invite">(invite),
   "room.uninvite": asked<"room.uninvite">(uninvite),
@@ -117,13 +119,17 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
 });
 
 function markAway({ state }: RoomsContext, { room: id, player, untilMs }: Doing<"room.mark-away">): Decision {
-  const member = state.rooms.byId.get(id)?.members.get(player);
+  const room = state.rooms.byId.get(id);
+  if (room?.spectators.has(player)) return spectatorPresence(room, player, { presence: "away", untilMs });
+  const member = room?.members.get(player);
   if (member === undefined || member.presence === "away") return nothingToDo;
   return accept([{ kind: "room.member-away", room: id, player, untilMs }]);
 }
 
 function markBack({ state }: RoomsContext, { room: id, player }: Doing<"room.mark-back">): Decision {
-  const member = state.rooms.byId.get(id)?.members.get(player);
+  const room = state.rooms.byId.get(id);
+  if (room?.spectators.has(player)) return spectatorPresence(room, player, { presence: "here" });
+  const member = room?.members.get(player);
   if (member === undefined || member.presence === "here") return nothingToDo;
   return accept([{ kind: "room.member-back", room: id, player }]);
 }

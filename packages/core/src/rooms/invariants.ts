@@ -19,6 +19,7 @@ export function roomViolations(state: RoomsPart): string[] {
     const faults = [
       ...whole(state, room, members),
       ...seating(state, room, members, admitted),
+      ...watching(state, room),
       ...sides(room),
       ...index(state, room),
     ];
@@ -60,6 +61,27 @@ function seating({ players }: RoomsPart, room: Room, members: readonly Member[],
     ]);
   });
   return [...own, ...broken([[places.size === members.length, "two members have one place"]])];
+}
+
+function watching({ players }: RoomsPart, room: Room): string[] {
+  const max = room.policy.spectators?.max ?? 0;
+  const places = new Set([...room.spectators.values()].map(({ place }) => place));
+  return broken([
+    [room.spectators.size <= max, `${room.spectators.size} look on, where ${max} may`],
+    [places.size === room.spectators.size, "two spectators have one place"],
+    ...[...room.spectators.values()].flatMap(({ id, place, presence }) => {
+      const player = players.byId.get(id);
+      return [
+        [!room.members.has(id), `${id} is a member and looks on`],
+        [place < max, `spectator ${id} has place ${place} of ${max}`],
+        [player?.room === room.id, `${id} looks on, and is said to be in ${player?.room}`],
+        [
+          player?.presence === presence,
+          `spectator ${id} is ${presence} in the room and ${player?.presence} in the harbor`,
+        ],
+      ] as const;
+    }),
+  ]);
 }
 
 function sides(room: Room): string[] {

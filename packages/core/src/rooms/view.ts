@@ -11,6 +11,7 @@ import type { RoomsPart } from "../model/state.ts";
 import { travel } from "../travel/index.ts";
 import { entryView } from "./settings/board.ts";
 import { missingToStart } from "./start/explain.ts";
+import { spectatorsView } from "./watching/spectators.ts";
 
 export function memberView(member: Member): MemberView {
   const { id, name, place, side, role, ready, presence, latency, swapWith, awayUntilMs, attention, aboard, vote } =
@@ -71,6 +72,7 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
   const backfill = state.seen.queues.backfillOf(room.id);
   const { id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision } = room;
   const { openedAtMs, policy } = room;
+  const watching = spectatorsView(room);
   return {
     id,
     code,
@@ -90,6 +92,7 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
       sides: Object.fromEntries(policy.sides.names.map((side) => [side, policy.sides?.max ?? 0])),
     }),
     members: recordOf([...room.members.values()].map((member) => [member.id, memberView(member)])),
+    ...(watching && { spectators: watching }),
     banned: [...room.banned.keys()],
     ...(room.reservations.size > 0 && { reserved: reservedView(room) }),
     ...(room.turn && { turn: turnView(room.turn) }),

@@ -1,14 +1,15 @@
 import type { Command } from "../model/command.ts";
+import { runOf } from "../model/find-room.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
 export const PARTYING = [
   ...(["open", "open", "join", "join", "join", "join", "invite", "invite", "accept", "accept", "decline"] as const),
   ...(["uninvite", "leave", "kick", "hand-over", "stay", "follow", "bring", "bring", "enter", "enter"] as const),
-  ...(["search", "search", "account"] as const),
+  ...(["search", "search", "account", "watch", "watch", "watch", "watch", "join-watched", "pass"] as const),
 ] as const;
 export type Partying = (typeof PARTYING)[number];
 
-/** Somebody does something about a party. */
+/** Somebody does something about a party, or looks on. */
 export function partying(
   test: TestHarbor,
   players: readonly string[],
@@ -27,6 +28,8 @@ export function partying(
   const known = [...state.parties.byId.values()];
   const code = known[size % Math.max(1, known.length)]?.code ?? "CCCCCCCC";
   const [invited = "g_none"] = state.parties.invitedTo.get(`player:${player}`) ?? [];
+  const rooms = [...state.rooms.byId.keys()];
+  const room = rooms[whom % Math.max(1, rooms.length)] ?? "r_none";
   const brought = { attributes: { skill: 1_000 + size } };
   const commands: Record<Partying, Command> = {
     open: { do: "party.open", player, args: brought },
@@ -43,6 +46,9 @@ export function partying(
     follow: { do: "party.set", player, args: { follows: true, ...brought } },
     bring: { do: "party.bring", player, args: {} },
     enter: { do: "room.quick-join", player, args: { move: size % 2 === 0, alone: size === 5 } },
+    watch: { do: "room.watch", player, args: { room, move: size % 3 === 0 } },
+    "join-watched": { do: "room.join", player, args: { room: state.players.byId.get(player)?.room ?? room } },
+    pass: { do: "travel.pass", player, args: { run: runOf(state.rooms.byId.get(room)) ?? "u_none" } },
     search: { do: "queue.join", player, args: { queue: "pairs", ...brought } },
   };
   test.ask(player, commands[how]);

@@ -26,6 +26,7 @@ const PLAIN_POLICY: RoomPolicy = {
   invites: "members",
   resultPayload: "back-end",
   inviteMs: 10_000,
+  spectators: null,
   lateJoining: "closed",
   emptyMs: 0,
   sides: null,
@@ -129,12 +130,22 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     ["crews", crews],
     ["counted", { ...crews, countdownMs: 3_000 }],
     ["eager", { ...crews, countdownMs: 3_000, autoStart: true }],
-    ["sided", { ...crews, sides, clearsReady: ["level", "settings", "sides", "members"], resultsMs: 4_000 }],
+    [
+      "sided",
+      {
+        ...crews,
+        spectators: { max: 2, delayMs: 0 },
+        sides,
+        clearsReady: ["level", "settings", "sides", "members"],
+        resultsMs: 4_000,
+      },
+    ],
     [
       "open-house",
       {
         ...crews,
         lateJoining: "open",
+        spectators: { max: 2, delayMs: 3_000 },
         readiness: "here",
         emptyMs: 3_000,
         hostGraceMs: 2_000,
@@ -157,7 +168,14 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     ],
     [
       "relayed",
-      { ...crews, destinations: ["relayed"], stragglers: "go-without", lateJoining: "open", resultBy: "host" },
+      {
+        ...crews,
+        destinations: ["relayed"],
+        stragglers: "go-without",
+        lateJoining: "open",
+        resultBy: "host",
+        spectators: { max: 1, delayMs: 0 },
+      },
     ],
     [
       "anywhere",

@@ -36,8 +36,26 @@ export const asksOfTravel: Handlers<TravelAskCommand, RoomsPart> = {
   "travel.offer": asked<"travel.offer">((_moment, way, { addresses }) => offer(way, addresses)),
   "travel.decline": asked<"travel.decline">((context, way, { reason }) => decline(context, way, reason)),
   "travel.trouble": asked<"travel.trouble">((context, way, { reason }) => trouble(context, way, reason)),
-  "travel.pass": asked<"travel.pass">(passAnew),
+  "travel.pass": (context, command) =>
+    spectatorPass(context, command) ?? asked<"travel.pass">(passAnew)(context, command),
 };
+
+/** Who looks on gets a new pass where its own was not used in time; undefined for members. */
+function spectatorPass(
+  { state }: RoomsContext,
+  { player: id, args }: Asked<"travel.pass">,
+): Decision<PlayerReply<"travel.pass">> | undefined {
+  const room = state.rooms.byId.get(state.players.byId.get(id)?.room ?? "");
+  const spectator = room?.spectators.get(id);
+  if (room === undefined || spectator === undefined) return undefined;
+  if (runOf(room) !== args.run || placeOf(room)?.by !== "dedicated") {
+    return refuse("travel-over", `Room ${room.code} does not play ${args.run} on an instance; look at the room again.`);
+  }
+  const player = { id, name: spectator.name, place: spectator.place };
+  return accept([{ kind: "travel.pass-requested", room: room.id, run: args.run, player }], {
+    reply: revisionReply(room.id),
+  });
+}
 
 function onTheWay({ state }: RoomsContext, player: PlayerId, run: RunId): OnTheWay | Refusal {
   const found = roomOf(state, player);

@@ -14,6 +14,7 @@ import type { Destination } from "../model/destination.ts";
 import type { Room } from "../model/find-room.ts";
 import type { Delivery } from "../model/push.ts";
 import { only, recordOf } from "../model/record.ts";
+import { audienceOf } from "../model/rooms/state.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { isSeen, type TravelEvent } from "../model/travel/events.ts";
 import { kindOf, type Travel, type Traveller } from "../model/travel/state.ts";
@@ -101,7 +102,7 @@ export function travelPushes(state: RoomsPart, event: TravelEvent): Delivery[] {
   if (event.kind === "travel.berth-added") return passTo(state, room.id, [event.player.id]);
   if (!isSeen(event)) return [];
   const { update, patch } = updatesOf(state, event);
-  const to = [...room.members.keys()];
+  const to = audienceOf(room);
   const pushes: Delivery[] = [{ scope: "room", id: room.id, to, revision: room.revision, update, patch }];
   return event.kind === "travel.boarding" ? [...pushes, ...passTo(state, room.id, to)] : pushes;
 }

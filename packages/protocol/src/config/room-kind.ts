@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { ConfigName, SideName } from "../ids.ts";
-import { CAPACITY_MIN } from "../limits.ts";
+import { CAPACITY_MIN, SPECTATORS_MAX } from "../limits.ts";
 import { DestinationKind, Stragglers } from "../travel.ts";
 import { Capacity, type DeepReadonly, isUnique, Ms, orNull } from "./parts.ts";
 import { SettingSchemas, SettingVariants } from "./room-settings.ts";
@@ -97,6 +97,20 @@ export const RoomKind = z.strictObject({
     .default("members")
     .meta({ description: "Who in the room may invite others: a place is kept for whoever is invited." }),
   inviteMs: Ms(60_000, "How long a place is kept for somebody who is invited.", { min: 1_000, max: 3_600_000 }),
+  spectators: orNull(
+    z
+      .strictObject({
+        max: z.int().min(1).max(SPECTATORS_MAX).default(16).meta({ description: "Most spectators of a room." }),
+        delayMs: Ms(0, "How far behind the run spectators are to be shown it; told to the instance and to them.", {
+          min: 0,
+          max: 600_000,
+        }),
+      })
+      .meta({
+        description:
+          "Lets players look on without a place of their own in the game; nobody when absent. {} for the defaults.",
+      }),
+  ),
   lateJoining: z.enum(["closed", "open", "backfill"]).default("closed").meta({
     description: "Who may join after the start: nobody, anybody, or only players that a queue sends.",
   }),

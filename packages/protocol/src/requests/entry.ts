@@ -68,6 +68,12 @@ export const entryRequests = {
     args: z.strictObject({ ...roomWish, move: Move, alone: Alone }),
     reply: z.object({ room: RoomView, opened: z.boolean() }),
   },
+  "room.watch": {
+    summary:
+      "Look on: by the id of a room or by its code. As a member of the room, give one's place up for that while it gathers. With `room.join` a spectator becomes a member.",
+    args: z.union([z.strictObject({ room: RoomId, move: Move }), z.strictObject({ code: RoomCode, move: Move })]),
+    reply: z.object({ room: RoomView }),
+  },
   "room.leave": {
     summary: "Leave the room; back to its lobby.",
     args: Nothing,

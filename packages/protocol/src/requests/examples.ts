@@ -16,6 +16,7 @@ export const requestExamples: { readonly [A in PlayerAsk]: PlayerArgsTyped<A> } 
   "room.join-or-open": { name: "Slack water" },
   "room.quick-join": { level: "brine-gate" },
   "room.leave": {},
+  "room.watch": { code: "K7QM2" },
   "room.change": { capacity: 6, settings: { stakes: 10 } },
   "room.pick-level": { level: "brine-gate" },
   "room.hand-over": { to: brisa },

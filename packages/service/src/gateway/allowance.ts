@@ -16,6 +16,7 @@ const COST: Partial<Readonly<Record<PlayerAsk, number>>> = {
   "room.join-or-open": 6,
   "room.quick-join": 6,
   "room.join": 4,
+  "room.watch": 4,
   "room.change": 3,
   "room.invite": 5,
   "room.start": 5,

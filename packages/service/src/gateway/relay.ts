@@ -1,4 +1,4 @@
-import type { Harbor } from "@yellow-harbor/core";
+import { audienceOf, type Harbor } from "@yellow-harbor/core";
 import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
 import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../runtime/clock.ts";
@@ -20,6 +20,9 @@ export function relay(
   const room = id == null ? undefined : rooms.byId.get(id);
   if (room === undefined)
     return { refused: problem("not-in-room", "You are in no room; there is nobody to relay to.") };
+  if (!room.members.has(from)) {
+    return { refused: problem("only-watching", `You only look on in room ${room.code}; its members relay.`) };
+  }
   const limits = harbor.rules.roomKinds.get(room.kind)?.relay ?? { perSecond: 30, bytes: 1_024 };
   const now = steadyMs();
   allowance.relay ??= new RateLimit(limits.perSecond, limits.perSecond * 2, now);
@@ -51,9 +54,11 @@ function receiversOf(
   from: PlayerId,
   to: PlayerArgs<"room.relay">["to"],
 ): { readonly players: Iterable<PlayerId> } | Extract<Answer, { refused: unknown }> {
-  if (to === "all") return { players: room.members.keys() };
+  // Who looks on with a delay is shown nothing ahead of it.
+  const all = room.policy.spectators?.delayMs === 0 ? audienceOf(room) : [...room.members.keys()];
+  if (to === "all") return { players: all };
   const members = [...room.members.values()];
-  if (to === "others") return { players: members.filter(({ id }) => id !== from).map(({ id }) => id) };
+  if (to === "others") return { players: all.filter((id) => id !== from) };
   if (typeof to === "string") {
     if (room.members.has(to)) return { players: [to] };
     return { refused: problem("member-unknown", `${to} is not in room ${room.code}.`) };

@@ -78,6 +78,20 @@ export const lobbyActions = {
       return { result: joined, text: who({ room: joined.room, lobby: undefined }) };
     },
   },
+  watch: {
+    usage: "watch CODE",
+    about: "look on in a room, leaving the one you are in; join with the same code takes a place in it",
+    run: async (player, [code]) => {
+      if (code === undefined) throw wrong("watch CODE");
+      const { room } = await player.watchRoom({ code, move: true });
+      const { delayMs = 0 } = room.spectators ?? {};
+      const behind = delayMs === 0 ? [] : [`You see its runs ${delayMs / 1_000} s later.`];
+      return {
+        result: room,
+        text: [`You look on in room ${room.code}.`, ...behind, ...who({ room, lobby: undefined })],
+      };
+    },
+  },
   "join-or-open": {
     usage: "join-or-open NAME",
     about: "join the room of that name, or open it",

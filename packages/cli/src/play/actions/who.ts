@@ -19,9 +19,15 @@ function inRoom(room: RoomView): string[] {
   return [
     `Room ${room.code}, ${room.phase}, level ${room.level?.id ?? "not picked"}, ${members.length} of ${room.capacity}:`,
     ...lines,
+    ...watching(room),
     ...(settings.length === 0 ? [] : [`Settings: ${settings.join(", ")}.`]),
     ...missing,
   ];
+}
+
+function watching({ spectators }: RoomView): string[] {
+  const names = Object.values(spectators?.players ?? {}).map(({ name }) => name);
+  return names.length === 0 ? [] : [`${names.join(", ")} ${names.length === 1 ? "looks" : "look"} on.`];
 }
 
 function marksOf({ id, side, ready, presence, latencyMs, swapWith }: MemberView, room: RoomView): string {

@@ -63,6 +63,7 @@ function assignWaiting(id: string, held: string, state: HarborState): readonly C
     ...(made && { match: queueMatch(made) }),
     ...(attributes && { attributes }),
     ...(spread && { spread }),
+    ...(room.policy.spectators && { spectators: { ...room.policy.spectators } }),
   };
   return [{ do: "instance.assign", instance: id, match }];
 }

@@ -6,7 +6,10 @@ import type { OutOfRoom } from "../../model/lobbies/events.ts";
 import type { HarborState } from "../../model/state.ts";
 
 /** Who left a room is in its lobby again, unless it went to another room or is gone altogether. */
-export function rejoin(event: Extract<HarborEvent, { kind: "room.departed" }>, state: HarborState): readonly Command[] {
+export function rejoin(
+  event: Extract<HarborEvent, { kind: "room.departed" | "room.unwatched" }>,
+  state: HarborState,
+): readonly Command[] {
   const { player, name, reason } = event;
   const known = state.players.byId.get(player);
   if (known === undefined || reason === "moved") return [];
@@ -73,7 +76,12 @@ export const considerTravel = (room: string, { rooms }: HarborState): readonly C
 };
 
 /** Who did not leave by itself is told why it is in the lobby again. */
-function because({ room, reason, by = "operator", why }: Extract<HarborEvent, { kind: "room.departed" }>): {
+function because({
+  room,
+  reason,
+  by = "operator",
+  why,
+}: Extract<HarborEvent, { kind: "room.departed" | "room.unwatched" }>): {
   because?: OutOfRoom;
 } {
   if (reason === "late") return { because: { room, cause: reason } };

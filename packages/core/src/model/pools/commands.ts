@@ -48,6 +48,8 @@ export type PoolCommand =
       readonly without: readonly PlayerId[];
     }
   /** Somebody else than the instance has decided that a run is over. */
+  /** Somebody looks on in a room that plays: a berth and a pass of its own, once more when it has none that counts. */
+  | { readonly do: "pool.add-spectator"; readonly room: RoomId; readonly run: RunId; readonly player: PlayerId }
   /** Something of a room is other that the instance knows of its match. */
   | { readonly do: "pool.tell-match"; readonly room: RoomId }
   | { readonly do: "pool.end-match"; readonly room: RoomId; readonly run: RunId; readonly reason: string }

@@ -74,6 +74,8 @@ export type PoolEvent = { readonly instance: InstanceId } & (
       readonly player: MatchPlayer;
       readonly pass: PassId;
       readonly expiresAtMs: number;
+      /** It looks on. */
+      readonly spectator?: { readonly delayMs: number };
     }
   | {
       readonly kind: "instance.match-started";

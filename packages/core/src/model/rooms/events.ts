@@ -21,6 +21,7 @@ import type {
   SpreadPlan,
   Standing,
   Stragglers,
+  UnwatchedReason,
   Visibility,
 } from "@yellow-harbor/protocol";
 import type { Destination } from "../destination.ts";
@@ -115,11 +116,38 @@ export type RoomEvent =
       readonly by?: "operator";
       /** The leader of its party, whom it follows. */
       readonly with?: PlayerId;
+      /** It has looked on in this room until now, and so holds its state. */
+      readonly watched?: true;
       /** The place that was kept for it. */
       readonly reserved?: ReservedFor;
       /** The room had none yet. */
       readonly build?: string;
     }
+  | {
+      readonly kind: "room.watched";
+      readonly room: RoomId;
+      readonly lobby: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly place: number;
+      /** It has been a member until now, and so holds the state of the room. */
+      readonly wasMember?: true;
+    }
+  | {
+      readonly kind: "room.unwatched";
+      readonly room: RoomId;
+      readonly lobby: ConfigName;
+      readonly player: PlayerId;
+      readonly name: string;
+      readonly reason: UnwatchedReason;
+      readonly by?: "host" | "moderator" | "operator" | "instance";
+      readonly why?: string;
+      readonly ban?: boolean;
+    }
+  | ({ readonly kind: "room.spectator-changed"; readonly room: RoomId; readonly player: PlayerId } & (
+      | { readonly presence: "here" }
+      | { readonly presence: "away"; readonly untilMs: number }
+    ))
   | {
       readonly kind: "room.departed";
       readonly room: RoomId;
@@ -127,6 +155,8 @@ export type RoomEvent =
       readonly player: PlayerId;
       readonly name: string;
       readonly reason: DepartedReason;
+      /** It stays to look on. */
+      readonly watches?: true;
       /** Who kicked it, and why. */
       readonly by?: "host" | "moderator" | "operator" | "instance";
       readonly why?: string;

@@ -45,6 +45,16 @@ export interface Member {
   vote: ConfigName | null;
 }
 
+/** A player who looks on. */
+export interface Spectator {
+  readonly id: PlayerId;
+  readonly name: string;
+  /** Of the spectators' own places. */
+  readonly place: number;
+  readonly presence: Presence;
+  readonly awayUntilMs: number | null;
+}
+
 export interface BoardEntry {
   readonly value: unknown;
   /** Bytes of the value as JSON. */
@@ -104,6 +114,10 @@ export interface ShowingResults {
 export const runOf = (room: Pick<Room, "stage"> | undefined): RunId | null =>
   room !== undefined && "run" in room.stage ? room.stage.run : null;
 
+/** All who hold the state of a room: members and spectators. */
+export const audienceOf = ({ members, spectators }: Pick<Room, "members" | "spectators">): PlayerId[] =>
+  spectators.size === 0 ? [...members.keys()] : [...members.keys(), ...spectators.keys()];
+
 /** Where the run is played, once it is. */
 export const placeOf = ({ stage }: Pick<Room, "stage">): Destination | null =>
   stage.phase === "playing" ? stage.destination : null;
@@ -141,6 +155,8 @@ export interface Room {
   host: PlayerId | null;
   /** In the order in which they joined. */
   readonly members: Map<PlayerId, Member>;
+  /** Who looks on, none of whom is a member. */
+  readonly spectators: Map<PlayerId, Spectator>;
   /** What the members share: state, not messages, so that newcomers have it too. */
   readonly board: Map<BoardKey, BoardEntry>;
   turn: Turn | null;

@@ -5,9 +5,11 @@ import {
   type PlayerArgs,
   type PlayerId,
   policyOf,
+  type RoomId,
   type RoomKindRules,
 } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
+import type { Player } from "../../model/players/state.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import { reservationOf } from "../../model/rooms/reservations.ts";
 import type { Room } from "../../model/rooms/state.ts";
@@ -28,21 +30,30 @@ export function open(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room
 }
 
 export function join(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room.join">): Decision<InRoom> {
-  const { rooms } = context.state;
-  const roomId = "room" in args ? args.room : rooms.byCode.get(args.code);
-  const room = roomId === undefined ? undefined : rooms.byId.get(roomId);
-  // Of a room that is joined by its code alone nobody learns by its id, not even that it is there.
-  const player = context.state.players.byId.get(id);
-  const isExpected = room !== undefined && player !== undefined && reservationOf(room, player) !== undefined;
-  const isHidden = room?.visibility === "code-only" && "room" in args && !room.members.has(id) && !isExpected;
-  if (room === undefined || isHidden) {
-    return "room" in args
-      ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
-      : refuse("room-code-unknown", unknownCode(args.code));
-  }
+  const found = wantedRoom(context, id, args);
+  if ("refused" in found) return found;
+  const { room } = found;
   const joining = joiningPlayerOf(context, id, args, room);
   if ("refused" in joining) return joining;
-  return joinFor(joining, room, { byCode: "code" in args, side: args.side });
+  return joinFor(joining, room, { byCode: "code" in args || room.spectators.has(id), side: args.side });
+}
+
+/** The room that somebody names by id or code. Of one that is joined by its code alone nobody learns by its id. */
+export function wantedRoom(
+  { state }: RoomsContext,
+  id: PlayerId,
+  args: { readonly room: RoomId } | { readonly code: string },
+): { readonly room: Room; readonly player: Player } | Refusal {
+  const player = state.players.byId.get(id);
+  if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
+  const room = state.rooms.byId.get(("room" in args ? args.room : state.rooms.byCode.get(args.code)) ?? "");
+  const isKnown = room !== undefined && (room.members.has(id) || room.spectators.has(id));
+  const isExpected = room !== undefined && reservationOf(room, player) !== undefined;
+  const isHidden = room?.visibility === "code-only" && "room" in args && !isKnown && !isExpected;
+  if (room !== undefined && !isHidden) return { room, player };
+  return "room" in args
+    ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
+    : refuse("room-code-unknown", unknownCode(args.code));
 }
 
 const unknownCode = (code: string) => {

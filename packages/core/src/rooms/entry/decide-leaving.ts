@@ -5,11 +5,13 @@ import { accept, type Decision, nothingToDo, type ReplyOf, type RoomsContext, re
 import { revisionReply, roomOf, unknownMember, unknownRoom } from "../../model/find-room.ts";
 import type { RoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
-import type { Room } from "../../model/rooms/state.ts";
+import { audienceOf, type Room } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { inheritance } from "../settings/board.ts";
 import { leader } from "../settings/decide-votes.ts";
 import { turnAfter } from "../settings/turn.ts";
+import { unwatchedEvent } from "../watching/spectators.ts";
+import { stopWatching } from "../watching/stop-watching.ts";
 import { closing } from "./closing.ts";
 import { nextHost } from "./handover.ts";
 
@@ -24,12 +26,16 @@ export function leave(context: RoomsContext, id: PlayerId): Decision<PlayerReply
   const room = player?.room == null ? undefined : state.rooms.byId.get(player.room);
   if (player === undefined || room === undefined)
     return refuse("not-in-room", "You are in no room, so there is none to leave.");
+  if (room.spectators.has(id)) return stopWatching(room, player);
   const { lobby } = player;
   return departure(context, room, id, { reason: "left" }, (after) => ({ lobby: lobbies.views.lobby(after, lobby) }));
 }
 
 export function depart(context: RoomsContext, { player, room: id, reason }: Doing<"room.depart">): Decision {
   const room = context.state.rooms.byId.get(id);
+  if (room?.spectators.has(player)) {
+    return accept([unwatchedEvent(room, player, { reason: reason === "late" ? "left" : reason })]);
+  }
   return room?.members.has(player) ? accept([departedEvent(context, room, player, { reason })]) : nothingToDo;
 }
 
@@ -54,7 +60,7 @@ export function operatorKick(context: RoomsContext, command: Doing<"room.operato
 /** The instance that runs its match removes a player: what follows in the match has happened there already. */
 export function instanceKick(context: RoomsContext, command: Doing<"room.instance-kick">): Decision {
   const room = context.state.rooms.byId.get(command.room);
-  if (room === undefined || !room.members.has(command.player)) return nothingToDo;
+  if (room === undefined || !audienceOf(room).includes(command.player)) return nothingToDo;
   const { player, reason, ban } = command;
   return kickFrom(context, room, player, { by: "instance", reason, ban });
 }
@@ -66,7 +72,7 @@ export function ban(
 ): Decision<Revised> {
   const room = context.state.rooms.byId.get(id);
   if (room === undefined) return unknownRoom(id);
-  if (room.members.has(player)) return kickFrom(context, room, player, { by: "operator", reason, ban: true });
+  if (audienceOf(room).includes(player)) return kickFrom(context, room, player, { by: "operator", reason, ban: true });
   if (room.banned.has(player)) return accept([], { reply: revisionReply(id) });
   return accept([{ kind: "room.banned", room: id, player, ...(reason !== undefined && { why: reason }) }], {
     reply: revisionReply(id),
@@ -130,14 +136,15 @@ interface Kick {
 }
 
 function kickFrom(context: RoomsContext, room: Room, player: PlayerId, { by, reason, ban }: Kick): Decision<Revised> {
-  if (!room.members.has(player)) return unknownMember(room, player);
+  const isWatching = room.spectators.has(player);
+  if (!isWatching && !room.members.has(player)) return unknownMember(room, player);
   const how = { reason: "kicked", by, ...(reason !== undefined && { why: reason }), ...(ban && { ban }) } as const;
-  return departure(context, room, player, how, (after) => ({
-    revision: after.rooms.byId.get(room.id)?.revision ?? room.revision,
-  }));
+  const reply = (after: RoomsPart) => ({ revision: after.rooms.byId.get(room.id)?.revision ?? room.revision });
+  if (isWatching) return accept([unwatchedEvent(room, player, how)], { reply });
+  return departure(context, room, player, how, reply);
 }
 
-type How = Pick<Extract<RoomEvent, { kind: "room.departed" }>, "reason" | "by" | "why" | "ban">;
+type How = Pick<Extract<RoomEvent, { kind: "room.departed" }>, "reason" | "by" | "why" | "ban" | "watches">;
 
 function departure<Reply>(
   context: RoomsContext,

@@ -9,6 +9,7 @@ import type { Room } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { obstacles } from "../start/obstacles.ts";
 import { roomView } from "../view.ts";
+import { unwatchedEvent } from "../watching/spectators.ts";
 import { type Companions, companionsOf, partyApart, whyApart } from "./companions.ts";
 import { departedEvent } from "./decide-leaving.ts";
 
@@ -34,6 +35,8 @@ export function joiningPlayerOf(
   if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
   const companions = companionsOf(state, player, alone);
   if (player.room === null) return { player, leaving: [], companions };
+  const watched = state.rooms.byId.get(player.room);
+  if (watched?.spectators.has(id)) return fromWatching(watched, { player, companions, isAsked: move === true, into });
   const present = roomOf(state, id);
   if ("refused" in present) return present;
   const { room } = present;
@@ -43,6 +46,21 @@ export function joiningPlayerOf(
     return refuse("already-in-room", detail);
   }
   return { player, leaving: [departedEvent(context, room, id, { reason: "moved" })], companions };
+}
+
+interface FromWatching extends Pick<Joining, "player" | "companions"> {
+  readonly into: Room | undefined;
+  readonly isAsked: boolean;
+}
+
+/** Who looks on becomes a member there without more; anywhere else it has to say that it wants to move. */
+function fromWatching(watched: Room, { player, companions, into, isAsked }: FromWatching): Joining | Refusal {
+  const isHere = into?.id === watched.id;
+  if (!isHere && !isAsked) {
+    return refuse("already-in-room", `You watch room ${watched.code}; leave it first, or ask with move: true.`);
+  }
+  const left = unwatchedEvent(watched, player.id, { reason: isHere ? "joined" : "moved" });
+  return { player, leaving: [left], companions };
 }
 
 export function joinFor(
@@ -76,6 +94,7 @@ export function joinFor(
     ...(isUnsettling && { unready: true as const }),
     ...(way.isPut && { by: "operator" as const }),
     ...(way.with !== undefined && { with: way.with }),
+    ...(room.spectators.has(player.id) && { watched: true as const }),
     ...(own && { reserved: own.for }),
     ...(room.build === "" && { build: player.build }),
   };

@@ -3,6 +3,7 @@ import type { Destination } from "../../model/destination.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import type { Reservation } from "../../model/rooms/reservations.ts";
 import type { RoomsPart } from "../../model/state.ts";
+import type { WatchingEvent } from "../watching/spectators.ts";
 import { describeMember } from "./describe-member.ts";
 
 /** The event in a sentence, from the state after it. */
@@ -54,6 +55,10 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
       return `Room ${code} gathers again${event.by ? `, by ${name(event.by)}` : ""}.`;
     case "room.returned":
       return `Room ${code} is back to ${room?.stage.phase ?? "gathering"}${event.void ? ", its run void" : ""}: ${event.detail}`;
+    case "room.watched":
+    case "room.unwatched":
+    case "room.spectator-changed":
+      return describeWatching(code, event, name);
     case "room.closed":
       return `Room ${code} is empty and closes.`;
     default:
@@ -100,4 +105,19 @@ function changes({ name, capacity, visibility, settings = {} }: Of<"room.setting
   ]
     .filter(Boolean)
     .join(", ");
+}
+
+function describeWatching(code: string, event: WatchingEvent, name: (id: string) => string): string {
+  switch (event.kind) {
+    case "room.watched":
+      return `${event.name} looks on in room ${code}.`;
+    case "room.unwatched": {
+      const because = event.why ? `${event.reason}: ${event.why}` : event.reason;
+      return `${event.name} looks on in room ${code} no longer (${because}).`;
+    }
+    case "room.spectator-changed":
+      return event.presence === "away"
+        ? `${name(event.player)}, who looks on, lost the connection.`
+        : `${name(event.player)} looks on again.`;
+  }
 }

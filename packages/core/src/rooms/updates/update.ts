@@ -3,7 +3,7 @@ import { ownerOf } from "../../model/find-player.ts";
 import { type Delivery, toOne } from "../../model/push.ts";
 import { recordOf } from "../../model/record.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
-import { type Room, runOf } from "../../model/rooms/state.ts";
+import { audienceOf, type Room, runOf } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
 import { travel } from "../../travel/index.ts";
 import type { MemberEvent } from "../apply-member.ts";
@@ -11,6 +11,7 @@ import { invitationView } from "../inviting/invitations.ts";
 import { entryView } from "../settings/board.ts";
 import { missingToStart } from "../start/explain.ts";
 import { reservedView, resultView, roomView, turnView } from "../view.ts";
+import { watchingUpdate } from "../watching/spectators.ts";
 import { membersPatch, memberUpdate } from "./update-member.ts";
 import type { UpdateAndPatch } from "./update-patch.ts";
 
@@ -26,8 +27,10 @@ export function roomPushes(state: RoomsPart, event: RoomEvent): Delivery[] {
   }
   const { update, patch } = updatesOf(state, room, event);
   // Who the change brings in gets the complete view instead; so does who comes back.
-  const apart = event.kind === "room.joined" || event.kind === "room.member-back" ? event.player : undefined;
-  const to = [...room.members.keys()].filter((player) => player !== apart);
+  const apart = hasWhole(event) ? event.player : undefined;
+  // Who only changes between playing and looking on holds the state already, and must miss nothing of it.
+  const staying = isStaying(event) ? [event.player] : [];
+  const to = [...audienceOf(room).filter((player) => player !== apart), ...staying];
   const own = invitationPush(state, room, event);
   const joined =
     event.kind === "room.joined" && (event.match !== undefined || event.by !== undefined || event.with !== undefined);
@@ -38,6 +41,23 @@ export function roomPushes(state: RoomsPart, event: RoomEvent): Delivery[] {
     ...(own ? [own] : []),
   ];
 }
+
+type Staying = Extract<RoomEvent, { kind: "room.departed" | "room.unwatched" }>;
+
+const isStaying = (event: RoomEvent): event is Staying =>
+  (event.kind === "room.departed" && event.watches === true) ||
+  (event.kind === "room.unwatched" && event.reason === "joined");
+
+type HasWhole = Extract<
+  RoomEvent,
+  { kind: "room.joined" | "room.member-back" | "room.watched" | "room.spectator-changed" }
+>;
+
+const hasWhole = (event: RoomEvent): event is HasWhole =>
+  (event.kind === "room.joined" && !event.watched) ||
+  event.kind === "room.member-back" ||
+  (event.kind === "room.watched" && !event.wasMember) ||
+  (event.kind === "room.spectator-changed" && event.presence === "here");
 
 /** What whoever a place is kept for hears of it, unless it wants to hear nothing. */
 function invitationPush(state: RoomsPart, room: Room, event: RoomEvent): Delivery | undefined {
@@ -69,6 +89,10 @@ function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): UpdateAndPat
     case "room.place-reserved":
     case "room.reservation-ended":
       return { update: { kind: "reservations-changed" }, patch: reservedPatch(room) };
+    case "room.watched":
+    case "room.unwatched":
+    case "room.spectator-changed":
+      return watchingUpdate(room, event);
     case "room.settings-changed": {
       const { name, capacity, visibility, settingsRevision } = room;
       const settings = event.settings && { settings: event.settings };

@@ -2,6 +2,7 @@ import "./schema-words.ts";
 
 export * from "./accounts.ts";
 export * from "./alerts.ts";
+export * from "./attributes.ts";
 export * from "./audit.ts";
 export * from "./back-off.ts";
 export * from "./basics.ts";
@@ -13,7 +14,7 @@ export { Capacity, type DeepReadonly, isUnique, Ms, orNull, Port } from "./confi
 export * from "./config/pool.ts";
 export * from "./config/queue.ts";
 export * from "./config/room-kind.ts";
-export type { SettingSchema } from "./config/room-settings.ts";
+export { DeclaredAttributes, type SettingSchema } from "./config/room-settings.ts";
 export * from "./config-changes.ts";
 export * from "./costs.ts";
 export * from "./frames.ts";

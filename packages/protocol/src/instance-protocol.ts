@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { AccountId } from "./accounts.ts";
+import { PlayerAttributes } from "./attributes.ts";
 import { ConfigName, InstanceId, PartyId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { MatchId } from "./queues.ts";
 import { outcomeFields } from "./results.ts";
@@ -15,6 +16,7 @@ export const MatchPlayer = z
     place: z.int(),
     side: SideName.optional().meta({ description: "Where the room kind has sides." }),
     role: z.string().optional().meta({ description: "What it was matched for, where its queue has a line-up." }),
+    attributes: PlayerAttributes.optional().meta({ description: "What it brings into rooms." }),
     party: PartyId.optional().meta({ description: "The party it is in: who has the same came together." }),
     account: AccountId.optional().meta({
       description: "Of the game's own back end, as its token says; a guest has none.",

@@ -21,6 +21,8 @@ export const CODE_LENGTH = 5;
 export const PARTY_CODE_LENGTH = 8;
 /** What else is kept of a run, as JSON. */
 export const RESULT_PAYLOAD_MAX_BYTES = 8_192;
+/** Attributes of a player, declared or brought to a search. */
+export const ATTRIBUTES_MAX = 32;
 /** Most spectators of a room. */
 export const SPECTATORS_MAX = 256;
 /** Most members of a party. */

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { OwnAttributes, PlayerAttributes } from "./attributes.ts";
 import { directoryRequests } from "./requests/directory.ts";
 import { entryRequests } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
@@ -9,6 +10,7 @@ import { queueRequests } from "./requests/queues.ts";
 import { Nothing, NothingMore } from "./requests/shapes.ts";
 import { travelRequests } from "./requests/travel.ts";
 import { RoomKindList } from "./room-kinds.ts";
+import { SettingsPatch } from "./settings.ts";
 import { ChatMessage } from "./text.ts";
 import { LevelView } from "./views.ts";
 
@@ -37,6 +39,16 @@ export const playerRequests = {
   ...travelRequests,
   ...queueRequests,
   ...partyRequests,
+  "player.attributes": {
+    summary: "What one brings into every room, and what it may be.",
+    args: Nothing,
+    reply: OwnAttributes,
+  },
+  "player.set-attributes": {
+    summary: "Say what one brings into every room: a merge patch on one's attributes, null for the default.",
+    args: z.strictObject({ attributes: SettingsPatch }),
+    reply: z.object({ attributes: PlayerAttributes }),
+  },
   "player.leave": {
     summary: "Say goodbye: leave the room and the lobby for good. The service closes the socket with 1000.",
     args: Nothing,

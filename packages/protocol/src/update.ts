@@ -85,6 +85,7 @@ export const RoomUpdate = z
     }),
     z.object({ kind: z.literal("member-moved"), player: PlayerId }),
     z.object({ kind: z.literal("attention-changed"), player: PlayerId }),
+    z.object({ kind: z.literal("attributes-changed"), player: PlayerId }),
     z.object({ kind: z.literal("voted"), player: PlayerId, level: ConfigName }),
     z.object({ kind: z.literal("swap-offered"), player: PlayerId, with: PlayerId.optional() }),
     z.object({ kind: z.literal("members-swapped"), players: z.array(PlayerId).length(2) }),

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { PlayerAttributes } from "./attributes.ts";
 import { Address, AtMs, Revision, Transport } from "./basics.ts";
 import { BoardEntryView, BoardKey } from "./board.ts";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
@@ -88,6 +89,7 @@ export const MemberView = z
     attention: Attention.optional().meta({ description: "Absent while the game is in front and answers." }),
     aboard: z.boolean().optional().meta({ description: "true once it has arrived in the level of the run." }),
     vote: ConfigName.optional().meta({ description: "The level it is for, where levels are voted for." }),
+    attributes: PlayerAttributes.optional().meta({ description: "What it brings; absent when there is nothing." }),
   })
   .meta({ id: "Member", description: "A player in a room." });
 export type MemberView = z.infer<typeof MemberView>;

@@ -38,6 +38,7 @@ const isOfTheGame = (error: unknown) => /game closed|ECONN|berth|pass/i.test(Str
 
 /** One stay: looks round in the lobby, goes into a room, plays some runs there, and parts. */
 async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
+  await player.setAttributes({ lantern: oneOf(LANTERNS, options.chance) });
   await pause(options, 1_500);
   if (options.lobby === "quayside" && options.chance() < 0.3)
     await player.chat("Who has stones to spare?").catch(ignored);
@@ -73,7 +74,7 @@ async function gather(player: PlayerClient, { chance, lobby }: BotOptions): Prom
   const kinds = KINDS[lobby];
   const { room } = await player.quickJoin({ kind: kinds[Math.floor(chance() * kinds.length)] ?? kinds[0] });
   const { place = 0, side } = room.members[player.id] ?? {};
-  await player.setBoardEntry(`lantern.${place}`, oneOf(LANTERNS, chance));
+  await player.setBoardEntry(`beacon.${place}`, oneOf(LANTERNS, chance));
   await player.relay({ text: "ahoy" });
   if (side) await player.relay({ text: "our wall first" }, { side });
 }

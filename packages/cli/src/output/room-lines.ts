@@ -50,6 +50,11 @@ function inLevel({ travel }: RoomView, { id, aboard }: MemberView): string {
   return percent === undefined ? "no" : `${percent} %`;
 }
 
+const bringsText = ({ attributes = {} }: MemberView): string => {
+  const said = Object.entries(attributes).map(([name, value]) => `${name} ${value}`);
+  return said.length === 0 ? "-" : said.join(", ");
+};
+
 const standingText = (row: Standing | undefined): string =>
   row === undefined
     ? "-"
@@ -68,6 +73,9 @@ function memberTable(room: RoomView, { width, now, rank }: Shown): string[] {
       { heading: "PLACE", value: (member) => String(member.place), align: "right" },
       { heading: "NAME", value: (member) => nameIn(room, member) },
       ...(room.sides ? [{ heading: "SIDE", value: (member: MemberView) => member.side ?? "-" }] : []),
+      ...(Object.values(room.members).some(({ attributes }) => attributes !== undefined)
+        ? [{ heading: "BRINGS", value: (member: MemberView) => bringsText(member) }]
+        : []),
       ...(Object.values(room.members).some(({ role }) => role !== undefined)
         ? [{ heading: "ROLE", value: (member: MemberView) => member.role ?? "-" }]
         : []),

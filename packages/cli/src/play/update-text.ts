@@ -57,6 +57,10 @@ const texts: Texts = {
     const how = { background: "is in the background", silent: "has fallen silent" };
     return `The game of ${name(player)} ${attention ? how[attention] : "is in front again"}.`;
   },
+  "attributes-changed": ({ player }, { name, after }) => {
+    const said = Object.entries(after.room?.members[player]?.attributes ?? {}).map(([key, value]) => `${key} ${value}`);
+    return `${name(player)} ${said.length === 0 ? "brings nothing in particular" : `has ${said.join(", ")}`}.`;
+  },
   "host-changed": ({ host, cause }, { name }) => {
     const how = { given: "", operator: ", by an operator", lost: "; the one before was lost for too long" }[cause];
     return `${name(host)} is host now${how}.`;

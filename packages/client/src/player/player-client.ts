@@ -201,6 +201,13 @@ export class PlayerClient {
     await this.ask("lobby.unfollow", {});
   }
 
+  /** Says what one brings into every room; null brings an attribute back to its default. */
+  setAttributes(
+    attributes: PlayerArgsTyped<"player.set-attributes">["attributes"],
+  ): Promise<PlayerReply<"player.set-attributes">> {
+    return this.ask("player.set-attributes", { attributes });
+  }
+
   /** Sends a chat message to everybody in the lobby, where the lobby allows chat. */
   chat(text: string): Promise<PlayerReply<"lobby.chat">> {
     return this.ask("lobby.chat", { text });

@@ -12,7 +12,15 @@ import {
   loseInstance,
 } from "./consequences/instance.ts";
 import { becomeRoom, startMatch, undoMatch } from "./consequences/match.ts";
-import { closesWithHost, comeAlong, considerTravel, emptied, prepare, rejoin } from "./consequences/room.ts";
+import {
+  closesWithHost,
+  comeAlong,
+  considerTravel,
+  emptied,
+  prepare,
+  rejoin,
+  showAttributes,
+} from "./consequences/room.ts";
 
 /** Where each of so many is to be: those of the regions first, the others anywhere. */
 const regionsOf = (launch: number, launchIn: Readonly<Record<string, number>>): (string | undefined)[] => {
@@ -56,6 +64,8 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       ? [{ do: "lobby.mark-back", lobby: known.lobby, player }, { do: "queue.check-presence", player }, inParty]
       : [{ do: "room.mark-back", room: known.room, player }, inParty];
   },
+  "player.attributes-set": ({ player }, state) => showAttributes(player, state),
+  "player.identified": ({ player }, state) => showAttributes(player, state),
   "player.measured": ({ player, latency }, state) => {
     const room = state.players.byId.get(player)?.room;
     return room == null ? [] : [{ do: "room.measure", room, player, latency }];
@@ -163,6 +173,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "room.consider", room },
     { do: "pool.tell-match", room },
   ],
+  "room.member-described": ({ room }) => [{ do: "pool.tell-match", room }],
   "room.balanced": ({ room }) => [
     { do: "room.consider", room },
     { do: "pool.tell-match", room },

@@ -9,6 +9,7 @@ import type {
   RoomKindRules,
   SpreadShape,
 } from "@yellow-harbor/protocol";
+import type { DeclaredAttributes } from "./players/attributes.ts";
 import type { QueueRules } from "./queues/rules.ts";
 import type { Entropy } from "./stamp.ts";
 
@@ -31,6 +32,8 @@ export interface HarborRules {
     readonly graceMs: number;
     /** What becomes of the second connection of an account whose player is here. */
     readonly sameAccount: "take-over" | "refuse";
+    /** What players may bring, by name. */
+    readonly attributes: DeclaredAttributes | null;
   };
   /** In order; the first is where a player stands who names none. */
   readonly lobbies: ReadonlyMap<ConfigName, LobbyRules>;

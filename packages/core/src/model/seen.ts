@@ -12,7 +12,9 @@ import type { Travel } from "./travel/state.ts";
  * be in another harbor than the others, and is then told just this.
  */
 
-export type PlayerSeen = Readonly<Pick<Player, "id" | "name" | "build" | "lobby" | "presence" | "room" | "identity">>;
+export type PlayerSeen = Readonly<
+  Pick<Player, "id" | "name" | "build" | "lobby" | "presence" | "room" | "identity" | "attributes">
+>;
 
 export type RoomSeen = Readonly<
   Pick<

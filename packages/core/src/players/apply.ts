@@ -39,6 +39,9 @@ export function applyPlayer(state: RoomsPart, event: PlayerEvent, at: number): v
       if (event.token) useToken(state, event.token, at);
       return;
     }
+    case "player.attributes-set":
+      playerOf(state, event.player).attributes = event.attributes;
+      return;
     case "player.invites-muted":
       playerOf(state, event.player).invitesMuted = event.muted;
       return;

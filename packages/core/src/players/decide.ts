@@ -8,6 +8,7 @@ import type { Identity, Player } from "../model/players/state.ts";
 import type { Done, WelcomeState } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { RoomsPart } from "../model/state.ts";
+import { setAttributes } from "./decide-attributes.ts";
 import { nameSkeleton } from "./skeleton.ts";
 import { stateFor } from "./view.ts";
 
@@ -18,6 +19,7 @@ export const decidePlayer = decideBy<PlayerCommand, RoomsPart>({
   "player.resume": resume,
   "player.measure": ({ state }, { player, latency }) =>
     state.players.byId.has(player) ? accept([{ kind: "player.measured", player, latency }]) : nothingToDo,
+  "player.set-attributes": setAttributes,
   "player.lose": lose,
   "player.give-up": giveUp,
   "player.leave": leave,

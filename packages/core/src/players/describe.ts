@@ -1,4 +1,5 @@
 import { assertNever } from "../model/decision.ts";
+import { attributesText } from "../model/players/attributes.ts";
 import type { PlayerEvent } from "../model/players/events.ts";
 import type { RoomsPart } from "../model/state.ts";
 
@@ -12,6 +13,8 @@ export function describePlayer(state: RoomsPart, event: PlayerEvent, at: number)
       return `${name(event.player)} is connected again.`;
     case "player.identified":
       return `${name(event.player)} is account ${event.identity.account}.`;
+    case "player.attributes-set":
+      return `${name(event.player)} has ${attributesText(event.attributes, "no attributes of its own")}.`;
     case "player.invites-muted":
       return `${name(event.player)} ${event.muted ? "mutes" : "hears of"} invitations.`;
     case "player.measured":

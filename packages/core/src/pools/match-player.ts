@@ -18,6 +18,7 @@ export function matchPlayer(seen: RoomsSeen, room: RoomId, { id, name, place }: 
     place,
     ...(member?.side != null && { side: member.side }),
     ...(member?.role !== undefined && { role: member.role }),
+    ...(member?.attributes && { attributes: member.attributes }),
     ...(party && { party: party.id }),
     ...(account !== undefined && { account }),
   };

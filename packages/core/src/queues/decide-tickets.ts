@@ -2,6 +2,7 @@ import type { PlayerArgs, PlayerId, PlayerReply } from "@yellow-harbor/protocol"
 import type { MatchAttributes } from "../matching/index.ts";
 import { accept, type Decision, nothingToDo, type QueuesContext, type Refusal, refuse } from "../model/decision.ts";
 import type { Brought, PartyMember } from "../model/parties/state.ts";
+import { attributesOf } from "../model/players/attributes.ts";
 import type { QueueCommand } from "../model/queues/commands.ts";
 import type { QueueEvent } from "../model/queues/events.ts";
 import { type MadeMatch, queuesOf, type Ticket, type TicketPlayer } from "../model/queues/state.ts";
@@ -169,13 +170,15 @@ function pausedText({ queues }: QueuesPart, key: string, at: number): string | u
 
 /** What a player brings. Its build is what it said hello with, and what is vouched for comes from its account alone. */
 function ownOf(
-  { state }: QueuesContext,
+  { state, rules }: QueuesContext,
   id: PlayerId,
   queues: readonly Searched[],
   { attributes = {}, latencyMs = {} }: Bringing,
 ): { attributes: MatchAttributes; latencyMs: Readonly<Record<string, number>> } {
-  const { build = "", identity } = state.seen.rooms.player(id) ?? {};
-  const own: Record<string, MatchAttributes[string]> = { ...attributes, build };
+  const player = state.seen.rooms.player(id);
+  const { build = "", identity } = player ?? {};
+  const declared = player ? attributesOf(rules.players.attributes, player) : {};
+  const own: Record<string, MatchAttributes[string]> = { ...declared, ...attributes, build };
   for (const attribute of vouchedIn(queues)) {
     const vouched = identity?.vouched[attribute];
     if (vouched === undefined) delete own[attribute];

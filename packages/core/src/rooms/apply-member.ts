@@ -1,4 +1,4 @@
-import type { LevelView, PlayerId } from "@yellow-harbor/protocol";
+import type { LevelView, PlayerAttributes, PlayerId } from "@yellow-harbor/protocol";
 import { clearDeadline, setDeadline } from "../deadlines/index.ts";
 import { assertNever } from "../model/decision.ts";
 import type { Latency } from "../model/latency.ts";
@@ -18,6 +18,7 @@ export type MemberEvent = Extract<
       | "member-away"
       | "member-back"
       | "measured"
+      | "member-described"
       | "background-set"
       | "voted"
       | "ready-set"
@@ -31,13 +32,13 @@ export type MemberEvent = Extract<
 export function applyMember(state: RoomsPart, room: Room, event: MemberEvent, at: number): void {
   switch (event.kind) {
     case "room.joined": {
-      const { player: id, name, place, side, role, latency, host } = event;
+      const { player: id, name, place, side, role, latency, attributes, host } = event;
       if (host !== undefined) room.host = host;
       if (event.build !== undefined) room.build = event.build;
       if (event.reserved) keep(state, room, without(room.reservations, event.reserved));
       room.keptUntilMs = null;
       clearDeadline(state.deadlines, "room-empty", room.id);
-      return seat(room, { id, name, place, side, role, latency });
+      return seat(room, { id, name, place, side, role, latency, attributes });
     }
     case "room.departed":
       return depart(state, room, event, at);
@@ -52,6 +53,9 @@ export function applyMember(state: RoomsPart, room: Room, event: MemberEvent, at
     case "room.voted":
       memberOf(room, event.player).vote = event.level;
       if (event.leads) pick(room, event.leads);
+      return;
+    case "room.member-described":
+      memberOf(room, event.player).attributes = event.attributes;
       return;
     case "room.measured":
       memberOf(room, event.player).latency = event.latency;
@@ -88,15 +92,17 @@ interface NewMember {
   readonly side: string | undefined;
   readonly role: string | undefined;
   readonly latency: Latency | undefined;
+  readonly attributes: PlayerAttributes | undefined;
 }
 
-export function seat(room: Room, { id, name, place, side, role, latency }: NewMember): void {
+export function seat(room: Room, { id, name, place, side, role, latency, attributes }: NewMember): void {
   room.members.set(id, {
     id,
     name,
     place,
     side: side ?? null,
     ...(role !== undefined && { role }),
+    ...(attributes && { attributes }),
     latency: latency ?? null,
     ready: false,
     swapWith: null,

@@ -228,9 +228,10 @@ function setUp(state: RoomsPart, event: Of<"room.set-up">, at: number): void {
 function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
   const { host, hostName } = event;
   const room = found(state, event, host, at);
-  seat(room, { id: host, name: hostName, place: 0, side: event.side, role: event.role, latency: event.latency });
+  const { side, role, latency, attributes } = event;
+  seat(room, { id: host, name: hostName, place: 0, side, role, latency, attributes });
   for (const other of event.match?.others ?? [])
-    seat(room, { ...other, side: other.side, role: other.role, latency: other.latency });
+    seat(room, { ...other, side: other.side, role: other.role, latency: other.latency, attributes: other.attributes });
   if (event.match) for (const member of room.members.values()) member.ready = true;
   reindex(state.rooms, room);
 }

@@ -1,6 +1,7 @@
 import type { PlayerArgs, PlayerId, PlayerReply, RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type RoomsContext } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
+import { attributesOf } from "../model/players/attributes.ts";
 import type { RoomAsk, RoomCommand } from "../model/rooms/commands.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { closing } from "./entry/closing.ts";
@@ -104,6 +105,7 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.mark-away": markAway,
   "room.mark-back": markBack,
   "room.measure": measure,
+  "room.describe-member": describeMember,
   "room.mark-silent": markSilent,
   "room.play": play,
   "room.overdue": about(overdue),
@@ -137,6 +139,23 @@ function markBack({ state }: RoomsContext, { room: id, player }: Doing<"room.mar
 function measure({ state }: RoomsContext, { room: id, player, latency }: Doing<"room.measure">): Decision {
   if (!state.rooms.byId.get(id)?.members.has(player)) return nothingToDo;
   return accept([{ kind: "room.measured", room: id, player, latency }]);
+}
+
+/** Shows the others what a member brings now. */
+function describeMember(
+  { state, rules }: RoomsContext,
+  { room: id, player: who }: Doing<"room.describe-member">,
+): Decision {
+  const member = state.rooms.byId.get(id)?.members.get(who);
+  const player = state.players.byId.get(who);
+  if (member === undefined || player === undefined) return nothingToDo;
+  const attributes = attributesOf(rules.players.attributes, player);
+  const before = member.attributes ?? {};
+  if (JSON.stringify(attributes) === JSON.stringify(before)) return nothingToDo;
+  const gone = Object.keys(before).filter((name) => !Object.hasOwn(attributes, name));
+  return accept([
+    { kind: "room.member-described", room: id, player: who, attributes, ...(gone.length > 0 && { gone }) },
+  ]);
 }
 
 function play({ state }: RoomsContext, { room: id, run, destination }: Doing<"room.play">): Decision {

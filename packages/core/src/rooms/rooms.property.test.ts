@@ -25,7 +25,7 @@ const partsOfTheVoyage = [
     "room.count-stopped",
     "room.started",
   ],
-  ...["room.watched", "room.unwatched"],
+  ...["room.watched", "room.unwatched", "player.attributes-set", "room.member-described"],
   ...["room.set-up", "room.place-reserved", "room.reservation-ended"],
   ...["room.banned", "room.unbanned", "room.moved", "room.swap-offered", "room.swapped", "room.balanced"],
   ...["room.measured", "room.turn-passed", "room.turns-ended", "room.gathered", "lobby.tallied", "player.measured"],

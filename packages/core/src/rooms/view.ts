@@ -16,6 +16,7 @@ import { spectatorsView } from "./watching/spectators.ts";
 export function memberView(member: Member): MemberView {
   const { id, name, place, side, role, ready, presence, latency, swapWith, awayUntilMs, attention, aboard, vote } =
     member;
+  const { attributes } = member;
   return {
     id,
     name,
@@ -30,6 +31,7 @@ export function memberView(member: Member): MemberView {
     ...(attention !== null && { attention }),
     ...(aboard && { aboard }),
     ...(vote !== null && { vote }),
+    ...(attributes && Object.keys(attributes).length > 0 && { attributes }),
   };
 }
 

@@ -5,7 +5,19 @@ import type { TestHarbor } from "./test-harbor.ts";
 export const PARTYING = [
   ...(["open", "open", "join", "join", "join", "join", "invite", "invite", "accept", "accept", "decline"] as const),
   ...(["uninvite", "leave", "kick", "hand-over", "stay", "follow", "bring", "bring", "enter", "enter"] as const),
-  ...(["search", "search", "account", "watch", "watch", "watch", "watch", "join-watched", "pass"] as const),
+  ...([
+    "search",
+    "search",
+    "account",
+    "watch",
+    "watch",
+    "watch",
+    "watch",
+    "join-watched",
+    "pass",
+    "lantern",
+    "stones",
+  ] as const),
 ] as const;
 export type Partying = (typeof PARTYING)[number];
 
@@ -49,6 +61,8 @@ export function partying(
     watch: { do: "room.watch", player, args: { room, move: size % 3 === 0 } },
     "join-watched": { do: "room.join", player, args: { room: state.players.byId.get(player)?.room ?? room } },
     pass: { do: "travel.pass", player, args: { run: runOf(state.rooms.byId.get(room)) ?? "u_none" } },
+    lantern: { do: "player.set-attributes", player, args: { attributes: { lantern: size % 2 ? "amber" : null } } },
+    stones: { do: "player.set-attributes", player, args: { attributes: { stones: size, lantern: "green" } } },
     search: { do: "queue.join", player, args: { queue: "pairs", ...brought } },
   };
   test.ask(player, commands[how]);

@@ -7,6 +7,7 @@ import type {
   RoomKindRules,
   RoomPolicy,
 } from "@yellow-harbor/protocol";
+import type { DeclaredAttributes } from "../model/players/attributes.ts";
 import type { QueueRules } from "../model/queues/rules.ts";
 import type { RatingRules } from "../model/ratings/rules.ts";
 import type { HarborRules, LevelRules } from "../model/rules.ts";
@@ -49,6 +50,13 @@ export const testRating: RatingRules = {
   tau: 0.5,
   periodMs: 86_400_000,
   leavers: "lose",
+};
+
+/** What players of the tests may have: nothing, until they say so. */
+const testAttributes: DeclaredAttributes = {
+  lantern: { type: "string", enum: ["amber", "green"] },
+  stones: { type: "integer", minimum: 0, maximum: 9 },
+  rank: { type: "integer", readOnly: true },
 };
 
 export function testRules(change: Partial<HarborRules> = {}): HarborRules {
@@ -196,7 +204,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     harbor: "test-harbor",
     codeKey: [1, 2, 3, 4],
     share: { number: 37, of: 64 },
-    players: { limit: 100, builds: ["game-1"], graceMs: 5_000, sameAccount: "take-over" },
+    players: { limit: 100, builds: ["game-1"], graceMs: 5_000, sameAccount: "take-over", attributes: testAttributes },
     lobbies: new Map([
       [
         "quayside",

@@ -1,6 +1,7 @@
 import { z } from "zod";
-import { SETTING_TEXT_MAX } from "../limits.ts";
+import { ATTRIBUTES_MAX, SETTING_TEXT_MAX } from "../limits.ts";
 import { SettingKey, SettingValue } from "../settings.ts";
+import { orNull } from "./parts.ts";
 
 const about = {
   title: z.string().min(1).max(64).optional().meta({ description: "What players see it called." }),
@@ -59,8 +60,19 @@ export const SettingView = z
   ])
   .meta({ id: "SettingSchema", description: "What a setting of a room may be, in words of JSON Schema." });
 
-/** The settings of a room kind, by key. */
+/** The settings of a room kind, or the attributes of players, by key. */
 export const SettingSchemas = z.record(SettingKey, SettingSchema);
 
 /** Values that a room takes all at once, by the name of the variant. */
 export const SettingVariants = z.record(z.string().regex(/^[a-z][a-z0-9-]{0,31}$/), z.record(SettingKey, SettingValue));
+
+/** What players bring, by name: `readOnly` for what a token alone vouches for. */
+export const DeclaredAttributes = orNull(
+  SettingSchemas.refine(
+    (all) => Object.keys(all).length <= ATTRIBUTES_MAX,
+    `expected at most ${ATTRIBUTES_MAX} attributes`,
+  ),
+).meta({
+  description:
+    "What players bring into rooms and searches, by name, in words of JSON Schema; `readOnly: true` for what the token of the game's own back end alone vouches for.",
+});

@@ -1,8 +1,7 @@
 import { z } from "zod";
 import { ConfigName } from "../ids.ts";
+import { ATTRIBUTES_MAX } from "../limits.ts";
 import { SettingKey, SettingValue } from "../settings.ts";
-
-const ATTRIBUTES_MAX = 32;
 
 export const SearchAttributes = z
   .record(SettingKey, z.union([SettingValue, z.array(z.string().max(64)).max(64)]))

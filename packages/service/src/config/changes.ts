@@ -6,6 +6,7 @@ import { type Difference, differencesOf, withValueAt } from "./values.ts";
 /** What can be changed while the service runs. All else is read once, at its start. */
 const AT_ONCE: readonly (readonly string[])[] = [
   ["players", "builds"],
+  ["players", "attributes"],
   ["players", "limit"],
   ["players", "graceMs"],
   ["players", "accounts", "sameAccount"],

@@ -8,7 +8,7 @@ import { scheduleFaults } from "../machines/schedules.ts";
 import type { Fault } from "./fault.ts";
 import { queueFaults } from "./queue.ts";
 import type { Config, PoolConfig } from "./schema.ts";
-import { settingFaults } from "./setting-faults.ts";
+import { schemaFaults, settingFaults } from "./setting-faults.ts";
 
 type RoomKind = Config["roomKinds"][string];
 
@@ -53,10 +53,11 @@ function listenFaults({ listen, operators }: Config): Fault[] {
   return faults;
 }
 
-function playerFaults({ players: { heartbeatEveryMs, silenceMs } }: Config): Fault[] {
-  if (silenceMs >= 2 * heartbeatEveryMs) return [];
+function playerFaults({ players: { heartbeatEveryMs, silenceMs, attributes } }: Config): Fault[] {
+  const declared = schemaFaults(["players", "attributes"], attributes ?? {});
+  if (silenceMs >= 2 * heartbeatEveryMs) return declared;
   const message = `a client that sends a heartbeat every ${heartbeatEveryMs} ms would count as lost between two heartbeats; expected at least twice as much`;
-  return [{ path: ["players", "silenceMs"], message }];
+  return [...declared, { path: ["players", "silenceMs"], message }];
 }
 
 function lobbyViolations({ lobbies, roomKinds }: Config): Fault[] {

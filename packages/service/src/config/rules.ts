@@ -6,12 +6,12 @@ import type { Config } from "./schema.ts";
 export function rulesOf(config: Config, codeKey: Entropy): HarborRules {
   const { harbor, players, travel } = config;
   const { prepareMs, boardMs, attempts } = travel;
-  const { limit, builds, graceMs, accounts } = players;
+  const { limit, builds, graceMs, accounts, attributes } = players;
   return {
     harbor,
     codeKey,
     share: { number: 0, of: 1 },
-    players: { limit, builds, graceMs, sameAccount: accounts.sameAccount },
+    players: { limit, builds, graceMs, sameAccount: accounts.sameAccount, attributes },
     lobbies: new Map(Object.entries(config.lobbies)),
     roomKinds: new Map(Object.entries(config.roomKinds)),
     levels: new Map(

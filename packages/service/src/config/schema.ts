@@ -2,6 +2,7 @@ import {
   BuildSpec,
   BuildString,
   ConfigName,
+  DeclaredAttributes,
   Lobby,
   Machine,
   MachineGroup,
@@ -107,6 +108,7 @@ const Players = z.strictObject({
         "Addresses of pages whose games may connect; any when empty. Programs that are no browsers name none, and are let in.",
     }),
   builds: z.array(BuildString).min(1).max(64).meta({ description: "Builds of game clients that are accepted." }),
+  attributes: DeclaredAttributes,
   limit: z
     .int()
     .min(1)

@@ -7,13 +7,7 @@ type RoomKind = Config["roomKinds"][string];
 /** Defaults and variants are held against their own schemas, and bounds against each other. */
 export function settingFaults(kind: string, { settings, variants }: RoomKind): Fault[] {
   const declared = settings ?? {};
-  const own = Object.entries(declared).flatMap(([key, schema]): Fault[] => {
-    const path = ["roomKinds", kind, "settings", key];
-    if ("minimum" in schema && (schema.minimum ?? -Infinity) > (schema.maximum ?? Infinity))
-      return [{ path: [...path, "minimum"], message: `expected no more than maximum, ${schema.maximum}` }];
-    const fault = schema.default === undefined ? undefined : settingFault(schema, schema.default);
-    return fault === undefined ? [] : [{ path: [...path, "default"], message: fault }];
-  });
+  const own = schemaFaults(["roomKinds", kind, "settings"], declared);
   const named = Object.entries(variants).flatMap(([variant, values]) =>
     Object.entries(values).flatMap(([key, value]): Fault[] => {
       const path = ["roomKinds", kind, "variants", variant, key];
@@ -26,4 +20,15 @@ export function settingFaults(kind: string, { settings, variants }: RoomKind): F
     }),
   );
   return [...own, ...named];
+}
+
+/** Defaults are held against their own schemas, and bounds against each other. */
+export function schemaFaults(at: readonly string[], declared: NonNullable<RoomKind["settings"]>): Fault[] {
+  return Object.entries(declared).flatMap(([key, schema]): Fault[] => {
+    const path = [...at, key];
+    if ("minimum" in schema && (schema.minimum ?? -Infinity) > (schema.maximum ?? Infinity))
+      return [{ path: [...path, "minimum"], message: `expected no more than maximum, ${schema.maximum}` }];
+    const fault = schema.default === undefined ? undefined : settingFault(schema, schema.default);
+    return fault === undefined ? [] : [{ path: [...path, "default"], message: fault }];
+  });
 }

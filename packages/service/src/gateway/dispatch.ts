@@ -3,6 +3,7 @@ import {
   type Harbor,
   isDirectoryCursor,
   levelView,
+  ownAttributes,
   queueSummary,
   roomKinds,
   ticketView,
@@ -80,6 +81,14 @@ export function dispatch(
         (ticket) => done(ticket ? { reply: { ticket } } : { refused: notSearching }),
         fail,
       );
+    case "player.attributes":
+      return runtime.read(
+        ({ state, rules }) => ownAttributes(rules, state.players.byId.get(player)),
+        (own) => done({ reply: own }),
+        fail,
+      );
+    case "player.set-attributes":
+      return runtime.submit({ do: request.ask, player, args: request.args }, done);
     case "player.leave":
       return runtime.submit({ do: "player.leave", player }, done);
     default:

@@ -1,4 +1,4 @@
-import type { RoomKindView, RoomListing } from "@yellow-harbor/protocol";
+import type { PlayerReply, RoomKindView, RoomListing } from "@yellow-harbor/protocol";
 import { type Actions, quiet, wrong } from "./action.ts";
 import { who } from "./who.ts";
 
@@ -35,6 +35,23 @@ export const lobbyActions = {
     run: async (player) => {
       const found = await player.listRoomKinds();
       return { result: found, text: found.kinds.flatMap(kindLines) };
+    },
+  },
+  attributes: {
+    usage: "attributes [KEY VALUE|none]",
+    about: "list what you bring into rooms and what it may be, or say one of it",
+    run: async (player, [key, ...words]) => {
+      if (key === undefined) {
+        const own = await player.ask("player.attributes", {});
+        return { result: own, text: attributeLines(own) };
+      }
+      if (words.length === 0) throw wrong("attributes KEY VALUE|none");
+      const { attributes } = await player.setAttributes({ [key]: settingOf(words.join(" ")) });
+      const said = Object.entries(attributes).map(([name, value]) => `${name} ${value}`);
+      return {
+        result: attributes,
+        text: [said.length === 0 ? "You bring nothing in particular." : `You bring ${said.join(", ")}.`],
+      };
     },
   },
   levels: {
@@ -176,4 +193,21 @@ function rangeText(schema: NonNullable<RoomKindView["settings"]>[string]): strin
     case "number":
       return `a ${schema.type === "integer" ? "whole " : ""}number from ${schema.minimum ?? "any"} to ${schema.maximum ?? "any"}`;
   }
+}
+
+/** As it was typed: numbers, true and false as such, none for the default. */
+function settingOf(typed: string): string | number | boolean | null {
+  if (typed === "none") return null;
+  if (typed === "true" || typed === "false") return typed === "true";
+  return Number.isFinite(Number(typed)) ? Number(typed) : typed;
+}
+
+function attributeLines({ attributes, declared }: PlayerReply<"player.attributes">): string[] {
+  const names = Object.keys(declared);
+  if (names.length === 0) return ["The game declares no attributes of players."];
+  return names.map((name) => {
+    const schema = declared[name];
+    const kinds = schema?.type === "string" && schema.enum ? schema.enum.join(", ") : schema?.type;
+    return `${name}  ${attributes[name] ?? "-"}  (${kinds}${schema?.readOnly ? "; by the game's own back end" : ""})`;
+  });
 }

@@ -88,3 +88,9 @@ function because({
   if (reason !== "kicked" && reason !== "closed") return {};
   return { because: { room, cause: reason, by, ...(why !== undefined && { why }) } };
 }
+
+/** What a player brings may be shown in its room. */
+export function showAttributes(player: string, { players }: HarborState): readonly Command[] {
+  const room = players.byId.get(player)?.room;
+  return room == null ? [] : [{ do: "room.describe-member", room, player }];
+}

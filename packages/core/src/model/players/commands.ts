@@ -1,4 +1,4 @@
-import type { ConfigName, PlayerId } from "@yellow-harbor/protocol";
+import type { ConfigName, PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
 import type { Ban } from "../bans/state.ts";
 import type { Latency } from "../latency.ts";
 import type { Identity } from "./state.ts";
@@ -36,6 +36,11 @@ export type PlayerCommand =
       /** Number of the resume token that was shown. */
       readonly shown?: number | undefined;
     } & Caller)
+  | {
+      readonly do: "player.set-attributes";
+      readonly player: PlayerId;
+      readonly args: PlayerArgs<"player.set-attributes">;
+    }
   /** What the echoes of its clock gave. */
   | { readonly do: "player.measure"; readonly player: PlayerId; readonly latency: Latency }
   /** A connection is gone without a goodbye. Says nothing when the player is here by another one meanwhile. */

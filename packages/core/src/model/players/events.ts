@@ -1,9 +1,10 @@
-import type { ConfigName, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import type { ConfigName, PlayerAttributes, PlayerId, RoomId } from "@yellow-harbor/protocol";
 import type { Latency } from "../latency.ts";
 import type { UsedToken } from "./commands.ts";
 import type { Identity } from "./state.ts";
 
 export type PlayerEvent =
+  | { readonly kind: "player.attributes-set"; readonly player: PlayerId; readonly attributes: PlayerAttributes }
   | { readonly kind: "player.invites-muted"; readonly player: PlayerId; readonly muted: boolean }
   | {
       readonly kind: "player.connected";

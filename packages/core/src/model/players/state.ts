@@ -1,4 +1,13 @@
-import type { AccountId, ConfigName, Missed, PlayerId, Presence, RoomId, SettingValue } from "@yellow-harbor/protocol";
+import type {
+  AccountId,
+  ConfigName,
+  Missed,
+  PlayerAttributes,
+  PlayerId,
+  Presence,
+  RoomId,
+  SettingValue,
+} from "@yellow-harbor/protocol";
 import type { Latency } from "../latency.ts";
 
 /** What has befallen one player alone, such as being kicked from its room: it is in no view, so the player must hear of it. */
@@ -44,6 +53,8 @@ export interface Player {
   resume: ResumeNumbers;
   /** Under what its name is kept where names are unique in the lobby. */
   readonly uniqueName?: string;
+  /** What it says of itself; absent while it has said nothing. */
+  attributes?: PlayerAttributes;
   /** It wants to hear of no invitation. */
   invitesMuted?: boolean;
   /** What has befallen it alone; absent while nothing has. */

@@ -8,6 +8,7 @@ import type {
   LevelView,
   MatchId,
   OnLeave,
+  PlayerAttributes,
   PlayerId,
   ProblemCode,
   ReservedFor,
@@ -48,6 +49,7 @@ export interface AdmittedMember {
   /** Of its queue's line-up. */
   readonly role?: string;
   readonly latency?: Latency;
+  readonly attributes?: PlayerAttributes;
 }
 
 /** What a new room is. */
@@ -94,6 +96,7 @@ export type RoomEvent =
       readonly side?: SideName;
       readonly role?: string;
       readonly latency?: Latency;
+      readonly attributes?: PlayerAttributes;
       /** The match it is made for, with all others who come in at once; everybody is ready then. */
       readonly match?: { readonly id: MatchId; readonly others: readonly AdmittedMember[] };
     })
@@ -107,6 +110,7 @@ export type RoomEvent =
       readonly side?: SideName;
       readonly role?: string;
       readonly latency?: Latency;
+      readonly attributes?: PlayerAttributes;
       /** Set when nobody was in it: the newcomer has the powers. */
       readonly host?: PlayerId;
       readonly unready?: true;
@@ -247,6 +251,14 @@ export type RoomEvent =
       /** The level that leads now, when that is another. */
       readonly leads?: LevelView;
       readonly unready?: true;
+    }
+  | {
+      readonly kind: "room.member-described";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly attributes: PlayerAttributes;
+      /** What it has no longer. */
+      readonly gone?: readonly string[];
     }
   | { readonly kind: "room.measured"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
   | {

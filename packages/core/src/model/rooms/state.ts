@@ -5,6 +5,7 @@ import type {
   ConfigName,
   LevelView,
   OnLeave,
+  PlayerAttributes,
   PlayerId,
   Presence,
   ResultView,
@@ -30,6 +31,8 @@ export interface Member {
   side: SideName | null;
   /** What it was matched for, where its queue has a line-up. */
   readonly role?: string;
+  /** What it brings; absent when there is nothing. */
+  attributes?: PlayerAttributes;
   ready: boolean;
   presence: Presence;
   awaySinceMs: number | null;

@@ -22,7 +22,7 @@ import { levelView } from "../settings/levels.ts";
 import { obstacles } from "../start/obstacles.ts";
 import { codesUsedUp, freeCode } from "./codes.ts";
 import { partyApart, whyApart } from "./companions.ts";
-import { type InRoom, type Joining, joinFor, joiningPlayerOf, stateReply } from "./joining.ts";
+import { type InRoom, type Joining, joinFor, joiningPlayerOf, shownOf, stateReply } from "./joining.ts";
 
 export function open(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room.open">): Decision<InRoom> {
   const joining = joiningPlayerOf(context, id, args);
@@ -35,7 +35,7 @@ export function join(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room
   const { room } = found;
   const joining = joiningPlayerOf(context, id, args, room);
   if ("refused" in joining) return joining;
-  return joinFor(joining, room, { byCode: "code" in args || room.spectators.has(id), side: args.side });
+  return joinFor(context, joining, room, { byCode: "code" in args || room.spectators.has(id), side: args.side });
 }
 
 /** The room that somebody names by id or code. Of one that is joined by its code alone nobody learns by its id. */
@@ -78,7 +78,7 @@ export function joinOrOpen(
   const way = { byCode: false };
   const room = listed.find((one) => obstacles(one, joining.player, way).length === 0) ?? listed[0];
   if (room === undefined) return chatOpened(openFor(context, joining, args), true);
-  return chatOpened(joinFor(joining, room, way), false);
+  return chatOpened(joinFor(context, joining, room, way), false);
 }
 
 /**
@@ -111,7 +111,7 @@ export function quickJoin(
   }
   const best = bestOf(candidates, quickJoinBy);
   if (best === undefined) return chatOpened(openFor(context, joining, wish), true);
-  return chatOpened(joinFor(joining, best, way), false);
+  return chatOpened(joinFor(context, joining, best, way), false);
 }
 
 /** The room somebody wants: one value for whoever opens one, and for whoever takes any that is like it. */
@@ -189,6 +189,7 @@ function openFor(context: RoomsContext, { player, leaving, companions }: Joining
     ...(Object.keys(first.settings).length > 0 && { settings: first.settings }),
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),
+    ...shownOf(rules, player),
   };
   return accept([...leaving, opened, ...companions.called(room)], { reply: stateReply(room) });
 }

@@ -1,6 +1,7 @@
-import type { PlayerId, PlayerReply } from "@yellow-harbor/protocol";
+import type { PlayerAttributes, PlayerId, PlayerReply } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { roomOf } from "../../model/find-room.ts";
+import { attributesOf } from "../../model/players/attributes.ts";
 import type { Player } from "../../model/players/state.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import { reservationOf } from "../../model/rooms/reservations.ts";
@@ -48,6 +49,16 @@ export function joiningPlayerOf(
   return { player, leaving: [departedEvent(context, room, id, { reason: "moved" })], companions };
 }
 
+/** What a newcomer brings, where it brings anything. */
+export function shownOf(
+  { players: { attributes: declared } }: RoomsContext["rules"],
+  player: Pick<Player, "attributes" | "identity"> | undefined,
+): { readonly attributes?: PlayerAttributes } {
+  if (declared === null || player === undefined) return {};
+  const attributes = attributesOf(declared, player);
+  return Object.keys(attributes).length === 0 ? {} : { attributes };
+}
+
 interface FromWatching extends Pick<Joining, "player" | "companions"> {
   readonly into: Room | undefined;
   readonly isAsked: boolean;
@@ -64,6 +75,7 @@ function fromWatching(watched: Room, { player, companions, into, isAsked }: From
 }
 
 export function joinFor(
+  { rules }: Pick<RoomsContext, "rules">,
   { player, leaving, companions }: Joining,
   room: Room,
   way: {
@@ -90,6 +102,7 @@ export function joinFor(
     place: freePlaces(room, 1)[0] ?? 0,
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),
+    ...shownOf(rules, player),
     ...(room.host === null && { host: player.id }),
     ...(isUnsettling && { unready: true as const }),
     ...(way.isPut && { by: "operator" as const }),

@@ -52,7 +52,7 @@ export function operatorPut(context: RoomsContext, command: Doing<"room.operator
   if (joining.player.presence !== "here") {
     return refuse("player-away", `${joining.player.name} is away; bring it in once it is connected again.`);
   }
-  const joined = joinFor(joining, room, { byCode: false, side, isPut: true });
+  const joined = joinFor(context, joining, room, { byCode: false, side, isPut: true });
   return "refused" in joined ? joined : { ...joined, reply: revisionReply(room.id) };
 }
 

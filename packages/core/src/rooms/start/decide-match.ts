@@ -5,8 +5,8 @@ import type { AdmittedMember, RoomEvent } from "../../model/rooms/events.ts";
 import { openPlaces } from "../../model/rooms/reservations.ts";
 import { freePlaces, sideSizes } from "../../model/rooms/sides.ts";
 import { newId } from "../../model/stamp.ts";
-import type { RoomsPart } from "../../model/state.ts";
 import { codesUsedUp, freeCode } from "../entry/codes.ts";
+import { shownOf } from "../entry/joining.ts";
 import { firstSettings } from "../settings/declared.ts";
 import { levelView } from "../settings/levels.ts";
 import { startedEvent } from "./decide-start.ts";
@@ -34,7 +34,9 @@ export function convene(
   }
   const names = kind.sides?.names;
   const admitted = sides.flatMap((side, n) => side.map((id) => ({ id, side: names?.[n] })));
-  const [host, ...others] = admitted.map((one, place) => seatOf(state, { ...one, role: roles?.[one.id] }, place));
+  const [host, ...others] = admitted.map((one, place) =>
+    seatOf({ state, rules }, { ...one, role: roles?.[one.id] }, place),
+  );
   if (host === undefined) return refuse("everybody-left", "The match has no players.");
   const room = newId("r", random);
   const free = freeCode(state.rooms, rules);
@@ -60,13 +62,14 @@ export function convene(
     ...(host.side !== undefined && { side: host.side }),
     ...(host.role !== undefined && { role: host.role }),
     ...(host.latency && { latency: host.latency }),
+    ...(host.attributes && { attributes: host.attributes }),
     match: { id: match, others },
   };
   return accept([opened]);
 }
 
 function seatOf(
-  state: RoomsPart,
+  { state, rules }: Pick<RoomsContext, "state" | "rules">,
   { id, side, role }: { readonly id: PlayerId; readonly side: string | undefined; readonly role: string | undefined },
   place: number,
 ): AdmittedMember {
@@ -78,6 +81,7 @@ function seatOf(
     ...(side !== undefined && { side }),
     ...(role !== undefined && { role }),
     ...(player?.latency && { latency: player.latency }),
+    ...shownOf(rules, player),
   };
 }
 
@@ -92,7 +96,7 @@ export function launchMatch(context: RoomsContext, id: RoomId): Decision {
 type TakeIn = Extract<RoomCommand, { do: "room.admit" }>;
 
 /** Players come into a room that plays, all of them or none. */
-export function takeIn({ state }: RoomsContext, { match, room: id, sides, roles }: TakeIn): Decision {
+export function takeIn({ state, rules }: RoomsContext, { match, room: id, sides, roles }: TakeIn): Decision {
   const room = state.rooms.byId.get(id);
   if (room === undefined) return refuse("room-unknown", `Room ${id} is gone.`);
   if (room.stage.phase !== "playing") return refuse("wrong-phase", `Room ${room.code} does not play any more.`);
@@ -111,7 +115,7 @@ export function takeIn({ state }: RoomsContext, { match, room: id, sides, roles 
   const places = freePlaces(room, joiningPlayers.length);
   return accept(
     joiningPlayers.map(({ player, side }, n): RoomEvent => {
-      const { id: _, ...seat } = seatOf(state, { id: player, side, role: roles?.[player] }, places[n] ?? 0);
+      const { id: _, ...seat } = seatOf({ state, rules }, { id: player, side, role: roles?.[player] }, places[n] ?? 0);
       return { kind: "room.joined", room: id, lobby: room.lobby, player, ...seat, match };
     }),
   );

@@ -1,4 +1,5 @@
 import { assertNever } from "../../model/decision.ts";
+import { attributesText } from "../../model/players/attributes.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import type { MemberEvent } from "../apply-member.ts";
 import { missingToStart } from "../start/explain.ts";
@@ -26,6 +27,8 @@ export function describeMember(room: Room | undefined, code: string, event: Memb
       return `${event.players.map(name).join(" and ")} have swapped in room ${code}.`;
     case "room.balanced":
       return `${name(event.by)} balances the sides of room ${code}: ${event.moved.map((one) => `${name(one.player)} to ${one.side}`).join(", ")}.`;
+    case "room.member-described":
+      return `${name(event.player)} brings ${attributesText(event.attributes, "nothing in particular")} into room ${code}.`;
     case "room.measured":
       return undefined;
     case "room.background-set": {

@@ -44,6 +44,12 @@ export function memberUpdate(room: Room, event: MemberEvent): UpdateAndPatch {
       const { player, level } = event;
       return told({ kind: "voted", player, level }, only(player, { vote: level }));
     }
+    case "room.member-described": {
+      const { player, attributes, gone = [] } = event;
+      const left = Object.fromEntries(gone.map((name) => [name, null]));
+      const patch = Object.keys(attributes).length === 0 ? null : { ...left, ...attributes };
+      return told({ kind: "attributes-changed", player }, only(player, { attributes: patch }));
+    }
     case "room.measured":
       return told({ kind: "latency-measured", player: event.player }, only(event.player, { ...event.latency }));
     case "room.ready-set": {

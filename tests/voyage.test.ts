@@ -27,7 +27,7 @@ describe("the demo", () => {
     expect(report).toMatchObject({ ok: true, room: { level: "brine-gate" }, instance: { exitCode: 0 } });
     expect(report.steps.map((step: { name: string }) => step.name)).toEqual([
       ...["connect", "refuse-misfits", "open-room", "join-by-code", "share", "pick-level", "ready-and-start"],
-      ...["travel", "board", "play", "leave", "retire"],
+      ...["travel", "board", "play", "party", "look-on", "leave", "retire"],
     ]);
     expect(isAlive(report.instance.pid)).toBe(false);
     expect(code).toBe(0);

@@ -6,7 +6,7 @@ import { shorten } from "./shorten.ts";
 import type { World } from "./world.ts";
 
 /** All of them for longer hours (RUNS=1), else as many as come by every part of the voyage. */
-const SEEDS = [15, 18, 2, 1, 23, 9, 14, 51, 47, 102, 223, 92, 65];
+const SEEDS = [3, 9, 31, 13, 14, 75, 89, 15, 18, 2, 1, 23, 51];
 const STEPS = 9_000;
 
 /** Parts of the voyage that a simulation has to come by, or it proves nothing of them. */

@@ -4,11 +4,14 @@ import type { RoomView } from "@yellow-harbor/protocol";
 import { type BotOptions, pause } from "./bot.ts";
 import { playRun } from "./run.ts";
 import { findCrew } from "./search.ts";
+import { acceptInvitations, follow, foundParty, isFollower, lookOn, part } from "./together.ts";
 import { GAME_BUILD } from "./voyage.ts";
 
 /** Room kinds that bots quick-join in each lobby. */
 const KINDS = { quayside: ["quick-crews"], "far-light": ["two-crews", "open-tide", "moonlight"] } as const;
 const LEAVES_EARLY = 0.15;
+const LEADS = 0.4;
+const LOOKS_ON = 0.15;
 const LEVELS = ["brine-gate"];
 const VOTED = ["gull-flats", "old-slip"];
 const LANTERNS = ["amber", "green", "red", "white"];
@@ -38,11 +41,15 @@ const isOfTheGame = (error: unknown) => /game closed|ECONN|berth|pass/i.test(Str
 
 /** One stay: looks round in the lobby, goes into a room, plays some runs there, and parts. */
 async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
-  await player.setAttributes({ lantern: oneOf(LANTERNS, options.chance) });
+  acceptInvitations(player, options);
+  await player.attributes.set({ lantern: oneOf(LANTERNS, options.chance) });
   await pause(options, 1_500);
   if (options.lobby === "quayside" && options.chance() < 0.3)
     await player.chat("Who has stones to spare?").catch(ignored);
-  if (options.lobby === "quayside" && options.chance() < options.searches) return playMatch(player, options);
+  if (options.chance() < LOOKS_ON) await lookOn(player, options).catch(ignored);
+  if (options.lobby === "quayside" && (isFollower(player) || options.chance() < options.searches)) {
+    return playMatch(player, options);
+  }
   await gather(player, options);
   for (let run = 0; run < options.runsPerRoom && !options.signal.aborted; run++) {
     await untilCalled(player, options);
@@ -57,7 +64,11 @@ async function visit(player: PlayerClient, options: BotOptions): Promise<void> {
 /** Finds a crew by the queue, plays one run with it, and parts; some leave in the middle, and somebody else comes in. */
 async function playMatch(player: PlayerClient, options: BotOptions): Promise<void> {
   const { chance } = options;
-  if (await findCrew(player, options)) {
+  if (!isFollower(player) && chance() < LEADS) await foundParty(player, options).catch(ignored);
+  const hasFound = !isFollower(player) && (await findCrew(player, options));
+  const isIn = hasFound || (isFollower(player) && (await follow(player, options).catch(ignored)));
+  await part(player);
+  if (isIn) {
     const leavesEarly = chance() < LEAVES_EARLY;
     // Who leaves in the middle is cut off by the game as well.
     const run = playRun(player, chance).catch(leavesEarly ? () => undefined : ignored);

@@ -165,6 +165,31 @@ const steps: Readonly<Record<string, Step>> = {
     expect(over[0].winner === over[1].winner && room?.result?.standings.length === 2, "both to see the same result");
     return `${room?.result?.note}; readiness is cleared, the room gathers again`;
   },
+  party: async (crew) => {
+    const { ansel, brisa, room } = crew;
+    const { party } = await ansel.parties.open();
+    await brisa.parties.join({ code: party.code });
+    const opened = await ansel.openRoom({ capacity: 4, name: "Second tide", move: true });
+    crew.room = opened.room;
+    await brisa.until((state) => state.room?.id === opened.room.id);
+    await Promise.all(
+      [ansel, brisa].map((one) => one.until((state) => Object.keys(state.room?.members ?? {}).length === 2)),
+    );
+    const gone = await refusalOf(crew.operator.room(room.id));
+    expect(gone.code === "room-unknown", "the room that both have left to be closed");
+    return `Brisa joins Ansel's party by code ${party.code}; Ansel opens room ${opened.room.code}, and Brisa comes along`;
+  },
+  "look-on": async ({ ansel, brisa, room }) => {
+    await brisa.attributes.set({ lantern: "amber" });
+    await ansel.until((state) => state.room?.members[brisa.id]?.attributes?.lantern === "amber");
+    await brisa.watchRoom({ room: room.id });
+    const { room: seen } = await ansel.until((state) => state.room?.spectators?.players[brisa.id] !== undefined);
+    expect(Object.keys(seen?.members ?? {}).length === 1, "a spectator to be no member");
+    const onlyWatching = await refusalOf(brisa.setReady(true));
+    await brisa.joinRoom({ room: room.id });
+    await ansel.until((state) => state.room?.members[brisa.id] !== undefined);
+    return `Ansel sees Brisa's amber lantern; Brisa looks on (ready is ${onlyWatching.code}), and takes a place again`;
+  },
   leave: async ({ ansel, brisa, operator, room }) => {
     await ansel.leaveRoom();
     await brisa.until((state) => state.room?.members[ansel.id] === undefined && state.room?.host === brisa.id);

@@ -34,12 +34,19 @@ export function goAboard(
     const socket = connect(address.port, address.host, () => writeLine(socket, { pass }));
     const ending = new Ending();
     let laying: NodeJS.Timeout | undefined;
+    let isWatching = false;
     readLines(socket, (value) => {
       const line = value as ServerLine;
       if ("boarded" in line)
         resolve({ boarded: line.boarded, play: () => ending.wait(), disembark: () => socket.destroy() });
+      if ("watching" in line) {
+        const { name, level } = line.watching;
+        const boarded = { player: "", name, crew: "gulls" as const, level };
+        isWatching = true;
+        resolve({ boarded, play: () => ending.wait(), disembark: () => socket.destroy() });
+      }
       if ("refused" in line) reject(new NotBoardedError(line.refused.code, line.refused.detail));
-      if ("tide" in line) laying = setInterval(() => layStone(socket, chance), LAY_EVERY_MS);
+      if ("tide" in line && !isWatching) laying = setInterval(() => layStone(socket, chance), LAY_EVERY_MS);
       if ("over" in line) ending.over(line.over);
     });
     socket.on("error", (error) => {

@@ -9,6 +9,8 @@ export type ServerLine =
   | {
       readonly boarded: { readonly player: string; readonly name: string; readonly crew: Crew; readonly level: string };
     }
+  /** Looks on: what follows comes so much later than to the crews. */
+  | { readonly watching: { readonly name: string; readonly level: string; readonly behindMs: number } }
   | { readonly refused: { readonly code: string; readonly detail: string } }
   /** Everybody is aboard; the tide comes in after so many milliseconds. */
   | { readonly tide: { readonly inMs: number; readonly players: readonly string[] } }

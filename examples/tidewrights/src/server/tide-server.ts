@@ -17,6 +17,8 @@ export class TideServer {
   readonly #kit: InstanceKit;
   readonly #server: Server;
   #aboard = new Map<string, Socket>();
+  /** Who looks on, and how far behind. */
+  #watching = new Map<string, { readonly socket: Socket; readonly behindMs: number }>();
   #match: TideMatch | undefined;
   #tide: { readonly timer: NodeJS.Timeout; readonly endsAtMs: number } | undefined;
   #isStopping = false;
@@ -27,6 +29,7 @@ export class TideServer {
     this.#kit = new InstanceKit({
       match: (order) => this.#take(order),
       expect: (player) => this.#match?.expect(player),
+      spectator: ({ name }, delayMs) => options.say(`${name} may look on, ${delayMs} ms behind`),
       release: (player) => this.#release(player),
       begin: () => this.#match && this.#start(this.#match),
       end: (_run, reason) => this.#end(reason),
@@ -86,8 +89,10 @@ export class TideServer {
       }
     });
     socket.on("close", () => {
-      if (player === undefined || this.#aboard.get(player) !== socket) return;
+      const isOurs = this.#aboard.get(player ?? "") === socket || this.#watching.get(player ?? "")?.socket === socket;
+      if (player === undefined || !isOurs) return;
       this.#aboard.delete(player);
+      this.#watching.delete(player);
       this.#options.say(`${player} is gone`);
       // The service takes this as update, not as a question: whatever it answers, the player is gone.
       void this.#kit.unboard(player, "left").catch(() => undefined);
@@ -96,9 +101,10 @@ export class TideServer {
 
   async #board(socket: Socket, pass: string): Promise<string | undefined> {
     try {
-      const { player, level } = await this.#kit.board(pass);
+      const { player, level, spectator } = await this.#kit.board(pass);
       const match = this.#match;
       if (match === undefined) return undefined;
+      if (spectator) return this.#letWatch(socket, player, match);
       this.#aboard.set(player.id, socket);
       match.board(player.id);
       this.#options.say(`${player.name} is aboard`);
@@ -116,6 +122,14 @@ export class TideServer {
       socket.end();
       return undefined;
     }
+  }
+
+  #letWatch(socket: Socket, { id, name }: { readonly id: string; readonly name: string }, match: TideMatch): string {
+    const behindMs = match.order.spectators?.delayMs ?? 0;
+    this.#watching.set(id, { socket, behindMs });
+    this.#options.say(`${name} looks on`);
+    writeLine(socket, { watching: { name, level: match.order.level, behindMs } } satisfies ServerLine);
+    return id;
   }
 
   #startWhenComplete(match: TideMatch): void {
@@ -140,8 +154,9 @@ export class TideServer {
   #release(player: string): void {
     const match = this.#match;
     match?.release(player);
-    const socket = this.#aboard.get(player);
+    const socket = this.#aboard.get(player) ?? this.#watching.get(player)?.socket;
     this.#aboard.delete(player);
+    this.#watching.delete(player);
     socket?.end();
     if (match) this.#startWhenComplete(match);
   }
@@ -164,23 +179,39 @@ export class TideServer {
   }
 
   /** Makes room for the next match; returns who played this one. */
-  #clear(): Socket[] {
+  #clear(): Leaving {
     clearTimeout(this.#tide?.timer);
     this.#tide = undefined;
     this.#match = undefined;
-    const leaving = [...this.#aboard.values()];
+    const players = [...this.#aboard.values()];
     this.#aboard = new Map();
-    return leaving;
+    const watching = [...this.#watching.values()];
+    this.#watching = new Map();
+    return { players, watching };
   }
 
   #tell(line: ServerLine): void {
     for (const socket of this.#aboard.values()) writeLine(socket, line);
+    for (const { socket, behindMs } of this.#watching.values()) later(behindMs, () => writeLine(socket, line));
   }
 }
 
-function letGo(leaving: readonly Socket[], line: ServerLine): void {
-  for (const socket of leaving) {
+/** What spectators see comes after its time; it keeps no process alive. */
+function later(ms: number, act: () => void): void {
+  if (ms === 0) act();
+  else setTimeout(act, ms).unref();
+}
+
+interface Leaving {
+  readonly players: readonly Socket[];
+  readonly watching: readonly { readonly socket: Socket; readonly behindMs: number }[];
+}
+
+function letGo({ players, watching }: Leaving, line: ServerLine): void {
+  const part = (socket: Socket) => {
     writeLine(socket, line);
     socket.end();
-  }
+  };
+  for (const socket of players) part(socket);
+  for (const { socket, behindMs } of watching) later(behindMs, () => part(socket));
 }

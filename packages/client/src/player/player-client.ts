@@ -11,6 +11,7 @@ import {
   type TicketView,
 } from "@yellow-harbor/protocol";
 import { followAttention, isInBackground } from "./attention.ts";
+import { AttributeVerbs } from "./attribute-verbs.ts";
 import { Emitter } from "./emitter.ts";
 import { InvitingVerbs } from "./inviting-verbs.ts";
 import type { PlayerOptions } from "./options.ts";
@@ -32,18 +33,18 @@ export class PlayerClient {
   /** What there is to say on the way to the run under way. */
   readonly travel: TravelVerbs;
   readonly inviting: InvitingVerbs;
+  readonly attributes: AttributeVerbs;
   /** The party one is in, and what there is to say of parties. */
   readonly parties: PartyVerbs;
 
   private constructor(options: PlayerOptions) {
     this.#options = options;
     this.#session = new PlayerSession(options, this.#events);
-    this.inviting = new InvitingVerbs((ask, args) => this.ask(ask, args));
-    this.parties = new PartyVerbs((ask, args) => this.ask(ask, args), this.#session.parties);
-    this.travel = new TravelVerbs(
-      (ask, args) => this.ask(ask, args),
-      () => this.state.room,
-    );
+    const ask = <A extends PlayerAsk>(name: A, args: PlayerArgsTyped<A>) => this.ask(name, args);
+    this.inviting = new InvitingVerbs(ask);
+    this.attributes = new AttributeVerbs(ask);
+    this.parties = new PartyVerbs(ask, this.#session.parties);
+    this.travel = new TravelVerbs(ask, () => this.state.room);
     const setBackground = (background: boolean) => {
       if (this.state.room && this.isConnected) this.setBackground(background).catch(() => undefined);
     };
@@ -201,13 +202,6 @@ export class PlayerClient {
     await this.ask("lobby.unfollow", {});
   }
 
-  /** Says what one brings into every room; null brings an attribute back to its default. */
-  setAttributes(
-    attributes: PlayerArgsTyped<"player.set-attributes">["attributes"],
-  ): Promise<PlayerReply<"player.set-attributes">> {
-    return this.ask("player.set-attributes", { attributes });
-  }
-
   /** Sends a chat message to everybody in the lobby, where the lobby allows chat. */
   chat(text: string): Promise<PlayerReply<"lobby.chat">> {
     return this.ask("lobby.chat", { text });
@@ -239,7 +233,6 @@ export class PlayerClient {
     return this.ask("room.kick", { player, ...how });
   }
 
-  /** Lifts a ban. */
   unban(player: string): Promise<PlayerReply<"room.unban">> {
     return this.ask("room.unban", { player });
   }
@@ -249,12 +242,10 @@ export class PlayerClient {
     return this.ask("room.move-to", where);
   }
 
-  /** Offers a member to swap places and sides; it is done once both have. */
   swapWith(player: string): Promise<PlayerReply<"room.swap">> {
     return this.ask("room.swap", { with: player });
   }
 
-  /** Evens the sides out. */
   balanceSides(): Promise<PlayerReply<"room.balance">> {
     return this.ask("room.balance", {});
   }

@@ -185,6 +185,9 @@ function Turn({ room, now }: { room: RoomView; now: number }) {
   );
 }
 
+const standingWords = ({ score, rank, verdict }: Standing): string =>
+  `${score} (${rank}.)${verdict && verdict !== "finished" ? `, ${verdict}` : ""}`;
+
 function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; now: number }) {
   const standing = room.result?.standings.find((row) => row.player === member.id);
   return (
@@ -200,6 +203,13 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
         {member.latencyMs !== undefined && (
           <span className="text-xs tabular-nums opacity-70" title={`jitter ${member.jitterMs} ms`}>
             {member.latencyMs} ms
+          </span>
+        )}
+        {member.attributes && (
+          <span className="block text-xs opacity-70">
+            {Object.entries(member.attributes)
+              .map(([name, value]) => `${name} ${value}`)
+              .join(", ")}
           </span>
         )}
         {room.phase === "playing" && !member.aboard && (
@@ -221,7 +231,7 @@ function MemberRow({ member, room, now }: { member: MemberView; room: RoomView; 
           <span className="ml-1 text-xs opacity-80">place kept for {span(member.awayUntilMs - now)}</span>
         )}
       </td>
-      <td className="text-right tabular-nums">{standing ? `${standing.score} (${standing.rank}.)` : "-"}</td>
+      <td className="text-right tabular-nums">{standing ? standingWords(standing) : "-"}</td>
     </tr>
   );
 }

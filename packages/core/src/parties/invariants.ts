@@ -16,11 +16,11 @@ export function partyViolations(state: RoomsPart): string[] {
     ...strays,
     ...codes.map(([code, id]) => `the code ${code} leads to party ${id}, which has another`),
     ...invited,
-    ...[...byId.values()].flatMap((party) => faultsOf(state, party)),
+    ...[...byId.values()].flatMap((party) => violationsOf(state, party)),
   ];
 }
 
-function faultsOf(state: RoomsPart, party: Party): string[] {
+function violationsOf(state: RoomsPart, party: Party): string[] {
   const { id, members, leader, policy, leaderAwaySinceMs, invitations } = party;
   const { byPlayer, byCode, invitedTo } = state.parties;
   const faults: string[] = [];

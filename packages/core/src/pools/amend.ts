@@ -6,7 +6,7 @@ import type { InstanceMatch, MatchChange } from "../model/pools/state.ts";
 import type { RoomSeen, RoomsSeen } from "../model/seen.ts";
 import { newId } from "../model/stamp.ts";
 import { wakeUp } from "./ending.ts";
-import { matchPlayer } from "./match-player.ts";
+import { accountOf, matchPlayer } from "./match-player.ts";
 
 type Doing<K extends PoolCommand["do"]> = Extract<PoolCommand, { do: K }>;
 
@@ -52,7 +52,7 @@ export function addSpectator(context: PoolsContext, { room, run, player }: Doing
   const isKept = berth?.state === "reserved" && berth.expiresAtMs !== null && berth.expiresAtMs > at;
   if (berth?.state === "taken" || isKept) return nothingToDo;
   const { name, place } = spectator;
-  const account = state.seen.rooms.player(player)?.identity?.account;
+  const account = accountOf(state.seen.rooms, player);
   return accept(
     [
       {

@@ -1,4 +1,4 @@
-import type { MatchPlayer, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import { type AccountId, isDevice, type MatchPlayer, type PlayerId, type RoomId } from "@yellow-harbor/protocol";
 import type { RoomsSeen } from "../model/seen.ts";
 
 interface Promised {
@@ -10,7 +10,7 @@ interface Promised {
 /** Who is promised a berth, with what an instance has to know of it. */
 export function matchPlayer(seen: RoomsSeen, room: RoomId, { id, name, place }: Promised): MatchPlayer {
   const member = seen.room(room)?.members.get(id);
-  const account = seen.player(id)?.identity?.account;
+  const account = accountOf(seen, id);
   const party = seen.partyOf(id);
   return {
     id,
@@ -22,4 +22,10 @@ export function matchPlayer(seen: RoomsSeen, room: RoomId, { id, name, place }: 
     ...(party && { party: party.id }),
     ...(account !== undefined && { account }),
   };
+}
+
+/** The account that the game's own back end has vouched for; the key of a guest's device is nobody's business. */
+export function accountOf(seen: RoomsSeen, id: PlayerId): AccountId | undefined {
+  const account = seen.player(id)?.identity?.account;
+  return account === undefined || isDevice(account) ? undefined : account;
 }

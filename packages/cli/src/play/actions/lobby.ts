@@ -42,11 +42,11 @@ export const lobbyActions = {
     about: "list what you bring into rooms and what it may be, or say one of it",
     run: async (player, [key, ...words]) => {
       if (key === undefined) {
-        const own = await player.ask("player.attributes", {});
+        const own = await player.attributes.list();
         return { result: own, text: attributeLines(own) };
       }
       if (words.length === 0) throw wrong("attributes KEY VALUE|none");
-      const { attributes } = await player.setAttributes({ [key]: settingOf(words.join(" ")) });
+      const { attributes } = await player.attributes.set({ [key]: settingOf(words.join(" ")) });
       const said = Object.entries(attributes).map(([name, value]) => `${name} ${value}`);
       return {
         result: attributes,

@@ -1,4 +1,11 @@
-import { addressText, type MemberView, type RoomView, shownText, waitsFor } from "@yellow-harbor/protocol";
+import {
+  addressText,
+  type MemberView,
+  type RoomView,
+  type Standing,
+  shownText,
+  waitsFor,
+} from "@yellow-harbor/protocol";
 import { Crown, Flag } from "lucide-react";
 import { Fragment } from "react";
 import { Id } from "./id.tsx";

@@ -47,6 +47,10 @@ export const MatchAssignment = z
     settings: Settings.optional().meta({ description: "Of the room, as they are when the run starts." }),
     match: QueueMatch.optional().meta({ description: "In the first run of a room that a queue opened." }),
     spread: SpreadView.optional(),
+    series: z
+      .object({ number: z.int().meta({ description: "Which run it is, from 1." }), bestOf: z.int() })
+      .optional()
+      .meta({ description: "Where runs are counted as a series." }),
     spectators: z.object({ max: z.int(), delayMs: z.int() }).optional().meta({
       description: "Where players may look on: how many, and how far behind the run they are to be shown it.",
     }),

@@ -81,3 +81,21 @@ export const RoomResult = z
   .object({ result: ResultView.optional().meta({ description: "Absent while no run of the room has had a result." }) })
   .meta({ id: "RoomResult" });
 export type RoomResult = z.infer<typeof RoomResult>;
+
+const Wins = z.object({
+  rank: z.int().min(1),
+  wins: z.int(),
+  side: SideName.optional().meta({ description: "Where the room has sides: the one that its players stand on now." }),
+  player: PlayerId.optional().meta({ description: "Where it has none." }),
+});
+
+export const SeriesView = z
+  .object({
+    played: z.int().meta({ description: "Runs that had a result." }),
+    bestOf: z.int(),
+    over: z.boolean().meta({ description: "Decided, or all runs played: the next run begins a new series." }),
+    wins: z.array(Wins).meta({ description: "Who has won how many runs alone; only those who have won." }),
+    totals: z.array(Standing).meta({ description: "Scores of the players over all runs together." }),
+  })
+  .meta({ id: "Series", description: "The runs of a room counted together." });
+export type SeriesView = z.infer<typeof SeriesView>;

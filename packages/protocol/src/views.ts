@@ -6,7 +6,7 @@ import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids
 import { CODE_LENGTH } from "./limits.ts";
 import { Missing, ProblemCode } from "./problems.ts";
 import { QueueSummary } from "./queues.ts";
-import { ResultView } from "./results.ts";
+import { ResultView, SeriesView } from "./results.ts";
 import { Attributes, Settings } from "./settings.ts";
 import { DestinationView, TravelView } from "./travel.ts";
 
@@ -176,6 +176,9 @@ export const RoomView = z
     run: RunId.optional().meta({ description: "The run under way while travelling or playing." }),
     travel: TravelView.optional(),
     destination: DestinationView.optional().meta({ description: "While playing: where." }),
+    series: SeriesView.optional().meta({
+      description: "Absent where the room kind has none, and before its first result.",
+    }),
     result: ResultView.optional().meta({ description: "Result of the last run that had one." }),
     setback: SetbackView.optional(),
     openedAtMs: AtMs,

@@ -1,3 +1,4 @@
+import type { SeriesView } from "./results.ts";
 import type { TravelView } from "./travel.ts";
 import type { Phase, RoomView } from "./views.ts";
 
@@ -53,3 +54,10 @@ function arriving({ waitingFor, travellers }: TravelView, members: RoomView["mem
 
 /** A moment as people read it everywhere, to the minute: 2026-11-27T18:00Z. */
 export const timeText = (atMs: number): string => `${new Date(atMs).toISOString().slice(0, 16)}Z`;
+
+/** A series in words: "best of 3, 2 played; wins: ebb 1, flood 1". */
+export function seriesText({ played, bestOf, over, wins }: SeriesView, nameOf: (player: string) => string): string {
+  const won = wins.map(({ side, player, wins: many }) => `${side ?? nameOf(player ?? "")} ${many}`).join(", ");
+  const state = over ? "over" : `${played} played`;
+  return `best of ${bestOf}, ${state}; ${won === "" ? "nobody has won a run yet" : `wins: ${won}`}`;
+}

@@ -1,4 +1,4 @@
-import { addressText, type MemberView, type RoomView, type Standing } from "@yellow-harbor/protocol";
+import { addressText, type MemberView, type RoomView, type Standing, seriesText } from "@yellow-harbor/protocol";
 import pc from "picocolors";
 import { phaseText, type Screen } from "./screen.ts";
 import { table } from "./table.ts";
@@ -31,6 +31,10 @@ function watchingLine({ spectators }: RoomView): string[] {
 function sidesLine({ result }: RoomView): string[] {
   const sides = result?.sides?.map(({ side, rank, score }) => `${rank}. ${side} with ${score}`) ?? [];
   return sides.length === 0 ? [] : [`sides of the last run: ${sides.join(", ")}`];
+}
+
+function seriesLine({ series, members }: RoomView): string[] {
+  return series === undefined ? [] : [`series: ${seriesText(series, (id) => members[id]?.name ?? id)}`];
 }
 
 function nameIn({ host, turn }: RoomView, { id, name }: MemberView): string {
@@ -119,6 +123,7 @@ export function roomLines(
     ...keptLine(room, now, absolute),
     ...watchingLine(room),
     ...sidesLine(room),
+    ...seriesLine(room),
     ...(instance ? [`instance ${instance}${address ? ` at ${addressText(address)}` : ""}`] : []),
     ...(host
       ? [`in the world of ${room.members[host]?.name ?? host}${address ? ` at ${addressText(address)}` : ""}`]

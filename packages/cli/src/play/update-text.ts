@@ -1,5 +1,5 @@
 import type { PlayerState } from "@yellow-harbor/client";
-import { addressText, type LobbyUpdate, type RoomUpdate, type RoomView } from "@yellow-harbor/protocol";
+import { addressText, type LobbyUpdate, type RoomUpdate, type RoomView, seriesText } from "@yellow-harbor/protocol";
 
 type AnyUpdate = LobbyUpdate | RoomUpdate;
 
@@ -130,7 +130,9 @@ const texts: Texts = {
   result: (_update, { name, after }) => {
     const ranks = (after.room?.result?.standings ?? []).map((row) => `${row.rank}. ${name(row.player)} (${row.score})`);
     const next = after.room?.phase === "results" ? "" : " The room gathers again.";
-    return `Result: ${ranks.join(", ")}.${next}`;
+    const { series } = after.room ?? {};
+    const counted = series ? ` Series: ${seriesText(series, name)}.` : "";
+    return `Result: ${ranks.join(", ")}.${counted}${next}`;
   },
   gathering: () => "The room gathers again.",
   returned: ({ detail }, { after }) => `Back to ${after.room?.phase}: ${detail}`,

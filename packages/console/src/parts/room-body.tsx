@@ -3,6 +3,7 @@ import {
   type MemberView,
   type RoomView,
   type Standing,
+  seriesText,
   shownText,
   waitsFor,
 } from "@yellow-harbor/protocol";
@@ -92,6 +93,9 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
       <Kept room={room} now={now} />
       <Watching room={room} />
       <Board board={room.board} room={room} />
+      {room.series && (
+        <p className="text-sm">Series: {seriesText(room.series, (id) => room.members[id]?.name ?? id)}</p>
+      )}
       {result?.note && (
         <p className="text-sm opacity-80">
           Last run{result.void && ", void"}: {result.note}

@@ -88,6 +88,8 @@ function fromThirteen(state: KeptState): KeptState {
 
 /** Parties were of one search, and nobody could look on. */
 function fromFourteen(state: KeptState): KeptState {
-  const byId = new Map([...state.rooms.byId].map(([id, room]) => [id, { ...room, spectators: new Map() }] as const));
+  const byId = new Map(
+    [...state.rooms.byId].map(([id, room]) => [id, { ...room, spectators: new Map(), series: null }] as const),
+  );
   return { ...state, rooms: { ...state.rooms, byId }, parties: newPartiesState() };
 }

@@ -196,6 +196,7 @@ function found(state: RoomsPart, event: Founding, host: PlayerId | null, at: num
     host,
     members: new Map(),
     spectators: new Map(),
+    series: null,
     board: new Map(),
     turn: null,
     level: event.level ?? null,
@@ -267,7 +268,7 @@ function changeSettings(state: RoomsPart, room: Room, event: Of<"room.settings-c
 }
 
 function setResult(state: RoomsPart, room: Room, event: Of<"room.result-set">, at: number): void {
-  const { run, standings, sides, payload, note, untilMs, next } = event;
+  const { run, standings, sides, payload, note, untilMs, next, series, swapped = [] } = event;
   const level = room.level?.id ?? "";
   room.result = {
     run,
@@ -278,6 +279,8 @@ function setResult(state: RoomsPart, room: Room, event: Of<"room.result-set">, a
     ...(payload !== undefined && { payload }),
     ...(note !== undefined && { note }),
   };
+  if (series) room.series = series;
+  for (const { player, side } of swapped) memberOf(room, player).side = side;
   if (next) room.level = next;
   for (const member of room.members.values()) member.vote = null;
   endRun(state, room, untilMs);

@@ -17,6 +17,7 @@ import { harborOfCode } from "./entry/codes.ts";
 import { moderatedRoom } from "./entry/decide-leaving.ts";
 import { roomViolations } from "./invariants.ts";
 import { invitationsOf } from "./inviting/invitations.ts";
+import { seriesRun } from "./results/series.ts";
 import { levelView } from "./settings/levels.ts";
 import { explainRoom } from "./start/explain.ts";
 import { explainJoin } from "./start/obstacles.ts";
@@ -51,7 +52,7 @@ export const rooms = {
   explain: { room: explainRoom, join: explainJoin },
   /** What changes with an event of another capability, or of its own, in the views that people hold. */
   also: { touch: touchRoom, markAllAway: markMembersAway, markAboard, markAllAshore },
-  views: { room: roomView, invitations: invitationsOf, listing: roomListing, level: levelView },
+  views: { room: roomView, invitations: invitationsOf, listing: roomListing, level: levelView, seriesRun },
   moderated: moderatedRoom,
   harborOfCode,
   noInvites: NO_INVITES,

@@ -20,6 +20,7 @@ export function roomViolations(state: RoomsPart): string[] {
       ...whole(state, room, members),
       ...seating(state, room, members, admitted),
       ...watching(state, room),
+      ...series(room),
       ...sides(room),
       ...index(state, room),
     ];
@@ -81,6 +82,17 @@ function watching({ players }: RoomsPart, room: Room): string[] {
         ],
       ] as const;
     }),
+  ]);
+}
+
+function series({ series, policy }: Room): string[] {
+  if (series === null) return [];
+  const wins = Object.values(series.wins).reduce((sum, one) => sum + one, 0);
+  const most = policy.series?.bestOf ?? 0;
+  return broken([
+    [wins <= series.played, `${wins} runs of its series are won, and ${series.played} were played`],
+    [series.played <= most, `${series.played} runs of its series were played, where ${most} may be`],
+    [series.over || series.played < most, "its series goes on beyond its last run"],
   ]);
 }
 

@@ -9,6 +9,7 @@ import { type Member, type Room, runOf, type Turn } from "../model/rooms/state.t
 import { takesNow } from "../model/rooms/takes-now.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { travel } from "../travel/index.ts";
+import { seriesView } from "./results/series.ts";
 import { entryView } from "./settings/board.ts";
 import { missingToStart } from "./start/explain.ts";
 import { spectatorsView } from "./watching/spectators.ts";
@@ -75,6 +76,7 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
   const { id, code, name, lobby, kind, capacity, visibility, build, settings, settingsRevision, revision } = room;
   const { openedAtMs, policy } = room;
   const watching = spectatorsView(room);
+  const series = seriesView(room);
   return {
     id,
     code,
@@ -103,6 +105,7 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
     ...(backfill && { backfill }),
     ...(journey && { travel: journey }),
     ...(room.result && { result: resultView(room, room.result) }),
+    ...(series && { series }),
     ...(room.setback && { setback: room.setback }),
     openedAtMs,
   };

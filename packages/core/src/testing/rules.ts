@@ -28,6 +28,7 @@ const PLAIN_POLICY: RoomPolicy = {
   resultPayload: "back-end",
   inviteMs: 10_000,
   spectators: null,
+  series: null,
   lateJoining: "closed",
   emptyMs: 0,
   sides: null,
@@ -143,6 +144,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       {
         ...crews,
         spectators: { max: 2, delayMs: 0 },
+        series: { bestOf: 3, swapSides: true },
         sides,
         clearsReady: ["level", "settings", "sides", "members"],
         resultsMs: 4_000,

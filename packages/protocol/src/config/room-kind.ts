@@ -123,6 +123,22 @@ export const RoomKind = z.strictObject({
     .enum(["members", "back-end"])
     .default("back-end")
     .meta({ description: "Who is shown the payload of a result: the members as well, or the game's back end alone." }),
+  series: orNull(
+    z
+      .strictObject({
+        bestOf: z.int().min(1).max(99).meta({
+          description: "Most runs of a series; it is over as soon as one has won more than half of them.",
+        }),
+        swapSides: z
+          .boolean()
+          .default(false)
+          .meta({ description: "Whether everybody goes to the next side after each run." }),
+      })
+      .meta({
+        description:
+          "Counts runs as a series, with wins of sides, or of players where there are none; no series when absent.",
+      }),
+  ),
   playMs: Ms(4 * 3_600_000, "How long a run may go on without a result before it is void; 0 for ever.", {
     min: 0,
     max: 7 * 86_400_000,

@@ -5,6 +5,7 @@ import { isIdle } from "../../model/pools/holds.ts";
 import type { MadeMatch } from "../../model/queues/state.ts";
 import type { HarborState } from "../../model/state.ts";
 import { pools } from "../../pools/index.ts";
+import { rooms } from "../../rooms/index.ts";
 import { travel as travels } from "../../travel/index.ts";
 
 /** Something became of an instance of a version that is being rolled out. */
@@ -52,6 +53,7 @@ function assignWaiting(id: string, held: string, state: HarborState): readonly C
   const { id: level, attributes } = travel.level;
   const spread = travels.views.spread(room);
   const made = state.queues.matches.get(state.queues.byRoom.get(room.id) ?? "");
+  const series = rooms.views.seriesRun(room.policy, room.series);
   const match: MatchAssignment = {
     room: room.id,
     run: travel.run,
@@ -63,6 +65,7 @@ function assignWaiting(id: string, held: string, state: HarborState): readonly C
     ...(made && { match: queueMatch(made) }),
     ...(attributes && { attributes }),
     ...(spread && { spread }),
+    ...(series && { series }),
     ...(room.policy.spectators && { spectators: { ...room.policy.spectators } }),
   };
   return [{ do: "instance.assign", instance: id, match }];

@@ -28,6 +28,7 @@ import type {
 import type { Destination } from "../destination.ts";
 import type { Latency } from "../latency.ts";
 import type { Reservation } from "./reservations.ts";
+import type { Series } from "./state.ts";
 
 export interface TravelRequest {
   /** For a dedicated destination. */
@@ -306,6 +307,10 @@ export type RoomEvent =
       readonly sides?: readonly SideStanding[];
       readonly payload?: unknown;
       readonly note?: string;
+      /** What it makes of the series of the room. */
+      readonly series?: Series;
+      /** Who stands on which side from now on, where sides are swapped. */
+      readonly swapped?: readonly { readonly player: PlayerId; readonly side: SideName }[];
       /** Until when the results are shown; gathering at once without. */
       readonly untilMs?: number;
       /** The level that is next, where the order of levels picks it. */

@@ -58,6 +58,17 @@ export interface Spectator {
   readonly awayUntilMs: number | null;
 }
 
+/** The runs of a room counted together. */
+export interface Series {
+  readonly played: number;
+  /** How often sides were swapped: teams are named by the side on which they began. */
+  readonly swaps: number;
+  /** By team, or by player where the room has no sides. */
+  readonly wins: Readonly<Record<string, number>>;
+  readonly totals: Readonly<Record<PlayerId, number>>;
+  readonly over: boolean;
+}
+
 export interface BoardEntry {
   readonly value: unknown;
   /** Bytes of the value as JSON. */
@@ -165,6 +176,8 @@ export interface Room {
   turn: Turn | null;
   level: LevelView | null;
   result: ResultView | null;
+  /** Null before the first result, and where there is none. */
+  series: Series | null;
   setback: SetbackView | null;
   /** Where the index of open rooms has it, or null. */
   indexed: { readonly shelf: string; readonly free: number } | null;

@@ -11,6 +11,7 @@ import { pickable } from "../settings/decide-settings.ts";
 import { nextInOrder } from "../settings/levels.ts";
 import { startedEvent } from "../start/decide-start.ts";
 import { shortcomings } from "../start/explain.ts";
+import { seriesAfter } from "./series.ts";
 
 type Doing<K extends RoomCommand["do"]> = Extract<RoomCommand, { do: K }>;
 
@@ -69,12 +70,14 @@ function noRun({ code, stage, result }: Room): Refusal {
 
 function resultEvent(room: Room, run: string, { at, rules }: RoomsContext, outcome: Outcome): RoomEvent {
   const { resultsMs, levelBy } = room.policy;
+  const step = seriesAfter(room, outcome);
   const next = levelBy === "rotation" ? nextInOrder(rules, room) : undefined;
   return {
     kind: "room.result-set",
     room: room.id,
     run,
     ...outcome,
+    ...(step && { series: step.series, ...(step.sides && { swapped: step.sides }) }),
     ...(resultsMs > 0 && { untilMs: at + resultsMs }),
     ...(next && { next }),
   };

@@ -8,6 +8,7 @@ import type { RoomsPart } from "../../model/state.ts";
 import { travel } from "../../travel/index.ts";
 import type { MemberEvent } from "../apply-member.ts";
 import { invitationView } from "../inviting/invitations.ts";
+import { seriesView } from "../results/series.ts";
 import { entryView } from "../settings/board.ts";
 import { missingToStart } from "../start/explain.ts";
 import { reservedView, resultView, roomView, turnView } from "../view.ts";
@@ -161,7 +162,15 @@ function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): UpdateAndPat
     case "room.result-set": {
       const until = gathersAt(room) !== null && { gathersAtMs: gathersAt(room) };
       const next = event.next && { level: levelPatch(event.next) };
-      const patch = { ...runOver(room), ...until, ...next, result: resultPatch(room), missing };
+      const series = seriesView(room);
+      const patch = {
+        ...runOver(room, event),
+        ...until,
+        ...next,
+        result: resultPatch(room),
+        missing,
+        ...(series && { series }),
+      };
       return { update: { kind: "result", run: event.run }, patch };
     }
     case "room.gathered": {
@@ -252,7 +261,12 @@ const turnPatch = ({ turn }: Room): Patch => ({
 
 const gathersAt = ({ stage }: Room): number | null => (stage.phase === "results" ? stage.gathersAtMs : null);
 
-function runOver(room: Room): Patch {
-  const members = membersPatch(room, ({ ready, vote }) => ({ ready, vote, aboard: null }));
+function runOver(room: Room, { swapped }: { readonly swapped?: unknown } = {}): Patch {
+  const members = membersPatch(room, ({ ready, vote, side }) => ({
+    ready,
+    vote,
+    aboard: null,
+    ...(swapped !== undefined && { side }),
+  }));
   return { phase: room.stage.phase, run: null, destination: null, travel: null, members };
 }

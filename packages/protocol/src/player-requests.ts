@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { OwnAttributes, PlayerAttributes } from "./attributes.ts";
+import { ConfigName } from "./ids.ts";
 import { directoryRequests } from "./requests/directory.ts";
 import { entryRequests } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
@@ -12,7 +13,7 @@ import { travelRequests } from "./requests/travel.ts";
 import { RoomKindList } from "./room-kinds.ts";
 import { SettingsPatch } from "./settings.ts";
 import { ChatMessage } from "./text.ts";
-import { LevelView } from "./views.ts";
+import { LevelView, LobbySummary, LobbyView } from "./views.ts";
 
 /** What a player may ask, each with the shape of its arguments and of its reply. */
 export const playerRequests = {
@@ -27,6 +28,16 @@ export const playerRequests = {
     reply: RoomKindList,
   },
   ...directoryRequests,
+  "lobby.list": {
+    summary: "The lobbies of the harbor, in numbers.",
+    args: Nothing,
+    reply: z.object({ lobbies: z.array(LobbySummary) }),
+  },
+  "player.switch-lobby": {
+    summary: "Go to another lobby, as the same player: from the lobby, while one neither searches nor is in a party.",
+    args: z.strictObject({ lobby: ConfigName }),
+    reply: z.object({ lobby: LobbyView }),
+  },
   "lobby.chat": {
     summary: "Say something to everybody in the lobby, where it lets people chat.",
     args: z.strictObject({ text: ChatMessage }),

@@ -14,6 +14,7 @@ import { followAttention, isInBackground } from "./attention.ts";
 import { AttributeVerbs } from "./attribute-verbs.ts";
 import { Emitter } from "./emitter.ts";
 import { InvitingVerbs } from "./inviting-verbs.ts";
+import { LobbyVerbs } from "./lobby-verbs.ts";
 import type { PlayerOptions } from "./options.ts";
 import { PartyVerbs } from "./party-verbs.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
@@ -34,6 +35,7 @@ export class PlayerClient {
   readonly travel: TravelVerbs;
   readonly inviting: InvitingVerbs;
   readonly attributes: AttributeVerbs;
+  readonly lobbies: LobbyVerbs;
   /** The party one is in, and what there is to say of parties. */
   readonly parties: PartyVerbs;
 
@@ -43,6 +45,7 @@ export class PlayerClient {
     const ask = <A extends PlayerAsk>(name: A, args: PlayerArgsTyped<A>) => this.ask(name, args);
     this.inviting = new InvitingVerbs(ask);
     this.attributes = new AttributeVerbs(ask);
+    this.lobbies = new LobbyVerbs(ask, () => this.#session.followAgain());
     this.parties = new PartyVerbs(ask, this.#session.parties);
     this.travel = new TravelVerbs(ask, () => this.state.room);
     const setBackground = (background: boolean) => {
@@ -192,7 +195,6 @@ export class PlayerClient {
     return this.#session.follow(wanted);
   }
 
-  /** The directory that is followed, as it is now. */
   get directory(): { readonly rooms: readonly RoomListing[]; readonly total: number } | undefined {
     return this.#session.directory?.now;
   }
@@ -259,7 +261,6 @@ export class PlayerClient {
     return this.ask("board.set", { key, value, ...how });
   }
 
-  /** Removes an entry of the room's board. */
   removeBoardEntry(key: string, how: { ifRevision?: number } = {}): Promise<PlayerReply<"board.remove">> {
     return this.ask("board.remove", { key, ...how });
   }
@@ -315,7 +316,6 @@ export class PlayerClient {
     return this.ask("room.gather", {});
   }
 
-  /** Passes the turn on; as host also brings it in. */
   passTurn(how: PlayerArgsTyped<"room.pass-turn"> = {}): Promise<PlayerReply<"room.pass-turn">> {
     return this.ask("room.pass-turn", how);
   }

@@ -99,6 +99,10 @@ export class PlayerSession {
     await this.#follow(directory, this.link);
   }
 
+  async followAgain(): Promise<void> {
+    if (this.#directory) await this.#follow(this.#directory, this.link);
+  }
+
   unfollow(): void {
     this.#directory = undefined;
   }

@@ -42,6 +42,16 @@ export function applyPlayer(state: RoomsPart, event: PlayerEvent, at: number): v
     case "player.attributes-set":
       playerOf(state, event.player).attributes = event.attributes;
       return;
+    case "player.lobby-switched": {
+      const player = playerOf(state, event.player);
+      player.lobby = event.lobby;
+      state.players.uniqueNames.delete(player.uniqueName ?? "");
+      delete player.uniqueName;
+      if (event.uniqueName === undefined) return;
+      player.uniqueName = event.uniqueName;
+      state.players.uniqueNames.set(event.uniqueName, event.player);
+      return;
+    }
     case "player.invites-muted":
       playerOf(state, event.player).invitesMuted = event.muted;
       return;

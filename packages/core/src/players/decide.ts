@@ -1,5 +1,6 @@
-import { type ConfigName, isDevice } from "@yellow-harbor/protocol";
+import { type ConfigName, isDevice, type PlayerReply } from "@yellow-harbor/protocol";
 import { bans } from "../bans/index.ts";
+import { lobbies } from "../lobbies/index.ts";
 import { accept, type Decision, nothingToDo, type Refusal, type RoomsContext, refuse } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
 import type { Caller, PlayerCommand, UsedToken } from "../model/players/commands.ts";
@@ -20,6 +21,7 @@ export const decidePlayer = decideBy<PlayerCommand, RoomsPart>({
   "player.measure": ({ state }, { player, latency }) =>
     state.players.byId.has(player) ? accept([{ kind: "player.measured", player, latency }]) : nothingToDo,
   "player.set-attributes": setAttributes,
+  "player.switch-lobby": switchLobby,
   "player.lose": lose,
   "player.give-up": giveUp,
   "player.leave": leave,
@@ -68,6 +70,29 @@ function comeAgain(
   });
 }
 
+/** Goes to another lobby as the same player, where nothing holds it in this one. */
+function switchLobby(
+  context: RoomsContext,
+  { player: id, args }: Doing<"player.switch-lobby">,
+): Decision<PlayerReply<"player.switch-lobby">> {
+  const { state } = context;
+  const player = state.players.byId.get(id);
+  if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
+  const reply = (after: RoomsPart) => ({ lobby: lobbies.views.lobby(after, args.lobby) });
+  if (player.lobby === args.lobby && player.room === null) return accept([], { reply });
+  if (player.room !== null) return refuse("already-in-room", "You are in a room; leave it, then change the lobby.");
+  if (state.seen.queues.isSearching(id)) {
+    return refuse("already-searching", "You are searching in this lobby; cancel that first with queue.cancel.");
+  }
+  if (state.parties.byPlayer.has(id)) {
+    return refuse("already-in-party", "Your party is of this lobby; leave it first with party.leave.");
+  }
+  const { name, identity, lobby: from } = player;
+  const place = lobbyFor(context, { lobby: args.lobby, name, identity: identity ?? undefined });
+  if ("refused" in place) return place;
+  return accept([{ kind: "player.lobby-switched", player: id, from, ...place }], { reply });
+}
+
 /** What is vouched for now, when it is other than before, or when its token must not be used again. */
 function changedIdentity(player: Player, identity: Identity | undefined, token: UsedToken | undefined): PlayerEvent[] {
   if (identity === undefined) return [];
@@ -88,7 +113,7 @@ function unwelcomed(context: RoomsContext, { identity, token, from }: Caller): R
 /** The lobby that somebody may be in, or why not. */
 function lobbyFor(
   { state, rules }: RoomsContext,
-  { lobby: wanted, identity, name }: Doing<"player.connect">,
+  { lobby: wanted, identity, name }: Pick<Doing<"player.connect">, "lobby" | "identity" | "name">,
 ): { readonly lobby: ConfigName; readonly uniqueName?: string } | Refusal {
   const lobbies = [...rules.lobbies.keys()];
   const id = wanted ?? lobbies[0];

@@ -15,6 +15,8 @@ export function describePlayer(state: RoomsPart, event: PlayerEvent, at: number)
       return `${name(event.player)} is account ${event.identity.account}.`;
     case "player.attributes-set":
       return `${name(event.player)} has ${attributesText(event.attributes, "no attributes of its own")}.`;
+    case "player.lobby-switched":
+      return `${name(event.player)} goes from lobby ${event.from} to ${event.lobby}.`;
     case "player.invites-muted":
       return `${name(event.player)} ${event.muted ? "mutes" : "hears of"} invitations.`;
     case "player.measured":

@@ -9,6 +9,8 @@ export const requestExamples: { readonly [A in PlayerAsk]: PlayerArgsTyped<A> } 
   "lobby.rooms": { filter: { level: "brine-gate", open: true }, sort: "fullest", limit: 20 },
   "lobby.follow": { filter: { open: true }, limit: 50 },
   "lobby.unfollow": {},
+  "lobby.list": {},
+  "player.switch-lobby": { lobby: "far-light" },
   "lobby.chat": { text: "Anyone for brine-gate?" },
   "room.kinds": {},
   "room.open": { name: "Slack water", capacity: 4, visibility: "listed", settings: { stakes: 5 } },

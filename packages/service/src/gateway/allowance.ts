@@ -9,6 +9,8 @@ import { RateLimit } from "../front-door/rate-limit.ts";
 const COST: Partial<Readonly<Record<PlayerAsk, number>>> = {
   "lobby.rooms": 10,
   "lobby.follow": 20,
+  "player.switch-lobby": 10,
+  "lobby.list": 2,
   "queue.join": 10,
   "queue.agree": 5,
   "queue.list": 3,

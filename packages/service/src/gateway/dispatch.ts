@@ -3,6 +3,7 @@ import {
   type Harbor,
   isDirectoryCursor,
   levelView,
+  lobbySummary,
   ownAttributes,
   queueSummary,
   roomKinds,
@@ -89,6 +90,14 @@ export function dispatch(
       );
     case "player.set-attributes":
       return runtime.submit({ do: request.ask, player, args: request.args }, done);
+    case "player.switch-lobby":
+      return runtime.submit({ do: request.ask, player, args: request.args }, done);
+    case "lobby.list":
+      return runtime.read(
+        ({ state, rules }) => [...rules.lobbies].map(([id, { title }]) => lobbySummary(state, id, title)),
+        (lobbies) => done({ reply: { lobbies } }),
+        fail,
+      );
     case "player.leave":
       return runtime.submit({ do: "player.leave", player }, done);
     default:

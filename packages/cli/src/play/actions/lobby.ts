@@ -37,6 +37,27 @@ export const lobbyActions = {
       return { result: found, text: found.kinds.flatMap(kindLines) };
     },
   },
+  lobbies: {
+    usage: "lobbies",
+    about: "list the lobbies of the harbor",
+    run: async (player) => {
+      const { lobbies } = await player.lobbies.list();
+      const lines = lobbies.map(
+        ({ id, title, players, inRooms, rooms }) =>
+          `${id}  ${title}; ${players} in the lobby, ${inRooms} in ${rooms} ${rooms === 1 ? "room" : "rooms"}`,
+      );
+      return { result: lobbies, text: lines };
+    },
+  },
+  lobby: {
+    usage: "lobby NAME",
+    about: "go to another lobby, as the same player",
+    run: async (player, [name]) => {
+      if (name === undefined) throw wrong("lobby NAME");
+      const { lobby } = await player.lobbies.switchTo(name);
+      return { result: lobby, text: who({ room: undefined, lobby }) };
+    },
+  },
   attributes: {
     usage: "attributes [KEY VALUE|none]",
     about: "list what you bring into rooms and what it may be, or say one of it",

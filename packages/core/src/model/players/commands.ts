@@ -41,6 +41,7 @@ export type PlayerCommand =
       readonly player: PlayerId;
       readonly args: PlayerArgs<"player.set-attributes">;
     }
+  | { readonly do: "player.switch-lobby"; readonly player: PlayerId; readonly args: PlayerArgs<"player.switch-lobby"> }
   /** What the echoes of its clock gave. */
   | { readonly do: "player.measure"; readonly player: PlayerId; readonly latency: Latency }
   /** A connection is gone without a goodbye. Says nothing when the player is here by another one meanwhile. */

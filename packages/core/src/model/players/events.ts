@@ -5,6 +5,13 @@ import type { Identity } from "./state.ts";
 
 export type PlayerEvent =
   | { readonly kind: "player.attributes-set"; readonly player: PlayerId; readonly attributes: PlayerAttributes }
+  | {
+      readonly kind: "player.lobby-switched";
+      readonly player: PlayerId;
+      readonly from: ConfigName;
+      readonly lobby: ConfigName;
+      readonly uniqueName?: string;
+    }
   | { readonly kind: "player.invites-muted"; readonly player: PlayerId; readonly muted: boolean }
   | {
       readonly kind: "player.connected";

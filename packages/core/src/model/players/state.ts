@@ -40,7 +40,7 @@ export interface Player {
   readonly name: string;
   readonly build: string;
   /** The lobby the player belongs to, also while in a room of it. */
-  readonly lobby: ConfigName;
+  lobby: ConfigName;
   room: RoomId | null;
   presence: Presence;
   /** Number of the connection the player is here by; null while away. */
@@ -52,7 +52,7 @@ export interface Player {
   readonly origin: string | null;
   resume: ResumeNumbers;
   /** Under what its name is kept where names are unique in the lobby. */
-  readonly uniqueName?: string;
+  uniqueName?: string;
   /** What it says of itself; absent while it has said nothing. */
   attributes?: PlayerAttributes;
   /** It wants to hear of no invitation. */

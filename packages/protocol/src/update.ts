@@ -28,9 +28,9 @@ export const LobbyUpdate = z
   .meta({ id: "LobbyUpdate", description: "What happened in a lobby." });
 export type LobbyUpdate = z.infer<typeof LobbyUpdate>;
 
-/** Why a member is gone from a room: left by itself, went to another, not back in time, kicked, too late to travel, or the room was closed. */
+/** Why a member is gone from a room: left by itself, went to another, not back in time, kicked, too late to travel, idle for too long, or the room was closed. */
 export const DepartedReason = z
-  .enum(["left", "moved", "lost", "kicked", "late", "closed"])
+  .enum(["left", "moved", "lost", "kicked", "late", "idle", "closed"])
   .meta({ id: "DepartedReason" });
 export type DepartedReason = z.infer<typeof DepartedReason>;
 
@@ -85,6 +85,14 @@ export const RoomUpdate = z
     }),
     z.object({ kind: z.literal("member-moved"), player: PlayerId }),
     z.object({ kind: z.literal("attention-changed"), player: PlayerId }),
+    z.object({
+      kind: z.literal("member-asked"),
+      player: PlayerId,
+      untilMs: z
+        .int()
+        .meta({ description: "Until then it has to do something, such as `room.here`, or it is in the lobby again." }),
+    }),
+    z.object({ kind: z.literal("member-active"), player: PlayerId }),
     z.object({ kind: z.literal("attributes-changed"), player: PlayerId }),
     z.object({ kind: z.literal("voted"), player: PlayerId, level: ConfigName }),
     z.object({ kind: z.literal("swap-offered"), player: PlayerId, with: PlayerId.optional() }),
@@ -139,7 +147,7 @@ export const OwnUpdate = z
     z.object({
       kind: z.literal("out-of-room"),
       room: RoomId,
-      cause: z.enum(["kicked", "closed", "late"]),
+      cause: z.enum(["kicked", "closed", "late", "idle"]),
       by: z
         .enum(["host", "moderator", "operator", "instance"])
         .optional()
@@ -188,7 +196,7 @@ export const Missed = z
       revision: OwnRevision,
       atMs: MissedAtMs,
       room: RoomId,
-      cause: z.enum(["kicked", "closed", "late"]),
+      cause: z.enum(["kicked", "closed", "late", "idle"]),
       by: z.enum(["host", "moderator", "operator", "instance"]).optional(),
       why: z.string().optional(),
     }),

@@ -115,6 +115,7 @@ function describeUpdates(player: PlayerClient, screen: Screen, line: (text: stri
       kicked: `The ${by} kicked you from the room`,
       closed: "The room was closed",
       late: "You came too late to travel with the room",
+      idle: "You did nothing in the room for too long",
     })[cause];
   player.on("missed", (missed) => {
     const because = "why" in missed && missed.why ? `: ${missed.why}` : "";

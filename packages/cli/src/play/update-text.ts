@@ -57,6 +57,11 @@ const texts: Texts = {
     const how = { background: "is in the background", silent: "has fallen silent" };
     return `The game of ${name(player)} ${attention ? how[attention] : "is in front again"}.`;
   },
+  "member-asked": ({ player, untilMs }, { name }) => {
+    const seconds = Math.max(0, Math.round((untilMs - Date.now()) / 1_000));
+    return `${name(player)} is asked whether it is still here: anything within ${seconds} s will do, such as here.`;
+  },
+  "member-active": ({ player }, { name }) => `${name(player)} is still here.`,
   "attributes-changed": ({ player }, { name, after }) => {
     const said = Object.entries(after.room?.members[player]?.attributes ?? {}).map(([key, value]) => `${key} ${value}`);
     return `${name(player)} ${said.length === 0 ? "brings nothing in particular" : `has ${said.join(", ")}`}.`;

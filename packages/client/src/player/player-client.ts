@@ -10,7 +10,6 @@ import {
   type RoomListing,
   type TicketView,
 } from "@yellow-harbor/protocol";
-import { followAttention, isInBackground } from "./attention.ts";
 import { AttributeVerbs } from "./attribute-verbs.ts";
 import { Emitter } from "./emitter.ts";
 import { InvitingVerbs } from "./inviting-verbs.ts";
@@ -20,6 +19,7 @@ import { PartyVerbs } from "./party-verbs.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { PlayerSession } from "./player-session.ts";
 import type { PlayerState } from "./state.ts";
+import { tellAttention } from "./tell-attention.ts";
 import { TravelVerbs } from "./travel-verbs.ts";
 import { waitFor } from "./waiting.ts";
 
@@ -48,19 +48,7 @@ export class PlayerClient {
     this.lobbies = new LobbyVerbs(ask, () => this.#session.followAgain());
     this.parties = new PartyVerbs(ask, this.#session.parties);
     this.travel = new TravelVerbs(ask, () => this.state.room);
-    const setBackground = (background: boolean) => {
-      if (this.state.room && this.isConnected) this.setBackground(background).catch(() => undefined);
-    };
-    this.on("ended", followAttention(setBackground));
-    // A room that is new to it, or that it comes back to, does not know.
-    let room: string | undefined;
-    this.on("change", ({ state, update }) => {
-      if (update === undefined || state.room?.id !== room) setBackgroundIn(state.room?.id);
-    });
-    const setBackgroundIn = (id: string | undefined) => {
-      room = id;
-      if (id !== undefined && isInBackground()) setBackground(true);
-    };
+    tellAttention(this);
   }
 
   /** Connects and says hello. Rejects with {@link ProblemError} when the service refuses or does not answer. */
@@ -228,6 +216,11 @@ export class PlayerClient {
 
   handOver(to: string): Promise<PlayerReply<"room.hand-over">> {
     return this.ask("room.hand-over", { to });
+  }
+
+  /** Says that one is still here, when one is asked; whatever else one does says so too. */
+  sayHere(): Promise<PlayerReply<"room.here">> {
+    return this.ask("room.here", {});
   }
 
   /** Kicks a member from the room; with `ban` it cannot join again. */

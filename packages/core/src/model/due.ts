@@ -6,7 +6,7 @@ export interface DueKinds {
   ban: "ban-end";
   lobby: "lobby-tally";
   party: "party-leader" | "party-invitation";
-  room: `room-${"countdown" | "results" | "play" | "host" | "turn" | "empty" | "reservation"}`;
+  room: `room-${"countdown" | "idle" | "results" | "play" | "host" | "turn" | "empty" | "reservation"}`;
   travel: "travel-step";
   queue: "queue-pass" | "ticket-end" | "match-confirm" | "backfill-end";
   plan: "plan-pool";

@@ -8,6 +8,7 @@ import type { Gathering, Playing, Room, Stage, Travelling } from "../model/rooms
 import type { RoomsPart } from "../model/state.ts";
 import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } from "./apply-member.ts";
 import { nameRoom, reindex, takeOut, unnameRoom } from "./directory/open-index.ts";
+import { noteActivity } from "./entry/idleness.ts";
 import { keep, without } from "./operated/kept-places.ts";
 import { patchSettings } from "./settings/decide-settings.ts";
 import { applyWatching, spectatorsAway } from "./watching/spectators.ts";
@@ -21,6 +22,7 @@ export function applyRoom(state: RoomsPart, event: RoomEvent, at: number): void 
   const room = roomOf(state, event.room);
   change(state, room, event, at);
   if ("unready" in event && event.unready) clearReady(room);
+  noteActivity(state, room, event, at);
   reindex(state.rooms, room);
 }
 
@@ -100,6 +102,9 @@ function change(
       return;
     case "room.returned":
       return giveBack(state, room, event, at);
+    case "room.idle-asked":
+    case "room.member-active":
+      return;
     case "room.watched":
     case "room.unwatched":
     case "room.spectator-changed":
@@ -234,6 +239,7 @@ function open(state: RoomsPart, event: Of<"room.opened">, at: number): void {
   for (const other of event.match?.others ?? [])
     seat(room, { ...other, side: other.side, role: other.role, latency: other.latency, attributes: other.attributes });
   if (event.match) for (const member of room.members.values()) member.ready = true;
+  noteActivity(state, room, event, at);
   reindex(state.rooms, room);
 }
 
@@ -251,6 +257,7 @@ function close(state: RoomsPart, event: Of<"room.closed">): void {
     "room-empty",
     "room-play",
     "room-reservation",
+    "room-idle",
   ] as const) {
     clearDeadline(state.deadlines, kind, event.room);
   }

@@ -20,6 +20,7 @@ import {
   unban,
 } from "./entry/decide-leaving.ts";
 import { balance, swap, take } from "./entry/decide-places.ts";
+import { checkIdle, sayHere } from "./entry/idleness.ts";
 import { decline, invite, muteInvites, uninvite } from "./inviting/decide-inviting.ts";
 import { operatorOpen } from "./operated/decide-opening.ts";
 import { operatorChange, operatorEnd, operatorPut, operatorReady, operatorStart } from "./operated/decide-operated.ts";
@@ -64,6 +65,7 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.change": asked<"room.change">(change),
   "room.pick-level": asked<"room.pick-level">(change),
   "room.hand-over": asked<"room.hand-over">(handOver),
+  "room.here": (context, { player }) => sayHere(context, player),
   "room.kick": asked<"room.kick">(kick),
   "room.unban": asked<"room.unban">(unban),
   "room.move-to": asked<"room.move-to">(take),
@@ -105,6 +107,7 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.mark-away": markAway,
   "room.mark-back": markBack,
   "room.measure": measure,
+  "room.check-idle": about(checkIdle),
   "room.describe-member": describeMember,
   "room.mark-silent": markSilent,
   "room.play": play,

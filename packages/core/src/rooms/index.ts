@@ -43,6 +43,7 @@ export const rooms = {
     "room-play": (room) => ({ do: "room.overdue", room }),
     "room-host": (room) => ({ do: "room.check-host", room }),
     "room-turn": (room) => ({ do: "room.check-turn", room }),
+    "room-idle": (room) => ({ do: "room.check-idle", room }),
     "room-empty": (room) => ({ do: "room.close", room }),
     "room-reservation": (room) => ({ do: "room.reservations-late", room }),
     "room-countdown": (room) => ({ do: "room.launch", room }),

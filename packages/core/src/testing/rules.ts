@@ -28,6 +28,7 @@ const PLAIN_POLICY: RoomPolicy = {
   resultPayload: "back-end",
   inviteMs: 10_000,
   spectators: null,
+  idle: null,
   series: null,
   lateJoining: "closed",
   emptyMs: 0,
@@ -138,7 +139,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
   const roomKinds = new Map<string, RoomKindRules>([
     ["crews", crews],
     ["counted", { ...crews, countdownMs: 3_000 }],
-    ["eager", { ...crews, countdownMs: 3_000, autoStart: true }],
+    ["eager", { ...crews, idle: { askAfterMs: 6_000, answerMs: 2_000 }, countdownMs: 3_000, autoStart: true }],
     [
       "sided",
       {

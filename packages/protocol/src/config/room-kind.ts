@@ -84,6 +84,23 @@ export const RoomKind = z.strictObject({
     .meta({ description: "Whether a room starts by itself once nothing is missing." }),
   graceMs: Ms(30_000, "How long the place of a lost member is kept.", { min: 0 }),
   hostGraceMs: Ms(10_000, "How long a lost host stays host when other members are here.", { min: 0 }),
+  idle: orNull(
+    z
+      .strictObject({
+        askAfterMs: Ms(
+          120_000,
+          "After so long without doing anything a member who is not ready is asked whether it is here.",
+          {
+            min: 1_000,
+          },
+        ),
+        answerMs: Ms(30_000, "How long it has for any answer before it is sent back to the lobby.", { min: 1_000 }),
+      })
+      .meta({
+        description:
+          "Sends members back to the lobby who neither get ready nor do anything while the room gathers; nobody when absent. {} for the defaults.",
+      }),
+  ),
   hostGoes: z
     .enum(["hand-over", "close"])
     .default("hand-over")

@@ -22,6 +22,7 @@ export const requestExamples: { readonly [A in PlayerAsk]: PlayerArgsTyped<A> } 
   "room.change": { capacity: 6, settings: { stakes: 10 } },
   "room.pick-level": { level: "brine-gate" },
   "room.hand-over": { to: brisa },
+  "room.here": {},
   "room.kick": { player: brisa, reason: "away for too long" },
   "room.unban": { player: brisa },
   "room.invite": { player: brisa },

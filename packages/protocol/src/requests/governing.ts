@@ -13,6 +13,11 @@ const BasedOn = z.int().nonnegative().optional().meta({
 
 /** What the room is, who stands where, and who decides. */
 export const governingRequests = {
+  "room.here": {
+    summary: "Say that one is still here, when one is asked. Whatever else one does in the room says so as well.",
+    args: Nothing,
+    reply: Done,
+  },
   "room.change": {
     summary: "Change name, capacity, visibility, level or free settings, by merge patch. Host only.",
     args: z.strictObject({

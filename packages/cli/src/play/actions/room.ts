@@ -30,6 +30,11 @@ export const roomActions = {
       return { result: await player.pickLevel(level), text: [] };
     },
   },
+  here: {
+    usage: "here",
+    about: "say that you are still here, when you are asked",
+    run: (player) => quiet(player.sayHere()),
+  },
   "hand-over": {
     usage: "hand-over PLACE",
     about: "hand the powers over to the member at that place (host)",

@@ -84,7 +84,7 @@ function because({
 }: Extract<HarborEvent, { kind: "room.departed" | "room.unwatched" }>): {
   because?: OutOfRoom;
 } {
-  if (reason === "late") return { because: { room, cause: reason } };
+  if (reason === "late" || reason === "idle") return { because: { room, cause: reason } };
   if (reason !== "kicked" && reason !== "closed") return {};
   return { because: { room, cause: reason, by, ...(why !== undefined && { why }) } };
 }

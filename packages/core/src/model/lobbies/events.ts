@@ -4,7 +4,7 @@ import type { LobbyCounts } from "./state.ts";
 /** Why a player is in the lobby again without having asked to; it is told so. */
 export interface OutOfRoom {
   readonly room: RoomId;
-  readonly cause: "kicked" | "closed" | "late";
+  readonly cause: "kicked" | "closed" | "late" | "idle";
   readonly by?: "host" | "moderator" | "operator" | "instance";
   readonly why?: string;
 }

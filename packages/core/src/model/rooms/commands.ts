@@ -136,6 +136,8 @@ export type RoomCommand =
       readonly aborted?: { readonly by: PlayerId | null } | undefined;
     }
   | { readonly do: "room.close"; readonly room: RoomId }
+  /** A member may have done nothing for long. */
+  | { readonly do: "room.check-idle"; readonly room: RoomId }
   /** What a member brings may be other by now. */
   | { readonly do: "room.describe-member"; readonly room: RoomId; readonly player: PlayerId }
   /** One of a party follows its leader. */

@@ -253,6 +253,8 @@ export type RoomEvent =
       readonly leads?: LevelView;
       readonly unready?: true;
     }
+  | { readonly kind: "room.idle-asked"; readonly room: RoomId; readonly player: PlayerId; readonly untilMs: number }
+  | { readonly kind: "room.member-active"; readonly room: RoomId; readonly player: PlayerId }
   | {
       readonly kind: "room.member-described";
       readonly room: RoomId;

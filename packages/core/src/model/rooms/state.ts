@@ -31,6 +31,8 @@ export interface Member {
   side: SideName | null;
   /** What it was matched for, where its queue has a line-up. */
   readonly role?: string;
+  /** Since when it has done nothing, where the room kind looks after that, and until when it may answer. */
+  idle?: { readonly sinceMs: number; readonly askedUntilMs: number | null };
   /** What it brings; absent when there is nothing. */
   attributes?: PlayerAttributes;
   ready: boolean;

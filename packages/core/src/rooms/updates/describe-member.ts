@@ -54,6 +54,7 @@ function departed({ name, reason, by }: Of<"room.departed">, code: string): stri
     left: `${name} leaves room ${code}`,
     moved: `${name} leaves room ${code} for another`,
     lost: `${name} is gone from room ${code}`,
+    idle: `${name} has done nothing for too long in room ${code}`,
     late: `${name} came too late to travel with room ${code}`,
     kicked: `${name} was kicked from room ${code} by the ${by}`,
     closed: `${name} has to leave room ${code}`,

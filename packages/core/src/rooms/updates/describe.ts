@@ -55,6 +55,10 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
       return `Room ${code} gathers again${event.by ? `, by ${name(event.by)}` : ""}.`;
     case "room.returned":
       return `Room ${code} is back to ${room?.stage.phase ?? "gathering"}${event.void ? ", its run void" : ""}: ${event.detail}`;
+    case "room.idle-asked":
+      return `${name(event.player)} is asked whether it is still in room ${code}.`;
+    case "room.member-active":
+      return `${name(event.player)} is still in room ${code}.`;
     case "room.watched":
     case "room.unwatched":
     case "room.spectator-changed":

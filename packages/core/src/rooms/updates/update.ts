@@ -90,6 +90,12 @@ function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): UpdateAndPat
     case "room.place-reserved":
     case "room.reservation-ended":
       return { update: { kind: "reservations-changed" }, patch: reservedPatch(room) };
+    case "room.idle-asked": {
+      const { player, untilMs } = event;
+      return { update: { kind: "member-asked", player, untilMs }, patch: {} };
+    }
+    case "room.member-active":
+      return { update: { kind: "member-active", player: event.player }, patch: {} };
     case "room.watched":
     case "room.unwatched":
     case "room.spectator-changed":

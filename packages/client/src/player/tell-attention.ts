@@ -1,8 +1,16 @@
 import { followAttention, isInBackground } from "./attention.ts";
-import type { PlayerClient } from "./player-client.ts";
+import type { PlayerEvents } from "./player-client-events.ts";
+import type { PlayerState } from "./state.ts";
+
+interface Player {
+  readonly state: PlayerState;
+  readonly isConnected: boolean;
+  setBackground(background: boolean): Promise<unknown>;
+  on<K extends keyof PlayerEvents>(kind: K, listener: (event: PlayerEvents[K]) => void): () => void;
+}
 
 /** Tells the room by itself when the game's page goes to the background, and when it is in front again. */
-export function tellAttention(player: Pick<PlayerClient, "state" | "isConnected" | "setBackground" | "on">): void {
+export function tellAttention(player: Player): void {
   const tell = (background: boolean) => {
     if (player.state.room && player.isConnected) player.setBackground(background).catch(() => undefined);
   };

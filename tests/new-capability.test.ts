@@ -35,6 +35,7 @@ describe("a capability that is added to core", () => {
       extends: "../../../tsconfig.base.json",
       compilerOptions: { noEmit: true, composite: false, incremental: false, allowImportingTsExtensions: true },
       include: ["src"],
+      references: [{ path: "../../protocol" }],
     };
     writeFileSync(join(copy, "tsconfig.json"), JSON.stringify(config));
     const tsc = join(ROOT, "node_modules/.bin/tsc");

@@ -178,7 +178,7 @@ const moveIn = (kinds: readonly RoomKind[], searching: boolean): fc.Arbitrary<Mo
       }),
     },
     {
-      weight: 3,
+      weight: 1,
       arbitrary: fc.record({
         do: fc.constant("party" as const),
         how: fc.constantFrom(...PARTYING),

@@ -253,6 +253,9 @@ async function terminalScreenshots() {
       yh("bots --count 10 --seconds 8"),
     ],
     "yh-queue": [
+      yh("party list"),
+      pick("PARTY", "party list", "id"),
+      yh("party show $PARTY"),
       yh("queue list"),
       yh("queue show crews"),
       // One that still waits: of one that is asked there is less to tell.

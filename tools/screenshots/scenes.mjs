@@ -19,6 +19,18 @@ export async function searchScene(url) {
     players.push(player);
     await wait(900);
   }
+  // Two who stay together search as one.
+  const together = [];
+  for (const name of ["Fenja", "Gorm"]) {
+    together.push(await PlayerClient.connect({ url, name, lobby: "quayside", build: "tidewrights-0.3" }));
+  }
+  const [fenja, gorm] = together;
+  const brought = (skill) => ({ attributes: { skill }, latencyMs: { "north-quay": 31 } });
+  const { party } = await fenja.parties.open(brought(1930));
+  await gorm.parties.join({ code: party.code, ...brought(1905) });
+  await fenja.parties.invite({ account: "tidewrights:1201" });
+  await fenja.search({ queue: "crews" });
+  players.push(...together);
   return () => Promise.all(players.map((player) => player.leave()));
 }
 
@@ -31,8 +43,16 @@ export async function travelScene(url) {
     players.push(await PlayerClient.connect({ url, name, lobby: "far-light", build: "tidewrights-0.3" }));
   }
   const [sorrel, teasel, umber, vetch] = players;
+  for (const [n, player] of players.entries()) {
+    await player.attributes.set({ lantern: ["amber", "green", "red", "white"][n] });
+  }
   const { room } = await sorrel.openRoom({ kind: "moonlight", capacity: 4, name: "Low water" });
   for (const other of [teasel, umber, vetch]) await other.joinRoom({ room: room.id });
+  const watching = [];
+  for (const name of ["Yarrow", "Zinnia"]) {
+    watching.push(await PlayerClient.connect({ url, name, lobby: "far-light", build: "tidewrights-0.3" }));
+    await watching.at(-1).watchRoom({ room: room.id });
+  }
   for (const player of players) await player.vote("gull-flats");
   for (const player of players) await player.setReady(true);
   await sorrel.start();
@@ -45,5 +65,5 @@ export async function travelScene(url) {
   await umber.setBackground(true);
   await vetch.travel.progress(88);
   await vetch.travel.trouble("the level's files are damaged");
-  return () => Promise.all(players.map((player) => player.leave()));
+  return () => Promise.all([...players, ...watching].map((player) => player.leave()));
 }

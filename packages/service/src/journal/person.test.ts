@@ -17,6 +17,9 @@ afterEach(endAll);
 const config = testConfig("good", (one) => ({
   ...one,
   lobbies: { quayside: { ...one.lobbies["quayside"], uniqueNames: true } } as typeof one.lobbies,
+  roomKinds: Object.fromEntries(
+    Object.entries(one.roomKinds).map(([id, kind]) => [id, { ...kind, spectators: { max: 4, delayMs: 0 } }]),
+  ),
   journal: { ...one.journal, snapshotEvery: 100 },
 }));
 const DEVICE = "device-key-of-somebody-who-goes-0001";
@@ -29,9 +32,18 @@ async function scene() {
   const { room } = await first.openRoom({ name: "Zephyrine's crew" });
   const other = await service.player("Brisa");
   await other.joinRoom({ room: room.id });
-  for (let n = 0; n < 60; n++) await first.setReady(n % 2 === 0);
+  const { party } = await other.parties.open();
+  await first.parties.join({ code: party.code });
+  await first.leaveRoom();
+  await first.watchRoom({ room: room.id });
+  await first.joinRoom({ room: room.id });
+  for (let n = 0; n < 70; n++) await first.setReady(n % 2 === 0);
   await first.leaveRoom();
   await first.leave();
+  // By the account, which stands in the keys of what is kept for it as well.
+  await other.parties.invite({ account });
+  await other.inviting.invite({ account });
+  for (let n = 0; n < 30; n++) await other.setReady(n % 2 === 0);
   const second = await service.player("Zephyrine", { device: DEVICE });
   return { service, account, players: [first.id, second.id], room, other };
 }

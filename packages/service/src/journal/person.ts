@@ -73,16 +73,19 @@ export interface Erased {
 export function erasePerson(sqlite: Database.Database, person: Person, tag: string): Erased {
   const words = wordsOf(person);
   const isNamed = (text: string) => words.some((word) => text.includes(word));
-  const scrub = scrubber(person, tag);
+  // In a state somebody who is gone may stand by its name alone, or in the key of what is kept for its account.
+  const mayTell = (text: string) =>
+    isNamed(text) || [...person.names, `"account:${person.account}"`].some((one) => text.includes(one));
+  const { rows, together } = rowsAbout(sqlite, person);
+  const scrub = scrubber(person, tag, together);
   const setBody = sqlite.prepare("UPDATE journal SET body = ? WHERE seq = ?");
-  const rows = rowsAbout(sqlite, person);
   for (const { seq, body } of rows) setBody.run(JSON.stringify(scrub(JSON.parse(body), true)), seq);
   const sums = rows.length === 0 ? undefined : chainAnew(sqlite);
   const setSnapshot = sqlite.prepare("UPDATE snapshots SET body = ?, sum = ?, chain = ? WHERE seq = ?");
   const snapshots = sqlite.prepare("SELECT seq, body, chain FROM snapshots").iterate();
   const changed: [string, Buffer, Buffer | null, number][] = [];
   for (const one of snapshots as IterableIterator<{ seq: number; body: string; chain: Buffer | null }>) {
-    const body = isNamed(one.body) ? JSON.stringify(scrub(JSON.parse(one.body), false)) : one.body;
+    const body = mayTell(one.body) ? JSON.stringify(scrub(JSON.parse(one.body), false)) : one.body;
     changed.push([body, sumOf(body), one.chain === null ? null : (sums?.get(one.seq) ?? one.chain), one.seq]);
   }
   for (const values of changed) setSnapshot.run(...values);
@@ -98,11 +101,14 @@ export function erasePerson(sqlite: Database.Database, person: Person, tag: stri
   return { events: rows.length, chain: sums?.get(-1) };
 }
 
-/** Rooms, runs, tickets and matches that a text names. */
-const TOGETHER = /"[rutm]_[0-9a-z]{12,14}"/g;
+/** Rooms, runs, tickets, matches and parties that a text names. */
+const TOGETHER = /"[rutmg]_[0-9a-z]{12,14}"/g;
 
 /** Events that name somebody by an id, and those of the same rooms and searches that tell of it by its name alone. */
-function rowsAbout(sqlite: Database.Database, person: Person): { seq: number; body: string }[] {
+function rowsAbout(
+  sqlite: Database.Database,
+  person: Person,
+): { readonly rows: { seq: number; body: string }[]; readonly together: ReadonlySet<string> } {
   const words = wordsOf(person);
   const naming = sqlite.prepare("SELECT seq, body FROM journal WHERE instr(body, ?)");
   const found = new Map<number, string>();
@@ -116,7 +122,7 @@ function rowsAbout(sqlite: Database.Database, person: Person): { seq: number; bo
   )) {
     if ([...body.matchAll(TOGETHER)].some(([id]) => together.has(id))) found.set(seq, body);
   }
-  return [...found].map(([seq, body]) => ({ seq, body }));
+  return { rows: [...found].map(([seq, body]) => ({ seq, body })), together };
 }
 
 /** Makes all sums anew. Resolves to the sum at the end of each batch, and under -1 the last one. */
@@ -147,22 +153,27 @@ function chainAnew(sqlite: Database.Database): Map<number, Buffer> {
 const ERASED = "erased";
 
 /** What replaces somebody in a value: names beside its ids, its account everywhere, and in texts of its own events its names. */
-function scrubber({ players, account, names, uniqueNames }: Person, tag: string) {
+function scrubber({ players, account, names, uniqueNames }: Person, tag: string, together: ReadonlySet<string>) {
   const inText = (text: string): string => [...names].reduce((all, name) => all.replaceAll(name, ERASED), text);
+  const ofText = (text: string, isOwn: boolean): string => {
+    if (text === account) return `${ERASED}:${tag}`;
+    // The key under which something is kept for an account.
+    if (account !== undefined && text === `account:${account}`) return `account:${ERASED}:${tag}`;
+    if (uniqueNames.has(text)) return `${ERASED} ${tag}`;
+    return isOwn ? inText(text) : text;
+  };
   const scrub = (value: unknown, isOwn: boolean): unknown => {
-    if (typeof value === "string") {
-      if (value === account) return `${ERASED}:${tag}`;
-      if (uniqueNames.has(value)) return `${ERASED} ${tag}`;
-      return isOwn ? inText(value) : value;
-    }
+    if (typeof value === "string") return ofText(value, isOwn);
     if (Array.isArray(value)) return value.map((one) => scrub(one, isOwn));
     if (typeof value !== "object" || value === null) return value;
     const entries = Object.entries(value);
     const isAbout = entries.some(([, one]) => typeof one === "string" && players.has(one));
+    // What somebody had a part in may be called after it.
+    const isShared = isOwn || ("id" in value && together.has(JSON.stringify(value.id)));
     return Object.fromEntries(
       entries.map(([key, one]) => [
         key,
-        isAbout && key === "name" && names.has(String(one)) ? ERASED : scrub(one, isOwn),
+        isAbout && key === "name" && names.has(String(one)) ? ERASED : scrub(one, isShared),
       ]),
     );
   };

@@ -16,6 +16,7 @@ import { erasePerson, findPerson } from "./person.ts";
 import { instanceTable, journalTable, schema, snapshotTable } from "./schema.ts";
 import type { Snapshot } from "./snapshots.ts";
 import { WebhookRecords } from "./webhook-records.ts";
+import { wipeFreePages } from "./wipe.ts";
 
 const ROWS_AT_ONCE = 25;
 
@@ -195,6 +196,7 @@ export class SqliteStore {
     this.#reader = undefined;
     this.#head.note(this.#lastSeq, this.#chain);
     // What stood there before is written over, in the file and in the log beside it.
+    wipeFreePages(this.#sqlite);
     this.#sqlite.pragma("wal_checkpoint(TRUNCATE)");
     return { players: [...person.players], events };
   }

@@ -43,8 +43,10 @@ async function scene() {
   // By the account, which stands in the keys of what is kept for it as well.
   await other.parties.invite({ account });
   await other.inviting.invite({ account });
-  for (let n = 0; n < 30; n++) await other.setReady(n % 2 === 0);
+  for (let n = 0; n < 100; n++) await other.setReady(n % 2 === 0);
   const second = await service.player("Zephyrine", { device: DEVICE });
+  await second.joinRoom({ room: room.id });
+  await second.leaveRoom();
   return { service, account, players: [first.id, second.id], room, other };
 }
 

@@ -1,4 +1,5 @@
 import type { HarborState, KeptState } from "../model/state.ts";
+import { rooms } from "../rooms/index.ts";
 import { bringUp, OLDEST_SNAPSHOT_VERSION } from "./former-snapshots.ts";
 import { wholeState } from "./new-state.ts";
 
@@ -26,7 +27,9 @@ interface Written {
 
 export function writeSnapshot(state: HarborState): string {
   const shared = new Map<object, number>();
-  const { derived: _, seen: __, ...kept } = state;
+  const { derived: _, seen: __, ...whole } = state;
+  // What rooms are found by is worked out of their names again: a name that is erased from one is then nowhere else.
+  const kept = { ...whole, rooms: { ...whole.rooms, byName: new Map() } };
   const plain = plainOf(kept, shared) as typeof kept;
   return JSON.stringify({ version: SNAPSHOT_VERSION, shared: [...shared.keys()], state: plain } satisfies Written);
 }
@@ -38,7 +41,9 @@ export function readSnapshot(text: string): HarborState | undefined {
   if (version < OLDEST_SNAPSHOT_VERSION || version > SNAPSHOT_VERSION) return undefined;
   const frozen = shared.map((one) => Object.freeze(one));
   const kept = revive(state, frozen) as KeptState;
-  return wholeState(bringUp(kept, version, SNAPSHOT_VERSION));
+  const now = bringUp(kept, version, SNAPSHOT_VERSION);
+  rooms.also.nameAll(now);
+  return wholeState(now);
 }
 
 function parsed(text: string): Partial<Written> {

@@ -13,6 +13,7 @@ import {
   listedRooms,
   listingChange,
 } from "./directory/directory.ts";
+import { nameAll } from "./directory/open-index.ts";
 import { harborOfCode } from "./entry/codes.ts";
 import { moderatedRoom } from "./entry/decide-leaving.ts";
 import { roomViolations } from "./invariants.ts";
@@ -52,7 +53,7 @@ export const rooms = {
   waits: roomsWaiting,
   explain: { room: explainRoom, join: explainJoin },
   /** What changes with an event of another capability, or of its own, in the views that people hold. */
-  also: { touch: touchRoom, markAllAway: markMembersAway, markAboard, markAllAshore },
+  also: { nameAll, touch: touchRoom, markAllAway: markMembersAway, markAboard, markAllAshore },
   views: { room: roomView, invitations: invitationsOf, listing: roomListing, level: levelView, seriesRun },
   moderated: moderatedRoom,
   harborOfCode,

@@ -27,6 +27,6 @@ export const peopleHandlers = ({ runtime, history }: ApiParts): Handlers<PeopleR
     const { players } = await history.personEvents(who);
     // Nothing of the state may name it any more when what is kept is gone through.
     for (const player of players) await runtime.ask({ do: "player.kick", player, reason: "your data was erased" });
-    return history.erasePerson(who);
+    return runtime.betweenSnapshots(() => history.erasePerson(who));
   },
 });

@@ -83,6 +83,11 @@ export class BatchWriter {
     return this.#snapshots.behind(this.durableSeq);
   }
 
+  /** Does something while no snapshot is being made. */
+  betweenSnapshots<T>(work: () => Promise<T>): Promise<T> {
+    return this.#snapshots.between(work);
+  }
+
   /** Resolves when no snapshot is being made, and none is due. */
   settle(): Promise<void> {
     return this.#snapshots.settle(this.durableSeq);

@@ -199,6 +199,11 @@ export class HarborRuntime {
     this.#setTimer();
   }
 
+  /** Does something to what is kept while no snapshot is being made of it. */
+  betweenSnapshots<T>(work: () => Promise<T>): Promise<T> {
+    return this.#writer.betweenSnapshots(work);
+  }
+
   /** Resolves when everything submitted so far is durable and spoken, and no snapshot is due; stops the clock. */
   async stop(): Promise<void> {
     this.#callOff?.();

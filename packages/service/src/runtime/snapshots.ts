@@ -82,6 +82,16 @@ export class SnapshotKeeper {
     return this.#making;
   }
 
+  /** Does something while no snapshot is being made: one that was read before and written after would bring back what it changes. */
+  between<T>(work: () => Promise<T>): Promise<T> {
+    const done = this.#making.then(work);
+    this.#making = done.then(
+      () => undefined,
+      () => undefined,
+    );
+    return done;
+  }
+
   async #make(seq: number): Promise<void> {
     try {
       const snapshot = await this.#ports.history.snapshotAt(seq);

@@ -44,6 +44,12 @@ export function nameRoom(rooms: RoomsState, room: Room): void {
   entry(rooms.byName, nameKey(room.lobby, room.name), () => new Set<RoomId>()).add(room.id);
 }
 
+/** The names of all rooms, as they are found by them: worked out anew from the rooms that a snapshot has. */
+export function nameAll({ rooms }: { readonly rooms: RoomsState }): void {
+  rooms.byName.clear();
+  for (const room of rooms.byId.values()) nameRoom(rooms, room);
+}
+
 export function unnameRoom(rooms: RoomsState, room: Room): void {
   const key = nameKey(room.lobby, room.name);
   const named = rooms.byName.get(key);

@@ -76,7 +76,7 @@ try {
     );
   }
 } catch (error) {
-  counts.faults.push(String((error as Error).message));
+  counts.faults.push(String((error as Error).stack));
 } finally {
   await Promise.all(crews.map((crew) => crew.end()));
   waiters?.end();

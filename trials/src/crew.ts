@@ -144,7 +144,7 @@ export class Crew {
   /** A refusal for a lost race or a lost connection is nothing; anything else is a fault of the service. */
   async #afterFault(error: unknown, player: PlayerClient): Promise<void> {
     const isExpected = error instanceof ProblemError || /the game|ECONN|within|over/i.test((error as Error).message);
-    if (!isExpected) this.#counts.faults.push(String((error as Error).message));
+    if (!isExpected) this.#counts.faults.push(String((error as Error).stack));
     await wait(player.isConnected ? 100 : 50);
   }
 }

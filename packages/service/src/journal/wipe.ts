@@ -9,7 +9,7 @@ const AT_ONCE = 16 * 1_048_576;
 export function wipeFreePages(sqlite: Database.Database): void {
   const figure = (name: string) => sqlite.pragma(name, { simple: true }) as number;
   const pageSize = figure("page_size");
-  sqlite.exec("CREATE TABLE wiping (filling BLOB)");
+  sqlite.exec("CREATE TABLE wiping (zeros BLOB)");
   const fill = sqlite.prepare("INSERT INTO wiping VALUES (zeroblob(?))");
   for (let pages = figure("freelist_count"); pages > 0; pages = figure("freelist_count")) {
     fill.run(Math.min(pages * pageSize, AT_ONCE));

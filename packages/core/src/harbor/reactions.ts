@@ -12,15 +12,7 @@ import {
   loseInstance,
 } from "./consequences/instance.ts";
 import { becomeRoom, startMatch, undoMatch } from "./consequences/match.ts";
-import {
-  closesWithHost,
-  comeAlong,
-  considerTravel,
-  emptied,
-  prepare,
-  rejoin,
-  showAttributes,
-} from "./consequences/room.ts";
+import { comeAlong, considerTravel, departed, prepare, rejoin, showAttributes } from "./consequences/room.ts";
 
 /** Where each of so many is to be: those of the regions first, the others anywhere. */
 const regionsOf = (launch: number, launchIn: Readonly<Record<string, number>>): (string | undefined)[] => {
@@ -137,33 +129,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       { do: "party.check-member", player },
     ];
   },
-  "room.departed": (event, state) => {
-    const { room: id, player, reason, why, by } = event;
-    const room = state.rooms.byId.get(id);
-    const run = runOf(room);
-    const isEmpty = room?.members.size === 0;
-    return [
-      ...(reason === "closed"
-        ? []
-        : ([
-            { do: "queue.forfeit", room: id, player },
-            { do: "queue.member-left", room: id, player, name: event.name, reason },
-          ] as const)),
-      ...rejoin(event, state),
-      { do: "party.check-member", player },
-      { do: "room.consider", room: id },
-      { do: "pool.free-berth", room: id, player },
-      { do: "pool.tell-match", room: id },
-      ...(run ? [{ do: "travel.forget", room: id, run, player } as const] : []),
-      ...(reason === "closed" ? [{ do: "room.dissolve", room: id, reason: why, by: by ?? "operator" } as const] : []),
-      ...(closesWithHost(event, state)
-        ? [{ do: "room.dissolve", room: id, reason: "its host has left", by: "host" } as const]
-        : []),
-      ...(isEmpty ? [{ do: "queue.stop-backfill", room: id, why: "nobody is in it any more" } as const] : []),
-      // Last of all, and only for the last one to go: what else follows from the departure still needs the room.
-      ...(isEmpty ? emptied(event, state) : []),
-    ];
-  },
+  "room.departed": departed,
 
   // What start depends on: a count may have to stop, and a room that starts by itself may be complete.
   "room.ready-set": ({ room }) => [{ do: "room.consider", room }],

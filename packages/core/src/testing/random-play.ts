@@ -1,7 +1,8 @@
 import fc from "fast-check";
 import type { Command } from "../model/command.ts";
-import { berthsKept, matchesOf, matchWith } from "../model/pools/holds.ts";
+import { berthsKept, matchesOf } from "../model/pools/holds.ts";
 import { type Arranging, arrange, type Governing, govern, type Travelling, travel, travelOn } from "./random-acts.ts";
+import { board, report } from "./random-boarding.ts";
 import { FLEETING, type Fleeting, fleet } from "./random-fleet.ts";
 import { OPERATING, type Operating, operate } from "./random-operation.ts";
 import { PARTYING, type Partying, partying } from "./random-party.ts";
@@ -326,27 +327,6 @@ function onward(test: TestHarbor, which: number): void {
 }
 
 const indexOf = (test: TestHarbor, id: string) => [...test.harbor.state.pools.instances.keys()].indexOf(id);
-
-function board(test: TestHarbor, player: string): void {
-  for (const instance of test.harbor.state.pools.instances.values()) {
-    const match = matchWith(instance, player);
-    const berth = match?.berths.get(player);
-    if (match && berth)
-      return void test.run({ do: "instance.board", instance: instance.id, player, pass: berth.pass, run: match.run });
-  }
-}
-
-function report(test: TestHarbor, player: string): void {
-  for (const instance of test.harbor.state.pools.instances.values()) {
-    const { id } = instance;
-    const match = matchWith(instance, player);
-    if (!match) continue;
-    const standings = [...match.berths.keys()].map((one, n) => ({ player: one, score: n }));
-    const { sides } = test.harbor.state.rooms.byId.get(match.room)?.policy ?? {};
-    const scored = sides ? { sides: Object.fromEntries(sides.names.map((side, n) => [side, n])) } : {};
-    return void test.run({ do: "instance.report", instance: id, run: match.run, standings, ...scored, payload: [1] });
-  }
-}
 
 /** Random play of up to `most` moves, in rooms of some kinds, with players who search in a queue or without. */
 export const moves = (max: number, kinds: readonly RoomKind[] = KINDS, searching = true) =>

@@ -18,15 +18,12 @@ export function rejoin(
 }
 
 /** Where the room kind says so, a room does not outlive its host's going. */
-export function closesWithHost(
-  { room, reason, host }: Extract<HarborEvent, { kind: "room.departed" }>,
-  state: HarborState,
-) {
+function closesWithHost({ room, reason, host }: Extract<HarborEvent, { kind: "room.departed" }>, state: HarborState) {
   return host !== undefined && reason !== "closed" && state.rooms.byId.get(room)?.policy.hostGoes === "close";
 }
 
 /** A room that nobody is in closes, at once or after its time; either way its run is over. */
-export function emptied(
+function emptied(
   { room: id, reason }: Extract<HarborEvent, { kind: "room.departed" }>,
   state: HarborState,
 ): readonly Command[] {
@@ -93,4 +90,36 @@ function because({
 export function showAttributes(player: string, { players }: HarborState): readonly Command[] {
   const room = players.byId.get(player)?.room;
   return room == null ? [] : [{ do: "room.describe-member", room, player }];
+}
+
+/** All that follows when a member is gone, the room's own end last. */
+export function departed(
+  event: Extract<HarborEvent, { kind: "room.departed" }>,
+  state: HarborState,
+): readonly Command[] {
+  const { room: id, player, reason, why, by } = event;
+  const room = state.rooms.byId.get(id);
+  const run = runOf(room);
+  const isEmpty = room?.members.size === 0;
+  return [
+    ...(reason === "closed"
+      ? []
+      : ([
+          { do: "queue.forfeit", room: id, player },
+          { do: "queue.member-left", room: id, player, name: event.name, reason },
+        ] as const)),
+    ...rejoin(event, state),
+    { do: "party.check-member", player },
+    { do: "room.consider", room: id },
+    { do: "pool.free-berth", room: id, player },
+    { do: "pool.tell-match", room: id },
+    ...(run ? [{ do: "travel.forget", room: id, run, player } as const] : []),
+    ...(reason === "closed" ? [{ do: "room.dissolve", room: id, reason: why, by: by ?? "operator" } as const] : []),
+    ...(closesWithHost(event, state)
+      ? [{ do: "room.dissolve", room: id, reason: "its host has left", by: "host" } as const]
+      : []),
+    ...(isEmpty ? [{ do: "queue.stop-backfill", room: id, why: "nobody is in it any more" } as const] : []),
+    // Last of all, and only for the last one to go: what else follows from the departure still needs the room.
+    ...(isEmpty ? emptied(event, state) : []),
+  ];
 }

@@ -2,6 +2,7 @@ import { type AddressInfo, createServer } from "node:net";
 import { type Problem, problem as problemOf } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { type WebSocket, WebSocketServer } from "ws";
+import { lobby, room, update, welcome } from "../testing/frames.ts";
 import type { PlayerOptions } from "./options.ts";
 import { PlayerClient } from "./player-client.ts";
 
@@ -15,36 +16,6 @@ afterEach(() => {
     for (const socket of server.clients) socket.terminate();
     server.close();
   }
-});
-
-const lobby = { id: "quayside", revision: 1, players: {}, counts: { players: 0, rooms: 0, inRooms: 0, searching: 0 } };
-const room = (revision: number) => ({
-  id: "r_000000000001",
-  code: "K7RDM",
-  revision,
-  phase: "gathering",
-  members: {},
-  missing: [],
-  board: {},
-});
-const welcome = (more: object = { lobby }) => ({
-  frame: "welcome",
-  wire: 1,
-  harbor: "test",
-  player: { id: "p_000000000001", name: "Ansel" },
-  resumed: false,
-  resume: "token",
-  heartbeatEveryMs: 60_000,
-  silenceMs: 120_000,
-  ...more,
-});
-const update = (revision: number, patch: object) => ({
-  frame: "update",
-  scope: "room",
-  id: "r_000000000001",
-  revision,
-  event: { kind: "room-opened" },
-  patch,
 });
 
 /** A service that answers each frame of each connection as the test says. */

@@ -49,7 +49,7 @@ export function joiningPlayerOf(
   return { player, leaving: [departedEvent(context, room, id, { reason: "moved" })], companions };
 }
 
-/** What a newcomer brings, where it brings anything. */
+/** The attributes of a player who joins, where it has any. */
 export function shownOf(
   { players: { attributes: declared } }: RoomsContext["rules"],
   player: Pick<Player, "attributes" | "identity"> | undefined,

@@ -2,20 +2,11 @@ import { spawn } from "node:child_process";
 import { createServer } from "node:net";
 import { join } from "node:path";
 import { afterEach, describe, expect, it } from "vitest";
-import { endAll, temporaryFolder } from "../packages/service/src/testing/test-service.ts";
+import { endAll, isAlive, temporaryFolder } from "../packages/service/src/testing/test-service.ts";
 import { ROOT } from "./imports.ts";
 import { runNode } from "./run-yh.ts";
 
 const DEMO = join(ROOT, "examples/tidewrights/dist/demo/main.js");
-
-const isAlive = (pid: number) => {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch {
-    return false;
-  }
-};
 
 afterEach(endAll);
 

@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from "node:fs";
+import { existsSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { connect } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -159,11 +159,18 @@ export async function untilState(
   throw new Error("the stream ended before the state fitted");
 }
 
+/** Whether a process runs: one that has ended, and that its parent (it may be this process) has yet to collect, does not. */
 export const isAlive = (pid: number): boolean => {
   try {
     process.kill(pid, 0);
-    return true;
   } catch {
     return false;
+  }
+  try {
+    const stat = readFileSync(`/proc/${pid}/stat`, "utf8");
+    return !stat.slice(stat.lastIndexOf(")")).startsWith(") Z");
+  } catch {
+    // It has gone meanwhile, or the system has no such files.
+    return !existsSync("/proc/self/stat");
   }
 };

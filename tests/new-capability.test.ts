@@ -29,6 +29,20 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(copy, { recursive: true, force: true }));
 
+describe("a copy beside what is built", () => {
+  it("does not make that look stale, so that nothing is built anew under those that run from it", () => {
+    const hash = () => {
+      const script = `import("${join(ROOT, "tools/prepare.mjs")}").then(({ hashOf }) => console.log(hashOf(["packages/core"])))`;
+      return spawnSync(process.execPath, ["-e", script], { cwd: ROOT, encoding: "utf8" }).stdout;
+    };
+    const before = hash();
+    expect(before).toMatch(/^[0-9a-f]{64}\n$/);
+    writeFileSync(join(copy, "src/another.ts"), "export {};\n");
+    expect(hash()).toBe(before);
+    rmSync(join(copy, "src/another.ts"));
+  });
+});
+
 describe("a capability that is added to core", () => {
   it("costs its folder and one row: the whole of core compiles with it", () => {
     const config = {

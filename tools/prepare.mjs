@@ -7,7 +7,7 @@ import { bin, ROOT, run, say } from "./run.mjs";
 
 const STAMPS = join(ROOT, ".prepared");
 const SOURCE_FOLDERS = ["packages", "examples", "bench", "trials"];
-const SKIPPED = new Set(["node_modules", "dist", "data", ".prepared"]);
+const SKIPPED = new Set(["node_modules", "dist", "data"]);
 
 /** Hash of files and of all files in folders, by name and content. */
 export function hashOf(paths) {
@@ -20,7 +20,9 @@ export function hashOf(paths) {
     for (const entry of readdirSync(join(ROOT, folder), { withFileTypes: true }).sort((a, b) =>
       a.name < b.name ? -1 : 1,
     )) {
-      if (SKIPPED.has(entry.name)) continue;
+      // A folder with a dot is no source: tests keep copies there for a while, beside what the others run from.
+      const isHidden = entry.isDirectory() && entry.name.startsWith(".");
+      if (isHidden || SKIPPED.has(entry.name)) continue;
       if (entry.isDirectory()) walk(join(folder, entry.name));
       else if (!/\.test\.tsx?$/.test(entry.name)) add(join(folder, entry.name));
     }

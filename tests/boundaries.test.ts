@@ -45,6 +45,7 @@ const partOf: Readonly<Record<string, "RoomsPart" | "QueuesPart" | "PoolsPart">>
   bans: "RoomsPart",
   lobbies: "RoomsPart",
   parties: "RoomsPart",
+  relations: "RoomsPart",
   rooms: "RoomsPart",
   travel: "RoomsPart",
   queues: "QueuesPart",

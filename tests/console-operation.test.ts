@@ -2,6 +2,7 @@ import { existsSync } from "node:fs";
 import { join } from "node:path";
 import { type Browser, chromium } from "playwright-core";
 import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
+import { Config } from "../packages/service/src/config/schema.ts";
 import { Webhook } from "../packages/service/src/config/webhook.ts";
 import { endAll, startTestService, testConfig } from "../packages/service/src/testing/test-service.ts";
 import { startReceiver } from "../packages/service/src/testing/webhook-receiver.ts";
@@ -17,6 +18,63 @@ beforeAll(async () => {
 });
 afterAll(() => browser?.close());
 afterEach(endAll);
+
+describe("the console, of people", () => {
+  it("shows players, parties and reports, tells a player something, and kicks one with a second click", async () => {
+    const lobbies = (one: Config) => ({ quayside: { ...one.lobbies["quayside"], chat: {} } });
+    const config = testConfig("good", (one) => Config.parse({ ...one, lobbies: lobbies(one) }));
+    const service = await startTestService(config, { consoleFolder });
+    const [ansel, brisa, corin] = [
+      await service.player("Ansel"),
+      await service.player("Brisa"),
+      await service.player("Corin"),
+    ];
+    const { party } = await ansel.parties.open();
+    await brisa.parties.join({ code: party.code });
+    const { room } = await corin.openRoom();
+    await corin.leaveRoom();
+    await corin.chat("Go home.");
+    await brisa.relations.report({ player: corin.id, reason: "abuse", text: "shouts" });
+    const page = await browser.newPage({ viewport: { width: 1280, height: 900 } });
+    const faults: string[] = [];
+    page.on("pageerror", (error) => faults.push(error.message));
+    await page.goto(`${service.url}/#people`);
+    const players = page.locator("#players");
+    await players.getByRole("button", { name: "Corin" }).waitFor();
+    expect(await players.locator("tbody tr").count()).toBe(3);
+    await page
+      .locator("#parties tbody tr")
+      .filter({ hasText: "Ansel (leads)" })
+      .filter({ hasText: "2 of 8" })
+      .waitFor();
+    const report = page.locator("#reports tbody tr").filter({ hasText: "shouts" });
+    await report.filter({ hasText: "“Go home.” to the lobby" }).waitFor();
+    // Whom it is about opens beside the lists.
+    await report.getByRole("button", { name: "Corin" }).click();
+    const detail = page.getByRole("article", { name: "Corin" });
+    await detail.getByText("abuse by Brisa").waitFor();
+    await detail.getByText("in the lobby Quayside").waitFor();
+    expect(room.code).toMatch(/^[A-Z0-9]{5}$/);
+    const told = new Promise<string>((resolve) => corin.on("notice", ({ text }) => resolve(text)));
+    const kicked = new Promise((resolve) => corin.on("ended", resolve));
+    const words = detail.getByRole("textbox", { name: "What is told to Corin" });
+    await words.fill("Mind your words.");
+    await detail.getByRole("button", { name: "Notify" }).click();
+    expect(await told).toBe("Mind your words.");
+    await page.getByRole("status").filter({ hasText: "Corin was told so." }).waitFor();
+    await words.fill("Told twice.");
+    await detail.getByRole("button", { name: "Kick" }).click();
+    // The first click only asks.
+    expect(corin.isConnected).toBe(true);
+    await detail.getByRole("button", { name: "Corin is gone at once: do it" }).click();
+    expect(await kicked).toMatchObject({ problem: { code: "kicked", detail: expect.stringContaining("Told twice.") } });
+    await players.getByRole("button", { name: "Corin" }).waitFor({ state: "detached" });
+    await page.getByRole("combobox", { name: "Presence" }).selectOption("away");
+    await players.getByText("Nobody is here.").waitFor();
+    expect(faults).toEqual([]);
+    await page.close();
+  });
+});
 
 describe("the console, of how the service is run", () => {
   it("shows webhooks and what was put aside, sends it again, and applies the configuration", async () => {

@@ -20,7 +20,7 @@ describe("yh status", () => {
     await fetch(`${service.url}/v1/rooms`, { headers: { authorization: "Bearer wrong" } });
     const { out } = await runYh(["status", ...url]);
     expect(out).toMatch(/keys {7}1 wrong one was shown, the last from 127\.0\.0\.1/);
-    if (availableParallelism() > 1) expect(out).toMatch(/workers {4}1 connection \(pid \d+\)/);
+    if (availableParallelism() > 1) expect(out).toMatch(/workers {4}1 connection \(pid \d+(, \d+ MiB)?\)/);
   });
 });
 

@@ -14,6 +14,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   room: async () => (await import("./commands/room.ts")).addRoom,
   instance: async () => (await import("./commands/instance.ts")).addInstance,
   player: async () => (await import("./commands/player.ts")).addPlayer,
+  lobby: async () => (await import("./commands/lobby.ts")).addLobby,
   party: async () => (await import("./commands/party.ts")).addParty,
   agent: async () => (await import("./commands/agent.ts")).addAgent,
   machine: async () => (await import("./commands/machine.ts")).addMachine,

@@ -7,6 +7,7 @@ import { planner } from "./planner/index.ts";
 import { pools } from "./pools/index.ts";
 import { queues } from "./queues/index.ts";
 import { ratings } from "./ratings/index.ts";
+import { relations } from "./relations/index.ts";
 import { rooms } from "./rooms/index.ts";
 import { travel } from "./travel/index.ts";
 
@@ -46,11 +47,12 @@ export type {
   ProbeWorld,
 } from "./model/effect.ts";
 export type { EventKind, HarborEvent } from "./model/event.ts";
+export type { FriendsChange } from "./model/friends-change.ts";
 export type { Latency } from "./model/latency.ts";
 export type { ListingChange } from "./model/listing-change.ts";
 export type { Measure } from "./model/machines/state.ts";
 export { ownAttributes } from "./model/players/attributes.ts";
-export type { UsedToken } from "./model/players/commands.ts";
+export type { Heard, UsedToken } from "./model/players/commands.ts";
 export type { Identity, Player } from "./model/players/state.ts";
 export type { Named, OutputEvent } from "./model/pools/commands.ts";
 export type { Instance, OwedPass } from "./model/pools/state.ts";
@@ -58,6 +60,7 @@ export type { Push } from "./model/push.ts";
 export type { QueueRules } from "./model/queues/rules.ts";
 export type { RatingRules } from "./model/ratings/rules.ts";
 export type { Rating } from "./model/ratings/state.ts";
+export { isDeafTo, knows, relationsOf } from "./model/relations/known.ts";
 export type { ReplyTo, WelcomeState } from "./model/replies.ts";
 export type { OperatorRoomCommand } from "./model/rooms/commands.ts";
 export { audienceOf, type Room, runOf } from "./model/rooms/state.ts";
@@ -74,6 +77,12 @@ export { roomKinds } from "./rooms/settings/kinds.ts";
 
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
 export const { party: partyView } = parties.views;
+export const {
+  friends: friendsOf,
+  change: friendsChange,
+  relations: relationsView,
+  blocked: blockedViews,
+} = relations.views;
 export const { room: roomView, listing: roomListing, level: levelView } = rooms.views;
 export const { page: directoryPage, isCursor: isDirectoryCursor } = rooms.directory;
 export const { moderated: moderatedRoom, harborOfCode } = rooms;

@@ -1,11 +1,13 @@
 import { z } from "zod";
 import { AccountId } from "./accounts.ts";
+import { AtMs } from "./basics.ts";
 import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { InvitationView } from "./invitations.ts";
 import { PartyInvitationView, PartyView } from "./parties.ts";
 import { playerRequests } from "./player-requests.ts";
 import { Problem } from "./problems.ts";
 import { TicketView } from "./queues.ts";
+import { FriendsUpdate } from "./relations.ts";
 import { DirectoryUpdate } from "./requests/directory.ts";
 import { BuildString, DisplayName } from "./text.ts";
 import { LobbyUpdate, Missed, OwnUpdate, Patch, RoomUpdate } from "./update.ts";
@@ -43,6 +45,13 @@ export const Hello = z
       .meta({ description: "The state one still holds: the service sends the updates since, when it has them all." }),
     heard: z.int().nonnegative().optional().meta({
       description: "With resume: the revision of the last update of scope you, or of the last welcome, that was heard.",
+    }),
+    waits: z.boolean().optional().meta({
+      description:
+        "Whether one waits in line while the harbor is full, and is told with `waiting`, instead of being refused.",
+    }),
+    waited: z.string().max(200).optional().meta({
+      description: "With waits: the token of the last `waiting`, to have one's place in the line again.",
     }),
     lobby: ConfigName.optional().meta({
       description: "Lobby to be in; the first of the configuration when absent.",
@@ -124,6 +133,21 @@ export const Welcome = z
   .meta({ id: "Welcome" });
 export type Welcome = z.infer<typeof Welcome>;
 
+/** The harbor is full, and one waits for a place. The welcome follows when there is one. */
+export const Waiting = z
+  .object({
+    frame: z.literal("waiting"),
+    position: z.int().meta({ description: "1 for the next one." }),
+    of: z.int().meta({ description: "How many wait." }),
+    sinceMs: AtMs.meta({ description: "Since when one waits." }),
+    estimateMs: z.int().optional().meta({
+      description: "About how long it will take, by the pace of late; absent while that says too little.",
+    }),
+    token: z.string().meta({ description: "For `waited` of a hello, after a lost connection." }),
+  })
+  .meta({ id: "Waiting", description: "A place in the line before a full harbor, told again every five seconds." });
+export type Waiting = z.infer<typeof Waiting>;
+
 export const Reply = z
   .union([
     z.object({ frame: z.literal("reply"), id: RequestId, reply: z.record(z.string(), z.unknown()) }),
@@ -170,6 +194,12 @@ export const Relayed = z
   .meta({ id: "Relayed" });
 export type Relayed = z.infer<typeof Relayed>;
 
+/** Something that a member has passed to this one alone, for connecting directly. It is not state. */
+export const Signal = z
+  .object({ frame: z.literal("signal"), room: RoomId, from: PlayerId, body: z.unknown() })
+  .meta({ id: "Signal" });
+export type Signal = z.infer<typeof Signal>;
+
 /** The echo of a heartbeat. */
 export const Echo = z
   .object({
@@ -185,6 +215,12 @@ export const Chat = z
   .object({ frame: z.literal("chat"), lobby: ConfigName, from: PlayerId, name: z.string(), text: z.string() })
   .meta({ id: "Chat" });
 export type Chat = z.infer<typeof Chat>;
+
+/** What a player has said to this one alone. It is not state: whoever was not there has missed it. */
+export const DirectMessage = z
+  .object({ frame: z.literal("message"), from: PlayerId, name: z.string(), text: z.string() })
+  .meta({ id: "DirectMessage" });
+export type DirectMessage = z.infer<typeof DirectMessage>;
 
 /** What an operator has to say. */
 export const Notice = z
@@ -206,8 +242,12 @@ export const ServiceFrame = z.union([
   Update,
   Relayed,
   DirectoryUpdate,
+  FriendsUpdate,
   Echo,
+  Waiting,
+  Signal,
   Chat,
+  DirectMessage,
   Notice,
   Refused,
   Closing,

@@ -25,6 +25,12 @@ export const RESULT_PAYLOAD_MAX_BYTES = 8_192;
 export const ATTRIBUTES_MAX = 32;
 /** Most spectators of a room. */
 export const SPECTATORS_MAX = 256;
+/** Characters of a room's password. */
+export const PASSWORD_MIN_CHARACTERS = 4;
+export const PASSWORD_MAX_CHARACTERS = 64;
+/** Accounts that a player may know, and that it may have blocked. */
+export const FRIENDS_MAX = 500;
+export const BLOCKED_MAX = 200;
 /** Most members of a party. */
 export const PARTY_MAX = 16;
 

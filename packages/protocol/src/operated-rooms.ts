@@ -5,7 +5,7 @@ import { ConfigName, PlayerId, RoomCode, SideName } from "./ids.ts";
 import { BUILD_MAX_CHARACTERS } from "./limits.ts";
 import { openWish } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
-import { DisplayName, Reason } from "./text.ts";
+import { DisplayName, Reason, RoomPassword } from "./text.ts";
 import { RoomView } from "./views.ts";
 
 const DAY_MS = 86_400_000;
@@ -16,6 +16,9 @@ export const OpenByOperator = z
     lobby: ConfigName,
     ...openWish,
     name: DisplayName.optional().meta({ description: "Made from its code when absent." }),
+    password: RoomPassword.optional().meta({
+      description: "Whoever joins has to say it, but for those it is kept for.",
+    }),
     code: RoomCode.optional().meta({ description: "The code it is to have; drawn when absent." }),
     build: z
       .string()

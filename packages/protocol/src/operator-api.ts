@@ -56,6 +56,10 @@ export const StatusView = z
     alerts: z.array(AlertView).meta({ description: "What somebody should look at, the most urgent first." }),
     watchers: z.int().meta({ description: "Streams of everything that are open." }),
     connections: z.int().meta({ description: "Connections of players that are open." }),
+    waitingLine: z.object({ players: z.int(), oldestSinceMs: AtMs }).optional().meta({
+      description:
+        "Players who wait for a place in the full harbor, and since when the first one does; absent when none does.",
+    }),
     relay: z
       .object({ connections: z.int(), bytesToInstances: z.int(), bytesToPlayers: z.int() })
       .optional()
@@ -96,7 +100,10 @@ export const PageQuery = z.object({
 
 export const PlayersQuery = PageQuery.extend({
   name: z.string().max(200).optional().meta({ description: "Only who is called so, in capitals or not." }),
+  lobby: ConfigName.optional().meta({ description: "Only who is of this lobby, in a room or not." }),
+  presence: Presence.optional(),
 });
+export const MoveToLobby = z.strictObject({ lobby: ConfigName }).meta({ id: "MoveToLobby" });
 export const RoomQuery = PageQuery.extend({ lobby: ConfigName.optional(), phase: Phase.optional() });
 export const RoomPage = z.object({ rooms: z.array(RoomView), next: z.string().optional() }).meta({ id: "RoomPage" });
 export type RoomPage = z.infer<typeof RoomPage>;

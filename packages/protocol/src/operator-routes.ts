@@ -3,6 +3,7 @@ import { auditRoutes } from "./routes/audit.ts";
 import { banRoutes } from "./routes/bans.ts";
 import { configRoutes } from "./routes/config.ts";
 import { keyRoutes } from "./routes/keys.ts";
+import { lobbyRoutes } from "./routes/lobbies.ts";
 import { partyRoutes } from "./routes/parties.ts";
 import { peopleRoutes } from "./routes/people.ts";
 import { playerRoutes } from "./routes/players.ts";
@@ -20,6 +21,7 @@ export const operatorRoutes = {
   ...configRoutes,
   ...roomRoutes,
   ...playerRoutes,
+  ...lobbyRoutes,
   ...partyRoutes,
   ...peopleRoutes,
   ...banRoutes,

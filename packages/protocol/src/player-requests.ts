@@ -8,6 +8,7 @@ import { invitingRequests } from "./requests/inviting.ts";
 import { partyRequests } from "./requests/parties.ts";
 import { playingRequests } from "./requests/playing.ts";
 import { queueRequests } from "./requests/queues.ts";
+import { relationRequests } from "./requests/relations.ts";
 import { Nothing, NothingMore } from "./requests/shapes.ts";
 import { travelRequests } from "./requests/travel.ts";
 import { RoomKindList } from "./room-kinds.ts";
@@ -50,6 +51,7 @@ export const playerRequests = {
   ...travelRequests,
   ...queueRequests,
   ...partyRequests,
+  ...relationRequests,
   "player.attributes": {
     summary: "What one brings into every room, and what it may be.",
     args: Nothing,

@@ -1,5 +1,11 @@
 import { z } from "zod";
-import { BUILD_MAX_CHARACTERS, NAME_MAX_BYTES, NAME_MAX_CHARACTERS } from "./limits.ts";
+import {
+  BUILD_MAX_CHARACTERS,
+  NAME_MAX_BYTES,
+  NAME_MAX_CHARACTERS,
+  PASSWORD_MAX_CHARACTERS,
+  PASSWORD_MIN_CHARACTERS,
+} from "./limits.ts";
 
 // Made with the first text: it takes longer than all the rest of this file.
 let graphemes: Intl.Segmenter | undefined;
@@ -42,6 +48,19 @@ export function utf8Length(text: string): number {
   }
   return bytes;
 }
+
+/** A room's password as somebody types it, in normal form C, so that it is the same from any keyboard. */
+export const RoomPassword = z
+  .string()
+  .max(PASSWORD_MAX_CHARACTERS * 4, `expected at most ${PASSWORD_MAX_CHARACTERS} characters`)
+  .transform((typed) => typed.normalize("NFC"))
+  .pipe(
+    z
+      .string()
+      .min(PASSWORD_MIN_CHARACTERS, `expected at least ${PASSWORD_MIN_CHARACTERS} characters`)
+      .max(PASSWORD_MAX_CHARACTERS, `expected at most ${PASSWORD_MAX_CHARACTERS} characters`)
+      .refine(hasOnlyPrintable, "expected no control or invisible characters"),
+  );
 
 /** A name that people read on a screen, in any script; trimmed and in normal form C. */
 export const DisplayName = z

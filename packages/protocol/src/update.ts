@@ -85,6 +85,7 @@ export const RoomUpdate = z
     }),
     z.object({ kind: z.literal("member-moved"), player: PlayerId }),
     z.object({ kind: z.literal("attention-changed"), player: PlayerId }),
+    z.object({ kind: z.literal("peers-measured"), player: PlayerId }),
     z.object({
       kind: z.literal("member-asked"),
       player: PlayerId,
@@ -154,6 +155,10 @@ export const OwnUpdate = z
         .meta({ description: "Absent with late: the room kind says so." }),
       why: z.string().optional(),
       lobby: LobbyView.meta({ description: "Complete state of the lobby the player is in again." }),
+    }),
+    z.object({
+      kind: z.literal("into-lobby"),
+      lobby: LobbyView.meta({ description: "Complete state of the lobby that an operator has moved one to." }),
     }),
     z.object({ kind: z.literal("into-room"), room: RoomView.meta({ description: "Complete state of the room." }) }),
     z.object({ kind: z.literal("invited"), invitation: InvitationView }),

@@ -33,6 +33,11 @@ export const Visibility = z.enum(["listed", "code-only", "locked"]).meta({
 });
 export type Visibility = z.infer<typeof Visibility>;
 
+const HasPassword = z
+  .literal(true)
+  .optional()
+  .meta({ description: "Whoever joins has to say the room's password; none when absent." });
+
 export const LevelView = z
   .object({
     id: ConfigName,
@@ -84,6 +89,9 @@ export const MemberView = z
     presence: Presence,
     latencyMs: z.number().optional().meta({ description: "Smoothed round trip to the service." }),
     jitterMs: z.number().optional().meta({ description: "Mean deviation of the round trip." }),
+    peersMs: z.record(PlayerId, z.number()).optional().meta({
+      description: "Round trips to other members, as this one has told.",
+    }),
     swapWith: PlayerId.optional().meta({ description: "The member it offers to change place and side with." }),
     awayUntilMs: AtMs.optional().meta({ description: "While away: when the place is given up." }),
     attention: Attention.optional().meta({ description: "Absent while the game is in front and answers." }),
@@ -134,6 +142,7 @@ export const RoomView = z
     kind: ConfigName,
     capacity: z.int(),
     visibility: Visibility,
+    hasPassword: HasPassword,
     build: z.string().meta({ description: "Build of the one who opened it; only players with the same come in." }),
     settings: Settings,
     settingsRevision: Revision.meta({
@@ -200,6 +209,7 @@ export const RoomListing = z
     capacity: z.int(),
     reserved: z.int().optional().meta({ description: "Places that are kept for somebody; none when absent." }),
     visibility: Visibility,
+    hasPassword: HasPassword,
     isOpen: z.boolean().meta({ description: "Whether there is a place and the room takes somebody in now." }),
     build: z.string(),
     settings: Settings,

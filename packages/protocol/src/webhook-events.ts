@@ -2,47 +2,27 @@ import { z } from "zod";
 import { AccountId, BanView } from "./accounts.ts";
 import { AlertView } from "./alerts.ts";
 import { AuditEntry } from "./audit.ts";
-import { AtMs } from "./basics.ts";
 import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids.ts";
 import { TicketEnd } from "./queues.ts";
 import { SideStanding, Verdict } from "./results.ts";
 import { DestinationKind } from "./travel.ts";
 import { DepartedReason } from "./update.ts";
 import { InstanceState } from "./views.ts";
+import { peopleEvents } from "./webhook-people-events.ts";
+import {
+  ansel,
+  brisa,
+  event,
+  WebhookInstance as Instance,
+  instance,
+  members,
+  WebhookPlayer as Player,
+  WebhookRoom as Room,
+  room,
+  run,
+  why,
+} from "./webhook-shapes.ts";
 
-const Player = z
-  .object({
-    id: PlayerId,
-    name: z.string(),
-    account: AccountId.optional().meta({ description: "Absent for a guest without a device key." }),
-  })
-  .meta({ id: "WebhookPlayer", description: "A player, as others are told of it." });
-
-const Room = z
-  .object({ id: RoomId, code: z.string(), name: z.string(), kind: ConfigName, lobby: ConfigName })
-  .meta({ id: "WebhookRoom", description: "A room, as others are told of it." });
-
-const Instance = z
-  .object({ id: InstanceId, pool: ConfigName, build: ConfigName, version: z.string(), machine: ConfigName })
-  .meta({ id: "WebhookInstance", description: "An instance, as others are told of it." });
-
-const why = z.string().meta({ description: "In words, for people." });
-const members = z.int().meta({ description: "Players in the room now." });
-
-/** What is told, and when. `about` is what events are kept in order by. */
-const event = <D extends z.ZodType>(about: About, when: string, data: D, example: z.input<D>) => ({
-  about,
-  when,
-  data,
-  example,
-});
-type About = "player" | "room" | "match" | "instance" | "build" | "machine" | "ban" | "alert" | "audit" | "webhook";
-
-const ansel = { id: "p_4kq2m7c9x0ab", name: "Ansel", account: "game:4711" };
-const brisa = { id: "p_9mw3t1z8k5cd", name: "Brisa", account: "game:4712" };
-const room = { id: "r_7hx2q9d4m1ef", code: "K7RDM", name: "Ansel's crew", kind: "two-crews", lobby: "quayside" };
-const instance = { id: "i_2bn8v4s6y3gh", pool: "sluice", build: "breakwater", version: "0.3.1", machine: "here" };
-const run = "u_5jp1r7w0a9kl";
 const alert = {
   alert: "pool-full",
   subject: "sluice",
@@ -56,35 +36,7 @@ const alert = {
 
 /** Everything that webhooks tell, by its type. */
 export const webhookEvents = {
-  "player.connected": event(
-    "player",
-    "A player has come.",
-    z.object({ player: Player, lobby: ConfigName, build: z.string() }),
-    { player: ansel, lobby: "quayside", build: "tidewrights-0.3" },
-  ),
-  "player.lost": event(
-    "player",
-    "A player's connection is gone; its place is kept for a while.",
-    z.object({ player: Player, lobby: ConfigName, room: RoomId.optional(), untilMs: AtMs }),
-    { player: ansel, lobby: "quayside", room: room.id, untilMs: 1_795_950_030_000 },
-  ),
-  "player.resumed": event(
-    "player",
-    "A player who was lost has come back.",
-    z.object({ player: Player, lobby: ConfigName, room: RoomId.optional() }),
-    { player: ansel, lobby: "quayside", room: room.id },
-  ),
-  "player.left": event(
-    "player",
-    "A player has gone for good.",
-    z.object({
-      player: Player,
-      lobby: ConfigName,
-      room: RoomId.optional(),
-      reason: z.enum(["left", "lost", "kicked"]),
-    }),
-    { player: ansel, lobby: "quayside", reason: "left" },
-  ),
+  ...peopleEvents,
   "room.opened": event(
     "room",
     "A room is open, with its first members; with none when an operator has opened it.",

@@ -15,14 +15,15 @@ import { Gateway } from "./gateway/gateway.ts";
 import { InstanceRelay } from "./gateway/instance-relay.ts";
 import { PlayerDoor } from "./gateway/player-door.ts";
 import { PlayerSockets } from "./gateway/player-sockets.ts";
+import { textFilterOf } from "./gateway/text-filter.ts";
 import { type DrainWish, goodbye } from "./goodbye.ts";
 import { connectRuntime, effectRunner, makeMatcher, startRuntime } from "./harbor.ts";
 import { HistoryCheck } from "./history/history-check.ts";
 import type { Found, KeptHarbor } from "./journal/kept-harbor.ts";
-import { Audit, NOBODY } from "./keys/audit.ts";
+import { Audit } from "./keys/audit.ts";
 import { operatorTokenOf } from "./keys/operator-token.ts";
 import { Tokens } from "./keys/tokens.ts";
-import { TwoPlaces } from "./keys/two-places.ts";
+import { noteTwoPlaces, TwoPlaces } from "./keys/two-places.ts";
 import { Listening } from "./listening.ts";
 import { Logs } from "./logs.ts";
 import { AgentHub } from "./machines/agent/hub.ts";
@@ -161,10 +162,12 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     tokens,
     accounts,
     players: config.players,
+    now,
     ownPort: () => listening.port,
     localWorlds: config.travel.localWorlds,
     audit,
     meter: gatewayMeter(metrics),
+    textFilter: textFilterOf(config, options.folder, logs.of("players")),
     tracing,
   });
   const sockets = new PlayerSockets({ players: config.players, now, events: gateway.events, log: logs.of("players") });
@@ -175,16 +178,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
       ? new WorkerPool({ count: processes - 1, config, now, events: gateway.events, log: logs.of("players") })
       : undefined;
   if (workers) gateway.add(workers);
-  const twoPlaces = new TwoPlaces(({ holder, from }) => {
-    log.warn({ holder, from }, "a key is used from two places");
-    void audit.add({
-      actor: NOBODY,
-      from: from.join(" "),
-      action: "key-in-two-places",
-      target: holder,
-      result: "seen",
-    });
-  });
+  const twoPlaces = new TwoPlaces((found) => noteTwoPlaces(found, { log, audit }));
   const serviceUrl = () => config.listen.url ?? listening.url;
   const effects = effectRunner({ ...base, log: logs.of("instances"), polls, gateway, serviceUrl });
   const matcher = makeMatcher(runtime, { metrics, log: logs.of("harbor") });
@@ -229,6 +223,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
         runtime,
         isReady: () => readiness.phase === "ready",
         connectionCount: () => gateway.connectionCount,
+        waitingCount: () => gateway.arrivals.line.size,
         watcherCount: () => watchers.count,
         wrongKeys: () => access.wrongKeys.count,
         keysInTwoPlaces: () => twoPlaces.count,
@@ -267,6 +262,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
       playersFrom: (network) => gateway.playersFrom(trustedProxies([network])),
       trusts,
       connectionCount: () => gateway.connectionCount,
+      waitingLine: gateway.arrivals.line,
       relayFigures: () => relay.figures,
       workers: () => workers?.views(),
       notice: (to, players, text) => gateway.notice(to, players, text),

@@ -158,6 +158,8 @@ export function connectRuntime(
     pass: (player, pass) => gateway.pass(player, pass),
     isFollowed: () => gateway.isFollowed,
     listing: (change) => gateway.listing(change),
+    areFriendsFollowed: () => gateway.areFriendsFollowed,
+    friends: (change) => gateway.friends(change),
     happened: (happened) => watchers.happened(happened),
     effect: (effect) => {
       if (effect.effect === "look-for-matches") return matcher.carryOut(effect);

@@ -84,6 +84,9 @@ const acts: readonly ((of: Occasion) => Asking)[] = [
   ({ player, n }) => ({ do: "party.set", player, args: { follows: n % 4 > 0 } }),
   ({ player }) => ({ do: "party.bring", player, args: {} }),
   ({ player }) => ({ do: "party.leave", player, args: {} }),
+  ({ player, whom, n }) => ({ do: n % 2 ? "blocks.add" : "blocks.remove", player, args: { player: whom } }),
+  ({ player, n }) => ({ do: "friends.hide", player, args: { hidden: n % 3 === 0 } }),
+  ({ player, whom, n }) => ({ do: "room.tell-latencies", player, args: { latencyMs: { [whom]: n } } }),
   ({ player }) => ({ do: "room.leave", player, args: {} }),
   ({ player, n }) => ({ do: "player.measure", player, latency: { latencyMs: n * 3, jitterMs: n % 5 } }),
 ];

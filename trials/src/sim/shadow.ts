@@ -95,8 +95,11 @@ const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value));
 
 // A deadline that fell due and changed nothing left no event: it is due once more after a recovery, and changes nothing.
 // Looks at queues and pools come again and again without events.
+// What rooms are found by is worked out of them, in whatever order they came by their names.
 function comparable({ state }: Harbor, atMs: number): string {
-  const { deadlines, ...rest } = state;
+  const { deadlines, ...all } = state;
+  const byName = [...state.rooms.byName].map(([name, rooms]) => [name, [...rooms].sort()] as const);
+  const rest = { ...all, rooms: { ...all.rooms, byName: new Map(byName.sort(([a], [b]) => (a < b ? -1 : 1))) } };
   const due = [...deadlines.current.values()]
     .filter(({ at, kind }) => kind !== "queue-pass" && kind !== "plan-pool" && at > atMs)
     .map(({ kind, subject, at }) => `${at} ${kind} ${subject}`)

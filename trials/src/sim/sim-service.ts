@@ -93,6 +93,8 @@ export class SimService {
       push: (push) => service.#push(push),
       pass: (player, { pass }) => service.#say(player, { say: "pass", pass: JSON.parse(pass) as OwedPass }),
       isFollowed: () => false,
+      areFriendsFollowed: () => false,
+      friends: () => undefined,
       listing: () => undefined,
       happened: () => undefined,
       effect: (effect) => {

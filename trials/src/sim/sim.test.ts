@@ -6,7 +6,7 @@ import { shorten } from "./shorten.ts";
 import type { World } from "./world.ts";
 
 /** All of them for longer hours (RUNS=1), else as many as come by every part of the voyage. */
-const SEEDS = [3, 9, 31, 13, 14, 75, 89, 15, 18, 2, 1, 23, 51];
+const SEEDS = [8, 1, 3, 9, 31, 13, 14, 75, 89, 15, 18, 2, 23, 51];
 const STEPS = 9_000;
 
 /** Parts of the voyage that a simulation has to come by, or it proves nothing of them. */
@@ -16,6 +16,7 @@ const COME_BY = [
   ...["room.watched", "room.unwatched", "room.spectator-changed"],
   ...["party.opened", "party.joined", "party.left", "party.invited", "party.called", "party.member-changed"],
   ...["room.set-up", "room.place-reserved", "room.reservation-ended"],
+  ...["blocks.added", "friends.hidden", "room.peers-measured"],
   ...["room.board-set", "room.turn-passed", "room.banned", "room.moved", "room.swap-offered", "room.counting"],
   ...["room.count-stopped", "room.started", "room.playing", "room.result-set", "room.returned", "room.gathered"],
   ...["travel.called", "travel.retried", "travel.boarding", "travel.arrived", "travel.completed", "travel.failed"],

@@ -1,7 +1,7 @@
 import { clearLine, cursorTo } from "node:readline";
 import { createInterface, type Interface } from "node:readline/promises";
-import { PlayerClient, type PlayerState, ProblemError } from "@yellow-harbor/client";
-import { addressText, type Missed } from "@yellow-harbor/protocol";
+import { PlayerClient, type PlayerOptions, type PlayerState, ProblemError } from "@yellow-harbor/client";
+import { addressText, type FriendView, type Missed } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
@@ -9,8 +9,10 @@ import { explainError } from "../errors.ts";
 import { firstLineOf } from "../first-line.ts";
 import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
+import { duration } from "../output/time.ts";
 import { invitationText, rememberMet } from "../play/actions/inviting.ts";
 import { partyInvitationText, partyUpdateText } from "../play/actions/party-text.ts";
+import { friendText } from "../play/actions/relations.ts";
 import { ticketText } from "../play/actions/search.ts";
 import { actions, helpLines } from "../play/actions.ts";
 import { updateText } from "../play/update-text.ts";
@@ -46,10 +48,28 @@ export function addPlay(program: Command): void {
         build,
         ...(lobby !== undefined && { lobby }),
         ...(accountFile !== undefined && { account: firstLineOf(accountFile, "--account-file") }),
+        onWaiting: tellWaiting(screen),
       });
       greet(player, screen);
       await (io().in.isTTY ? playInteractively(player, screen) : playScript(player, screen));
     });
+}
+
+/** Says where one is in the line, each time that this is another place. */
+function tellWaiting(screen: Screen): NonNullable<PlayerOptions["onWaiting"]> {
+  let before = "";
+  return (waiting) => {
+    if (screen.json) return screen.jsonLine({ waiting });
+    const { position, of } = waiting;
+    const now = `${position} of ${of}`;
+    if (now !== before) screen.line(`${pc.yellow("*")} ${waitingText(waiting)}`);
+    before = now;
+  };
+}
+
+function waitingText({ position, of, estimateMs }: { position: number; of: number; estimateMs?: number }): string {
+  const about = estimateMs === undefined ? "" : `, for about ${duration(estimateMs)}`;
+  return `The harbor is full. You are number ${position} of ${of} in line${about}.`;
 }
 
 function greet(player: PlayerClient, screen: Screen): void {
@@ -96,6 +116,9 @@ function describeUpdates(player: PlayerClient, screen: Screen, line: (text: stri
       intoRoom: { room: room.id },
     });
   });
+  player.on("intoLobby", ({ lobby }) =>
+    tell(`An operator has moved you to the lobby ${lobby.id}.`, { intoLobby: { lobby: lobby.id } }),
+  );
   player.on("outOfParty", ({ cause, why }) => {
     const because = why === undefined ? "" : `: ${why}`;
     tell(
@@ -137,10 +160,26 @@ function describeUpdates(player: PlayerClient, screen: Screen, line: (text: stri
   player.on("chat", ({ lobby, from, name, text }) =>
     tell(`${name}: ${harmless(text)}`, { chat: { lobby, from, name, text } }),
   );
+  player.on("message", ({ from, name, text }) =>
+    tell(`${name}, to you alone: ${harmless(text)}`, { message: { from, name, text } }),
+  );
   player.on("notice", ({ to, text }) => tell(`An operator, to the ${to}: ${harmless(text)}`, { notice: { to, text } }));
   player.on("directory", ({ rooms, total }) => {
     const codes = rooms.map(({ code, members, capacity, phase }) => `${code} ${members}/${capacity} ${phase}`);
     tell(`The directory: ${codes.join(", ") || "no rooms"}.`, { directory: { rooms, total } });
+  });
+  let friends = new Map<string, FriendView>();
+  player.on("friends", (all) => {
+    const now = new Map(all.map((friend) => [friend.account, friend] as const));
+    for (const [account, friend] of now) {
+      const former = friends.get(account);
+      const text = friendText(friend);
+      if (former === undefined || friendText(former) !== text) tell(harmless(text), { friend });
+    }
+    for (const [account, { name }] of friends)
+      if (!now.has(account))
+        tell(harmless(`${name} (${account}) is not to be seen any more.`), { friendGone: account });
+    friends = now;
   });
   player.on("lost", ({ problem, attempt, inMs }) =>
     tell(`Connection lost (${problem.title}); attempt ${attempt} in ${(inMs / 1000).toFixed(1)} s.`, {

@@ -1,11 +1,12 @@
 import type { OperatorClient } from "@yellow-harbor/client";
-import type { PlayerView } from "@yellow-harbor/protocol";
-import type { Command } from "commander";
+import type { PlayerView, RelationsView } from "@yellow-harbor/protocol";
+import { type Command, Option } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import { table } from "../output/table.ts";
 import { playerId } from "../who.ts";
 import { banned } from "./ban.ts";
+import { reportLines } from "./player-reports.ts";
 import { heard } from "./room-verbs.ts";
 
 export function addPlayer(program: Command): void {
@@ -16,13 +17,20 @@ export function addPlayer(program: Command): void {
     .command("list")
     .description("list players by id")
     .option("--name <name>", "only players with this name")
+    .option("--lobby <name>", "only players of this lobby, in rooms or not")
+    .addOption(new Option("--presence <presence>", "only those who are here, or away").choices(["here", "away"]))
     .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 500), 100)
-    .action(async (options: { limit: number; name?: string }, command: Command) => {
-      const { screen, operator } = contextOf(command);
-      screen.show(await operator.players(options), ({ players, next }) =>
-        render(players, next !== undefined, screen.width),
-      );
-    });
+    .action(
+      async (
+        options: { limit: number; name?: string; lobby?: string; presence?: "here" | "away" },
+        command: Command,
+      ) => {
+        const { screen, operator } = contextOf(command);
+        screen.show(await operator.players(options), ({ players, next }) =>
+          render(players, next !== undefined, screen.width),
+        );
+      },
+    );
   player
     .command("show")
     .description("show a player, by name, id or account")
@@ -31,6 +39,44 @@ export function addPlayer(program: Command): void {
       const { screen, operator } = contextOf(command);
       const who = named.includes(":") ? named : await playerId(operator, named);
       screen.show(await operator.player(who), (one) => render([one], false, screen.width));
+    });
+  player
+    .command("relations")
+    .description("show whom a player knows and has blocked, by the word of the game's back end and its own")
+    .argument("<player>", "name, id or account (ISSUER:ACCOUNT)")
+    .action(async (named: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.relations(await personOf(operator, named)), relationLines);
+    });
+  player
+    .command("set-relations")
+    .description("say whom a player knows, or has blocked, as the game's back end does; it holds while it is here")
+    .argument("<player>", "name, id or account (ISSUER:ACCOUNT)")
+    .option("--friends <accounts>", "accounts, with commas between them; none for nobody", accountList)
+    .option("--blocked <accounts>", "accounts, with commas between them; none for nobody", accountList)
+    .action(async (named: string, set: { friends?: string[]; blocked?: string[] }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.setRelations(await personOf(operator, named), set), relationLines);
+    });
+  player
+    .command("reports")
+    .description("list what players told of each other's conduct, the newest first")
+    .argument("[player]", "only of this one: name, id or account (ISSUER:ACCOUNT)")
+    .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 200), 20)
+    .action(async (named: string | undefined, { limit }: { limit: number }, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const about = named === undefined ? {} : { about: await personOf(operator, named) };
+      screen.show(await operator.reports({ limit, ...about }), (list) => reportLines(list, screen));
+    });
+  player
+    .command("move")
+    .description("move a player to another lobby: one who is in no room, and neither searches nor is in a party")
+    .argument("<player>", "name, id or account (ISSUER:ACCOUNT)")
+    .argument("<lobby>", "lobby; yh lobby list lists them")
+    .action(async (named: string, lobby: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const moved = await operator.moveToLobby(await personOf(operator, named), lobby);
+      screen.show(moved, ({ name }) => [`${name} is in ${lobby} now.`]);
     });
   player
     .command("kick")
@@ -88,6 +134,17 @@ export function addPlayer(program: Command): void {
         heard,
       );
     });
+}
+
+const accountList = (typed: string): string[] => (typed === "none" ? [] : typed.split(",").map((one) => one.trim()));
+
+function relationLines({ player, name, friends, blocked, hidden }: RelationsView): string[] {
+  const names = blocked.map(({ name, account, player: id }) => name ?? account ?? id);
+  return [
+    `${pc.bold(name)} (${player}) knows ${friends.length === 0 ? "nobody" : friends.join(", ")}.`,
+    `Has blocked ${names.length === 0 ? "nobody" : names.join(", ")}.`,
+    ...(hidden ? ["Does not want friends to see where it is."] : []),
+  ];
 }
 
 /** An account as it is; what is none is a player who is here. */

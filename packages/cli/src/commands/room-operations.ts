@@ -3,6 +3,7 @@ import type { OpenByOperator, ReservationList, ReservedFor, SettingValue } from 
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
+import { firstLineOf } from "../first-line.ts";
 import { table } from "../output/table.ts";
 import { when } from "../output/time.ts";
 import { memberId, playerId } from "../who.ts";
@@ -18,6 +19,7 @@ interface Wish {
   readonly code?: string;
   readonly capacity?: number;
   readonly visibility?: OpenByOperator["visibility"];
+  readonly passwordFile?: string;
   readonly set?: readonly string[];
   readonly variant?: string;
 }
@@ -31,6 +33,7 @@ const wishOptions = (command: Command): Command =>
     .option("--name <name>", "its name")
     .option("--capacity <number>", "its places", wholeNumber("--capacity", 1, 64))
     .option("--visibility <visibility>", VISIBILITIES.join(", "), visibilityOf)
+    .option("--password-file <file>", "file with its password in the first line; an empty line for none")
     .option("--variant <variant>", "variant of its kind, beside which --set still counts")
     .option("--set <key=value...>", "free settings; JSON values are taken as such, null removes one");
 
@@ -50,7 +53,9 @@ export function addRoomOperations(room: Command): void {
     .action(async (lobby: string, options: Wish & Opening, command: Command) => {
       const { screen, operator } = contextOf(command);
       const { keep, request, build, kind, code } = options;
-      const wish = { lobby, ...wanted(options), ...given({ kind, code, build }), keepMs: keep * MINUTE_MS };
+      const { password, ...rest } = wanted(options);
+      const asked = { ...rest, ...given({ kind, code, build, password: password ?? undefined }) };
+      const wish = { lobby, ...asked, keepMs: keep * MINUTE_MS };
       const opened = await operator.openRoom(wish, given({ key: request }));
       screen.show(opened, (one) => [
         `Room ${pc.bold(one.room.code)} is open; it waits ${keep} min for somebody to join.`,
@@ -183,9 +188,24 @@ function reservationLines(
 const reservedFor = async (who: string, find: (named: string) => Promise<string>): Promise<ReservedFor> =>
   who.includes(":") ? { account: who } : { player: await find(who) };
 
-function wanted({ level, name, capacity, visibility, variant, set = [] }: Wish) {
+function wanted({ level, name, capacity, visibility, passwordFile, variant, set = [] }: Wish) {
   const settings = Object.fromEntries(set.map(settingOf)) as Record<string, SettingValue>;
-  return given({ level, name, capacity, visibility, variant, settings: set.length > 0 ? settings : undefined });
+  return given({
+    level,
+    name,
+    capacity,
+    visibility,
+    ...passwordIn(passwordFile),
+    variant,
+    settings: set.length > 0 ? settings : undefined,
+  });
+}
+
+/** Nothing, or one that is taken away, where the file has none. */
+function passwordIn(file: string | undefined): { readonly password?: string | null } {
+  if (file === undefined) return {};
+  const password = firstLineOf(file, "--password-file");
+  return { password: password === "" ? null : password };
 }
 
 function settingOf(text: string): [string, SettingValue | null] {

@@ -65,6 +65,7 @@ function render(status: StatusView, width: number): string[] {
     "",
     ...[
       `players    ${players.here} here, ${players.away} away, limit ${players.limit}`,
+      ...lineLines(status),
       `rooms      ${counts(rooms)}`,
       `instances  ${counts(instances)}`,
       `process    ${Math.round(status.process.memoryBytes / 2 ** 20)} MiB of memory, ${status.connections} connections, event loop late by ${status.process.loopDelayMs} ms (p99, max ${status.process.maxLoopDelayMs} ms)`,
@@ -86,6 +87,17 @@ function render(status: StatusView, width: number): string[] {
         { heading: "IN ROOMS", value: (lobby) => String(lobby.inRooms), align: "right" },
       ],
       width,
+    ),
+  ];
+}
+
+/** Who waits for a place. */
+function lineLines({ waitingLine }: StatusView): string[] {
+  if (waitingLine === undefined) return [];
+  const { players, oldestSinceMs } = waitingLine;
+  return [
+    pc.yellow(
+      `in line    ${players === 1 ? "1 player waits" : `${players} players wait`} for a place, the first one for ${duration(Date.now() - oldestSinceMs)}`,
     ),
   ];
 }

@@ -4,9 +4,12 @@ import { phaseText, type Screen } from "./screen.ts";
 import { table } from "./table.ts";
 import { relative, when } from "./time.ts";
 
-function settingsLine({ settings, visibility, banned }: RoomView): string[] {
+function settingsLine({ settings, visibility, hasPassword, banned }: RoomView): string[] {
   const free = Object.entries(settings).map(([key, value]) => `${key} ${value}`);
-  const more = [visibility === "listed" ? "" : visibility, ...free, banned.length > 0 ? `${banned.length} banned` : ""];
+  const more = [
+    ...[visibility === "listed" ? "" : visibility, hasPassword ? "with a password" : "", ...free],
+    banned.length > 0 ? `${banned.length} banned` : "",
+  ];
   const said = more.filter((part) => part !== "");
   return said.length === 0 ? [] : [said.join(", ")];
 }

@@ -2,6 +2,7 @@ import type { Actions } from "./actions/action.ts";
 import { invitingActions } from "./actions/inviting.ts";
 import { lobbyActions } from "./actions/lobby.ts";
 import { partyActions } from "./actions/parties.ts";
+import { relationActions } from "./actions/relations.ts";
 import { roomActions } from "./actions/room.ts";
 import { runActions } from "./actions/run.ts";
 import { searchActions } from "./actions/search.ts";
@@ -18,7 +19,7 @@ export const actions: Actions = beside(
     beside(beside(beside(beside(lobbyActions, searchActions), roomActions), invitingActions), partyActions),
     runActions,
   ),
-  travelActions,
+  beside(travelActions, relationActions),
 );
 
 export const helpLines = (): string[] => {

@@ -57,6 +57,7 @@ const texts: Texts = {
     const how = { background: "is in the background", silent: "has fallen silent" };
     return `The game of ${name(player)} ${attention ? how[attention] : "is in front again"}.`;
   },
+  "peers-measured": ({ player }, { name }) => `${name(player)} tells how far the others are from it.`,
   "member-asked": ({ player, untilMs }, { name }) => {
     const seconds = Math.max(0, Math.round((untilMs - Date.now()) / 1_000));
     return `${name(player)} is asked whether it is still here: anything within ${seconds} s will do, such as here.`;
@@ -158,7 +159,8 @@ function changesOf({ before, after }: Scene): string {
   const own = (["name", "capacity", "visibility"] as const).map((key) => [key, was?.[key], is?.[key]] as const);
   const keys = new Set([...Object.keys(was?.settings ?? {}), ...Object.keys(is?.settings ?? {})]);
   const free = [...keys].map((key) => [key, was?.settings[key], is?.settings[key]] as const);
-  const changed = [...own, ...free].filter(([, one, other]) => one !== other);
+  const secret = [["password", was?.hasPassword && "one", is?.hasPassword && "one"]] as const;
+  const changed = [...own, ...secret, ...free].filter(([, one, other]) => one !== other);
   const words = changed.map(([key, one, other]) => {
     if (other === undefined) return `${key} is removed`;
     return one === undefined ? `${key} is ${other}` : `${key} is ${other} instead of ${one}`;

@@ -4,6 +4,7 @@ import { operatorRoutes } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
 import { AdministrationClient } from "./administration-client.ts";
 import { OperatorClient } from "./operator-client.ts";
+import { PlayerOperationsClient } from "./player-operations-client.ts";
 import { RoomOperationsClient } from "./room-operations-client.ts";
 
 let server: Server | undefined;
@@ -27,7 +28,7 @@ const NOT_FOR_CODE = new Set(["healthz", "readyz", "openApi", "metrics"]);
 
 describe("the operators' client", () => {
   it("has a method for every route of the table, and none besides", () => {
-    const methods = [OperatorClient, RoomOperationsClient, AdministrationClient]
+    const methods = [OperatorClient, PlayerOperationsClient, RoomOperationsClient, AdministrationClient]
       .flatMap(({ prototype }) => Object.getOwnPropertyNames(prototype))
       .filter((name) => name !== "constructor");
     const routes = Object.keys(operatorRoutes).filter((name) => !NOT_FOR_CODE.has(name));

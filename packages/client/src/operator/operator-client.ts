@@ -42,10 +42,10 @@ import type {
   WatchMessage,
 } from "@yellow-harbor/protocol";
 import { eventsOf } from "./event-stream.ts";
-import { RoomOperationsClient } from "./room-operations-client.ts";
+import { PlayerOperationsClient } from "./player-operations-client.ts";
 
 /** What operators and back ends ask over HTTP. Everything rejects with {@link ProblemError}. */
-export class OperatorClient extends RoomOperationsClient {
+export class OperatorClient extends PlayerOperationsClient {
   /** What a client has to know before it connects. Anybody may ask. */
   about(): Promise<AboutView> {
     return this.http.call("about");
@@ -93,7 +93,9 @@ export class OperatorClient extends RoomOperationsClient {
     return this.http.call("abortTravel", { params: { room }, body: { reason } });
   }
 
-  players(query: { limit?: number; after?: string; name?: string } = {}): Promise<PlayerPage> {
+  players(
+    query: { limit?: number; after?: string; name?: string; lobby?: string; presence?: "here" | "away" } = {},
+  ): Promise<PlayerPage> {
     return this.http.call("players", { query });
   }
 

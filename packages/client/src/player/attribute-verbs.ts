@@ -15,6 +15,13 @@ export class AttributeVerbs {
     return this.#ask("player.attributes", {});
   }
 
+  /** Says what one brings into the room one is in alone; null for what one brings everywhere. */
+  setInRoom(
+    attributes: PlayerArgsTyped<"room.set-attributes">["attributes"],
+  ): Promise<PlayerReply<"room.set-attributes">> {
+    return this.#ask("room.set-attributes", { attributes });
+  }
+
   /** Says what one brings; null brings an attribute back to its default. */
   set(
     attributes: PlayerArgsTyped<"player.set-attributes">["attributes"],

@@ -24,8 +24,8 @@ export class InvitingVerbs {
     return this.#ask("room.decline", { room });
   }
 
-  /** Hears of no invitation, or of them again; nobody learns of it. */
-  mute(muted = true): Promise<PlayerReply<"room.mute-invites">> {
-    return this.#ask("room.mute-invites", { muted });
+  /** Hears of no invitation, or of none but those by friends, or of all again; nobody learns of it. */
+  mute(muted = true, how: { exceptFriends?: boolean } = {}): Promise<PlayerReply<"room.mute-invites">> {
+    return this.#ask("room.mute-invites", { muted, ...how });
   }
 }

@@ -7,6 +7,7 @@ import {
   reachCauseOf,
   reachText,
   ServiceFrame,
+  type Waiting,
   type Welcome,
   WIRE_SUBPROTOCOL,
 } from "@yellow-harbor/protocol";
@@ -35,6 +36,7 @@ export interface LinkEnd {
 interface LinkEvents {
   readonly welcome: (welcome: Welcome) => void;
   readonly reply: (reply: Record<string, unknown>) => void;
+  readonly waiting: (waiting: Waiting) => void;
   readonly frame: (frame: ServiceFrame) => void;
   /** Anything at all came. */
   readonly heard: () => void;
@@ -60,7 +62,7 @@ export class Link {
   readonly #asked = new Map<number, Asked>();
   #askedCount = 0;
   #isOver = false;
-  #greeting: { resolve: (welcome: Welcome) => void; reject: (error: Error) => void } | undefined;
+  #greeting: { resolve: (welcome: Welcome) => void; reject: (error: Error) => void; again: () => void } | undefined;
   #closing: Problem | undefined;
 
   private constructor(
@@ -88,7 +90,7 @@ export class Link {
 
   hello(hello: object): Promise<Welcome> {
     return new Promise((resolve, reject) => {
-      const timer = setTimeout(() => {
+      const late = () => {
         reject(
           ProblemError.of(
             "service-unreachable",
@@ -96,7 +98,8 @@ export class Link {
           ),
         );
         this.close();
-      }, this.#patienceMs);
+      };
+      let timer = setTimeout(late, this.#patienceMs);
       this.#greeting = {
         resolve: (welcome) => {
           clearTimeout(timer);
@@ -105,6 +108,11 @@ export class Link {
         reject: (error) => {
           clearTimeout(timer);
           reject(error);
+        },
+        // Who waits in line is told so every few seconds.
+        again: () => {
+          clearTimeout(timer);
+          timer = setTimeout(late, this.#patienceMs);
         },
       };
       this.#socket.send(JSON.stringify(hello));
@@ -188,6 +196,9 @@ export class Link {
         this.#greeting?.resolve(frame);
         this.#greeting = undefined;
         return;
+      case "waiting":
+        this.#greeting?.again();
+        return this.#events.waiting(frame);
       case "closing":
         this.#closing = frame.problem;
         return;

@@ -1,3 +1,4 @@
+import type { Waiting } from "@yellow-harbor/protocol";
 import type { Backoff } from "./backoff.ts";
 import type { LinkOptions } from "./link.ts";
 
@@ -13,6 +14,8 @@ export interface PlayerOptions extends LinkOptions {
   readonly lobby?: string;
   /** Token of an earlier welcome: takes that player up again. */
   readonly resume?: string;
+  /** Waits in line while the harbor is full, and hears where; without it a full harbor refuses. */
+  readonly onWaiting?: (waiting: Pick<Waiting, "position" | "of" | "sinceMs" | "estimateMs">) => void;
   /** How to come back after a lost connection; false not to. */
   readonly reconnect?: Partial<Backoff> | false;
   /** For tests: the wire version to allocation. */

@@ -1,6 +1,8 @@
 import type {
   BoardingPass,
   Chat,
+  DirectMessage,
+  FriendView,
   InvitationView,
   LobbyUpdate,
   Missed,
@@ -24,12 +26,18 @@ export interface PlayerEvents {
   readonly pass: BoardingPass;
   /** A member has passed a message to the room. */
   readonly relayed: { readonly from: string; readonly body: unknown };
+  /** A member has passed something to one alone, for connecting directly. */
+  readonly signal: { readonly from: string; readonly body: unknown };
   /** Somebody has said something in the lobby. */
   readonly chat: Pick<Chat, "lobby" | "from" | "name" | "text">;
+  /** Somebody has said something to one alone. */
+  readonly message: Pick<DirectMessage, "from" | "name" | "text">;
   /** An operator has something to say. */
   readonly notice: Pick<Notice, "to" | "text">;
   /** The directory that is followed has changed; the whole of it as it is now. */
   readonly directory: { readonly rooms: readonly RoomListing[]; readonly total: number };
+  /** The friends that are followed have changed; all who are in the harbor now. */
+  readonly friends: readonly FriendView[];
   /** Round trip of the last heartbeat, by the client's own clock, in milliseconds. */
   readonly echo: { readonly roundTripMs: number };
   /** The search one is in, or is asked to join, as it is now. */
@@ -50,6 +58,8 @@ export interface PlayerEvents {
   readonly partyInvitationEnded: Extract<OwnUpdate, { kind: "party-invitation-ended" }>;
   /** In a room that one did not ask for: a match was made, the party's leader went there, or the game's back end says so. */
   readonly intoRoom: Extract<OwnUpdate, { kind: "into-room" }>;
+  /** In another lobby, where an operator has moved one; the state is that of the lobby already. */
+  readonly intoLobby: Extract<OwnUpdate, { kind: "into-lobby" }>;
   /** Kicked from the room, or the room was closed; the state is that of the lobby already. */
   readonly outOfRoom: Extract<OwnUpdate, { kind: "out-of-room" }>;
   /** The connection is lost; the place is kept for the grace, and the client tries again. */

@@ -314,6 +314,28 @@ describe("a client of a service that is newer", () => {
     expect(count).toBe(connections);
   });
 
+  it("that is dropped while it comes back has no connection left, and says nothing more", async () => {
+    let gone: (code: number) => void = () => undefined;
+    const closed = new Promise<number>((resolve) => {
+      gone = resolve;
+    });
+    const service = await fakeService((frame, say, socket, connection) => {
+      if (frame.frame !== "hello") return;
+      if (connection === 1) {
+        say(welcome());
+        return setTimeout(() => socket.terminate(), 20);
+      }
+      socket.on("close", (code) => gone(code));
+      players[0]?.drop();
+      say(welcome({ resumed: true }));
+    });
+    const player = await service.connect();
+    const resumed: unknown[] = [];
+    player.on("resumed", (one) => resumed.push(one));
+    expect(await closed).toBe(1000);
+    expect([player.isConnected, resumed]).toEqual([false, []]);
+  });
+
   it("does not come back after a close that it does not know", async () => {
     const { connect } = await fakeService((frame, say, socket) => greets(frame, say, () => socket.close(4499, "tide")));
     const player = await connect();

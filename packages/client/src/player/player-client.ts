@@ -11,6 +11,7 @@ import {
   type TicketView,
 } from "@yellow-harbor/protocol";
 import { AttributeVerbs } from "./attribute-verbs.ts";
+import { DirectVerbs } from "./direct-verbs.ts";
 import { Emitter } from "./emitter.ts";
 import { InvitingVerbs } from "./inviting-verbs.ts";
 import { LobbyVerbs } from "./lobby-verbs.ts";
@@ -18,6 +19,7 @@ import type { PlayerOptions } from "./options.ts";
 import { PartyVerbs } from "./party-verbs.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { PlayerSession } from "./player-session.ts";
+import { RelationVerbs } from "./relation-verbs.ts";
 import type { PlayerState } from "./state.ts";
 import { tellAttention } from "./tell-attention.ts";
 import { TravelVerbs } from "./travel-verbs.ts";
@@ -36,6 +38,9 @@ export class PlayerClient {
   readonly inviting: InvitingVerbs;
   readonly attributes: AttributeVerbs;
   readonly lobbies: LobbyVerbs;
+  readonly direct: DirectVerbs;
+  /** Friends, and those who are blocked. */
+  readonly relations: RelationVerbs;
   /** The party one is in, and what there is to say of parties. */
   readonly parties: PartyVerbs;
 
@@ -46,6 +51,8 @@ export class PlayerClient {
     this.inviting = new InvitingVerbs(ask);
     this.attributes = new AttributeVerbs(ask);
     this.lobbies = new LobbyVerbs(ask, () => this.#session.followAgain());
+    this.direct = new DirectVerbs(ask);
+    this.relations = new RelationVerbs(ask, this.#session);
     this.parties = new PartyVerbs(ask, this.#session.parties);
     this.travel = new TravelVerbs(ask, () => this.state.room);
     tellAttention(this);
@@ -54,7 +61,7 @@ export class PlayerClient {
   /** Connects and says hello. Rejects with {@link ProblemError} when the service refuses or does not answer. */
   static async connect(options: PlayerOptions): Promise<PlayerClient> {
     const client = new PlayerClient(options);
-    await client.#session.open(options.resume);
+    await client.#session.begin(options.resume);
     return client;
   }
 

@@ -18,7 +18,10 @@ import { ProblemError } from "../problem-error.ts";
 import type { Backoff } from "./backoff.ts";
 import { Directory } from "./directory.ts";
 import type { Emitter } from "./emitter.ts";
+import { FriendsMemory } from "./friends-memory.ts";
 import { Heartbeats } from "./heartbeats.ts";
+import { beginInLine } from "./in-line.ts";
+import { InvitationMemory } from "./invitation-memory.ts";
 import { Link, type LinkEnd } from "./link.ts";
 import type { PlayerOptions } from "./options.ts";
 import { PartyMemory } from "./party-memory.ts";
@@ -41,10 +44,13 @@ export class PlayerSession {
   #state: PlayerState = { lobby: undefined, room: undefined };
   #pass: BoardingPass | undefined;
   #ticket: TicketView | undefined;
-  #invitations: readonly InvitationView[] = [];
+  readonly #invitations: InvitationMemory;
   readonly parties: PartyMemory;
+  readonly friends: FriendsMemory;
   #heartbeats: Heartbeats | undefined;
   #directory: Directory | undefined;
+  /** Token of one's place in the line, while one waits. */
+  #waited: string | undefined;
   #isOver = false;
   #retry: ReturnType<typeof setTimeout> | undefined;
   /** While the service is being started again: how often it is tried, and until when. */
@@ -55,7 +61,9 @@ export class PlayerSession {
   constructor(options: PlayerOptions, events: Emitter<PlayerEvents>) {
     this.#options = options;
     this.#events = events;
+    this.#invitations = new InvitationMemory(events);
     this.parties = new PartyMemory(events);
+    this.friends = new FriendsMemory(events);
   }
 
   get state(): PlayerState {
@@ -67,7 +75,7 @@ export class PlayerSession {
   }
 
   get invitations(): readonly InvitationView[] {
-    return this.#invitations;
+    return this.#invitations.all;
   }
 
   get ticket(): TicketView | undefined {
@@ -107,15 +115,30 @@ export class PlayerSession {
     this.#directory = undefined;
   }
 
+  /** Follows one's friends from now on, and again after each resume. */
+  async followFriends(link = this.link): Promise<void> {
+    this.friends.isFollowed = true;
+    await link.request("friends.follow", {}, (reply) => {
+      this.friends.begin((reply as PlayerReply<"friends.follow">).friends);
+    });
+  }
+
   /** The last welcome. */
   get known(): Welcome {
     if (this.#welcome === undefined) throw new Error("not welcomed yet");
     return this.#welcome;
   }
 
+  /** The first hello, from the line of a full harbor too. */
+  begin(resume: string | undefined): Promise<void> {
+    const { reconnect } = this.#options;
+    const backoff = reconnect === false ? undefined : { ...DEFAULT_BACKOFF, ...reconnect };
+    return beginInLine(() => this.open(resume), { token: () => this.#waited, backoff });
+  }
+
   /** Connects and says hello, as a newcomer or with the token of an earlier welcome. */
   async open(resume: string | undefined): Promise<void> {
-    const { name, build, lobby, device, wire = WIRE_VERSION } = this.#options;
+    const { name, build, lobby, device, onWaiting, wire = WIRE_VERSION } = this.#options;
     // Coming back needs no account token: it may have ended long ago.
     const account = resume === undefined || this.#welcome === undefined ? await this.#accountToken() : undefined;
     const hello = {
@@ -126,12 +149,17 @@ export class PlayerSession {
       ...(account !== undefined && { account }),
       ...(device !== undefined && resume === undefined && { device }),
       ...(lobby !== undefined && { lobby }),
+      ...(onWaiting && { waits: true, ...(this.#waited !== undefined && { waited: this.#waited }) }),
       ...(resume !== undefined && { ...haveOf(this.#state), ...(this.#welcome && { heard: this.#heard }) }),
     };
     let link: Link | undefined;
     const options = this.#url === undefined ? this.#options : { ...this.#options, url: this.#url };
     link = await Link.open(options, {
       welcome: (welcome) => this.#welcomed(link, welcome),
+      waiting: ({ token, ...where }) => {
+        this.#waited = token;
+        onWaiting?.(where);
+      },
       reply: (reply) => this.#takeReply(reply),
       frame: (frame) => this.#hear(frame),
       heard: () => this.#heartbeats?.heard(),
@@ -146,6 +174,9 @@ export class PlayerSession {
   }
 
   #welcomed(link: Link | undefined, welcome: Welcome): void {
+    // It was given up while it was coming back.
+    if (this.#isOver) return link?.close();
+    this.#waited = undefined;
     this.#link = link;
     this.#welcome = welcome;
     this.#pass = welcome.pass;
@@ -159,10 +190,11 @@ export class PlayerSession {
     });
     // Otherwise what is held still counts, and the updates since then follow.
     this.#ticket = welcome.ticket;
-    this.#invitations = inOrder(welcome.invitations ?? []);
+    this.#invitations.welcomed(welcome.invitations);
     this.parties.welcomed(welcome);
     if (!welcome.continues) this.#setState(stateOf(welcome));
     if (this.#directory && link) void this.#follow(this.#directory, link).catch(() => undefined);
+    if (this.friends.isFollowed && link) void this.followFriends(link).catch(() => undefined);
     if (welcome.pass) this.#events.emit("pass", welcome.pass);
     for (const missed of welcome.missed ?? []) this.#events.emit("missed", missed);
   }
@@ -174,13 +206,19 @@ export class PlayerSession {
         if (room === this.#state.room?.id) this.#events.emit("relayed", { from, body });
         return;
       }
+      case "signal":
+        return this.#events.emit("signal", { from: frame.from, body: frame.body });
       case "directory":
         this.#directory?.apply(frame);
         return this.#directory && this.#events.emit("directory", this.#directory.now);
+      case "friends":
+        return this.friends.apply(frame);
       case "echo":
         return this.#heartbeats && this.#events.emit("echo", { roundTripMs: this.#heartbeats.echo(frame) });
       case "chat":
         return this.#events.emit("chat", frame);
+      case "message":
+        return this.#events.emit("message", frame);
       case "notice":
         return this.#events.emit("notice", frame);
       case "update":
@@ -211,16 +249,13 @@ export class PlayerSession {
       this.#ticket = undefined;
       return this.#events.emit("ticketEnded", update);
     }
-    if (update.kind === "invited") {
-      const { invitation } = update;
-      this.#invitations = inOrder([...this.#invitations.filter(({ room }) => room !== invitation.room), invitation]);
-      return this.#events.emit("invited", invitation);
-    }
-    if (update.kind === "invitation-ended") {
-      this.#invitations = this.#invitations.filter(({ room }) => room !== update.room);
-      return this.#events.emit("invitationEnded", update);
-    }
+    this.#invitations.hear(update);
     this.parties.hear(update);
+    if (update.kind === "into-lobby") {
+      this.#setState({ lobby: update.lobby, room: undefined });
+      void this.followAgain().catch(() => undefined);
+      return this.#events.emit("intoLobby", update);
+    }
     if (update.kind === "into-room") {
       this.#setState({ lobby: undefined, room: update.room });
       return this.#events.emit("intoRoom", update);
@@ -277,7 +312,7 @@ export class PlayerSession {
     this.#retry = setTimeout(async () => {
       try {
         await this.open(this.known.resume);
-        this.#events.emit("resumed", this.known);
+        if (!this.#isOver) this.#events.emit("resumed", this.known);
       } catch (error) {
         if (!(error instanceof ProblemError)) throw error;
         if (!mayRetry(error.problem)) this.finish(error.problem);
@@ -311,6 +346,3 @@ function isAsSafe(from: string, to: string): boolean {
   const isSecure = (url: string) => /^(https|wss):$/.test(new URL(url).protocol);
   return isSecure(to) || !isSecure(from);
 }
-
-const inOrder = (invitations: readonly InvitationView[]): InvitationView[] =>
-  [...invitations].sort((a, b) => a.untilMs - b.untilMs);

@@ -11,6 +11,7 @@ import { players } from "../players/index.ts";
 import { pools } from "../pools/index.ts";
 import { queues } from "../queues/index.ts";
 import { ratings } from "../ratings/index.ts";
+import { relations } from "../relations/index.ts";
 import { rooms } from "../rooms/index.ts";
 import { travel } from "../travel/index.ts";
 import { own } from "./own.ts";
@@ -19,6 +20,7 @@ import { own } from "./own.ts";
 export const capabilities: readonly Capability[] = [
   own,
   players,
+  relations,
   bans,
   rooms,
   travel,

@@ -8,6 +8,7 @@ import { planner } from "../planner/index.ts";
 import { players } from "../players/index.ts";
 import { queues } from "../queues/index.ts";
 import { ratings } from "../ratings/index.ts";
+import { relations } from "../relations/index.ts";
 import { rooms } from "../rooms/index.ts";
 
 type Change<Event> = (event: Event, state: HarborState, at: number) => void;
@@ -33,7 +34,10 @@ const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind:
   },
 
   // A player is in its lobby, or in one of its rooms.
-  "player.left": ({ player }, state) => queues.also.forgetPause(state, player),
+  "player.left": ({ player }, state) => {
+    queues.also.forgetPause(state, player);
+    relations.also.forget(state, player);
+  },
   // It is told so alone, and in no view: it is kept, for whoever does not hear of it.
   "lobby.joined": ({ player, because }, state, at) => {
     if (because) players.also.befall(state, player, { kind: "out-of-room", atMs: at, ...because });

@@ -2,6 +2,7 @@ import { builds } from "../builds/index.ts";
 import { newPartiesState } from "../model/parties/state.ts";
 import type { MachineLoad } from "../model/pools/state.ts";
 import { newRatingsState } from "../model/ratings/state.ts";
+import { newRelationsState } from "../model/relations/state.ts";
 import type { KeptState } from "../model/state.ts";
 import { pools } from "../pools/index.ts";
 import { rooms } from "../rooms/index.ts";
@@ -17,6 +18,7 @@ const steps: ReadonlyMap<number, Step> = new Map([
   [12, fromTwelve],
   [13, fromThirteen],
   [14, fromFourteen],
+  [15, fromFifteen],
 ]);
 
 /** The oldest version of a snapshot that can be read. */
@@ -92,4 +94,9 @@ function fromFourteen(state: KeptState): KeptState {
     [...state.rooms.byId].map(([id, room]) => [id, { ...room, spectators: new Map(), series: null }] as const),
   );
   return { ...state, rooms: { ...state.rooms, byId }, parties: newPartiesState() };
+}
+
+/** Nobody knew anybody. */
+function fromFifteen(state: KeptState): KeptState {
+  return { ...state, relations: newRelationsState() };
 }

@@ -56,11 +56,11 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       ? [{ do: "lobby.mark-back", lobby: known.lobby, player }, { do: "queue.check-presence", player }, inParty]
       : [{ do: "room.mark-back", room: known.room, player }, inParty];
   },
-  "player.lobby-switched": ({ player, from, lobby }, state) => {
+  "player.lobby-switched": ({ player, from, lobby, by }, state) => {
     const { name = player, presence = "here" } = state.players.byId.get(player) ?? {};
     return [
       { do: "lobby.leave", lobby: from, player, reason: "left" },
-      { do: "lobby.join", lobby, player, name, presence },
+      { do: "lobby.join", lobby, player, name, presence, moved: by === "operator" },
     ];
   },
   "player.attributes-set": ({ player }, state) => showAttributes(player, state),

@@ -7,7 +7,7 @@ import { wholeState } from "./new-state.ts";
  * Version of the snapshot's shape. Snapshots of older ones are brought up to it. One that is of a newer shape, or damaged,
  * is not read, and the journal replayed instead, which is kept until a snapshot stands for it that can be read.
  */
-export const SNAPSHOT_VERSION = 15;
+export const SNAPSHOT_VERSION = 16;
 
 // Maps and Sets are written as arrays with a tag in front. Players write what they like on boards: where an array of
 // theirs starts with a text like a tag, that gets one more mark, which is taken off again.

@@ -23,9 +23,11 @@ export const decideLobby = decideBy<LobbyCommand, RoomsPart>({
 });
 
 function join({ state }: RoomsContext, command: Doing<"lobby.join">): Decision {
-  const { lobby, player, name, presence, because } = command;
+  const { lobby, player, name, presence, because, moved } = command;
   if (isIn(state, lobby, player)) return nothingToDo;
-  return accept([{ kind: "lobby.joined", lobby, player, name, presence, ...(because && { because }) }]);
+  return accept([
+    { kind: "lobby.joined", lobby, player, name, presence, ...(because && { because }), ...(moved && { moved }) },
+  ]);
 }
 
 function changePresence({ state }: RoomsContext, lobby: ConfigName, player: PlayerId, presence: Presence): Decision {

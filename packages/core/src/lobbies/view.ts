@@ -68,7 +68,9 @@ export function lobbyPushes(state: RoomsPart, event: LobbyEvent): Delivery[] {
   // The one it is about gets a complete view instead, or has no connection. In a crowd nobody else is told.
   const others = () => [...lobby.standing.keys()].filter((player) => player !== event.player);
   const told = lobby.crowded ? [] : [push(others(), updatesOf(event))];
-  if (event.kind !== "lobby.joined" || event.because === undefined) return told;
+  if (event.kind !== "lobby.joined") return told;
+  if (event.moved) return [...told, toOne(event.player, { kind: "into-lobby", lobby: lobbyView(state, lobby.id) })];
+  if (event.because === undefined) return told;
   const own: Extract<OwnUpdate, { kind: "out-of-room" }> = {
     kind: "out-of-room",
     ...event.because,

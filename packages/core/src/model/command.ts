@@ -10,6 +10,7 @@ import type { PlayerCommand } from "./players/commands.ts";
 import type { PoolCommand } from "./pools/commands.ts";
 import type { QueueCommand } from "./queues/commands.ts";
 import type { RatingCommand } from "./ratings/commands.ts";
+import type { RelationCommand } from "./relations/commands.ts";
 import type { RoomCommand } from "./rooms/commands.ts";
 import type { TravelCommand } from "./travel/commands.ts";
 
@@ -39,6 +40,7 @@ export interface Commands {
   ban: BanCommand;
   lobby: LobbyCommand;
   party: PartyCommand;
+  relation: RelationCommand;
   room: RoomCommand;
   travel: TravelCommand;
   queue: QueueCommand;

@@ -10,6 +10,7 @@ import type { PlayerEvent } from "./players/events.ts";
 import type { PoolEvent } from "./pools/events.ts";
 import type { QueueEvent } from "./queues/events.ts";
 import type { RatingEvent } from "./ratings/events.ts";
+import type { RelationEvent } from "./relations/events.ts";
 import type { RoomEvent } from "./rooms/events.ts";
 import type { TravelEvent } from "./travel/events.ts";
 
@@ -33,6 +34,7 @@ export interface Events {
   ban: BanEvent;
   lobby: LobbyEvent;
   party: PartyEvent;
+  relation: RelationEvent;
   room: RoomEvent;
   travel: TravelEvent;
   queue: QueueEvent;

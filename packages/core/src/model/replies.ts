@@ -15,6 +15,7 @@ import type {
   PlayerId,
   PlayerReply,
   PollReply,
+  RelationsView,
   Revised,
   RoomView,
   TicketView,
@@ -53,6 +54,8 @@ export interface OtherReplies {
   "player.connect": WelcomeState;
   "player.resume": WelcomeState;
   "player.kick": Done;
+  "player.move-to-lobby": Done;
+  "friends.set": RelationsView;
   "ban.set": BanView;
   "ban.lift": BanView;
   "queue.propose": Proposed;

@@ -12,6 +12,7 @@ import type { PlayersState } from "./players/state.ts";
 import type { PoolsState } from "./pools/state.ts";
 import type { QueuesState } from "./queues/state.ts";
 import type { RatingsState } from "./ratings/state.ts";
+import type { RelationsState } from "./relations/state.ts";
 import type { RoomsState } from "./rooms/state.ts";
 import type { Seen } from "./seen.ts";
 import type { TravelsState } from "./travel/state.ts";
@@ -23,6 +24,7 @@ export interface HarborState {
   readonly bans: BansState;
   readonly lobbies: LobbiesState;
   readonly parties: PartiesState;
+  readonly relations: RelationsState;
   readonly rooms: RoomsState;
   readonly travels: TravelsState;
   readonly queues: QueuesState;
@@ -45,7 +47,7 @@ export type KeptState = Omit<HarborState, "derived" | "seen">;
 /** What players, lobbies, rooms and travels may read and change. */
 export type RoomsPart = Pick<
   HarborState,
-  "players" | "bans" | "lobbies" | "parties" | "rooms" | "travels" | "deadlines"
+  "players" | "relations" | "bans" | "lobbies" | "parties" | "rooms" | "travels" | "deadlines"
 > & {
   readonly derived: Pick<Derived, "directory">;
   readonly seen: Pick<Seen, "queues" | "pools">;

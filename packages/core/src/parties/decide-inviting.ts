@@ -4,6 +4,7 @@ import { ownerOf } from "../model/find-player.ts";
 import type { PartyEvent } from "../model/parties/events.ts";
 import type { Party, PartyInvitation } from "../model/parties/state.ts";
 import type { Player } from "../model/players/state.ts";
+import { knows } from "../model/relations/known.ts";
 import type { Done } from "../model/replies.ts";
 import { reservationKey } from "../model/rooms/reservations.ts";
 import type { RoomsPart } from "../model/state.ts";
@@ -25,7 +26,10 @@ export function invite(
   const who: ReservedFor = "account" in args ? { account: args.account } : { player: args.player };
   const invited = ownerOf(state, who);
   const known = invited ? invitationFor(party, invited) : party.invitations.get(reservationKey(who));
-  const against = whyNotInvited(party, who, invited) ?? (known ? undefined : tooMany(state, party, id, who));
+  const against =
+    whyNotInvited(party, who, invited) ??
+    strange(state, party, id, who) ??
+    (known ? undefined : tooMany(state, party, id, who));
   if (against) return against;
   const untilMs = at + party.policy.inviteMs;
   const event: PartyEvent = {
@@ -60,6 +64,14 @@ function whyNotInvited(party: Party, who: ReservedFor, invited: Player | undefin
   const { size } = party.members;
   if (size < party.policy.maxSize) return undefined;
   return refuse("party-full", `The party has ${size} members, which is the most; somebody has to leave first.`);
+}
+
+/** Where only friends are invited it counts whom the inviter knows: whether an account is here is learnt by no invitation. */
+function strange(state: RoomsPart, { policy, lobby }: Party, by: PlayerId, who: ReservedFor): Refusal | undefined {
+  if (policy.invites !== "friends") return undefined;
+  const account = "account" in who ? who.account : state.players.byId.get(who.player)?.identity?.account;
+  if (knows(state, by, account)) return undefined;
+  return refuse("not-friends", `In lobby ${lobby} only friends are invited into parties; give the party's code.`);
 }
 
 function tooMany({ parties }: RoomsPart, party: Party, by: PlayerId, who: ReservedFor): Refusal | undefined {

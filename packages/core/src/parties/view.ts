@@ -3,6 +3,7 @@ import { ownerOf } from "../model/find-player.ts";
 import type { PartyEvent } from "../model/parties/events.ts";
 import type { Party, PartyInvitation, PartyMember } from "../model/parties/state.ts";
 import { type Delivery, toOne } from "../model/push.ts";
+import { hearsEnds, hearsInvitation } from "../model/relations/known.ts";
 import { reservationKey } from "../model/rooms/reservations.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { invitationFor } from "./members.ts";
@@ -47,16 +48,17 @@ export function partyOfPlayer({ parties }: RoomsPart, id: PlayerId): PartyView |
 }
 
 /** The invitations of a player as it hears of them: none while it has muted them. */
-export function partyInvitations({ players, parties }: RoomsPart, id: PlayerId): PartyInvitationView[] {
+export function partyInvitations(state: RoomsPart, id: PlayerId): PartyInvitationView[] {
+  const { players, parties } = state;
   const player = players.byId.get(id);
-  if (player === undefined || player.invitesMuted) return [];
+  if (player === undefined) return [];
   const account = player.identity?.account;
   const keys = [reservationKey({ player: id }), ...(account === undefined ? [] : [reservationKey({ account })])];
   const ids = new Set(keys.flatMap((key) => [...(parties.invitedTo.get(key) ?? [])]));
   return [...ids].flatMap((one) => {
     const party = parties.byId.get(one);
     const own = party && invitationFor(party, player);
-    return party && own ? [invitationView(party, own)] : [];
+    return party && own && hearsInvitation(state, player, own.by.id) ? [invitationView(party, own)] : [];
   });
 }
 
@@ -116,10 +118,13 @@ function ownPush(state: RoomsPart, party: Party | undefined, event: PartyEvent):
   }
   const who = event.kind === "party.joined" ? event.invited : "for" in event ? event.for : undefined;
   const owner = who && ownerOf(state, who);
-  if (owner === undefined || owner.invitesMuted) return [];
+  if (owner === undefined) return [];
   if (event.kind === "party.invited") {
-    return party ? [toOne(owner.id, { kind: "party-invited", invitation: invitationView(party, event) })] : [];
+    return party && hearsInvitation(state, owner, event.by.id)
+      ? [toOne(owner.id, { kind: "party-invited", invitation: invitationView(party, event) })]
+      : [];
   }
+  if (!hearsEnds(owner)) return [];
   const cause = event.kind === "party.invitation-ended" ? event.cause : "joined";
   return [toOne(owner.id, { kind: "party-invitation-ended", party: event.party, cause })];
 }

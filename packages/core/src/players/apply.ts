@@ -54,6 +54,9 @@ export function applyPlayer(state: RoomsPart, event: PlayerEvent, at: number): v
     }
     case "player.invites-muted":
       playerOf(state, event.player).invitesMuted = event.muted;
+      playerOf(state, event.player).invitesOfFriends = event.exceptFriends === true;
+      return;
+    case "player.reported":
       return;
     case "player.measured":
       playerOf(state, event.player).latency = event.latency;

@@ -1,4 +1,11 @@
-import { type ConfigName, isDevice, type PlayerReply } from "@yellow-harbor/protocol";
+import {
+  type ConfigName,
+  isDevice,
+  type PlayerId,
+  type PlayerReply,
+  type ProblemCode,
+  type SetRelations,
+} from "@yellow-harbor/protocol";
 import { bans } from "../bans/index.ts";
 import { lobbies } from "../lobbies/index.ts";
 import { accept, type Decision, nothingToDo, type Refusal, type RoomsContext, refuse } from "../model/decision.ts";
@@ -9,7 +16,9 @@ import type { Identity, Player } from "../model/players/state.ts";
 import type { Done, WelcomeState } from "../model/replies.ts";
 import { newId } from "../model/stamp.ts";
 import type { RoomsPart } from "../model/state.ts";
+import { relations } from "../relations/index.ts";
 import { setAttributes } from "./decide-attributes.ts";
+import { report } from "./decide-report.ts";
 import { nameSkeleton } from "./skeleton.ts";
 import { stateFor } from "./view.ts";
 
@@ -22,6 +31,8 @@ export const decidePlayer = decideBy<PlayerCommand, RoomsPart>({
     state.players.byId.has(player) ? accept([{ kind: "player.measured", player, latency }]) : nothingToDo,
   "player.set-attributes": setAttributes,
   "player.switch-lobby": switchLobby,
+  "player.move-to-lobby": moveToLobby,
+  "player.report": report,
   "player.lose": lose,
   "player.give-up": giveUp,
   "player.leave": leave,
@@ -30,7 +41,7 @@ export const decidePlayer = decideBy<PlayerCommand, RoomsPart>({
 
 function connect(context: RoomsContext, command: Doing<"player.connect">): Decision<WelcomeState> {
   const { state, rules, random } = context;
-  const { name, build, connection, identity, origin, token } = command;
+  const { name, build, connection, identity, origin, token, relations: told } = command;
   const unwelcome = unwelcomed(context, command);
   if (unwelcome) return unwelcome;
   const known = identity && state.players.byId.get(state.players.byAccount.get(identity.account) ?? "");
@@ -49,26 +60,47 @@ function connect(context: RoomsContext, command: Doing<"player.connect">): Decis
   const player = newId("p", random);
   const leaving = makesWay === undefined ? [] : [leftEvent(makesWay, "lost")];
   const who = { ...(identity && { identity }), ...(origin !== undefined && { origin }), ...(token && { token }) };
-  return accept([...leaving, { kind: "player.connected", player, name, build, connection, ...place, ...who }], {
+  const connected: PlayerEvent = { kind: "player.connected", player, name, build, connection, ...place, ...who };
+  return accept([...leaving, connected, ...relationsTold(state, player, told)], {
     reply: (after) => stateFor(after, player, { resumed: false }),
   });
 }
 
 /** The account is that of a player who is known: the same player, by another connection. */
 function comeAgain(
-  { rules }: RoomsContext,
+  { state, rules }: RoomsContext,
   known: Player,
-  { connection, identity, token }: Doing<"player.connect">,
+  { connection, identity, token, relations: told }: Doing<"player.connect">,
 ): Decision<WelcomeState> {
   if (known.presence === "here" && rules.players.sameAccount === "refuse" && !isDevice(identity?.account ?? "")) {
     const detail = `Account ${identity?.account} is in use by another connection; close that one first.`;
     return refuse("account-in-use", detail);
   }
-  const identified = changedIdentity(known, identity, token);
-  return accept([{ kind: "player.resumed", player: known.id, connection }, ...identified], {
+  const said = [...changedIdentity(known, identity, token), ...relationsTold(state, known.id, told)];
+  return accept([{ kind: "player.resumed", player: known.id, connection }, ...said], {
     reply: (after) => stateFor(after, known.id, { resumed: true }),
   });
 }
+
+/** By an operator: for the same reasons as the player itself. */
+function moveToLobby(context: RoomsContext, { player, lobby }: Doing<"player.move-to-lobby">): Decision<Done> {
+  const decision = switchLobby(context, { do: "player.switch-lobby", player, args: { lobby } });
+  const name = context.state.players.byId.get(player)?.name ?? "The player";
+  if ("refused" in decision) {
+    const { code, detail, accepted } = decision.refused;
+    return refuse(code, movedWords[code]?.(name) ?? detail, { ...(accepted && { accepted }) });
+  }
+  const by = "operator" as const;
+  const events = decision.events.map((one) => (one.kind === "player.lobby-switched" ? { ...one, by } : one));
+  return accept(events, { reply: () => ({}) });
+}
+
+const movedWords: { readonly [C in ProblemCode]?: (name: string) => string } = {
+  "player-unknown": () => "There is no such player; it has left.",
+  "already-in-room": (name) => `${name} is in a room; kick it from there first, then move it.`,
+  "already-searching": (name) => `${name} searches in its lobby, and has to cancel that first.`,
+  "already-in-party": (name) => `${name} is in a party of its lobby, and has to leave that first.`,
+};
 
 /** Goes to another lobby as the same player, where nothing holds it in this one. */
 function switchLobby(
@@ -92,6 +124,10 @@ function switchLobby(
   if ("refused" in place) return place;
   return accept([{ kind: "player.lobby-switched", player: id, from, ...place }], { reply });
 }
+
+/** Whom it knows and has blocked, where its token says so. */
+const relationsTold = (state: RoomsPart, player: PlayerId, told: SetRelations | undefined) =>
+  told === undefined ? [] : relations.told(state, player, told);
 
 /** What is vouched for now, when it is other than before, or when its token must not be used again. */
 function changedIdentity(player: Player, identity: Identity | undefined, token: UsedToken | undefined): PlayerEvent[] {
@@ -144,7 +180,7 @@ function idleAway({ players, seen }: RoomsPart): Player | undefined {
 
 function resume(context: RoomsContext, command: Doing<"player.resume">): Decision<WelcomeState> {
   const { state } = context;
-  const { player: id, connection, heard, shown, identity, token } = command;
+  const { player: id, connection, heard, shown, identity, token, relations: told } = command;
   const player = state.players.byId.get(id);
   if (player === undefined) {
     return refuse(
@@ -167,7 +203,7 @@ function resume(context: RoomsContext, command: Doing<"player.resume">): Decisio
     ...(shown !== undefined && { shown }),
   };
   // Also for a player who is here: the second connection takes over, and the loss of the first no longer counts.
-  return accept([resumed, ...changedIdentity(player, identity, token)], {
+  return accept([resumed, ...changedIdentity(player, identity, token), ...relationsTold(state, id, told)], {
     reply: (after) => stateFor(after, id, { resumed: true, heard }),
   });
 }

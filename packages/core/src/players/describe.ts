@@ -16,9 +16,15 @@ export function describePlayer(state: RoomsPart, event: PlayerEvent, at: number)
     case "player.attributes-set":
       return `${name(event.player)} has ${attributesText(event.attributes, "no attributes of its own")}.`;
     case "player.lobby-switched":
-      return `${name(event.player)} goes from lobby ${event.from} to ${event.lobby}.`;
+      return event.by === "operator"
+        ? `An operator moves ${name(event.player)} from lobby ${event.from} to ${event.lobby}.`
+        : `${name(event.player)} goes from lobby ${event.from} to ${event.lobby}.`;
     case "player.invites-muted":
-      return `${name(event.player)} ${event.muted ? "mutes" : "hears of"} invitations.`;
+      return event.muted
+        ? `${name(event.player)} mutes invitations${event.exceptFriends ? " of all but friends" : ""}.`
+        : `${name(event.player)} hears of invitations.`;
+    case "player.reported":
+      return `${event.by.name} reports ${event.player.name} for ${event.reason}${event.text === undefined ? "" : `: ${event.text}`}.`;
     case "player.measured":
       return undefined;
     case "player.lost":

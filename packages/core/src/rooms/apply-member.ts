@@ -19,6 +19,7 @@ export type MemberEvent = Extract<
       | "member-back"
       | "measured"
       | "member-described"
+      | "peers-measured"
       | "background-set"
       | "voted"
       | "ready-set"
@@ -56,6 +57,10 @@ export function applyMember(state: RoomsPart, room: Room, event: MemberEvent, at
       return;
     case "room.member-described":
       memberOf(room, event.player).attributes = event.attributes;
+      if (event.own) memberOf(room, event.player).own = event.own;
+      return;
+    case "room.peers-measured":
+      memberOf(room, event.player).peersMs = event.peersMs;
       return;
     case "room.measured":
       memberOf(room, event.player).latency = event.latency;

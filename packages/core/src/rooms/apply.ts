@@ -4,7 +4,7 @@ import type { Destination } from "../model/destination.ts";
 import { ban } from "../model/rooms/bans.ts";
 import type { RoomEvent } from "../model/rooms/events.ts";
 import { reservationKey } from "../model/rooms/reservations.ts";
-import type { Gathering, Playing, Room, Stage, Travelling } from "../model/rooms/state.ts";
+import type { Gathering, Playing, Room, RoomsState, Stage, Travelling } from "../model/rooms/state.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { applyMember, clearReady, type MemberEvent, markAway, memberOf, seat } from "./apply-member.ts";
 import { nameRoom, reindex, takeOut, unnameRoom } from "./directory/open-index.ts";
@@ -190,6 +190,7 @@ function found(state: RoomsPart, event: Founding, host: PlayerId | null, at: num
     policy,
     capacity,
     visibility: event.visibility ?? "listed",
+    ...(event.password !== undefined && { password: event.password }),
     settings: event.settings ?? {},
     settingsRevision: 0,
     banned: new Map(),
@@ -265,13 +266,19 @@ function close(state: RoomsPart, event: Of<"room.closed">): void {
 
 function changeSettings(state: RoomsPart, room: Room, event: Of<"room.settings-changed">): void {
   const { name = room.name, capacity = room.capacity, visibility = room.visibility, settings = {} } = event;
-  unnameRoom(state.rooms, room);
-  room.name = name;
+  if (name !== room.name) rename(state.rooms, room, name);
   room.capacity = capacity;
   room.visibility = visibility;
+  if (event.password === null) delete room.password;
+  else if (event.password !== undefined) room.password = event.password;
   room.settingsRevision += 1;
   room.settings = patchSettings(room.settings, settings);
-  nameRoom(state.rooms, room);
+}
+
+function rename(rooms: RoomsState, room: Room, name: string): void {
+  unnameRoom(rooms, room);
+  room.name = name;
+  nameRoom(rooms, room);
 }
 
 function setResult(state: RoomsPart, room: Room, event: Of<"room.result-set">, at: number): void {

@@ -1,7 +1,6 @@
 import type { PlayerArgs, PlayerId, PlayerReply, RoomId } from "@yellow-harbor/protocol";
 import { accept, type Decision, nothingToDo, type RoomsContext } from "../model/decision.ts";
 import { decideBy } from "../model/handlers.ts";
-import { attributesOf } from "../model/players/attributes.ts";
 import type { RoomAsk, RoomCommand } from "../model/rooms/commands.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { closing } from "./entry/closing.ts";
@@ -19,6 +18,7 @@ import {
   operatorUnban,
   unban,
 } from "./entry/decide-leaving.ts";
+import { describeMember, setOwnAttributes, tellLatencies } from "./entry/decide-own.ts";
 import { balance, swap, take } from "./entry/decide-places.ts";
 import { checkIdle, sayHere } from "./entry/idleness.ts";
 import { decline, invite, muteInvites, uninvite } from "./inviting/decide-inviting.ts";
@@ -65,6 +65,8 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.change": asked<"room.change">(change),
   "room.pick-level": asked<"room.pick-level">(change),
   "room.hand-over": asked<"room.hand-over">(handOver),
+  "room.set-attributes": asked<"room.set-attributes">(setOwnAttributes),
+  "room.tell-latencies": asked<"room.tell-latencies">(tellLatencies),
   "room.here": (context, { player }) => sayHere(context, player),
   "room.kick": asked<"room.kick">(kick),
   "room.unban": asked<"room.unban">(unban),
@@ -142,23 +144,6 @@ function markBack({ state }: RoomsContext, { room: id, player }: Doing<"room.mar
 function measure({ state }: RoomsContext, { room: id, player, latency }: Doing<"room.measure">): Decision {
   if (!state.rooms.byId.get(id)?.members.has(player)) return nothingToDo;
   return accept([{ kind: "room.measured", room: id, player, latency }]);
-}
-
-/** Shows the others what a member brings now. */
-function describeMember(
-  { state, rules }: RoomsContext,
-  { room: id, player: who }: Doing<"room.describe-member">,
-): Decision {
-  const member = state.rooms.byId.get(id)?.members.get(who);
-  const player = state.players.byId.get(who);
-  if (member === undefined || player === undefined) return nothingToDo;
-  const attributes = attributesOf(rules.players.attributes, player);
-  const before = member.attributes ?? {};
-  if (JSON.stringify(attributes) === JSON.stringify(before)) return nothingToDo;
-  const gone = Object.keys(before).filter((name) => !Object.hasOwn(attributes, name));
-  return accept([
-    { kind: "room.member-described", room: id, player: who, attributes, ...(gone.length > 0 && { gone }) },
-  ]);
 }
 
 function play({ state }: RoomsContext, { room: id, run, destination }: Doing<"room.play">): Decision {

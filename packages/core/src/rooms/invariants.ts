@@ -109,7 +109,7 @@ function sides(room: Room): string[] {
 }
 
 function index({ rooms }: RoomsPart, room: Room): string[] {
-  const isOpen = roomListing(room).isOpen && room.visibility === "listed";
+  const isOpen = roomListing(room).isOpen && room.visibility === "listed" && room.password === undefined;
   const { indexed } = room;
   const free = openPlaces(room);
   const isShelved = indexed !== null && rooms.open.get(indexed.shelf)?.get(indexed.free)?.has(room.id) === true;

@@ -17,7 +17,7 @@ import { spectatorsView } from "./watching/spectators.ts";
 export function memberView(member: Member): MemberView {
   const { id, name, place, side, role, ready, presence, latency, swapWith, awayUntilMs, attention, aboard, vote } =
     member;
-  const { attributes } = member;
+  const { attributes, peersMs } = member;
   return {
     id,
     name,
@@ -33,6 +33,7 @@ export function memberView(member: Member): MemberView {
     ...(aboard && { aboard }),
     ...(vote !== null && { vote }),
     ...(attributes && Object.keys(attributes).length > 0 && { attributes }),
+    ...(peersMs && Object.keys(peersMs).length > 0 && { peersMs: { ...peersMs } }),
   };
 }
 
@@ -85,6 +86,7 @@ export function roomView(state: RoomsPart, room: Room): RoomView {
     kind,
     capacity,
     visibility,
+    ...(room.password !== undefined && { hasPassword: true }),
     build,
     settings,
     settingsRevision,
@@ -128,6 +130,7 @@ export function roomListing(room: Room): RoomListing {
     capacity,
     ...(room.reservations.size > 0 && { reserved: room.reservations.size }),
     visibility,
+    ...(room.password !== undefined && { hasPassword: true }),
     build,
     settings,
     isOpen: visibility !== "locked" && takesNow(room) && openPlaces(room) > 0 && !sidesFull(room),

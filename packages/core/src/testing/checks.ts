@@ -1,12 +1,27 @@
-import assert from "node:assert/strict";
 import type { Harbor } from "../harbor/harbor.ts";
 import { lobbies } from "../lobbies/index.ts";
 import { parties } from "../parties/index.ts";
 import { rooms } from "../rooms/index.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
-/** As it goes over the wire: without prototypes. */
-const onTheWire = (value: unknown): unknown => JSON.parse(JSON.stringify(value ?? null));
+/** As it goes over the wire, whatever the order of its members. */
+const onTheWire = (value: unknown): string =>
+  JSON.stringify(value ?? null, (_key, one: unknown) =>
+    typeof one === "object" && one !== null && !Array.isArray(one)
+      ? Object.fromEntries(Object.entries(one).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : one,
+  );
+
+const AROUND = 120;
+
+/** Throws with the place at which what is held is not what there is. */
+function mustEqual(held: unknown, there: unknown, what: string): void {
+  const [one, other] = [onTheWire(held), onTheWire(there)];
+  if (one === other) return;
+  const at = [...one].findIndex((letter, n) => letter !== other[n]);
+  const near = (text: string) => text.slice(Math.max(0, at - AROUND), at + AROUND);
+  throw new Error(`${what} is held as …${near(one)}… instead of …${near(other)}…`);
+}
 
 /** Every client that applies updates to its state holds exactly the server's state. */
 export function checkStates(test: TestHarbor): void {
@@ -15,12 +30,12 @@ export function checkStates(test: TestHarbor): void {
     const player = state.players.byId.get(id);
     if (player?.presence !== "here") continue;
     const room = player.room === null ? undefined : state.rooms.byId.get(player.room);
-    if (room) assert.deepEqual(onTheWire(view.room), onTheWire(rooms.views.room(state, room)));
+    if (room) mustEqual(view.room, rooms.views.room(state, room), `the room of ${id}`);
     const party = state.parties.byId.get(state.parties.byPlayer.get(id) ?? "");
-    assert.deepEqual(onTheWire(test.parties.get(id)), onTheWire(party && parties.views.party(party)));
-    if (!room) assert.deepEqual(onTheWire(view.lobby), onTheWire(lobbies.views.lobby(state, player.lobby)));
+    mustEqual(test.parties.get(id), party && parties.views.party(party), `the party of ${id}`);
+    if (!room) mustEqual(view.lobby, lobbies.views.lobby(state, player.lobby), `the lobby of ${id}`);
   }
-  assert.deepEqual(onTheWire(test.watched), onTheWire(test.harbor.view()), "who watches everything holds everything");
+  mustEqual(test.watched, test.harbor.view(), "everything that is watched");
 }
 
 /** The state without what its parts see of each other, which is the state again. */

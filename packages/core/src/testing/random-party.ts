@@ -17,6 +17,12 @@ export const PARTYING = [
     "pass",
     "lantern",
     "stones",
+    "block",
+    "unblock",
+    "hide",
+    "friends",
+    "here-only",
+    "measure",
   ] as const),
 ] as const;
 export type Partying = (typeof PARTYING)[number];
@@ -63,6 +69,12 @@ export function partying(
     pass: { do: "travel.pass", player, args: { run: runOf(state.rooms.byId.get(room)) ?? "u_none" } },
     lantern: { do: "player.set-attributes", player, args: { attributes: { lantern: size % 2 ? "amber" : null } } },
     stones: { do: "player.set-attributes", player, args: { attributes: { stones: size, lantern: "green" } } },
+    block: { do: "blocks.add", player, args: size === 3 ? { account: "game:1" } : { player: other } },
+    unblock: { do: "blocks.remove", player, args: { player: other } },
+    hide: { do: "friends.hide", player, args: { hidden: size % 2 === 0 } },
+    friends: { do: "friends.set", player, set: { friends: [`game:${size % 3}`], ...(size > 4 && { blocked: [] }) } },
+    "here-only": { do: "room.set-attributes", player, args: { attributes: { stones: size > 4 ? null : size } } },
+    measure: { do: "room.tell-latencies", player, args: { latencyMs: size === 3 ? {} : { [other]: 10 * size } } },
     search: { do: "queue.join", player, args: { queue: "pairs", ...brought } },
   };
   test.ask(player, commands[how]);

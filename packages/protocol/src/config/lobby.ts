@@ -33,15 +33,30 @@ export const Lobby = z.strictObject({
   party: z
     .strictObject({
       maxSize: z.int().min(2).max(PARTY_MAX).default(8).meta({ description: "Most members of a party." }),
-      invites: z
-        .enum(["anybody", "nobody"])
-        .default("anybody")
-        .meta({ description: "Who may be invited into a party. By its code anybody joins." }),
+      invites: z.enum(["anybody", "friends", "nobody"]).default("anybody").meta({
+        description:
+          "Whom a member may invite into a party: anybody, those it knows by the word of the game's back end, or nobody. By its code anybody joins.",
+      }),
       inviteMs: Ms(120_000, "How long an invitation into a party stands.", { min: 1_000, max: 3_600_000 }),
       leaderGraceMs: Ms(15_000, "How long a leader who has lost the connection still leads.", { min: 0 }),
     })
     .prefault({})
     .meta({ description: "Parties of the lobby's players; defaults when absent." }),
+  directMessages: orNull(
+    z
+      .strictObject({
+        from: z.enum(["anybody", "friends"]).default("anybody").meta({
+          description: "Whose messages reach a player: anybody's of the lobby, or only those of whom it knows.",
+        }),
+        perSecond: z
+          .number()
+          .positive()
+          .max(100)
+          .default(0.5)
+          .meta({ description: "Messages of each player in a second, on average; five at once are let through." }),
+      })
+      .meta({ description: "Lets people say something to one player alone; off when absent. {} for the defaults." }),
+  ),
   chat: orNull(
     z
       .strictObject({

@@ -105,15 +105,37 @@ export const RoomKind = z.strictObject({
     .enum(["hand-over", "close"])
     .default("hand-over")
     .meta({ description: "What happens when the host leaves: another member becomes host, or the room closes." }),
-  nextHost: z
-    .enum(["longest-present", "lowest-latency"])
-    .default("longest-present")
-    .meta({ description: "Who becomes host next." }),
+  nextHost: z.enum(["longest-present", "lowest-latency", "best-connected"]).default("longest-present").meta({
+    description:
+      "Who becomes host next: who came first; who has the lowest latency to the service; or best-connected, who is nearest to the one of the others that is farthest from it, as members tell with room.tell-latencies.",
+  }),
   invites: z
     .enum(["members", "host", "nobody"])
     .default("members")
     .meta({ description: "Who in the room may invite others: a place is kept for whoever is invited." }),
   inviteMs: Ms(60_000, "How long a place is kept for somebody who is invited.", { min: 1_000, max: 3_600_000 }),
+  signals: orNull(
+    z
+      .strictObject({
+        perPair: z.int().min(1).max(10_000).default(64).meta({
+          description: "How many signals one member may send another at once; as many more in a minute.",
+        }),
+        bytes: z
+          .int()
+          .min(16)
+          .max(8_192)
+          .default(2_048)
+          .meta({ description: "Largest body of one, in bytes of JSON." }),
+      })
+      .meta({
+        description:
+          "Lets members pass each other what they need to connect directly (room.signal); off when absent. {} for the defaults.",
+      }),
+  ),
+  friendsJoin: z.boolean().default(false).meta({
+    description:
+      "Whether those who know a member may follow it into a room that is joined by its code alone. Into a listed room they may anyway.",
+  }),
   spectators: orNull(
     z
       .strictObject({

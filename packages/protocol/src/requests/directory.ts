@@ -23,6 +23,7 @@ export const DirectoryFilter = z
     level: ConfigName.optional(),
     build: z.string().min(1).max(BUILD_MAX_CHARACTERS).optional(),
     visibility: Visibility.optional().meta({ description: "Rooms joined by code alone are never listed." }),
+    hasPassword: z.boolean().optional().meta({ description: "Whether the room has a password." }),
     open: z.boolean().optional().meta({ description: "Whether the room takes somebody in now." }),
     freePlaces: z.int().min(0).max(CAPACITY_MAX).optional().meta({ description: "At least so many free places." }),
     sideSize: z

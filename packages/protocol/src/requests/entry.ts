@@ -1,8 +1,9 @@
 import { z } from "zod";
+import { AccountId } from "../accounts.ts";
 import { ConfigName, RoomCode, RoomId, SideName } from "../ids.ts";
 import { CAPACITY_MAX, CAPACITY_MIN, SETTINGS_MAX } from "../limits.ts";
 import { Settings } from "../settings.ts";
-import { DisplayName } from "../text.ts";
+import { DisplayName, RoomPassword } from "../text.ts";
 import { LobbyView, RoomView, Visibility } from "../views.ts";
 import { Nothing } from "./shapes.ts";
 
@@ -41,20 +42,33 @@ const Alone = z
   .optional()
   .meta({ description: "Leave one's party behind; without, those of it who go along come in as well." });
 
+const Said = RoomPassword.optional().meta({ description: "The room's password, where it has one." });
+
+const Friend = AccountId.meta({ description: "Account of somebody one knows: into the room that it is in." });
+
 const Side = SideName.optional().meta({ description: "Side to stand on; the one with the fewest when absent." });
 
 /** Into a room and out of it. */
 export const entryRequests = {
   "room.open": {
     summary: "Open a room and become its host.",
-    args: z.strictObject({ ...openWish, move: Move, alone: Alone }),
+    args: z.strictObject({
+      ...openWish,
+      password: RoomPassword.optional().meta({
+        description: "Whoever joins has to say it, but for those who are invited.",
+      }),
+      move: Move,
+      alone: Alone,
+    }),
     reply: z.object({ room: RoomView }),
   },
   "room.join": {
-    summary: "Join a room by its id or by its code. The reply is the complete state of the room.",
+    summary:
+      "Join a room by its id, by its code, or by following somebody one knows. The reply is the complete state of the room.",
     args: z.union([
-      z.strictObject({ room: RoomId, side: Side, move: Move, alone: Alone }),
-      z.strictObject({ code: RoomCode, side: Side, move: Move, alone: Alone }),
+      z.strictObject({ room: RoomId, password: Said, side: Side, move: Move, alone: Alone }),
+      z.strictObject({ code: RoomCode, password: Said, side: Side, move: Move, alone: Alone }),
+      z.strictObject({ friend: Friend, password: Said, side: Side, move: Move, alone: Alone }),
     ]),
     reply: z.object({ room: RoomView }),
   },
@@ -70,8 +84,12 @@ export const entryRequests = {
   },
   "room.watch": {
     summary:
-      "Look on: by the id of a room or by its code. As a member of the room, give one's place up for that while it gathers. With `room.join` a spectator becomes a member.",
-    args: z.union([z.strictObject({ room: RoomId, move: Move }), z.strictObject({ code: RoomCode, move: Move })]),
+      "Look on: by the id of a room, by its code, or by following somebody one knows. As a member of the room, give one's place up for that while it gathers. With `room.join` a spectator becomes a member.",
+    args: z.union([
+      z.strictObject({ room: RoomId, password: Said, move: Move }),
+      z.strictObject({ code: RoomCode, password: Said, move: Move }),
+      z.strictObject({ friend: Friend, password: Said, move: Move }),
+    ]),
     reply: z.object({ room: RoomView }),
   },
   "room.leave": {

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { ConfigName, PlayerId, SideName } from "../ids.ts";
 import { CAPACITY_MAX, CAPACITY_MIN } from "../limits.ts";
 import { SettingsPatch } from "../settings.ts";
-import { DisplayName, Reason } from "../text.ts";
+import { DisplayName, Reason, RoomPassword } from "../text.ts";
 import { Visibility } from "../views.ts";
 import { Done, Nothing } from "./shapes.ts";
 
@@ -29,6 +29,7 @@ export const governingRequests = {
         .optional()
         .meta({ description: "While gathering, never below who is in." }),
       visibility: Visibility.optional(),
+      password: RoomPassword.nullable().optional().meta({ description: "null for none. Members stay." }),
       level: ConfigName.optional().meta({ description: "While gathering." }),
       settings: SettingsPatch.optional(),
       variant: ConfigName.optional().meta({

@@ -33,9 +33,14 @@ export const invitingRequests = {
   },
   "room.mute-invites": {
     summary: "Hear of no invitation, or hear of them again. Muted ones end by themselves, and nobody learns of it.",
-    args: z.strictObject({ muted: z.boolean() }),
+    args: z.strictObject({
+      muted: z.boolean(),
+      exceptFriends: z.boolean().optional().meta({ description: "With muted: hear of those by friends all the same." }),
+    }),
     reply: z.object({
-      invitations: z.array(InvitationView).meta({ description: "Those into rooms; none while muted." }),
+      invitations: z
+        .array(InvitationView)
+        .meta({ description: "Those into rooms; none while muted, but of friends where they are excepted." }),
       partyInvitations: z.array(PartyInvitationView).meta({ description: "Those into parties." }),
     }),
   },

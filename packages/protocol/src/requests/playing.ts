@@ -2,7 +2,9 @@ import { z } from "zod";
 import { BoardKey, OnLeave } from "../board.ts";
 import { ConfigName, PlayerId, SideName } from "../ids.ts";
 import { PlayerJson } from "../json-value.ts";
+import { CAPACITY_MAX } from "../limits.ts";
 import { SetResult } from "../results.ts";
+import { SettingsPatch } from "../settings.ts";
 import { Done, Nothing } from "./shapes.ts";
 
 const IfRevision = z.int().nonnegative().optional().meta({
@@ -87,6 +89,29 @@ export const playingRequests = {
     summary: "Remove an entry of the room's board: one's own, or any as host.",
     args: z.strictObject({ key: BoardKey, ifRevision: IfRevision }),
     reply: Done,
+  },
+  "room.set-attributes": {
+    summary:
+      "Say what one brings into this room alone: a merge patch over what one brings into every room, null for that.",
+    args: z.strictObject({ attributes: SettingsPatch }),
+    reply: Done,
+  },
+  "room.tell-latencies": {
+    summary:
+      "Tell how far the other members are from one, as the game has measured it. The next host may be chosen by it.",
+    args: z.strictObject({
+      latencyMs: z
+        .record(PlayerId, z.number().min(0).max(60_000))
+        .refine((all) => Object.keys(all).length <= CAPACITY_MAX, `expected at most ${CAPACITY_MAX} members`)
+        .meta({ description: "Round trips to members, in milliseconds; they replace those told before." }),
+    }),
+    reply: Done,
+  },
+  "room.signal": {
+    summary:
+      "Pass something to one member that helps the two to connect directly, such as addresses; where the room kind lets them.",
+    args: z.strictObject({ to: PlayerId, body: PlayerJson }),
+    reply: z.object({ delivered: z.boolean().meta({ description: "Whether it is connected and was sent it." }) }),
   },
   "room.relay": {
     summary: "Pass a message to members of the room: not state, not kept, ordered per room.",

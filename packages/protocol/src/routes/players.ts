@@ -1,11 +1,23 @@
 import { z } from "zod";
 import { PlayerId } from "../ids.ts";
 import { Acknowledged } from "../instance-protocol.ts";
-import { NotifyMany, PlayerKick, PlayerPage, PlayersQuery, PlayerView, Said, Say } from "../operator-api.ts";
+import {
+  MoveToLobby,
+  NotifyMany,
+  PlayerKick,
+  PlayerPage,
+  PlayersQuery,
+  PlayerView,
+  Said,
+  Say,
+} from "../operator-api.ts";
+import { RelationsView, SetRelations } from "../relations.ts";
+import { ReportList, ReportQuery } from "../reports.ts";
 import type { HttpRoutes } from "./route.ts";
 
 const tag = "players";
 const params = z.object({ player: PlayerId });
+const named = z.object({ player: z.string().max(200).meta({ description: "Id or account of a player." }) });
 
 /** Players as operators see them, and what operators may do to one. */
 export const playerRoutes = {
@@ -24,7 +36,47 @@ export const playerRoutes = {
     tag,
     needs: "look",
     summary: "One player, by id or account.",
-    params: z.object({ player: z.string().max(200).meta({ description: "Id or account of a player." }) }),
+    params: named,
+    reply: PlayerView,
+  },
+  reports: {
+    method: "GET",
+    path: "/v1/reports",
+    tag,
+    needs: "look",
+    summary: "What players told of each other's conduct, the newest first.",
+    query: ReportQuery,
+    reply: ReportList,
+  },
+  relations: {
+    method: "GET",
+    path: "/v1/players/:player/relations",
+    tag,
+    needs: "look",
+    summary: "Whom a player knows and has blocked, by id or account.",
+    params: named,
+    reply: RelationsView,
+  },
+  setRelations: {
+    method: "POST",
+    path: "/v1/players/:player/relations",
+    tag,
+    needs: "operate",
+    summary: "Say whom a player knows, or has blocked. It holds while the player is in the harbor.",
+    params: named,
+    body: SetRelations,
+    example: { friends: ["game:4711", "game:4712"] },
+    reply: RelationsView,
+  },
+  moveToLobby: {
+    method: "POST",
+    path: "/v1/players/:player/lobby",
+    tag,
+    needs: "operate",
+    summary: "Move a player to another lobby: one who is in no room, and neither searches nor is in a party.",
+    params: named,
+    body: MoveToLobby,
+    example: { lobby: "far-light" },
     reply: PlayerView,
   },
   kick: {

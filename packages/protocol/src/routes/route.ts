@@ -12,6 +12,7 @@ export interface HttpRoute {
     | "health"
     | "service"
     | "rooms"
+    | "lobbies"
     | "parties"
     | "players"
     | "queues"

@@ -2,11 +2,16 @@ import { createHash } from "node:crypto";
 import type { Identity, UsedToken } from "@yellow-harbor/core";
 import {
   AccountId,
+  BLOCKED_MAX,
+  BlockedAccounts,
   type ConfigName,
   DisplayName,
+  FRIENDS_MAX,
+  Friends,
   type Problem,
   type ProblemCode,
   problem,
+  type SetRelations,
   SettingValue,
 } from "@yellow-harbor/protocol";
 import { decodeJwt, errors, type JWTPayload, jwtVerify } from "jose";
@@ -17,6 +22,8 @@ import { type KeySource, keySourceOf } from "./key-source.ts";
 /** What a good token says. */
 export interface Vouched {
   readonly identity: Identity;
+  /** Whom it knows and has blocked. */
+  readonly relations?: SetRelations;
   readonly name?: string;
   /** When it is good for one use. */
   readonly token?: UsedToken;
@@ -143,15 +150,35 @@ function vouchedBy(payload: JWTPayload, issuer: KnownIssuer): AccountCheck {
   if (!roles.success) return unfitClaim(claims.roles ?? "", "a list of at most 16 texts");
   const vouched = attributesIn(payload, claims.attributes);
   if ("refused" in vouched) return vouched;
+  const relations = relationsIn(payload, issuer);
+  if ("refused" in relations) return relations;
   const name = claims.name === undefined ? undefined : payload[claims.name];
   const shown = name === undefined ? undefined : DisplayName.safeParse(name);
   if (shown?.success === false) return unfitClaim(claims.name ?? "", "a name of 1 to 32 visible characters");
   if (useOnce && payload.jti === undefined) return missingClaim("jti");
   return {
     identity: { account: account.data, roles: roles.data, vouched: vouched.attributes },
+    ...(relations.told && { relations: relations.told }),
     ...(shown && { name: shown.data }),
     ...(useOnce && { token: usedToken(payload, issuer) }),
   };
+}
+
+/** The accounts of the same issuer that a claim names, each as it stands in the account claim of its own token. */
+function relationsIn(payload: JWTPayload, { as, claims }: KnownIssuer) {
+  const told: { friends?: AccountId[]; blocked?: AccountId[] } = {};
+  for (const [of, schema, max] of [
+    ["friends", Friends, FRIENDS_MAX],
+    ["blocked", BlockedAccounts, BLOCKED_MAX],
+  ] as const) {
+    const claim = claims[of];
+    if (claim === undefined || payload[claim] === undefined) continue;
+    const ids = z.array(z.union([z.string(), z.int()])).safeParse(payload[claim]);
+    const accounts = schema.safeParse(ids.data?.map((id) => `${as}:${id}`));
+    if (!accounts.success) return unfitClaim(claim, `a list of at most ${max} ids of accounts`);
+    told[of] = accounts.data;
+  }
+  return { told: Object.keys(told).length === 0 ? undefined : told };
 }
 
 function attributesIn(payload: JWTPayload, named: Readonly<Record<string, string>>) {

@@ -2,6 +2,7 @@ import { createHash } from "node:crypto";
 import { type OperatorRoomCommand, roomKinds } from "@yellow-harbor/core";
 import { type OpenedRoom, type OperatorRoutes, type Problem, problem } from "@yellow-harbor/protocol";
 import type { FastifyRequest } from "fastify";
+import { Passwords } from "../gateway/passwords.ts";
 import { findRoom, unknownRoom } from "./find-room.ts";
 import type { ApiParts } from "./parts.ts";
 import type { Handlers } from "./serve-routes.ts";
@@ -24,8 +25,12 @@ type ToRoom = Exclude<OperatorRoomCommand, { do: "room.operator-open" }>;
 type Doing = ToRoom extends infer C ? (C extends ToRoom ? Omit<C, "room" | "basedOn"> : never) : never;
 
 /** What the game's own back end does to rooms without being a player. */
-export function operatedRoomHandlers({ runtime }: ApiParts): Handlers<OperatedRooms> {
+export function operatedRoomHandlers({ runtime, tokens }: ApiParts): Handlers<OperatedRooms> {
   const command = commandsTo(runtime);
+  const passwords = new Passwords(tokens);
+  /** With a password as it is kept: the harbor never sees it as it was typed. */
+  const sealed = async <B extends { password?: string | null | undefined }>(body: B): Promise<B> =>
+    typeof body.password === "string" ? { ...body, password: await passwords.seal(body.password) } : body;
   /** Does it unless the room has changed since it was looked at. */
   const toRoom = async (idOrCode: string, request: FastifyRequest, doing: Doing) => {
     const basedOn = revisionIn(request.headers["if-match"]);
@@ -37,12 +42,14 @@ export function operatedRoomHandlers({ runtime }: ApiParts): Handlers<OperatedRo
     openRoom: async ({ body, request }) => {
       const key = keyIn(request.headers["idempotency-key"]);
       if (typeof key === "object") return { refused: key };
-      const asked = key === undefined ? undefined : { key, fingerprint: fingerprintOf(body) };
-      const settled = await runtime.ask({ do: "room.operator-open", wish: body, request: asked });
+      const { password: typed, ...rest } = body;
+      const password = typed === undefined ? undefined : tokens.keyedSum("password", typed).toString("base64url");
+      const asked = key === undefined ? undefined : { key, fingerprint: fingerprintOf({ ...rest, password }) };
+      const settled = await runtime.ask({ do: "room.operator-open", wish: await sealed(body), request: asked });
       return "refused" in settled ? settled : (settled.reply satisfies OpenedRoom);
     },
-    changeRoom: ({ params, body: change, request }) =>
-      toRoom(params.room, request, { do: "room.operator-change", change }),
+    changeRoom: async ({ params, body, request }) =>
+      toRoom(params.room, request, { do: "room.operator-change", change: await sealed(body) }),
     putInRoom: ({ params, body: { player, side }, request }) =>
       toRoom(params.room, request, { do: "room.operator-put", player, side }),
     readyMember: ({ params, body: { player, ready }, request }) =>

@@ -14,6 +14,7 @@ import { historyHandlers } from "./history.ts";
 import { instanceHandlers } from "./instances.ts";
 import { journalHandler } from "./journal.ts";
 import { keyHandlers } from "./keys.ts";
+import { lobbyHandlers } from "./lobbies.ts";
 import { metricsHandlers } from "./metrics.ts";
 import { operatedRoomHandlers } from "./operated-rooms.ts";
 import { outputHandler } from "./output.ts";
@@ -24,6 +25,7 @@ import { playerHandlers } from "./players.ts";
 import { poolHandlers } from "./pools.ts";
 import { sendProblem } from "./problems.ts";
 import { queueHandlers } from "./queues.ts";
+import { reportHandlers } from "./reports.ts";
 import { RequestRate } from "./request-rate.ts";
 import { roomVerbs } from "./room-verbs.ts";
 import { roomHandlers } from "./rooms.ts";
@@ -71,6 +73,8 @@ export function serveOperators(api: Api, parts: ApiParts): void {
     ...roomVerbs(parts),
     ...operatedRoomHandlers(parts),
     ...playerHandlers(parts),
+    ...lobbyHandlers(parts),
+    ...reportHandlers(parts),
     ...partyHandlers(parts),
     ...peopleHandlers(parts),
     ...configHandlers(parts),

@@ -12,6 +12,7 @@ import type { ConfigInForce } from "../config/in-force.ts";
 import type { ReadConfig } from "../config/load.ts";
 import type { TrustsProxy } from "../front-door/caller.ts";
 import type { RelayFigures } from "../gateway/instance-relay.ts";
+import type { WaitingLine } from "../gateway/waiting-line.ts";
 import type { DrainWish } from "../goodbye.ts";
 import type { HarborHistory } from "../journal/harbor-history.ts";
 import type { OperatorStore } from "../journal/operator-store.ts";
@@ -69,6 +70,8 @@ export interface ApiParts {
   readonly watchers: WatchHub;
   /** Connections of players that are open. */
   readonly connectionCount: () => number;
+  /** Who waits for a place in the full harbor. */
+  readonly waitingLine: Pick<WaitingLine, "size" | "oldestSinceMs">;
   /** What passes to instances through the service. */
   readonly relayFigures: () => RelayFigures;
   /** Processes that have sockets of players' clients; undefined where all are in this one. */

@@ -24,9 +24,10 @@ export const peopleHandlers = ({ runtime, history }: ApiParts): Handlers<PeopleR
   },
 
   erasePerson: async ({ params: { who } }) => {
-    const { players } = await history.personEvents(who);
+    const { players, account } = await history.personEvents(who);
     // Nothing of the state may name it any more when what is kept is gone through.
     for (const player of players) await runtime.ask({ do: "player.kick", player, reason: "your data was erased" });
+    await runtime.ask({ do: "friends.forget", account, players });
     return runtime.betweenSnapshots(() => history.erasePerson(who));
   },
 });

@@ -27,6 +27,7 @@ export function statusHandler(parts: ApiParts): { handler: Handler<OperatorRoute
       alerts: parts.alerts.raised,
       watchers: watchers.count,
       connections: parts.connectionCount(),
+      ...lineOf(parts),
       ...(config.instanceRelay.enabled && { relay: parts.relayFigures() }),
       process: figures.take(),
       ...workersOf(parts),
@@ -53,6 +54,10 @@ function countHarbor({ state, rules }: Harbor): Pick<StatusView, "players" | "lo
 function wrongKeysOf({ access: { wrongKeys } }: ApiParts): StatusView["wrongKeys"] {
   const { count, last } = wrongKeys;
   return { count, ...(last && { lastFrom: last.from, lastAtMs: last.atMs }) };
+}
+
+function lineOf({ waitingLine: { size, oldestSinceMs } }: ApiParts): Pick<StatusView, "waitingLine"> {
+  return oldestSinceMs === undefined ? {} : { waitingLine: { players: size, oldestSinceMs } };
 }
 
 function workersOf(parts: ApiParts): Pick<StatusView, "workers"> {

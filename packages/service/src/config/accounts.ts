@@ -16,6 +16,11 @@ const Claims = z
         "Claim with the name to play under. The hello's name counts when it is left out, or the token has none.",
     }),
     roles: claim.optional().meta({ description: "Claim with the roles of the player, a list, such as moderator." }),
+    friends: claim.optional().meta({
+      description:
+        "Claim with the accounts that the player knows, a list of ids of the same issuer. The player sees where they are, and may follow them.",
+    }),
+    blocked: claim.optional().meta({ description: "Claim with the accounts that the player has blocked, likewise." }),
     attributes: z
       .record(SettingKey, claim)
       .default({})

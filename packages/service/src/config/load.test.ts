@@ -214,7 +214,7 @@ queues:
     ["secrets: [hook]", "secrets: []", "webhooks.backend.secrets"],
     ["secrets: [hook]", "secrets: [hook], lobbies: [quayslide]", "did you mean quayside"],
     ["secrets: [hook]", "secrets: [hook], events: [run.over]", "expected a type of docs/webhooks.md"],
-    ["secrets: [hook]", 'secrets: [hook], events: ["harbor.*"]', "or one of *, player.*, room.*"],
+    ["secrets: [hook]", 'secrets: [hook], events: ["harbor.*"]', "or one of *, player.*, party.*, room.*"],
     ["url: https:", "url: ftp:", "webhooks.backend.url"],
     ["secrets: [hook]", "secrets: [hook], batch: 1000", "webhooks.backend.batch"],
   ])("refuses of webhooks what could never work: %s to %s", (from, to, why) => {

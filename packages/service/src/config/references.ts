@@ -323,9 +323,12 @@ function unknownName(what: string, name: string, known: Record<string, unknown>,
   return [{ path, message: `there is no ${what} ${name}; ${hint}` }];
 }
 
-function webhookFaults({ webhooks, secrets, lobbies }: Config): Fault[] {
-  return Object.entries(webhooks).flatMap(([name, webhook]) => [
+function webhookFaults({ webhooks, secrets, lobbies, players: { textFilter } }: Config): Fault[] {
+  const path = ["players", "textFilter", "secrets"];
+  const ofFilter = textFilter?.secrets.flatMap((one, n) => unknownName("secret", one, secrets, [...path, n])) ?? [];
+  const ofWebhooks = Object.entries(webhooks).flatMap(([name, webhook]) => [
     ...webhook.secrets.flatMap((one, n) => unknownName("secret", one, secrets, ["webhooks", name, "secrets", n])),
     ...webhook.lobbies.flatMap((one, n) => unknownName("lobby", one, lobbies, ["webhooks", name, "lobbies", n])),
   ]);
+  return [...ofFilter, ...ofWebhooks];
 }

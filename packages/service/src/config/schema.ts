@@ -19,7 +19,9 @@ import { Level } from "./level.ts";
 import { Log } from "./log.ts";
 import { Queue } from "./queue.ts";
 import { Simulated } from "./simulated.ts";
+import { TextFilter } from "./text-filter.ts";
 import { Tracing } from "./tracing.ts";
+import { WaitingLine } from "./waiting-line.ts";
 import { Webhook } from "./webhook.ts";
 
 const Listen = z
@@ -115,8 +117,10 @@ const Players = z.strictObject({
     .max(1_000_000)
     .default(10_000)
     .meta({ description: "Maximum of players at once, including those away." }),
+  waitingLine: WaitingLine,
   graceMs: Ms(30_000, "How long the place of a lost player who is in no room is kept.", { min: 0 }),
   accounts: Accounts,
+  textFilter: TextFilter.optional(),
   resumeDays: z.int().min(1).max(366).default(7).meta({
     description: "How long a resume token is good for. Each welcome brings a new one.",
   }),

@@ -1,8 +1,10 @@
 import {
   Chat,
   Closing,
+  DirectMessage,
   DirectoryUpdate,
   Echo,
+  FriendsUpdate,
   Heartbeat,
   Hello,
   Notice,
@@ -13,7 +15,9 @@ import {
   Refused,
   Relayed,
   requestExamples,
+  Signal,
   Update,
+  Waiting,
   Welcome,
   WIRE_VERSION,
 } from "@yellow-harbor/protocol";
@@ -59,6 +63,20 @@ export const frames: Readonly<Record<string, Message>> = {
       patch: { players: { p_8fkx2m9qw4zr: null } },
     },
   },
+  Waiting: {
+    title: "waiting",
+    summary: "The harbor is full: one's place in the line.",
+    schema: Waiting,
+    from: "service",
+    example: {
+      frame: "waiting",
+      position: 3,
+      of: 12,
+      sinceMs: 1_764_329_472_000,
+      estimateMs: 40_000,
+      token: "Zk3sWq9b1aXe.1764329472000.1764329502000.c2lnbmF0dXJl",
+    },
+  },
   Heartbeat: {
     title: "heartbeat",
     summary: "The client is still there, and wants its clock back.",
@@ -80,12 +98,39 @@ export const frames: Readonly<Record<string, Message>> = {
     from: "service",
     example: { frame: "relayed", room: "r_4kq2m7c9x0ab", from: "p_8fkx2m9qw4zr", body: { horn: "long" } },
   },
+  Signal: {
+    title: "signal",
+    summary: "Something that a member passes to this one alone, for connecting directly.",
+    schema: Signal,
+    from: "service",
+    example: { frame: "signal", room: "r_4kq2m7c9x0ab", from: "p_8fkx2m9qw4zr", body: { candidate: "192.0.2.7:7801" } },
+  },
   Directory: {
     title: "directory",
     summary: "What changed in the directory that is followed.",
     schema: DirectoryUpdate,
     from: "service",
     example: { frame: "directory", changed: [], gone: ["r_4kq2m7c9x0ab"], total: 7 },
+  },
+  Friends: {
+    title: "friends",
+    summary: "What changed among the friends that are followed.",
+    schema: FriendsUpdate,
+    from: "service",
+    example: {
+      frame: "friends",
+      changed: [
+        {
+          account: "game:4711",
+          player: "p_8fkx2m9qw4zr",
+          name: "Brisa",
+          presence: "here",
+          lobby: "quayside",
+          room: { id: "r_4kq2m7c9x0ab", name: "Slack water", kind: "crews", phase: "gathering", isOpen: true },
+        },
+      ],
+      gone: ["game:4712"],
+    },
   },
   Chat: {
     title: "chat",
@@ -99,6 +144,13 @@ export const frames: Readonly<Record<string, Message>> = {
       name: "Brisa",
       text: "Anyone for brine-gate?",
     },
+  },
+  Message: {
+    title: "message",
+    summary: "What a player has said to this one alone.",
+    schema: DirectMessage,
+    from: "service",
+    example: { frame: "message", from: "p_8fkx2m9qw4zr", name: "Brisa", text: "Well built." },
   },
   Notice: {
     title: "notice",

@@ -7,13 +7,30 @@ const CROWDED = COMMANDS_MAX / 2;
 
 /** What brings more work, or only looks: refused first. */
 const CAN_WAIT: ReadonlySet<PlayerAsk | "hello"> = new Set([
-  ...(["hello", "level.list", "lobby.rooms", "lobby.follow", "lobby.chat", "queue.list", "queue.join"] as const),
+  ...([
+    "hello",
+    "level.list",
+    "lobby.rooms",
+    "lobby.follow",
+    "friends.follow",
+    "lobby.chat",
+    "queue.list",
+    "queue.join",
+  ] as const),
   ...(["room.open", "room.join-or-open", "room.quick-join", "room.relay", "queue.backfill"] as const),
 ]);
 
 /** What ends something, or what others wait for: never refused, as what one connection may have under way is bounded too. */
 const MUST_PASS: ReadonlySet<PlayerAsk | "resume"> = new Set([
-  ...(["room.leave", "player.leave", "queue.cancel", "queue.confirm", "room.ready", "lobby.unfollow"] as const),
+  ...([
+    "room.leave",
+    "player.leave",
+    "queue.cancel",
+    "queue.confirm",
+    "room.ready",
+    "lobby.unfollow",
+    "friends.unfollow",
+  ] as const),
   ...(["travel.arrive", "travel.abort", "travel.pass", "travel.board", "travel.trouble", "room.set-result"] as const),
 ]);
 

@@ -9,6 +9,11 @@ import { RateLimit } from "../front-door/rate-limit.ts";
 const COST: Partial<Readonly<Record<PlayerAsk, number>>> = {
   "lobby.rooms": 10,
   "lobby.follow": 20,
+  "friends.list": 20,
+  "friends.follow": 30,
+  "blocks.add": 4,
+  "player.report": 10,
+  "player.message": 2,
   "player.switch-lobby": 10,
   "lobby.list": 2,
   "queue.join": 10,
@@ -39,6 +44,12 @@ const PLAYERS_AN_ADDRESS = 32;
 /** Room codes that nobody has: so many may be tried at once, and so many more a second. */
 const CODES = { player: { atOnce: 8, perSecond: 0.2 }, address: { atOnce: 40, perSecond: 1 } } as const;
 
+/** Passwords that are tried or set: each is worked out at length. */
+const PASSWORDS = { player: { atOnce: 5, perSecond: 0.1 }, address: { atOnce: 20, perSecond: 0.5 } } as const;
+
+/** Each is written down, and somebody is to read it. */
+const REPORTS = { atOnce: 5, perSecond: 1 / 60 } as const;
+
 /** Players that are remembered before those who have not asked for anything lately are looked through. */
 const KNOWN_MAX = 2_000;
 /** After so long without a request every bucket is full again. */
@@ -48,14 +59,21 @@ const FORGET_MS = 60_000;
 export class Allowance {
   readonly work: RateLimit;
   readonly codes: RateLimit;
+  readonly passwords: RateLimit;
   /** Made with the first relayed message, and the first word in a lobby. */
   relay: RateLimit | undefined;
   chat: RateLimit | undefined;
+  messages: RateLimit | undefined;
+  /** Signals to members of the room it is in. */
+  readonly signals: { room: string; readonly to: Map<PlayerId, RateLimit> } = { room: "", to: new Map() };
+  readonly reports: RateLimit;
   lastMs: number;
 
   constructor(perSecond: number, nowMs: number) {
     this.work = new RateLimit(perSecond, perSecond * BURST_SECONDS, nowMs);
     this.codes = new RateLimit(CODES.player.perSecond, CODES.player.atOnce, nowMs);
+    this.passwords = new RateLimit(PASSWORDS.player.perSecond, PASSWORDS.player.atOnce, nowMs);
+    this.reports = new RateLimit(REPORTS.perSecond, REPORTS.atOnce, nowMs);
     this.lastMs = nowMs;
   }
 }
@@ -64,10 +82,12 @@ export class Allowance {
 class AddressAllowance {
   readonly work: RateLimit;
   readonly codes: RateLimit;
+  readonly passwords: RateLimit;
 
   constructor(perSecond: number, nowMs: number) {
     this.work = new RateLimit(perSecond, perSecond * BURST_SECONDS, nowMs);
     this.codes = new RateLimit(CODES.address.perSecond, CODES.address.atOnce, nowMs);
+    this.passwords = new RateLimit(PASSWORDS.address.perSecond, PASSWORDS.address.atOnce, nowMs);
   }
 }
 
@@ -108,6 +128,19 @@ export class Allowances {
     }
     if (this.#at(quota, nowMs).work.take(nowMs, cost)) return undefined;
     return problem("too-costly", "The players of this address ask for more than they may together; wait a moment.");
+  }
+
+  /** Why no password may be said now. */
+  passwordRefusal(player: PlayerId, quota: AddressQuota, nowMs: number): Problem | undefined {
+    const mayPlayer = this.of(player, nowMs).passwords.take(nowMs);
+    if (mayPlayer && this.#at(quota, nowMs).passwords.take(nowMs)) return undefined;
+    return problem("passwords-too-fast", "Too many passwords of rooms were said lately; wait some seconds.");
+  }
+
+  /** Why nobody may be reported now. */
+  reportRefusal(player: PlayerId, nowMs: number): Problem | undefined {
+    if (this.of(player, nowMs).reports.take(nowMs)) return undefined;
+    return problem("reports-too-fast", "You have reported several players lately; wait a minute.");
   }
 
   /** Notes a room code that nobody has. */

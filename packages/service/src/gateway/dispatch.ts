@@ -1,5 +1,7 @@
 import {
+  blockedViews,
   directoryPage,
+  friendsOf,
   type Harbor,
   isDirectoryCursor,
   levelView,
@@ -24,8 +26,17 @@ import type { CheckedRequest } from "./decode.ts";
 
 export type Answer = { readonly reply: PlayerReply<PlayerAsk> } | { readonly refused: Problem };
 
-/** Requests that touch no state; the gateway carries them out itself. */
-type EphemeralAsk = "room.relay" | "lobby.chat" | "lobby.follow" | "lobby.unfollow";
+/** Requests that touch no state, or need what is in no state; the gateway carries them out itself. */
+type EphemeralAsk =
+  | "room.relay"
+  | "room.signal"
+  | "lobby.chat"
+  | "lobby.follow"
+  | "lobby.unfollow"
+  | "player.message"
+  | "player.report"
+  | "friends.follow"
+  | "friends.unfollow";
 export type EphemeralRequest = Extract<CheckedRequest, { ask: EphemeralAsk }>;
 /** Requests whose arguments mean something in the world: looked at before they become commands. */
 type VerifiedAsk = "travel.offer" | "travel.board";
@@ -37,9 +48,14 @@ export const needsVerifying = (request: CheckedRequest): request is VerifiedRequ
 
 const passing: ReadonlySet<string> = new Set<EphemeralAsk>([
   "room.relay",
+  "room.signal",
   "lobby.chat",
   "lobby.follow",
   "lobby.unfollow",
+  "player.message",
+  "player.report",
+  "friends.follow",
+  "friends.unfollow",
 ]);
 export const isEphemeral = (request: CheckedRequest): request is EphemeralRequest => passing.has(request.ask);
 
@@ -88,6 +104,23 @@ export function dispatch(
         (own) => done({ reply: own }),
         fail,
       );
+    case "friends.list":
+      return runtime.read(
+        ({ state }) => friendsOf(state, player),
+        (friends) => done({ reply: { friends } }),
+        fail,
+      );
+    case "blocks.list":
+      return runtime.read(
+        ({ state }) => blockedViews(state, player),
+        (blocked) => done({ reply: { blocked } }),
+        fail,
+      );
+    case "friends.hide":
+      return runtime.submit({ do: request.ask, player, args: request.args }, done);
+    case "blocks.add":
+    case "blocks.remove":
+      return runtime.submit({ do: request.ask, player, args: request.args }, done);
     case "player.set-attributes":
       return runtime.submit({ do: request.ask, player, args: request.args }, done);
     case "player.switch-lobby":

@@ -1,4 +1,4 @@
-import type { ListingChange } from "@yellow-harbor/core";
+import type { FriendsChange, ListingChange } from "@yellow-harbor/core";
 import {
   type BoardingPass,
   type Hello,
@@ -16,16 +16,19 @@ import { steadyMs } from "../runtime/clock.ts";
 import type { UpdatePush } from "../runtime/outbox.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { Tracing } from "../tracing/tracing.ts";
-import { whyBusy } from "./admission.ts";
 import { Allowances } from "./allowance.ts";
+import { Arrivals } from "./arrivals.ts";
 import { sendTo } from "./broadcast.ts";
 import type { ClientChannel, ClientEvents } from "./client-channel.ts";
 import { Connection, type ConnectionSource } from "./connection.ts";
 import { EphemeralMessages } from "./ephemeral.ts";
 import { Frame } from "./framing.ts";
-import { type Greeted, greet } from "./greeting.ts";
+import type { Greeted } from "./greeting.ts";
 import type { GatewayMeter } from "./meter.ts";
+import { Passwords } from "./passwords.ts";
 import { Requests } from "./requests.ts";
+import { TextDesk } from "./text-desk.ts";
+import type { TextFilter } from "./text-filter.ts";
 import { UpdateLog } from "./update-log.ts";
 
 export interface GatewayParts {
@@ -33,12 +36,16 @@ export interface GatewayParts {
   readonly tokens: Tokens;
   readonly accounts: Pick<AccountTokens, "check">;
   readonly players: Config["players"];
+  /** The harbor's time. */
+  readonly now: () => number;
   /** The port that the service itself listens on. */
   readonly ownPort: () => number;
   readonly localWorlds: Config["travel"]["localWorlds"];
   /** Where what moderators do is written down. */
   readonly audit: Pick<Audit, "add">;
   readonly meter: GatewayMeter;
+  /** Whom texts are shown before others see them. */
+  readonly textFilter?: TextFilter | undefined;
   readonly tracing?: Pick<Tracing, "request"> | undefined;
 }
 
@@ -64,13 +71,14 @@ export class Gateway {
   readonly #connectionOf = (player: PlayerId) => this.#byPlayer.get(player);
   readonly #desk: EphemeralMessages;
   readonly #requests: Requests;
+  readonly arrivals: Arrivals;
   readonly #holders: SocketHolder[] = [];
   #numbersGiven = 0;
   #isClosing = false;
 
   /** What is heard of clients comes in here. */
   readonly events: ClientEvents = {
-    hello: (number, hello) => this.#of(number, (connection) => this.#hello(connection, hello)),
+    hello: (number, hello) => this.#of(number, (connection) => this.arrivals.hello(connection, hello)),
     request: (number, request, bytes) =>
       this.#of(number, (connection) => this.#requests.weigh(connection, request, { bytes, now: steadyMs() })),
     measured: (number, latency) =>
@@ -89,10 +97,17 @@ export class Gateway {
   constructor(parts: GatewayParts) {
     this.#parts = parts;
     const allowances = new Allowances(parts.players.framesPerSecond);
-    this.#desk = new EphemeralMessages(parts.runtime, this.#connectionOf, allowances);
     const { runtime, tokens, ownPort, localWorlds, audit, meter, tracing } = parts;
-    const desk = this.#desk;
     const flushSoon = () => this.#flushSoon();
+    const texts = new TextDesk(parts.textFilter, flushSoon);
+    const desk = new EphemeralMessages(parts.runtime, this.#connectionOf, { allowances, texts });
+    this.#desk = desk;
+    this.arrivals = new Arrivals({
+      ...parts,
+      waitingLine: parts.players.waitingLine,
+      greeted: (connection, greeted, have) => this.#welcome(connection, greeted, have),
+      flushSoon,
+    });
     this.#requests = new Requests({
       runtime,
       tokens,
@@ -103,6 +118,8 @@ export class Gateway {
       tracing,
       allowances,
       desk,
+      texts,
+      passwords: new Passwords(tokens),
       flushSoon,
     });
   }
@@ -140,6 +157,15 @@ export class Gateway {
     return this.#desk.isFollowed;
   }
 
+  /** Whether somebody follows its friends: likewise. */
+  get areFriendsFollowed(): boolean {
+    return this.#desk.areFriendsFollowed;
+  }
+
+  friends(change: FriendsChange): void {
+    this.#desk.friends.change(change);
+  }
+
   listing(change: ListingChange): void {
     this.#desk.directory.change(change);
   }
@@ -163,6 +189,8 @@ export class Gateway {
   /** Writes what has gathered, one write for each socket. */
   flush(): void {
     this.#desk.directory.flush();
+    this.#desk.friends.flush();
+    this.arrivals.line.advance();
     for (const holder of this.#holders) holder.flush();
   }
 
@@ -175,6 +203,8 @@ export class Gateway {
   /** Tells every player why and closes; players keep their places for the grace and may resume. */
   async close(reason: Problem): Promise<void> {
     this.#isClosing = true;
+    this.#parts.textFilter?.stop();
+    this.arrivals.line.close();
     this.endAll(reason);
     await Promise.all(this.#holders.map((holder) => holder.close()));
   }
@@ -197,30 +227,13 @@ export class Gateway {
   #forget(connection: Connection): void {
     const { player } = connection;
     this.#desk.directory.unfollow(connection);
+    this.arrivals.line.leave(connection);
     if (player === undefined) return;
+    this.#desk.friends.unfollow(player, connection);
     if (this.#byPlayer.get(player) === connection) this.#byPlayer.delete(player);
     // While the service stops, the harbor keeps players as they are: the next start counts their grace.
     if (!this.#isClosing)
       this.#parts.runtime.submit({ do: "player.lose", player, connection: connection.number }, () => undefined);
-  }
-
-  #hello(connection: Connection, hello: Hello): void {
-    if (connection.player || connection.isGreeting) {
-      return connection.refuse(problem("hello-twice", "A hello was said on this connection already; send requests."));
-    }
-    const busy = whyBusy(hello.resume === undefined ? "hello" : "resume", this.#parts.runtime.underWay);
-    if (busy) return connection.close(busy);
-    // Coming back brings nobody new.
-    if (hello.resume === undefined && !connection.quota.guests.take(steadyMs())) {
-      const detail = "This address has brought as many new players as it may for now; wait a minute.";
-      return connection.close(problem("too-many-connections", detail));
-    }
-    connection.isGreeting = true;
-    const { runtime, tokens, accounts, players } = this.#parts;
-    const { number, from } = connection;
-    void greet(hello, { runtime, tokens, accounts, players, connection: number, from }, (greeted) =>
-      this.#welcome(connection, greeted, hello.have),
-    );
   }
 
   #welcome(connection: Connection, greeted: Greeted, have: Hello["have"]): void {

@@ -5,6 +5,7 @@ import type { AccountTokens } from "../accounts/account-tokens.ts";
 import type { Config } from "../config/schema.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
+import type { TextFilter } from "./text-filter.ts";
 
 export type Greeted = { readonly welcome: Welcome } | { readonly refused: Problem };
 
@@ -13,25 +14,33 @@ export interface GreetingParts {
   readonly tokens: Tokens;
   readonly accounts: Pick<AccountTokens, "check">;
   readonly players: Config["players"];
+  readonly textFilter?: TextFilter | undefined;
   readonly connection: number;
   /** Address it comes from. */
   readonly from: string;
 }
 
-/**
- * Decides a hello: a new guest, an account of the game, or a player who comes back with the token of an earlier welcome.
- * `done` is called in the order of the outbox, so that all update after the welcome's state is spoken after `done`.
- */
-export async function greet(
+/** The command of a hello: of a new guest, an account of the game, or a player who comes back with the token of an earlier welcome. */
+export async function greetingOf(
   hello: Hello,
-  { runtime, tokens, accounts, players, connection, from }: GreetingParts,
-  done: (greeted: Greeted) => void,
-): Promise<void> {
+  { runtime, tokens, accounts, players, textFilter, connection, from }: GreetingParts,
+): Promise<GreetingCommand | { readonly refused: Problem }> {
   const unfit = misfit(hello, runtime.rules.players.builds);
-  if (unfit) return done({ refused: unfit });
+  if (unfit) return { refused: unfit };
   const { guestBans } = players.accounts;
   const command = await commandFor(hello, { tokens, accounts, connection, from, guestBans });
-  if ("refused" in command) return done(command);
+  return "refused" in command ? command : withNameLookedAt(command, textFilter);
+}
+
+/**
+ * Has the harbor decide it. `done` is called in the order of the outbox, so that all update after the welcome's state is
+ * spoken after `done`.
+ */
+export function enter(
+  command: GreetingCommand,
+  { runtime, tokens, players }: Pick<GreetingParts, "runtime" | "tokens" | "players">,
+  done: (greeted: Greeted) => void,
+): void {
   let welcome: Welcome | undefined;
   runtime.submit(
     command,
@@ -64,6 +73,17 @@ function misfit(hello: Hello, builds: readonly string[]): Problem | undefined {
   return undefined;
 }
 
+/** The same with the name as the filter lets it through. What the game's own back end vouches for is looked at like any other. */
+async function withNameLookedAt(
+  command: GreetingCommand,
+  filter: TextFilter | undefined,
+): Promise<GreetingCommand | { readonly refused: Problem }> {
+  if (command.do !== "player.connect" || command.name === "" || !filter?.isFor("player-name")) return command;
+  const { name: text, identity } = command;
+  const looked = await filter.lookAt({ kind: "player-name", text, account: identity?.account });
+  return "refused" in looked ? looked : { ...command, name: looked.text };
+}
+
 type CommandParts = Pick<GreetingParts, "tokens" | "accounts" | "connection" | "from"> &
   Pick<Config["players"]["accounts"], "guestBans">;
 
@@ -74,7 +94,12 @@ async function commandFor(
   const vouched = account === undefined ? undefined : await accounts.check(account);
   if (vouched && "refused" in vouched) return vouched;
   const identity = vouched?.identity ?? deviceOf(device, tokens);
-  const who = { identity, from, ...(vouched?.token && { token: vouched.token }) };
+  const who = {
+    identity,
+    from,
+    ...(vouched?.token && { token: vouched.token }),
+    ...(vouched?.relations && { relations: vouched.relations }),
+  };
   if (resume === undefined) {
     // An account tells people apart; of a guest nothing does but where it comes from.
     const isKnown = vouched !== undefined || guestBans === "player";
@@ -90,7 +115,7 @@ async function commandFor(
   const detail = "The resume token is not one of this harbor's, or has ended; leave it out and say hello with a name.";
   return { refused: problem("token-invalid", detail) };
 }
-type GreetingCommand = Extract<Command, { do: "player.connect" | "player.resume" }>;
+export type GreetingCommand = Extract<Command, { do: "player.connect" | "player.resume" }>;
 
 /** A guest with a device key is the same player next time, and no more than a guest. */
 const deviceOf = (device: string | undefined, tokens: Tokens): Identity | undefined =>

@@ -20,6 +20,9 @@ import {
 import type { EphemeralMessages } from "./ephemeral.ts";
 import type { GatewayMeter } from "./meter.ts";
 import { deedOf } from "./moderation.ts";
+import type { Passwords } from "./passwords.ts";
+import { saysPassword, withKeptPassword } from "./room-passwords.ts";
+import type { TextDesk } from "./text-desk.ts";
 import { commandOf } from "./verify.ts";
 
 const takenOver = problem("taken-over", "The player is here by another connection; this one is closed.");
@@ -29,6 +32,8 @@ export interface RequestParts {
   readonly tokens: Tokens;
   readonly allowances: Allowances;
   readonly desk: EphemeralMessages;
+  readonly texts: TextDesk;
+  readonly passwords: Passwords;
   /** The port that the service itself listens on. */
   readonly ownPort: () => number;
   readonly localWorlds: Config["travel"]["localWorlds"];
@@ -89,7 +94,7 @@ export class Requests {
     };
     if (isEphemeral(request)) this.#parts.desk.carryOut(connection, player, request, answer);
     else if (needsVerifying(request)) this.#examine(connection, player, request, answer);
-    else this.#dispatch(connection, player, request, answer);
+    else this.#named(connection, player, request, answer);
     trace?.decided();
   }
 
@@ -97,6 +102,42 @@ export class Requests {
   #isFormer({ number }: Connection, player: PlayerId): boolean {
     const known = this.#parts.runtime.decided.state.players.byId.get(player);
     return known !== undefined && known.connection !== number;
+  }
+
+  /** A name for a room is looked at first, where that is configured. */
+  #named(connection: Connection, player: PlayerId, request: JournaledRequest, answer: (given: Answer) => void): void {
+    const { ask } = request;
+    const isNaming = ask === "room.open" || ask === "room.change" || ask === "room.join-or-open";
+    if (!isNaming || request.args.name === undefined) return this.#secret(connection, player, request, answer);
+    const by = this.#parts.runtime.decided.state.players.byId.get(player);
+    const then = (name: string) => {
+      if (this.#isFormer(connection, player)) return connection.close(takenOver);
+      // The arguments stay those of their request; of them the name alone is another.
+      const named = { ...request, args: { ...request.args, name } } as JournaledRequest;
+      this.#secret(connection, player, named, answer);
+    };
+    this.#parts.texts.pass(connection, { kind: "room-name", text: request.args.name, by }, then, (refused) =>
+      answer({ refused }),
+    );
+  }
+
+  /** A password goes on as it is kept, never as it was typed. */
+  #secret(connection: Connection, player: PlayerId, request: JournaledRequest, answer: (given: Answer) => void): void {
+    if (!saysPassword(request)) return this.#dispatch(connection, player, request, answer);
+    const { allowances, passwords, runtime, flushSoon } = this.#parts;
+    const refused = allowances.passwordRefusal(player, connection.quota, steadyMs());
+    if (refused) return answer({ refused });
+    connection.looking = connection.looking.then(async () => {
+      const kept = await withKeptPassword(request, {
+        state: runtime.decided.state,
+        passwords,
+        quota: connection.quota,
+      });
+      if (this.#isFormer(connection, player)) return connection.close(takenOver);
+      if (!("refused" in kept)) return this.#dispatch(connection, player, kept, answer);
+      answer(kept);
+      flushSoon();
+    });
   }
 
   /** What a moderator does in a room of others is written down before it is answered. */

@@ -77,6 +77,11 @@ export class Tokens {
     return createHmac("sha256", this.#secret).update(`${of}:${text}`).digest("base64url").slice(0, 22);
   }
 
+  /** A sum over a text, keyed with the secret of the service. */
+  keyedSum(of: "password" | "waiting", text: string): Buffer {
+    return createHmac("sha256", this.#secret).update(`${of}:${text}`).digest();
+  }
+
   signInstanceKey(instance: InstanceId): Promise<string> {
     return this.#sign("instance", instance, {});
   }

@@ -1,4 +1,6 @@
 import { networkOf } from "@yellow-harbor/reach";
+import type { Logger } from "pino";
+import { type Audit, NOBODY } from "./audit.ts";
 
 /** Holders that are remembered. */
 const KNOWN_MAX = 10_000;
@@ -20,6 +22,16 @@ export interface InTwoPlaces {
   readonly holder: string;
   readonly from: [string, string];
   readonly atMs: number;
+}
+
+/** Writes it down where operators look. */
+export function noteTwoPlaces(
+  { holder, from }: InTwoPlaces,
+  { log, audit }: { readonly log: Pick<Logger, "warn">; readonly audit: Pick<Audit, "add"> },
+): void {
+  log.warn({ holder, from }, "a key is used from two places");
+  const action = "key-in-two-places";
+  void audit.add({ actor: NOBODY, from: from.join(" "), action, target: holder, result: "seen" });
 }
 
 /**

@@ -56,6 +56,7 @@ export const definitions = {
   yh_failed: { type: "gauge", help: "1 while nothing is taken, by what has failed.", labels: ["failure"] },
   yh_scrape_seconds: { type: "gauge", help: "Time that it took to gather the figures of this answer." },
 
+  yh_waiting_players: { type: "gauge", help: "Players who wait in line for a place in the full harbor." },
   yh_connections: { type: "gauge", help: "Open connections of players' clients." },
   yh_watchers: { type: "gauge", help: "Operators who follow everything as it happens." },
   yh_players: { type: "gauge", help: "Players, by presence.", labels: ["presence"] },

@@ -10,6 +10,7 @@ export interface MetricSources {
   readonly runtime: HarborRuntime;
   readonly isReady: () => boolean;
   readonly connectionCount: () => number;
+  readonly waitingCount: () => number;
   readonly watcherCount: () => number;
   readonly wrongKeys: () => number;
   readonly keysInTwoPlaces: () => number;
@@ -32,6 +33,7 @@ export async function gather(sources: MetricSources, { set, setTotal }: Figures)
     set("yh_failed", [{ failure: what }, failure?.what === what ? 1 : 0]);
   }
   set("yh_connections", [{}, sources.connectionCount()]);
+  set("yh_waiting_players", [{}, sources.waitingCount()]);
   set("yh_watchers", [{}, sources.watcherCount()]);
   for (const { number, connections, memoryBytes, cpuSeconds, loopDelayMs } of sources.workers()) {
     const labels = { worker: String(number) };

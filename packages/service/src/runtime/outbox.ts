@@ -1,4 +1,13 @@
-import type { Effect, ListingChange, Push } from "@yellow-harbor/core";
+import {
+  type Effect,
+  type FriendsChange,
+  friendsChange,
+  type HarborEvent,
+  type HarborState,
+  type ListingChange,
+  listingChange,
+  type Push,
+} from "@yellow-harbor/core";
 import type { BoardingPass, Patch, Problem } from "@yellow-harbor/protocol";
 import { problemOf, type RuntimeFailure } from "./failure.ts";
 
@@ -21,6 +30,7 @@ export type OutboxEntry =
   | { readonly out: "push"; readonly push: UpdatePush }
   | { readonly out: "pass"; readonly push: OwedPush; pass: BoardingPass | undefined }
   | { readonly out: "listing"; readonly change: ListingChange }
+  | { readonly out: "friends"; readonly change: FriendsChange }
   | { readonly out: "happened"; readonly happened: OperatorEvent }
   | {
       readonly out: "settle";
@@ -40,12 +50,28 @@ export interface Deliveries {
   /** Whether anybody wants to hear of listings now. */
   readonly isFollowed: () => boolean;
   readonly listing: (change: ListingChange) => void;
+  readonly areFriendsFollowed: () => boolean;
+  readonly friends: (change: FriendsChange) => void;
   readonly happened: (happened: OperatorEvent) => void;
   readonly effect: (effect: Effect) => void;
   /** Nothing is taken any more; everybody who waited was told. */
   readonly failed: (failure: RuntimeFailure) => void;
   /** A batch was spoken in full: what was gathered may go out. */
   readonly flush: () => void;
+}
+
+/** What an event that was just applied changes for those who follow directories or friends; nothing is worked out for nobody. */
+export function followed(
+  { isFollowed, areFriendsFollowed }: Pick<Deliveries, "isFollowed" | "areFriendsFollowed">,
+  state: HarborState,
+  event: HarborEvent,
+): OutboxEntry[] {
+  const listing = isFollowed() ? listingChange(state, event) : undefined;
+  const friends = areFriendsFollowed() ? friendsChange(state, event) : undefined;
+  return [
+    ...(listing ? [{ out: "listing" as const, change: listing }] : []),
+    ...(friends ? [{ out: "friends" as const, change: friends }] : []),
+  ];
 }
 
 /** Hands one entry to whoever carries it out. */
@@ -57,6 +83,8 @@ export function deliver(outlets: Deliveries, entry: OutboxEntry): void {
       return entry.pass && outlets.pass(entry.push.to, entry.pass);
     case "listing":
       return outlets.listing(entry.change);
+    case "friends":
+      return outlets.friends(entry.change);
     case "happened":
       return outlets.happened(entry.happened);
     case "settle":

@@ -58,6 +58,8 @@ function start(snapshotEvery = 1_000, isHeld = () => true) {
     push: (push) => said.push(`push ${push.update.kind}`),
     pass: (_player: string, _pass: BoardingPass) => said.push("pass"),
     isFollowed: () => false,
+    areFriendsFollowed: () => false,
+    friends: () => undefined,
     listing: () => undefined,
     happened: ({ kind }) => said.push(`happened ${kind}`),
     effect: ({ effect }) => said.push(`effect ${effect}`),

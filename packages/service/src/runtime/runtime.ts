@@ -4,7 +4,6 @@ import {
   type Harbor,
   type HarborRules,
   instanceView,
-  listingChange,
   type Outcome,
   type QueueChange,
   type ReplyTo,
@@ -17,7 +16,7 @@ import type { Found } from "../journal/kept-harbor.ts";
 import { type Batch, BatchWriter, newBatch, rejectionOf, type WriterParts } from "./batch-writer.ts";
 import { steadyMs } from "./clock.ts";
 import { failureText, problemOf, type RuntimeFailure } from "./failure.ts";
-import { callOff, type Deliveries, deliver, type OutboxEntry, type Settled } from "./outbox.ts";
+import { callOff, type Deliveries, deliver, followed, type OutboxEntry, type Settled } from "./outbox.ts";
 import type { Scheduler } from "./scheduler.ts";
 
 export interface RuntimeParts extends WriterParts {
@@ -233,10 +232,7 @@ export class HarborRuntime {
     for (const push of pushes) {
       outbox.push(push.scope === "pass" ? { out: "pass", push, pass: undefined } : { out: "push", push });
     }
-    if (this.#outlets?.isFollowed()) {
-      const change = listingChange(this.#harbor.state, event);
-      if (change) outbox.push({ out: "listing", change });
-    }
+    if (this.#outlets) outbox.push(...followed(this.#outlets, this.#harbor.state, event));
     if (this.#watchers > 0) {
       const happened = {
         atMs: at,

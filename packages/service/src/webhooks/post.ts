@@ -17,6 +17,8 @@ interface PostOptions {
   readonly timeoutMs: number;
   readonly mayBePrivate: boolean;
   readonly signal: AbortSignal;
+  /** So much of an answer is read. */
+  readonly answerMax?: number;
 }
 
 /** So much of an answer is read; what comes after is not waited for. */
@@ -29,11 +31,25 @@ const agents = {
   "https:": new HttpsAgent({ keepAlive: true, maxSockets: 64, maxFreeSockets: 8 }),
 };
 
+/** The same to a receiver as the configuration has it. */
+export const postTo = (
+  { url, timeoutMs, privateAddresses }: { url: string; timeoutMs: number; privateAddresses: boolean },
+  rest: Omit<PostOptions, "url" | "timeoutMs" | "mayBePrivate">,
+): Promise<Posted> => post({ ...rest, url: new URL(url), timeoutMs, mayBePrivate: privateAddresses });
+
 /**
  * Posts to an address that somebody has configured. Redirects are not followed, little of the answer is read, and addresses
  * within the host's own network are refused, also those that a name leads to.
  */
-export function post({ url, body, headers, timeoutMs, mayBePrivate, signal }: PostOptions): Promise<Posted> {
+function post({
+  url,
+  body,
+  headers,
+  timeoutMs,
+  mayBePrivate,
+  signal,
+  answerMax = ANSWER_MAX,
+}: PostOptions): Promise<Posted> {
   const host = url.hostname.replace(/^\[|\]$/g, "");
   // An address is not looked up, so it is judged here.
   if (!mayBePrivate && addressKind(host) !== undefined && addressKind(host) !== "public") {
@@ -54,24 +70,24 @@ export function post({ url, body, headers, timeoutMs, mayBePrivate, signal }: Po
         : ((error.message || error.code) ?? "failed");
       resolve({ failed: signal.aborted ? "the service is stopping" : words });
     });
-    asked.on("response", (response) => void take(response).then(resolve));
+    asked.on("response", (response) => void take(response, answerMax).then(resolve));
     asked.end(body);
   });
 }
 
-async function take(response: IncomingMessage): Promise<Posted> {
+async function take(response: IncomingMessage, answerMax: number): Promise<Posted> {
   let text = "";
   try {
     for await (const chunk of response) {
       text += String(chunk);
-      if (text.length >= ANSWER_MAX) break;
+      if (text.length >= answerMax) break;
     }
   } catch {
     // What was answered is known by the status.
   }
   response.destroy();
   const status = response.statusCode ?? 0;
-  return { status, text: text.slice(0, ANSWER_MAX), retryAfterMs: retryAfter(response.headers["retry-after"]) };
+  return { status, text: text.slice(0, answerMax), retryAfterMs: retryAfter(response.headers["retry-after"]) };
 }
 
 /** Seconds or a date (RFC 9110, section 10.2.3). */

@@ -15,6 +15,15 @@ export function signatureHeaders(
   return { "webhook-id": id, "webhook-timestamp": String(atS), "webhook-signature": signatures.join(" ") };
 }
 
+/** The secrets of those names; undefined when one of them cannot be read, or is too short or too long. */
+export function secretsNamed(
+  names: readonly string[],
+  secretNamed: (name: string) => string | undefined,
+): readonly Buffer[] | undefined {
+  const secrets = names.flatMap((name) => secretBytes(secretNamed(name) ?? "") ?? []);
+  return secrets.length === names.length ? secrets : undefined;
+}
+
 const PREFIX = "whsec_";
 /** Bytes that a secret has at least, and at most. */
 const MIN = 24;

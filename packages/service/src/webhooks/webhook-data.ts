@@ -70,6 +70,14 @@ export class Known {
     return this.state.rooms.byId.get(room)?.members.size ?? 0;
   }
 
+  membersOf(party: string): number {
+    return this.state.parties.byId.get(party)?.members.size ?? 0;
+  }
+
+  partyLobby(party: string): string | undefined {
+    return this.state.parties.byId.get(party)?.lobby;
+  }
+
   roomOf(player: PlayerId): { readonly room?: RoomId } {
     const room = this.state.players.byId.get(player)?.room;
     return room == null ? {} : { room };
@@ -122,6 +130,13 @@ const tellings: { readonly [K in EventKind]?: Telling<K> } = {
     known.leave(id);
     return { type: "player.left", subject: id, lobby, data: { player, lobby, ...(room !== null && { room }), reason } };
   },
+
+  "player.reported": ({ kind: _, player, said, ...rest }) => ({
+    type: "player.reported",
+    subject: player.id,
+    lobby: rest.lobby,
+    data: { player, said: [...said], ...rest },
+  }),
 
   "room.opened": ({ room: id, host, capacity, lobby, match }, known) => {
     const members = [host, ...(match?.others ?? []).map((other) => other.id)].map((one) => known.player(one));
@@ -203,6 +218,27 @@ const tellings: { readonly [K in EventKind]?: Telling<K> } = {
     const [first = ticket] = ids;
     const lobby = known.state.players.byId.get(first)?.lobby;
     return { type: "search.ended", subject: first, lobby, data: { ticket, queue, players, cause, why: detail } };
+  },
+
+  "party.opened": ({ party, lobby, leader: { id } }, known) => {
+    return { type: "party.opened", subject: party, lobby, data: { party, lobby, leader: known.player(id) } };
+  },
+  "party.joined": ({ party, member: { id } }, known) => {
+    const data = { party, player: known.player(id), members: known.membersOf(party) };
+    return { type: "party.joined", subject: party, lobby: known.lobbyOf(id), data };
+  },
+  "party.left": ({ party, player: id, cause, why, leader }, known) => {
+    const said = {
+      cause,
+      ...(why !== undefined && { why }),
+      ...(leader !== undefined && { leader: known.player(leader) }),
+    };
+    const data = { party, player: known.player(id), ...said, members: known.membersOf(party) };
+    return { type: "party.left", subject: party, lobby: known.partyLobby(party), data };
+  },
+  "party.led": ({ party, leader }, known) => {
+    const data = { party, leader: known.player(leader) };
+    return { type: "party.led", subject: party, lobby: known.lobbyOf(leader), data };
   },
 
   "instance.launched": ({ instance: id, why }, known) => {

@@ -4,8 +4,8 @@ import { isMeant, type WebhookConfig } from "../config/webhook.ts";
 import type { WebhookPlace, WebhookStore } from "../journal/webhook-store.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import { type Pending, PendingEvents } from "./pending.ts";
-import { type Posted, post } from "./post.ts";
-import { secretBytes, signatureHeaders } from "./sign.ts";
+import { type Posted, postTo } from "./post.ts";
+import { secretsNamed, signatureHeaders } from "./sign.ts";
 
 /** Events that are in memory for one webhook. */
 const PENDING_MAX = 1_000;
@@ -253,22 +253,14 @@ export class Webhook {
 
   async #post(id: string, body: string): Promise<Posted> {
     const { config, name, secretNamed } = this.#parts;
-    const secrets = config.secrets.map((secret) => secretBytes(secretNamed(secret) ?? ""));
-    const usable = secrets.filter((secret) => secret !== undefined);
-    if (usable.length < secrets.length) {
+    const secrets = secretsNamed(config.secrets, secretNamed);
+    if (secrets === undefined) {
       return { failed: `a secret of webhook ${name} cannot be read, or has not 24 to 64 bytes` };
     }
     const type = body.startsWith("[") ? "application/cloudevents-batch+json" : "application/cloudevents+json";
     const atS = Math.floor(Date.now() / 1_000);
-    const headers = { "content-type": `${type}; charset=utf-8`, ...signatureHeaders(usable, { id, atS, body }) };
-    return post({
-      url: new URL(config.url),
-      body,
-      headers,
-      timeoutMs: config.timeoutMs,
-      mayBePrivate: config.privateAddresses,
-      signal: this.#stopping.signal,
-    });
+    const headers = { "content-type": `${type}; charset=utf-8`, ...signatureHeaders(secrets, { id, atS, body }) };
+    return postTo(config, { body, headers, signal: this.#stopping.signal });
   }
 
   /** Keeps how far it is; what changes meanwhile is kept right after. */

@@ -86,6 +86,32 @@ describe("a webhook", () => {
     expect(JSON.stringify(receiver.events)).not.toContain(SECRETS[0]);
   });
 
+  it("is told of parties and reports, with who is meant by them", async () => {
+    const receiver = await receive();
+    const service = await startTestService(
+      configWith({ parties: hook(receiver.url, { events: ["party.*", "player.reported"] }) }),
+    );
+    const [ansel, brisa] = [await service.player("Ansel"), await service.player("Brisa")];
+    const { party } = await ansel.parties.open();
+    await brisa.parties.join({ code: party.code });
+    await ansel.parties.handOver(brisa.id);
+    await ansel.relations.report({ player: brisa.id, reason: "name" });
+    await brisa.parties.leave();
+    await receiver.until(({ events }) => events.length >= 5);
+    const told = receiver.events.map(({ type, data }) => [type.slice(WEBHOOK_TYPE_PREFIX.length), data]);
+    expect(told).toMatchObject([
+      ["party.opened", { party: party.id, leader: { name: "Ansel" }, lobby: "quayside" }],
+      ["party.joined", { player: { name: "Brisa" }, members: 2 }],
+      ["party.led", { leader: { name: "Brisa" } }],
+      ["player.reported", { player: { name: "Brisa" }, by: { name: "Ansel" }, reason: "name", said: [] }],
+      ["party.left", { player: { name: "Brisa" }, cause: "left", leader: { name: "Ansel" }, members: 1 }],
+    ]);
+    for (const { type, data } of receiver.events) {
+      const own = webhookEvents[type.slice(WEBHOOK_TYPE_PREFIX.length) as WebhookEventType];
+      expect(own.data.safeParse(data).success).toBe(true);
+    }
+  });
+
   it("is told only what it asks for, of its lobbies, in as few requests as it likes", async () => {
     const receiver = await receive();
     const rooms = await receive();

@@ -1,4 +1,5 @@
 import type { PlayerReply, RoomKindView, RoomListing } from "@yellow-harbor/protocol";
+import { table } from "../../output/table.ts";
 import { type Actions, quiet, wrong } from "./action.ts";
 import { who } from "./who.ts";
 
@@ -87,9 +88,10 @@ export const lobbyActions = {
     },
   },
   open: {
-    usage: "open [kind=KIND] [CAPACITY] [NAME]",
+    usage: "open [kind=KIND] [password=PASSWORD] [CAPACITY] [NAME]",
     about: "open a room and become its host; of the lobby's first kind when none is named",
-    run: async (player, words) => {
+    run: async (player, typed) => {
+      const { password, rest: words } = passwordIn(typed);
       const kind = /^kind=(.+)$/.exec(words[0] ?? "")?.[1];
       const [first, ...rest] = kind === undefined ? words : words.slice(1);
       const hasCapacity = first !== undefined && /^\d+$/.test(first);
@@ -98,6 +100,7 @@ export const lobbyActions = {
         ...(kind !== undefined && { kind }),
         ...(hasCapacity && { capacity: Number(first) }),
         ...(name && { name }),
+        ...password,
       });
       return {
         result: opened,
@@ -108,11 +111,13 @@ export const lobbyActions = {
     },
   },
   join: {
-    usage: "join CODE [SIDE]",
+    usage: "join CODE [SIDE] [password=PASSWORD]",
     about: "join a room by its code, leaving the one you are in",
-    run: async (player, [code, side]) => {
-      if (code === undefined) throw wrong("join CODE [SIDE]");
-      const joined = await player.joinRoom({ code, move: true, ...(side !== undefined && { side }) });
+    run: async (player, [code, ...more]) => {
+      if (code === undefined) throw wrong("join CODE [SIDE] [password=PASSWORD]");
+      const { password, rest } = passwordIn(more);
+      const [side] = rest;
+      const joined = await player.joinRoom({ code, move: true, ...password, ...(side !== undefined && { side }) });
       return { result: joined, text: who({ room: joined.room, lobby: undefined }) };
     },
   },
@@ -183,11 +188,41 @@ export const lobbyActions = {
   },
 } satisfies Actions;
 
+/** A password among the words, and the others. One with blanks in it is said in the game. */
+function passwordIn(words: readonly string[]): { password: { password?: string }; rest: readonly string[] } {
+  const said = words.find((word) => word.startsWith("password="));
+  const rest = words.filter((word) => word !== said);
+  return { password: said === undefined ? {} : { password: said.slice("password=".length) }, rest };
+}
+
+/** Nobody plays in a terminal that is narrower, and a pipe has no width. */
+const WIDTH = 120;
+
+/** What to choose a room by: who hosts it, how far its members are, whether it takes somebody in. */
 const listing = (rooms: readonly RoomListing[]): string[] =>
-  rooms.map(
-    ({ code, name, members, capacity, phase, level, isOpen }) =>
-      `${code}  ${members}/${capacity}  ${isOpen ? phase : `${phase}, shut`}  ${level?.id ?? "-"}  ${name}`,
+  table(
+    rooms,
+    [
+      { heading: "CODE", value: ({ code }) => code },
+      { heading: "PLAYERS", value: ({ members, capacity }) => `${members} of ${capacity}`, align: "right" },
+      { heading: "PHASE", value: ({ phase }) => phase },
+      { heading: "JOINING", value: joiningText },
+      { heading: "LEVEL", value: ({ level }) => level?.id ?? "-" },
+      {
+        heading: "LATENCY",
+        value: ({ latencyMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms`),
+        align: "right",
+      },
+      { heading: "HOST", value: ({ host }) => host },
+      { heading: "NAME", value: ({ name }) => name },
+    ],
+    WIDTH,
   );
+
+function joiningText({ isOpen, hasPassword, visibility }: RoomListing): string {
+  if (!isOpen) return visibility === "locked" ? "locked" : "shut";
+  return hasPassword ? "password" : "open";
+}
 
 function kindLines({ id, capacity, levels, settings = {}, variants = {} }: RoomKindView): string[] {
   const named = Object.keys(variants);

@@ -9,15 +9,18 @@ function jsonOf(typed: string): unknown {
   }
 }
 
+const SET = "set name|capacity|visibility|password|KEY VALUE";
+
 /** What the room is, who is where, who decides. */
 export const roomActions = {
   set: {
-    usage: "set name|capacity|visibility|KEY VALUE",
-    about: "change the room, or a setting of the game; null as VALUE removes a setting (host)",
+    usage: SET,
+    about: "change the room, or a setting of the game; null as VALUE removes a setting, none a password (host)",
     run: async (player, [key = "", ...words]) => {
       const value = words.join(" ");
-      if (key === "" || value === "") throw wrong("set name|capacity|visibility|KEY VALUE");
+      if (key === "" || value === "") throw wrong(SET);
       if (["name", "visibility"].includes(key)) return quiet(player.changeRoom({ [key]: value }));
+      if (key === "password") return quiet(player.changeRoom({ password: value === "none" ? null : value }));
       if (key === "capacity") return quiet(player.changeRoom({ capacity: Number(value) }));
       return quiet(player.changeRoom({ settings: { [key]: jsonOf(value) as string } }));
     },

@@ -18,6 +18,7 @@ export class DirectoryRow {
   readonly openedAtMs: number;
   level: ConfigName | null = null;
   visibility: Visibility = "listed";
+  hasPassword = false;
   settings: ReadonlyMap<string, SettingValue> = NO_SETTINGS;
   free = 0;
   isOpen = false;
@@ -43,6 +44,7 @@ export class DirectoryRow {
     const { room } = this;
     this.level = room.level?.id ?? null;
     this.visibility = room.visibility;
+    this.hasPassword = room.password !== undefined;
     this.build = room.build;
     const named = `${room.name}\n${room.members.get(room.host ?? "")?.name ?? ""}`;
     if (named !== this.#named) {

@@ -9,6 +9,7 @@ export type LobbyCommand =
       readonly name: string;
       readonly presence: Presence;
       readonly because?: OutOfRoom;
+      readonly moved?: boolean | undefined;
     }
   | {
       readonly do: "lobby.leave";

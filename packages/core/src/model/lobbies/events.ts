@@ -17,6 +17,8 @@ export type LobbyEvent =
       readonly name: string;
       readonly presence: Presence;
       readonly because?: OutOfRoom;
+      /** An operator has moved it here. */
+      readonly moved?: true;
     }
   | {
       readonly kind: "lobby.left";

@@ -1,4 +1,4 @@
-import type { ConfigName, PlayerArgs, PlayerId } from "@yellow-harbor/protocol";
+import type { AccountId, ConfigName, PlayerArgs, PlayerId, SaidView, SetRelations } from "@yellow-harbor/protocol";
 import type { Ban } from "../bans/state.ts";
 import type { Latency } from "../latency.ts";
 import type { Identity } from "./state.ts";
@@ -6,6 +6,8 @@ import type { Identity } from "./state.ts";
 /** Who says hello and from where. */
 export interface Caller {
   readonly identity?: Identity | undefined;
+  /** Whom it knows and has blocked, where its account token says so. */
+  readonly relations?: SetRelations | undefined;
   /** An account token that is good for one use. */
   readonly token?: UsedToken | undefined;
   /** Address it comes from. It is in no event. */
@@ -15,6 +17,13 @@ export interface Caller {
 export interface UsedToken {
   readonly id: string;
   readonly untilMs: number;
+}
+
+/** Somebody who has said something lately. It may be gone. */
+export interface Heard {
+  readonly name: string;
+  readonly account?: AccountId | undefined;
+  readonly said: readonly SaidView[];
 }
 
 export type PlayerCommand =
@@ -42,6 +51,15 @@ export type PlayerCommand =
       readonly args: PlayerArgs<"player.set-attributes">;
     }
   | { readonly do: "player.switch-lobby"; readonly player: PlayerId; readonly args: PlayerArgs<"player.switch-lobby"> }
+  | {
+      readonly do: "player.report";
+      readonly player: PlayerId;
+      readonly args: PlayerArgs<"player.report">;
+      /** What is known of the one who is reported beside what the state has: who it was, and what it said lately. */
+      readonly heard: Heard | undefined;
+    }
+  /** An operator moves it. */
+  | { readonly do: "player.move-to-lobby"; readonly player: PlayerId; readonly lobby: ConfigName }
   /** What the echoes of its clock gave. */
   | { readonly do: "player.measure"; readonly player: PlayerId; readonly latency: Latency }
   /** A connection is gone without a goodbye. Says nothing when the player is here by another one meanwhile. */

@@ -1,7 +1,22 @@
-import type { ConfigName, PlayerAttributes, PlayerId, RoomId } from "@yellow-harbor/protocol";
+import type {
+  AccountId,
+  ConfigName,
+  PlayerAttributes,
+  PlayerId,
+  ReportReason,
+  RoomId,
+  RunId,
+  SaidView,
+} from "@yellow-harbor/protocol";
 import type { Latency } from "../latency.ts";
 import type { UsedToken } from "./commands.ts";
 import type { Identity } from "./state.ts";
+
+interface ReportedPlayer {
+  readonly id: PlayerId;
+  readonly name: string;
+  readonly account?: AccountId;
+}
 
 export type PlayerEvent =
   | { readonly kind: "player.attributes-set"; readonly player: PlayerId; readonly attributes: PlayerAttributes }
@@ -11,8 +26,14 @@ export type PlayerEvent =
       readonly from: ConfigName;
       readonly lobby: ConfigName;
       readonly uniqueName?: string;
+      readonly by?: "operator";
     }
-  | { readonly kind: "player.invites-muted"; readonly player: PlayerId; readonly muted: boolean }
+  | {
+      readonly kind: "player.invites-muted";
+      readonly player: PlayerId;
+      readonly muted: boolean;
+      readonly exceptFriends?: true;
+    }
   | {
       readonly kind: "player.connected";
       readonly player: PlayerId;
@@ -39,6 +60,18 @@ export type PlayerEvent =
       readonly player: PlayerId;
       readonly identity: Identity;
       readonly token?: UsedToken;
+    }
+  /** Those who run the game are told of somebody's conduct. It changes nothing. */
+  | {
+      readonly kind: "player.reported";
+      readonly player: ReportedPlayer;
+      readonly by: ReportedPlayer;
+      readonly reason: ReportReason;
+      readonly text?: string;
+      readonly lobby: ConfigName;
+      readonly room?: RoomId;
+      readonly run?: RunId;
+      readonly said: readonly SaidView[];
     }
   | { readonly kind: "player.measured"; readonly player: PlayerId; readonly latency: Latency }
   | { readonly kind: "player.lost"; readonly player: PlayerId; readonly untilMs: number }

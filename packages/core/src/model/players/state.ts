@@ -57,6 +57,8 @@ export interface Player {
   attributes?: PlayerAttributes;
   /** It wants to hear of no invitation. */
   invitesMuted?: boolean;
+  /** But of those by its friends. */
+  invitesOfFriends?: boolean;
   /** What has befallen it alone; absent while nothing has. */
   own?: OwnFate;
 }

@@ -24,7 +24,10 @@ type Asked<A extends RoomAsk> = {
   readonly args: PlayerArgs<A>;
 };
 
-export type RoomAsk = Exclude<Extract<PlayerAsk, `room.${string}` | `board.${string}`>, "room.relay" | "room.kinds">;
+export type RoomAsk = Exclude<
+  Extract<PlayerAsk, `room.${string}` | `board.${string}`>,
+  "room.relay" | "room.signal" | "room.kinds"
+>;
 
 /** What the game's own back end, or whoever operates it, does to rooms without being a player. */
 export type OperatorRoomCommand =

@@ -70,6 +70,8 @@ interface Founding {
   readonly level?: LevelView;
   /** `listed` when absent. */
   readonly visibility?: Visibility;
+  /** As the service keeps it, never as it was typed. */
+  readonly password?: string;
   readonly settings?: Settings;
 }
 
@@ -188,6 +190,8 @@ export type RoomEvent =
       readonly name?: string;
       readonly capacity?: number;
       readonly visibility?: Visibility;
+      /** Null when it has none any more. */
+      readonly password?: string | null;
       readonly settings?: SettingsPatch;
       readonly unready?: true;
     }
@@ -262,6 +266,16 @@ export type RoomEvent =
       readonly attributes: PlayerAttributes;
       /** What it has no longer. */
       readonly gone?: readonly string[];
+      /** What it has said for this room alone, when that is what has changed. */
+      readonly own?: PlayerAttributes;
+    }
+  | {
+      readonly kind: "room.peers-measured";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly peersMs: Readonly<Record<PlayerId, number>>;
+      /** Of whom it tells nothing any more. */
+      readonly gone?: readonly PlayerId[];
     }
   | { readonly kind: "room.measured"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
   | {

@@ -35,6 +35,10 @@ export interface Member {
   idle?: { readonly sinceMs: number; readonly askedUntilMs: number | null };
   /** What it brings; absent when there is nothing. */
   attributes?: PlayerAttributes;
+  /** What it has said for this room alone. */
+  own?: PlayerAttributes;
+  /** Round trips to other members, as it has told. */
+  peersMs?: Readonly<Record<PlayerId, number>>;
   ready: boolean;
   presence: Presence;
   awaySinceMs: number | null;
@@ -155,6 +159,8 @@ export interface Room {
   readonly policy: RoomPolicy;
   capacity: number;
   visibility: Visibility;
+  /** As the service keeps it; absent when it has none. Whoever says the right one comes with just this. */
+  password?: string;
   settings: Settings;
   settingsRevision: number;
   /** Players who are banned from the room. */

@@ -75,12 +75,25 @@ function placeOf(cursor: string | undefined): DirectoryPlace | undefined {
 
 /** What somebody wants to see, held against rows: what is cheap to tell comes first, and no listing is made for it. */
 function rowFilter(filter: DirectoryFilter): (row: DirectoryRow) => boolean {
-  const { kind, level, build, visibility, open, freePlaces = 0, sideSize, latencyMs, text, settings } = filter;
+  const {
+    kind,
+    level,
+    build,
+    visibility,
+    hasPassword,
+    open,
+    freePlaces = 0,
+    sideSize,
+    latencyMs,
+    text,
+    settings,
+  } = filter;
   const looked = text === undefined ? undefined : searchText(text);
   const wanted = Object.entries(settings ?? {});
   const is = <T>(asked: T | undefined, found: T | null) => asked === undefined || found === asked;
   return (row) => {
     if (row.free < freePlaces || !is(open, row.isOpen) || !is(kind, row.kind) || !is(level, row.level)) return false;
+    if (!is(hasPassword, row.hasPassword)) return false;
     if (!is(build, row.build) || !is(visibility, row.visibility) || !is(sideSize, row.sideSize)) return false;
     if (latencyMs !== undefined && row.latencyMs > latencyMs) return false;
     if (looked !== undefined && !row.text.includes(looked)) return false;
@@ -113,8 +126,13 @@ export function fits(listing: RoomListing, filter: DirectoryFilter): boolean {
     return false;
   if (latencyMs !== undefined && !(listing.latencyMs !== undefined && listing.latencyMs <= latencyMs)) return false;
   if (text !== undefined && !searchText(`${listing.name}\n${listing.host}`).includes(searchText(text))) return false;
-  return fitsSides(listing, sideSize) && fitsSettings(listing, settings);
+  return fitsPassword(listing, filter) && fitsSides(listing, sideSize) && fitsSettings(listing, settings);
 }
+
+const fitsPassword = (
+  { hasPassword = false }: { hasPassword?: boolean | undefined },
+  filter: DirectoryFilter,
+): boolean => filter.hasPassword === undefined || filter.hasPassword === hasPassword;
 
 function fitsSides({ sides }: RoomListing, size: number | undefined): boolean {
   if (size === undefined) return true;
@@ -131,6 +149,7 @@ const UNLISTED = new Set<RoomEvent["kind"]>([
   ...(["room.ready-set", "room.board-set", "room.board-removed", "room.swap-offered", "room.swapped"] as const),
   ...(["room.turn-passed", "room.turns-ended", "room.banned", "room.unbanned", "room.member-away"] as const),
   "room.member-back",
+  "room.peers-measured",
 ]);
 
 /** Whether a directory may show a room in another way after an event of it. */

@@ -15,7 +15,9 @@ export const nameKey = (lobby: ConfigName, name: string): string => `${lobby}/${
 
 /** Files the room anew after a change: by its free places while it takes somebody in, else nowhere. */
 export function reindex(rooms: RoomsState, room: Room): void {
-  const isOpen = room.visibility === "listed" && takesNow(room) && openPlaces(room) > 0 && !sidesFull(room);
+  // Nobody is sent where it cannot come in: a password has to be known.
+  const mayAnybody = room.visibility === "listed" && room.password === undefined;
+  const isOpen = mayAnybody && takesNow(room) && openPlaces(room) > 0 && !sidesFull(room);
   const wanted = isOpen
     ? { shelf: shelfOf(room.lobby, room.kind, room.level?.id ?? ""), free: openPlaces(room) }
     : null;

@@ -20,7 +20,7 @@ export function comeAlong(
   const side = room.members.get(leader)?.side ?? undefined;
   const own = reservationOf(room, joining.player);
   const beside = side !== undefined && own?.side == null && freeSide(room, side, own) ? side : undefined;
-  const joined = joinFor(context, joining, room, { byCode: true, side: beside, with: leader });
+  const joined = joinFor(context, joining, room, { byCode: true, isTrusted: true, side: beside, with: leader });
   return "refused" in joined ? joined : accept(joined.events);
 }
 

@@ -41,7 +41,7 @@ function canCome(state: RoomsPart, { presence, room }: Player, from: string | nu
 /** Why a party cannot all come into a room, as the start of a sentence; undefined when it can. */
 export function whyApart(room: Room, leader: Player, companions: readonly Player[]): string | undefined {
   for (const one of companions) {
-    const [first] = obstacles(room, one, { byCode: true });
+    const [first] = obstacles(room, one, { byCode: true, isTrusted: true });
     if (first !== undefined && first.code !== "room-full" && first.code !== "side-full") {
       return `${one.name} cannot come along: ${first.text.replace(/^You are/, "it is")}`;
     }

@@ -1,4 +1,5 @@
 import {
+  type AccountId,
   CODE_ALPHABET,
   CODE_LENGTH,
   type LevelView,
@@ -10,10 +11,13 @@ import {
 } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import type { Player } from "../../model/players/state.ts";
+import { friendSeen, knows } from "../../model/relations/known.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
+import { mayFollow } from "../../model/rooms/following.ts";
 import { reservationOf } from "../../model/rooms/reservations.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import { newId } from "../../model/stamp.ts";
+import type { RoomsPart } from "../../model/state.ts";
 import { nameKey, openRows } from "../directory/open-index.ts";
 import { bestOf } from "../directory/preference.ts";
 import { pickableIn } from "../settings/decide-settings.ts";
@@ -35,17 +39,23 @@ export function join(context: RoomsContext, id: PlayerId, args: PlayerArgs<"room
   const { room } = found;
   const joining = joiningPlayerOf(context, id, args, room);
   if ("refused" in joining) return joining;
-  return joinFor(context, joining, room, { byCode: "code" in args || room.spectators.has(id), side: args.side });
+  const isTrusted = room.spectators.has(id);
+  const way = { byCode: !("room" in args) || isTrusted, isTrusted, password: args.password, side: args.side };
+  return joinFor(context, joining, room, way);
 }
 
-/** The room that somebody names by id or code. Of one that is joined by its code alone nobody learns by its id. */
+/** How somebody names the room it wants into. */
+type Named = { readonly room: RoomId } | { readonly code: string } | { readonly friend: AccountId };
+
+/** The room that somebody names by id or code, or by whom it knows there. Of one that is joined by its code alone nobody learns by its id. */
 export function wantedRoom(
   { state }: RoomsContext,
   id: PlayerId,
-  args: { readonly room: RoomId } | { readonly code: string },
+  args: Named,
 ): { readonly room: Room; readonly player: Player } | Refusal {
   const player = state.players.byId.get(id);
   if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
+  if ("friend" in args) return friendsRoom(state, player, args.friend);
   const room = state.rooms.byId.get(("room" in args ? args.room : state.rooms.byCode.get(args.code)) ?? "");
   const isKnown = room !== undefined && (room.members.has(id) || room.spectators.has(id));
   const isExpected = room !== undefined && reservationOf(room, player) !== undefined;
@@ -54,6 +64,20 @@ export function wantedRoom(
   return "room" in args
     ? refuse("room-unknown", `There is no room ${args.room}; it may have closed. Look at lobby.rooms.`)
     : refuse("room-code-unknown", unknownCode(args.code));
+}
+
+/** Where a friend is. Of one who hides, has left, or is where nobody follows, nothing else is learnt. */
+function friendsRoom(
+  state: RoomsPart,
+  player: Player,
+  account: AccountId,
+): { readonly room: Room; readonly player: Player } | Refusal {
+  if (!knows(state, player.id, account)) {
+    return refuse("not-friends", `You do not know ${account}, by the word of the game's back end; see friends.list.`);
+  }
+  const room = state.rooms.byId.get(friendSeen(state, player, account)?.room ?? "");
+  if (room !== undefined && mayFollow(room)) return { room, player };
+  return refuse("friend-elsewhere", `${account} is in no room that you could follow into; see friends.list.`);
 }
 
 const unknownCode = (code: string) => {
@@ -70,7 +94,10 @@ export function joinOrOpen(
 ): Decision<InRoom & { opened: boolean }> {
   const { rooms, players } = context.state;
   const lobby = players.byId.get(id)?.lobby ?? "";
-  const named = [...(rooms.byName.get(nameKey(lobby, args.name)) ?? [])].flatMap((room) => rooms.byId.get(room) ?? []);
+  // The oldest first, however they came by their name: so it is the same room after a restart, too.
+  const named = [...(rooms.byName.get(nameKey(lobby, args.name)) ?? [])]
+    .flatMap((room) => rooms.byId.get(room) ?? [])
+    .sort((a, b) => a.openedAtMs - b.openedAtMs || (a.id < b.id ? -1 : 1));
   const listed = named.filter((room) => room.visibility !== "code-only");
   const present = listed.find((room) => room.members.has(id));
   const joining = joiningPlayerOf(context, id, args, present);
@@ -186,6 +213,7 @@ function openFor(context: RoomsContext, { player, leaving, companions }: Joining
     hostName: player.name,
     ...(level && { level }),
     ...(args.visibility !== undefined && { visibility: args.visibility }),
+    ...(args.password !== undefined && { password: args.password }),
     ...(Object.keys(first.settings).length > 0 && { settings: first.settings }),
     ...(side !== undefined && { side }),
     ...(player.latency && { latency: player.latency }),

@@ -1,5 +1,6 @@
 import { CODE_ALPHABET, harborOfId } from "@yellow-harbor/protocol";
 import { beforeEach, describe, expect, it } from "vitest";
+import { Harbor } from "../../harbor/harbor.ts";
 import { matchesOf } from "../../model/pools/holds.ts";
 import { testRules } from "../../testing/rules.ts";
 import { boardAll, bringUp, instanceOf, joinRoom, openRoom, playRoom, startRoom } from "../../testing/scenes.ts";
@@ -195,6 +196,21 @@ describe("joining late", () => {
     expect(matchesOf(test.instance(instanceOf(test, room)))[0]?.berths.has(corin)).toBe(false);
     test.resume(corin);
     expect(matchesOf(test.instance(instanceOf(test, room)))[0]?.berths.get(corin)?.state).toBe("reserved");
+  });
+});
+
+describe("rooms of one name", () => {
+  it("are found the oldest first, also by a harbor that was recovered after one was renamed", () => {
+    const first = openRoom(test, ansel, { name: "Neap" });
+    test.now += 10;
+    openRoom(test, brisa, { name: "Slack water" });
+    test.ok({ do: "room.change", player: ansel, args: { name: "Slack water" } });
+    const ask = { do: "room.join-or-open", player: corin, args: { name: "Slack water" } } as const;
+    const recovered = Harbor.fromSnapshot(test.harbor.rules, test.harbor.snapshot());
+    const stamp = { at: test.now + 10, entropy: [1, 2, 3, 4] as const };
+    for (const harbor of [recovered, test.harbor]) {
+      expect(harbor?.execute(ask, stamp).reply).toMatchObject({ room: { id: first }, opened: false });
+    }
   });
 });
 

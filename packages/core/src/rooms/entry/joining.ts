@@ -80,6 +80,8 @@ export function joinFor(
   room: Room,
   way: {
     readonly byCode: boolean;
+    readonly password?: string | undefined;
+    readonly isTrusted?: boolean;
     readonly side?: string | undefined;
     readonly isPut?: boolean;
     /** The leader that it follows. */

@@ -129,12 +129,19 @@ export function decline(
 export function muteInvites(
   { state }: RoomsContext,
   id: PlayerId,
-  { muted }: PlayerArgs<"room.mute-invites">,
+  { muted, exceptFriends }: PlayerArgs<"room.mute-invites">,
 ): Decision<PlayerReply<"room.mute-invites">> {
   const player = state.players.byId.get(id);
   if (player === undefined) return refuse("player-unknown", "The player has left; connect again.");
-  const isSo = (player.invitesMuted ?? false) === muted;
-  return accept(isSo ? [] : [{ kind: "player.invites-muted", player: id, muted }], {
+  const ofFriends = muted && exceptFriends === true;
+  const isSo = (player.invitesMuted ?? false) === muted && (player.invitesOfFriends ?? false) === ofFriends;
+  const event = {
+    kind: "player.invites-muted",
+    player: id,
+    muted,
+    ...(ofFriends && { exceptFriends: ofFriends }),
+  } as const;
+  return accept(isSo ? [] : [event], {
     reply: (after) => ({
       invitations: invitationsOf(after, id),
       partyInvitations: parties.views.invitations(after, id),

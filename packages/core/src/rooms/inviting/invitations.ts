@@ -1,4 +1,5 @@
 import type { InvitationView, PlayerId } from "@yellow-harbor/protocol";
+import { hearsInvitation } from "../../model/relations/known.ts";
 import { type Reservation, reservationKey, reservationOf } from "../../model/rooms/reservations.ts";
 import type { Room } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
@@ -18,9 +19,9 @@ function roomsInviting({ rooms, players }: RoomsPart, id: PlayerId): Room[] {
 /** The invitations of a player as it hears of them. */
 export function invitationsOf(state: RoomsPart, id: PlayerId): InvitationView[] {
   const player = state.players.byId.get(id);
-  if (player === undefined || player.invitesMuted) return [];
+  if (player === undefined) return [];
   return roomsInviting(state, id).flatMap((room) => {
     const own = reservationOf(room, player);
-    return own ? [invitationView(room, own)] : [];
+    return own && hearsInvitation(state, player, own.by?.id) ? [invitationView(room, own)] : [];
   });
 }

@@ -16,7 +16,7 @@ export function operatorOpen(context: RoomsContext, { wish, request }: Opening):
   const known = request && openedBefore(context, request);
   if (known !== undefined) return known;
   const { state, rules, at, random } = context;
-  const { lobby, code, name, level: wanted, visibility, build = "", keepMs } = wish;
+  const { lobby, code, name, level: wanted, visibility, password, build = "", keepMs } = wish;
   if (!rules.lobbies.has(lobby)) {
     const accepted = [...rules.lobbies.keys()];
     return refuse("lobby-unknown", `There is no lobby ${lobby}; the lobbies are ${accepted.join(", ")}.`, { accepted });
@@ -44,6 +44,7 @@ export function operatorOpen(context: RoomsContext, { wish, request }: Opening):
     policy: policyOf(kind),
     ...(level && { level }),
     ...(visibility !== undefined && { visibility }),
+    ...(password !== undefined && { password }),
     ...(Object.keys(first.settings).length > 0 && { settings: first.settings }),
     keptUntilMs: at + keepMs,
     ...(request && { request }),

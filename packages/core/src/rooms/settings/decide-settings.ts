@@ -49,7 +49,7 @@ type Wanted = Omit<PlayerArgs<"room.change">, "basedOn" | "level" | "variant">;
 function settingsEvents(
   room: Room,
   by: PlayerId | undefined,
-  { name, capacity, visibility, settings }: Wanted,
+  { name, capacity, visibility, password, settings }: Wanted,
 ): RoomEvent[] {
   const patch = Object.fromEntries(
     Object.entries(settings ?? {}).filter(([key, value]) => (room.settings[key] ?? null) !== value),
@@ -59,6 +59,7 @@ function settingsEvents(
     ...(name !== undefined && name !== room.name && { name }),
     ...(capacity !== undefined && capacity !== room.capacity && { capacity }),
     ...(visibility !== undefined && visibility !== room.visibility && { visibility }),
+    ...(password !== undefined && password !== (room.password ?? null) && { password }),
     ...(differs && { settings: patch }),
   };
   if (Object.keys(changed).length === 0) return [];

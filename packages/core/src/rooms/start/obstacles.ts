@@ -20,13 +20,18 @@ type JoiningPlayer = Pick<Player, "id" | "build" | "identity" | "origin">;
 interface Way {
   /** Whether the room's code was given. */
   readonly byCode: boolean;
+  /** The room's password, as it was said. */
+  readonly password?: string | undefined;
+  /** Whether nobody asks it for one: it follows its leader, or looks on already. */
+  readonly isTrusted?: boolean;
   readonly side?: SideName | undefined;
   /** Whether an operator puts it in: how one gets in does not matter then. */
   readonly isPut?: boolean;
 }
 
 /** Every obstacle to a player who wants to join, in the order in which they are checked; each has a code of its own. */
-export function obstacles(room: Room, joining: JoiningPlayer, { byCode, side, isPut = false }: Way): Obstacle[] {
+export function obstacles(room: Room, joining: JoiningPlayer, way: Way): Obstacle[] {
+  const { byCode, side, isPut = false, isTrusted = false } = way;
   const found: Obstacle[] = [];
   const against = (code: ProblemCode, text: string, change: string) => found.push({ code, text, change });
   const { code, policy, stage } = room;
@@ -48,6 +53,14 @@ export function obstacles(room: Room, joining: JoiningPlayer, { byCode, side, is
   }
   if (room.visibility === "code-only" && !byCode && !mayAnyway) {
     against("room-code-needed", "This room is joined by its code alone", "ask a member for the code");
+  }
+  if (room.password !== undefined && !mayAnyway && !isTrusted && way.password !== room.password) {
+    const isSaid = way.password !== undefined;
+    against(
+      isSaid ? "room-password-wrong" : "room-password-needed",
+      isSaid ? `Room ${code} has another password` : `Room ${code} has a password`,
+      "ask a member for the password, or for an invitation",
+    );
   }
   if (!takesNow(room) && !(mayAnyway && phase !== "counting")) {
     const later =

@@ -29,6 +29,8 @@ export function describeMember(room: Room | undefined, code: string, event: Memb
       return `${name(event.by)} balances the sides of room ${code}: ${event.moved.map((one) => `${name(one.player)} to ${one.side}`).join(", ")}.`;
     case "room.member-described":
       return `${name(event.player)} brings ${attributesText(event.attributes, "nothing in particular")} into room ${code}.`;
+    case "room.peers-measured":
+      return `${name(event.player)} tells how far ${Object.keys(event.peersMs).length} of the others are from it in room ${code}.`;
     case "room.measured":
       return undefined;
     case "room.background-set": {

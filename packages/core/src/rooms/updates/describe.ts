@@ -101,10 +101,11 @@ function handedBy({ by, cause }: Of<"room.host-changed">, name: (id: string) => 
   return cause === "lost" ? "; the one before was lost for too long" : ", by an operator";
 }
 
-function changes({ name, capacity, visibility, settings = {} }: Of<"room.settings-changed">): string {
+function changes({ name, capacity, visibility, password, settings = {} }: Of<"room.settings-changed">): string {
   const free = Object.entries(settings).map(([key, value]) => (value === null ? `no ${key}` : `${key} ${value}`));
   return [
     ...[name && `name ${name}`, capacity && `capacity ${capacity}`, visibility && `visibility ${visibility}`],
+    password === null ? "no password" : password && "a password",
     ...free,
   ]
     .filter(Boolean)

@@ -50,6 +50,12 @@ export function memberUpdate(room: Room, event: MemberEvent): UpdateAndPatch {
       const patch = Object.keys(attributes).length === 0 ? null : { ...left, ...attributes };
       return told({ kind: "attributes-changed", player }, only(player, { attributes: patch }));
     }
+    case "room.peers-measured": {
+      const { player, peersMs, gone = [] } = event;
+      const left = Object.fromEntries(gone.map((id) => [id, null]));
+      const patch = Object.keys(peersMs).length === 0 ? null : { ...left, ...peersMs };
+      return told({ kind: "peers-measured", player }, only(player, { peersMs: patch }));
+    }
     case "room.measured":
       return told({ kind: "latency-measured", player: event.player }, only(event.player, { ...event.latency }));
     case "room.ready-set": {

@@ -2,6 +2,7 @@ import type { LevelView, Patch, RoomUpdate } from "@yellow-harbor/protocol";
 import { ownerOf } from "../../model/find-player.ts";
 import { type Delivery, toOne } from "../../model/push.ts";
 import { recordOf } from "../../model/record.ts";
+import { hearsEnds, hearsInvitation } from "../../model/relations/known.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import { audienceOf, type Room, runOf } from "../../model/rooms/state.ts";
 import type { RoomsPart } from "../../model/state.ts";
@@ -64,13 +65,13 @@ const hasWhole = (event: RoomEvent): event is HasWhole =>
 function invitationPush(state: RoomsPart, room: Room, event: RoomEvent): Delivery | undefined {
   if (event.kind === "room.place-reserved") {
     const owner = ownerOf(state, event.for);
-    if (owner === undefined || owner.invitesMuted) return undefined;
+    if (owner === undefined || !hearsInvitation(state, owner, event.by?.id)) return undefined;
     return toOne(owner.id, { kind: "invited", invitation: invitationView(room, event) });
   }
   const ended = event.kind === "room.reservation-ended" ? event.for : undefined;
   const joined = event.kind === "room.joined" ? event.reserved : undefined;
   const owner = ownerOf(state, ended ?? joined ?? { player: "" });
-  if (owner === undefined || owner.invitesMuted) return undefined;
+  if (owner === undefined || !hearsEnds(owner)) return undefined;
   const cause = event.kind === "room.reservation-ended" ? event.cause : "joined";
   return toOne(owner.id, { kind: "invitation-ended", room: room.id, cause });
 }
@@ -103,7 +104,8 @@ function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): UpdateAndPat
     case "room.settings-changed": {
       const { name, capacity, visibility, settingsRevision } = room;
       const settings = event.settings && { settings: event.settings };
-      const patch = { name, capacity, visibility, settingsRevision, ...settings, ...unsettled(room, event) };
+      const secret = event.password === undefined ? {} : { hasPassword: event.password === null ? null : true };
+      const patch = { name, capacity, visibility, settingsRevision, ...secret, ...settings, ...unsettled(room, event) };
       return { update: { kind: "settings-changed", ...(event.by && { by: event.by }) }, patch };
     }
     case "room.banned":

@@ -19,7 +19,7 @@ export function watch(context: RoomsContext, id: PlayerId, args: PlayerArgs<"roo
   if ("refused" in found) return found;
   const { room, player } = found;
   if (room.spectators.has(id)) return accept([], { reply: stateReply(room.id) });
-  const against = whyNotWatch(room, player, "code" in args);
+  const against = whyNotWatch(room, player, { byCode: !("room" in args), password: args.password });
   if (against) return against;
   if (room.members.has(id)) return giveUpPlace(context, room, player);
   const coming = joiningPlayerOf(context, id, { move: args.move, alone: true });
@@ -44,13 +44,18 @@ function watchedEvent({ id: room, lobby, spectators, policy }: Room, { id: playe
 }
 
 /** What is against looking on: the same as against joining, but for the places and the phase. */
-function whyNotWatch(room: Room, player: Player, byCode: boolean): Refusal | undefined {
+function whyNotWatch(
+  room: Room,
+  player: Player,
+  { byCode, password }: { readonly byCode: boolean; readonly password: string | undefined },
+): Refusal | undefined {
   const { policy, spectators, code, kind } = room;
   if (policy.spectators == null) {
     return refuse("spectators-off", `Rooms of kind ${kind} have no spectators; join room ${code} to play.`);
   }
   const isIn = room.members.has(player.id) || reservationOf(room, player) !== undefined;
-  const [first] = obstacles(room, player, { byCode: byCode || isIn }).filter((one) => CONCERNS_WATCHING.has(one.code));
+  const way = { byCode: byCode || isIn, isTrusted: isIn, password };
+  const [first] = obstacles(room, player, way).filter((one) => CONCERNS_WATCHING.has(one.code));
   if (first && !(isIn && first.code === "room-locked")) {
     return refuse(first.code, `${first.text}. What would change it: ${first.change}.`);
   }
@@ -66,6 +71,8 @@ const CONCERNS_WATCHING: ReadonlySet<string> = new Set([
   "room-build-differs",
   "room-locked",
   "room-code-needed",
+  "room-password-needed",
+  "room-password-wrong",
 ]);
 
 /** A spectator has lost the connection, or has it again. */

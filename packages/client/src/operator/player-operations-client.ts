@@ -1,0 +1,40 @@
+import type {
+  LevelList,
+  LobbyList,
+  PlayerView,
+  RelationsView,
+  ReportList,
+  SetRelations,
+} from "@yellow-harbor/protocol";
+import { RoomOperationsClient } from "./room-operations-client.ts";
+
+/** What a game's own back end says of players, and where they may be. */
+export class PlayerOperationsClient extends RoomOperationsClient {
+  lobbies(): Promise<LobbyList> {
+    return this.http.call("lobbies");
+  }
+
+  /** What players told of each other's conduct, the newest first; of one player, by id or account, with `about`. */
+  reports(query: { limit?: number; about?: string } = {}): Promise<ReportList> {
+    return this.http.call("reports", { query });
+  }
+
+  levels(): Promise<LevelList> {
+    return this.http.call("levels");
+  }
+
+  /** Moves a player who is in a lobby, and neither searches nor is in a party, to another lobby. */
+  moveToLobby(player: string, lobby: string): Promise<PlayerView> {
+    return this.http.call("moveToLobby", { params: { player }, body: { lobby } });
+  }
+
+  /** Whom a player, by id or account, knows and has blocked. */
+  relations(player: string): Promise<RelationsView> {
+    return this.http.call("relations", { params: { player } });
+  }
+
+  /** Says whom it knows, or has blocked; what is left out stays. */
+  setRelations(player: string, set: SetRelations): Promise<RelationsView> {
+    return this.http.call("setRelations", { params: { player }, body: set });
+  }
+}

@@ -9,11 +9,13 @@ import { directory } from "./rows/directory.ts";
 import { directoryQuery } from "./rows/directory-query.ts";
 import { fanout } from "./rows/fanout.ts";
 import { growth } from "./rows/growth.ts";
+import { lobby } from "./rows/lobby.ts";
 import { matchGrowth, matchPass, matchPrice12, matchPrice18, matchQuality, matchStep, slice } from "./rows/matching.ts";
 import { memory } from "./rows/memory.ts";
 import { allocate, launches, place } from "./rows/pools.ts";
 import { recover } from "./rows/recover.ts";
 import { restart } from "./rows/restart.ts";
+import { parties, reservations } from "./rows/together.ts";
 import { warmStart } from "./rows/warm-start.ts";
 import { workers } from "./rows/workers.ts";
 
@@ -29,6 +31,9 @@ const rows: readonly Row[] = [
     directoryQuery,
     memory,
     growth,
+    lobby,
+    parties,
+    reservations,
     recover,
     restart,
     warmStart,

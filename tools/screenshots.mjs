@@ -1,17 +1,18 @@
 // Takes the screenshots in docs/screenshots: the console in Chromium, yh in a terminal window under Xvfb, all on the demo.
 // Names of screenshots leave out the others: npm run screenshots -- yh-rooms.
 import { spawn } from "node:child_process";
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { hashOf, prepare } from "./prepare.mjs";
 import { ensureChromium } from "./programs.mjs";
 import { node, ROOT, run, say } from "./run.mjs";
+import { accessScreenshot } from "./screenshots/access.mjs";
 import { fleetScene } from "./screenshots/fleet-scene.mjs";
 import { metricsScreenshot } from "./screenshots/metrics.mjs";
 import { operationScene } from "./screenshots/operation-scene.mjs";
-import { searchScene, travelScene } from "./screenshots/scenes.mjs";
+import { peopleScene, searchScene, travelScene } from "./screenshots/scenes.mjs";
 import { DRAWN_FROM, DRAWN_STAMP } from "./screenshots-stamp.mjs";
 
 const OUT = join(ROOT, "docs/screenshots");
@@ -60,8 +61,7 @@ async function consoleScreenshots() {
   });
   for (const row of [
     ["console-dusk", "dark", undefined],
-    // A room of the far lobby, which has sides and turns.
-    ["console-day", "light", "#rooms tbody tr:has-text('Far Light') td:nth-child(2)"],
+    ["console-people", "light", "#reports button:has-text('Sorrel')"],
     ["console-travel", "dark", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
     ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
     ["console-access", "light", undefined],
@@ -80,10 +80,18 @@ async function consoleScreenshots() {
 async function consoleScreenshot(browser, [name, colorScheme, pick]) {
   const isOfQueue = name.startsWith("console-queue");
   const part = name === "console-travel" ? await travelScene(URL) : isOfQueue ? await searchScene(URL) : undefined;
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
-  if (name === "console-access") return accessScreenshot(page, name);
-  await page.goto(URL);
-  await page.locator("#rooms tbody tr").first().waitFor();
+  const isOfPeople = name === "console-people";
+  const people = isOfPeople ? await peopleScene(URL) : undefined;
+  const page = await browser.newPage({ viewport: { width: 1280, height: isOfPeople ? 1_000 : 800 }, colorScheme });
+  if (name === "console-access") {
+    await accessScreenshot(page, { port: PORT + 1, file: join(OUT, `${name}.png`) });
+    return say(`wrote ${name}.png`);
+  }
+  await page.goto(isOfPeople ? `${URL}/#people` : URL);
+  await page
+    .locator(isOfPeople ? "#reports tbody tr" : "#rooms tbody tr")
+    .first()
+    .waitFor();
   if (isOfQueue)
     await page.locator("#queues tbody tr td:nth-child(7):not(:text-is('0'))").waitFor({ timeout: 120_000 });
   await wait(7_000);
@@ -93,6 +101,7 @@ async function consoleScreenshot(browser, [name, colorScheme, pick]) {
   await page.screenshot({ path: join(OUT, `${name}.png`) });
   say(`wrote ${name}.png`);
   await part?.();
+  await people?.();
 }
 
 /** What webhooks do, and what the configuration file has that does not hold yet. */
@@ -107,62 +116,6 @@ async function operationScreenshot(browser) {
   say("wrote console-operation.png");
   await page.close();
   await scene.end();
-}
-
-/** The log-in, and below it who may do what: on a service where operators need a key. */
-async function accessScreenshot(page, name) {
-  const folder = mkdtempSync(join(tmpdir(), "yellow-harbor-access-"));
-  const port = PORT + 1;
-  const url = `http://127.0.0.1:${port}`;
-  const config = join(folder, "harbor.yaml");
-  const demo = readFileSync(join(ROOT, "examples/tidewrights/harbor.yaml"), "utf8");
-  // Nothing is started there, and nobody plays.
-  writeFileSync(
-    config,
-    demo
-      .replace("operators: { access: open }", "")
-      .replaceAll("../../", `${ROOT}/`)
-      .replace(/command: \.\//g, `command: ${join(ROOT, "examples/tidewrights")}/`)
-      .replace(/^ +plan: .*$/gm, ""),
-  );
-  const args = ["serve", "--config", config, "--port", String(port), "--data", join(folder, "data")];
-  const service = spawn(node, [join(ROOT, "packages/cli/bin/yh.js"), ...args, "--accept-risk", "root-instances"], {
-    stdio: ["ignore", "ignore", "inherit"],
-    cwd: join(ROOT, "examples/tidewrights"),
-  });
-  try {
-    const key = join(folder, "data/operator.key");
-    for (let n = 0; n < 100 && !existsSync(key); n++) await wait(100);
-    const { OperatorClient, PlayerClient } = await import(join(ROOT, "packages/client/dist/index.js"));
-    const first = new OperatorClient({ url, token: readFileSync(key, "utf8").trim() });
-    const { secret } = await first.createKey({ name: "Night watch", role: "operate", days: 365 });
-    await first.createKey({ name: "deploy-pipeline", role: "deploy", days: 90 });
-    const old = await first.createKey({ name: "former contractor", role: "administer" });
-    await first.revokeKey(old.key.id);
-    const watch = new OperatorClient({ url, token: secret });
-    const rude = await PlayerClient.connect({ url, name: "Rude", build: "tidewrights-0.3" });
-    const { room } = await rude.openRoom();
-    await watch.closeRoom(room.id, "its name");
-    await watch.banPlayer(rude.id, { reason: "cheating", hours: 72 });
-    await watch.createBan({ account: "game:4711" }, { reason: "sold accounts" });
-    await watch.createKey({ name: "more", role: "administer" }).catch(() => undefined);
-    await page.goto(`${url}/#access`);
-    await page.getByRole("button", { name: "Log in" }).waitFor();
-    const [logIn, access] = ["log-in", "access"].map((one) => join(folder, `${one}.png`));
-    await page.screenshot({ path: logIn, clip: { x: 0, y: 0, width: 1280, height: 430 } });
-    await page.getByRole("textbox", { name: "Key" }).fill(readFileSync(key, "utf8").trim());
-    await page.getByRole("button", { name: "Log in" }).click();
-    await page.locator("#audit tbody tr").first().waitFor();
-    await page.setViewportSize({ width: 1280, height: 1040 });
-    await page.getByRole("button", { name: "Check the log" }).click();
-    await wait(2_500);
-    await page.screenshot({ path: access });
-    await run("convert", [logIn, access, "-append", join(OUT, `${name}.png`)]);
-    say(`wrote ${name}.png`);
-  } finally {
-    service.kill("SIGTERM");
-    await new Promise((resolve) => service.once("exit", resolve));
-  }
 }
 
 async function labScreenshots(browser) {
@@ -237,7 +190,9 @@ async function terminalScreenshots() {
       `${YH} ban add --account game:4711 --reason "sold accounts" --url ${URL} >/dev/null`,
       yh("key create deploy-pipeline --role deploy --days 90"),
       yh("key list"),
-      yh("player ban Ansel --reason cheating --hours 72"),
+      // Whoever is here just then.
+      pick("WHO", "player list", "name"),
+      yh("player ban $WHO --reason cheating --hours 72"),
       yh("ban list"),
       yh("console"),
       yh("audit"),
@@ -281,7 +236,11 @@ async function terminalScreenshots() {
       at(FLEET_URL, "pool warm sluice --for 120 --min 6 --reason regatta"),
       at(FLEET_URL, "machine drain north-1 --within 600 --reason kernel"),
     ],
-    "yh-reach": [yh("address"), yh(`doctor 127.0.0.1:${PORT}`), yh(`doctor 127.0.0.1:${PORT} --build tidewrights-0.2`)],
+    "yh-reach": [
+      yh("address"),
+      yh(`doctor 127.0.0.1:${PORT}`),
+      `${shown("echo rooms | yh play --name Gale --lobby far-light")}; printf 'rooms\nquit\n' | ${YH} play --name Gale --lobby far-light --url ${URL} 2>&1 | head -12`,
+    ],
     "yh-replay": [
       // The one that has seen the most.
       `ROOM=$(${YH} room list --lobby far-light --json --url ${URL} | ${node} -p 'JSON.parse(fs.readFileSync(0)).rooms.sort((a, b) => b.revision - a.revision)[0].code')`,

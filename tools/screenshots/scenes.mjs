@@ -67,3 +67,19 @@ export async function travelScene(url) {
   await vetch.travel.trouble("the level's files are damaged");
   return () => Promise.all([...players, ...watching].map((player) => player.leave()));
 }
+
+/** Players who talk, stay together, and tell of one of them. */
+export async function peopleScene(url) {
+  const { PlayerClient } = await import(join(ROOT, "packages/client/dist/index.js"));
+  const come = (name) => PlayerClient.connect({ url, name, build: "tidewrights-0.3", lobby: "quayside" });
+  const [edda, fenn, sorrel, tamsin] = await Promise.all(["Edda", "Fenn", "Sorrel", "Tamsin"].map(come));
+  const { party } = await edda.parties.open();
+  await fenn.parties.join({ code: party.code });
+  await edda.parties.invite({ player: tamsin.id });
+  await sorrel.chat("Go home, all of you.");
+  await sorrel.relations.message(tamsin.id, "You build like a gull.");
+  await fenn.relations.report({ player: sorrel.id, reason: "abuse" });
+  await tamsin.relations.report({ player: sorrel.id, reason: "abuse", text: "says so to everybody" });
+  await tamsin.relations.block({ player: sorrel.id });
+  return () => Promise.all([edda, fenn, sorrel, tamsin].map((one) => one.leave()));
+}

@@ -12,6 +12,7 @@ import { Instances } from "./parts/instances.tsx";
 import { Lobbies } from "./parts/lobbies.tsx";
 import { LogIn } from "./parts/log-in.tsx";
 import { Operation } from "./parts/operation/operation.tsx";
+import { People } from "./parts/people/people.tsx";
 import { PoolDetail } from "./parts/pool-detail.tsx";
 import { POOL, Pools } from "./parts/pools.tsx";
 import { QueueDetail } from "./parts/queue-detail.tsx";
@@ -50,22 +51,34 @@ export function App() {
           <Who who={live.who} />
           <Vitals connection={connection} now={now} />
         </header>
-        {connection.state === "key-needed" ? (
-          <LogIn problem={connection.problem} />
-        ) : state && area === "#access" ? (
-          <Access now={now} />
-        ) : state && area === "#operation" ? (
-          <Operation now={now} />
-        ) : state ? (
-          <Work live={live} state={state} now={now} search={search.trim().toLowerCase()} />
-        ) : (
-          <p className="p-8 text-sm opacity-80">
-            {connection.state === "lost" ? connection.problem.detail : "Loading the state of the service."}
-          </p>
-        )}
+        <Area live={live} now={now} area={area} search={search.trim().toLowerCase()} />
       </div>
     </div>
   );
+}
+
+interface AreaProps {
+  readonly live: Live;
+  readonly now: number;
+  readonly area: string;
+  readonly search: string;
+}
+
+/** What the address names, once there is somebody to show it to. */
+function Area({ live, now, area, search }: AreaProps) {
+  const { connection, state } = live;
+  if (connection.state === "key-needed") return <LogIn problem={connection.problem} />;
+  if (state === undefined) {
+    return (
+      <p className="p-8 text-sm opacity-80">
+        {connection.state === "lost" ? connection.problem.detail : "Loading the state of the service."}
+      </p>
+    );
+  }
+  if (area === "#access") return <Access now={now} />;
+  if (area === "#people") return <People state={state} now={now} search={search} />;
+  if (area === "#operation") return <Operation now={now} />;
+  return <Work live={live} state={state} now={now} search={search} />;
 }
 
 interface WorkProps {

@@ -1,8 +1,9 @@
-import { Boxes, DoorOpen, KeyRound, Moon, Send, Server, Shuffle, Sun, Users } from "lucide-react";
+import { Boxes, DoorOpen, KeyRound, MapPin, Moon, Send, Server, Shuffle, Sun, Users } from "lucide-react";
 import { useEffect, useState } from "react";
 
 const areas = [
-  { href: "#lobbies", label: "Lobbies", icon: Users },
+  { href: "#lobbies", label: "Lobbies", icon: MapPin },
+  { href: "#people", label: "People", icon: Users },
   { href: "#queues", label: "Queues", icon: Shuffle },
   { href: "#rooms", label: "Rooms", icon: DoorOpen },
   { href: "#pools", label: "Pools", icon: Boxes },

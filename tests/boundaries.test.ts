@@ -46,6 +46,7 @@ const partOf: Readonly<Record<string, "RoomsPart" | "QueuesPart" | "PoolsPart">>
   lobbies: "RoomsPart",
   parties: "RoomsPart",
   relations: "RoomsPart",
+  "private-entries": "RoomsPart",
   rooms: "RoomsPart",
   travel: "RoomsPart",
   queues: "QueuesPart",
@@ -153,7 +154,10 @@ describe("core", () => {
         return [path.split("/")[3], ...names];
       });
     expect(exported.map(([folder]) => folder).sort()).toEqual(Object.keys(partOf).sort());
-    for (const names of exported) expect(names, `packages/core/src/${names[0]}/index.ts`).toEqual([names[0], names[0]]);
+    for (const [folder = "", ...names] of exported) {
+      const name = folder.replace(/-(.)/g, (_, letter: string) => letter.toUpperCase());
+      expect(names, `packages/core/src/${folder}/index.ts`).toEqual([name]);
+    }
   });
 });
 

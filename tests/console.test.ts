@@ -189,7 +189,7 @@ describe("the console", () => {
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
     const { room } = await ansel.openRoom();
     await brisa.joinRoom({ room: room.id });
-    await ansel.setBoardEntry("stones", 7);
+    await ansel.board.set("stones", 7);
     const { page, faults } = await look(service.url);
     await page.getByRole("button", { name: room.code }).click();
     await page.getByRole("button", { name: "Look back" }).click();

@@ -100,7 +100,7 @@ describe("a disk that is full", () => {
       let acknowledged = -1;
       let refused: unknown;
       for (let n = 0; n < 20_000 && refused === undefined; n++) {
-        await ansel.setBoardEntry("stones", { n, text: "x".repeat(1_500) }).then(
+        await ansel.board.set("stones", { n, text: "x".repeat(1_500) }).then(
           () => {
             acknowledged = n;
           },
@@ -161,7 +161,7 @@ describe("a disk that is full", () => {
         await ansel.start();
         let refused: unknown;
         for (let n = 0; n < 20_000 && refused === undefined; n++) {
-          await ansel.setBoardEntry("stones", { n, text: "x".repeat(1_500) }).catch((error: unknown) => {
+          await ansel.board.set("stones", { n, text: "x".repeat(1_500) }).catch((error: unknown) => {
             refused = error;
           });
         }

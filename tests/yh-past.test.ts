@@ -12,7 +12,7 @@ async function scene() {
   const service = await startTestService();
   const ansel = await service.player("Ansel");
   const { room } = await ansel.openRoom();
-  await ansel.setBoardEntry("stones", 3);
+  await ansel.board.set("stones", 3);
   return { service, ansel, room, url: ["--url", service.url] };
 }
 

@@ -104,7 +104,7 @@ describe("yh journal", () => {
     const url = ["--url", service.url];
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();
-    for (let n = 0; n < 30; n++) await ansel.setBoardEntry("tide", n);
+    for (let n = 0; n < 30; n++) await ansel.board.set("tide", n);
     const lines = async (...args: string[]) => {
       const ran = await runYh(["journal", ...args, "--json", ...url]);
       return ran.out

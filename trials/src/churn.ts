@@ -48,7 +48,7 @@ export class Churn {
       await player.followRooms();
       if (visit % 3 === 0) await player.openRoom({ capacity: 4 });
       else await player.quickJoin();
-      for (let n = 0; n < 20; n++) await player.setBoardEntry(`note.${player.id.slice(2)}`, { visit, n });
+      for (let n = 0; n < 20; n++) await player.board.set(`note.${player.id.slice(2)}`, { visit, n });
       await player.changeRoom({ settings: { visit } }).catch(() => undefined);
       await player.setReady(true);
       await player.relay({ visit });

@@ -47,6 +47,8 @@ export const frames: readonly object[] = [
   ...[
     ask("board.set", { key: "a.b", value: { deep: [1, null] }, onLeave: "keep", ifRevision: 0 }),
     ask("board.remove", { key: "a.b" }),
+    ask("private.set", { key: "a.b", value: [{ deep: null }], to: { side: "north" } }),
+    ask("private.remove", { key: "a.b" }),
   ],
   ...[ask("room.vote", { level: "brine-gate" }), ask("room.set-background", { background: true })],
   ...[ask("travel.progress", { run: RUN, percent: 62 }), ask("travel.arrive", { run: RUN })],

@@ -1,7 +1,7 @@
 import { setTimeout as wait } from "node:timers/promises";
 import { PlayerClient, ProblemError } from "@yellow-harbor/client";
 import type { RoomView } from "@yellow-harbor/protocol";
-import { goAboard, playRun } from "@yellow-harbor/tidewrights";
+import { goAboard, NotBoardedError, playRun } from "@yellow-harbor/tidewrights";
 import type { Ledger } from "./ledger.ts";
 import { TRIAL_BUILD } from "./service-under-trial.ts";
 
@@ -84,7 +84,7 @@ export class Crew {
     });
     for (let n = 1; !this.#isOver; n++) {
       try {
-        await player.setBoardEntry(key, n, { onLeave: "keep" });
+        await player.board.set(key, n, { onLeave: "keep" });
         this.#ledger.acknowledge(`${this.room} ${key}`, n);
       } catch (error) {
         // Whether this one was taken nobody can say; the next one settles it.
@@ -143,7 +143,10 @@ export class Crew {
 
   /** A refusal for a lost race or a lost connection is nothing; anything else is a fault of the service. */
   async #afterFault(error: unknown, player: PlayerClient): Promise<void> {
-    const isExpected = error instanceof ProblemError || /the game|ECONN|within|over/i.test((error as Error).message);
+    // A world of a host that has lost the service too cannot ask it about a pass.
+    const isHostAway = error instanceof NotBoardedError && error.code === "service-unreachable";
+    const isExpected =
+      error instanceof ProblemError || isHostAway || /the game|ECONN|within|over/i.test((error as Error).message);
     if (!isExpected) this.#counts.faults.push(String((error as Error).stack));
     await wait(player.isConnected ? 100 : 50);
   }

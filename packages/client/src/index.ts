@@ -8,6 +8,7 @@ export type { Backoff } from "./player/backoff.ts";
 export type { PlayerOptions } from "./player/options.ts";
 export { PlayerClient } from "./player/player-client.ts";
 export type { PlayerEvents } from "./player/player-client-events.ts";
+export { applyPrivate, NOTHING_PRIVATE, type PrivateHeld, privateIn } from "./player/private-held.ts";
 export { platformSocket, type SocketLike, type SocketMaker } from "./player/socket.ts";
 export { applyUpdate, type Patched, type PlayerState } from "./player/state.ts";
 export type { TravelVerbs } from "./player/travel-verbs.ts";

@@ -5,6 +5,7 @@ import { machines } from "./machines/index.ts";
 import { parties } from "./parties/index.ts";
 import { planner } from "./planner/index.ts";
 import { pools } from "./pools/index.ts";
+import { privateEntries } from "./private-entries/index.ts";
 import { queues } from "./queues/index.ts";
 import { ratings } from "./ratings/index.ts";
 import { relations } from "./relations/index.ts";
@@ -77,6 +78,7 @@ export { roomKinds } from "./rooms/settings/kinds.ts";
 
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
 export const { party: partyView } = parties.views;
+export const { allIn: privateEntriesIn } = privateEntries.views;
 export const {
   friends: friendsOf,
   change: friendsChange,

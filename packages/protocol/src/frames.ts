@@ -5,6 +5,7 @@ import { ConfigName, PlayerId, RoomId } from "./ids.ts";
 import { InvitationView } from "./invitations.ts";
 import { PartyInvitationView, PartyView } from "./parties.ts";
 import { playerRequests } from "./player-requests.ts";
+import { PrivateEntryView } from "./private-entries.ts";
 import { Problem } from "./problems.ts";
 import { TicketView } from "./queues.ts";
 import { FriendsUpdate } from "./relations.ts";
@@ -122,6 +123,10 @@ export const Welcome = z
       .array(PartyInvitationView)
       .optional()
       .meta({ description: "Invitations into parties; absent when there are none." }),
+    privateEntries: z
+      .array(PrivateEntryView)
+      .optional()
+      .meta({ description: "Private entries of the room that one may see; absent when there are none." }),
     missed: z
       .array(Missed)
       .optional()

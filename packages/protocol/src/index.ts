@@ -31,6 +31,7 @@ export * from "./parties.ts";
 export * from "./people.ts";
 export * from "./player-requests.ts";
 export * from "./pools.ts";
+export * from "./private-entries.ts";
 export * from "./problems.ts";
 export * from "./queues.ts";
 export * from "./reach.ts";

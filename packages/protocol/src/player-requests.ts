@@ -7,6 +7,7 @@ import { governingRequests } from "./requests/governing.ts";
 import { invitingRequests } from "./requests/inviting.ts";
 import { partyRequests } from "./requests/parties.ts";
 import { playingRequests } from "./requests/playing.ts";
+import { privateRequests } from "./requests/private-entries.ts";
 import { queueRequests } from "./requests/queues.ts";
 import { relationRequests } from "./requests/relations.ts";
 import { Nothing, NothingMore } from "./requests/shapes.ts";
@@ -48,6 +49,7 @@ export const playerRequests = {
   ...invitingRequests,
   ...governingRequests,
   ...playingRequests,
+  ...privateRequests,
   ...travelRequests,
   ...queueRequests,
   ...partyRequests,

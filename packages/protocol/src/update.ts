@@ -3,6 +3,7 @@ import { BoardKey } from "./board.ts";
 import { ConfigName, PartyId, PlayerId, RoomId, RunId } from "./ids.ts";
 import { InvitationEnd, InvitationView } from "./invitations.ts";
 import { PartyChange, PartyInvitationView, PartyLeft, PartyView } from "./parties.ts";
+import { PrivateEntryView } from "./private-entries.ts";
 import { ProblemCode } from "./problems.ts";
 import { TicketEnd, TicketId, TicketView } from "./queues.ts";
 import { DestinationKind } from "./travel.ts";
@@ -184,6 +185,18 @@ export const OwnUpdate = z
       ticket: TicketId,
       cause: TicketEnd,
       detail: z.string(),
+    }),
+    z.object({
+      kind: z.literal("private-entries"),
+      room: RoomId,
+      entries: z.array(PrivateEntryView).meta({ description: "All private entries of the room that one may see now." }),
+    }),
+    z.object({ kind: z.literal("private-entry-set"), room: RoomId, entry: PrivateEntryView }),
+    z.object({
+      kind: z.literal("private-entry-removed"),
+      room: RoomId,
+      owner: PlayerId,
+      key: BoardKey.meta({ description: "The entry is gone, or not for one any more." }),
     }),
   ])
   .meta({ id: "OwnUpdate", description: "What concerns one player alone." });

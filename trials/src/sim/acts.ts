@@ -87,6 +87,12 @@ const acts: readonly ((of: Occasion) => Asking)[] = [
   ({ player, whom, n }) => ({ do: n % 2 ? "blocks.add" : "blocks.remove", player, args: { player: whom } }),
   ({ player, n }) => ({ do: "friends.hide", player, args: { hidden: n % 3 === 0 } }),
   ({ player, whom, n }) => ({ do: "room.tell-latencies", player, args: { latencyMs: { [whom]: n } } }),
+  ({ player, whom, n }) => ({
+    do: "private.set",
+    player,
+    args: { key: `own.${n % 3}`, value: n, to: n % 2 ? { player: whom } : { side: "north" } },
+  }),
+  ({ player, n }) => ({ do: "private.remove", player, args: { key: `own.${n % 3}` } }),
   ({ player }) => ({ do: "room.leave", player, args: {} }),
   ({ player, n }) => ({ do: "player.measure", player, latency: { latencyMs: n * 3, jitterMs: n % 5 } }),
 ];

@@ -16,7 +16,7 @@ const COME_BY = [
   ...["room.watched", "room.unwatched", "room.spectator-changed"],
   ...["party.opened", "party.joined", "party.left", "party.invited", "party.called", "party.member-changed"],
   ...["room.set-up", "room.place-reserved", "room.reservation-ended"],
-  ...["blocks.added", "friends.hidden", "room.peers-measured"],
+  ...["blocks.added", "friends.hidden", "room.peers-measured", "private.set", "private.removed"],
   ...["room.board-set", "room.turn-passed", "room.banned", "room.moved", "room.swap-offered", "room.counting"],
   ...["room.count-stopped", "room.started", "room.playing", "room.result-set", "room.returned", "room.gathered"],
   ...["travel.called", "travel.retried", "travel.boarding", "travel.arrived", "travel.completed", "travel.failed"],

@@ -85,7 +85,7 @@ async function gather(player: PlayerClient, { chance, lobby }: BotOptions): Prom
   const kinds = KINDS[lobby];
   const { room } = await player.quickJoin({ kind: kinds[Math.floor(chance() * kinds.length)] ?? kinds[0] });
   const { place = 0, side } = room.members[player.id] ?? {};
-  await player.setBoardEntry(`beacon.${place}`, oneOf(LANTERNS, chance));
+  await player.board.set(`beacon.${place}`, oneOf(LANTERNS, chance));
   await player.relay({ text: "ahoy" });
   if (side) await player.relay({ text: "our wall first" }, { side });
 }

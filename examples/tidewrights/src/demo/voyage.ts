@@ -91,7 +91,7 @@ const steps: Readonly<Record<string, Step>> = {
     await ansel.changeRoom({ settings: { weather: "fog" } });
     const stale = await refusalOf(ansel.changeRoom({ capacity: 3, basedOn: settingsRevision }));
     expect(stale.code === "settings-stale", "a change made from older settings to be refused");
-    await ansel.setBoardEntry("plans.north", { stones: 12 }, { onLeave: "host" });
+    await ansel.board.set("plans.north", { stones: 12 }, { onLeave: "host" });
     await brisa.until(({ room }) => room?.settings.weather === "fog" && room.board["plans.north"] !== undefined);
     const heard = new Promise<unknown>((resolve) => brisa.on("relayed", ({ body }) => resolve(body)));
     await ansel.relay({ text: "north side first" });

@@ -45,7 +45,7 @@ const isUnderWay = ({ phase }: RoomView) => phase === "travelling" || phase === 
 
 async function greet({ player, tally, chance }: Bot): Promise<void> {
   const place = player.state.room?.members[player.id]?.place ?? 0;
-  await player.setBoardEntry(`lantern.${place}`, ["amber", "green", "red", "white"][Math.floor(chance() * 4)]);
+  await player.board.set(`lantern.${place}`, ["amber", "green", "red", "white"][Math.floor(chance() * 4)]);
   await player.relay({ text: "ahoy" });
   tally.relayed += 1;
 }

@@ -12,6 +12,7 @@ import type { Screen } from "../output/screen.ts";
 import { duration } from "../output/time.ts";
 import { invitationText, rememberMet } from "../play/actions/inviting.ts";
 import { partyInvitationText, partyUpdateText } from "../play/actions/party-text.ts";
+import { privateUpdateLines } from "../play/actions/private.ts";
 import { friendText } from "../play/actions/relations.ts";
 import { ticketText } from "../play/actions/search.ts";
 import { actions, helpLines } from "../play/actions.ts";
@@ -94,6 +95,12 @@ function describeUpdates(player: PlayerClient, screen: Screen, line: (text: stri
   player.on("change", ({ state, update }) => {
     if (update && (screen.json || !QUIET.has(update.kind))) tell(updateText(update, before, state), { update });
     before = state;
+  });
+  let shown = player.board.private;
+  player.on("privateEntries", (entries) => {
+    const lines = screen.json ? [""] : privateUpdateLines(player, shown, entries);
+    shown = entries;
+    for (const text of lines) tell(harmless(text), { privateEntries: entries });
   });
   player.on("invited", (invitation) => tell(harmless(invitationText(invitation)), { invited: invitation }));
   player.on("invitationEnded", ({ room, cause }) => {

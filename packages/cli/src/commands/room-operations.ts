@@ -1,5 +1,11 @@
 import { ProblemError } from "@yellow-harbor/client";
-import type { OpenByOperator, ReservationList, ReservedFor, SettingValue } from "@yellow-harbor/protocol";
+import type {
+  OpenByOperator,
+  PrivateEntryList,
+  ReservationList,
+  ReservedFor,
+  SettingValue,
+} from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
@@ -148,6 +154,16 @@ function addReservations(room: Command): void {
       screen.show(list, ({ reservations }) => reservationLines(reservations, screen));
     });
   room
+    .command("private")
+    .description("list what only some members of a room see")
+    .argument(...ROOM)
+    .action(async (id: string, _options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      const [list, { members }] = await Promise.all([operator.privateEntries(id), operator.room(id)]);
+      const name = (player: string) => members[player]?.name ?? player;
+      screen.show(list, ({ entries }) => privateLines(entries, name, screen.width));
+    });
+  room
     .command("cancel-reservation")
     .description("keep a place for somebody no longer")
     .argument(...ROOM)
@@ -179,6 +195,20 @@ function reservationLines(
       { heading: "NAME", value: ({ name }) => name ?? "-" },
       { heading: "SIDE", value: ({ side }) => side ?? "-" },
       { heading: "ENDS", value: ({ untilMs }) => when(untilMs, now, absolute) },
+    ],
+    width,
+  );
+}
+
+function privateLines(entries: PrivateEntryList["entries"], name: (player: string) => string, width: number): string[] {
+  if (entries.length === 0) return ["No member keeps anything that only some see."];
+  return table(
+    entries,
+    [
+      { heading: "OWNER", value: ({ owner }) => name(owner) },
+      { heading: "KEY", value: ({ key }) => key },
+      { heading: "FOR", value: ({ to }) => ("side" in to ? `side ${to.side}` : name(to.player)) },
+      { heading: "VALUE", value: ({ value }) => JSON.stringify(value) },
     ],
     width,
   );

@@ -2,6 +2,7 @@ import type { Actions } from "./actions/action.ts";
 import { invitingActions } from "./actions/inviting.ts";
 import { lobbyActions } from "./actions/lobby.ts";
 import { partyActions } from "./actions/parties.ts";
+import { privateActions } from "./actions/private.ts";
 import { relationActions } from "./actions/relations.ts";
 import { roomActions } from "./actions/room.ts";
 import { runActions } from "./actions/run.ts";
@@ -19,7 +20,7 @@ export const actions: Actions = beside(
     beside(beside(beside(beside(lobbyActions, searchActions), roomActions), invitingActions), partyActions),
     runActions,
   ),
-  beside(travelActions, relationActions),
+  beside(beside(travelActions, relationActions), privateActions),
 );
 
 export const helpLines = (): string[] => {

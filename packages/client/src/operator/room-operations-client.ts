@@ -2,6 +2,7 @@ import type {
   ChangeByOperator,
   OpenByOperator,
   OpenedRoom,
+  PrivateEntryList,
   ReservationList,
   ReservedFor,
   ReservePlace,
@@ -59,6 +60,11 @@ export class RoomOperationsClient extends AdministrationClient {
   endRun(room: string, how: BasedOn & { readonly reason?: string } = {}): Promise<Revised> {
     const { reason } = how;
     return this.http.call("endRun", given(room, { ...(reason !== undefined && { reason }) }, how));
+  }
+
+  /** What only some of its members see. */
+  privateEntries(room: string): Promise<PrivateEntryList> {
+    return this.http.call("privateEntries", { params: { room } });
   }
 
   /** The places that it keeps for somebody, and for whom. */

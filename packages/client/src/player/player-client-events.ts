@@ -10,6 +10,7 @@ import type {
   OwnUpdate,
   PartyInvitationView,
   PartyView,
+  PrivateEntryView,
   Problem,
   RoomListing,
   RoomUpdate,
@@ -52,6 +53,8 @@ export interface PlayerEvents {
   readonly party: Partial<Omit<Extract<OwnUpdate, { kind: "party-changed" }>, "kind" | "party">> & {
     readonly party: PartyView | undefined;
   };
+  /** The private entries of the room that one may see have changed; all of them as they are now. */
+  readonly privateEntries: readonly PrivateEntryView[];
   /** Out of the party, and why. */
   readonly outOfParty: Extract<OwnUpdate, { kind: "out-of-party" }>;
   readonly partyInvited: PartyInvitationView;

@@ -2,7 +2,6 @@ import {
   type BoardingPass,
   type InvitationView,
   type Missed,
-  type OnLeave,
   type PlayerArgsTyped,
   type PlayerAsk,
   type PlayerReply,
@@ -11,6 +10,7 @@ import {
   type TicketView,
 } from "@yellow-harbor/protocol";
 import { AttributeVerbs } from "./attribute-verbs.ts";
+import { BoardVerbs } from "./board-verbs.ts";
 import { DirectVerbs } from "./direct-verbs.ts";
 import { Emitter } from "./emitter.ts";
 import { InvitingVerbs } from "./inviting-verbs.ts";
@@ -39,6 +39,8 @@ export class PlayerClient {
   readonly attributes: AttributeVerbs;
   readonly lobbies: LobbyVerbs;
   readonly direct: DirectVerbs;
+  /** What the members of a room share. */
+  readonly board: BoardVerbs;
   /** Friends, and those who are blocked. */
   readonly relations: RelationVerbs;
   /** The party one is in, and what there is to say of parties. */
@@ -52,8 +54,9 @@ export class PlayerClient {
     this.attributes = new AttributeVerbs(ask);
     this.lobbies = new LobbyVerbs(ask, () => this.#session.followAgain());
     this.direct = new DirectVerbs(ask);
+    this.board = new BoardVerbs(ask, () => this.state.room, this.#session.own.privateEntries);
     this.relations = new RelationVerbs(ask, this.#session);
-    this.parties = new PartyVerbs(ask, this.#session.parties);
+    this.parties = new PartyVerbs(ask, this.#session.own.parties);
     this.travel = new TravelVerbs(ask, () => this.state.room);
     tellAttention(this);
   }
@@ -94,11 +97,11 @@ export class PlayerClient {
 
   /** Places that rooms keep for one, the first to end first. */
   get invitations(): readonly InvitationView[] {
-    return this.#session.invitations;
+    return this.#session.own.invitations;
   }
 
   get ticket(): TicketView | undefined {
-    return this.#session.ticket;
+    return this.#session.own.ticket;
   }
 
   /** What happened to the player while it was away before the last welcome, the oldest first. */
@@ -250,25 +253,6 @@ export class PlayerClient {
 
   balanceSides(): Promise<PlayerReply<"room.balance">> {
     return this.ask("room.balance", {});
-  }
-
-  /** Sets an entry of the room's board; with `ifRevision` only if it is still that one, 0 for one that must be new. */
-  setBoardEntry(
-    key: string,
-    value: unknown,
-    how: { onLeave?: OnLeave; ifRevision?: number } = {},
-  ): Promise<PlayerReply<"board.set">> {
-    return this.ask("board.set", { key, value, ...how });
-  }
-
-  removeBoardEntry(key: string, how: { ifRevision?: number } = {}): Promise<PlayerReply<"board.remove">> {
-    return this.ask("board.remove", { key, ...how });
-  }
-
-  /** The value of an entry of the room's board as it is now, or undefined. */
-  boardValue(key: string): unknown {
-    const board = this.state.room?.board;
-    return board && Object.hasOwn(board, key) ? board[key]?.box[0] : undefined;
   }
 
   /** Passes a message to the other members, to all, to one, or to a side. It is not kept: what must be known later is no message. */

@@ -1,6 +1,5 @@
 import {
   type BoardingPass,
-  type InvitationView,
   type LobbyUpdate,
   type OwnUpdate,
   type PlayerArgsTyped,
@@ -9,7 +8,6 @@ import {
   pauseMs,
   type RoomUpdate,
   type ServiceFrame,
-  type TicketView,
   type Update,
   type Welcome,
   WIRE_VERSION,
@@ -21,10 +19,9 @@ import type { Emitter } from "./emitter.ts";
 import { FriendsMemory } from "./friends-memory.ts";
 import { Heartbeats } from "./heartbeats.ts";
 import { beginInLine } from "./in-line.ts";
-import { InvitationMemory } from "./invitation-memory.ts";
 import { Link, type LinkEnd } from "./link.ts";
 import type { PlayerOptions } from "./options.ts";
-import { PartyMemory } from "./party-memory.ts";
+import { OwnMemory } from "./own-memory.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { mayRetry } from "./retry.ts";
 import { applyUpdate, haveOf, type PlayerState, stateOf } from "./state.ts";
@@ -43,9 +40,7 @@ export class PlayerSession {
   #heard = 0;
   #state: PlayerState = { lobby: undefined, room: undefined };
   #pass: BoardingPass | undefined;
-  #ticket: TicketView | undefined;
-  readonly #invitations: InvitationMemory;
-  readonly parties: PartyMemory;
+  readonly own: OwnMemory;
   readonly friends: FriendsMemory;
   #heartbeats: Heartbeats | undefined;
   #directory: Directory | undefined;
@@ -61,8 +56,7 @@ export class PlayerSession {
   constructor(options: PlayerOptions, events: Emitter<PlayerEvents>) {
     this.#options = options;
     this.#events = events;
-    this.#invitations = new InvitationMemory(events);
-    this.parties = new PartyMemory(events);
+    this.own = new OwnMemory(events);
     this.friends = new FriendsMemory(events);
   }
 
@@ -72,14 +66,6 @@ export class PlayerSession {
 
   get pass(): BoardingPass | undefined {
     return this.#pass;
-  }
-
-  get invitations(): readonly InvitationView[] {
-    return this.#invitations.all;
-  }
-
-  get ticket(): TicketView | undefined {
-    return this.#ticket;
   }
 
   get directory(): Directory | undefined {
@@ -188,10 +174,8 @@ export class PlayerSession {
       send: (heartbeat) => link?.send(heartbeat),
       silent: () => link?.reset("the service fell silent"),
     });
+    this.own.welcomed(welcome);
     // Otherwise what is held still counts, and the updates since then follow.
-    this.#ticket = welcome.ticket;
-    this.#invitations.welcomed(welcome.invitations);
-    this.parties.welcomed(welcome);
     if (!welcome.continues) this.#setState(stateOf(welcome));
     if (this.#directory && link) void this.#follow(this.#directory, link).catch(() => undefined);
     if (this.friends.isFollowed && link) void this.followFriends(link).catch(() => undefined);
@@ -241,16 +225,7 @@ export class PlayerSession {
       this.#pass = update.pass;
       return this.#events.emit("pass", update.pass);
     }
-    if (update.kind === "ticket-changed") {
-      this.#ticket = update.ticket;
-      return this.#events.emit("ticket", update.ticket);
-    }
-    if (update.kind === "ticket-ended") {
-      this.#ticket = undefined;
-      return this.#events.emit("ticketEnded", update);
-    }
-    this.#invitations.hear(update);
-    this.parties.hear(update);
+    this.own.hear(update);
     if (update.kind === "into-lobby") {
       this.#setState({ lobby: update.lobby, room: undefined });
       void this.followAgain().catch(() => undefined);
@@ -276,13 +251,14 @@ export class PlayerSession {
 
   /** Replies that bring a whole state: of the room joined, of the lobby the player is in again. */
   #takeReply(reply: object): void {
-    this.parties.replied(reply);
+    this.own.parties.replied(reply);
     if ("room" in reply) this.#setState({ lobby: undefined, room: reply.room as PlayerState["room"] });
     if ("lobby" in reply) this.#setState({ lobby: reply.lobby as PlayerState["lobby"], room: undefined });
   }
 
   #setState(state: PlayerState, update?: LobbyUpdate | RoomUpdate): void {
     this.#state = state;
+    this.own.privateEntries.inRoom(state.room?.id);
     // A late joining's pass comes before the state of the room it has joined.
     if (this.#pass && state.room && state.room.run !== this.#pass.run) this.#pass = undefined;
     this.#events.emit("change", { state, ...(update && { update }) });

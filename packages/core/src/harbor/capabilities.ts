@@ -9,6 +9,7 @@ import { parties } from "../parties/index.ts";
 import { planner } from "../planner/index.ts";
 import { players } from "../players/index.ts";
 import { pools } from "../pools/index.ts";
+import { privateEntries } from "../private-entries/index.ts";
 import { queues } from "../queues/index.ts";
 import { ratings } from "../ratings/index.ts";
 import { relations } from "../relations/index.ts";
@@ -23,6 +24,7 @@ export const capabilities: readonly Capability[] = [
   relations,
   bans,
   rooms,
+  privateEntries,
   travel,
   lobbies,
   parties,

@@ -6,6 +6,7 @@ import type { HarborState } from "../model/state.ts";
 import { parties } from "../parties/index.ts";
 import { planner } from "../planner/index.ts";
 import { players } from "../players/index.ts";
+import { privateEntries } from "../private-entries/index.ts";
 import { queues } from "../queues/index.ts";
 import { ratings } from "../ratings/index.ts";
 import { relations } from "../relations/index.ts";
@@ -73,6 +74,7 @@ const changes: { readonly [K in EventKind]?: Change<Extract<HarborEvent, { kind:
   "room.unwatched": ({ player }, state) => players.also.putInRoom(state, player, null),
   "room.closed": ({ room, lobby }, state, at) => {
     lobbies.also.removeRoom(state, lobby, room, at);
+    privateEntries.also.forgetRoom(state, room);
     queues.also.unlinkRoom(state, room);
     ratings.also.unwatch(state, room);
   },

@@ -1,6 +1,7 @@
 import { builds } from "../builds/index.ts";
 import { newPartiesState } from "../model/parties/state.ts";
 import type { MachineLoad } from "../model/pools/state.ts";
+import { newPrivateEntriesState } from "../model/private-entries/state.ts";
 import { newRatingsState } from "../model/ratings/state.ts";
 import { newRelationsState } from "../model/relations/state.ts";
 import type { KeptState } from "../model/state.ts";
@@ -98,5 +99,5 @@ function fromFourteen(state: KeptState): KeptState {
 
 /** Nobody knew anybody. */
 function fromFifteen(state: KeptState): KeptState {
-  return { ...state, relations: newRelationsState() };
+  return { ...state, relations: newRelationsState(), privateEntries: newPrivateEntriesState() };
 }

@@ -1,3 +1,4 @@
+import type { PlayerId } from "@yellow-harbor/protocol";
 import type { Command } from "../model/command.ts";
 import type { Consequence } from "../model/consequence.ts";
 import type { EventKind, HarborEvent } from "../model/event.ts";
@@ -12,6 +13,7 @@ import {
   loseInstance,
 } from "./consequences/instance.ts";
 import { becomeRoom, startMatch, undoMatch } from "./consequences/match.ts";
+import { showNewcomer, showNewSides } from "./consequences/private-entries.ts";
 import { comeAlong, considerTravel, departed, prepare, rejoin, showAttributes } from "./consequences/room.ts";
 
 /** Where each of so many is to be: those of the regions first, the others anywhere. */
@@ -19,6 +21,8 @@ const regionsOf = (launch: number, launchIn: Readonly<Record<string, number>>): 
   const named = Object.entries(launchIn).flatMap(([region, many]) => Array.from({ length: many }, () => region));
   return Array.from({ length: launch }, (_, n) => named[n]);
 };
+
+const playersOf = (many: readonly { readonly player: PlayerId }[]): PlayerId[] => many.map(({ player }) => player);
 
 type Reaction<K extends EventKind> = (
   event: Extract<HarborEvent, { kind: K }>,
@@ -105,6 +109,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       { do: "queue.drop-player", player, cause: "went-elsewhere" },
       ...(known ? [{ do: "lobby.leave", lobby: known.lobby, player, reason: "into-room" } as const] : []),
       { do: "party.check-member", player },
+      ...showNewcomer(state, id, player),
       ...(run ? comeAlong(id, run, { id: player, name, place }, true) : []),
       ...(match === undefined ? [] : [{ do: "queue.players-joined", match } as const]),
       { do: "room.check-host", room: id },
@@ -138,16 +143,19 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "room.consider", room },
     { do: "pool.tell-match", room },
   ],
-  "room.moved": ({ room }) => [
+  "room.moved": ({ room, player }, state) => [
+    ...showNewSides(state, room, [player]),
     { do: "room.consider", room },
     { do: "pool.tell-match", room },
   ],
-  "room.swapped": ({ room }) => [
+  "room.swapped": ({ room, players }, state) => [
+    ...showNewSides(state, room, players),
     { do: "room.consider", room },
     { do: "pool.tell-match", room },
   ],
   "room.member-described": ({ room }) => [{ do: "pool.tell-match", room }],
-  "room.balanced": ({ room }) => [
+  "room.balanced": ({ room, moved }, state) => [
+    ...showNewSides(state, room, playersOf(moved)),
     { do: "room.consider", room },
     { do: "pool.tell-match", room },
   ],
@@ -260,7 +268,8 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     { do: "room.record-result", room, run, outcome },
     ...considerBuild(instance, state),
   ],
-  "room.result-set": ({ room, run, standings }) => [
+  "room.result-set": ({ room, run, standings, swapped = [] }, state) => [
+    ...showNewSides(state, room, playersOf(swapped)),
     { do: "rating.settle", room, standings },
     { do: "queue.stop-backfill", room, why: "the match is over" },
     { do: "pool.end-match", room, run, reason: "its result is set" },

@@ -8,6 +8,7 @@ import type { PartyCommand } from "./parties/commands.ts";
 import type { PlanCommand } from "./planner/commands.ts";
 import type { PlayerCommand } from "./players/commands.ts";
 import type { PoolCommand } from "./pools/commands.ts";
+import type { PrivateEntryCommand } from "./private-entries/commands.ts";
 import type { QueueCommand } from "./queues/commands.ts";
 import type { RatingCommand } from "./ratings/commands.ts";
 import type { RelationCommand } from "./relations/commands.ts";
@@ -42,6 +43,7 @@ export interface Commands {
   party: PartyCommand;
   relation: RelationCommand;
   room: RoomCommand;
+  privateEntry: PrivateEntryCommand;
   travel: TravelCommand;
   queue: QueueCommand;
   rating: RatingCommand;

@@ -8,6 +8,7 @@ import type { PartyEvent } from "./parties/events.ts";
 import type { PlanEvent } from "./planner/events.ts";
 import type { PlayerEvent } from "./players/events.ts";
 import type { PoolEvent } from "./pools/events.ts";
+import type { PrivateEntryEvent } from "./private-entries/events.ts";
 import type { QueueEvent } from "./queues/events.ts";
 import type { RatingEvent } from "./ratings/events.ts";
 import type { RelationEvent } from "./relations/events.ts";
@@ -36,6 +37,7 @@ export interface Events {
   party: PartyEvent;
   relation: RelationEvent;
   room: RoomEvent;
+  privateEntry: PrivateEntryEvent;
   travel: TravelEvent;
   queue: QueueEvent;
   rating: RatingEvent;

@@ -69,6 +69,14 @@ export const unknownMember = (room: Room, id: PlayerId): Refusal =>
     `${id} is not in room ${room.code}; its members are ${[...room.members.keys()].join(", ")}.`,
   );
 
+/** Why nobody can be on a side of a room, when the room has none of that name. */
+export function unknownSide({ code, policy }: Room, side: string): Refusal | undefined {
+  const accepted = [...(policy.sides?.names ?? [])];
+  if (accepted.includes(side)) return undefined;
+  const detail = accepted.length === 0 ? "it has none" : `its sides are ${accepted.join(", ")}`;
+  return refuse("side-unknown", `Room ${code} has no side ${side}; ${detail}.`, { accepted });
+}
+
 /** The reply of a change: the room's revision after it. */
 export const revisionReply = (id: string) => (state: RoomsPart) => ({
   revision: state.rooms.byId.get(id)?.revision ?? 0,

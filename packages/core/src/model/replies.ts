@@ -15,6 +15,7 @@ import type {
   PlayerId,
   PlayerReply,
   PollReply,
+  PrivateEntryView,
   RelationsView,
   Revised,
   RoomView,
@@ -44,6 +45,7 @@ export interface WelcomeState {
   readonly invitations?: readonly InvitationView[];
   readonly party?: PartyView;
   readonly partyInvitations?: readonly PartyInvitationView[];
+  readonly privateEntries?: readonly PrivateEntryView[];
 }
 
 /** Said when there is nothing to say. */

@@ -10,6 +10,7 @@ import type { PartiesState } from "./parties/state.ts";
 import type { PlansState } from "./planner/state.ts";
 import type { PlayersState } from "./players/state.ts";
 import type { PoolsState } from "./pools/state.ts";
+import type { PrivateEntriesState } from "./private-entries/state.ts";
 import type { QueuesState } from "./queues/state.ts";
 import type { RatingsState } from "./ratings/state.ts";
 import type { RelationsState } from "./relations/state.ts";
@@ -26,6 +27,7 @@ export interface HarborState {
   readonly parties: PartiesState;
   readonly relations: RelationsState;
   readonly rooms: RoomsState;
+  readonly privateEntries: PrivateEntriesState;
   readonly travels: TravelsState;
   readonly queues: QueuesState;
   readonly ratings: RatingsState;
@@ -47,7 +49,7 @@ export type KeptState = Omit<HarborState, "derived" | "seen">;
 /** What players, lobbies, rooms and travels may read and change. */
 export type RoomsPart = Pick<
   HarborState,
-  "players" | "relations" | "bans" | "lobbies" | "parties" | "rooms" | "travels" | "deadlines"
+  "players" | "relations" | "bans" | "lobbies" | "parties" | "rooms" | "privateEntries" | "travels" | "deadlines"
 > & {
   readonly derived: Pick<Derived, "directory">;
   readonly seen: Pick<Seen, "queues" | "pools">;

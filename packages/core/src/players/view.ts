@@ -3,6 +3,7 @@ import { lobbies } from "../lobbies/index.ts";
 import type { WelcomeState } from "../model/replies.ts";
 import type { RoomsPart } from "../model/state.ts";
 import { parties } from "../parties/index.ts";
+import { privateEntries } from "../private-entries/index.ts";
 import { rooms } from "../rooms/index.ts";
 import { travel } from "../travel/index.ts";
 
@@ -43,5 +44,12 @@ export function stateFor(
     };
   }
   const pass = travel.views.owedPass(state, room.id, id);
-  return { ...who, room: rooms.views.room(state, room), ...missed, ...(pass && { pass }) };
+  const shown = privateEntries.views.seenBy(state, room.id, id);
+  return {
+    ...who,
+    room: rooms.views.room(state, room),
+    ...missed,
+    ...(shown.length > 0 && { privateEntries: shown }),
+    ...(pass && { pass }),
+  };
 }

@@ -1,6 +1,8 @@
+import type { PrivateEntryView } from "@yellow-harbor/protocol";
 import type { Harbor } from "../harbor/harbor.ts";
 import { lobbies } from "../lobbies/index.ts";
 import { parties } from "../parties/index.ts";
+import { privateEntries } from "../private-entries/index.ts";
 import { rooms } from "../rooms/index.ts";
 import type { TestHarbor } from "./test-harbor.ts";
 
@@ -33,10 +35,15 @@ export function checkStates(test: TestHarbor): void {
     if (room) mustEqual(view.room, rooms.views.room(state, room), `the room of ${id}`);
     const party = state.parties.byId.get(state.parties.byPlayer.get(id) ?? "");
     mustEqual(test.parties.get(id), party && parties.views.party(party), `the party of ${id}`);
+    const shown = room ? privateEntries.views.seenBy(state, room.id, id) : [];
+    mustEqual(inOrder(test.privateEntries.get(id)?.entries ?? []), inOrder(shown), `what ${id} may read`);
     if (!room) mustEqual(view.lobby, lobbies.views.lobby(state, player.lobby), `the lobby of ${id}`);
   }
   mustEqual(test.watched, test.harbor.view(), "everything that is watched");
 }
+
+const inOrder = (entries: readonly PrivateEntryView[]) =>
+  [...entries].sort((one, other) => (`${one.owner} ${one.key}` < `${other.owner} ${other.key}` ? -1 : 1));
 
 /** The state without what its parts see of each other, which is the state again. */
 export function withoutSeen(harbor: Harbor | undefined) {

@@ -22,6 +22,11 @@ export const PARTYING = [
     "hide",
     "friends",
     "here-only",
+    "whisper",
+    "whisper",
+    "side-plan",
+    "side-plan",
+    "withdraw",
     "measure",
   ] as const),
 ] as const;
@@ -74,6 +79,13 @@ export function partying(
     hide: { do: "friends.hide", player, args: { hidden: size % 2 === 0 } },
     friends: { do: "friends.set", player, set: { friends: [`game:${size % 3}`], ...(size > 4 && { blocked: [] }) } },
     "here-only": { do: "room.set-attributes", player, args: { attributes: { stones: size > 4 ? null : size } } },
+    whisper: { do: "private.set", player, args: { key: `k${size % 3}`, value: { size }, to: { player: other } } },
+    "side-plan": {
+      do: "private.set",
+      player,
+      args: { key: `k${size % 3}`, value: [size, null], to: { side: size % 2 === 0 ? "north" : "south" } },
+    },
+    withdraw: { do: "private.remove", player, args: { key: `k${size % 3}` } },
     measure: { do: "room.tell-latencies", player, args: { latencyMs: size === 3 ? {} : { [other]: 10 * size } } },
     search: { do: "queue.join", player, args: { queue: "pairs", ...brought } },
   };

@@ -83,6 +83,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
     settings: null,
     variants: {},
     board: { entries: 4, bytes: 64, totalBytes: 160 },
+    privateEntries: { perMember: 16, bytes: 2_048, totalBytes: 65_536 },
   };
   const pool = (from: number): PoolRules => ({
     build: "breakwater",

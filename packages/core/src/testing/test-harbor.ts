@@ -1,5 +1,13 @@
-import { applyUpdate, mergePatch, type PlayerState } from "@yellow-harbor/client";
-import type { BuildSpec, HarborView, PartyView, Problem, Update } from "@yellow-harbor/protocol";
+import {
+  applyPrivate,
+  applyUpdate,
+  mergePatch,
+  NOTHING_PRIVATE,
+  type PlayerState,
+  type PrivateHeld,
+  privateIn,
+} from "@yellow-harbor/client";
+import type { BuildSpec, HarborView, PartyView, Problem, Update, Welcome } from "@yellow-harbor/protocol";
 import { type AppliedEvent, Harbor, type Outcome } from "../harbor/harbor.ts";
 import type { Command } from "../model/command.ts";
 import type { Destination } from "../model/destination.ts";
@@ -40,6 +48,8 @@ export class TestHarbor {
   readonly views = new Map<string, PlayerState>();
   /** What each is told of its party. */
   readonly parties = new Map<string, PartyView | undefined>();
+  /** What each has been told of the private entries of its room. */
+  readonly privateEntries = new Map<string, PrivateHeld>();
   /** What somebody who watches everything holds. */
   watched: HarborView;
   /** All that happened, with what was said of it. */
@@ -177,6 +187,7 @@ export class TestHarbor {
         if (push.update.kind === "party-changed" && isHere) this.parties.set(push.to, push.update.party);
         if (push.update.kind === "out-of-party" && isHere) this.parties.delete(push.to);
         if (bringsState && isHere) this.#hold(push.to, push.update);
+        if (isHere) this.#private(push.to, (held) => applyPrivate(held, push.update));
         continue;
       }
       for (const player of push.to) this.#update(player, push);
@@ -197,6 +208,15 @@ export class TestHarbor {
     const { room, lobby, party } = reply as Partial<PlayerState> & { readonly party?: PartyView };
     // A welcome says whether there is one.
     if (party || "resumed" in reply) this.parties.set(player, party);
-    if (room || lobby) this.views.set(player, structuredClone({ room, lobby }));
+    const { privateEntries = [] } = reply as Partial<Welcome>;
+    if ("resumed" in reply) this.#private(player, () => ({ room: room?.id, entries: structuredClone(privateEntries) }));
+    if (room || lobby) {
+      this.views.set(player, structuredClone({ room, lobby }));
+      this.#private(player, (held) => privateIn(held, room?.id));
+    }
+  }
+
+  #private(player: string, change: (held: PrivateHeld) => PrivateHeld): void {
+    this.privateEntries.set(player, change(this.privateEntries.get(player) ?? NOTHING_PRIVATE));
   }
 }

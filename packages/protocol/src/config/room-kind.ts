@@ -23,6 +23,20 @@ const Board = z
   })
   .prefault({});
 
+const PrivateEntries = z
+  .strictObject({
+    perMember: z.int().min(0).max(100).default(16).meta({
+      description: "Maximum of private entries that a member has in a room; 0 for none.",
+    }),
+    bytes: z.int().min(16).max(16_384).default(2_048).meta({
+      description: "Largest value of a private entry, in bytes of JSON.",
+    }),
+    totalBytes: z.int().min(16).max(1_048_576).default(65_536).meta({
+      description: "All private entries of a room together, in bytes of JSON.",
+    }),
+  })
+  .prefault({});
+
 const Relay = z
   .strictObject({
     perSecond: z
@@ -209,15 +223,28 @@ export const RoomKind = z.strictObject({
   }),
   variants: SettingVariants.default({}).meta({ description: "Named values of settings, taken all at once." }),
   board: Board,
+  privateEntries: PrivateEntries,
   relay: Relay,
 });
 export type RoomKindRules = DeepReadonly<z.output<typeof RoomKind>>;
 
 /** The part of it that a room is opened with and keeps: later rules are for later rooms. */
-export type RoomPolicy = Omit<RoomKindRules, "capacity" | "levels" | "settings" | "variants" | "board" | "relay">;
+export type RoomPolicy = Omit<
+  RoomKindRules,
+  "capacity" | "levels" | "settings" | "variants" | "board" | "privateEntries" | "relay"
+>;
 
 /** The policy alone out of the rules of a room kind. */
 export function policyOf(rules: RoomKindRules): RoomPolicy {
-  const { capacity: _, levels: __, settings: ___, variants: ____, board: _____, relay: ______, ...policy } = rules;
+  const {
+    capacity: _,
+    levels: __,
+    settings: ___,
+    variants: ____,
+    board: _____,
+    privateEntries: ______,
+    relay: _______,
+    ...policy
+  } = rules;
   return policy;
 }

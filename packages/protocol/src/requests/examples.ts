@@ -54,6 +54,8 @@ export const requestExamples: { readonly [A in PlayerAsk]: PlayerArgsTyped<A> } 
   "room.end-turns": {},
   "board.set": { key: "stones.north", value: { placed: 3 }, onLeave: "keep" },
   "board.remove": { key: "stones.north" },
+  "private.set": { key: "plan", value: { first: "gate" }, to: { side: "north" } },
+  "private.remove": { key: "plan" },
   "room.set-attributes": { attributes: { lantern: "amber" } },
   "room.tell-latencies": { latencyMs: { [brisa]: 42 } },
   "room.signal": { to: brisa, body: { candidate: "192.0.2.7:7801" } },

@@ -29,6 +29,7 @@ import {
   TravelExplanation,
   Unban,
 } from "../operator-api.ts";
+import { PrivateEntryList } from "../private-entries.ts";
 import { BackfillRoom } from "../queues.ts";
 import { RoomResult, SetResult } from "../results.ts";
 import { RoomKindList } from "../room-kinds.ts";
@@ -118,6 +119,13 @@ export const roomRoutes = {
     summary: "End what a room is doing: a countdown stops, a run is void, results are put away.",
     body: EndRun,
     example: { reason: "the tournament is over" },
+  },
+  privateEntries: {
+    ...looks,
+    path: "/v1/rooms/:room/private-entries",
+    summary: "What only some members of a room see, whoever it is for.",
+    params,
+    reply: PrivateEntryList,
   },
   reservations: {
     ...looks,

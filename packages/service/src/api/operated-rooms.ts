@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import { type OperatorRoomCommand, roomKinds } from "@yellow-harbor/core";
+import { type OperatorRoomCommand, privateEntriesIn, roomKinds } from "@yellow-harbor/core";
 import { type OpenedRoom, type OperatorRoutes, type Problem, problem } from "@yellow-harbor/protocol";
 import type { FastifyRequest } from "fastify";
 import { Passwords } from "../gateway/passwords.ts";
@@ -16,6 +16,7 @@ type OperatedRooms = Pick<
   | "endRun"
   | "roomKinds"
   | "reservations"
+  | "privateEntries"
   | "reservePlace"
   | "cancelReservation"
 >;
@@ -57,6 +58,13 @@ export function operatedRoomHandlers({ runtime, tokens }: ApiParts): Handlers<Op
     startRoom: ({ params, request }) => toRoom(params.room, request, { do: "room.operator-start" }),
     endRun: ({ params, body: { reason }, request }) =>
       toRoom(params.room, request, { do: "room.operator-end", reason }),
+    privateEntries: async ({ params }) => {
+      const entries = await runtime.query((harbor) => {
+        const room = findRoom(harbor, params.room);
+        return room && privateEntriesIn(harbor.state, room.id);
+      });
+      return entries === undefined ? { refused: unknownRoom(params.room) } : { entries };
+    },
     reservations: async ({ params }) => {
       const found = await runtime.query((harbor) => findRoom(harbor, params.room)?.reservations);
       if (found === undefined) return { refused: unknownRoom(params.room) };

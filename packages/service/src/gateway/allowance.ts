@@ -27,6 +27,7 @@ const COST: Partial<Readonly<Record<PlayerAsk, number>>> = {
   "room.change": 3,
   "room.invite": 5,
   "room.start": 5,
+  "private.set": 4,
   "party.open": 4,
   "party.join": 4,
   "party.invite": 5,

@@ -140,7 +140,15 @@ export function dispatch(
 
 type RoomRequest = Extract<
   Exclude<JournaledRequest, { ask: "queue.list" | "queue.ticket" | "room.kinds" }>,
-  { ask: `room.${string}` | `board.${string}` | `travel.${string}` | `queue.${string}` | `party.${string}` }
+  {
+    ask:
+      | `room.${string}`
+      | `board.${string}`
+      | `private.${string}`
+      | `travel.${string}`
+      | `queue.${string}`
+      | `party.${string}`;
+  }
 >;
 
 /** Requests of rooms, parties, travels and queues are their commands, word for word, with the player who asks. */

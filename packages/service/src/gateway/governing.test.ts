@@ -80,17 +80,17 @@ describe("the board", () => {
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
     const { room } = await ansel.openRoom({ capacity: 3 });
     await brisa.joinRoom({ room: room.id });
-    await ansel.setBoardEntry("tide.marks", [1, null, { high: true }], { onLeave: "keep" });
+    await ansel.board.set("tide.marks", [1, null, { high: true }], { onLeave: "keep" });
     await brisa.until((state) => state.room?.board["tide.marks"] !== undefined);
-    expect(brisa.boardValue("tide.marks")).toEqual([1, null, { high: true }]);
-    expect(brisa.boardValue("constructor")).toBeUndefined();
+    expect(brisa.board.value("tide.marks")).toEqual([1, null, { high: true }]);
+    expect(brisa.board.value("constructor")).toBeUndefined();
     for (const key of ["", "__proto__", "a b", "x".repeat(65)]) {
-      await expect(brisa.setBoardEntry(key, 1)).rejects.toMatchObject({ code: "request-invalid" });
+      await expect(brisa.board.set(key, 1)).rejects.toMatchObject({ code: "request-invalid" });
     }
     const resumed = once(brisa, "resumed");
     const again = await service.restart();
     await resumed;
-    expect(brisa.boardValue("tide.marks")).toEqual([1, null, { high: true }]);
+    expect(brisa.board.value("tide.marks")).toEqual([1, null, { high: true }]);
     expect((await again.operator.room(room.id)).board["tide.marks"]).toMatchObject({
       owner: ansel.id,
       revision: 1,

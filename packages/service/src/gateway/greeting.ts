@@ -135,8 +135,8 @@ async function welcomeFor(
   tokens: Tokens,
   { resumeDays, ...parts }: WelcomeParts,
 ): Promise<Welcome> {
-  const { player, resumed, resumeNumber, lobby, room, pass, ticket, missed, invitations, party, partyInvitations } =
-    state;
+  const { player, resumed, resumeNumber, lobby, room, pass, ticket, missed } = state;
+  const { invitations, party, partyInvitations, privateEntries } = state;
   const [resume, signed] = await Promise.all([
     tokens.signResume(player.id, resumeNumber, resumeDays),
     pass && tokens.signPass(pass),
@@ -155,6 +155,7 @@ async function welcomeFor(
     ...(invitations && { invitations: [...invitations] }),
     ...(party && { party }),
     ...(partyInvitations && { partyInvitations: [...partyInvitations] }),
+    ...(privateEntries && { privateEntries: [...privateEntries] }),
     ...(missed && resumed && { missed: [...missed] }),
   };
 }

@@ -42,7 +42,7 @@ describe("a player whose connection is cut in the middle of frames", () => {
     });
 
     for (let n = 0; n < 400; n++) {
-      await ansel.setBoardEntry(`mark.${n % 40}`, { n, text: "x".repeat(n % 80) }, { onLeave: "keep" });
+      await ansel.board.set(`mark.${n % 40}`, { n, text: "x".repeat(n % 80) }, { onLeave: "keep" });
       if (n % 40 === 0) await wait(30);
     }
     proxy.heal();
@@ -177,7 +177,7 @@ describe("a connection that was told to close", () => {
     former.send({ frame: "request", id: 7, ask: "room.set-ready", args: { ready: true } });
     former.send({ frame: "request", id: 8, ask: "room.leave", args: {} });
     // Whatever they came to is done by now: the room is asked after what was sent before it.
-    for (let n = 0; n < 3; n++) await ansel.setBoardEntry("asked", n);
+    for (let n = 0; n < 3; n++) await ansel.board.set("asked", n);
     expect(await service.operator.room(room.id)).toMatchObject({ members: { [ansel.id]: { ready: false } } });
     expect(former.frames.map(({ frame }) => frame)).not.toContain("reply");
     former.socket.terminate();

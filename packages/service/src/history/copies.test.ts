@@ -31,7 +31,7 @@ async function someBackup(): Promise<string> {
   const service = await startTestService(fast);
   const ansel = await service.player("Ansel");
   await ansel.openRoom();
-  await ansel.setBoardEntry("stones", 7);
+  await ansel.board.set("stones", 7);
   const file = join(temporaryFolder(), "harbor-backup.sqlite");
   await download(service.operator, file);
   return file;
@@ -46,7 +46,7 @@ describe("a backup", () => {
     let isOver = false;
     const writing = (async () => {
       for (let n = 1; !isOver; n++) {
-        await ansel.setBoardEntry("stones", n);
+        await ansel.board.set("stones", n);
         written = n;
       }
     })();

@@ -27,7 +27,7 @@ describe("looking back at a room", () => {
       marks.push(await mark(service, room.id));
     };
     await then(brisa.joinRoom({ room: room.id }));
-    await then(ansel.setBoardEntry("stones", { north: [1, 2] }));
+    await then(ansel.board.set("stones", { north: [1, 2] }));
     await then(ansel.changeRoom({ settings: { weather: "fog" } }));
     await then(brisa.setReady(true));
     await then(ansel.handOver(brisa.id));
@@ -53,7 +53,7 @@ describe("looking back at a room", () => {
     const { room } = await ansel.openRoom();
     const before = Date.now();
     await new Promise((resolve) => setTimeout(resolve, 5));
-    await ansel.setBoardEntry("stones", 1);
+    await ansel.board.set("stones", 1);
     const past = await service.operator.history(room.id, { atMs: before });
     expect(past.room.board).toEqual({});
     const next = await service.operator.history(room.id, { seq: past.next ?? 0 });
@@ -76,7 +76,7 @@ describe("looking back at a room", () => {
     expect((await service.operator.history(gone.code)).closed).toBe(true);
     const { room } = await ansel.openRoom();
     for (let n = 0; n < 2_500; n += 50) {
-      await Promise.all(Array.from({ length: 50 }, (_, more) => ansel.setBoardEntry("stones", n + more)));
+      await Promise.all(Array.from({ length: 50 }, (_, more) => ansel.board.set("stones", n + more)));
     }
     const trimmed = await service.restart();
     await expect(trimmed.operator.history(gone.code)).rejects.toMatchObject({

@@ -128,9 +128,7 @@ describe("the journal", () => {
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();
     for (let n = 0; n < 3_000; n += 40) {
-      await Promise.all(
-        Array.from({ length: 40 }, (_, more) => ansel.setBoardEntry(`stones.${(n + more) % 8}`, n + more)),
-      );
+      await Promise.all(Array.from({ length: 40 }, (_, more) => ansel.board.set(`stones.${(n + more) % 8}`, n + more)));
     }
     await service.stop();
     const sqlite = new Database(join(service.data, "harbor.sqlite"), { readonly: true });

@@ -60,12 +60,12 @@ describe("a service whose journal fails", () => {
     const lost = Promise.all([until(ansel, "lost"), until(brisa, "lost")]);
     const resumed = Promise.all([until(ansel, "resumed"), until(brisa, "resumed")]);
     const makeRoom = fillDisk(service);
-    await expect(ansel.setBoardEntry("tide", 1)).rejects.toMatchObject({ code: "journal-unavailable" });
+    await expect(ansel.board.set("tide", 1)).rejects.toMatchObject({ code: "journal-unavailable" });
     await lost;
     makeRoom();
     await resumed;
     expect((await fetch(`${service.url}/healthz`)).status).toBe(200);
-    await ansel.setBoardEntry("tide", 2);
+    await ansel.board.set("tide", 2);
     await brisa.until(({ room }) => room?.board?.["tide"]?.box[0] === 2);
     expect(isAlive(pid)).toBe(true);
     expect(await sayToInstance(passes[0].address, "report")).toMatchObject({ status: 200 });

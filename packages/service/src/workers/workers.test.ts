@@ -93,7 +93,7 @@ describe.skipIf(availableParallelism() < 2)("a service with workers", () => {
     const service = await start();
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();
-    await ansel.setBoardEntry("tide", 7);
+    await ansel.board.set("tide", 7);
     const [worker] = await workersOf(service);
     const lost = until(ansel, "lost");
     const resumed = until(ansel, "resumed");
@@ -101,7 +101,7 @@ describe.skipIf(availableParallelism() < 2)("a service with workers", () => {
     await lost;
     await resumed;
     expect(ansel.state.room).toMatchObject({ id: room.id, board: { tide: { box: [7] } } });
-    await ansel.setBoardEntry("tide", 8);
+    await ansel.board.set("tide", 8);
     expect((await service.operator.status()).workers).toMatchObject({ replaced: 1 });
     // Who comes and is gone before it can be handed sockets does it no harm.
     for (let n = 0; n < 30; n++) await comeAndReset(service);

@@ -28,3 +28,12 @@ export const wrong = (usage: string) => ProblemError.of("usage", `Usage: ${usage
 export const quiet = async (result: Promise<unknown>): Promise<Done> => ({ result: await result, text: [] });
 
 export const WAIT_SECONDS = 60;
+
+/** JSON as typed; anything else is text, which is what most people mean. */
+export function jsonOf(typed: string): unknown {
+  try {
+    return JSON.parse(typed);
+  } catch {
+    return typed;
+  }
+}

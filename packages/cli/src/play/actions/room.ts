@@ -1,13 +1,4 @@
-import { type Actions, memberAt, quiet, wrong } from "./action.ts";
-
-/** JSON as typed; anything else is text, which is what most people mean. */
-function jsonOf(typed: string): unknown {
-  try {
-    return JSON.parse(typed);
-  } catch {
-    return typed;
-  }
-}
+import { type Actions, jsonOf, memberAt, quiet, wrong } from "./action.ts";
 
 const SET = "set name|capacity|visibility|password|KEY VALUE";
 
@@ -86,7 +77,7 @@ export const roomActions = {
     about: "set an entry of the room's board",
     run: async (player, [key, ...words]) => {
       if (key === undefined || words.length === 0) throw wrong("board-set KEY JSON");
-      return { result: await player.setBoardEntry(key, jsonOf(words.join(" "))), text: [] };
+      return { result: await player.board.set(key, jsonOf(words.join(" "))), text: [] };
     },
   },
   "board-remove": {
@@ -94,7 +85,7 @@ export const roomActions = {
     about: "remove an entry of the room's board",
     run: async (player, [key]) => {
       if (key === undefined) throw wrong("board-remove KEY");
-      return { result: await player.removeBoardEntry(key), text: [] };
+      return { result: await player.board.remove(key), text: [] };
     },
   },
 } satisfies Actions;

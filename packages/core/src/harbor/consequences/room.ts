@@ -4,6 +4,7 @@ import type { HarborEvent } from "../../model/event.ts";
 import { runOf } from "../../model/find-room.ts";
 import type { OutOfRoom } from "../../model/lobbies/events.ts";
 import type { HarborState } from "../../model/state.ts";
+import { dropPrivate } from "./private-entries.ts";
 
 /** Who left a room is in its lobby again, unless it went to another room or is gone altogether. */
 export function rejoin(
@@ -109,6 +110,7 @@ export function departed(
           { do: "queue.member-left", room: id, player, name: event.name, reason },
         ] as const)),
     ...rejoin(event, state),
+    ...dropPrivate(state, id, player, event.watches === true),
     { do: "party.check-member", player },
     { do: "room.consider", room: id },
     { do: "pool.free-berth", room: id, player },

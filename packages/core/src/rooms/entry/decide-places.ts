@@ -1,6 +1,6 @@
 import type { PlayerArgs, PlayerId, Revised } from "@yellow-harbor/protocol";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
-import { gatheringRoomOf, revisionReply, unknownMember } from "../../model/find-room.ts";
+import { gatheringRoomOf, revisionReply, unknownMember, unknownSide } from "../../model/find-room.ts";
 import { evenOut, freeSide } from "../../model/rooms/sides.ts";
 import type { Member, Room } from "../../model/rooms/state.ts";
 
@@ -38,11 +38,8 @@ function unfitPlace(room: Room, { id }: Member, place: number | undefined): Refu
 
 function unfitSide(room: Room, { side: present }: Member, side: string | undefined): Refusal | undefined {
   if (side === undefined) return undefined;
-  const names = room.policy.sides?.names ?? [];
-  if (!names.includes(side)) {
-    const detail = names.length === 0 ? "it has none" : `its sides are ${names.join(", ")}`;
-    return refuse("side-unknown", `Room ${room.code} has no side ${side}; ${detail}.`, { accepted: [...names] });
-  }
+  const unknown = unknownSide(room, side);
+  if (unknown) return unknown;
   if (side === present || freeSide(room, side)) return undefined;
   const max = room.policy.sides?.max;
   return refuse("side-full", `Side ${side} is full with ${max}; offer somebody there to swap with room.swap.`);

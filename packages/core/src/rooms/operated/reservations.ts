@@ -1,6 +1,6 @@
 import type { Revised } from "@yellow-harbor/protocol";
 import { accept, type Decision, type RoomsContext, refuse } from "../../model/decision.ts";
-import { memberName, revisionReply } from "../../model/find-room.ts";
+import { memberName, revisionReply, unknownSide } from "../../model/find-room.ts";
 import type { OperatorRoomCommand } from "../../model/rooms/commands.ts";
 import type { RoomEvent } from "../../model/rooms/events.ts";
 import { openPlaces, reservationKey } from "../../model/rooms/reservations.ts";
@@ -25,11 +25,8 @@ export function reserve(context: RoomsContext, command: Doing<"room.operator-res
     const detail = `Room ${room.code} is full: ${room.members.size} of ${room.capacity} places are taken${kept}.`;
     return refuse("room-full", detail);
   }
-  if (side !== undefined && room.policy.sides?.names.includes(side) !== true) {
-    const accepted = [...(room.policy.sides?.names ?? [])];
-    const have = accepted.length === 0 ? "it has none" : `its sides are ${accepted.join(", ")}`;
-    return refuse("side-unknown", `Room ${room.code} has no side ${side}; ${have}.`, { accepted });
-  }
+  const unknown = side === undefined ? undefined : unknownSide(room, side);
+  if (unknown) return unknown;
   if (side !== undefined && !freeSide(room, side, own)) {
     return refuse("side-full", `Side ${side} of room ${room.code} is full.`);
   }

@@ -1,4 +1,5 @@
 import type { BoardEntryView, BoardKey, PlayerArgs, PlayerId, Revised, RoomKindRules } from "@yellow-harbor/protocol";
+import { bytesOf } from "../../model/bytes-of.ts";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../../model/decision.ts";
 import { revisionReply, roomOf } from "../../model/find-room.ts";
 import type { BoardEntry, Room } from "../../model/rooms/state.ts";
@@ -93,14 +94,4 @@ function noPlace(
   if (total > totalBytes)
     return full(`The board would hold ${total} bytes; it takes at most ${totalBytes}. Erase something first.`);
   return undefined;
-}
-
-/** Length in UTF-8. Core has no encoder of its own, so the code points are counted. */
-function bytesOf(text: string): number {
-  let bytes = 0;
-  for (const character of text) {
-    const point = character.codePointAt(0) ?? 0;
-    bytes += point < 0x80 ? 1 : point < 0x800 ? 2 : point < 0x1_0000 ? 3 : 4;
-  }
-  return bytes;
 }

@@ -17,6 +17,7 @@ from schema import Documents
 from websocket import Closed, WebSocket
 
 BUILD = "tidewrights-0.3"
+RELAY = 1
 FINAL = {"taken-over", "kicked", "build-unsupported", "wire-unsupported"}
 DOCUMENTS = Documents(os.path.join(os.path.dirname(__file__), "..", "..", "docs", "asyncapi.json"))
 FRAMES = {
@@ -59,7 +60,7 @@ class Player:
         self.scope, self.state = None, None
         self.ticket = self.boarding = self.token = None
         self.heard = 0
-        self.events, self.outcomes = [], []
+        self.events, self.outcomes, self.relayed = [], [], []
         self.requests = 0
         self.asked, self.replies = {}, {}
         self.hello()
@@ -137,7 +138,23 @@ class Player:
             raise closed
         if text is not None:
             self.last_heard = time.monotonic()
-            self.take(json.loads(text))
+            if isinstance(text, bytes):
+                self.take_bytes(text)
+            else:
+                self.take(json.loads(text))
+
+    def relay_bytes(self, to, body):
+        """Passes bytes to the room: the kind, whom they are for behind its length, the body."""
+        self.socket.send_bytes(bytes([RELAY, len(to)]) + to.encode() + body)
+
+    def take_bytes(self, frame):
+        if frame[0] != RELAY:
+            return
+        room_end = 2 + frame[1]
+        sender_end = room_end + 1 + frame[room_end]
+        room, sender = frame[2:room_end].decode(), frame[room_end + 1 : sender_end].decode()
+        if self.scope == "room" and self.state["id"] == room:
+            self.relayed.append((sender, frame[sender_end:]))
 
     def take(self, frame):
         check(self.asked, frame)
@@ -250,6 +267,8 @@ def gather(ansel, brisa):
     ansel.ask("board.set", key="tide.marks", value=[1, None, 3])
     until([brisa], lambda: brisa.state.get("board", {}).get("tide.marks"), "on Brisa's board")
     assert brisa.state["board"]["tide.marks"]["box"] == [[1, None, 3]]
+    ansel.relay_bytes("others", bytes(range(256)))
+    until([brisa], lambda: (ansel.id, bytes(range(256))) in brisa.relayed, "passed the bytes of Ansel")
     try:
         brisa.ask("room.start")
     except Refused as refused:

@@ -1,4 +1,4 @@
-"""A WebSocket client (RFC 6455) in the standard library: text frames, pings, and the closing handshake."""
+"""A WebSocket client (RFC 6455) in the standard library: text and binary frames, pings, and the closing handshake."""
 import base64
 import hashlib
 import os
@@ -8,7 +8,7 @@ import struct
 from urllib.parse import urlsplit
 
 GUID = "258EAFA5-E914-47DA-95CA-C5AB0DC85B11"
-TEXT, CLOSE, PING, PONG = 0x1, 0x8, 0x9, 0xA
+TEXT, BINARY, CLOSE, PING, PONG = 0x1, 0x2, 0x8, 0x9, 0xA
 
 
 class Closed(Exception):
@@ -61,6 +61,9 @@ class WebSocket:
     def send(self, text):
         self._write(TEXT, text.encode())
 
+    def send_bytes(self, payload):
+        self._write(BINARY, payload)
+
     def _write(self, opcode, payload):
         size = len(payload)
         if size < 126:
@@ -74,7 +77,7 @@ class WebSocket:
         self.socket.sendall(head + mask + body)
 
     def receive(self, timeout):
-        """The next text, or None when nothing came in so many seconds. Raises Closed when it is over."""
+        """The next text, or bytes of a binary frame, or None when nothing came in so many seconds. Raises Closed when it is over."""
         while True:
             frame = self._frame()
             if frame is None:
@@ -89,6 +92,8 @@ class WebSocket:
             opcode, payload = frame
             if opcode == TEXT:
                 return payload.decode()
+            if opcode == BINARY:
+                return payload
             if opcode == PING:
                 self._write(PONG, payload)
             if opcode == CLOSE:

@@ -1,6 +1,8 @@
 // Sends what nobody meant: raw bytes, mutated frames, HTTP requests and configuration files. Fails on a crash, a 5xx, a hang, or an
 // error in the service's log: npm run fuzz -- --inputs N [--seed N] [--json].
 import { parseArgs } from "node:util";
+import type { Random } from "@yellow-harbor/core";
+import { writeRelayBytes } from "@yellow-harbor/protocol";
 import { parseConfig } from "@yellow-harbor/service";
 import { WebSocket } from "ws";
 import { bodies, configTexts, frames, paths } from "./corpus.ts";
@@ -102,13 +104,20 @@ async function fuzzFrames(lane: number, count: number): Promise<void> {
       const text = happens(chance, 0.7)
         ? JSON.stringify(mutateJson(chance, frame))
         : mutateText(chance, JSON.stringify(frame));
-      socket.send(happens(chance, 0.02) ? Buffer.from(text) : text);
+      socket.send(happens(chance, 0.04) ? bytesOf(chance, text) : text);
       // Lets the service answer now and then, as it would be between real frames.
       if (sent % 10 === 9) await new Promise((resolve) => setImmediate(resolve));
     }
     socket.close();
     await within(closed, "a connection did not close");
   }
+}
+
+/** Text where bytes are expected, or a message to relay, whole or cut. */
+function bytesOf(chance: Random, text: string): Uint8Array {
+  if (happens(chance, 0.5)) return Buffer.from(text);
+  const whole = writeRelayBytes({ to: oneOf(chance, ["all", "others", { side: "north" }]), body: Buffer.from(text) });
+  return happens(chance, 0.5) ? whole : whole.subarray(0, chance.below(whole.length));
 }
 
 function connect(): Promise<WebSocket> {

@@ -36,6 +36,7 @@ export * from "./problems.ts";
 export * from "./queues.ts";
 export * from "./reach.ts";
 export * from "./relations.ts";
+export * from "./relay-bytes.ts";
 export * from "./reports.ts";
 export * from "./requests/directory.ts";
 export { requestExamples } from "./requests/examples.ts";

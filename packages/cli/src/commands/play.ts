@@ -164,6 +164,10 @@ function describeUpdates(player: PlayerClient, screen: Screen, line: (text: stri
     const said = (body as { text?: unknown } | null)?.text;
     tell(`${name}: ${harmless(typeof said === "string" ? said : JSON.stringify(body))}`, { relayed: { from, body } });
   });
+  player.on("relayedBytes", ({ from, body }) => {
+    const name = player.state.room?.members[from]?.name ?? from;
+    tell(`${name} passes ${body.length} bytes to the room.`, { relayedBytes: { from, bytes: body.length } });
+  });
   player.on("chat", ({ lobby, from, name, text }) =>
     tell(`${name}: ${harmless(text)}`, { chat: { lobby, from, name, text } }),
   );

@@ -4,8 +4,10 @@ import {
   type ProblemCode,
   problem,
   problemTable,
+  type RelayedBytes,
   reachCauseOf,
   reachText,
+  readRelayedBytes,
   ServiceFrame,
   type Waiting,
   type Welcome,
@@ -38,6 +40,7 @@ interface LinkEvents {
   readonly reply: (reply: Record<string, unknown>) => void;
   readonly waiting: (waiting: Waiting) => void;
   readonly frame: (frame: ServiceFrame) => void;
+  readonly relayedBytes: (message: RelayedBytes) => void;
   /** Anything at all came. */
   readonly heard: () => void;
   readonly end: (end: LinkEnd) => void;
@@ -145,6 +148,10 @@ export class Link {
     if (this.isOpen) this.#socket.send(JSON.stringify(frame));
   }
 
+  sendBytes(frame: Uint8Array<ArrayBuffer>): void {
+    this.#socket.send(frame);
+  }
+
   /** Drops the socket as if it were lost, so that the state is fetched anew. */
   reset(why = "an update is missing"): void {
     this.#socket.close(4000, why);
@@ -169,7 +176,11 @@ export class Link {
         clearTimeout(late);
         resolve();
       });
-      socket.addEventListener("message", ({ data }) => this.#hear(String(data)));
+      socket.binaryType = "arraybuffer";
+      socket.addEventListener("message", ({ data }) => {
+        if (data instanceof ArrayBuffer) this.#hearBytes(new Uint8Array(data));
+        else this.#hear(String(data));
+      });
       socket.addEventListener("error", (event) => {
         fault ??= (event as { error?: unknown }).error ?? event;
       });
@@ -183,6 +194,14 @@ export class Link {
         this.#end(code, said, unreachable);
       });
     });
+  }
+
+  /** One of a kind that a newer service sends is passed over. */
+  #hearBytes(frame: Uint8Array): void {
+    if (this.#isOver) return;
+    this.#events.heard();
+    const message = readRelayedBytes(frame);
+    if (message) this.#events.relayedBytes(message);
   }
 
   #hear(text: string): void {

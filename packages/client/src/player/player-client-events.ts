@@ -27,6 +27,10 @@ export interface PlayerEvents {
   readonly pass: BoardingPass;
   /** A member has passed a message to the room. */
   readonly relayed: { readonly from: string; readonly body: unknown };
+  /** A member has passed bytes to the room. */
+  readonly relayedBytes: { readonly from: string; readonly body: Uint8Array };
+  /** The service has refused something that has no reply, such as bytes that were to be relayed. */
+  readonly refused: Problem;
   /** A member has passed something to one alone, for connecting directly. */
   readonly signal: { readonly from: string; readonly body: unknown };
   /** Somebody has said something in the lobby. */

@@ -8,6 +8,7 @@ import {
   playerRequests,
   type RoomListing,
   type TicketView,
+  writeRelayBytes,
 } from "@yellow-harbor/protocol";
 import { AttributeVerbs } from "./attribute-verbs.ts";
 import { BoardVerbs } from "./board-verbs.ts";
@@ -261,6 +262,11 @@ export class PlayerClient {
     to: "all" | "others" | (string & {}) | { side: string } = "others",
   ): Promise<PlayerReply<"room.relay">> {
     return this.ask("room.relay", { to, body });
+  }
+
+  /** The same with bytes, in a binary frame. It has no answer: a `refused` event says when it could not be passed on. */
+  relayBytes(body: Uint8Array, to: "all" | "others" | (string & {}) | { side: string } = "others"): void {
+    this.#session.link.sendBytes(writeRelayBytes({ to, body }));
   }
 
   setReady(ready: boolean): Promise<PlayerReply<"room.ready">> {

@@ -148,6 +148,9 @@ export class PlayerSession {
       },
       reply: (reply) => this.#takeReply(reply),
       frame: (frame) => this.#hear(frame),
+      relayedBytes: ({ room, from, body }) => {
+        if (room === this.#state.room?.id) this.#events.emit("relayedBytes", { from, body });
+      },
       heard: () => this.#heartbeats?.heard(),
       end: (end) => this.#ended(link, end),
     });
@@ -203,6 +206,8 @@ export class PlayerSession {
         return this.#events.emit("chat", frame);
       case "message":
         return this.#events.emit("message", frame);
+      case "refused":
+        return this.#events.emit("refused", frame.problem);
       case "notice":
         return this.#events.emit("notice", frame);
       case "update":

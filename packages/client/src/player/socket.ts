@@ -1,7 +1,9 @@
 /** The part of the WebSocket interface (WHATWG) that the SDK uses: browsers and Node 22 have it, `ws` offers it. */
 export interface SocketLike {
   readonly readyState: number;
-  send(text: string): void;
+  /** Set to `arraybuffer`. */
+  binaryType?: string;
+  send(data: string | Uint8Array<ArrayBuffer>): void;
   close(code?: number, reason?: string): void;
   addEventListener(type: "open", listener: () => void): void;
   addEventListener(type: "message", listener: (event: { data: unknown }) => void): void;

@@ -1,8 +1,9 @@
 import { z } from "zod";
 import { BoardKey, OnLeave } from "../board.ts";
-import { ConfigName, PlayerId, SideName } from "../ids.ts";
+import { ConfigName, PlayerId } from "../ids.ts";
 import { PlayerJson } from "../json-value.ts";
 import { CAPACITY_MAX } from "../limits.ts";
+import { RelayTo } from "../relay-bytes.ts";
 import { SetResult } from "../results.ts";
 import { SettingsPatch } from "../settings.ts";
 import { Done, Nothing } from "./shapes.ts";
@@ -116,10 +117,9 @@ export const playingRequests = {
   "room.relay": {
     summary: "Pass a message to members of the room: not state, not kept, ordered per room.",
     args: z.strictObject({
-      to: z
-        .union([z.enum(["all", "others"]), PlayerId, z.strictObject({ side: SideName })])
-        .default("others")
-        .meta({ description: "all, others (all but oneself), one member, or the members of a side." }),
+      to: RelayTo.default("others").meta({
+        description: "all, others (all but oneself), one member, or the members of a side.",
+      }),
       body: PlayerJson,
     }),
     reply: z.object({ delivered: z.int().meta({ description: "Members who are connected and were sent it." }) }),

@@ -7,6 +7,7 @@ import {
   Machine,
   MachineGroup,
   Ms,
+  orNull,
   PORT_MAX,
   Pool,
   RoomKind,
@@ -150,6 +151,14 @@ const Players = z.strictObject({
       }),
     })
     .prefault({}),
+  compression: orNull(
+    z.strictObject({
+      minBytes: z.int().min(64).max(65_536).default(512).meta({ description: "Smaller frames go out as they are." }),
+    }),
+  ).meta({
+    description:
+      "Whether frames are compressed (permessage-deflate, RFC 7692) for clients that take it: fewer bytes, more processor time; not when left out.",
+  }),
   unreadBytes: z
     .int()
     .min(65_536)

@@ -1,5 +1,5 @@
 import type { Latency } from "@yellow-harbor/core";
-import type { Hello, Problem, ProblemCode } from "@yellow-harbor/protocol";
+import type { Hello, Problem, ProblemCode, RelayBytes } from "@yellow-harbor/protocol";
 import type { CheckedRequest } from "./decode.ts";
 import type { Frame } from "./framing.ts";
 
@@ -21,6 +21,8 @@ export interface ClientEvents {
   readonly hello: (connection: number, hello: Hello) => void;
   /** A request that fits its schema, with the bytes that it came in. */
   readonly request: (connection: number, request: CheckedRequest, bytes: number) => void;
+  /** A message for the room in a binary frame. */
+  readonly relayed: (connection: number, message: RelayBytes) => void;
   readonly measured: (connection: number, latency: Latency) => void;
   /** The game on a connection has fallen silent while its computer still answers, or speaks again. */
   readonly silent: (connection: number, isSilent: boolean) => void;

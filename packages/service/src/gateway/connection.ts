@@ -78,6 +78,12 @@ export class Connection {
     this.say({ frame: "reply", id, problem });
   }
 
+  /** Refuses what has no reply. */
+  sayRefused(problem: Problem): void {
+    this.#meter.refused(problem.code);
+    this.say({ frame: "refused", problem });
+  }
+
   refuse(protocolError: Problem, requestId?: number): void {
     this.#meter.refused(protocolError.code);
     this.#channel.refuse(protocolError, requestId);

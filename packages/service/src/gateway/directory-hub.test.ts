@@ -29,7 +29,7 @@ class Follower {
   readonly connection = {
     send: (frame: Frame) => {
       this.frames += 1;
-      const { changed, gone, total } = JSON.parse(frame.text) as DirectoryUpdate;
+      const { changed, gone, total } = JSON.parse(String(frame.content)) as DirectoryUpdate;
       for (const id of gone) this.shown.delete(id);
       for (const one of changed) this.shown.set(one.id, one);
       this.total = total;

@@ -1,5 +1,5 @@
 import { friendsOf, type Harbor, relationsOf } from "@yellow-harbor/core";
-import { type PlayerArgs, type PlayerId, type Problem, problem } from "@yellow-harbor/protocol";
+import { type PlayerArgs, type PlayerId, type Problem, problem, type RelayBytes } from "@yellow-harbor/protocol";
 import { steadyMs } from "../runtime/clock.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
 import type { Allowances } from "./allowance.ts";
@@ -8,7 +8,7 @@ import type { Connection } from "./connection.ts";
 import { DirectoryHub, directoryState } from "./directory.ts";
 import type { Answer, EphemeralRequest } from "./dispatch.ts";
 import { FriendsHub } from "./friends.ts";
-import { relay } from "./relay.ts";
+import { relay, relayBytes } from "./relay.ts";
 import { SaidLately } from "./said-lately.ts";
 import { signal } from "./signal.ts";
 import type { TextDesk } from "./text-desk.ts";
@@ -98,6 +98,18 @@ export class EphemeralMessages {
         this.friends.unfollow(player);
         return answer({ reply: {} });
     }
+  }
+
+  /** Passes a binary message on, or says why not. */
+  relayBytes(player: PlayerId, message: RelayBytes): Problem | undefined {
+    const allowance = this.#allowances.of(player, steadyMs());
+    const given = relayBytes(message, player, {
+      harbor: this.#runtime.decided,
+      connectionOf: this.#connectionOf,
+      allowance,
+      said: this.#said,
+    });
+    return "refused" in given ? given.refused : undefined;
   }
 
   #say(against: Problem | undefined, answer: (given: Answer) => void, say: () => void): void {

@@ -1,6 +1,7 @@
+import { inflateRawSync } from "node:zlib";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { frameText } from "./framing.ts";
+import { Frame, frameText } from "./framing.ts";
 
 /** Reads one unmasked frame back, by RFC 6455, section 5.2. */
 function readFrame(frame: Buffer): {
@@ -42,5 +43,54 @@ describe("a text frame", () => {
         expect(readFrame(frameText(text)).text).toBe(text);
       }),
     );
+  });
+});
+
+/** The payload of a compressed frame, by RFC 7692, section 7.2.2. */
+function inflated(frame: Buffer): string {
+  const short = (frame[1] ?? 0) & 0x7f;
+  const start = short < 126 ? 2 : 4;
+  return inflateRawSync(Buffer.concat([frame.subarray(start), Buffer.from([0, 0, 0xff, 0xff])]), {
+    finishFlush: 2,
+  }).toString();
+}
+
+describe("a compressed frame", () => {
+  const room = (note: string) => `{"frame":"update","scope":"room","id":"r_1","note":"${note}"}`;
+
+  it("is what it was before, in fewer bytes, and says that it is compressed", () => {
+    const frame = new Frame(room("a long time ago ".repeat(40)));
+    const bytes = frame.compressed(128);
+    expect([bytes[0], bytes.length < frame.bytes.length / 4]).toEqual([0xc1, true]);
+    expect(inflated(bytes)).toBe(frame.content);
+    expect(frame.compressed(128)).toBe(bytes);
+  });
+
+  it("is none where it is small, and where it may hold a token or a pass, whatever its size", () => {
+    const small = new Frame(room("x"));
+    expect(small.compressed(512)).toBe(small.bytes);
+    const secret = "s".repeat(2_000);
+    for (const text of [
+      `{"frame":"welcome","resume":"${secret}"}`,
+      `{"frame":"update","scope":"you","event":{"kind":"boarding-pass","pass":"${secret}"}}`,
+      `{"frame":"reply","id":7,"reply":{"pass":"${secret}"}}`,
+      `{"frame":"waiting","token":"${secret}"}`,
+    ]) {
+      const frame = new Frame(text);
+      expect(frame.compressed(64), text.slice(0, 40)).toBe(frame.bytes);
+    }
+    for (const text of [
+      `{"frame":"relayed","body":"${secret}"}`,
+      `{"frame":"reply","id":7,"reply":{"rooms":"${secret}"}}`,
+    ]) {
+      const frame = new Frame(text);
+      expect(frame.compressed(64).length, text.slice(0, 40)).toBeLessThan(200);
+    }
+  });
+
+  it("may be one of bytes", () => {
+    const frame = new Frame(new Uint8Array(4_000).fill(7));
+    expect([frame.bytes[0], frame.compressed(64)[0]]).toEqual([0x82, 0xc2]);
+    expect(frame.compressed(64).length).toBeLessThan(100);
   });
 });

@@ -16,7 +16,7 @@ class Client {
   readonly shown = new Map<string, FriendView>();
   readonly connection = {
     send: (frame: Frame) => {
-      const { changed, gone } = JSON.parse(frame.text) as FriendsUpdate;
+      const { changed, gone } = JSON.parse(String(frame.content)) as FriendsUpdate;
       for (const account of gone) this.shown.delete(account);
       for (const one of changed) this.shown.set(one.account, one);
     },

@@ -81,6 +81,8 @@ export class Gateway {
     hello: (number, hello) => this.#of(number, (connection) => this.arrivals.hello(connection, hello)),
     request: (number, request, bytes) =>
       this.#of(number, (connection) => this.#requests.weigh(connection, request, { bytes, now: steadyMs() })),
+    relayed: (number, message) =>
+      this.#of(number, (connection) => this.#requests.relayBytes(connection, message, steadyMs())),
     measured: (number, latency) =>
       this.#of(number, ({ player }) => {
         if (player) this.#parts.runtime.submit({ do: "player.measure", player, latency }, () => undefined);

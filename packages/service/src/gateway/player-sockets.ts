@@ -1,5 +1,5 @@
 import type { Socket } from "node:net";
-import { type Problem, problem, WIRE_SUBPROTOCOL } from "@yellow-harbor/protocol";
+import { FRAME_MAX_BYTES, type Problem, problem, readRelayBytes, WIRE_SUBPROTOCOL } from "@yellow-harbor/protocol";
 import type { Logger } from "pino";
 import { type WebSocket, WebSocketServer } from "ws";
 import type { Config } from "../config/schema.ts";
@@ -32,12 +32,7 @@ const channelOf = (socket: WebSocket): SocketChannel | undefined => (socket as W
 /** The sockets of players' clients: reads, decodes and bounds what they send, and writes what is said to them. */
 export class PlayerSockets {
   readonly #parts: PlayerSocketsParts;
-  readonly server = new WebSocketServer({
-    noServer: true,
-    perMessageDeflate: false,
-    maxPayload: PAYLOAD_MAX,
-    handleProtocols: (offered) => (offered.has(WIRE_SUBPROTOCOL) ? WIRE_SUBPROTOCOL : false),
-  });
+  readonly server: WebSocketServer;
   readonly #gathered = new Set<SocketChannel>();
   readonly #gather = (channel: SocketChannel) => void this.#gathered.add(channel);
   readonly #listeners = listenersFor(channelOf, {
@@ -55,6 +50,15 @@ export class PlayerSockets {
 
   constructor(parts: PlayerSocketsParts) {
     this.#parts = parts;
+    const isCompressed = parts.players.compression !== null;
+    this.server = new WebSocketServer({
+      noServer: true,
+      // Nothing is kept between messages: a compressor of its own for each client would take more memory than all else of it.
+      perMessageDeflate: isCompressed && { serverNoContextTakeover: true, clientNoContextTakeover: true },
+      // Few bytes may stand for many, so then none are unpacked beyond what is taken.
+      maxPayload: isCompressed ? FRAME_MAX_BYTES : PAYLOAD_MAX,
+      handleProtocols: (offered) => (offered.has(WIRE_SUBPROTOCOL) ? WIRE_SUBPROTOCOL : false),
+    });
     this.#heart = setInterval(() => this.#heartbeat(), parts.players.heartbeatEveryMs);
     this.#heart.unref();
   }
@@ -118,12 +122,22 @@ export class PlayerSockets {
       const detail = `More than ${this.#parts.players.framesPerSecond} frames a second; send fewer.`;
       this.#refuse(channel, problem("too-many-frames", detail));
     } else if (isBinary) {
-      this.#refuse(channel, problem("frame-not-json", "Binary frames are not taken; send JSON in text frames."));
+      this.#relay(channel, bytes);
     } else {
       this.#handle(channel, bytes);
     }
     // What was refused on the spot goes out with this turn; what has to be durable first is flushed when it is spoken.
     this.flushSoon();
+  }
+
+  #relay(channel: SocketChannel, bytes: Buffer): void {
+    const message = readRelayBytes(bytes);
+    if (message) return this.#parts.events.relayed(channel.number, message);
+    const detail = "A binary frame is a message to relay: 1, the length of whom it is for, whom it is for, the body.";
+    this.#refuse(
+      channel,
+      problem("frame-unknown", detail, { accepted: ["others", "all", "a player's id", "side:NAME"] }),
+    );
   }
 
   #handle(channel: SocketChannel, bytes: Buffer): void {

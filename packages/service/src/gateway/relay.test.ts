@@ -17,6 +17,43 @@ async function gather(service: TestService) {
   return { ansel, brisa, corin, dovie, heard: (player: PlayerClient) => heard.get(player) };
 }
 
+/** What the first so many of a kind were. */
+const many = <K extends "relayedBytes" | "refused">(player: PlayerClient, kind: K, count: number) =>
+  new Promise<unknown[]>((resolve) => {
+    const all: unknown[] = [];
+    player.on(kind, (one) => {
+      if (all.push(one) === count) resolve(all);
+    });
+  });
+
+describe.each([0, 1])("relayed bytes, with %i workers", (workers) => {
+  it("go as they are to whom they are for, in order, and what cannot be passed on is refused by its code", async () => {
+    const service = await startTestService(testConfig(), { workers });
+    const { ansel, brisa, corin, dovie } = await gather(service);
+    const body = Uint8Array.from({ length: 256 }, (_, n) => n);
+    const heard = many(brisa, "relayedBytes", 2);
+    const corinHeard = many(corin, "relayedBytes", 2);
+    const strange: unknown[] = [];
+    for (const one of [ansel, dovie]) one.on("relayedBytes", (message) => strange.push(message));
+    ansel.relayBytes(body);
+    ansel.relayBytes(new Uint8Array(), corin.id);
+    ansel.relayBytes(new Uint8Array([9]), brisa.id);
+    expect(await heard).toEqual([body, new Uint8Array([9])].map((one) => ({ from: ansel.id, body: one })));
+    expect(await corinHeard).toEqual([body, new Uint8Array()].map((one) => ({ from: ansel.id, body: one })));
+    const refused = many(ansel, "refused", 4);
+    ansel.relayBytes(body, dovie.id);
+    ansel.relayBytes(body, { side: "north" });
+    ansel.relayBytes(new Uint8Array(1_025));
+    ansel.relayBytes(body, "nobody");
+    expect((await refused).map((one) => (one as { code: string }).code)).toEqual([
+      ...["member-unknown", "side-unknown", "relay-too-large", "frame-unknown"],
+    ]);
+    await Promise.all([ansel, dovie].map((player) => player.listLevels()));
+    expect(strange).toEqual([]);
+    expect(ansel.isConnected).toBe(true);
+  });
+});
+
 describe("a relayed message", () => {
   it("goes to the others, to all, or to one; in order; and never to anybody outside the room", async () => {
     const { ansel, brisa, corin, dovie, heard } = await gather(await startTestService());

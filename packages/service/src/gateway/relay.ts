@@ -1,5 +1,13 @@
 import { audienceOf, type Harbor } from "@yellow-harbor/core";
-import { type PlayerArgs, type PlayerId, problem } from "@yellow-harbor/protocol";
+import {
+  type PlayerArgs,
+  type PlayerId,
+  problem,
+  type RelayBytes,
+  type RelayTo,
+  type RoomId,
+  writeRelayedBytes,
+} from "@yellow-harbor/protocol";
 import { RateLimit } from "../front-door/rate-limit.ts";
 import { steadyMs } from "../runtime/clock.ts";
 import { type Broadcast, sendTo } from "./broadcast.ts";
@@ -10,10 +18,27 @@ import { Frame } from "./framing.ts";
  * Passes a message to members of the sender's room and to nobody else. What is relayed is not state: it takes no way
  * through the journal, is encoded once, and arrives in the order in which it came.
  */
-export function relay(
-  { to, body }: PlayerArgs<"room.relay">,
-  from: PlayerId,
+export function relay({ to, body }: PlayerArgs<"room.relay">, from: PlayerId, way: Broadcast): Answer {
+  const text = JSON.stringify(body);
+  return pass({ to, from, bytes: Buffer.byteLength(text) }, way, (room) => {
+    return `{"frame":"relayed","room":"${room}","from":"${from}","body":${text}}`;
+  });
+}
+
+/** The same with a message that came in a binary frame, and goes out in one. */
+export const relayBytes = ({ to, body }: RelayBytes, from: PlayerId, way: Broadcast): Answer =>
+  pass({ to, from, bytes: body.length }, way, (room) => writeRelayedBytes({ room, from, body }));
+
+interface Passing {
+  readonly to: RelayTo;
+  readonly from: PlayerId;
+  readonly bytes: number;
+}
+
+function pass(
+  { to, from, bytes }: Passing,
   { harbor, connectionOf, allowance }: Broadcast,
+  contentIn: (room: RoomId) => string | Uint8Array,
 ): Answer {
   const { players, rooms } = harbor.state;
   const id = players.byId.get(from)?.room;
@@ -34,17 +59,14 @@ export function relay(
       ),
     };
   }
-  const text = JSON.stringify(body);
-  const bytes = Buffer.byteLength(text);
   if (bytes > limits.bytes) {
     return {
-      refused: problem("relay-too-large", `The body has ${bytes} bytes of JSON; at most ${limits.bytes} are relayed.`),
+      refused: problem("relay-too-large", `The body has ${bytes} bytes; at most ${limits.bytes} are relayed.`),
     };
   }
   const receivers = receiversOf(room, from, to);
   if ("refused" in receivers) return receivers;
-  const frame = new Frame(`{"frame":"relayed","room":"${room.id}","from":"${from}","body":${text}}`);
-  return { reply: { delivered: sendTo(receivers.players, frame, connectionOf) } };
+  return { reply: { delivered: sendTo(receivers.players, new Frame(contentIn(room.id)), connectionOf) } };
 }
 
 type Room = NonNullable<ReturnType<Harbor["state"]["rooms"]["byId"]["get"]>>;
@@ -52,7 +74,7 @@ type Room = NonNullable<ReturnType<Harbor["state"]["rooms"]["byId"]["get"]>>;
 function receiversOf(
   room: Room,
   from: PlayerId,
-  to: PlayerArgs<"room.relay">["to"],
+  to: RelayTo,
 ): { readonly players: Iterable<PlayerId> } | Extract<Answer, { refused: unknown }> {
   // Who looks on with a delay is shown nothing ahead of it.
   const all = room.policy.spectators?.delayMs === 0 ? audienceOf(room) : [...room.members.keys()];

@@ -1,4 +1,4 @@
-import { type PlayerId, problem } from "@yellow-harbor/protocol";
+import { type PlayerId, problem, type RelayBytes } from "@yellow-harbor/protocol";
 import type { Config } from "../config/schema.ts";
 import type { Audit } from "../keys/audit.ts";
 import type { Tokens } from "../keys/tokens.ts";
@@ -62,6 +62,19 @@ export class Requests {
           this.#parts.allowances.refusal(player, { ask: request.ask, bytes, quota }, now));
     if (tooMuch) connection.sayProblem(request.id, tooMuch);
     else this.carryOut(connection, request, now);
+  }
+
+  /** Passes a message in a binary frame on. It has no reply: what cannot be passed on is refused. */
+  relayBytes(connection: Connection, message: RelayBytes, now: number): void {
+    const { player, quota } = connection;
+    if (player === undefined) return connection.refuse(problem("hello-expected", "Say hello first."));
+    if (this.#isFormer(connection, player)) return connection.close(takenOver);
+    const { allowances, desk, meter } = this.#parts;
+    const bytes = message.body.length;
+    const refused =
+      allowances.refusal(player, { ask: "room.relay", bytes, quota }, now) ?? desk.relayBytes(player, message);
+    if (refused) connection.sayRefused(refused);
+    meter.answered("room.relay", steadyMs() - now);
   }
 
   /** `beganMs` is when it came, on the steady clock. */

@@ -26,6 +26,7 @@ const UNDER_WAY_MAX = 64;
 const REPLY = '{"frame":"reply"';
 
 export interface ChannelLimits {
+  readonly compression: { readonly minBytes: number } | null;
   readonly framesPerSecond: number;
   readonly unreadBytes: number;
 }
@@ -35,6 +36,8 @@ export class SocketChannel implements ClientChannel {
   readonly #socket: WebSocket;
   readonly #sender: Sender;
   readonly #frameLimit: RateLimit;
+  /** From so many bytes on its frames are compressed; undefined where its client does not take that. */
+  readonly #compressFrom: number | undefined;
   /** Made with the first protocol error. */
   #protocolErrorLimit: RateLimit | undefined;
   #isCut = false;
@@ -68,6 +71,7 @@ export class SocketChannel implements ClientChannel {
     this.number = number;
     this.#socket = socket;
     this.#sender = new Sender(raw, limits.unreadBytes);
+    this.#compressFrom = socket.extensions.includes("permessage-deflate") ? limits.compression?.minBytes : undefined;
     this.#frameLimit = new RateLimit(limits.framesPerSecond, limits.framesPerSecond * 2, now);
     this.#gathered = gathered;
     this.lastSignMs = now;
@@ -89,8 +93,9 @@ export class SocketChannel implements ClientChannel {
   }
 
   send(frame: Frame): void {
-    if (frame.text.startsWith(REPLY)) this.#end();
-    this.#add(frame.bytes);
+    const { content } = frame;
+    if (typeof content === "string" && content.startsWith(REPLY)) this.#end();
+    this.#add(this.#compressFrom === undefined ? frame.bytes : frame.compressed(this.#compressFrom));
   }
 
   /** Writes what has gathered. False when its client has left too much unread. */

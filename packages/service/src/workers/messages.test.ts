@@ -13,8 +13,9 @@ const why = problem("taken-over", "The player\tconnected\nagain elsewhere.");
 const text = JSON.stringify({ frame: "notice", text: "tab\tand\nline, ü, \u2028" });
 
 it.each<ToWorker>([
-  { to: "frame", connections: [7], text },
-  { to: "frame", connections: [1, 22, 333], text },
+  { to: "frame", connections: [7], content: text },
+  { to: "frame", connections: [1, 22, 333], content: text },
+  { to: "frame", connections: [4, 5], content: Buffer.from([1, 9, 10, 13, 0, 255]) },
   { to: "refuse", connection: 4, id: 12, problem: why },
   { to: "refuse", connection: 4, id: 0, problem: why },
   { to: "refuse", connection: 4, id: undefined, problem: why },
@@ -35,6 +36,8 @@ it.each<FromWorker>([
     bytes: 71,
     request: { id: 3, ask: "lobby.chat", args: { text: "a\tb" } },
   },
+  { from: "relayed", connection: 9, message: { to: { side: "north" }, body: Buffer.from([9, 10, 255]) } },
+  { from: "relayed", connection: 9, message: { to: "others", body: Buffer.alloc(0) } },
   { from: "measured", connection: 11, latency: { latencyMs: 31.2, jitterMs: 2.1 } },
   { from: "silent", connection: 12, isSilent: true },
   { from: "silent", connection: 12, isSilent: false },

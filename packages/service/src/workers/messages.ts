@@ -1,7 +1,8 @@
 import type { Latency } from "@yellow-harbor/core";
-import type { Hello, Problem, ProblemCode } from "@yellow-harbor/protocol";
+import type { Hello, Problem, ProblemCode, RelayBytes } from "@yellow-harbor/protocol";
 import type { Config } from "../config/schema.ts";
 import type { CheckedRequest } from "../gateway/decode.ts";
+import type { Frame } from "../gateway/framing.ts";
 
 /*
  * What a service and its workers say to each other. Lines go both ways, each with its kind first and tabs between its parts;
@@ -22,7 +23,7 @@ export interface HandedOver {
 }
 
 export type ToWorker =
-  | { readonly to: "frame"; readonly connections: readonly number[]; readonly text: string }
+  | { readonly to: "frame"; readonly connections: readonly number[]; readonly content: Frame["content"] }
   | { readonly to: "refuse"; readonly connection: number; readonly id: number | undefined; readonly problem: Problem }
   | { readonly to: "close"; readonly connection: number; readonly problem: Problem }
   | { readonly to: "close-normally"; readonly connection: number }
@@ -43,6 +44,7 @@ export type FromWorker =
   | { readonly from: "ready" }
   | { readonly from: "hello"; readonly connection: number; readonly hello: Hello }
   | { readonly from: "request"; readonly connection: number; readonly bytes: number; readonly request: CheckedRequest }
+  | { readonly from: "relayed"; readonly connection: number; readonly message: RelayBytes }
   | { readonly from: "measured"; readonly connection: number; readonly latency: Latency }
   | { readonly from: "figures"; readonly figures: WorkerFigures }
   /** A client was refused on the spot. */
@@ -55,7 +57,9 @@ const flag = (is: boolean) => (is ? "1" : "0");
 export function writeToWorker(message: ToWorker): string {
   switch (message.to) {
     case "frame":
-      return `f\t${message.connections.join(",")}\t${message.text}`;
+      return typeof message.content === "string"
+        ? `f\t${message.connections.join(",")}\t${message.content}`
+        : `b\t${message.connections.join(",")}\t${inBase64(message.content)}`;
     case "refuse":
       return `r\t${message.connection}\t${message.id ?? ""}\t${JSON.stringify(message.problem)}`;
     case "close":
@@ -71,7 +75,9 @@ export function readToWorker(line: string): ToWorker {
   const [kind, first, rest] = partsOf(line);
   switch (kind) {
     case "f":
-      return { to: "frame", connections: first.split(",").map(Number), text: rest };
+      return { to: "frame", connections: first.split(",").map(Number), content: rest };
+    case "b":
+      return { to: "frame", connections: first.split(",").map(Number), content: Buffer.from(rest, "base64") };
     case "r": {
       const end = rest.indexOf("\t");
       const id = end === 0 ? undefined : Number(rest.slice(0, end));
@@ -96,6 +102,10 @@ export function writeFromWorker(message: FromWorker): string {
       return `h\t${connection}\t${JSON.stringify(message.hello)}`;
     case "request":
       return `r\t${connection}\t${message.bytes}\t${JSON.stringify(message.request)}`;
+    case "relayed": {
+      const { to, body } = message.message;
+      return `b\t${connection}\t${JSON.stringify(to)}\t${inBase64(body)}`;
+    }
     case "measured":
       return `m\t${connection}\t${JSON.stringify(message.latency)}`;
     case "silent":
@@ -116,6 +126,11 @@ export function readFromWorker(line: string): FromWorker {
       const request = JSON.parse(rest.slice(end + 1)) as CheckedRequest;
       return { from: "request", connection, bytes: Number(rest.slice(0, end)), request };
     }
+    case "b": {
+      const end = rest.indexOf("\t");
+      const to = JSON.parse(rest.slice(0, end)) as RelayBytes["to"];
+      return { from: "relayed", connection, message: { to, body: Buffer.from(rest.slice(end + 1), "base64") } };
+    }
     case "m":
       return { from: "measured", connection, latency: JSON.parse(rest) as Latency };
     case "y":
@@ -130,6 +145,9 @@ export function readFromWorker(line: string): FromWorker {
       return { from: "closed", connection };
   }
 }
+
+const inBase64 = (bytes: Uint8Array): string =>
+  Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length).toString("base64");
 
 function partsOf(line: string): readonly [kind: string, first: string, rest: string] {
   const end = line.indexOf("\t", 2);

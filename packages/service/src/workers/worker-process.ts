@@ -59,6 +59,7 @@ class Worker {
     const events: ClientEvents = {
       hello: (connection, hello) => this.#say({ from: "hello", connection, hello }),
       request: (connection, request, bytes) => this.#say({ from: "request", connection, bytes, request }),
+      relayed: (connection, message) => this.#say({ from: "relayed", connection, message }),
       measured: (connection, latency) => this.#say({ from: "measured", connection, latency }),
       refused: (code) => this.#say({ from: "refused", code }),
       silent: (connection, isSilent) => this.#say({ from: "silent", connection, isSilent }),
@@ -102,7 +103,7 @@ class Worker {
   #hear(message: ToWorker): void {
     switch (message.to) {
       case "frame": {
-        const frame = new Frame(message.text);
+        const frame = new Frame(message.content);
         for (const connection of message.connections) this.#lines.get(connection)?.send(frame);
         return;
       }

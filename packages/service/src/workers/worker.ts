@@ -117,8 +117,8 @@ export class Worker {
 
   #endFrame(): void {
     if (this.#frame === undefined) return;
-    const { text } = this.#frame;
-    this.#link.add(writeToWorker({ to: "frame", connections: this.#to, text }));
+    const { content } = this.#frame;
+    this.#link.add(writeToWorker({ to: "frame", connections: this.#to, content }));
     this.#frame = undefined;
     this.#to = [];
   }
@@ -148,6 +148,9 @@ export class Worker {
           break;
         case "figures":
           this.figures = heard.figures;
+          break;
+        case "relayed":
+          events.relayed(heard.connection, heard.message);
           break;
         case "refused":
           events.refused(heard.code);

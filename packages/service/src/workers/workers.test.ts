@@ -131,7 +131,7 @@ describe.skipIf(availableParallelism() < 2)("a service with workers", () => {
     const service = await start(config);
     const client = await rawClient(service.url);
     client.socket.send(Buffer.from([1, 2, 3]));
-    expect(await client.frame("refused")).toMatchObject({ problem: { code: "frame-not-json" } });
+    expect(await client.frame("refused")).toMatchObject({ problem: { code: "frame-unknown" } });
     client.send({ frame: "request", id: 3, ask: "room.leave", args: {} });
     expect(await client.frame("reply", 3)).toMatchObject({ problem: { code: "hello-expected" } });
     client.send({ frame: "hello", wire: 1, name: "Ansel", build: "game-0" });

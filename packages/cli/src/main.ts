@@ -16,6 +16,7 @@ const commands: Readonly<Record<string, () => Promise<Add>>> = {
   player: async () => (await import("./commands/player.ts")).addPlayer,
   lobby: async () => (await import("./commands/lobby.ts")).addLobby,
   party: async () => (await import("./commands/party.ts")).addParty,
+  echo: async () => (await import("./commands/echo.ts")).addEcho,
   agent: async () => (await import("./commands/agent.ts")).addAgent,
   machine: async () => (await import("./commands/machine.ts")).addMachine,
   build: async () => (await import("./commands/build.ts")).addBuild,

@@ -75,6 +75,7 @@ export { backOffMs, type Lower, percentile, planOf, stepOf } from "./planning/in
 export type { PlanWindow } from "./planning/plan.ts";
 export { compareBuilds } from "./pools/fit.ts";
 export { roomKinds } from "./rooms/settings/kinds.ts";
+export { regionViews } from "./rooms/settings/regions.ts";
 
 export const { lobby: lobbyView, summary: lobbySummary } = lobbies.views;
 export const { party: partyView } = parties.views;

@@ -35,6 +35,7 @@ export * from "./private-entries.ts";
 export * from "./problems.ts";
 export * from "./queues.ts";
 export * from "./reach.ts";
+export * from "./regions.ts";
 export * from "./relations.ts";
 export * from "./relay-bytes.ts";
 export * from "./reports.ts";

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { OwnAttributes, PlayerAttributes } from "./attributes.ts";
 import { ConfigName } from "./ids.ts";
+import { RegionList } from "./regions.ts";
 import { directoryRequests } from "./requests/directory.ts";
 import { entryRequests } from "./requests/entry.ts";
 import { governingRequests } from "./requests/governing.ts";
@@ -23,6 +24,11 @@ export const playerRequests = {
     summary: "Levels of the game, by name.",
     args: Nothing,
     reply: z.object({ levels: z.array(LevelView) }),
+  },
+  "region.list": {
+    summary: "The regions in which matches are played, with where one measures the latency to them.",
+    args: Nothing,
+    reply: RegionList,
   },
   "room.kinds": {
     summary: "The kinds of rooms that the player's lobby has, with what their settings may be.",

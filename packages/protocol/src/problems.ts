@@ -94,6 +94,7 @@ export const problemTable = {
   "banned-from-room": row("The player is banned from this room", 403, 5, "never"),
   kicked: row("The player was kicked", 403, 5, "never", 4412),
   "member-unknown": row("There is no such member", 404, 3, "changed"),
+  "echo-off": row("Hosts of such rooms tell nobody their addresses", 403, 5, "never"),
   "board-full": row("The board is full", 409, 4, "changed"),
   "board-stale": row("The entry of the board has changed meanwhile", 409, 4, "changed"),
   "board-not-owner": row("The entry of the board belongs to another member", 403, 5, "never"),

@@ -87,6 +87,7 @@ export const RoomUpdate = z
     z.object({ kind: z.literal("member-moved"), player: PlayerId }),
     z.object({ kind: z.literal("attention-changed"), player: PlayerId }),
     z.object({ kind: z.literal("peers-measured"), player: PlayerId }),
+    z.object({ kind: z.literal("echo-told"), player: PlayerId }),
     z.object({
       kind: z.literal("member-asked"),
       player: PlayerId,

@@ -6,6 +6,7 @@ import { ConfigName, InstanceId, PlayerId, RoomId, RunId, SideName } from "./ids
 import { CODE_LENGTH } from "./limits.ts";
 import { Missing, ProblemCode } from "./problems.ts";
 import { QueueSummary } from "./queues.ts";
+import { EchoUrl } from "./regions.ts";
 import { ResultView, SeriesView } from "./results.ts";
 import { Attributes, Settings } from "./settings.ts";
 import { DestinationView, TravelView } from "./travel.ts";
@@ -32,6 +33,8 @@ export const Visibility = z.enum(["listed", "code-only", "locked"]).meta({
   description: "listed: in the directory; code-only: joined by code alone; locked: nobody new comes in.",
 });
 export type Visibility = z.infer<typeof Visibility>;
+
+const RoomRegion = ConfigName.optional().meta({ description: "Region it plays in; any when absent." });
 
 const HasPassword = z
   .literal(true)
@@ -141,6 +144,7 @@ export const RoomView = z
     lobby: ConfigName,
     kind: ConfigName,
     capacity: z.int(),
+    region: RoomRegion,
     visibility: Visibility,
     hasPassword: HasPassword,
     build: z.string().meta({ description: "Build of the one who opened it; only players with the same come in." }),
@@ -212,6 +216,8 @@ export const RoomListing = z
     hasPassword: HasPassword,
     isOpen: z.boolean().meta({ description: "Whether there is a place and the room takes somebody in now." }),
     build: z.string(),
+    region: RoomRegion,
+    echo: EchoUrl.optional().meta({ description: "Where the host's own world answers echoes, by its word." }),
     settings: Settings,
     sides: z.record(SideName, SideView).optional(),
     latencyMs: z.number().optional().meta({ description: "Median of its members' latencies." }),

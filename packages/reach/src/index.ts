@@ -13,3 +13,4 @@ export { type FoundKey, findKey, noteKeyFile } from "./local-key.ts";
 export { type OwnAddress, ownAddresses } from "./own-addresses.ts";
 export { type Tried, tryTcp } from "./tcp.ts";
 export { type Asked, askUdp } from "./udp.ts";
+export { udpRoundTrips } from "./udp-echo.ts";

@@ -6,6 +6,7 @@ import { createApi } from "./api/server.ts";
 import { WatchHub } from "./api/watch-hub.ts";
 import { ConfigInForce } from "./config/in-force.ts";
 import { type ConfigReload, configReload } from "./config-reload.ts";
+import { Echo } from "./echo/echo.ts";
 import { eventObservers } from "./event-observers.ts";
 import { AddressGate } from "./front-door/address-gate.ts";
 import { trustedProxies } from "./front-door/caller.ts";
@@ -192,6 +193,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     carryOut: (effect) => effects.carryOut(effect),
   });
   const relay = new InstanceRelay({ runtime, tokens, config, log });
+  const echo = new Echo(config);
   const begin = ({ lastSeq }: Found) =>
     beginHarbor(runtime, { builds: config.builds, lastSeq, agents: effects.agents });
   const keeper = new HarborKeeper({ runtime, kept, log: logs.of("journal"), begin });
@@ -283,7 +285,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
   const frontDoor = new FrontDoor({
     gate,
     trusts,
-    doors: [new PlayerDoor({ gateway, sockets, workers, origins: config.players.origins }), relay, agents],
+    doors: [new PlayerDoor({ gateway, sockets, workers, origins: config.players.origins }), relay, agents, echo.door],
     sockets: config.players.perAddress.sockets,
     log,
     refused: (code) => metrics.count("yh_refusals_total", { to: "socket", code }),
@@ -301,6 +303,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     { end: () => runtime.stop() },
     { end: () => polls.answerAll() },
     { begin: () => workers?.begin() },
+    { begin: () => echo.begin(), end: () => echo.end() },
     { begin: () => frontDoor.attach(api.server) },
     { begin: () => listening.begin(api) },
     { begin: () => tls?.begin(api.server), end: () => tls?.end() },

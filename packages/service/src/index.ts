@@ -52,6 +52,9 @@ export const loadDocuments = () => import("./documents/documents.ts");
 /** What runs instances on a computer for a service elsewhere; loaded only by who asks for it. */
 export const loadAgent = () => import("./machines/agent/agent.ts");
 
+/** What answers echoes on a port of its own; loaded only by who asks for it. */
+export const loadEchoStation = () => import("./echo/station.ts");
+
 /** What looks at all that a service stands on; loaded only by who asks for it. */
 export const loadSelfCheck = () => import("./self-check/self-check.ts");
 export type { Finding } from "./self-check/finding.ts";

@@ -1,17 +1,24 @@
-import type { LevelView, LobbySummary } from "@yellow-harbor/protocol";
+import type { LevelView, LobbySummary, RegionView } from "@yellow-harbor/protocol";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
 import { table } from "../output/table.ts";
 
 export function addLobby(program: Command): void {
-  const lobby = program.command("lobby").description("list the lobbies, and the levels that are played from them");
+  const lobby = program.command("lobby").description("list the lobbies, and the levels and regions that are played in");
   lobby
     .command("list")
     .description("list the lobbies in numbers")
     .action(async (_options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
       screen.show(await operator.lobbies(), ({ lobbies }) => lobbyLines(lobbies, screen.width));
+    });
+  lobby
+    .command("regions")
+    .description("list the regions in which matches are played")
+    .action(async (_options: unknown, command: Command) => {
+      const { screen, operator } = contextOf(command);
+      screen.show(await operator.regions(), ({ regions }) => regionLines(regions, screen.width));
     });
   lobby
     .command("levels")
@@ -35,6 +42,19 @@ const lobbyLines = (lobbies: readonly LobbySummary[], width: number): string[] =
     ],
     width,
   );
+
+function regionLines(regions: readonly RegionView[], width: number): string[] {
+  if (regions.length === 0) return ["No regions are listed. The configuration lists them as regions.NAME."];
+  return table(
+    regions,
+    [
+      { heading: "REGION", value: ({ id }) => pc.bold(id) },
+      { heading: "TITLE", value: ({ title }) => title ?? "-" },
+      { heading: "ECHO", value: ({ echo }) => echo.join(", ") || "-" },
+    ],
+    width,
+  );
+}
 
 const levelLines = (levels: readonly LevelView[], width: number): string[] =>
   table(

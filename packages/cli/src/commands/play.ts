@@ -2,6 +2,7 @@ import { clearLine, cursorTo } from "node:readline";
 import { createInterface, type Interface } from "node:readline/promises";
 import { PlayerClient, type PlayerOptions, type PlayerState, ProblemError } from "@yellow-harbor/client";
 import { addressText, type FriendView, type Missed } from "@yellow-harbor/protocol";
+import { udpRoundTrips } from "@yellow-harbor/reach";
 import type { Command } from "commander";
 import pc from "picocolors";
 import { contextOf } from "../context.ts";
@@ -50,6 +51,7 @@ export function addPlay(program: Command): void {
         ...(lobby !== undefined && { lobby }),
         ...(accountFile !== undefined && { account: firstLineOf(accountFile, "--account-file") }),
         onWaiting: tellWaiting(screen),
+        udpEchoes: udpRoundTrips,
       });
       greet(player, screen);
       await (io().in.isTTY ? playInteractively(player, screen) : playScript(player, screen));
@@ -176,6 +178,7 @@ function describeUpdates(player: PlayerClient, screen: Screen, line: (text: stri
   );
   player.on("notice", ({ to, text }) => tell(`An operator, to the ${to}: ${harmless(text)}`, { notice: { to, text } }));
   player.on("directory", ({ rooms, total }) => {
+    if (player.browser.isOn) return;
     const codes = rooms.map(({ code, members, capacity, phase }) => `${code} ${members}/${capacity} ${phase}`);
     tell(`The directory: ${codes.join(", ") || "no rooms"}.`, { directory: { rooms, total } });
   });

@@ -1,8 +1,10 @@
 import type { Actions } from "./actions/action.ts";
+import { directoryActions } from "./actions/directory.ts";
 import { invitingActions } from "./actions/inviting.ts";
 import { lobbyActions } from "./actions/lobby.ts";
 import { partyActions } from "./actions/parties.ts";
 import { privateActions } from "./actions/private.ts";
+import { regionActions } from "./actions/regions.ts";
 import { relationActions } from "./actions/relations.ts";
 import { roomActions } from "./actions/room.ts";
 import { runActions } from "./actions/run.ts";
@@ -20,7 +22,7 @@ export const actions: Actions = beside(
     beside(beside(beside(beside(lobbyActions, searchActions), roomActions), invitingActions), partyActions),
     runActions,
   ),
-  beside(beside(travelActions, relationActions), privateActions),
+  beside(beside(travelActions, relationActions), beside(privateActions, beside(regionActions, directoryActions))),
 );
 
 export const helpLines = (): string[] => {

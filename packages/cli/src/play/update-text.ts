@@ -57,6 +57,7 @@ const texts: Texts = {
     const how = { background: "is in the background", silent: "has fallen silent" };
     return `The game of ${name(player)} ${attention ? how[attention] : "is in front again"}.`;
   },
+  "echo-told": ({ player }, { name }) => `${name(player)} tells those who look for a room how far it is.`,
   "peers-measured": ({ player }, { name }) => `${name(player)} tells how far the others are from it.`,
   "member-asked": ({ player, untilMs }, { name }) => {
     const seconds = Math.max(0, Math.round((untilMs - Date.now()) / 1_000));

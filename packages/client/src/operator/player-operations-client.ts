@@ -2,6 +2,7 @@ import type {
   LevelList,
   LobbyList,
   PlayerView,
+  RegionList,
   RelationsView,
   ReportList,
   SetRelations,
@@ -10,6 +11,11 @@ import { RoomOperationsClient } from "./room-operations-client.ts";
 
 /** What a game's own back end says of players, and where they may be. */
 export class PlayerOperationsClient extends RoomOperationsClient {
+  /** Regions in which matches are played, with where players measure their latency. */
+  regions(): Promise<RegionList> {
+    return this.http.call("regions");
+  }
+
   lobbies(): Promise<LobbyList> {
     return this.http.call("lobbies");
   }

@@ -15,6 +15,11 @@ export class DirectVerbs {
     return this.#ask("room.signal", { to, body });
   }
 
+  /** As host: tells those who look for a room at which port of one's own address echoes are answered; null for none. */
+  tellEcho(port: number | null, transport: "udp" | "websocket" = "udp"): Promise<PlayerReply<"room.tell-echo">> {
+    return this.#ask("room.tell-echo", { port, transport });
+  }
+
   /** Tells how far other members are, in milliseconds; it replaces what was told before. */
   tellLatencies(latencyMs: Readonly<Record<string, number>>): Promise<PlayerReply<"room.tell-latencies">> {
     return this.#ask("room.tell-latencies", { latencyMs });

@@ -1,5 +1,6 @@
 import type { Waiting } from "@yellow-harbor/protocol";
 import type { Backoff } from "./backoff.ts";
+import type { UdpEchoes } from "./echo.ts";
 import type { LinkOptions } from "./link.ts";
 
 export interface PlayerOptions extends LinkOptions {
@@ -16,6 +17,8 @@ export interface PlayerOptions extends LinkOptions {
   readonly resume?: string;
   /** Waits in line while the harbor is full, and hears where; without it a full harbor refuses. */
   readonly onWaiting?: (waiting: Pick<Waiting, "position" | "of" | "sinceMs" | "estimateMs">) => void;
+  /** Measures round trips by UDP, where the platform has it; without it regions and rooms are measured by WebSocket alone. */
+  readonly udpEchoes?: UdpEchoes;
   /** How to come back after a lost connection; false not to. */
   readonly reconnect?: Partial<Backoff> | false;
   /** For tests: the wire version to allocation. */

@@ -17,6 +17,7 @@ import type {
   TicketView,
   Welcome,
 } from "@yellow-harbor/protocol";
+import type { BrowsedRoom } from "./room-browser.ts";
 import type { PlayerState } from "./state.ts";
 
 /** What a player's client tells. */
@@ -41,6 +42,8 @@ export interface PlayerEvents {
   readonly notice: Pick<Notice, "to" | "text">;
   /** The directory that is followed has changed; the whole of it as it is now. */
   readonly directory: { readonly rooms: readonly RoomListing[]; readonly total: number };
+  /** The rooms that are browsed, or how far they are, have changed; all of them as they are now, the nearest first. */
+  readonly browsed: readonly BrowsedRoom[];
   /** The friends that are followed have changed; all who are in the harbor now. */
   readonly friends: readonly FriendView[];
   /** Round trip of the last heartbeat, by the client's own clock, in milliseconds. */

@@ -12,6 +12,7 @@ import {
 } from "@yellow-harbor/protocol";
 import { AttributeVerbs } from "./attribute-verbs.ts";
 import { BoardVerbs } from "./board-verbs.ts";
+import { BrowsingVerbs } from "./browsing-verbs.ts";
 import { DirectVerbs } from "./direct-verbs.ts";
 import { Emitter } from "./emitter.ts";
 import { InvitingVerbs } from "./inviting-verbs.ts";
@@ -20,7 +21,9 @@ import type { PlayerOptions } from "./options.ts";
 import { PartyVerbs } from "./party-verbs.ts";
 import type { PlayerEvents } from "./player-client-events.ts";
 import { PlayerSession } from "./player-session.ts";
+import { RegionVerbs } from "./region-verbs.ts";
 import { RelationVerbs } from "./relation-verbs.ts";
+import { platformSocket } from "./socket.ts";
 import type { PlayerState } from "./state.ts";
 import { tellAttention } from "./tell-attention.ts";
 import { TravelVerbs } from "./travel-verbs.ts";
@@ -40,7 +43,10 @@ export class PlayerClient {
   readonly attributes: AttributeVerbs;
   readonly lobbies: LobbyVerbs;
   readonly direct: DirectVerbs;
-  /** What the members of a room share. */
+  /** The regions of the game, and how far away they are. */
+  readonly regions: RegionVerbs;
+  /** The rooms of the lobby, the nearest first. */
+  readonly browser: BrowsingVerbs;
   readonly board: BoardVerbs;
   /** Friends, and those who are blocked. */
   readonly relations: RelationVerbs;
@@ -55,7 +61,11 @@ export class PlayerClient {
     this.attributes = new AttributeVerbs(ask);
     this.lobbies = new LobbyVerbs(ask, () => this.#session.followAgain());
     this.direct = new DirectVerbs(ask);
-    this.board = new BoardVerbs(ask, () => this.state.room, this.#session.own.privateEntries);
+    const ways = { socket: options.socket ?? platformSocket, udp: options.udpEchoes };
+    this.regions = new RegionVerbs(ask, ways);
+    const [session, events] = [this.#session, this.#events];
+    this.browser = new BrowsingVerbs({ ask, session, events, regions: this.regions, ways });
+    this.board = new BoardVerbs(ask, () => this.state.room, session.own.privateEntries);
     this.relations = new RelationVerbs(ask, this.#session);
     this.parties = new PartyVerbs(ask, this.#session.own.parties);
     this.travel = new TravelVerbs(ask, () => this.state.room);

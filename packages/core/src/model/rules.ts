@@ -6,6 +6,7 @@ import type {
   MachineGroupRules,
   MachineRules,
   PoolRules,
+  Region,
   RoomKindRules,
   SpreadShape,
 } from "@yellow-harbor/protocol";
@@ -41,6 +42,8 @@ export interface HarborRules {
   readonly queues: ReadonlyMap<ConfigName, QueueRules>;
   /** Whether matches are looked for here, in the decision itself, or apart, by whoever is told to. */
   readonly matcher: "here" | "apart";
+  /** Regions in which matches are played; machines and queues may name others where there are none. */
+  readonly regions: ReadonlyMap<ConfigName, Region>;
   readonly levels: ReadonlyMap<ConfigName, LevelRules>;
   readonly pools: ReadonlyMap<ConfigName, PoolRules>;
   readonly machines: ReadonlyMap<ConfigName, MachineRules>;

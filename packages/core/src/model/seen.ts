@@ -33,6 +33,7 @@ export type RoomSeen = Readonly<
     | "reservations"
     | "revision"
     | "settings"
+    | "region"
   >
 >;
 

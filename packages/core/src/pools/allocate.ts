@@ -34,7 +34,8 @@ export function allocate(context: PoolsContext, command: Allocation): Decision {
   if (held?.pool === pool && runsFit(state, held, fit) && isOpen(held) && mayGoOn(held)) {
     return allocation(held, "held by the room since its last run");
   }
-  const regions = state.seen.queues.regionsOf(room);
+  const own = state.seen.rooms.room(room)?.region;
+  const regions = state.seen.queues.regionsOf(room) ?? (own === undefined ? undefined : [own]);
   const ordering = { pool, poolRules, room, regions };
   const found = nearestOf(candidatesFor(state, { ...ordering, fit }, held), regions);
   if (found === undefined) return launch(context, ordering);

@@ -52,6 +52,10 @@ function change(
       room.board.set(key, { value, size, owner, onLeave, revision });
       return;
     }
+    case "room.echo-told":
+      if (event.echo === null) delete room.echo;
+      else room.echo = { player: event.player, url: event.echo };
+      return;
     case "room.board-removed":
       room.board.delete(event.key);
       return;
@@ -190,6 +194,7 @@ function found(state: RoomsPart, event: Founding, host: PlayerId | null, at: num
     policy,
     capacity,
     visibility: event.visibility ?? "listed",
+    ...(event.region !== undefined && { region: event.region }),
     ...(event.password !== undefined && { password: event.password }),
     settings: event.settings ?? {},
     settingsRevision: 0,

@@ -30,6 +30,7 @@ import { loseRun, overdue, returnRoom } from "./results/decide-return.ts";
 import { eraseEntry, writeEntry } from "./settings/board.ts";
 import { change, checkHost, handOver, operatorHandOver } from "./settings/decide-settings.ts";
 import { vote } from "./settings/decide-votes.ts";
+import { tellEcho } from "./settings/regions.ts";
 import { checkTurn, endTurns, passTurn } from "./settings/turn.ts";
 import { convene, launchMatch, takeIn } from "./start/decide-match.ts";
 import { consider, launch, setReady, start, stopCount } from "./start/decide-start.ts";
@@ -67,6 +68,7 @@ export const decideRoom = decideBy<RoomCommand, RoomsPart>({
   "room.hand-over": asked<"room.hand-over">(handOver),
   "room.set-attributes": asked<"room.set-attributes">(setOwnAttributes),
   "room.tell-latencies": asked<"room.tell-latencies">(tellLatencies),
+  "room.tell-echo": tellEcho,
   "room.here": (context, { player }) => sayHere(context, player),
   "room.kick": asked<"room.kick">(kick),
   "room.unban": asked<"room.unban">(unban),

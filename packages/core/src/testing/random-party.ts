@@ -27,6 +27,8 @@ export const PARTYING = [
     "side-plan",
     "side-plan",
     "withdraw",
+    "echo",
+    "echo",
     "measure",
   ] as const),
 ] as const;
@@ -68,7 +70,11 @@ export function partying(
     stay: { do: "party.set", player, args: { follows: false } },
     follow: { do: "party.set", player, args: { follows: true, ...brought } },
     bring: { do: "party.bring", player, args: {} },
-    enter: { do: "room.quick-join", player, args: { move: size % 2 === 0, alone: size === 5 } },
+    enter: {
+      do: "room.quick-join",
+      player,
+      args: { move: size % 2 === 0, alone: size === 5, ...(size === 1 && { region: "north-quay" }) },
+    },
     watch: { do: "room.watch", player, args: { room, move: size % 3 === 0 } },
     "join-watched": { do: "room.join", player, args: { room: state.players.byId.get(player)?.room ?? room } },
     pass: { do: "travel.pass", player, args: { run: runOf(state.rooms.byId.get(room)) ?? "u_none" } },
@@ -86,6 +92,7 @@ export function partying(
       args: { key: `k${size % 3}`, value: [size, null], to: { side: size % 2 === 0 ? "north" : "south" } },
     },
     withdraw: { do: "private.remove", player, args: { key: `k${size % 3}` } },
+    echo: { do: "room.tell-echo", player, echo: size % 3 === 0 ? null : `udp://203.0.113.${size}:7700` },
     measure: { do: "room.tell-latencies", player, args: { latencyMs: size === 3 ? {} : { [other]: 10 * size } } },
     search: { do: "queue.join", player, args: { queue: "pairs", ...brought } },
   };

@@ -21,6 +21,7 @@ const PLAIN_POLICY: RoomPolicy = {
   starters: "host",
   readiness: "all",
   clearsReady: [],
+  hostEcho: false,
   friendsJoin: false,
   signals: null,
   hostGoes: "hand-over",
@@ -158,6 +159,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       "open-house",
       {
         ...crews,
+        hostEcho: true,
         lateJoining: "open",
         spectators: { max: 2, delayMs: 3_000 },
         readiness: "here",
@@ -228,6 +230,10 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       ],
     ]),
     roomKinds,
+    regions: new Map([
+      ["north-quay", { echo: ["udp://203.0.113.9:7431"] }],
+      ["south-quay", { title: "South Quay", echo: [] }],
+    ]),
     levels: new Map([
       [
         "brine-gate",

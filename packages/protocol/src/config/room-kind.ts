@@ -146,6 +146,10 @@ export const RoomKind = z.strictObject({
           "Lets members pass each other what they need to connect directly (room.signal); off when absent. {} for the defaults.",
       }),
   ),
+  hostEcho: z.boolean().default(false).meta({
+    description:
+      "Whether hosts may tell where their own worlds answer echoes: whoever sees the directory learns their addresses then.",
+  }),
   friendsJoin: z.boolean().default(false).meta({
     description:
       "Whether those who know a member may follow it into a room that is joined by its code alone. Into a listed room they may anyway.",

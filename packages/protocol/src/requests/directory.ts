@@ -21,6 +21,7 @@ export const DirectoryFilter = z
   .strictObject({
     kind: ConfigName.optional(),
     level: ConfigName.optional(),
+    region: ConfigName.optional(),
     build: z.string().min(1).max(BUILD_MAX_CHARACTERS).optional(),
     visibility: Visibility.optional().meta({ description: "Rooms joined by code alone are never listed." }),
     hasPassword: z.boolean().optional().meta({ description: "Whether the room has a password." }),

@@ -20,6 +20,9 @@ const roomWish = {
     .optional()
     .meta({ description: "Free settings it is to have, each with exactly this value." }),
   visibility: Visibility.optional().meta({ description: "Who may join a new one; anybody when absent." }),
+  region: ConfigName.optional().meta({
+    description: "Region it plays in, on an instance there; any when absent, the nearest that has place first.",
+  }),
   name: DisplayName.optional().meta({ description: "Name of a new one; made from the host's when absent." }),
   capacity: z.int().min(CAPACITY_MIN).max(CAPACITY_MAX).optional().meta({ description: "Places of a new one." }),
 };

@@ -6,6 +6,7 @@ const run = "u_5t3nq8w2kx9z";
 /** Arguments of each request as somebody might write them, for the documents. */
 export const requestExamples: { readonly [A in PlayerAsk]: PlayerArgsTyped<A> } = {
   "level.list": {},
+  "region.list": {},
   "lobby.rooms": { filter: { level: "brine-gate", open: true }, sort: "fullest", limit: 20 },
   "lobby.follow": { filter: { open: true }, limit: 50 },
   "lobby.unfollow": {},
@@ -19,6 +20,7 @@ export const requestExamples: { readonly [A in PlayerAsk]: PlayerArgsTyped<A> } 
   "room.quick-join": { level: "brine-gate" },
   "room.leave": {},
   "room.watch": { code: "K7QM2" },
+  "room.tell-echo": { port: 7700, transport: "udp" },
   "room.change": { capacity: 6, settings: { stakes: 10 } },
   "room.pick-level": { level: "brine-gate" },
   "room.hand-over": { to: brisa },

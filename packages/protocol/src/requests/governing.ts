@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { Port } from "../config/parts.ts";
 import { ConfigName, PlayerId, SideName } from "../ids.ts";
 import { CAPACITY_MAX, CAPACITY_MIN } from "../limits.ts";
 import { SettingsPatch } from "../settings.ts";
@@ -16,6 +17,15 @@ export const governingRequests = {
   "room.here": {
     summary: "Say that one is still here, when one is asked. Whatever else one does in the room says so as well.",
     args: Nothing,
+    reply: Done,
+  },
+  "room.tell-echo": {
+    summary:
+      "Tell those who look for a room where one's own world answers echoes, or nowhere any more. Host only, where the room kind lets it.",
+    args: z.strictObject({
+      port: Port.nullable().meta({ description: "Port at the address that the service sees one at; null for none." }),
+      transport: z.enum(["udp", "websocket"]).default("udp"),
+    }),
     reply: Done,
   },
   "room.change": {

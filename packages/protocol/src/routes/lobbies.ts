@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { RegionList } from "../regions.ts";
 import { LevelView, LobbySummary } from "../views.ts";
 import type { HttpRoutes } from "./route.ts";
 
@@ -19,6 +20,14 @@ export const lobbyRoutes = {
     needs: "look",
     summary: "Lobbies in numbers, in the order of the configuration.",
     reply: LobbyList,
+  },
+  regions: {
+    method: "GET",
+    path: "/v1/regions",
+    tag,
+    needs: "look",
+    summary: "Regions in which matches are played, in the order of the configuration.",
+    reply: RegionList,
   },
   levels: {
     method: "GET",

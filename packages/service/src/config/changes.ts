@@ -13,6 +13,7 @@ const AT_ONCE: readonly (readonly string[])[] = [
   ["lobbies"],
   ["roomKinds"],
   ["levels"],
+  ["regions"],
   ["builds"],
   ["pools"],
   ["queues"],

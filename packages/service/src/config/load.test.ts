@@ -112,6 +112,18 @@ describe("a configuration file", () => {
     expect(faultsIn(text(`cloud: { limit: 2, ${fleet} }`, "build: plain, plan: {}, machines: [cloud],"))).toEqual([]);
   });
 
+  it("refuses regions that are not listed, once some are, and echoes that are none", () => {
+    const text = (regions: string) =>
+      TEST_CONFIG().concat(`\nmachines: { there: { region: north-quay } }\n${regions}\n`);
+    expect(faultsIn(text(""))).toEqual([]);
+    expect(faultsIn(text("regions: { north-quay: { echo: ['udp://203.0.113.9:7431'] } }"))).toEqual([]);
+    expect(faultsIn(text("regions: { north-key: {} }")).join()).toContain("machines.there.region");
+    expect(faultsIn(text("regions: { north-quay: { echo: ['udp://203.0.113.9'] } }")).join()).toContain(
+      "udp://HOST:PORT",
+    );
+    expect(faultsIn(text("regions: { north-quay: { echo: ['http://203.0.113.9:1'] } }")).join()).toContain("wss://");
+  });
+
   it("refuses a queue whose regions hold no machine of its pools", () => {
     const queue = (region: string, destinations = "dedicated") =>
       TEST_CONFIG()

@@ -28,7 +28,25 @@ export function referenceFaults(config: Config): Fault[] {
       ? []
       : unknownName("secret", config.tracing.secret, config.secrets, ["tracing", "secret"])),
     ...groupFaults(config),
+    ...regionFaults(config),
     ...queuesFaults(config),
+  ];
+}
+
+/** Where regions are listed, each that is named is one of them. */
+function regionFaults({ regions, machines, machineGroups, queues }: Config): Fault[] {
+  if (Object.keys(regions).length === 0) return [];
+  const unknown = (region: string, path: PropertyKey[]) => unknownName("region", region, regions, path);
+  const ofMachines = (part: string, named: Readonly<Record<string, { region: string | null }>>) =>
+    Object.entries(named).flatMap(([name, { region }]) =>
+      region === null ? [] : unknown(region, [part, name, "region"]),
+    );
+  return [
+    ...ofMachines("machines", machines),
+    ...ofMachines("machineGroups", machineGroups),
+    ...Object.entries(queues).flatMap(([name, { latency }]) =>
+      (latency?.regions ?? []).flatMap((region, n) => unknown(region, ["queues", name, "latency", "regions", n])),
+    ),
   ];
 }
 

@@ -14,6 +14,7 @@ export function rulesOf(config: Config, codeKey: Entropy): HarborRules {
     players: { limit, builds, graceMs, sameAccount: accounts.sameAccount, attributes },
     lobbies: new Map(Object.entries(config.lobbies)),
     roomKinds: new Map(Object.entries(config.roomKinds)),
+    regions: new Map(Object.entries(config.regions)),
     levels: new Map(
       Object.entries(config.levels).map(([name, { title, players: suits, pool, destinations, attributes, spread }]) => [
         name,

@@ -10,6 +10,8 @@ import {
   orNull,
   PORT_MAX,
   Pool,
+  Port,
+  Region,
   RoomKind,
 } from "@yellow-harbor/protocol";
 import { z } from "zod";
@@ -311,10 +313,22 @@ export const Config = z
       description:
         "What builds name as {secret.NAME} in their arguments and environment, and webhooks sign with. It is read at each use, and is in no event, answer or log.",
     }),
+    regions: z.record(ConfigName, Region).default({}).meta({
+      description:
+        "Regions by the names that machines and queues have for them, with where players measure their latency.",
+    }),
     pools: z.record(ConfigName, Pool).default({}),
     queues: z.record(ConfigName, Queue).default({}),
     travel: Travel,
     instanceRelay: InstanceRelay,
+    echo: z
+      .strictObject({
+        udpPort: Port.optional().meta({
+          description:
+            "Port at which the service answers echoes by UDP; none when left out. By WebSocket it does at /v1/echo.",
+        }),
+      })
+      .prefault({}),
     webhooks: z.record(ConfigName, Webhook).default({}),
     tracing: Tracing,
     alerts: Alerts,

@@ -10,6 +10,7 @@ const CAN_WAIT: ReadonlySet<PlayerAsk | "hello"> = new Set([
   ...([
     "hello",
     "level.list",
+    "region.list",
     "lobby.rooms",
     "lobby.follow",
     "friends.follow",

@@ -8,6 +8,7 @@ import {
   lobbySummary,
   ownAttributes,
   queueSummary,
+  regionViews,
   roomKinds,
   ticketView,
 } from "@yellow-harbor/core";
@@ -39,11 +40,11 @@ type EphemeralAsk =
   | "friends.unfollow";
 export type EphemeralRequest = Extract<CheckedRequest, { ask: EphemeralAsk }>;
 /** Requests whose arguments mean something in the world: looked at before they become commands. */
-type VerifiedAsk = "travel.offer" | "travel.board";
+type VerifiedAsk = "travel.offer" | "travel.board" | "room.tell-echo";
 export type VerifiedRequest = Extract<CheckedRequest, { ask: VerifiedAsk }>;
 export type JournaledRequest = Exclude<CheckedRequest, { ask: EphemeralAsk | VerifiedAsk }>;
 
-const lookedAt: ReadonlySet<string> = new Set<VerifiedAsk>(["travel.offer", "travel.board"]);
+const lookedAt: ReadonlySet<string> = new Set<VerifiedAsk>(["travel.offer", "travel.board", "room.tell-echo"]);
 export const needsVerifying = (request: CheckedRequest): request is VerifiedRequest => lookedAt.has(request.ask);
 
 const passing: ReadonlySet<string> = new Set<EphemeralAsk>([
@@ -71,6 +72,12 @@ export function dispatch(
   switch (request.ask) {
     case "level.list":
       return runtime.read(listLevels, (levels) => done({ reply: { levels } }), fail);
+    case "region.list":
+      return runtime.read(
+        ({ rules }) => regionViews(rules),
+        (regions) => done({ reply: { regions } }),
+        fail,
+      );
     case "room.kinds":
       return runtime.read(
         ({ state, rules }) => roomKinds(rules, state.players.byId.get(player)?.lobby ?? ""),

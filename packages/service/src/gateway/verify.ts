@@ -8,7 +8,7 @@ import { passDetail } from "../keys/pass-detail.ts";
 import type { Tokens } from "../keys/tokens.ts";
 import type { VerifiedRequest } from "./dispatch.ts";
 
-type VerifiedCommand = Extract<Command, { do: "travel.offer" | "travel.board" }>;
+type VerifiedCommand = Extract<Command, { do: "travel.offer" | "travel.board" | "room.tell-echo" }>;
 
 interface LookParts {
   readonly tokens: Tokens;
@@ -28,6 +28,7 @@ export async function commandOf(
   player: PlayerId,
   parts: LookParts,
 ): Promise<VerifiedCommand | { readonly refused: Problem }> {
+  if (request.ask === "room.tell-echo") return echoCommand(request.args, player, parts.from);
   if (request.ask === "travel.board") return boardCommand(request.args, player, parts.tokens);
   const { run, addresses: offered } = request.args;
   const addresses: OfferedAddress[] = [];
@@ -46,6 +47,18 @@ export async function commandOf(
     addresses.push({ host, port, ...(transport && { transport }), ...(probe && { probe }) });
   }
   return { do: "travel.offer", player, args: { run, addresses } };
+}
+
+/** Nobody sends those who look for a room to anybody else: the address is the one that the player comes from. */
+function echoCommand(
+  { port, transport }: PlayerArgs<"room.tell-echo">,
+  player: PlayerId,
+  from: string,
+): VerifiedCommand | { readonly refused: Problem } {
+  if (port === null) return { do: "room.tell-echo", player, echo: null };
+  const host = isIP(from) === 6 ? `[${from}]` : from;
+  const scheme = transport === "udp" ? "udp" : "ws";
+  return { do: "room.tell-echo", player, echo: `${scheme}://${host}:${port}` };
 }
 
 async function boardCommand(

@@ -1,35 +1,9 @@
-import type { PlayerReply, RoomKindView, RoomListing } from "@yellow-harbor/protocol";
-import { table } from "../../output/table.ts";
+import type { PlayerReply, RoomKindView } from "@yellow-harbor/protocol";
 import { type Actions, quiet, wrong } from "./action.ts";
 import { who } from "./who.ts";
 
 /** In the lobby, and into a room. */
 export const lobbyActions = {
-  rooms: {
-    usage: "rooms [open] [LEVEL]",
-    about: "list the rooms of the lobby: all, those that take players now, or those of one level",
-    run: async (player, words) => {
-      const level = words.find((word) => word !== "open");
-      const filter = { ...(words.includes("open") && { open: true }), ...(level !== undefined && { level }) };
-      const found = await player.listRooms({ filter });
-      return {
-        result: found,
-        text: found.rooms.length === 0 ? ["No rooms. Type open to open one."] : listing(found.rooms),
-      };
-    },
-  },
-  follow: {
-    usage: "follow",
-    about: "follow the directory of the lobby and show each change",
-    run: async (player) => {
-      await player.followRooms();
-      const { rooms = [] } = player.directory ?? {};
-      return {
-        result: player.directory,
-        text: rooms.length === 0 ? ["No rooms yet. Each new one will be shown."] : listing(rooms),
-      };
-    },
-  },
   kinds: {
     usage: "kinds",
     about: "list the kinds of rooms of the lobby, with what their settings may be",
@@ -88,19 +62,17 @@ export const lobbyActions = {
     },
   },
   open: {
-    usage: "open [kind=KIND] [password=PASSWORD] [CAPACITY] [NAME]",
+    usage: "open [kind=KIND] [region=REGION] [password=PASSWORD] [CAPACITY] [NAME]",
     about: "open a room and become its host; of the lobby's first kind when none is named",
     run: async (player, typed) => {
-      const { password, rest: words } = passwordIn(typed);
-      const kind = /^kind=(.+)$/.exec(words[0] ?? "")?.[1];
-      const [first, ...rest] = kind === undefined ? words : words.slice(1);
+      const { named, rest: words } = namedIn(typed, ["kind", "region", "password"]);
+      const [first, ...rest] = words;
       const hasCapacity = first !== undefined && /^\d+$/.test(first);
       const name = (hasCapacity ? rest : first === undefined ? [] : [first, ...rest]).join(" ");
       const opened = await player.openRoom({
-        ...(kind !== undefined && { kind }),
+        ...named,
         ...(hasCapacity && { capacity: Number(first) }),
         ...(name && { name }),
-        ...password,
       });
       return {
         result: opened,
@@ -115,9 +87,9 @@ export const lobbyActions = {
     about: "join a room by its code, leaving the one you are in",
     run: async (player, [code, ...more]) => {
       if (code === undefined) throw wrong("join CODE [SIDE] [password=PASSWORD]");
-      const { password, rest } = passwordIn(more);
+      const { named, rest } = namedIn(more, ["password"]);
       const [side] = rest;
-      const joined = await player.joinRoom({ code, move: true, ...password, ...(side !== undefined && { side }) });
+      const joined = await player.joinRoom({ code, move: true, ...named, ...(side !== undefined && { side }) });
       return { result: joined, text: who({ room: joined.room, lobby: undefined }) };
     },
   },
@@ -188,40 +160,15 @@ export const lobbyActions = {
   },
 } satisfies Actions;
 
-/** A password among the words, and the others. One with blanks in it is said in the game. */
-function passwordIn(words: readonly string[]): { password: { password?: string }; rest: readonly string[] } {
-  const said = words.find((word) => word.startsWith("password="));
-  const rest = words.filter((word) => word !== said);
-  return { password: said === undefined ? {} : { password: said.slice("password=".length) }, rest };
-}
-
-/** Nobody plays in a terminal that is narrower, and a pipe has no width. */
-const WIDTH = 120;
-
-/** What to choose a room by: who hosts it, how far its members are, whether it takes somebody in. */
-const listing = (rooms: readonly RoomListing[]): string[] =>
-  table(
-    rooms,
-    [
-      { heading: "CODE", value: ({ code }) => code },
-      { heading: "PLAYERS", value: ({ members, capacity }) => `${members} of ${capacity}`, align: "right" },
-      { heading: "PHASE", value: ({ phase }) => phase },
-      { heading: "JOINING", value: joiningText },
-      { heading: "LEVEL", value: ({ level }) => level?.id ?? "-" },
-      {
-        heading: "LATENCY",
-        value: ({ latencyMs }) => (latencyMs === undefined ? "-" : `${latencyMs} ms`),
-        align: "right",
-      },
-      { heading: "HOST", value: ({ host }) => host },
-      { heading: "NAME", value: ({ name }) => name },
-    ],
-    WIDTH,
-  );
-
-function joiningText({ isOpen, hasPassword, visibility }: RoomListing): string {
-  if (!isOpen) return visibility === "locked" ? "locked" : "shut";
-  return hasPassword ? "password" : "open";
+/** What is said as NAME=VALUE among the words, and the others. A password with blanks in it is said in the game. */
+function namedIn<N extends string>(words: readonly string[], names: readonly N[]) {
+  const named = Object.fromEntries(
+    names.flatMap((name) => {
+      const said = words.find((word) => word.startsWith(`${name}=`));
+      return said === undefined ? [] : [[name, said.slice(name.length + 1)]];
+    }),
+  ) as { [K in N]?: string };
+  return { named, rest: words.filter((word) => !names.some((name) => word.startsWith(`${name}=`))) };
 }
 
 function kindLines({ id, capacity, levels, settings = {}, variants = {} }: RoomKindView): string[] {

@@ -21,7 +21,14 @@ export const searchActions = {
       const [queue, ...also] = queues.split(",");
       if (queue === undefined || queue === "") throw wrong(USAGE);
       const more = also.length > 0 ? { also } : {};
-      const { ticket } = await player.search({ queue, ...more, ...broughtBy(words), ...withOthers(words) });
+      const measured = await measuredFor(player, queues.split(","));
+      const { ticket } = await player.search({
+        queue,
+        ...more,
+        ...measured,
+        ...broughtBy(words),
+        ...withOthers(words),
+      });
       return { result: ticket, text: [] };
     },
   },
@@ -113,6 +120,16 @@ export function broughtBy(words: readonly string[], usage = USAGE): Own {
     ...(Object.keys(attributes).length > 0 && { attributes }),
     ...(Object.keys(latencyMs).length > 0 && { latencyMs }),
   };
+}
+
+/** The latencies that queues look at, as far as they were measured. */
+async function measuredFor(player: PlayerClient, wanted: readonly string[]): Promise<Pick<Own, "latencyMs">> {
+  const known = Object.entries(player.regions.latencyMs);
+  if (known.length === 0) return {};
+  const { queues } = await player.listQueues();
+  const regions = queues.filter(({ id }) => wanted.includes(id)).flatMap(({ requires }) => requires.regions);
+  const latencyMs = Object.fromEntries(known.filter(([region]) => regions.includes(region)));
+  return Object.keys(latencyMs).length > 0 ? { latencyMs } : {};
 }
 
 function wordValue(typed: string): string | number | string[] {

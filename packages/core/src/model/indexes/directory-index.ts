@@ -14,6 +14,7 @@ export class DirectoryRow {
   readonly room: Room;
   readonly lobby: ConfigName;
   readonly kind: ConfigName;
+  readonly region: ConfigName | null;
   build = "";
   readonly openedAtMs: number;
   level: ConfigName | null = null;
@@ -35,6 +36,7 @@ export class DirectoryRow {
     this.room = room;
     this.lobby = room.lobby;
     this.kind = room.kind;
+    this.region = room.region ?? null;
     this.openedAtMs = room.openedAtMs;
     this.sideSize = room.policy.sides?.max ?? 0;
   }

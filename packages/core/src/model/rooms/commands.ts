@@ -1,6 +1,7 @@
 import type {
   ChangeByOperator,
   ConfigName,
+  EchoUrl,
   MatchId,
   OpenByOperator,
   PlayerArgs,
@@ -26,7 +27,7 @@ type Asked<A extends RoomAsk> = {
 
 export type RoomAsk = Exclude<
   Extract<PlayerAsk, `room.${string}` | `board.${string}`>,
-  "room.relay" | "room.signal" | "room.kinds"
+  "room.relay" | "room.signal" | "room.kinds" | "room.tell-echo"
 >;
 
 /** What the game's own back end, or whoever operates it, does to rooms without being a player. */
@@ -52,6 +53,8 @@ interface ToRoom {
 
 export type RoomCommand =
   | { [A in RoomAsk]: Asked<A> }[RoomAsk]
+  /** Where the host's world answers echoes, at the address that it comes from; null for nowhere. */
+  | { readonly do: "room.tell-echo"; readonly player: PlayerId; readonly echo: EchoUrl | null }
   /** Something changed that start depends on: a countdown may have to stop, or a room to start by itself. */
   | { readonly do: "room.consider"; readonly room: RoomId }
   /** The countdown is over. */

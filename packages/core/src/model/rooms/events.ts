@@ -4,6 +4,7 @@ import type {
   ConfigName,
   DepartedReason,
   DestinationKind,
+  EchoUrl,
   InvitationEnd,
   LevelView,
   MatchId,
@@ -68,6 +69,8 @@ interface Founding {
   readonly policy: RoomPolicy;
   /** Picked by the host when it opened the room, or the one that is not for the host to pick. */
   readonly level?: LevelView;
+  /** Any when absent. */
+  readonly region?: ConfigName;
   /** `listed` when absent. */
   readonly visibility?: Visibility;
   /** As the service keeps it, never as it was typed. */
@@ -276,6 +279,13 @@ export type RoomEvent =
       readonly peersMs: Readonly<Record<PlayerId, number>>;
       /** Of whom it tells nothing any more. */
       readonly gone?: readonly PlayerId[];
+    }
+  /** Where the host's own world answers echoes; null for nowhere any more. */
+  | {
+      readonly kind: "room.echo-told";
+      readonly room: RoomId;
+      readonly player: PlayerId;
+      readonly echo: EchoUrl | null;
     }
   | { readonly kind: "room.measured"; readonly room: RoomId; readonly player: PlayerId; readonly latency: Latency }
   | {

@@ -3,6 +3,7 @@ import type {
   Attention,
   BoardKey,
   ConfigName,
+  EchoUrl,
   LevelView,
   OnLeave,
   PlayerAttributes,
@@ -159,6 +160,10 @@ export interface Room {
   readonly policy: RoomPolicy;
   capacity: number;
   visibility: Visibility;
+  /** In which it plays on instances; absent for any. */
+  readonly region?: ConfigName;
+  /** Where the world of a member answers echoes. It is told while that is the host. */
+  echo?: { readonly player: PlayerId; readonly url: EchoUrl };
   /** As the service keeps it; absent when it has none. Whoever says the right one comes with just this. */
   password?: string;
   settings: Settings;

@@ -78,6 +78,7 @@ function rowFilter(filter: DirectoryFilter): (row: DirectoryRow) => boolean {
   const {
     kind,
     level,
+    region,
     build,
     visibility,
     hasPassword,
@@ -93,7 +94,7 @@ function rowFilter(filter: DirectoryFilter): (row: DirectoryRow) => boolean {
   const is = <T>(asked: T | undefined, found: T | null) => asked === undefined || found === asked;
   return (row) => {
     if (row.free < freePlaces || !is(open, row.isOpen) || !is(kind, row.kind) || !is(level, row.level)) return false;
-    if (!is(hasPassword, row.hasPassword)) return false;
+    if (!is(hasPassword, row.hasPassword) || !is(region, row.region)) return false;
     if (!is(build, row.build) || !is(visibility, row.visibility) || !is(sideSize, row.sideSize)) return false;
     if (latencyMs !== undefined && row.latencyMs > latencyMs) return false;
     if (looked !== undefined && !row.text.includes(looked)) return false;
@@ -116,9 +117,8 @@ const isListed = (room: Room): boolean => room.visibility !== "code-only";
 
 /** Whether a listing is what somebody wants to see. */
 export function fits(listing: RoomListing, filter: DirectoryFilter): boolean {
-  const { kind, level, build, visibility, open, freePlaces, sideSize, latencyMs, text, settings } = filter;
+  const { kind, build, visibility, open, freePlaces, sideSize, latencyMs, text, settings } = filter;
   if (kind !== undefined && listing.kind !== kind) return false;
-  if (level !== undefined && listing.level?.id !== level) return false;
   if (build !== undefined && listing.build !== build) return false;
   if (visibility !== undefined && listing.visibility !== visibility) return false;
   if (open !== undefined && listing.isOpen !== open) return false;
@@ -126,8 +126,16 @@ export function fits(listing: RoomListing, filter: DirectoryFilter): boolean {
     return false;
   if (latencyMs !== undefined && !(listing.latencyMs !== undefined && listing.latencyMs <= latencyMs)) return false;
   if (text !== undefined && !searchText(`${listing.name}\n${listing.host}`).includes(searchText(text))) return false;
-  return fitsPassword(listing, filter) && fitsSides(listing, sideSize) && fitsSettings(listing, settings);
+  return (
+    fitsPlace(listing, filter) &&
+    fitsPassword(listing, filter) &&
+    fitsSides(listing, sideSize) &&
+    fitsSettings(listing, settings)
+  );
 }
+
+const fitsPlace = (listing: RoomListing, { level, region }: DirectoryFilter): boolean =>
+  (level === undefined || listing.level?.id === level) && (region === undefined || listing.region === region);
 
 const fitsPassword = (
   { hasPassword = false }: { hasPassword?: boolean | undefined },

@@ -23,6 +23,7 @@ import { bestOf } from "../directory/preference.ts";
 import { pickableIn } from "../settings/decide-settings.ts";
 import { firstSettings } from "../settings/declared.ts";
 import { levelView } from "../settings/levels.ts";
+import { unknownRegion } from "../settings/regions.ts";
 import { obstacles } from "../start/obstacles.ts";
 import { codesUsedUp, freeCode } from "./codes.ts";
 import { partyApart, whyApart } from "./companions.ts";
@@ -122,10 +123,15 @@ export function quickJoin(
   const { player, companions } = joining;
   const { kind, level, settings = {} } = wish;
   const rules = context.rules.lobbies.get(player.lobby);
-  const unknown = level === undefined || context.rules.levels.has(level) ? undefined : unknownLevel(context, level);
+  const unknown =
+    level === undefined || context.rules.levels.has(level)
+      ? unknownRegion(context.rules, wish.region)
+      : unknownLevel(context, level);
   if (unknown) return unknown;
   const kinds = kind === undefined ? (rules?.roomKinds ?? []) : [kind];
-  const isWanted = (room: Room) => Object.entries(settings).every(([key, value]) => room.settings[key] === value);
+  const isWanted = (room: Room) =>
+    (wish.region === undefined || room.region === wish.region) &&
+    Object.entries(settings).every(([key, value]) => room.settings[key] === value);
   const way = { byCode: false };
   const quickJoinBy = rules?.quickJoinBy ?? ["places", "age"];
   const isFor = (room: Room) =>
@@ -191,6 +197,8 @@ function openFor(context: RoomsContext, { player, leaving, companions }: Joining
   // A party needs room for all of it, whatever such rooms usually have.
   const capacity = args.capacity ?? Math.min(kind.capacity.max, Math.max(found.capacity, size));
   if (size > capacity) return partyApart(`The room would take ${capacity}, and you are ${size} together`);
+  const unknown = unknownRegion(rules, args.region);
+  if (unknown) return unknown;
   const room = newId("r", random);
   const free = freeCode(state.rooms, rules);
   if (free === undefined) return codesUsedUp(state.rooms.byCode.size);
@@ -212,6 +220,7 @@ function openFor(context: RoomsContext, { player, leaving, companions }: Joining
     host: player.id,
     hostName: player.name,
     ...(level && { level }),
+    ...(args.region !== undefined && { region: args.region }),
     ...(args.visibility !== undefined && { visibility: args.visibility }),
     ...(args.password !== undefined && { password: args.password }),
     ...(Object.keys(first.settings).length > 0 && { settings: first.settings }),

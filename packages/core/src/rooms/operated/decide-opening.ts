@@ -7,6 +7,7 @@ import type { RoomsPart } from "../../model/state.ts";
 import { codesUsedUp, freeCode, harborOfCode } from "../entry/codes.ts";
 import { firstLevel, kindFor } from "../entry/decide-entry.ts";
 import { firstSettings } from "../settings/declared.ts";
+import { unknownRegion } from "../settings/regions.ts";
 import { roomView } from "../view.ts";
 
 type Opening = Extract<OperatorRoomCommand, { do: "room.operator-open" }>;
@@ -21,6 +22,8 @@ export function operatorOpen(context: RoomsContext, { wish, request }: Opening):
     const accepted = [...rules.lobbies.keys()];
     return refuse("lobby-unknown", `There is no lobby ${lobby}; the lobbies are ${accepted.join(", ")}.`, { accepted });
   }
+  const unknown = unknownRegion(rules, wish.region);
+  if (unknown) return unknown;
   const found = kindFor(context, lobby, wish);
   if ("refused" in found) return found;
   const { kindName, kind, capacity } = found;
@@ -43,6 +46,7 @@ export function operatorOpen(context: RoomsContext, { wish, request }: Opening):
     build,
     policy: policyOf(kind),
     ...(level && { level }),
+    ...(wish.region !== undefined && { region: wish.region }),
     ...(visibility !== undefined && { visibility }),
     ...(password !== undefined && { password }),
     ...(Object.keys(first.settings).length > 0 && { settings: first.settings }),

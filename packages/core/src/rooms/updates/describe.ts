@@ -55,6 +55,10 @@ export function describeRoom(state: RoomsPart, event: RoomEvent): string | undef
       return `Room ${code} gathers again${event.by ? `, by ${name(event.by)}` : ""}.`;
     case "room.returned":
       return `Room ${code} is back to ${room?.stage.phase ?? "gathering"}${event.void ? ", its run void" : ""}: ${event.detail}`;
+    case "room.echo-told":
+      return event.echo === null
+        ? `${name(event.player)} tells nobody where it is any more.`
+        : `${name(event.player)} tells those who look for a room that its world answers at ${event.echo}.`;
     case "room.idle-asked":
       return `${name(event.player)} is asked whether it is still in room ${code}.`;
     case "room.member-active":

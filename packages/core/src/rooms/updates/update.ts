@@ -122,6 +122,8 @@ function updatesOf(state: RoomsPart, room: Room, event: RoomEvent): UpdateAndPat
         patch: boardPatch(room, [key]),
       };
     }
+    case "room.echo-told":
+      return { update: { kind: "echo-told", player: event.player }, patch: {} };
     case "room.host-changed": {
       const { host, by, cause = by === undefined ? "operator" : "given" } = event;
       return { update: { kind: "host-changed", host, cause, ...(by && { by }) }, patch: { host } };

@@ -21,6 +21,8 @@ export class HostedTide {
   readonly #options: HostedOptions;
   readonly #server: Server;
   readonly #aboard = new Map<string, Socket>();
+  /** Who looks on, and how far behind the run it is shown it, in milliseconds. */
+  readonly #watching = new Map<Socket, number>();
   #match: TideMatch | undefined;
 
   constructor(player: PlayerClient, options: HostedOptions) {
@@ -51,6 +53,8 @@ export class HostedTide {
       return true;
     } finally {
       for (const socket of this.#aboard.values()) socket.end();
+      // What they are shown late comes before the end.
+      for (const [socket, behindMs] of this.#watching) setTimeout(() => socket.end(), behindMs + 100).unref();
       this.#server.close();
     }
   }
@@ -75,7 +79,10 @@ export class HostedTide {
   #accept(socket: Socket): void {
     let player: string | undefined;
     socket.on("error", () => socket.destroy());
-    socket.on("close", () => player !== undefined && this.#aboard.delete(player));
+    socket.on("close", () => {
+      if (player !== undefined) this.#aboard.delete(player);
+      this.#watching.delete(socket);
+    });
     readLines(socket, (value) => {
       const line = value as ClientLine;
       if ("pass" in line) {
@@ -86,9 +93,18 @@ export class HostedTide {
     });
   }
 
+  /** It is told how the run ends, as late as the room wants it. */
+  #letWatch(socket: Socket, name: string, level: string): undefined {
+    const behindMs = this.#player.state.room?.spectators?.delayMs ?? 0;
+    this.#watching.set(socket, behindMs);
+    writeLine(socket, { watching: { name, level, behindMs } } satisfies ServerLine);
+    return undefined;
+  }
+
   async #board(socket: Socket, pass: string): Promise<string | undefined> {
     try {
-      const { player, level } = await this.#player.travel.board(pass);
+      const { player, level, spectator } = await this.#player.travel.board(pass);
+      if (spectator) return this.#letWatch(socket, player.name, level);
       this.#match?.expect(player);
       this.#match?.board(player.id);
       this.#aboard.set(player.id, socket);
@@ -110,5 +126,6 @@ export class HostedTide {
 
   #tell(line: ServerLine): void {
     for (const socket of this.#aboard.values()) writeLine(socket, line);
+    for (const [socket, behindMs] of this.#watching) setTimeout(() => writeLine(socket, line), behindMs).unref();
   }
 }

@@ -14,7 +14,16 @@ import {
 } from "./consequences/instance.ts";
 import { becomeRoom, startMatch, undoMatch } from "./consequences/match.ts";
 import { showNewcomer, showNewSides } from "./consequences/private-entries.ts";
-import { comeAlong, considerTravel, departed, prepare, rejoin, showAttributes } from "./consequences/room.ts";
+import {
+  comeAlong,
+  considerTravel,
+  departed,
+  freeInWorld,
+  letLookOn,
+  prepare,
+  rejoin,
+  showAttributes,
+} from "./consequences/room.ts";
 
 /** Where each of so many is to be: those of the regions first, the others anywhere. */
 const regionsOf = (launch: number, launchIn: Readonly<Record<string, number>>): (string | undefined)[] => {
@@ -123,7 +132,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       { do: "queue.drop-player", player, cause: "went-elsewhere" },
       { do: "lobby.leave", lobby, player, reason: "into-room" },
       { do: "party.check-member", player },
-      ...(run === null ? [] : [{ do: "pool.add-spectator", room, run, player } as const]),
+      ...(run === null ? [] : letLookOn(room, run, player)),
     ];
   },
   "room.unwatched": (event, state) => {
@@ -131,6 +140,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
     return [
       ...(reason === "joined" ? [] : rejoin(event, state)),
       { do: "pool.free-berth", room, player },
+      ...freeInWorld(room, player, state),
       { do: "party.check-member", player },
     ];
   },
@@ -224,9 +234,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
   "queue.match-started": ({ queue, match, room }) => [{ do: "rating.watch", queue, match, room }],
   "room.playing": ({ room, run }, state) => [
     { do: "queue.room-playing", room },
-    ...[...(state.rooms.byId.get(room)?.spectators.keys() ?? [])].map(
-      (player) => ({ do: "pool.add-spectator", room, run, player }) as const,
-    ),
+    ...[...(state.rooms.byId.get(room)?.spectators.keys() ?? [])].flatMap((player) => letLookOn(room, run, player)),
   ],
   "queue.room-ended": ({ room, why }) => [{ do: "room.dissolve", room, reason: why, by: "operator" }],
 

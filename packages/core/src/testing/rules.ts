@@ -176,6 +176,7 @@ export function testRules(change: Partial<HarborRules> = {}): HarborRules {
       "hosted",
       {
         ...crews,
+        spectators: { max: 2, delayMs: 2_000 },
         destinations: ["player-hosted", "relayed"],
         stragglers: "drop",
         lateJoining: "open",

@@ -89,8 +89,9 @@ function applyAfter(state: RoomsPart, event: AfterEvent): void {
     case "travel.pass-requested":
       return;
     case "travel.berth-added": {
-      const { player, pass, expiresAtMs } = event;
-      world?.berths.set(player.id, { ...berthOf(player, pass), expiresAtMs });
+      const { player, pass, expiresAtMs, spectator } = event;
+      const berth: Berth = { ...berthOf(player, pass), expiresAtMs, ...(spectator && { spectator }) };
+      world?.berths.set(player.id, berth);
       return;
     }
     case "travel.boarded": {

@@ -2,7 +2,7 @@ import type { Revised } from "@yellow-harbor/protocol";
 import { type PlayerId, type PlayerReply, phaseWords, type RunId } from "@yellow-harbor/protocol";
 import type { Berth } from "../model/berth.ts";
 import { accept, type Decision, type Refusal, type RoomsContext, refuse } from "../model/decision.ts";
-import { placeOf, revisionReply, roomOf, runOf, unknownRoom } from "../model/find-room.ts";
+import { placeOf, type Room, revisionReply, roomOf, runOf, unknownRoom } from "../model/find-room.ts";
 import type { Handlers } from "../model/handlers.ts";
 import { matchFor } from "../model/pools/holds.ts";
 import type { RoomsPart } from "../model/state.ts";
@@ -10,7 +10,7 @@ import type { TravelAsk, TravelAskCommand, TravelCommand } from "../model/travel
 import type { TravelEvent } from "../model/travel/events.ts";
 import { kindOf, type Travel } from "../model/travel/state.ts";
 import { arrive, fail, follow, forfeit, type OnTheWay } from "./course.ts";
-import { addWorldBerth, boardWorld, offer } from "./worlds.ts";
+import { addWorldBerth, addWorldSpectator, boardWorld, offer } from "./worlds.ts";
 
 /** Decides what a member asks who is on its way, or there. */
 const asked =
@@ -42,19 +42,35 @@ export const asksOfTravel: Handlers<TravelAskCommand, RoomsPart> = {
 
 /** Who looks on gets a new pass where its own was not used in time; undefined for members. */
 function spectatorPass(
-  { state }: RoomsContext,
-  { player: id, args }: Asked<"travel.pass">,
+  context: RoomsContext,
+  { player: id, args: { run } }: Asked<"travel.pass">,
 ): Decision<PlayerReply<"travel.pass">> | undefined {
+  const { state } = context;
   const room = state.rooms.byId.get(state.players.byId.get(id)?.room ?? "");
   const spectator = room?.spectators.get(id);
   if (room === undefined || spectator === undefined) return undefined;
-  if (runOf(room) !== args.run || placeOf(room)?.by !== "dedicated") {
-    return refuse("travel-over", `Room ${room.code} does not play ${args.run} on an instance; look at the room again.`);
+  const by = runOf(room) === run ? placeOf(room)?.by : undefined;
+  if (by !== "dedicated" && by !== "player-hosted") {
+    const where = "on an instance or in a member's world";
+    return refuse("travel-over", `Room ${room.code} does not play ${run} ${where}; look at the room again.`);
   }
+  if (by === "player-hosted") return spectatorPassOfWorld(context, room, { id, run });
   const player = { id, name: spectator.name, place: spectator.place };
-  return accept([{ kind: "travel.pass-requested", room: room.id, run: args.run, player }], {
+  return accept([{ kind: "travel.pass-requested", room: room.id, run, player }], {
     reply: revisionReply(room.id),
   });
+}
+
+function spectatorPassOfWorld(
+  context: RoomsContext,
+  { id: room }: Pick<Room, "id">,
+  { id: player, run }: { readonly id: PlayerId; readonly run: RunId },
+): Decision<PlayerReply<"travel.pass">> {
+  const tooSoon = passTooSoon(context, berthOf(context, room, player));
+  if (tooSoon) return tooSoon;
+  const wanted = { do: "travel.add-spectator", room, run, player, always: true } as const;
+  const decision = addWorldSpectator(context, wanted);
+  return "refused" in decision ? decision : { ...decision, reply: revisionReply(room) };
 }
 
 function onTheWay({ state }: RoomsContext, player: PlayerId, run: RunId): OnTheWay | Refusal {
@@ -175,6 +191,13 @@ function berthOf({ state }: RoomsContext, room: string, player: PlayerId): Berth
   return held?.berths.get(player);
 }
 
+function passTooSoon({ at, rules }: RoomsContext, berth: Berth | undefined): Refusal | undefined {
+  // A pass from before the address was known lasts longer: it seems to be of a time to come, and is no reason to wait.
+  const ageMs = at - ((berth?.expiresAtMs ?? 0) - rules.travel.boardMs);
+  if (berth?.state !== "reserved" || ageMs < 0 || ageMs >= RENEW_MS) return undefined;
+  return refuse("pass-too-soon", `You were given a pass less than ${RENEW_MS / 1000} s ago; use that, or wait.`);
+}
+
 /** A fresh pass for who has none that works: the one before is worth nothing from then on. */
 function passAnew(context: RoomsContext, { room, run, member, travel }: OnTheWay): Decision<Revised> {
   const by = travel === undefined ? placeOf(room)?.by : kindOf(travel);
@@ -185,11 +208,8 @@ function passAnew(context: RoomsContext, { room, run, member, travel }: OnTheWay
     return refuse("destination-not-requested", "Where the service relays nobody needs a pass; say travel.arrive.");
   const { id, name, place } = member;
   const berth = berthOf(context, room.id, id);
-  // A pass from before the address was known lasts longer: it seems to be of a time to come, and is no reason to wait.
-  const ageMs = context.at - ((berth?.expiresAtMs ?? 0) - context.rules.travel.boardMs);
-  if (berth?.state === "reserved" && ageMs >= 0 && ageMs < RENEW_MS) {
-    return refuse("pass-too-soon", `You were given a pass less than ${RENEW_MS / 1000} s ago; use that, or wait.`);
-  }
+  const tooSoon = passTooSoon(context, berth);
+  if (tooSoon) return tooSoon;
   const player = { id, name, place };
   const reply = revisionReply(room.id);
   if (by === "dedicated") return accept([{ kind: "travel.pass-requested", room: room.id, run, player }], { reply });

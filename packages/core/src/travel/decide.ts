@@ -9,7 +9,7 @@ import { minOf, opensAtDeadline, tally } from "./barrier.ts";
 import { arrive, completion, completionIf, fail, follow, forfeit } from "./course.ts";
 import { asksOfTravel, operatorAbort } from "./decide-asks.ts";
 import { namesOf } from "./explain.ts";
-import { addWorldBerth, askForWorld, closeWorld, forgetInWorld, worldProbed } from "./worlds.ts";
+import { addWorldBerth, addWorldSpectator, askForWorld, closeWorld, forgetInWorld, worldProbed } from "./worlds.ts";
 
 type Doing<K extends TravelCommand["do"]> = Extract<TravelCommand, { do: K }>;
 
@@ -30,6 +30,7 @@ export const decideTravel = decideBy<TravelCommand, RoomsPart>({
   "travel.operator-abort": operatorAbort,
   "travel.close-world": (context, { room }) => closeWorld(context, room),
   "travel.add-berth": addWorldBerth,
+  "travel.add-spectator": addWorldSpectator,
   "travel.mark-ashore": (context, { run, player }) => markAshore(context, run, player),
   "travel.prepare": underWay(prepare),
   "travel.instance-ready": underWay<"travel.instance-ready">(instanceReady),

@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, it } from "vitest";
+import { invariantViolations } from "../harbor/invariants.ts";
 import {
   boardAll,
   bringUp,
@@ -43,6 +44,61 @@ const shown = (room: string, player: string) => {
 };
 const takeIn = (room: string, player: string) =>
   test.ok({ do: "travel.board", player: ansel, args: { shown: shown(room, player) } });
+
+describe("who looks on in the world of a member", () => {
+  const looking = (room: string) => {
+    test.ask(corin, { do: "room.watch", player: corin, args: { room } });
+    return world(room)?.berths.get(corin);
+  };
+  const playing = () => {
+    const room = started("hosted");
+    offer(room);
+    probed(room, true);
+    takeIn(room, brisa);
+    return room;
+  };
+
+  it("has a pass to it once the run plays, is let in as one who looks on, and arrives for nobody", () => {
+    const room = started("hosted");
+    expect(looking(room)).toBeUndefined();
+    offer(room);
+    probed(room, true);
+    const from = test.journal.length;
+    takeIn(room, brisa);
+    expect(test.kinds(from)).toContain("travel.berth-added");
+    expect(world(room)?.berths.get(corin)).toMatchObject({ spectator: true, state: "reserved" });
+    const owed = test.appliedEvents.flatMap(({ pushes }) => pushes).filter((push) => push.scope === "pass");
+    expect(owed.at(-1)).toMatchObject({ to: corin, pass: { to: { player: ansel }, address } });
+    const before = test.journal.length;
+    expect(takeIn(room, corin)).toMatchObject({ player: { id: corin, name: "Corin" }, spectator: true });
+    expect(test.kinds(before)).toEqual(["travel.boarded"]);
+    expect(test.refusal({ do: "travel.board", player: ansel, args: { shown: shown(room, corin) } }).code).toBe(
+      "pass-used",
+    );
+  });
+
+  it("gets another pass where the first was not used in time, and none where it looks on no more", () => {
+    const room = playing();
+    const first = looking(room)?.pass;
+    const again = { do: "travel.pass", player: corin, args: { run: run(room) } } as const;
+    expect(test.refusal(again).code).toBe("pass-too-soon");
+    test.pass(2_100);
+    test.ok(again);
+    expect(world(room)?.berths.get(corin)?.pass).not.toBe(first);
+    test.ok({ do: "room.leave", player: corin, args: {} });
+    expect(world(room)?.berths.has(corin)).toBe(false);
+    expect(invariantViolations(test.harbor.state)).toEqual([]);
+  });
+
+  it("becomes a player with a berth of a player", () => {
+    const room = playing();
+    looking(room);
+    test.ok({ do: "room.join", player: corin, args: { room } });
+    expect(world(room)?.berths.get(corin)?.spectator).toBeUndefined();
+    takeIn(room, corin);
+    expect(test.room(room).members.get(corin)?.aboard).toBe(true);
+  });
+});
 
 describe("a relayed travel", () => {
   it("boards at once, and begins when all who count have said that they are there", () => {

@@ -27,7 +27,7 @@ export function travelViolations({ travels, rooms }: RoomsPart): string[] {
       ...(runOf(room) === run ? [] : [`world of room ${id}: its run ${run} is over`]),
       ...(room?.members.has(player) ? [] : [`world of room ${id}: ${player}, who runs it, is not in the room`]),
       ...[...berths.keys()]
-        .filter((one) => !room?.members.has(one))
+        .filter((one) => !room?.members.has(one) && !room?.spectators.has(one))
         .map((one) => `world of room ${id}: a berth for ${one}, who is not in the room`),
     ];
   });

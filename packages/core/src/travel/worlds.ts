@@ -88,6 +88,24 @@ export function addWorldBerth(
   return accept([{ kind: "travel.berth-added", room, run, player: { id, name, place }, pass, expiresAtMs }]);
 }
 
+/** A berth for somebody who looks on, once the run plays; who has one that counts keeps it. */
+export function addWorldSpectator(
+  context: RoomsContext,
+  { room: id, run, player, always }: Doing<"travel.add-spectator">,
+): Decision {
+  const { state, at, random } = context;
+  const world = state.travels.worlds.get(id);
+  const room = state.rooms.byId.get(id);
+  const spectator = room?.spectators.get(player);
+  if (world?.run !== run || spectator === undefined || room?.stage.phase !== "playing") return nothingToDo;
+  const isKept = isGood(world.berths.get(player), { anew: false, at, travel: undefined });
+  if (isKept && !always) return nothingToDo;
+  const { name, place } = spectator;
+  const [pass, expiresAtMs] = [newId("b", random), passEndsMs(context, undefined)];
+  const added = { room: id, run, player: { id: player, name, place }, pass, expiresAtMs } as const;
+  return accept([{ kind: "travel.berth-added", ...added, spectator: true }]);
+}
+
 /** The member who runs the world shows a pass: the same that an instance does. */
 export function boardWorld(
   context: RoomsContext,
@@ -112,6 +130,7 @@ export function boardWorld(
     player: { id: shown.player, name: berth?.name ?? "", place: berth?.place ?? 0 },
     run,
     level,
+    ...(berth?.spectator && { spectator: true as const }),
   });
   if (check === "repeated") return accept([], { reply });
   const boarded: TravelEvent = {
@@ -121,6 +140,8 @@ export function boardWorld(
     player: shown.player,
     ...(attempt !== undefined && { attempt }),
   };
+  // Who looks on arrives for nobody.
+  if (berth?.spectator) return accept([boarded], { reply });
   const travel = context.state.travels.byRun.get(run);
   const arrival = travel?.travellers.has(shown.player)
     ? arrive(context, travel, shown.player)

@@ -76,6 +76,9 @@ export const travelRequests = {
       player: z.object({ id: PlayerId, name: z.string(), place: z.int() }),
       run: RunId,
       level: ConfigName,
+      spectator: z.literal(true).optional().meta({
+        description: "It looks on, as far behind the run as `spectators.delayMs` of the room says.",
+      }),
     }),
   },
   "travel.pass": {

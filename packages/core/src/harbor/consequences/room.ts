@@ -55,6 +55,18 @@ export function comeAlong(
   ];
 }
 
+/** Who looks on goes where the room plays: to an instance, or into the world of a member. */
+export const letLookOn = (room: string, run: string, player: string): readonly Command[] => [
+  { do: "pool.add-spectator", room, run, player },
+  { do: "travel.add-spectator", room, run, player },
+];
+
+/** Who looks on no longer has no berth in the world of a member any more. */
+export function freeInWorld(room: string, player: string, { travels }: HarborState): readonly Command[] {
+  const world = travels.worlds.get(room);
+  return world?.berths.has(player) ? [{ do: "travel.forget", room, run: world.run, player }] : [];
+}
+
 /** The destination that is to be tried now: an instance is asked for, the rest the travel sees to itself. */
 export function prepare(run: string, state: HarborState): readonly (Command | Consequence)[] {
   const travel = state.travels.byRun.get(run);

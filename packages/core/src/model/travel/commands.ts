@@ -88,6 +88,14 @@ export type TravelCommand =
       readonly player: TravellerNamed;
       readonly anew: boolean;
     }
+  /** Somebody looks on, or the run plays by now: a berth in a member's world; `always` also in the place of a good one. */
+  | {
+      readonly do: "travel.add-spectator";
+      readonly room: RoomId;
+      readonly run: RunId;
+      readonly player: PlayerId;
+      readonly always?: true;
+    }
   /** A traveller has left the room. */
   | { readonly do: "travel.forget"; readonly room: RoomId; readonly run: RunId; readonly player: PlayerId }
   /** Something changed that the barrier looks at. */

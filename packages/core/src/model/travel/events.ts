@@ -85,6 +85,7 @@ export type TravelEvent = { readonly room: RoomId; readonly run: RunId } & (
       readonly player: TravellerNamed;
       readonly pass: PassId;
       readonly expiresAtMs: number;
+      readonly spectator?: true;
     }
   | { readonly kind: "travel.boarded"; readonly player: PlayerId; readonly attempt?: string }
   | { readonly kind: "travel.berth-freed"; readonly player: PlayerId }

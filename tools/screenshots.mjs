@@ -168,6 +168,8 @@ async function labScreenshot(browser, name, words, height) {
 async function terminalScreenshots() {
   const display = ":97";
   const xvfb = spawn("Xvfb", [display, "-screen", "0", "1280x800x24", "-nolisten", "tcp"], { stdio: "ignore" });
+  // Thrown here, what was started is ended; as an event of its own it would end this at once, and leave the demo behind.
+  await new Promise((resolve, reject) => xvfb.once("spawn", resolve).once("error", reject));
   await wait(1_000);
   const shown = (line) => `printf '\\033[33m$\\033[0m %s\\n' "${line}"`;
   const yh = (command) => `${shown(`yh ${command}`)}; ${YH} ${command} --url ${URL} 2>&1; echo`;
@@ -239,7 +241,7 @@ async function terminalScreenshots() {
     "yh-reach": [
       yh("address"),
       yh(`doctor 127.0.0.1:${PORT}`),
-      `${shown("echo rooms | yh play --name Gale --lobby far-light")}; printf 'rooms\nquit\n' | ${YH} play --name Gale --lobby far-light --url ${URL} 2>&1 | head -12`,
+      `${shown("printf 'regions\\nbrowse\\n' | yh play --name Gale --lobby far-light")}; printf 'regions\nbrowse\nquit\n' | ${YH} play --name Gale --lobby far-light --url ${URL} 2>&1 | grep -v '^[*]' | head -16`,
     ],
     "yh-replay": [
       // The one that has seen the most.

@@ -23,11 +23,17 @@ export type EchoUrl = z.infer<typeof EchoUrl>;
 
 const title = z.string().min(1).max(80).optional().meta({ description: "What people call it." });
 
+/** An address, or the service itself, wherever a client has reached it. */
+export const EchoPlace = z.union([z.literal(ECHO_PATH), EchoUrl], {
+  error: "expected wss://, ws:// or udp:// with a host and a port, or /v1/echo for the service itself",
+});
+
 /** A region, as a configuration has it. */
 export const Region = z.strictObject({
   title,
-  echo: z.array(EchoUrl).max(4).default([]).meta({
-    description: "Where players measure their latency to it, the one to be tried first in front.",
+  echo: z.array(EchoPlace).max(4).default([]).meta({
+    description:
+      "Where players measure their latency to it, the one to be tried first in front; /v1/echo for the service itself.",
   }),
 });
 export type Region = z.output<typeof Region>;
@@ -36,7 +42,9 @@ export const RegionView = z
   .object({
     id: ConfigName,
     title,
-    echo: z.array(EchoUrl).meta({ description: "Where an echo is answered, to be tried in this order." }),
+    echo: z.array(EchoPlace).meta({
+      description: "Where an echo is answered, to be tried in this order; /v1/echo is at the service itself.",
+    }),
   })
   .meta({ id: "Region", description: "A region in which matches are played." });
 export type RegionView = z.infer<typeof RegionView>;

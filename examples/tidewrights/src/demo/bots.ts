@@ -83,7 +83,9 @@ async function playMatch(player: PlayerClient, options: BotOptions): Promise<voi
 /** QuickJoins a room, hangs out a lantern on its board, and greets the others; those on its side by themselves. */
 async function gather(player: PlayerClient, { chance, lobby }: BotOptions): Promise<void> {
   const kinds = KINDS[lobby];
-  const { room } = await player.quickJoin({ kind: kinds[Math.floor(chance() * kinds.length)] ?? kinds[0] });
+  // Some care where it is played.
+  const region = chance() < 0.3 ? { region: "north-quay" } : {};
+  const { room } = await player.quickJoin({ kind: kinds[Math.floor(chance() * kinds.length)] ?? kinds[0], ...region });
   const { place = 0, side } = room.members[player.id] ?? {};
   await player.board.set(`beacon.${place}`, oneOf(LANTERNS, chance));
   await player.relay({ text: "ahoy" });

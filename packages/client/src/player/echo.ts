@@ -1,5 +1,5 @@
 import { ECHO_MARK, ECHO_SUBPROTOCOL } from "@yellow-harbor/protocol";
-import { SOCKET_OPEN, type SocketLike, type SocketMaker } from "./socket.ts";
+import { SOCKET_OPEN, type SocketLike, type SocketMaker, socketUrl } from "./socket.ts";
 
 /** How far away something is: the median of several round trips, and how much they differ, in milliseconds. */
 export interface Measured {
@@ -11,6 +11,8 @@ export interface Measured {
 export type UdpEchoes = (host: string, port: number, tries: number, patienceMs: number) => Promise<readonly number[]>;
 
 export interface EchoWays {
+  /** Address of the service, which a path counts from. */
+  readonly url: string;
   readonly socket: SocketMaker;
   /** Addresses that begin with `udp:` are passed over without it. */
   readonly udp: UdpEchoes | undefined;
@@ -44,7 +46,8 @@ const medianOf = (sorted: readonly number[]): number => {
 
 const rounded = (ms: number): number => Math.round(ms * 10) / 10;
 
-async function roundTrips(url: string, { socket, udp }: EchoWays): Promise<readonly number[]> {
+async function roundTrips(place: string, { url: service, socket, udp }: EchoWays): Promise<readonly number[]> {
+  const url = place.startsWith("/") ? socketUrl(service, place) : place;
   const { protocol, hostname, port } = new URL(url);
   if (protocol === "udp:") return udp ? udp(hostname.replace(/^\[|\]$/g, ""), Number(port), TRIES, PATIENCE_MS) : [];
   return overSocket(await socket(url, ECHO_SUBPROTOCOL));

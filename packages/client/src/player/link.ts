@@ -15,7 +15,7 @@ import {
 } from "@yellow-harbor/protocol";
 import { ProblemError } from "../problem-error.ts";
 import { mayRetry } from "./retry.ts";
-import { platformSocket, SOCKET_OPEN, type SocketLike, type SocketMaker } from "./socket.ts";
+import { platformSocket, SOCKET_OPEN, type SocketLike, type SocketMaker, socketUrl } from "./socket.ts";
 
 export interface LinkOptions {
   /** Address of the service, such as `http://127.0.0.1:7420`. */
@@ -80,7 +80,7 @@ export class Link {
   }
 
   static async open(options: LinkOptions, events: LinkEvents): Promise<Link> {
-    const url = socketUrl(options.url);
+    const url = socketUrl(options.url, PLAY_PATH);
     const socket = await (options.socket ?? platformSocket)(url, WIRE_SUBPROTOCOL);
     const link = new Link(socket, options, events);
     await link.#opened(url);
@@ -252,16 +252,6 @@ export class Link {
     this.#asked.clear();
     this.#events.end({ problem: cause, mayResume: mayRetry(cause) });
   }
-}
-
-function socketUrl(url: string): string {
-  // A service may lie below a path of a larger site: what stands there is kept.
-  const parsed = new URL(url);
-  parsed.pathname = `${parsed.pathname.replace(/\/+$/, "")}${PLAY_PATH}`;
-  parsed.search = "";
-  parsed.hash = "";
-  parsed.protocol = parsed.protocol === "https:" || parsed.protocol === "wss:" ? "wss:" : "ws:";
-  return parsed.href;
 }
 
 /** The service puts the code of the problem into the reason of the close frame. */

@@ -61,7 +61,7 @@ export class PlayerClient {
     this.attributes = new AttributeVerbs(ask);
     this.lobbies = new LobbyVerbs(ask, () => this.#session.followAgain());
     this.direct = new DirectVerbs(ask);
-    const ways = { socket: options.socket ?? platformSocket, udp: options.udpEchoes };
+    const ways = { url: options.url, socket: options.socket ?? platformSocket, udp: options.udpEchoes };
     this.regions = new RegionVerbs(ask, ways);
     const [session, events] = [this.#session, this.#events];
     this.browser = new BrowsingVerbs({ ask, session, events, regions: this.regions, ways });

@@ -22,3 +22,14 @@ export const platformSocket: SocketMaker = async (url, subprotocol) => {
 };
 
 export const SOCKET_OPEN = 1;
+
+/** Address of a WebSocket at a path of the service. */
+export function socketUrl(url: string, path: string): string {
+  // A service may lie below a path of a larger site: what stands there is kept.
+  const parsed = new URL(url);
+  parsed.pathname = `${parsed.pathname.replace(/\/+$/, "")}${path}`;
+  parsed.search = "";
+  parsed.hash = "";
+  parsed.protocol = parsed.protocol === "https:" || parsed.protocol === "wss:" ? "wss:" : "ws:";
+  return parsed.href;
+}

@@ -8,11 +8,16 @@ export const PrivateReaders = z
   .meta({ id: "PrivateReaders", description: "One member, or whoever is on a side." });
 export type PrivateReaders = z.infer<typeof PrivateReaders>;
 
+/** As it is told: a newer service may say more of them. */
+const ReadersView = z
+  .union([z.object({ player: PlayerId }), z.object({ side: SideName })])
+  .meta({ id: "PrivateReadersTold", description: "One member, or whoever is on a side." });
+
 export const PrivateEntryView = z
   .object({
     owner: PlayerId.meta({ description: "Who has written it. Owners do not get into each other's way with keys." }),
     key: BoardKey,
-    to: PrivateReaders,
+    to: ReadersView,
     value: z.unknown(),
     revision: z.int().min(1).meta({ description: "Goes up by one with each write of the entry." }),
   })

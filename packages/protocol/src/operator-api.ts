@@ -104,7 +104,11 @@ export const PlayersQuery = PageQuery.extend({
   presence: Presence.optional(),
 });
 export const MoveToLobby = z.strictObject({ lobby: ConfigName }).meta({ id: "MoveToLobby" });
-export const RoomQuery = PageQuery.extend({ lobby: ConfigName.optional(), phase: Phase.optional() });
+export const RoomQuery = PageQuery.extend({
+  lobby: ConfigName.optional(),
+  phase: Phase.optional(),
+  region: ConfigName.optional(),
+});
 export const RoomPage = z.object({ rooms: z.array(RoomView), next: z.string().optional() }).meta({ id: "RoomPage" });
 export type RoomPage = z.infer<typeof RoomPage>;
 

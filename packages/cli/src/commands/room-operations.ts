@@ -52,15 +52,16 @@ export function addRoomOperations(room: Command): void {
       .argument("<lobby>", "lobby; yh status lists them"),
   )
     .option("--kind <kind>", "room kind; the lobby's first one when left out")
+    .option("--region <region>", "region it plays in: yh lobby regions lists them; any when left out")
     .option("--code <code>", "code it is to have; drawn when left out")
     .option("--build <build>", "build of the clients that may join; the first to join gives it when left out")
     .option("--keep <minutes>", "how long it stays although nobody comes", wholeNumber("--keep", 1, 1_440), 10)
     .option("--request <key>", "a key of your own for this request: a repeat with it opens no other room")
     .action(async (lobby: string, options: Wish & Opening, command: Command) => {
       const { screen, operator } = contextOf(command);
-      const { keep, request, build, kind, code } = options;
+      const { keep, request, build, kind, code, region } = options;
       const { password, ...rest } = wanted(options);
-      const asked = { ...rest, ...given({ kind, code, build, password: password ?? undefined }) };
+      const asked = { ...rest, ...given({ kind, code, build, region, password: password ?? undefined }) };
       const wish = { lobby, ...asked, keepMs: keep * MINUTE_MS };
       const opened = await operator.openRoom(wish, given({ key: request }));
       screen.show(opened, (one) => [
@@ -121,6 +122,7 @@ export function addRoomOperations(room: Command): void {
 }
 
 interface Opening {
+  readonly region?: string;
   readonly keep: number;
   readonly request?: string;
   readonly build?: string;

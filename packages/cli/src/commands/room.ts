@@ -9,6 +9,14 @@ import { when } from "../output/time.ts";
 import { addRoomOperations } from "./room-operations.ts";
 import { addRoomVerbs } from "./room-verbs.ts";
 
+interface Listed {
+  readonly lobby?: string;
+  readonly phase?: string;
+  readonly region?: string;
+  readonly limit: number;
+  readonly after?: string;
+}
+
 export function addRoom(program: Command): void {
   const room = program.command("room").description("list rooms, and act on them");
   room
@@ -16,9 +24,10 @@ export function addRoom(program: Command): void {
     .description("list rooms, the newest first")
     .option("--lobby <name>", "only those of one lobby")
     .option("--phase <phase>", "only those in one phase: gathering, counting, travelling, playing, results")
+    .option("--region <region>", "only those that play in one region")
     .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 500), 100)
     .option("--after <cursor>", "next page, by the cursor of the page before")
-    .action(async (options: { lobby?: string; phase?: string; limit: number; after?: string }, command: Command) => {
+    .action(async (options: Listed, command: Command) => {
       const { screen, operator } = contextOf(command);
       const page = await operator.rooms(options);
       screen.show(page, ({ rooms, next }) => renderList(rooms, next, screen));

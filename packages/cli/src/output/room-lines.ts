@@ -4,10 +4,15 @@ import { phaseText, type Screen } from "./screen.ts";
 import { table } from "./table.ts";
 import { relative, when } from "./time.ts";
 
-function settingsLine({ settings, visibility, hasPassword, banned }: RoomView): string[] {
+function settingsLine({ settings, visibility, hasPassword, banned, region }: RoomView): string[] {
   const free = Object.entries(settings).map(([key, value]) => `${key} ${value}`);
   const more = [
-    ...[visibility === "listed" ? "" : visibility, hasPassword ? "with a password" : "", ...free],
+    ...[
+      visibility === "listed" ? "" : visibility,
+      hasPassword ? "with a password" : "",
+      region ? `in ${region}` : "",
+      ...free,
+    ],
     banned.length > 0 ? `${banned.length} banned` : "",
   ];
   const said = more.filter((part) => part !== "");

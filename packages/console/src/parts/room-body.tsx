@@ -48,6 +48,7 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
         <Fact label="joining">
           {comesIn[room.visibility]}
           {room.hasPassword && "; with a password"}
+          {room.region && `; in ${room.region}`}
           {room.banned.length > 0 && `; ${room.banned.length} banned`}
         </Fact>
         {Object.keys(room.settings).length > 0 && (

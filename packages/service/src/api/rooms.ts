@@ -18,14 +18,16 @@ export function roomHandlers({ runtime }: ApiParts): Handlers<RoomLooks> {
     return shown ?? { refused: unknownRoom(idOrCode) };
   };
   return {
-    rooms: async ({ query: { limit, after, lobby, phase } }) => {
+    rooms: async ({ query: { limit, after, lobby, phase, region } }) => {
       if (lobby !== undefined && !runtime.rules.lobbies.has(lobby)) {
         const accepted = [...runtime.rules.lobbies.keys()];
         const detail = `There is no lobby ${lobby}; the lobbies are ${accepted.join(", ")}.`;
         return { refused: problem("lobby-unknown", detail, { accepted }) };
       }
       const isWanted = (room: Room) =>
-        (lobby === undefined || room.lobby === lobby) && (phase === undefined || room.stage.phase === phase);
+        (lobby === undefined || room.lobby === lobby) &&
+        (phase === undefined || room.stage.phase === phase) &&
+        (region === undefined || room.region === region);
       return runtime.query((harbor) => pageOf(harbor, isWanted, limit, after));
     },
     room: async ({ params, reply }) => {

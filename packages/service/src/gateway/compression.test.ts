@@ -34,29 +34,36 @@ async function come(service: TestService, name: string, perMessageDeflate: boole
 }
 
 describe("compression", () => {
-  it("takes fewer bytes to those who offer it, and says the same to everybody", async () => {
-    const service = await startTestService(compressing());
-    const ansel = await service.player("Ansel");
-    const { room } = await ansel.openRoom({ capacity: 4 });
-    const [small, plain] = [await come(service, "Brisa", true), await come(service, "Corin", false)];
-    expect([small.socket.extensions, plain.socket.extensions]).toEqual([
-      expect.stringContaining("permessage-deflate"),
-      "",
-    ]);
-    for (const one of [small, plain]) await one.ask(1, "room.join", { room: room.id });
-    const before = [small.bytes(), plain.bytes()];
-    const text = "the tide comes in, the tide goes out; ".repeat(20);
-    for (let n = 0; n < 5; n++) await ansel.board.set("tide", { n, text });
-    for (const one of [small, plain])
-      await one.untilFrame(
-        ({ patch }) => (patch as { board?: { tide?: { box?: { n: number }[] } } })?.board?.tide?.box?.[0]?.n === 4,
-      );
-    const updates = ({ frames }: typeof small) =>
-      frames.filter((one) => (one["event"] as { kind?: string } | undefined)?.kind === "board-changed");
-    expect(updates(small)).toEqual(updates(plain));
-    expect(updates(small)).toHaveLength(5);
-    expect(small.bytes() - (before[0] ?? 0)).toBeLessThan((plain.bytes() - (before[1] ?? 0)) / 2);
-  });
+  it.each([1, 2])(
+    "takes fewer bytes to those who offer it, and says the same to everybody, in %i processes",
+    async (workers) => {
+      const service = await startTestService(compressing(), { workers });
+      const ansel = await service.player("Ansel");
+      const { room } = await ansel.openRoom({ capacity: 4 });
+      const [small, plain] = [await come(service, "Brisa", true), await come(service, "Corin", false)];
+      expect([small.socket.extensions, plain.socket.extensions]).toEqual([
+        expect.stringContaining("permessage-deflate"),
+        "",
+      ]);
+      for (const one of [small, plain]) await one.ask(1, "room.join", { room: room.id });
+      const before = [small.bytes(), plain.bytes()];
+      const text = "the tide comes in, the tide goes out; ".repeat(20);
+      for (let n = 0; n < 5; n++) await ansel.board.set("tide", { n, text });
+      for (const one of [small, plain])
+        await one.untilFrame(
+          ({ patch }) => (patch as { board?: { tide?: { box?: { n: number }[] } } })?.board?.tide?.box?.[0]?.n === 4,
+        );
+      const updates = ({ frames }: typeof small) =>
+        frames.filter((one) => (one["event"] as { kind?: string } | undefined)?.kind === "board-changed");
+      expect(updates(small)).toEqual(updates(plain));
+      expect(updates(small)).toHaveLength(5);
+      expect(small.bytes() - (before[0] ?? 0)).toBeLessThan((plain.bytes() - (before[1] ?? 0)) / 2);
+      // What such a client sends comes compressed as well.
+      await small.ask(2, "board.set", { key: "long", value: "so it was ".repeat(150) });
+      await ansel.until(({ room: now }) => now?.board["long"] !== undefined);
+      expect(ansel.board.value("long")).toHaveLength(1_500);
+    },
+  );
 
   it("unpacks no more than a frame may have: few bytes that stand for many close the connection, and nothing else", async () => {
     const service = await startTestService(compressing());

@@ -26,7 +26,7 @@ const many = <K extends "relayedBytes" | "refused">(player: PlayerClient, kind: 
     });
   });
 
-describe.each([0, 1])("relayed bytes, with %i workers", (workers) => {
+describe.each([1, 2])("relayed bytes, in %i processes", (workers) => {
   it("go as they are to whom they are for, in order, and what cannot be passed on is refused by its code", async () => {
     const service = await startTestService(testConfig(), { workers });
     const { ansel, brisa, corin, dovie } = await gather(service);
@@ -45,8 +45,9 @@ describe.each([0, 1])("relayed bytes, with %i workers", (workers) => {
     ansel.relayBytes(body, { side: "north" });
     ansel.relayBytes(new Uint8Array(1_025));
     ansel.relayBytes(body, "nobody");
-    expect((await refused).map((one) => (one as { code: string }).code)).toEqual([
-      ...["member-unknown", "side-unknown", "relay-too-large", "frame-unknown"],
+    // What is no frame at all a process of its own refuses at once, before the harbor hears of the others.
+    expect((await refused).map((one) => (one as { code: string }).code).sort()).toEqual([
+      ...["frame-unknown", "member-unknown", "relay-too-large", "side-unknown"],
     ]);
     await Promise.all([ansel, dovie].map((player) => player.listLevels()));
     expect(strange).toEqual([]);

@@ -60,11 +60,11 @@ async function consoleScreenshots() {
     args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
   });
   for (const row of [
-    ["console-dusk", "dark", undefined],
     ["console-people", "light", "#reports button:has-text('Sorrel')"],
     ["console-travel", "dark", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
     ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
     ["console-access", "light", undefined],
+    ["console-overview", "dark", undefined],
   ]) {
     if (isWanted(row[0])) await consoleScreenshot(browser, row);
   }
@@ -87,14 +87,14 @@ async function consoleScreenshot(browser, [name, colorScheme, pick]) {
     await accessScreenshot(page, { port: PORT + 1, file: join(OUT, `${name}.png`) });
     return say(`wrote ${name}.png`);
   }
-  await page.goto(isOfPeople ? `${URL}/#people` : URL);
-  await page
-    .locator(isOfPeople ? "#reports tbody tr" : "#rooms tbody tr")
-    .first()
-    .waitFor();
+  const isOverview = name === "console-overview";
+  await page.goto(isOfPeople ? `${URL}/#people` : isOverview ? `${URL}/#overview` : URL);
+  const there = isOfPeople ? "#reports tbody tr" : isOverview ? "#over-time path" : "#rooms tbody tr";
+  await page.locator(there).first().waitFor({ state: "attached", timeout: 60_000 });
   if (isOfQueue)
     await page.locator("#queues tbody tr td:nth-child(7):not(:text-is('0'))").waitFor({ timeout: 120_000 });
-  await wait(7_000);
+  // A line takes some points, of which one comes every ten seconds.
+  await wait(isOverview && named.length > 0 ? 100_000 : 7_000);
   if (pick) await page.locator(pick).first().click();
   if (name === "console-queue") await page.locator("article li button", { hasText: "Dragan" }).click();
   await wait(1_000);

@@ -12,6 +12,7 @@ import { Instances } from "./parts/instances.tsx";
 import { Lobbies } from "./parts/lobbies.tsx";
 import { LogIn } from "./parts/log-in.tsx";
 import { Operation } from "./parts/operation/operation.tsx";
+import { Overview } from "./parts/overview/overview.tsx";
 import { People } from "./parts/people/people.tsx";
 import { PoolDetail } from "./parts/pool-detail.tsx";
 import { POOL, Pools } from "./parts/pools.tsx";
@@ -34,11 +35,11 @@ export function App() {
     <div className="flex h-screen bg-base-100 text-base-content">
       <Rail />
       <div className="flex min-w-0 flex-1 flex-col">
-        <header className="flex h-14 shrink-0 items-center gap-4 border-base-300 border-b px-5">
+        <header className="flex min-h-14 shrink-0 flex-wrap items-center gap-x-4 gap-y-2 border-base-300 border-b px-3 py-2 sm:px-5">
           <h1 className="whitespace-nowrap font-semibold">
             Yellow Harbor {state && <span className="font-normal opacity-70">{state.harbor}</span>}
           </h1>
-          <label className="input input-sm ml-4 w-72">
+          <label className="input input-sm order-last w-full sm:order-none sm:ml-4 sm:w-72">
             <Search size={14} aria-hidden />
             <input
               type="search"
@@ -75,6 +76,7 @@ function Area({ live, now, area, search }: AreaProps) {
       </p>
     );
   }
+  if (area === "#overview") return <Overview state={state} now={now} />;
   if (area === "#access") return <Access now={now} />;
   if (area === "#people") return <People state={state} now={now} search={search} />;
   if (area === "#operation") return <Operation now={now} />;

@@ -44,6 +44,7 @@ export { requestExamples } from "./requests/examples.ts";
 export * from "./results.ts";
 export * from "./room-kinds.ts";
 export type { LevelList, LobbyList } from "./routes/lobbies.ts";
+export * from "./series.ts";
 export * from "./sessions.ts";
 export * from "./settings.ts";
 export * from "./spread.ts";

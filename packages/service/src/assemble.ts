@@ -41,6 +41,7 @@ import { problemOf } from "./runtime/failure.ts";
 import { HarborKeeper } from "./runtime/keeper.ts";
 import type { HarborRuntime, RuntimeParts } from "./runtime/runtime.ts";
 import { stampMaker } from "./runtime/stamps.ts";
+import { SeriesKeeper } from "./series/series-keeper.ts";
 import type { RunningService, ServeOptions, ServicePhase } from "./start.ts";
 import type { Tracing } from "./tracing/tracing.ts";
 import { tracingOf } from "./tracing/tracing-of.ts";
@@ -149,8 +150,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     base;
   const { config } = options;
   const trusts = trustedProxies(config.listen.trustedProxies);
-  const polls = new Polls();
-  const watchers = new WatchHub(runtime);
+  const [polls, watchers] = [new Polls(), new WatchHub(runtime)];
   const accounts = lazyAccounts(config.players.accounts, options.folder, now);
   const audit = new Audit({
     store: kept.operators,
@@ -216,6 +216,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
   const historyCheck = new HistoryCheck();
   const tls = config.listen.tls && new Tls(config.listen, options.folder, log);
   const alerts = new Alerts(config.alerts);
+  const series = new SeriesKeeper({ ...base, log });
   const access = await makeAccess(config, kept, { audit, log: logs.of("operators") });
   const reload = configReload({ inForce, read: options.reload, runtime, alerts, logs, audit, webhooks });
   metrics.gatherFrom((figures) =>
@@ -258,6 +259,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
       tracing,
       webhooks,
       alerts,
+      series,
       audit,
       operators: kept.operators,
       addressOf: (player) => gateway.addressOf(player),
@@ -301,8 +303,8 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     { end: () => effects.close() },
     { end: () => matcher.close() },
     { end: () => runtime.stop() },
-    { end: () => polls.answerAll() },
-    { begin: () => workers?.begin() },
+    { begin: () => workers?.begin(), end: () => polls.answerAll() },
+    { begin: () => series.begin(), end: () => series.end() },
     { begin: () => echo.begin(), end: () => echo.end() },
     { begin: () => frontDoor.attach(api.server) },
     { begin: () => listening.begin(api) },

@@ -1,11 +1,12 @@
 import { setTimeout as wait } from "node:timers/promises";
 import { type OperatorClient, ProblemError } from "@yellow-harbor/client";
-import type { StatusView } from "@yellow-harbor/protocol";
-import type { Command } from "commander";
+import type { SeriesSpan, StatusView } from "@yellow-harbor/protocol";
+import { type Command, Option } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import { io } from "../io.ts";
 import type { Screen } from "../output/screen.ts";
+import { seriesLines } from "../output/series-lines.ts";
 import { table } from "../output/table.ts";
 import { duration } from "../output/time.ts";
 
@@ -16,15 +17,23 @@ export function addStatus(program: Command): void {
     .option("--watch", "show it again and again until Ctrl-C; with --json one object a line")
     .option("--every <seconds>", "with --watch: seconds between two looks", wholeNumber("--every", 1, 3_600), 2)
     .option("--count <number>", "with --watch: end after so many", wholeNumber("--count", 1, 1_000_000))
-    .action(async ({ watch, every, count }: StatusOptions, command: Command) => {
+    .addOption(
+      new Option("--over <span>", "show how it was over the last hour, day or month").choices(Object.keys(SPANS)),
+    )
+    .action(async ({ watch, every, count, over }: StatusOptions, command: Command) => {
       const { screen, operator } = contextOf(command);
+      if (over)
+        return screen.show(await operator.series(over), (found) => seriesLines(found, SPANS[over], screen.width));
       if (watch) return watchStatus(operator, screen, every, count ?? Number.POSITIVE_INFINITY);
       screen.show(await operator.status(), (status) => render(status, screen.width));
       if (!screen.json) screen.note("next: yh room list, yh instance list");
     });
 }
 
+const SPANS: Readonly<Record<SeriesSpan, number>> = { hour: 3_600_000, day: 86_400_000, month: 31 * 86_400_000 };
+
 interface StatusOptions {
+  readonly over?: SeriesSpan;
   readonly watch?: boolean;
   readonly every: number;
   readonly count?: number;

@@ -32,6 +32,8 @@ import type {
   RoomResult,
   RoomView,
   Said,
+  Series,
+  SeriesSpan,
   SetMachineMode,
   SetResult,
   StatusView,
@@ -49,6 +51,11 @@ export class OperatorClient extends PlayerOperationsClient {
   /** What a client has to know before it connects. Anybody may ask. */
   about(): Promise<AboutView> {
     return this.http.call("about");
+  }
+
+  /** Figures over the last hour, day or month. */
+  series(span: SeriesSpan = "hour"): Promise<Series> {
+    return this.http.call("series", { query: { span } });
   }
 
   status(): Promise<StatusView> {

@@ -1,7 +1,9 @@
-import { Boxes, DoorOpen, KeyRound, MapPin, Moon, Send, Server, Shuffle, Sun, Users } from "lucide-react";
+import { Boxes, DoorOpen, Gauge, KeyRound, MapPin, Moon, Send, Server, Shuffle, Sun, Users } from "lucide-react";
 import { useEffect, useState } from "react";
+import type { Theme } from "../live/use-theme.ts";
 
 const areas = [
+  { href: "#overview", label: "Overview", icon: Gauge },
   { href: "#lobbies", label: "Lobbies", icon: MapPin },
   { href: "#people", label: "People", icon: Users },
   { href: "#queues", label: "Queues", icon: Shuffle },
@@ -37,7 +39,6 @@ export function Rail() {
 }
 
 const THEME_KEY = "yellow-harbor-theme";
-type Theme = "harbor-day" | "harbor-dusk";
 
 function ThemeSwitch() {
   const [theme, setTheme] = useState<Theme>(() => {

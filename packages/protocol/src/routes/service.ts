@@ -2,6 +2,7 @@ import { z } from "zod";
 import { AlertList } from "../alerts.ts";
 import { Backup, Drain, Draining, JournalPage, JournalQuery, StatusView } from "../operator-api.ts";
 import { AboutView } from "../reach.ts";
+import { Series, SeriesQuery } from "../series.ts";
 import type { HttpRoutes } from "./route.ts";
 
 const Readiness = z
@@ -56,6 +57,15 @@ export const serviceRoutes = {
     needs: "look",
     summary: "The service in numbers.",
     reply: StatusView,
+  },
+  series: {
+    method: "GET",
+    path: "/v1/series",
+    tag: "service",
+    needs: "look",
+    summary: "Figures of the service over the last hour, day or month.",
+    query: SeriesQuery,
+    reply: Series,
   },
   alerts: {
     method: "GET",

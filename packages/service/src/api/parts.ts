@@ -23,6 +23,7 @@ import type { MachineDriver } from "../machines/driver.ts";
 import type { Polls } from "../machines/polls.ts";
 import type { Metrics } from "../metrics/metrics.ts";
 import type { HarborRuntime } from "../runtime/runtime.ts";
+import type { SeriesKeeper } from "../series/series-keeper.ts";
 import type { ServicePhase } from "../start.ts";
 import type { Tracing } from "../tracing/tracing.ts";
 import type { Webhooks } from "../webhooks/webhooks.ts";
@@ -61,6 +62,7 @@ export interface ApiParts {
   readonly tracing: Pick<Tracing, "http"> | undefined;
   readonly webhooks: Webhooks;
   readonly alerts: Pick<Alerts, "raised">;
+  readonly series: Pick<SeriesKeeper, "read">;
   /** Where a player comes from, while it is connected. */
   readonly addressOf: (player: PlayerId) => string | undefined;
   /** Players who are connected from an address or a network. */

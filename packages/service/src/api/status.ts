@@ -5,8 +5,9 @@ import type { ApiParts } from "./parts.ts";
 import type { Handler, Handlers } from "./serve-routes.ts";
 
 /** What somebody should look at. */
-export const alertHandlers = ({ alerts }: ApiParts): Handlers<Pick<OperatorRoutes, "alerts">> => ({
+export const alertHandlers = ({ alerts, series }: ApiParts): Handlers<Pick<OperatorRoutes, "alerts" | "series">> => ({
   alerts: () => ({ alerts: alerts.raised }),
+  series: ({ query: { span } }) => series.read(span),
 });
 
 /** The service in numbers. `close` ends what measures the process. */

@@ -1,0 +1,63 @@
+import { join } from "node:path";
+import { type Browser, chromium } from "playwright-core";
+import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
+import { SeriesStore } from "../packages/service/src/series/series-store.ts";
+import { endAll, startTestService, temporaryFolder } from "../packages/service/src/testing/test-service.ts";
+import { ROOT } from "./imports.ts";
+
+const consoleFolder = join(ROOT, "packages/console/dist/app");
+const executablePath = process.env.CHROMIUM ?? "/usr/bin/chromium";
+
+let browser: Browser;
+beforeAll(async () => {
+  browser = await chromium.launch({ executablePath, args: ["--no-sandbox", "--disable-gpu"] });
+});
+afterAll(() => browser?.close());
+afterEach(endAll);
+
+/** Half an hour of a service, with a gap in it. */
+function keptBefore(folder: string): void {
+  const store = new SeriesStore(join(folder, "series.sqlite"));
+  const nowMs = Math.floor(Date.now() / 10_000) * 10_000;
+  for (let n = 180; n > 0; n--) {
+    if (n > 90 && n < 110) continue;
+    const players = 20 + (n % 7);
+    const gauges = { players, inLobbies: 6, searching: 3, inRooms: 11, playing: 8, rooms: 4, instances: 3 };
+    const counts = { arrived: 1, matched: 0, started: n % 6 === 0 ? 1 : 0, failed: n === 60 ? 1 : 0, played: 0 };
+    store.put(10_000, { ...gauges, ...counts, atMs: nowMs - n * 10_000 });
+  }
+  store.close();
+}
+
+describe("the overview of the console", () => {
+  it("shows what is so now, draws the last hour, and says how far players came; another span is asked for", async () => {
+    const data = temporaryFolder();
+    keptBefore(data);
+    const service = await startTestService(undefined, { consoleFolder, data });
+    const ansel = await service.player("Ansel");
+    await ansel.openRoom();
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const faults: string[] = [];
+    page.on("pageerror", (error) => faults.push(error.message));
+    page.on("console", (message) => message.type() === "error" && faults.push(message.text()));
+    await page.goto(`${service.url}/#overview`);
+    await page.getByText("26 players at the most").waitFor();
+    expect(await page.locator("#now").innerText()).toContain("1\nin rooms");
+    const lines = page.getByRole("img", { name: "Players over the last hour" });
+    const curve = lines.locator('path[stroke="#1B6A8F"]').first();
+    await curve.waitFor({ state: "attached" });
+    expect(await lines.innerText()).toContain("connected");
+    const flow = await page.locator("#flow").innerText();
+    expect(flow).toContain("161\nplayers came in");
+    expect(flow).toMatch(/1\ntravels came to nothing; \d+ % of \d+ travels/);
+    await page.getByRole("button", { name: "month" }).click();
+    await page.getByText("Nothing is kept of the last month yet: a point comes every 120 min.").waitFor();
+    // At the width of a phone nothing stands out of the page.
+    await page.setViewportSize({ width: 390, height: 800 });
+    await page.getByRole("button", { name: "hour" }).click();
+    await curve.waitFor({ state: "attached" });
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+    expect(faults).toEqual([]);
+    await page.close();
+  });
+});

@@ -7,8 +7,10 @@ import { patternFaults } from "../machines/patterns.ts";
 import { scheduleFaults } from "../machines/schedules.ts";
 import type { Fault } from "./fault.ts";
 import { queueFaults } from "./queue.ts";
+import { outOfReach, regionFaults } from "./regions.ts";
 import type { Config, PoolConfig } from "./schema.ts";
 import { schemaFaults, settingFaults } from "./setting-faults.ts";
+import { unknownName } from "./unknown-name.ts";
 
 type RoomKind = Config["roomKinds"][string];
 
@@ -30,23 +32,6 @@ export function referenceFaults(config: Config): Fault[] {
     ...groupFaults(config),
     ...regionFaults(config),
     ...queuesFaults(config),
-  ];
-}
-
-/** Where regions are listed, each that is named is one of them. */
-function regionFaults({ regions, machines, machineGroups, queues }: Config): Fault[] {
-  if (Object.keys(regions).length === 0) return [];
-  const unknown = (region: string, path: PropertyKey[]) => unknownName("region", region, regions, path);
-  const ofMachines = (part: string, named: Readonly<Record<string, { region: string | null }>>) =>
-    Object.entries(named).flatMap(([name, { region }]) =>
-      region === null ? [] : unknown(region, [part, name, "region"]),
-    );
-  return [
-    ...ofMachines("machines", machines),
-    ...ofMachines("machineGroups", machineGroups),
-    ...Object.entries(queues).flatMap(([name, { latency }]) =>
-      (latency?.regions ?? []).flatMap((region, n) => unknown(region, ["queues", name, "latency", "regions", n])),
-    ),
   ];
 }
 
@@ -298,21 +283,14 @@ function queuesFaults(config: Config): Fault[] {
   });
 }
 
-/** A queue that looks at latency plays in the regions that it names: some machine has to stand there, or name no region. */
-function outOfReach(
-  { roomKinds, levels, pools, machines, machineGroups }: Config,
-  queue: Config["queues"][string],
-): string[] {
-  const kind = roomKinds[queue.roomKind];
-  const regions = queue.latency?.regions;
-  if (regions === undefined || kind === undefined || kind.destinations.some((by) => by !== "dedicated")) return [];
-  const named = kind.levels.flatMap((level) => pools[levels[level]?.pool ?? ""]?.machines ?? []);
-  const own = [...new Set(named)].flatMap((name) => machines[name] ?? machineGroups[name] ?? []);
-  if (own.length === 0 || own.some(({ region }) => region === null || regions.includes(region))) return [];
-  const found = [...new Set(own.map(({ region }) => region))].join(", ");
-  return [
-    `no match could be played: the machines of the pools of room kind ${queue.roomKind} are in ${found}, and in none of these`,
-  ];
+function webhookFaults({ webhooks, secrets, lobbies, players: { textFilter } }: Config): Fault[] {
+  const path = ["players", "textFilter", "secrets"];
+  const ofFilter = textFilter?.secrets.flatMap((one, n) => unknownName("secret", one, secrets, [...path, n])) ?? [];
+  const ofWebhooks = Object.entries(webhooks).flatMap(([name, webhook]) => [
+    ...webhook.secrets.flatMap((one, n) => unknownName("secret", one, secrets, ["webhooks", name, "secrets", n])),
+    ...webhook.lobbies.flatMap((one, n) => unknownName("lobby", one, lobbies, ["webhooks", name, "lobbies", n])),
+  ]);
+  return [...ofFilter, ...ofWebhooks];
 }
 
 /** A match has to fit into a room of the kind that it becomes. */
@@ -332,21 +310,4 @@ function roomTooSmall({ sides, fewer, roomKind }: Config["queues"][string], kind
     faults.push(`rooms of ${roomKind} have ${has}, and a match has ${sides.count} of up to ${sides.max}`);
   }
   return faults;
-}
-
-function unknownName(what: string, name: string, known: Record<string, unknown>, path: PropertyKey[]): Fault[] {
-  if (Object.hasOwn(known, name)) return [];
-  const names = Object.keys(known);
-  const hint = names.length === 0 ? "none is defined" : `did you mean ${closest(name, names)}?`;
-  return [{ path, message: `there is no ${what} ${name}; ${hint}` }];
-}
-
-function webhookFaults({ webhooks, secrets, lobbies, players: { textFilter } }: Config): Fault[] {
-  const path = ["players", "textFilter", "secrets"];
-  const ofFilter = textFilter?.secrets.flatMap((one, n) => unknownName("secret", one, secrets, [...path, n])) ?? [];
-  const ofWebhooks = Object.entries(webhooks).flatMap(([name, webhook]) => [
-    ...webhook.secrets.flatMap((one, n) => unknownName("secret", one, secrets, ["webhooks", name, "secrets", n])),
-    ...webhook.lobbies.flatMap((one, n) => unknownName("lobby", one, lobbies, ["webhooks", name, "lobbies", n])),
-  ]);
-  return [...ofFilter, ...ofWebhooks];
 }

@@ -124,12 +124,21 @@ function Plots({ series, span, now }: { series: Series; span: SeriesSpan; now: n
   return (
     <Suspense fallback={<Empty>Loading.</Empty>}>
       <div className="grid gap-6 xl:grid-cols-2">
-        <Plot label={`Players over the last ${word}`} kind="line" curves={lines} {...{ fromMs, toMs, theme }} />
+        <Plot
+          label={`Players over the last ${word}`}
+          kind="line"
+          curves={lines}
+          fromMs={fromMs}
+          toMs={toMs}
+          theme={theme}
+        />
         <Plot
           label={`What happened over the last ${word}`}
           kind="bar"
           curves={bars}
-          {...{ fromMs, toMs: barsToMs, theme }}
+          fromMs={fromMs}
+          toMs={barsToMs}
+          theme={theme}
         />
       </div>
     </Suspense>

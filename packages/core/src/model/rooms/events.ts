@@ -14,9 +14,7 @@ import type {
   ProblemCode,
   ReservedFor,
   RoomId,
-  RoomPolicy,
   RunId,
-  Settings,
   SettingsPatch,
   SideName,
   SideStanding,
@@ -28,6 +26,7 @@ import type {
 } from "@yellow-harbor/protocol";
 import type { Destination } from "../destination.ts";
 import type { Latency } from "../latency.ts";
+import type { Founding } from "./founding.ts";
 import type { Reservation } from "./reservations.ts";
 import type { Series } from "./state.ts";
 
@@ -52,30 +51,6 @@ export interface AdmittedMember {
   readonly role?: string;
   readonly latency?: Latency;
   readonly attributes?: PlayerAttributes;
-}
-
-/** What a new room is. */
-interface Founding {
-  readonly room: RoomId;
-  readonly code: string;
-  /** Number that the code was made from; the next one after the last when absent. */
-  readonly codeNumber?: number;
-  readonly name: string;
-  readonly lobby: ConfigName;
-  readonly roomKind: ConfigName;
-  readonly capacity: number;
-  /** Empty in one that an operator has opened for any: the first to join gives it. */
-  readonly build: string;
-  readonly policy: RoomPolicy;
-  /** Picked by the host when it opened the room, or the one that is not for the host to pick. */
-  readonly level?: LevelView;
-  /** Any when absent. */
-  readonly region?: ConfigName;
-  /** `listed` when absent. */
-  readonly visibility?: Visibility;
-  /** As the service keeps it, never as it was typed. */
-  readonly password?: string;
-  readonly settings?: Settings;
 }
 
 export type RoomEvent =

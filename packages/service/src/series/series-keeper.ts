@@ -27,8 +27,8 @@ export class SeriesKeeper {
   readonly #parts: SeriesParts;
   #store: SeriesStore | undefined;
   #stop: () => void = () => undefined;
-  /** What the counters stood at when they were last looked at. */
-  #before: Counts | undefined;
+  /** What the counters stood at when they were last looked at: they begin with the process. */
+  #before: Counts = { arrived: 0, matched: 0, started: 0, failed: 0, played: 0 };
 
   constructor(parts: SeriesParts) {
     this.#parts = parts;
@@ -76,7 +76,7 @@ export class SeriesKeeper {
 
   async #counted(): Promise<Counts> {
     const now = await countersOf(this.#parts.metrics);
-    const before = this.#before ?? now;
+    const before = this.#before;
     this.#before = now;
     return Object.fromEntries(SERIES_COUNTS.map((name) => [name, Math.max(0, now[name] - before[name])])) as Counts;
   }

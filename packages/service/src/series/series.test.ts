@@ -53,10 +53,10 @@ describe("figures over time", () => {
       const hour = keeper.read("hour");
       expect([hour.everyMs, hour.points.length]).toEqual([10_000, 359]);
       const day = keeper.read("day").points;
-      // The first look has nothing to count from.
-      expect([day.length, day.at(-1)?.arrived, day[0]?.arrived]).toEqual([60, 60, 0]);
+      // The first look ends a span in which there was no other.
+      expect([day.length, day.at(-1)?.arrived, day[0]?.arrived]).toEqual([60, 60, 2]);
       expect(day.slice(1, -1).every(({ arrived }) => arrived === 60)).toBe(true);
-      expect(keeper.read("month").points.map(({ arrived }) => arrived)).toEqual([0, 1_440, 1_440]);
+      expect(keeper.read("month").points.map(({ arrived }) => arrived)).toEqual([2, 1_440, 1_440]);
     } finally {
       keeper.end();
     }

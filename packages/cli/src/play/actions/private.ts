@@ -48,7 +48,7 @@ const nameFor =
 function lineFor(player: PlayerClient): (entry: PrivateEntryView) => string {
   const name = nameFor(player);
   return ({ owner, key, to, value }) =>
-    `${key}, of ${name(owner)} for ${"side" in to ? `side ${to.side}` : name(to.player)}: ${JSON.stringify(value)}`;
+    `${key}, ${owner === player.id ? "yours" : `of ${name(owner)}`}, for ${"side" in to ? `side ${to.side}` : name(to.player)}: ${JSON.stringify(value)}`;
 }
 
 /** What is new, and what is gone, of that which others have written. */

@@ -1,6 +1,6 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { Plan } from "@yellow-harbor/protocol";
+import { type HarborView, Plan } from "@yellow-harbor/protocol";
 import pino from "pino";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { readGroupToken } from "../../serve.ts";
@@ -95,9 +95,8 @@ describe("a fleet", () => {
       abort.abort();
       await running.catch(() => undefined);
     });
-    const { instances } = await untilState(service.operator, (state) =>
-      Object.values(state.instances).some((one) => one.state === "open"),
-    );
+    const isOpen = (state: HarborView) => Object.values(state.instances).some((one) => one.state === "open");
+    const { instances } = await untilState(service.operator, isOpen, 40_000);
     expect(Object.values(instances)[0]).toMatchObject({ machine: `cloud-${name}`, address: { host: "127.0.0.6" } });
     await service.operator.pinPool("sluice", 0);
     await vi.waitUntil(() => lines().some(([said, which]) => said === "stop" && which === name), {

@@ -134,7 +134,7 @@ describe("reading the configuration again", () => {
     const { operator } = service;
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
     await Promise.all([search(ansel, 1_000), search(brisa, 1_300)]);
-    await vi.waitUntil(async () => (await queueOf(operator))?.tickets === 2);
+    await vi.waitUntil(async () => (await queueOf(operator))?.tickets === 2, { timeout: 20_000 });
     expect(ansel.ticket?.state).toBe("searching");
 
     const { queues, changes } = await operator.applyConfig();

@@ -194,10 +194,10 @@ describe("a travel to an instance", () => {
     expect(room?.members[corin.id]?.aboard).toBeUndefined();
     const instructions = async () =>
       (await sayToInstance(a?.address ?? { host: "", port: 0 }, "instructions")).body.instructions;
-    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("match-started"));
+    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("match-started"), { timeout: 20_000 });
     const back = await service.player("Corin", { resume: resumeToken });
     const pass = await back.nextPass();
-    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("expect-player"));
+    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("expect-player"), { timeout: 20_000 });
     expect(await sayToInstance(pass.address, pass.pass)).toMatchObject({ status: 200 });
     await ansel.until((state) => state.room?.members[corin.id]?.aboard === true);
   });

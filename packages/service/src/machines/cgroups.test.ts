@@ -58,7 +58,9 @@ function started(script: string, warnings: object[] = []) {
     address: { host: "127.0.0.1", port: 1 },
   });
   const pidIn = async (name: string) => {
-    await vi.waitUntil(() => existsSync(join(folder, name)) && readFileSync(join(folder, name), "utf8").trim() !== "");
+    await vi.waitUntil(() => existsSync(join(folder, name)) && readFileSync(join(folder, name), "utf8").trim() !== "", {
+      timeout: 20_000,
+    });
     return Number(readFileSync(join(folder, name), "utf8"));
   };
   return { driver, exits, start, pidIn };
@@ -71,7 +73,7 @@ describe.skipIf(!mayGroup)("an instance in a control group", () => {
     );
     await start;
     const pid = await pidIn("away");
-    await vi.waitUntil(() => exits.length > 0);
+    await vi.waitUntil(() => exits.length > 0, { timeout: 20_000 });
     expect(exits).toEqual(["4"]);
     await vi.waitUntil(async () => !(await isRunning(pid)), { timeout: 10_000 });
     // Its group goes too, once nothing is in it.
@@ -85,8 +87,8 @@ describe.skipIf(!mayGroup)("an instance in a control group", () => {
     await start;
     const pid = await pidIn("away");
     driver.signal(INSTANCE, "kill");
-    await vi.waitUntil(() => exits.length > 0);
-    await vi.waitUntil(async () => !(await isRunning(pid)));
+    await vi.waitUntil(() => exits.length > 0, { timeout: 20_000 });
+    await vi.waitUntil(async () => !(await isRunning(pid)), { timeout: 20_000 });
     expect(exits).toEqual(["SIGKILL"]);
   });
 
@@ -99,7 +101,7 @@ describe.skipIf(!mayGroup)("an instance in a control group", () => {
     const warnings: object[] = [];
     const { start, exits } = started("exit 0", warnings);
     await start;
-    await vi.waitUntil(() => exits.length > 0);
+    await vi.waitUntil(() => exits.length > 0, { timeout: 20_000 });
     expect(warnings).toHaveLength(isHeld ? 0 : 1);
     if (!isHeld) expect(warnings[0]).toMatchObject({ msg: "limits.cpus of builds is not held on this computer" });
   });

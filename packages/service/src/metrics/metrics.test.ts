@@ -70,11 +70,14 @@ describe("the metrics of a service", () => {
     await expect(brisa.start()).rejects.toMatchObject({ code: "not-host" });
     await fetch(`${service.url}/v1/rooms/r_000000000000`);
     // Something may happen between the two, such as a measured heartbeat: those of one moment are compared.
-    const { metrics, journal } = await vi.waitUntil(async () => {
-      const found = read((await scrape(service)).text);
-      const { journal: now } = await service.operator.status();
-      return found.value("yh_journal_sequence") === now.seq && { metrics: found, journal: now };
-    });
+    const { metrics, journal } = await vi.waitUntil(
+      async () => {
+        const found = read((await scrape(service)).text);
+        const { journal: now } = await service.operator.status();
+        return found.value("yh_journal_sequence") === now.seq && { metrics: found, journal: now };
+      },
+      { timeout: 20_000 },
+    );
     const { value, lines } = metrics;
     expect(value("yh_players_connected_total")).toBe(2);
     expect(value("yh_players", { presence: "here" })).toBe(2);

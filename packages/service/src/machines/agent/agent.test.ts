@@ -60,10 +60,15 @@ describe("a machine with an agent", () => {
     });
     await startAgent(service);
     await startAgent(service, undefined, undefined, "near");
-    await vi.waitUntil(async () => {
-      const { machines } = await service.operator.machines();
-      return machines.filter(({ cpus, memoryFreeMb }) => cpus !== undefined && memoryFreeMb !== undefined).length === 2;
-    });
+    await vi.waitUntil(
+      async () => {
+        const { machines } = await service.operator.machines();
+        return (
+          machines.filter(({ cpus, memoryFreeMb }) => cpus !== undefined && memoryFreeMb !== undefined).length === 2
+        );
+      },
+      { timeout: 20_000 },
+    );
     const cordoned = await service.operator.setMachineMode("far", { mode: "cordoned", reason: "new disk" });
     expect(cordoned).toMatchObject({ mode: "cordoned", why: "cordoned by an operator: new disk", running: 0 });
     const { ansel } = await startVoyage(service);

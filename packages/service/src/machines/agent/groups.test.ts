@@ -149,7 +149,7 @@ describe("a machine that joins a group", () => {
       const { machines } = await service.operator.machines();
       return machines.some(({ id, isThere: there }) => id === "spot-east-1" && there === wanted);
     };
-    await vi.waitUntil(() => isThere(true));
+    await vi.waitUntil(() => isThere(true), { timeout: 20_000 });
     const { machines } = await service.operator.machines();
     expect(machines.find(({ id }) => id === "spot-east-1")).toMatchObject({
       ...{ group: "spot", host: "127.0.0.4", region: "far-light", preemptible: true },
@@ -164,20 +164,20 @@ describe("a machine that joins a group", () => {
     await expect(joined("east-1", temporaryFolder()).running).rejects.toThrow("has joined before");
     await expect(joined("East 1!", temporaryFolder()).running).rejects.toThrow("lower-case letters");
     await first.stop();
-    await vi.waitUntil(() => isThere(false));
+    await vi.waitUntil(() => isThere(false), { timeout: 20_000 });
     const again = joined("east-1", folder, "no token of ours");
-    await vi.waitUntil(() => isThere(true));
+    await vi.waitUntil(() => isThere(true), { timeout: 20_000 });
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     await vi.waitUntil(async () => (await service.operator.instances({ ended: true })).instances.length > 0, {
       timeout: 10_000,
     });
     await again.stop();
-    await vi.waitUntil(() => isThere(false));
+    await vi.waitUntil(() => isThere(false), { timeout: 20_000 });
     expect((await service.operator.removeMachine("spot-east-1")).machines.map(({ id }) => id)).not.toContain(
       "spot-east-1",
     );
     // What was forgotten joins anew, by itself.
     joined("east-1", folder);
-    await vi.waitUntil(() => isThere(true));
+    await vi.waitUntil(() => isThere(true), { timeout: 20_000 });
   });
 });

@@ -13,7 +13,7 @@ import {
   loseInstance,
 } from "./consequences/instance.ts";
 import { becomeRoom, startMatch, undoMatch } from "./consequences/match.ts";
-import { showNewcomer, showNewSides } from "./consequences/private-entries.ts";
+import { showJoined, showNewSides } from "./consequences/private-entries.ts";
 import {
   comeAlong,
   considerTravel,
@@ -118,7 +118,7 @@ const reactions: { readonly [K in EventKind]?: Reaction<K> } = {
       { do: "queue.drop-player", player, cause: "went-elsewhere" },
       ...(known ? [{ do: "lobby.leave", lobby: known.lobby, player, reason: "into-room" } as const] : []),
       { do: "party.check-member", player },
-      ...showNewcomer(state, id, player),
+      ...showJoined(state, id, player),
       ...(run ? comeAlong(id, run, { id: player, name, place }, true) : []),
       ...(match === undefined ? [] : [{ do: "queue.players-joined", match } as const]),
       { do: "room.check-host", room: id },

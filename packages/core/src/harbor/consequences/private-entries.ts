@@ -4,7 +4,7 @@ import type { HarborState } from "../../model/state.ts";
 import { privateEntries } from "../../private-entries/index.ts";
 
 /** Who has come hears of what is for it, or for its side. */
-export const showNewcomer = (state: HarborState, room: RoomId, player: PlayerId): readonly Command[] =>
+export const showJoined = (state: HarborState, room: RoomId, player: PlayerId): readonly Command[] =>
   privateEntries.views.seenBy(state, room, player).length === 0
     ? []
     : [{ do: "private.show", room, players: [player] }];

@@ -6,8 +6,8 @@ import { shorten } from "./shorten.ts";
 import type { World } from "./world.ts";
 
 /** All of them for longer hours (RUNS=1), else as many as come by every part of the voyage. */
-const SEEDS = [8, 1, 3, 9, 31, 13, 14, 75, 89, 15, 18, 2, 23, 51];
-const STEPS = 9_000;
+const SEEDS = [83, 97, 91, 60, 8, 1, 3, 9, 31, 13, 14, 75, 89, 15, 18, 2, 23, 51];
+const STEPS = 7_000;
 
 /** Parts of the voyage that a simulation has to come by, or it proves nothing of them. */
 const COME_BY = [
@@ -62,7 +62,7 @@ const startTwice = (world: World) => {
 };
 
 describe("the simulation", () => {
-  it("finds nothing that must never be, and comes by every part of the voyage", { timeout: 120_000 }, async () => {
+  it("finds nothing that must never be, and comes by every part of the voyage", async () => {
     const unseen = new Set(COME_BY);
     for (const seed of SEEDS) {
       if (unseen.size === 0 && inject("runsShare") < 1) break;
@@ -74,7 +74,7 @@ describe("the simulation", () => {
     expect([...unseen]).toEqual([]);
   });
 
-  it("is the same, to the byte, for the same seed", { timeout: 60_000 }, async () => {
+  it("is the same, to the byte, for the same seed", async () => {
     const [first, second, other] = await Promise.all(
       [71, 71, 72].map((seed) => runScript(scriptOf(seed, 1_500), { seed })),
     );
@@ -90,7 +90,7 @@ describe("the simulation", () => {
     ["a disk that keeps nothing", forget, ["lost", "unannounced", "disk-otherwise"]],
     ["frames that are left out", leaveOutFrames, ["gap", "stale-state"]],
     ["processes that nobody launched", startTwice, ["early-start"]],
-  ] as const)("finds %s, and a short script that shows it", { timeout: 60_000 }, async (_what, spoil, codes) => {
+  ] as const)("finds %s, and a short script that shows it", async (_what, spoil, codes) => {
     const seed = 8;
     const options = { seed, spoil, compareEvery: 10 };
     const { fault } = await runScript(scriptOf(seed, 5_000), options);

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from "node:util";
 import type { PrivateEntryView } from "@yellow-harbor/protocol";
 import type { Harbor } from "../harbor/harbor.ts";
 import { lobbies } from "../lobbies/index.ts";
@@ -18,6 +19,7 @@ const AROUND = 120;
 
 /** Throws with the place at which what is held is not what there is. */
 function mustEqual(held: unknown, there: unknown, what: string): void {
+  if (isDeepStrictEqual(held, there)) return;
   const [one, other] = [onTheWire(held), onTheWire(there)];
   if (one === other) return;
   const at = [...one].findIndex((letter, n) => letter !== other[n]);

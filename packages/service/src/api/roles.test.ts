@@ -27,7 +27,15 @@ const ask = async (method: string, path: string, authorization: Record<string, s
   return { status: response.status, code };
 };
 
-const routes = Object.entries(operatorRoutes).map(([name, { method, path, needs }]) => ({ name, method, path, needs }));
+const WRONG_KEYS = [
+  () => `yhk_aaaaaaaaaaaa_${"A".repeat(43)}`,
+  () => "nonsense",
+  () => secrets["administer"]?.slice(0, -1) ?? "",
+];
+/** Each route is tried with one of the wrong keys, in turn. */
+const routes = Object.entries(operatorRoutes).map(([name, { method, path, needs }], n) => {
+  return { name, method, path, needs, wrongKey: WRONG_KEYS[n % WRONG_KEYS.length] ?? (() => "") };
+});
 const NO_KEY = ["operator-token-needed", "keys-too-fast"];
 const DENIED = ["role-needed", "session-ended", "origin-not-allowed", ...NO_KEY];
 
@@ -57,25 +65,28 @@ describe("every route of operators", () => {
     );
   });
 
-  it.each(routes)("$method $path lets in $needs and above, and nobody else", async ({ method, path, needs }) => {
-    for (const role of OPERATOR_ROLES) {
-      const { code } = await ask(method, path, { authorization: `Bearer ${secrets[role]}` });
-      const isDenied = DENIED.includes(code ?? "");
-      expect(isDenied, `${role}: ${code}`).toBe(needs !== null && !mayDo(role, needs));
-      if (path === "/v1/log-out" || path === "/v1/log-in") continue;
-      const { code: inBrowser } = await ask(method, path, sessions[role] ?? {});
-      expect(DENIED.includes(inBrowser ?? ""), `${role} in a browser: ${inBrowser}`).toBe(
-        needs !== null && !mayDo(role, needs),
-      );
-      if (method === "GET" || needs === null || !mayDo(role, needs)) continue;
-      const { code: without } = await ask(method, path, { cookie: sessions[role]?.["cookie"] ?? "" });
-      expect(without, `${role} without the session's token`).toBe("origin-not-allowed");
-    }
-    for (const wrong of [`yhk_aaaaaaaaaaaa_${"A".repeat(43)}`, "nonsense", secrets["administer"]?.slice(0, -1)]) {
-      const { code } = await ask(method, path, { authorization: `Bearer ${wrong}` });
-      expect(NO_KEY.includes(code ?? ""), `${wrong}: ${code}`).toBe(needs !== null);
-    }
-  });
+  it.each(routes)(
+    "$method $path lets in $needs and above, and nobody else",
+    async ({ method, path, needs, wrongKey }) => {
+      // A browser is tried with the lowest role that may, and with the one below it.
+      const lowest = OPERATOR_ROLES.findIndex((role) => needs === null || mayDo(role, needs));
+      for (const [n, role] of OPERATOR_ROLES.entries()) {
+        const { code } = await ask(method, path, { authorization: `Bearer ${secrets[role]}` });
+        const isDenied = DENIED.includes(code ?? "");
+        expect(isDenied, `${role}: ${code}`).toBe(needs !== null && !mayDo(role, needs));
+        if (path === "/v1/log-out" || path === "/v1/log-in" || n < lowest - 1 || n > lowest) continue;
+        const { code: inBrowser } = await ask(method, path, sessions[role] ?? {});
+        expect(DENIED.includes(inBrowser ?? ""), `${role} in a browser: ${inBrowser}`).toBe(
+          needs !== null && !mayDo(role, needs),
+        );
+        if (method === "GET" || needs === null || !mayDo(role, needs)) continue;
+        const { code: without } = await ask(method, path, { cookie: sessions[role]?.["cookie"] ?? "" });
+        expect(without, `${role} without the session's token`).toBe("origin-not-allowed");
+      }
+      const { code } = await ask(method, path, { authorization: `Bearer ${wrongKey()}` });
+      expect(NO_KEY.includes(code ?? ""), `${wrongKey()}: ${code}`).toBe(needs !== null);
+    },
+  );
 
   it.each(Object.values(instanceRoutes))(
     "an instance's own $path takes no operator's key",

@@ -34,9 +34,9 @@ describe("quickJoin", () => {
         expect(found.room.id).toBe(expected);
         joined += 1;
       }),
-      { numRuns: 150 },
+      { numRuns: 60 },
     );
-    expect(joined).toBeGreaterThan(20);
+    expect(joined).toBeGreaterThan(8);
   });
 });
 

@@ -15,10 +15,10 @@ export default defineConfig({
       "trials/src/**/*.test.ts",
       "tests/**/*.test.ts",
     ],
-    testTimeout: 60_000,
-    hookTimeout: 60_000,
-    // Real services, processes and browsers wait for much of their time: five files share two cores well.
-    maxWorkers: 5,
+    testTimeout: 180_000,
+    hookTimeout: 180_000,
+    // Real services, processes and browsers wait for much of their time: four files share two cores well.
+    maxWorkers: 4,
     pool: "forks",
     // A worker loads what is tested once, and not for each of its files: each ends what it started.
     isolate: false,

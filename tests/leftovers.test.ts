@@ -55,7 +55,7 @@ describe("what is started by a script", () => {
     const exit = once(child, "exit");
     child.kill("SIGTERM");
     await exit;
-    await vi.waitUntil(() => !before.some(isAlive) && descendantsOf(mark).length === 0, { timeout: 15_000 });
+    await vi.waitUntil(() => !before.some(isAlive) && descendantsOf(mark).length === 0, { timeout: 30_000 });
     const left = readdirSync(folder).filter((name) => name.startsWith("yellow-harbor"));
     expect(left).toEqual([]);
   });

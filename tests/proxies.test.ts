@@ -44,7 +44,7 @@ describe.each(Object.entries(proxies))("a service behind %s, with the file that 
     );
     service = await startTestService(config);
     stopProxy = startProxy(proxy, { folder, port, servicePort: service.port, certificate });
-    await vi.waitFor(async () => expect((await ask("/readyz")).status).toBe(200), { timeout: 20_000, interval: 50 });
+    await vi.waitFor(async () => expect((await ask("/readyz")).status).toBe(200), { timeout: 30_000, interval: 50 });
   });
   afterAll(async () => {
     await stopProxy?.();

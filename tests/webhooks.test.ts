@@ -52,16 +52,16 @@ describe("a receiver in Python", () => {
     });
     const lines: Record<string, unknown>[] = [];
     createInterface({ input: child.stdout }).on("line", (line) => lines.push(JSON.parse(line)));
-    await vi.waitUntil(() => lines[0]?.["listening"], { timeout: 20_000 });
+    await vi.waitUntil(() => lines[0]?.["listening"], { timeout: 30_000 });
     const url = `http://127.0.0.1:${lines[0]?.["listening"]}/`;
     const service = await serviceFor(url);
     await service.player("Ansel");
-    await vi.waitUntil(() => lines.length === 2, { timeout: 20_000 });
+    await vi.waitUntil(() => lines.length === 2, { timeout: 30_000 });
     expect(lines[1]).toMatchObject({ type: "yellow-harbor.player.connected", data: { player: { name: "Ansel" } } });
     const forged = await fetch(url, { method: "POST", body: JSON.stringify(lines[1]) });
     expect(forged.status).toBe(401);
     expect(await service.operator.testWebhook("backend")).toMatchObject({ ok: true });
-    await vi.waitUntil(() => lines.length === 3, { timeout: 20_000 });
+    await vi.waitUntil(() => lines.length === 3, { timeout: 30_000 });
     expect(lines[2]).toMatchObject({ type: "yellow-harbor.webhook.test" });
   });
 });
@@ -133,7 +133,7 @@ describe("yh webhook", () => {
     const yh = (...words: string[]) => runYh(["webhook", ...words, "--url", service.url]);
     await service.player("Ansel");
     await service.player("Brisa");
-    await vi.waitUntil(async () => (await service.operator.webhooks()).webhooks[0]?.dead === 2, { timeout: 20_000 });
+    await vi.waitUntil(async () => (await service.operator.webhooks()).webhooks[0]?.dead === 2, { timeout: 30_000 });
     const { out } = await yh("list");
     expect(out).toMatch(/backend +failing +0 +0 +- +2 +player\.\*/);
     expect(out).toContain("backend: 422: not this one");
@@ -152,7 +152,7 @@ describe("yh webhook", () => {
     await receiver.until(({ events: came }) => JSON.stringify(came.at(-1)).includes("Brisa"));
     expect(await yh("test", "backend")).toMatchObject({ code: 0, out: expect.stringMatching(/^taken in \d+ ms: 204/) });
     await vi.waitUntil(async () => (await yh("dead", "backend")).out.includes("Nothing was put aside."), {
-      timeout: 20_000,
+      timeout: 30_000,
     });
     expect(await yh("dead", "backedn")).toMatchObject({
       code: 3,

@@ -63,7 +63,7 @@ describe("a service whose configuration is changed while it runs", () => {
     const args = [YH, "serve", "--config", file, "--set", "lobbies.quayside.namesUpTo=5"];
     service = spawn(process.execPath, args, { stdio: ["ignore", "pipe", "inherit"] });
     service.stdout?.on("data", (chunk) => (log += chunk));
-    await vi.waitUntil(() => log.includes('"msg":"ready"'), { timeout: 20_000 });
+    await vi.waitUntil(() => log.includes('"msg":"ready"'), { timeout: 30_000 });
     url = /"url":"([^"]+)"/.exec(log)?.[1] ?? "";
   });
   afterAll(async () => {
@@ -80,7 +80,7 @@ describe("a service whose configuration is changed while it runs", () => {
       .split("\n")
       .map((line) => JSON.parse(line) as Record<string, unknown>);
   const said = (msg: string) =>
-    vi.waitUntil(() => lines().findLast((line) => line["msg"] === msg), { timeout: 10_000 });
+    vi.waitUntil(() => lines().findLast((line) => line["msg"] === msg), { timeout: 30_000 });
 
   it("takes what it can by `yh config apply`, says what needs a restart, and loses nobody", async () => {
     expect((await yh("config", "diff")).out).toContain("has what holds now");

@@ -14,7 +14,7 @@ import { runYh } from "./run-yh.ts";
 
 afterEach(endAll);
 
-const PATIENT = { timeout: 20_000, interval: 100 };
+const PATIENT = { timeout: 30_000, interval: 100 };
 
 describe("yh and builds", () => {
   it("adds a version and waits until it has taken over, or was taken back, with an exit code that says which", async () => {
@@ -139,7 +139,7 @@ describe("yh and pools", () => {
     );
     const demand = join(temporaryFolder(), "demand.jsonl");
     await vi.waitUntil(async () => (await runYh(["journal", "demand", "sluice", "--out", demand, ...url])).code === 0, {
-      timeout: 10_000,
+      timeout: 30_000,
       interval: 200,
     });
     expect(JSON.parse(readFileSync(demand, "utf8").trim())).toMatchObject({ at: 0, players: 2 });

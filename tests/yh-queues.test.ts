@@ -85,7 +85,7 @@ describe("yh and queues", () => {
     expect(JSON.parse(lab.out)).toMatchObject({ rules: [{ matches: 0 }, { matches: 1 }] });
     writeFileSync(file, CONFIG.replace("[[0, 10], [60, 500]]", "[[0, 400]]"));
     expect((await runYh(["config", "apply", ...url])).out).toContain("Tickets of pairs keep the wait they have.");
-    await vi.waitUntil(() => ansel?.ticket?.confirm, { timeout: 10_000 });
+    await vi.waitUntil(() => ansel?.ticket?.confirm, { timeout: 30_000 });
     expect((await runYh(["explain", "match", ansel?.ticket?.confirm?.match ?? "", ...url])).out).toContain(
       "0 of 2 players have accepted; Ansel and Brisa have not answered.",
     );

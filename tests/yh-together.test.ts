@@ -180,7 +180,7 @@ describe("yh bots", () => {
     // Only those who left without a goodbye are still kept a place, once the service has seen that they are gone.
     const present = async () =>
       (await service.operator.players()).players.filter(({ presence }) => presence === "here");
-    await expect.poll(present, { timeout: 10_000 }).toEqual([]);
+    await expect.poll(present, { timeout: 30_000 }).toEqual([]);
   });
 
   it("play on instances when told how to get there", async () => {

@@ -72,7 +72,7 @@ describe("the kit", () => {
       });
     });
     expect(await heard).toEqual({ changed: { host: "p_2" }, run: "u_1" });
-    await expect.poll(() => calls.filter(({ step }) => step === "report"), { timeout: 20_000 }).toHaveLength(1);
+    await expect.poll(() => calls.filter(({ step }) => step === "report"), { timeout: 30_000 }).toHaveLength(1);
     expect(calls.find(({ step }) => step === "kick")?.body).toEqual({
       player: "p_1",
       ban: true,

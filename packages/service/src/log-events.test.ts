@@ -30,7 +30,7 @@ describe("the log of a service", () => {
     await ansel.until((state) => state.room?.phase === "playing");
     await Promise.all([ansel.leave(), brisa.leave()]);
     const of = (kind: string) => lines.find(({ msg }) => msg === kind);
-    await vi.waitFor(() => expect(of("instance.exited")).toBeDefined(), { timeout: 10_000 });
+    await vi.waitFor(() => expect(of("instance.exited")).toBeDefined(), { timeout: 30_000 });
     expect(of("room.opened")).toMatchObject({ level: 30, area: "harbor", room: room.id, seq: expect.any(Number) });
     expect(of("room.playing")).toMatchObject({ room: room.id, run: expect.any(String) });
     expect(of("instance.launched")).toMatchObject({
@@ -58,7 +58,7 @@ describe("the log of a service", () => {
           remedy: expect.stringContaining("yh instance logs"),
         });
       },
-      { timeout: 20_000 },
+      { timeout: 30_000 },
     );
   });
 });

@@ -149,7 +149,7 @@ describe("a service", () => {
       })),
     );
     await service.player("Ansel");
-    await vi.waitUntil(async () => (await service.operator.alerts()).alerts.length > 0, { timeout: 20_000 });
+    await vi.waitUntil(async () => (await service.operator.alerts()).alerts.length > 0, { timeout: 30_000 });
     const alert = {
       alert: "nearly-full",
       severity: "look",

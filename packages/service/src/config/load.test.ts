@@ -54,7 +54,7 @@ describe("a configuration file", () => {
     expect(changed("max: 6, default: 4", "max: 6, defualt: 4")[0]).toContain(
       "unknown key defualt; did you mean default?",
     );
-    expect(changed("bootMs: 3000", "plan: { sparse: 2 }, bootMs: 3000")[0]).toContain("did you mean spare?");
+    expect(changed("bootMs: 20000", "plan: { sparse: 2 }, bootMs: 20000")[0]).toContain("did you mean spare?");
     expect(changed("harbor: test-harbor", "harbor: test-harbor\nlevel: {}")).toEqual([
       "3:1 level unknown key level; did you mean levels?",
     ]);

@@ -76,7 +76,7 @@ describe("TLS by the service itself", () => {
     // Half of it is there: the key does not fit yet.
     copyFileSync(other.certFile, files.certFile);
     copyFileSync(other.keyFile, files.keyFile);
-    await expect.poll(() => nameShown(service.port), { timeout: 12_000, interval: 200 }).toBe("renewed");
+    await expect.poll(() => nameShown(service.port), { timeout: 30_000, interval: 200 }).toBe("renewed");
   });
 
   it("sends whoever comes without it to the same address with it", async () => {

@@ -33,7 +33,7 @@ function configWith(queues: string): Config {
 
 const search = (player: PlayerClient, skill: number) => player.search({ queue: "pairs", attributes: { skill } });
 const asked = (player: PlayerClient) =>
-  vi.waitUntil(() => player.ticket?.confirm, { timeout: 10_000, interval: 5 }) as Promise<{ match: string }>;
+  vi.waitUntil(() => player.ticket?.confirm, { timeout: 30_000, interval: 5 }) as Promise<{ match: string }>;
 const answer = async (player: PlayerClient, accept: boolean) =>
   player.confirmMatch({ match: (await asked(player)).match, accept });
 const refused = (asking: Promise<unknown>) =>
@@ -79,10 +79,10 @@ describe("a queue over the wire", () => {
     const sinceMs = ansel.ticket?.sinceMs;
     const again = await service.restart();
     // Both come back by themselves, and are still asked.
-    await vi.waitUntil(async () => (await again.operator.status()).players.here === 2, { timeout: 10_000 });
-    await vi.waitUntil(() => ansel.ticket?.state === "confirming", { timeout: 10_000 });
+    await vi.waitUntil(async () => (await again.operator.status()).players.here === 2, { timeout: 30_000 });
+    await vi.waitUntil(() => ansel.ticket?.state === "confirming", { timeout: 30_000 });
     await brisa.confirmMatch({ match, accept: false });
-    await vi.waitUntil(() => ansel.ticket?.state === "searching", { timeout: 10_000 });
+    await vi.waitUntil(() => ansel.ticket?.state === "searching", { timeout: 30_000 });
     expect(ansel.ticket?.sinceMs).toBe(sinceMs);
     expect(await refused(search(brisa, 1_000))).toBe("search-too-soon");
   });
@@ -134,7 +134,7 @@ describe("reading the configuration again", () => {
     const { operator } = service;
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);
     await Promise.all([search(ansel, 1_000), search(brisa, 1_300)]);
-    await vi.waitUntil(async () => (await queueOf(operator))?.tickets === 2, { timeout: 20_000 });
+    await vi.waitUntil(async () => (await queueOf(operator))?.tickets === 2, { timeout: 30_000 });
     expect(ansel.ticket?.state).toBe("searching");
 
     const { queues, changes } = await operator.applyConfig();

@@ -157,7 +157,7 @@ describe("a travel that the service relays", () => {
   it("shows a game that has fallen silent while its computer still answers", async () => {
     const config = testConfig(undefined, (parsed) => ({
       ...parsed,
-      players: { ...parsed.players, heartbeatEveryMs: 100, silenceMs: 400 },
+      players: { ...parsed.players, heartbeatEveryMs: 100, silenceMs: 2_000 },
     }));
     const service = await startTestService(config);
     const ansel = await service.player("Ansel");
@@ -194,10 +194,10 @@ describe("a travel to an instance", () => {
     expect(room?.members[corin.id]?.aboard).toBeUndefined();
     const instructions = async () =>
       (await sayToInstance(a?.address ?? { host: "", port: 0 }, "instructions")).body.instructions;
-    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("match-started"), { timeout: 20_000 });
+    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("match-started"), { timeout: 30_000 });
     const back = await service.player("Corin", { resume: resumeToken });
     const pass = await back.nextPass();
-    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("expect-player"), { timeout: 20_000 });
+    await vi.waitUntil(async () => ((await instructions()) as string[]).includes("expect-player"), { timeout: 30_000 });
     expect(await sayToInstance(pass.address, pass.pass)).toMatchObject({ status: 200 });
     await ansel.until((state) => state.room?.members[corin.id]?.aboard === true);
   });

@@ -142,7 +142,10 @@ describe("a new version on real processes", () => {
 
   it("that does not come up is taken back by itself, and what ran before goes on being started", async () => {
     const service = await startTestService(withBuild(spec("1", "good"), keepsReady));
-    await firstInstance(service, ({ state }) => state === "open");
+    await untilState(service.operator, (state) => {
+      const all = Object.values(state.instances);
+      return all.length === 2 && all.every(({ state }) => state === "open");
+    });
     await service.operator.addBuild("plain", spec("2", "broken"), { steps: [0.5, 1], enough: 2, maxFailures: 0 });
     const { instances } = await service.operator.instances();
     await service.operator.drainInstance(instances[0]?.id ?? "");

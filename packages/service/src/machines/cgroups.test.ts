@@ -59,7 +59,7 @@ function started(script: string, warnings: object[] = []) {
   });
   const pidIn = async (name: string) => {
     await vi.waitUntil(() => existsSync(join(folder, name)) && readFileSync(join(folder, name), "utf8").trim() !== "", {
-      timeout: 20_000,
+      timeout: 30_000,
     });
     return Number(readFileSync(join(folder, name), "utf8"));
   };
@@ -73,12 +73,12 @@ describe.skipIf(!mayGroup)("an instance in a control group", () => {
     );
     await start;
     const pid = await pidIn("away");
-    await vi.waitUntil(() => exits.length > 0, { timeout: 20_000 });
+    await vi.waitUntil(() => exits.length > 0, { timeout: 30_000 });
     expect(exits).toEqual(["4"]);
-    await vi.waitUntil(async () => !(await isRunning(pid)), { timeout: 10_000 });
+    await vi.waitUntil(async () => !(await isRunning(pid)), { timeout: 30_000 });
     // Its group goes too, once nothing is in it.
     await vi.waitUntil(() => readdirSync(GROUP, { withFileTypes: true }).every((one) => groupsIn(one.name) === 0), {
-      timeout: 5_000,
+      timeout: 30_000,
     });
   });
 
@@ -87,8 +87,8 @@ describe.skipIf(!mayGroup)("an instance in a control group", () => {
     await start;
     const pid = await pidIn("away");
     driver.signal(INSTANCE, "kill");
-    await vi.waitUntil(() => exits.length > 0, { timeout: 20_000 });
-    await vi.waitUntil(async () => !(await isRunning(pid)), { timeout: 20_000 });
+    await vi.waitUntil(() => exits.length > 0, { timeout: 30_000 });
+    await vi.waitUntil(async () => !(await isRunning(pid)), { timeout: 30_000 });
     expect(exits).toEqual(["SIGKILL"]);
   });
 
@@ -101,7 +101,7 @@ describe.skipIf(!mayGroup)("an instance in a control group", () => {
     const warnings: object[] = [];
     const { start, exits } = started("exit 0", warnings);
     await start;
-    await vi.waitUntil(() => exits.length > 0, { timeout: 20_000 });
+    await vi.waitUntil(() => exits.length > 0, { timeout: 30_000 });
     expect(warnings).toHaveLength(isHeld ? 0 : 1);
     if (!isHeld) expect(warnings[0]).toMatchObject({ msg: "limits.cpus of builds is not held on this computer" });
   });

@@ -158,7 +158,7 @@ describe("an instance that misbehaves", () => {
       testConfig(mode, (config) => ({ ...config, travel: { ...config.travel, attempts: 2 } })),
     );
     const { ansel } = await startVoyage(service);
-    const { room } = await ansel.until((state) => state.room?.setback !== undefined, 20_000);
+    const { room } = await ansel.until((state) => state.room?.setback !== undefined, 40_000);
     expect(room).toMatchObject({ phase: "gathering", setback: { code } });
     expect(room?.setback?.detail).toContain(reason);
     const { instances } = await service.operator.instances({ ended: true });

@@ -104,7 +104,7 @@ describe("a process", () => {
     const parent = spawn("sh", ["-c", "sleep 0.2 & echo $!; exec sleep 30"], { stdio: ["ignore", "pipe", "ignore"] });
     try {
       const pid = await new Promise<number>((resolve) => parent.stdout.once("data", (text) => resolve(Number(text))));
-      await vi.waitUntil(async () => (await startedAt(pid)) === "zombie", { timeout: 5_000, interval: 10 });
+      await vi.waitUntil(async () => (await startedAt(pid)) === "zombie", { timeout: 30_000, interval: 10 });
       expect(() => process.kill(pid, 0)).not.toThrow();
       expect(await isRunning(pid)).toBe(false);
       expect(await isRunning(parent.pid ?? 0)).toBe(true);

@@ -21,7 +21,7 @@ const read = async (file: string, tailBytes: number): Promise<string> => {
 };
 
 describe("what instances print", () => {
-  it("is put aside while the process writes on, and read on across that", { timeout: 20_000 }, async () => {
+  it("is put aside while the process writes on, and read on across that", { timeout: 30_000 }, async () => {
     const folder = temporaryFolder();
     mkdirSync(join(folder, "i_1"));
     const file = join(folder, "i_1", "output.log");
@@ -30,10 +30,10 @@ describe("what instances print", () => {
     const child = spawn(process.execPath, ["-e", script], { stdio: ["ignore", openSync(file, "a"), "ignore"] });
     const ended = new Promise((resolve) => child.once("exit", resolve));
     try {
-      await vi.waitUntil(() => statSync(file).size > LIMITS.keepBytes, { timeout: 10_000 });
+      await vi.waitUntil(() => statSync(file).size > LIMITS.keepBytes, { timeout: 30_000 });
       await trimOutput(folder, ["i_1"], LIMITS);
       expect(statSync(formerOutput(file)).size).toBe(LIMITS.keepBytes);
-      await vi.waitUntil(() => statSync(file).size > 2_000, { timeout: 10_000 });
+      await vi.waitUntil(() => statSync(file).size > 2_000, { timeout: 30_000 });
     } finally {
       child.kill();
       await ended;

@@ -18,7 +18,7 @@ const planned = (plan: Partial<PlanConfig>, more: Partial<Config["pools"][string
     });
   });
 
-const soon = { timeout: 15_000, interval: 30 };
+const soon = { timeout: 30_000, interval: 30 };
 
 describe("a pool that keeps instances ready, on real processes", () => {
   it("has one open before anybody asks, hands it out at once, and fills up behind", async () => {

@@ -76,7 +76,7 @@ describe("the metrics of a service", () => {
         const { journal: now } = await service.operator.status();
         return found.value("yh_journal_sequence") === now.seq && { metrics: found, journal: now };
       },
-      { timeout: 20_000 },
+      { timeout: 30_000 },
     );
     const { value, lines } = metrics;
     expect(value("yh_players_connected_total")).toBe(2);

@@ -131,7 +131,7 @@ describe("the runtime", () => {
     );
     await journal.until(2);
     journal.finish();
-    await vi.waitUntil(() => runtime.failure !== undefined, { timeout: 5_000 });
+    await vi.waitUntil(() => runtime.failure !== undefined, { timeout: 30_000 });
     enter("Brisa");
     expect(said.at(-1)).toBe("service-halted");
   });

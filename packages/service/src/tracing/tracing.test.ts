@@ -76,7 +76,7 @@ describe("traces", () => {
     const { room } = await ansel.until((state) => state.room?.phase === "playing");
     await ansel.start().catch(() => undefined);
     await service.stop();
-    await vi.waitFor(() => expect(of("travel").length).toBe(1), { timeout: 20_000 });
+    await vi.waitFor(() => expect(of("travel").length).toBe(1), { timeout: 30_000 });
     const [ready] = of("room.ready");
     if (ready === undefined) throw new Error("no span of room.ready");
     const steps = spans.filter(({ parentSpanId }) => parentSpanId === ready.spanId);
@@ -109,7 +109,7 @@ describe("traces", () => {
     await ask("00-no-trace-at-all");
     await service.player("Ansel");
     await service.stop();
-    await vi.waitFor(() => expect(spans.length).toBe(1), { timeout: 20_000 });
+    await vi.waitFor(() => expect(spans.length).toBe(1), { timeout: 30_000 });
     expect(of("GET /v1/rooms/:room")).toMatchObject([{ traceId, parentSpanId: parent }]);
     expect(spans.map(attributesOf)).toMatchObject([
       { "http.response.status_code": 404, "yh.problem": "room-unknown", "http.route": "/v1/rooms/:room" },
@@ -128,7 +128,7 @@ describe("traces", () => {
     const refusing = await collector(500);
     const other = await startTestService(configFor(refusing.url));
     await (await other.player("Brisa")).openRoom({ capacity: 2 });
-    await vi.waitFor(() => expect(refusing.requests()).toBeGreaterThan(0), { timeout: 10_000 });
+    await vi.waitFor(() => expect(refusing.requests()).toBeGreaterThan(0), { timeout: 30_000 });
     expect((await fetch(`${other.url}/healthz`)).status).toBe(200);
   });
 });

@@ -80,6 +80,6 @@ describe("a webhook for the audit log", () => {
     expect(all.events.some(({ type }) => type.endsWith("audit.added"))).toBe(false);
     // What is told is what is kept.
     const { entries } = await service.operator.audit();
-    await vi.waitFor(() => expect(audit.events.length).toBe(entries.length), { timeout: 20_000 });
+    await vi.waitFor(() => expect(audit.events.length).toBe(entries.length), { timeout: 30_000 });
   });
 });

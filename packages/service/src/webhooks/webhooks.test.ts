@@ -158,7 +158,7 @@ describe("a webhook", () => {
     const again = await service.restart();
     isOpen = true;
     await receiver.until(({ events }) => events.slice(-3).every(({ type }) => type.endsWith("connected")));
-    await vi.waitUntil(async () => (await again.operator.webhooks()).webhooks[0]?.waiting === 0, { timeout: 10_000 });
+    await vi.waitUntil(async () => (await again.operator.webhooks()).webhooks[0]?.waiting === 0, { timeout: 30_000 });
     const before = receiver.requests.length;
     const last = await again.restart();
     await last.player("Dara");
@@ -194,7 +194,7 @@ describe("a webhook", () => {
     );
     for (const name of ["Ansel", "Brisa", "Corin"]) await service.player(name);
     const dead = () => service.operator.deadEvents("backend");
-    await vi.waitUntil(async () => (await dead()).events.length === 1, { timeout: 15_000 });
+    await vi.waitUntil(async () => (await dead()).events.length === 1, { timeout: 30_000 });
     await receiver.until(({ events }) => JSON.stringify(events.at(-1)).includes("Corin") || typesOf(events).length > 3);
     const [put] = (await dead()).events;
     expect(put).toMatchObject({
@@ -204,10 +204,10 @@ describe("a webhook", () => {
       event: { data: { player: { name: "Brisa" } } },
     });
     expect(await service.operator.resendEvents("backend", [put?.number ?? 0])).toEqual({ events: 1 });
-    await vi.waitUntil(async () => (await dead()).events[0]?.again === false, { timeout: 10_000 });
+    await vi.waitUntil(async () => (await dead()).events[0]?.again === false, { timeout: 30_000 });
     refuses = false;
     expect(await service.operator.resendEvents("backend")).toEqual({ events: 1 });
-    await vi.waitUntil(async () => (await dead()).events.length === 0, { timeout: 10_000 });
+    await vi.waitUntil(async () => (await dead()).events.length === 0, { timeout: 30_000 });
     expect((await service.operator.webhooks()).webhooks).toMatchObject([{ dead: 0, waiting: 0 }]);
     expect(await service.operator.discardEvents("backend")).toEqual({ events: 0 });
     await expect(service.operator.deadEvents("nowhere")).rejects.toMatchObject({ code: "webhook-unknown" });
@@ -290,7 +290,7 @@ describe("a webhook", () => {
     const { room } = await player.openRoom();
     expect(room.host).toBe(player.id);
     await vi.waitUntil(async () => (await service.operator.webhooks()).webhooks[0]?.lastFailure !== undefined, {
-      timeout: 10_000,
+      timeout: 30_000,
     });
     const { webhooks } = await service.operator.webhooks();
     expect(webhooks[0]).toMatchObject({ state: "failing", lastFailure: { text: expect.stringMatching(why) } });

@@ -67,7 +67,7 @@ describe("a machine with an agent", () => {
           machines.filter(({ cpus, memoryFreeMb }) => cpus !== undefined && memoryFreeMb !== undefined).length === 2
         );
       },
-      { timeout: 20_000 },
+      { timeout: 30_000 },
     );
     const cordoned = await service.operator.setMachineMode("far", { mode: "cordoned", reason: "new disk" });
     expect(cordoned).toMatchObject({ mode: "cordoned", why: "cordoned by an operator: new disk", running: 0 });
@@ -93,7 +93,7 @@ describe("a machine with an agent", () => {
     writeFileSync(sign, "");
     const far = await vi.waitUntil(
       async () => (await service.operator.machines()).machines.find(({ id, mode }) => id === "far" && mode),
-      { timeout: 15_000 },
+      { timeout: 30_000 },
     );
     expect(far).toMatchObject({
       mode: "draining",

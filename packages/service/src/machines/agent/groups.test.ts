@@ -78,7 +78,7 @@ describe("a fleet", () => {
       pools: { sluice: { ...sluice, machines: ["cloud"], plan, reuse: "any" } },
     });
     const failures = async () => (await service.operator.journal({ kind: "fleet.failed", limit: 5 })).events;
-    await vi.waitUntil(async () => (await failures()).length > 0, { timeout: 10_000 });
+    await vi.waitUntil(async () => (await failures()).length > 0, { timeout: 30_000 });
     expect((await failures())[0]?.event.why).toMatch(/cloud\.sh: quota exceeded$/);
     rmSync(join(folder, "full"));
     await vi.waitUntil(() => lines().length > 0, { timeout: 30_000, interval: 100 });
@@ -100,14 +100,14 @@ describe("a fleet", () => {
     expect(Object.values(instances)[0]).toMatchObject({ machine: `cloud-${name}`, address: { host: "127.0.0.6" } });
     await service.operator.pinPool("sluice", 0);
     await vi.waitUntil(() => lines().some(([said, which]) => said === "stop" && which === name), {
-      timeout: 20_000,
+      timeout: 30_000,
       interval: 100,
     });
     abort.abort();
     await vi.waitUntil(
       async () => (await service.operator.machines()).machines.every(({ group: of }) => of !== "cloud"),
       {
-        timeout: 10_000,
+        timeout: 30_000,
       },
     );
   });
@@ -149,7 +149,7 @@ describe("a machine that joins a group", () => {
       const { machines } = await service.operator.machines();
       return machines.some(({ id, isThere: there }) => id === "spot-east-1" && there === wanted);
     };
-    await vi.waitUntil(() => isThere(true), { timeout: 20_000 });
+    await vi.waitUntil(() => isThere(true), { timeout: 30_000 });
     const { machines } = await service.operator.machines();
     expect(machines.find(({ id }) => id === "spot-east-1")).toMatchObject({
       ...{ group: "spot", host: "127.0.0.4", region: "far-light", preemptible: true },
@@ -164,20 +164,20 @@ describe("a machine that joins a group", () => {
     await expect(joined("east-1", temporaryFolder()).running).rejects.toThrow("has joined before");
     await expect(joined("East 1!", temporaryFolder()).running).rejects.toThrow("lower-case letters");
     await first.stop();
-    await vi.waitUntil(() => isThere(false), { timeout: 20_000 });
+    await vi.waitUntil(() => isThere(false), { timeout: 30_000 });
     const again = joined("east-1", folder, "no token of ours");
-    await vi.waitUntil(() => isThere(true), { timeout: 20_000 });
+    await vi.waitUntil(() => isThere(true), { timeout: 30_000 });
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
     await vi.waitUntil(async () => (await service.operator.instances({ ended: true })).instances.length > 0, {
-      timeout: 10_000,
+      timeout: 30_000,
     });
     await again.stop();
-    await vi.waitUntil(() => isThere(false), { timeout: 20_000 });
+    await vi.waitUntil(() => isThere(false), { timeout: 30_000 });
     expect((await service.operator.removeMachine("spot-east-1")).machines.map(({ id }) => id)).not.toContain(
       "spot-east-1",
     );
     // What was forgotten joins anew, by itself.
     joined("east-1", folder);
-    await vi.waitUntil(() => isThere(true), { timeout: 20_000 });
+    await vi.waitUntil(() => isThere(true), { timeout: 30_000 });
   });
 });

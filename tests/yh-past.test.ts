@@ -44,6 +44,24 @@ describe("yh replay", () => {
   });
 });
 
+describe("yh player history", () => {
+  it("tells what somebody did, what happened to it, and what it was refused, page by page", async () => {
+    const { room, url, ansel } = await scene();
+    await ansel.start().catch(() => undefined);
+    const told = await runYh(["player", "history", "Ansel", ...url]);
+    expect(told.code).toBe(0);
+    expect(told.out).toContain(`Ansel opens room ${room.code}`);
+    expect(told.out).toMatch(/Refused lately\n\d+ s ago {2}room\.start: .*\(start-not-possible\)/);
+    const last = await runYh(["player", "history", ansel.id, "--limit", "1", ...url]);
+    const [, before = ""] = /before that: yh player history \S+ --before (\d+)/.exec(last.err) ?? [];
+    const older = await runYh(["player", "history", ansel.id, "--before", before, "--json", ...url]);
+    const { story } = JSON.parse(older.out) as { story: { seq: number }[] };
+    expect(story.length).toBeGreaterThan(0);
+    expect(story.every(({ seq }) => seq < Number(before))).toBe(true);
+    expect(await runYh(["player", "history", "p_000000000000", ...url])).toMatchObject({ code: 3 });
+  });
+});
+
 describe("yh backup and restore", () => {
   it("copy a running service, look through the copy, and put it back without overwriting anything", async () => {
     const { service, url } = await scene();

@@ -19,6 +19,10 @@ export async function playerId(operator: OperatorClient, named: string): Promise
   return first.id;
 }
 
+/** The same, and the account of somebody as it is: `ISSUER:ACCOUNT`. */
+export const personNamed = async (operator: OperatorClient, named: string): Promise<string> =>
+  named.includes(":") ? named : playerId(operator, named);
+
 /** The same for somebody whom a room knows: of several of one name its own member is meant. */
 export async function memberId(operator: OperatorClient, room: string, named: string): Promise<string> {
   if (ID.test(named)) return named;

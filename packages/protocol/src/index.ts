@@ -29,6 +29,7 @@ export * from "./operator-api.ts";
 export * from "./operator-routes.ts";
 export * from "./parties.ts";
 export * from "./people.ts";
+export * from "./player-history.ts";
 export * from "./player-requests.ts";
 export * from "./pools.ts";
 export * from "./private-entries.ts";

@@ -269,6 +269,7 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
       waitingLine: gateway.arrivals.line,
       relayFigures: () => relay.figures,
       workers: () => workers?.views(),
+      refusedLately: (player) => gateway.refused.of(player, Date.now()),
       notice: (to, players, text) => gateway.notice(to, players, text),
       consoleFolder: options.consoleFolder,
       reload: options.reload,
@@ -283,9 +284,8 @@ async function partsOf(base: Base): Promise<{ parts: readonly Part[]; reload: Co
     logs.requests,
     tls?.certificate,
   );
-  const gate = new AddressGate(config.players.perAddress);
   const frontDoor = new FrontDoor({
-    gate,
+    gate: new AddressGate(config.players.perAddress),
     trusts,
     doors: [new PlayerDoor({ gateway, sockets, workers, origins: config.players.origins }), relay, agents, echo.door],
     sockets: config.players.perAddress.sockets,

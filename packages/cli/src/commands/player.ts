@@ -1,18 +1,18 @@
-import type { OperatorClient } from "@yellow-harbor/client";
 import type { PlayerView, RelationsView } from "@yellow-harbor/protocol";
 import { type Command, Option } from "commander";
 import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
 import { table } from "../output/table.ts";
-import { playerId } from "../who.ts";
+import { personNamed, playerId } from "../who.ts";
 import { banned } from "./ban.ts";
+import { addPlayerHistory } from "./player-history.ts";
 import { reportLines } from "./player-reports.ts";
 import { heard } from "./room-verbs.ts";
 
 export function addPlayer(program: Command): void {
   const player = program
     .command("player")
-    .description("list players, show one; kick, ban, notify, export or erase one");
+    .description("list players, show one and what befell it; kick, ban, notify, export or erase one");
   player
     .command("list")
     .description("list players by id")
@@ -37,16 +37,18 @@ export function addPlayer(program: Command): void {
     .argument("<player>", "name, id or account (ISSUER:ACCOUNT)")
     .action(async (named: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      const who = named.includes(":") ? named : await playerId(operator, named);
-      screen.show(await operator.player(who), (one) => render([one], false, screen.width));
+      screen.show(await operator.player(await personNamed(operator, named)), (one) =>
+        render([one], false, screen.width),
+      );
     });
+  addPlayerHistory(player);
   player
     .command("relations")
     .description("show whom a player knows and has blocked, by the word of the game's back end and its own")
     .argument("<player>", "name, id or account (ISSUER:ACCOUNT)")
     .action(async (named: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.relations(await personOf(operator, named)), relationLines);
+      screen.show(await operator.relations(await personNamed(operator, named)), relationLines);
     });
   player
     .command("set-relations")
@@ -56,7 +58,7 @@ export function addPlayer(program: Command): void {
     .option("--blocked <accounts>", "accounts, with commas between them; none for nobody", accountList)
     .action(async (named: string, set: { friends?: string[]; blocked?: string[] }, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.setRelations(await personOf(operator, named), set), relationLines);
+      screen.show(await operator.setRelations(await personNamed(operator, named), set), relationLines);
     });
   player
     .command("reports")
@@ -65,7 +67,7 @@ export function addPlayer(program: Command): void {
     .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 200), 20)
     .action(async (named: string | undefined, { limit }: { limit: number }, command: Command) => {
       const { screen, operator } = contextOf(command);
-      const about = named === undefined ? {} : { about: await personOf(operator, named) };
+      const about = named === undefined ? {} : { about: await personNamed(operator, named) };
       screen.show(await operator.reports({ limit, ...about }), (list) => reportLines(list, screen));
     });
   player
@@ -75,7 +77,7 @@ export function addPlayer(program: Command): void {
     .argument("<lobby>", "lobby; yh lobby list lists them")
     .action(async (named: string, lobby: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      const moved = await operator.moveToLobby(await personOf(operator, named), lobby);
+      const moved = await operator.moveToLobby(await personNamed(operator, named), lobby);
       screen.show(moved, ({ name }) => [`${name} is in ${lobby} now.`]);
     });
   player
@@ -104,7 +106,7 @@ export function addPlayer(program: Command): void {
     .argument("<who>", "account such as game:4711, or name or id of a player who is here")
     .action(async (who: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.jsonLine(await operator.exportPerson(await personOf(operator, who)));
+      screen.jsonLine(await operator.exportPerson(await personNamed(operator, who)));
     });
   player
     .command("erase")
@@ -113,7 +115,7 @@ export function addPlayer(program: Command): void {
     .requiredOption("--yes", "it cannot be undone, but by restoring a backup")
     .action(async (who: string, _options: unknown, command: Command) => {
       const { screen, operator } = contextOf(command);
-      screen.show(await operator.erasePerson(await personOf(operator, who)), ({ players, events }) => [
+      screen.show(await operator.erasePerson(await personNamed(operator, who)), ({ players, events }) => [
         `${who} is erased from ${events} events, as ${players.length === 1 ? "1 player" : `${players.length} players`}.`,
         "Backups and the audit log that were made before still have it.",
       ]);
@@ -148,9 +150,6 @@ function relationLines({ player, name, friends, blocked, hidden }: RelationsView
 }
 
 /** An account as it is; what is none is a player who is here. */
-const personOf = async (operator: OperatorClient, who: string): Promise<string> =>
-  who.includes(":") ? who : playerId(operator, who);
-
 function render(players: readonly PlayerView[], hasMore: boolean, width: number): string[] {
   if (players.length === 0) return ["No players. yh play --name Ansel brings one."];
   const lines = table(

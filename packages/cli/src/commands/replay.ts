@@ -1,12 +1,11 @@
 import { ProblemError } from "@yellow-harbor/client";
 import type { RoomHistory } from "@yellow-harbor/protocol";
 import { type Command, Option } from "commander";
-import pc from "picocolors";
 import { contextOf, wholeNumber } from "../context.ts";
+import { eventLine } from "../output/event-line.ts";
 import { TIME_FORMS, timeOf } from "../output/moment.ts";
 import { roomLines } from "../output/room-lines.ts";
 import type { Screen } from "../output/screen.ts";
-import { cut } from "../output/table.ts";
 
 type PointInTime = { readonly seq: number } | { readonly atMs: number };
 
@@ -39,11 +38,7 @@ export function momentOf(typed: string, nowMs: number): PointInTime {
 
 function render({ room, closed, story }: RoomHistory, screen: Screen): string[] {
   const moment = story.at(-1);
-  const lines = story.map(({ seq, atMs, kind, text }) => {
-    const at = new Date(atMs).toISOString();
-    const head = `${String(seq).padStart(7)}  ${screen.absolute ? at : at.slice(11, 19)}  `;
-    return `${pc.dim(head)}${text === undefined ? pc.dim(kind) : cut(text, Math.max(20, screen.width - head.length))}`;
-  });
+  const lines = story.map((event) => eventLine(event, screen));
   return [
     ...lines,
     "",

@@ -1,6 +1,7 @@
 import type {
   LevelList,
   LobbyList,
+  PlayerHistory,
   PlayerView,
   RegionList,
   RelationsView,
@@ -32,6 +33,11 @@ export class PlayerOperationsClient extends RoomOperationsClient {
   /** Moves a player who is in a lobby, and neither searches nor is in a party, to another lobby. */
   moveToLobby(player: string, lobby: string): Promise<PlayerView> {
     return this.http.call("moveToLobby", { params: { player }, body: { lobby } });
+  }
+
+  /** What a player did and what happened to it, newest last, and what it was refused lately. */
+  playerHistory(player: string, asked: { story?: number; before?: number } = {}): Promise<PlayerHistory> {
+    return this.http.call("playerHistory", { params: { player }, query: asked });
   }
 
   /** Whom a player, by id or account, knows and has blocked. */

@@ -42,6 +42,11 @@ export class History {
     return room && rooms.views.room(this.#state, room);
   }
 
+  /** The room in which a player is. */
+  roomOf(player: string): string | undefined {
+    return this.#state.players.byId.get(player)?.room ?? undefined;
+  }
+
   get counts(): { readonly players: number; readonly rooms: number; readonly instances: number } {
     const { players, rooms, pools } = this.#state;
     const instances = [...pools.instances.values()].filter(({ gone }) => !gone).length;

@@ -11,6 +11,7 @@ import {
   Said,
   Say,
 } from "../operator-api.ts";
+import { PlayerHistory, PlayerPastQuery } from "../player-history.ts";
 import { RelationsView, SetRelations } from "../relations.ts";
 import { ReportList, ReportQuery } from "../reports.ts";
 import type { HttpRoutes } from "./route.ts";
@@ -38,6 +39,17 @@ export const playerRoutes = {
     summary: "One player, by id or account.",
     params: named,
     reply: PlayerView,
+  },
+  playerHistory: {
+    method: "GET",
+    path: "/v1/players/:player/history",
+    tag,
+    needs: "look",
+    summary:
+      "What a player did, what happened to it and what it was refused lately, by its id, or by the account of one who is here.",
+    params: named,
+    query: PlayerPastQuery,
+    reply: PlayerHistory,
   },
   reports: {
     method: "GET",

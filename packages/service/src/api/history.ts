@@ -12,13 +12,26 @@ import type { Handlers } from "./serve-routes.ts";
 export const historyHandlers = ({
   history,
   dataFolder,
-}: ApiParts): Handlers<Pick<OperatorRoutes, "history" | "backup">> => ({
+  runtime,
+  refusedLately,
+}: ApiParts): Handlers<Pick<OperatorRoutes, "history" | "playerHistory" | "backup">> => ({
   history: async ({ params: { room }, query }) => {
     const answer = await history.room({ room, at: momentOf(query), story: query.story });
     if (!answer.found) return { refused: nothingOf(room, answer) };
     const { found: _, story, next, ...rest } = answer;
     const told = story.map(({ text, ...event }) => ({ ...event, ...(text !== undefined && { text }) }));
     return { ...rest, story: told, ...(next !== undefined && { next }) };
+  },
+
+  playerHistory: async ({ params: { player: named }, query: { before, story } }) => {
+    const byAccount = await runtime.query(({ state }) => state.players.byAccount.get(named));
+    const player = byAccount ?? named;
+    const told = await history.player({ player, before, story });
+    const refusals = refusedLately(player);
+    if (!told.found && refusals.length === 0) return { refused: nothingOfPlayer(named) };
+    const { story: events = [], older } = told.found ? told : {};
+    const texts = events.map(({ text = "", ...event }) => ({ ...event, text }));
+    return { player, story: texts, refusals, ...(older !== undefined && { older }) };
   },
 
   backup: async ({ body: { passphrase }, reply }) => {
@@ -39,6 +52,12 @@ function momentOf({ seq, atMs }: { seq?: number | undefined; atMs?: number | und
   if (seq !== undefined) return { seq };
   return atMs === undefined ? undefined : { atMs };
 }
+
+const nothingOfPlayer = (named: string): Problem =>
+  problem(
+    "player-unknown",
+    `The journal tells nothing of a player ${named}. Give the id of a player, or the account of one who is here; \`yh player list\` shows those who are.`,
+  );
 
 function nothingOf(room: string, { from }: Extract<HistoryAnswer, { found: false }>): Problem {
   const since = from ? ` It goes back to event ${from.seq} of ${new Date(from.atMs).toISOString()}.` : "";

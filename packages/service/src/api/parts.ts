@@ -1,4 +1,4 @@
-import type { ConfigApplied, Notice, PlayerId, Problem } from "@yellow-harbor/protocol";
+import type { ConfigApplied, Notice, PlayerId, Problem, RefusalView } from "@yellow-harbor/protocol";
 import type {
   FastifyBaseLogger,
   FastifyInstance,
@@ -80,6 +80,8 @@ export interface ApiParts {
   readonly workers: () => ReturnType<WorkerPool["views"]> | undefined;
   /** Says something to players on behalf of an operator; returns to how many. */
   readonly notice: (to: Notice["to"], players: Iterable<PlayerId>, text: string) => number;
+  /** What a player was refused lately, the newest first. */
+  readonly refusedLately: (player: PlayerId) => RefusalView[];
   readonly startedAtMs: number;
   /** Folder of the built console, when there is one. */
   readonly consoleFolder: string | undefined;

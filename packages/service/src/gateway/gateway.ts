@@ -26,6 +26,7 @@ import { Frame } from "./framing.ts";
 import type { Greeted } from "./greeting.ts";
 import type { GatewayMeter } from "./meter.ts";
 import { Passwords } from "./passwords.ts";
+import { RefusedLately } from "./refused-lately.ts";
 import { Requests } from "./requests.ts";
 import { TextDesk } from "./text-desk.ts";
 import type { TextFilter } from "./text-filter.ts";
@@ -72,6 +73,7 @@ export class Gateway {
   readonly #desk: EphemeralMessages;
   readonly #requests: Requests;
   readonly arrivals: Arrivals;
+  readonly refused = new RefusedLately();
   readonly #holders: SocketHolder[] = [];
   #numbersGiven = 0;
   #isClosing = false;
@@ -117,6 +119,7 @@ export class Gateway {
       localWorlds,
       audit,
       meter,
+      refused: this.refused,
       tracing,
       allowances,
       desk,

@@ -21,6 +21,7 @@ import type { EphemeralMessages } from "./ephemeral.ts";
 import type { GatewayMeter } from "./meter.ts";
 import { deedOf } from "./moderation.ts";
 import type { Passwords } from "./passwords.ts";
+import type { RefusedLately } from "./refused-lately.ts";
 import { saysPassword, withKeptPassword } from "./room-passwords.ts";
 import type { TextDesk } from "./text-desk.ts";
 import { commandOf } from "./verify.ts";
@@ -39,6 +40,7 @@ export interface RequestParts {
   readonly localWorlds: Config["travel"]["localWorlds"];
   readonly audit: Pick<Audit, "add">;
   readonly meter: Pick<GatewayMeter, "answered">;
+  readonly refused: RefusedLately;
   readonly tracing: Pick<Tracing, "request"> | undefined;
   /** Sends what was answered out of turn. */
   readonly flushSoon: () => void;
@@ -60,8 +62,9 @@ export class Requests {
         ? undefined
         : (whyBusy(request.ask, this.#parts.runtime.underWay) ??
           this.#parts.allowances.refusal(player, { ask: request.ask, bytes, quota }, now));
-    if (tooMuch) connection.sayProblem(request.id, tooMuch);
-    else this.carryOut(connection, request, now);
+    if (tooMuch === undefined || player === undefined) return this.carryOut(connection, request, now);
+    this.#parts.refused.note(player, request.ask, tooMuch, Date.now());
+    connection.sayProblem(request.id, tooMuch);
   }
 
   /** Passes a message in a binary frame on. It has no reply: what cannot be passed on is refused. */
@@ -91,7 +94,10 @@ export class Requests {
     const isGuess = request.ask === "room.join" && "code" in request.args;
     if (isGuess) {
       const refused = this.#parts.allowances.codeRefusal(player, connection.quota, steadyMs());
-      if (refused) return connection.sayProblem(request.id, refused);
+      if (refused) {
+        this.#parts.refused.note(player, request.ask, refused, Date.now());
+        return connection.sayProblem(request.id, refused);
+      }
     }
     const trace = this.#parts.tracing?.request(request.ask, player);
     const answer = (given: Answer) => {
@@ -101,7 +107,10 @@ export class Requests {
       if (isGuess && "refused" in given && given.refused.code === "room-code-unknown") {
         this.#parts.allowances.missedCode(player, connection.quota, steadyMs());
       }
-      if ("refused" in given) return connection.sayProblem(id, given.refused);
+      if ("refused" in given) {
+        this.#parts.refused.note(player, ask, given.refused, Date.now());
+        return connection.sayProblem(id, given.refused);
+      }
       connection.say({ frame: "reply", id, reply: given.reply });
       if (ask === "player.leave") connection.closeNormally();
     };

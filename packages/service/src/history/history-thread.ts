@@ -1,11 +1,13 @@
-import type { HistoryQuestion } from "../journal/harbor-history.ts";
+import type { HistoryQuestion, PlayerHistoryQuestion } from "../journal/harbor-history.ts";
 import { checkChain } from "./chain-check.ts";
 import { copyDatabase } from "./copies.ts";
 import { personKept } from "./person-kept.ts";
+import { playerHistory } from "./player-history.ts";
 import { roomHistory, snapshotAt } from "./room-history.ts";
 
 export type HistoryJob = { readonly file: string } & (
   | { readonly do: "room"; readonly question: HistoryQuestion }
+  | { readonly do: "player"; readonly question: PlayerHistoryQuestion }
   | { readonly do: "snapshot"; readonly seq: number }
   | { readonly do: "copy"; readonly to: string; readonly withSecret: boolean }
   | { readonly do: "person"; readonly who: string }
@@ -17,6 +19,8 @@ export default function carryOut(job: HistoryJob): unknown {
   switch (job.do) {
     case "room":
       return roomHistory(job.file, job.question);
+    case "player":
+      return playerHistory(job.file, job.question);
     case "snapshot":
       return snapshotAt(job.file, job.seq);
     case "copy":

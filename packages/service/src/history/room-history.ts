@@ -1,12 +1,12 @@
-import { History, OLDEST_SNAPSHOT_VERSION, readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
+import { readEvent, SNAPSHOT_VERSION } from "@yellow-harbor/core";
 import type { RoomId, RoomView } from "@yellow-harbor/protocol";
 import Database from "better-sqlite3";
 import type { JournalRow } from "../journal/event-log.ts";
 import type { HistoryAnswer, HistoryEvent, HistoryMoment, HistoryQuestion } from "../journal/harbor-history.ts";
 import type { Snapshot } from "../journal/snapshots.ts";
+import { COLUMNS, startBefore } from "./past.ts";
 
 type Row = JournalRow;
-const COLUMNS = "seq, at_ms AS atMs, kind, version, body";
 
 /** What a room was like at a moment, from a database file that a service may be writing meanwhile. */
 export function roomHistory(file: string, { room, at, story }: HistoryQuestion): HistoryAnswer {
@@ -116,18 +116,6 @@ export function snapshotAt(file: string, seq: number): Snapshot {
   } finally {
     sqlite.close();
   }
-}
-
-/** The newest past that can be read and lies before an event. */
-function startBefore(sqlite: Database.Database, seq: number): { past: History; seq: number } | undefined {
-  const snapshot = sqlite
-    .prepare("SELECT seq, body FROM snapshots WHERE seq < ? AND version BETWEEN ? AND ? ORDER BY seq DESC LIMIT 1")
-    .get(seq, OLDEST_SNAPSHOT_VERSION, SNAPSHOT_VERSION) as { seq: number; body: string } | undefined;
-  const first = sqlite.prepare("SELECT min(seq) FROM journal").pluck().get() as number;
-  // Without a snapshot only a journal that was never trimmed can be gone through.
-  if (snapshot === undefined && first > 1) return undefined;
-  const past = History.from(snapshot?.body);
-  return past && { past, seq: snapshot?.seq ?? 0 };
 }
 
 function nextOf(sqlite: Database.Database, room: RoomId, after: number): number | undefined {

@@ -36,6 +36,26 @@ export type HistoryAnswer =
   /** No event of the journal names it before the moment. `from` is the journal's first event. */
   | { readonly found: false; readonly from: { readonly seq: number; readonly atMs: number } | undefined };
 
+export interface PlayerHistoryQuestion {
+  /** Id of the player. */
+  readonly player: string;
+  /** Only events with lower numbers than this. */
+  readonly before: number | undefined;
+  /** How many events are told. */
+  readonly story: number;
+}
+
+export type PlayerHistoryAnswer =
+  | {
+      readonly found: true;
+      /** What the player did and what happened to it, oldest first. */
+      readonly story: readonly HistoryEvent[];
+      /** Where to ask on for what was before; undefined when there is nothing. */
+      readonly older: number | undefined;
+    }
+  /** No event that is still kept names it. */
+  | { readonly found: false };
+
 export interface InstanceRecordQuery {
   readonly limit: number;
   /** Order time and id of the last one of the page before. */
@@ -57,6 +77,8 @@ export interface HarborHistory {
   snapshotAt(seq: number): Promise<Snapshot>;
   /** What a room was like at a moment. */
   room(question: HistoryQuestion): Promise<HistoryAnswer>;
+  /** What a player did and what happened to it. */
+  player(question: PlayerHistoryQuestion): Promise<PlayerHistoryAnswer>;
   /**
    * Holds all that is kept against its checksums, also what no start reads. Resolves to what is wrong, or to undefined;
    * rejects when the journal is closed meanwhile.

@@ -98,6 +98,7 @@ const historyOf = (store: Store, history: HistoryReader): HarborHistory => ({
   events: async (fromSeq, limit) => unpackRows(await store.read(fromSeq, limit)),
   snapshotAt: (seq) => history.ask({ do: "snapshot", seq }),
   room: (question) => history.ask({ do: "room", question }),
+  player: (question) => history.ask({ do: "player", question }),
   check: () => history.check(),
   copyTo: (file, { withSecret }) => history.ask({ do: "copy", to: file, withSecret }),
   instanceRecords: (query) => store.instanceRecords(query),

@@ -101,7 +101,14 @@ export class OperatorClient extends PlayerOperationsClient {
   }
 
   players(
-    query: { limit?: number; after?: string; name?: string; lobby?: string; presence?: "here" | "away" } = {},
+    query: {
+      limit?: number;
+      after?: string;
+      name?: string;
+      search?: string;
+      lobby?: string;
+      presence?: "here" | "away";
+    } = {},
   ): Promise<PlayerPage> {
     return this.http.call("players", { query });
   }

@@ -56,6 +56,18 @@ interface Asked {
 
 const PATIENCE_MS = 10_000;
 
+/** What cannot even be made is as good as a service that does not answer: it is tried again. */
+async function socketTo(url: string, make: SocketMaker): Promise<SocketLike> {
+  try {
+    return await make(url, WIRE_SUBPROTOCOL);
+  } catch (fault) {
+    throw new ProblemError(unreachable(url, fault));
+  }
+}
+
+const unreachable = (url: string, fault: unknown): Problem =>
+  problem("service-unreachable", `No connection to ${url}. ${reachText(reachCauseOf(fault))}`);
+
 /** One WebSocket: frames in and out, answers matched to requests. */
 export class Link {
   readonly #socket: SocketLike;
@@ -81,8 +93,7 @@ export class Link {
 
   static async open(options: LinkOptions, events: LinkEvents): Promise<Link> {
     const url = socketUrl(options.url, PLAY_PATH);
-    const socket = await (options.socket ?? platformSocket)(url, WIRE_SUBPROTOCOL);
-    const link = new Link(socket, options, events);
+    const link = new Link(await socketTo(url, options.socket ?? platformSocket), options, events);
     await link.#opened(url);
     return link;
   }
@@ -186,12 +197,9 @@ export class Link {
       });
       socket.addEventListener("close", ({ code, reason: said }) => {
         clearTimeout(late);
-        const unreachable = problem(
-          "service-unreachable",
-          `No connection to ${url}. ${reachText(reachCauseOf(fault))}`,
-        );
-        reject(new ProblemError(unreachable));
-        this.#end(code, said, unreachable);
+        const away = unreachable(url, fault);
+        reject(new ProblemError(away));
+        this.#end(code, said, away);
       });
     });
   }

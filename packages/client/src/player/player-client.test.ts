@@ -5,6 +5,7 @@ import { type WebSocket, WebSocketServer } from "ws";
 import { lobby, room, update, welcome } from "../testing/frames.ts";
 import type { PlayerOptions } from "./options.ts";
 import { PlayerClient } from "./player-client.ts";
+import { platformSocket } from "./socket.ts";
 
 type Frame = Record<string, unknown> & { frame: string; id?: number };
 
@@ -227,6 +228,26 @@ describe("a player's client", () => {
     await new Promise((resolve) => player.on("resumed", resolve));
     expect(await lost).toBe("connection-silent");
     expect(player.isConnected).toBe(true);
+  });
+
+  it("goes on trying where a socket cannot even be made, and resumes once one can", async () => {
+    const service = await fakeService((frame, say, socket, connection) => {
+      if (frame.frame !== "hello") return;
+      say(welcome({ resumed: connection > 1 }));
+      if (connection === 1) setTimeout(() => socket.terminate(), 20);
+    });
+    let made = 0;
+    const player = await service.connect({
+      socket: async (url, subprotocol) => {
+        made += 1;
+        if (made === 2 || made === 3) throw new Error("no network");
+        return platformSocket(url, subprotocol);
+      },
+    });
+    await new Promise((resolve) => player.on("resumed", resolve));
+    expect(made).toBe(4);
+    const none = () => Promise.reject(new Error("no network"));
+    await expect(service.connect({ socket: none })).rejects.toMatchObject({ code: "service-unreachable" });
   });
 
   it("names the state it holds when it comes back, and goes on from there when the service says so", async () => {

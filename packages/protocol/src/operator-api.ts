@@ -100,6 +100,7 @@ export const PageQuery = z.object({
 
 export const PlayersQuery = PageQuery.extend({
   name: z.string().max(200).optional().meta({ description: "Only who is called so, in capitals or not." }),
+  search: z.string().max(200).optional().meta({ description: "Only whose name, id or account has this in it." }),
   lobby: ConfigName.optional().meta({ description: "Only who is of this lobby, in a room or not." }),
   presence: Presence.optional(),
 });

@@ -12,17 +12,18 @@ import { heard } from "./room-verbs.ts";
 export function addPlayer(program: Command): void {
   const player = program
     .command("player")
-    .description("list players, show one and what befell it; kick, ban, notify, export or erase one");
+    .description("list players, show one and what happened to it; kick, ban, notify, export or erase one");
   player
     .command("list")
     .description("list players by id")
     .option("--name <name>", "only players with this name")
+    .option("--search <text>", "only players whose name, id or account has this in it")
     .option("--lobby <name>", "only players of this lobby, in rooms or not")
     .addOption(new Option("--presence <presence>", "only those who are here, or away").choices(["here", "away"]))
     .option("--limit <number>", "at most this many", wholeNumber("--limit", 1, 500), 100)
     .action(
       async (
-        options: { limit: number; name?: string; lobby?: string; presence?: "here" | "away" },
+        options: { limit: number; name?: string; search?: string; lobby?: string; presence?: "here" | "away" },
         command: Command,
       ) => {
         const { screen, operator } = contextOf(command);

@@ -31,8 +31,8 @@ export interface Live {
 }
 
 const STORY_LINES = 200;
-/** So long a page may be behind that the browser does not draw. */
-const UNSEEN_MS = 500;
+/** The page is drawn so often at the most, whatever happens: the eye does not follow more. */
+const DRAW_EVERY_MS = 100;
 const BACK_OFF: BackOff = { firstMs: 500, maxMs: 5_000 };
 /** What a link has behind the hash that logs a browser in. */
 const LINK = /^#log-in=([\w-]+)$/;
@@ -46,7 +46,9 @@ export class HarborStore {
   readonly #lookers = new Set<() => void>();
   #lines = 0;
   #isDrawDue = false;
+  #drawnAtMs = 0;
   #abort: AbortController | undefined;
+  #linkCode = takeLinkCode();
 
   subscribe = (listener: () => void): (() => void) => {
     this.#listeners.add(listener);
@@ -93,9 +95,9 @@ export class HarborStore {
 
   /** Who looks: by the code of a link, which is used up with it, or by the session that there is. */
   async #whoLooks(): Promise<void> {
-    const [, code] = LINK.exec(location.hash) ?? [];
+    const code = this.#linkCode;
     if (code !== undefined) {
-      history.replaceState(null, "", location.pathname);
+      this.#linkCode = undefined;
       // A code that was used before does not matter to a browser that is logged in already.
       await this.operator.logIn({ code }).catch(() => undefined);
     }
@@ -140,19 +142,27 @@ export class HarborStore {
     this.#set({ ...(state && { state: mergePatch(state, patch) }), story: added });
   }
 
+  readonly #draw = (): void => {
+    this.#isDrawDue = false;
+    this.#drawnAtMs = performance.now();
+    for (const listener of this.#listeners) listener();
+  };
+
   #set(change: Partial<Live>): void {
     this.#live = { ...this.#live, ...change };
     if (this.#isDrawDue) return;
     this.#isDrawDue = true;
-    const draw = () => {
-      if (!this.#isDrawDue) return;
-      this.#isDrawDue = false;
-      for (const listener of this.#listeners) listener();
-    };
-    // Many events may come within one frame; the page is drawn once for all of them. One that is not in sight has no frames.
-    requestAnimationFrame(draw);
-    setTimeout(draw, UNSEEN_MS);
+    // Many events may come meanwhile; the page is drawn once for all of them, also one that is not in sight.
+    const sinceMs = performance.now() - this.#drawnAtMs;
+    setTimeout(this.#draw, Math.max(0, DRAW_EVERY_MS - sinceMs));
   }
+}
+
+/** The code of a link that was followed. It goes from the address before anything else reads that. */
+function takeLinkCode(): string | undefined {
+  const [, code] = LINK.exec(location.hash) ?? [];
+  if (code !== undefined) history.replaceState(null, "", location.pathname);
+  return code;
 }
 
 const lost = (detail: string): Problem => ProblemError.of("service-unreachable", detail).problem;

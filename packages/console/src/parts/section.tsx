@@ -5,12 +5,18 @@ interface SectionProps {
   readonly title: string;
   readonly count: string;
   readonly children: ReactNode;
+  /** Whether it takes the height that is left, and what is in it scrolls. */
+  readonly fills?: boolean;
 }
 
 /** One block of the column of work, with its heading and how much it holds. */
-export function Section({ id, title, count, children }: SectionProps) {
+export function Section({ id, title, count, children, fills = false }: SectionProps) {
   return (
-    <section id={id} aria-labelledby={`${id}-title`} className="scroll-mt-4">
+    <section
+      id={id}
+      aria-labelledby={`${id}-title`}
+      className={`scroll-mt-4 ${fills ? "flex min-h-0 flex-1 flex-col" : ""}`}
+    >
       <header className="mb-2 flex items-baseline gap-3">
         <h2 id={`${id}-title`} className="font-semibold text-base">
           {title}

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { CARD_CELL, CARD_ROW } from "./cards.ts";
 
 interface Column<Row> {
   readonly heading: string;
@@ -18,19 +19,23 @@ export function Table<Row>({
 }) {
   return (
     <div className="overflow-x-auto rounded-box border border-base-300">
-      <table className="table table-sm">
-        <thead>
+      <table className="table table-sm max-sm:block">
+        <thead className="max-sm:hidden">
           <tr>
             {columns.map(({ heading }) => (
               <th key={heading}>{heading}</th>
             ))}
           </tr>
         </thead>
-        <tbody>
+        <tbody className="max-sm:block">
           {rows.map((row) => (
-            <tr key={idOf(row)}>
+            <tr key={idOf(row)} className={CARD_ROW}>
               {columns.map(({ heading, value, mono }) => (
-                <td key={heading} className={mono ? "font-mono text-xs" : "tabular-nums"}>
+                <td
+                  key={heading}
+                  data-label={heading}
+                  className={`${CARD_CELL} ${mono ? "font-mono text-xs" : "tabular-nums"}`}
+                >
                   {value(row)}
                 </td>
               ))}

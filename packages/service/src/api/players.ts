@@ -24,6 +24,12 @@ export const playerViews = ({ parties }: HarborState, players: readonly Player[]
 
 const optional = (party: string | undefined) => party !== undefined && { party };
 
+const hasPart = ({ id, name, identity }: Player, part: string): boolean =>
+  part === "" ||
+  name.toLocaleLowerCase().includes(part) ||
+  id.includes(part) ||
+  (identity?.account.toLocaleLowerCase().includes(part) ?? false);
+
 /** The player of an id, or of an account. */
 const idOf = ({ players }: HarborState, named: string): string | undefined =>
   players.byAccount.get(named) ?? players.byId.get(named)?.id;
@@ -42,12 +48,14 @@ export const playerHandlers = ({ runtime, notice }: ApiParts): Handlers<PlayerRo
     return found?.[0] ?? unknown(named);
   };
   return {
-    players: ({ query: { limit, after, name, lobby, presence } }) =>
+    players: ({ query: { limit, after, name, search, lobby, presence } }) =>
       runtime.query(({ state }) => {
         const wanted = name?.toLocaleLowerCase();
+        const part = search?.toLocaleLowerCase() ?? "";
         const all = [...state.players.byId.values()].filter(
           (one) =>
             (wanted === undefined || one.name.toLocaleLowerCase() === wanted) &&
+            hasPart(one, part) &&
             (lobby === undefined || one.lobby === lobby) &&
             (presence === undefined || one.presence === presence),
         );

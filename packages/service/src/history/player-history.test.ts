@@ -5,7 +5,7 @@ afterEach(endAll);
 
 const textsOf = ({ story }: { story: readonly { text: string }[] }) => story.map(({ text }) => text);
 
-describe("what befell a player", () => {
+describe("what happened to a player", () => {
   it("is told in order: what it did, what happened to its room without naming it, and not what others did elsewhere", async () => {
     const service = await startTestService();
     const corin = await service.player("Corin");

@@ -95,7 +95,7 @@ export function Grid<Row extends object>(props: GridProps<Row>) {
       className={`min-h-0 overflow-auto rounded-box border border-base-300 ${className}`}
     >
       <table aria-label={label} aria-rowcount={sorted.length} className="table table-sm max-sm:block">
-        <thead className="sticky top-0 z-10 bg-base-100 max-sm:hidden">
+        <thead className="sticky top-0 z-10 bg-base-100 text-base-content/80 max-sm:hidden">
           <tr>
             {columns.map((column) => (
               <Heading key={column.id} column={column} sort={sort} setSort={setSort} />

@@ -20,7 +20,7 @@ const toneClass: Record<Tone, string> = {
   well: "text-success",
   attention: "text-warning",
   fault: "text-error",
-  quiet: "opacity-60",
+  quiet: "opacity-75",
 };
 
 /** A state as a shape and a word in a colour: never the colour alone. */

@@ -31,7 +31,7 @@ export function Story({ lines }: { lines: readonly StoryLine[] }) {
         <ol ref={box} onScroll={watchScroll} className="min-h-0 flex-1 space-y-1.5 overflow-y-auto text-sm">
           {lines.map((line) => (
             <li key={line.number} className="grid grid-cols-[4.5rem_minmax(0,1fr)] break-words">
-              <time className="font-mono text-xs leading-5 opacity-60">
+              <time className="font-mono text-xs leading-5 opacity-75">
                 {new Date(line.atMs).toLocaleTimeString("en-GB")}
               </time>
               <span>{line.text}</span>

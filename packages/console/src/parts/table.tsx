@@ -20,7 +20,7 @@ export function Table<Row>({
   return (
     <div className="overflow-x-auto rounded-box border border-base-300">
       <table className="table table-sm max-sm:block">
-        <thead className="max-sm:hidden">
+        <thead className="text-base-content/80 max-sm:hidden">
           <tr>
             {columns.map(({ heading }) => (
               <th key={heading}>{heading}</th>

@@ -66,7 +66,9 @@ export function Players({ state, open, choose }: PlayersProps) {
       {asked.error && <p className="mb-2 text-error text-sm">{wordsOf(asked.error)}</p>}
       {players.length === 0 ? (
         <Empty>
-          {isNarrowed ? (
+          {asked.isPending ? (
+            "Loading."
+          ) : isNarrowed ? (
             "No player fits."
           ) : (
             <>

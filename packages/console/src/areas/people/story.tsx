@@ -23,8 +23,8 @@ export function PlayerStory({ player }: { player: string }) {
     <>
       {asked.error && <p className="text-sm text-warning">{wordsOf(asked.error)}</p>}
       <Refusals refusals={pages[0]?.refusals ?? []} />
-      <section aria-label="What befell it" className="text-sm">
-        <h3 className="mb-1 font-semibold">What befell it</h3>
+      <section aria-label="What happened" className="text-sm">
+        <h3 className="mb-1 font-semibold">What happened</h3>
         {asked.isPending && <p className="opacity-80">Loading from the journal.</p>}
         <ol className="space-y-1">
           {story.map(({ seq, atMs, text }) => (

@@ -68,7 +68,7 @@ export function RoomBody({ room, now }: { room: RoomView; now: number }) {
       </dl>
       {travel && <Travel travel={travel} room={room} now={now} />}
       <table className="table table-xs">
-        <thead>
+        <thead className="text-base-content/80">
           <tr>
             <th className="text-right">Place</th>
             <th>Name</th>
@@ -166,7 +166,7 @@ function Board({ board, room }: { board: RoomView["board"]; room: RoomView }) {
   if (entries.length === 0) return null;
   return (
     <table className="table table-xs">
-      <thead>
+      <thead className="text-base-content/80">
         <tr>
           <th>Board</th>
           <th>Value</th>

@@ -69,7 +69,7 @@ function PointInTime({ past, goTo }: { past: RoomHistory; goTo: (seq: number) =>
               className={`grid w-full cursor-pointer grid-cols-[4.5rem_1fr] text-left hover:underline ${seq === moment.seq ? "font-semibold" : ""}`}
               onClick={() => goTo(seq)}
             >
-              <time className="font-mono text-xs leading-5 opacity-60">
+              <time className="font-mono text-xs leading-5 opacity-75">
                 {new Date(atMs).toLocaleTimeString("en-GB")}
               </time>
               <span>{text ?? kind}</span>

@@ -91,7 +91,7 @@ function columnsFor(lobbies: Readonly<Record<string, LobbySummary>>): readonly G
       heading: "Level",
       sortBy: ({ level }) => level?.title ?? "",
       cell: ({ level }) => (
-        <span className="whitespace-nowrap">{level?.title ?? <span className="opacity-60">not picked</span>}</span>
+        <span className="whitespace-nowrap">{level?.title ?? <span className="opacity-75">not picked</span>}</span>
       ),
     },
     {

@@ -1,15 +1,11 @@
-import { existsSync } from "node:fs";
-import { join } from "node:path";
 import { OperatorClient } from "@yellow-harbor/client";
-import { type Browser, chromium, type Page } from "playwright-core";
-import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
-import { Queue } from "../packages/service/src/config/queue.ts";
-import { Config } from "../packages/service/src/config/schema.ts";
-import { endAll, startTestService, startVoyage, testConfig } from "../packages/service/src/testing/test-service.ts";
-import { ROOT } from "./imports.ts";
+import { describe, expect, it } from "vitest";
+import { Queue } from "../../packages/service/src/config/queue.ts";
+import { Config } from "../../packages/service/src/config/schema.ts";
+import { startTestService, startVoyage, testConfig } from "../../packages/service/src/testing/test-service.ts";
+import { consoleFolder, look, withBrowser } from "./browser.ts";
 
-const consoleFolder = join(ROOT, "packages/console/dist/app");
-const executablePath = process.env.CHROMIUM ?? "/usr/bin/chromium";
+withBrowser();
 
 /** One against one, close in skill. */
 const PAIRS = {
@@ -17,35 +13,6 @@ const PAIRS = {
   closeness: [{ attribute: "skill", gap: [[0, 50]] }],
   passEveryMs: 50,
 };
-
-let browser: Browser;
-beforeAll(async () => {
-  expect(existsSync(executablePath), "Chromium; npm test installs it").toBe(true);
-  expect(existsSync(join(consoleFolder, "index.html")), "the built console; npm run build makes it").toBe(true);
-  const off = ["gpu", "quic", "background-networking", "component-update", "sync"].map((one) => `--disable-${one}`);
-  const args = ["--no-sandbox", "--no-first-run", ...off];
-  browser = await chromium.launch({ executablePath, args });
-});
-afterAll(() => browser?.close());
-// A page that is left open goes on looking for its service, at the cost of the next one.
-const pages: Page[] = [];
-afterEach(async ({ task }) => {
-  for (const page of pages.splice(0)) {
-    // What somebody would have seen says more of a failure than what was waited for.
-    if (task.result?.state === "fail") console.error(`${page.url()} shows: ${await page.innerText("body")}`);
-    await page.close();
-  }
-  await endAll();
-});
-
-async function look(url: string): Promise<{ page: Page; faults: string[] }> {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  pages.push(page);
-  const faults: string[] = [];
-  page.on("pageerror", (error) => faults.push(error.message));
-  await page.goto(url);
-  return { page, faults };
-}
 
 const closed = () => testConfig("good", (config) => ({ ...config, operators: { ...config.operators, access: "key" } }));
 
@@ -57,7 +24,7 @@ describe("the console", () => {
       return Config.parse({ ...one, pools, alerts: { ...one.alerts, "planner-paused": { forS: 0 } } });
     });
     const service = await startTestService(config, { consoleFolder });
-    const { page, faults } = await look(service.url);
+    const { page, faults } = await look(`${service.url}/#/fleet`);
     const row = page.locator("#pools tbody tr", { hasText: "sluice" });
     await row.getByText("planned").waitFor();
     await row.click();
@@ -68,7 +35,8 @@ describe("the console", () => {
     await panel.getByRole("button", { name: "Pause the planner" }).click();
     await panel.getByText("Its planner is paused").waitFor();
     await row.getByText("paused").waitFor();
-    const alert = page.getByRole("list", { name: "Alerts" }).getByRole("listitem");
+    const { page: overview } = await look(service.url);
+    const alert = overview.getByRole("list", { name: "Alerts" }).getByRole("listitem");
     await alert.getByText("The planner of pool sluice is paused.").waitFor();
     await alert.getByText("yh pool resume sluice lets it go on.").waitFor();
     await service.operator.addBuild("plain", { version: "2", command: "node", args: ["-e", "0"] });
@@ -84,9 +52,10 @@ describe("the console", () => {
     await page.close();
   });
 
-  it("shows lobbies, rooms and instances as they are and as they change, without a reload", async () => {
+  it("shows rooms and instances as they are and as they change, without a reload", async () => {
     const service = await startTestService(testConfig(), { consoleFolder });
-    const { page, faults } = await look(service.url);
+    const { page, faults } = await look(`${service.url}/#/rooms`);
+    const fleet = await look(`${service.url}/#/fleet`);
     await page.getByText("No rooms yet.").waitFor();
     await page.getByRole("status").getByText("live").waitFor();
     const { ansel, brisa, room } = await startVoyage(service);
@@ -95,25 +64,23 @@ describe("the console", () => {
     await row.getByText("Ansel").waitFor();
     await row.getByText("2/2").waitFor();
     const { instance = "" } = await ansel.nextPass();
-    await page
-      .locator("#instances tbody tr", { hasText: instance.slice(0, 7) })
-      .getByText("busy")
-      .waitFor();
+    const ofInstance = fleet.page.locator("#instances tbody tr", { hasText: instance.slice(0, 7) });
+    await ofInstance.getByText("busy").waitFor();
     await row.click();
     await page
       .getByRole("article", { name: `Room ${room.code}` })
       .getByText("Brine Gate, 1 to 6 players")
       .waitFor();
     await page.getByText(`Room ${room.code} starts for brine-gate with 2 players.`).waitFor();
+    // What is open stands in the address: somebody else sees the same by it.
+    const other = await look(page.url());
+    await other.page.getByRole("article", { name: `Room ${room.code}` }).waitFor();
     await Promise.all([ansel.leaveRoom(), brisa.leaveRoom()]);
-    await page
-      .locator("#instances tbody tr", { hasText: instance.slice(0, 7) })
-      .getByText("ended")
-      .waitFor();
+    await ofInstance.getByText("ended").waitFor();
     await page.getByText("No rooms yet.").waitFor();
-    await page.locator("#instances tbody tr td").nth(1).click();
-    await page.getByText("mode good on port").waitFor();
-    expect(faults).toEqual([]);
+    await ofInstance.locator("td").nth(1).click();
+    await fleet.page.getByText("mode good on port").waitFor();
+    expect([...faults, ...fleet.faults]).toEqual([]);
   });
 
   it("shows queues, why a ticket waits and why a match was made, and pauses a queue", async () => {
@@ -123,7 +90,7 @@ describe("the console", () => {
       testConfig(undefined, (config) => ({ ...config, queues: { pairs: checked } })),
       { consoleFolder },
     );
-    const { page, faults } = await look(service.url);
+    const { page, faults } = await look(`${service.url}/#/queues`);
     const [ansel, brisa, corin] = await Promise.all(["Ansel", "Brisa", "Corin"].map((name) => service.player(name)));
     await ansel?.search({ queue: "pairs", attributes: { skill: 1_000 } });
     await corin?.search({ queue: "pairs", attributes: { skill: 4_000 } });
@@ -164,7 +131,7 @@ describe("the console", () => {
     await brisa?.joinRoom({ room: opened?.room.id ?? "" });
     await ansel?.changeRoom({ settings: { weather: "fog" } });
     await ansel?.ask("room.pass-turn", {});
-    const { page, faults } = await look(service.url);
+    const { page, faults } = await look(`${service.url}/#/rooms`);
     await page.getByRole("button", { name: opened?.room.code ?? "" }).click();
     const panel = page.getByRole("article", { name: `Room ${opened?.room.code}` });
     await panel.getByText("ebb, 1 of 1").waitFor();
@@ -190,7 +157,7 @@ describe("the console", () => {
     const { room } = await ansel.openRoom();
     await brisa.joinRoom({ room: room.id });
     await ansel.board.set("stones", 7);
-    const { page, faults } = await look(service.url);
+    const { page, faults } = await look(`${service.url}/#/rooms`);
     await page.getByRole("button", { name: room.code }).click();
     await page.getByRole("button", { name: "Look back" }).click();
     const panel = page.getByRole("article", { name: `Room ${room.code}, looking back` });
@@ -209,7 +176,10 @@ describe("the console", () => {
     await panel.getByText("This event closed the room.").waitFor();
     await panel.getByRole("button", { name: "Close", exact: true }).click();
     await ansel.openRoom();
-    await page.getByPlaceholder("Find a room, player or instance").fill(room.code.toLowerCase());
+    // The search goes where it was, though no room has it now.
+    await page.keyboard.press("/");
+    await page.getByRole("combobox", { name: "Find a room, player or instance" }).fill(room.code.toLowerCase());
+    await page.keyboard.press("Enter");
     await page.getByRole("button", { name: `Look back at room ${room.code}` }).click();
     await panel.getByText("This event closed the room.").waitFor();
     expect(faults).toEqual([]);
@@ -222,7 +192,7 @@ describe("the console", () => {
       return { ...parsed, ...(kind && { roomKinds: { crews: { ...kind, stragglers: "go-without" as const } } }) };
     });
     const service = await startTestService(config, { consoleFolder });
-    const { page, faults } = await look(service.url);
+    const { page, faults } = await look(`${service.url}/#/rooms`);
     const { ansel, brisa, room } = await startVoyage(service);
     await ansel.until((state) => state.room?.travel?.player === ansel.id);
     await ansel.travel.decline("its port is closed");
@@ -250,7 +220,7 @@ describe("the console", () => {
     const service = await startTestService(testConfig(), { consoleFolder });
     const ansel = await service.player("Ansel");
     const { room } = await ansel.openRoom();
-    const { page } = await look(service.url);
+    const { page } = await look(`${service.url}/#/rooms`);
     await page.getByRole("button", { name: room.code }).waitFor();
     await service.stop();
     await page.getByText(/service lost \d+ s ago, next try in/).waitFor();
@@ -294,10 +264,10 @@ describe("the console", () => {
     const ansel = await service.player("Rude");
     await operator.banPlayer(ansel.id, { reason: "cheating" });
 
-    const admin = await look(`${service.url}/#access`);
+    const admin = await look(`${service.url}/#/access`);
     await admin.page.getByRole("textbox", { name: "Key" }).fill(service.operatorToken);
     await admin.page.getByRole("button", { name: "Log in" }).click();
-    await admin.page.goto(`${service.url}/#access`);
+    await admin.page.goto(`${service.url}/#/access`);
     await admin.page.getByLabel("Who or what uses it").fill("Pipeline");
     await admin.page.getByLabel("Role").selectOption("deploy");
     await admin.page.getByRole("button", { name: "Create a key" }).click();
@@ -312,7 +282,7 @@ describe("the console", () => {
     await admin.page.getByText(/All \d+ entries are there/).waitFor();
     await admin.page.locator("#bans tbody tr", { hasText: "cheating" }).getByRole("button", { name: "Lift" }).waitFor();
 
-    const { page: watch } = await look(`${service.url}/#access`);
+    const { page: watch } = await look(`${service.url}/#/access`);
     await watch.getByRole("textbox", { name: "Key" }).fill(secret);
     await watch.getByRole("button", { name: "Log in" }).click();
     await watch.locator("#bans tbody tr", { hasText: "cheating" }).waitFor();

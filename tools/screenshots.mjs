@@ -8,7 +8,6 @@ import { setTimeout as wait } from "node:timers/promises";
 import { hashOf, prepare } from "./prepare.mjs";
 import { ensureChromium } from "./programs.mjs";
 import { node, ROOT, run, say } from "./run.mjs";
-import { accessScreenshot } from "./screenshots/access.mjs";
 import { fleetScene } from "./screenshots/fleet-scene.mjs";
 import { metricsScreenshot } from "./screenshots/metrics.mjs";
 import { operationScene } from "./screenshots/operation-scene.mjs";
@@ -60,14 +59,14 @@ async function consoleScreenshots() {
     args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
   });
   for (const row of [
-    ["console-people", "light", "#reports button:has-text('Sorrel')"],
-    ["console-travel", "dark", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
-    ["console-queue", "dark", "#queues tbody tr td:nth-child(2)"],
-    ["console-access", "light", undefined],
-    ["console-overview", "dark", undefined],
+    ["console-people", "light", "people", "#players tbody tr:has-text('Sorrel') td:nth-child(2)"],
+    ["console-travel", "dark", "rooms", "#rooms tbody tr:has-text('Sorrel') td:nth-child(2)"],
+    ["console-queue", "dark", "queues", "#queues tbody tr td:nth-child(2)"],
+    ["console-overview", "dark", "", undefined],
   ]) {
     if (isWanted(row[0])) await consoleScreenshot(browser, row);
   }
+  if (isWanted("console-try")) await tryScreenshot(browser);
   if (isWanted("metrics")) {
     await metricsScreenshot(browser, URL, join(OUT, "metrics.png"));
     say("wrote metrics.png");
@@ -77,19 +76,15 @@ async function consoleScreenshots() {
   await browser.close();
 }
 
-async function consoleScreenshot(browser, [name, colorScheme, pick]) {
+async function consoleScreenshot(browser, [name, colorScheme, area, pick]) {
   const isOfQueue = name.startsWith("console-queue");
   const part = name === "console-travel" ? await travelScene(URL) : isOfQueue ? await searchScene(URL) : undefined;
   const isOfPeople = name === "console-people";
   const people = isOfPeople ? await peopleScene(URL) : undefined;
-  const page = await browser.newPage({ viewport: { width: 1280, height: isOfPeople ? 1_000 : 800 }, colorScheme });
-  if (name === "console-access") {
-    await accessScreenshot(page, { port: PORT + 1, file: join(OUT, `${name}.png`) });
-    return say(`wrote ${name}.png`);
-  }
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
   const isOverview = name === "console-overview";
-  await page.goto(isOfPeople ? `${URL}/#people` : isOverview ? `${URL}/#overview` : URL);
-  const there = isOfPeople ? "#reports tbody tr" : isOverview ? "#over-time path" : "#rooms tbody tr";
+  await page.goto(`${URL}/#/${area}`);
+  const there = isOverview ? "#over-time path" : "main tbody tr";
   await page.locator(there).first().waitFor({ state: "attached", timeout: 60_000 });
   if (isOfQueue)
     await page.locator("#queues tbody tr td:nth-child(7):not(:text-is('0'))").waitFor({ timeout: 120_000 });
@@ -104,11 +99,38 @@ async function consoleScreenshot(browser, [name, colorScheme, pick]) {
   await people?.();
 }
 
+/** Two players in the page: one's line was cut and mended, the other asks what a host can. */
+async function tryScreenshot(browser) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: "light" });
+  await page.goto(`${URL}/#/try`);
+  const add = page.getByRole("button", { name: "Add a player" });
+  await add.click();
+  await add.click();
+  const [ansel, brisa] = [page.getByRole("article", { name: "Ansel" }), page.getByRole("article", { name: "Brisa" })];
+  await brisa.getByText("in the lobby").waitFor();
+  await ansel.getByRole("button", { name: "Open crews", exact: true }).click();
+  const title = await ansel.getByText(/in room \w+, gathering/).innerText();
+  await brisa.getByLabel("Code of a room").fill(/in room (\w+)/.exec(title)?.[1] ?? "");
+  await brisa.getByRole("button", { name: "Join", exact: true }).click();
+  await ansel.getByText("update room member-joined").waitFor();
+  await brisa.getByRole("button", { name: "Ready", exact: true }).click();
+  await brisa.getByRole("button", { name: "Cut the line" }).click();
+  await ansel.getByText("update room member-away").waitFor();
+  await ansel.getByRole("button", { name: "Start", exact: true }).click();
+  await ansel.getByRole("alert").waitFor();
+  await wait(1_000);
+  await page.screenshot({ path: join(OUT, "console-try.png") });
+  say("wrote console-try.png");
+  await page.getByRole("button", { name: "Remove Ansel" }).click();
+  await page.getByRole("button", { name: "Remove Brisa" }).click();
+  await page.close();
+}
+
 /** What webhooks do, and what the configuration file has that does not hold yet. */
 async function operationScreenshot(browser) {
   const scene = await operationScene(OPERATION_PORT);
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: "dark" });
-  await page.goto(`${scene.url}/#operation`);
+  await page.goto(`${scene.url}/#/operation`);
   await page.getByRole("button", { name: "Look" }).first().click();
   await page.locator("#configuration tbody tr").first().waitFor();
   await wait(2_500);

@@ -165,7 +165,7 @@ function Heading<Row>({ column: { id, heading, sortBy, isFigure }, sort, setSort
     <th className={align} aria-sort={isUp ? "ascending" : isDown ? "descending" : "none"}>
       <button
         type="button"
-        className={`inline-flex cursor-pointer items-center gap-1 hover:underline ${isFigure ? "flex-row-reverse" : ""}`}
+        className={`inline-flex cursor-pointer items-center align-middle gap-1 hover:underline ${isFigure ? "flex-row-reverse" : ""}`}
         title={`Sort by ${heading.toLowerCase()}`}
         onClick={() => setSort(isUp ? `-${id}` : isDown ? "" : id)}
       >

@@ -2,7 +2,7 @@
 import { readFileSync } from "node:fs";
 
 /** More files than so many do not fail because a computer is busy. */
-const AGAIN_MOST = 12;
+const AGAIN_MAX = 12;
 
 /**
  * The results of a run: one object per test file, with `file` (path), `passed` and `failed` (numbers of tests). A file that
@@ -26,7 +26,7 @@ export const readResults = (path) => {
 /** The files that are tried once more by themselves; none where so many failed that this is no matter of time. */
 export const triedAgain = (results) => {
   const failed = results.filter((one) => one.failed > 0).map(({ file }) => file);
-  return failed.length > AGAIN_MOST ? [] : failed;
+  return failed.length > AGAIN_MAX ? [] : failed;
 };
 
 /** The results with those of the second run in place of the first, and which files passed only then. */

@@ -115,6 +115,8 @@ describe("every page of the console", () => {
     const service = await startTestService(testConfig(), { consoleFolder });
     const { room, ansel } = await startVoyage(service);
     const { page, faults } = await look(service.url);
+    // Colours are looked at where they end, not on their way there.
+    await page.emulateMedia({ reducedMotion: "reduce" });
     await page.evaluate((kept) => localStorage.setItem("yellow-harbor-theme", kept), theme);
     await page.reload();
     for (const area of [...AREAS, `/rooms?open=${room.id}`, `/people?open=${ansel.id}`]) {

@@ -1,4 +1,4 @@
-import { mergePatch, OperatorClient, ProblemError, type SendHttp, sendByFetch } from "@yellow-harbor/client";
+import { OperatorClient, ProblemError, type SendHttp, sendByFetch } from "@yellow-harbor/client";
 import {
   type BackOff,
   type HarborView,
@@ -7,6 +7,8 @@ import {
   type WatchMessage,
   type WhoAmI,
 } from "@yellow-harbor/protocol";
+
+import { Patching } from "./patching.ts";
 
 /** How the page stands with the service. */
 export type Connection =
@@ -30,9 +32,12 @@ export interface Live {
   readonly who: WhoAmI | undefined;
 }
 
-const STORY_LINES = 200;
+const STORY_LINES = 100;
 /** The page is drawn so often at the most, whatever happens: the eye does not follow more. */
 const DRAW_EVERY_MS = 100;
+/** The longer it takes to draw, the rarer it is done: most of the time is for whoever clicks and scrolls. */
+const DRAW_SHARE = 0.25;
+const DRAW_EVERY_MAX_MS = 1_000;
 const BACK_OFF: BackOff = { firstMs: 500, maxMs: 5_000 };
 /** What a link has behind the hash that logs a browser in. */
 const LINK = /^#log-in=([\w-]+)$/;
@@ -47,6 +52,10 @@ export class HarborStore {
   #lines = 0;
   #isDrawDue = false;
   #drawnAtMs = 0;
+  #drawMs = 0;
+  /** What came since the page was drawn. */
+  #patching: Patching<HarborView> | undefined;
+  readonly #told: StoryLine[] = [];
   #abort: AbortController | undefined;
   #linkCode = takeLinkCode();
 
@@ -134,18 +143,32 @@ export class HarborStore {
 
   #take(message: WatchMessage): void {
     if (message.message === "state") {
+      this.#patching = new Patching(message.state);
       return this.#set({ connection: { state: "live", sinceMs: Date.now() }, state: message.state });
     }
-    const { state, story } = this.#live;
     const { text, atMs, patch } = message;
-    const added = text === undefined ? story : [...story, { number: ++this.#lines, atMs, text }].slice(-STORY_LINES);
-    this.#set({ ...(state && { state: mergePatch(state, patch) }), story: added });
+    this.#patching?.apply(patch);
+    if (text !== undefined) this.#told.push({ number: ++this.#lines, atMs, text });
+    if (this.#told.length > STORY_LINES) this.#told.shift();
+    this.#set({});
   }
 
   readonly #draw = (): void => {
     this.#isDrawDue = false;
     this.#drawnAtMs = performance.now();
+    const { state, story } = this.#live;
+    const told = this.#told.splice(0);
+    this.#live = {
+      ...this.#live,
+      ...(state && this.#patching && { state: this.#patching.look() }),
+      ...(told.length > 0 && { story: [...story, ...told].slice(-STORY_LINES) }),
+    };
     for (const listener of this.#listeners) listener();
+    const begin = performance.now();
+    // Behind what React has put off until the end of this turn.
+    setTimeout(() => {
+      this.#drawMs = performance.now() - begin;
+    });
   };
 
   #set(change: Partial<Live>): void {
@@ -153,8 +176,8 @@ export class HarborStore {
     if (this.#isDrawDue) return;
     this.#isDrawDue = true;
     // Many events may come meanwhile; the page is drawn once for all of them, also one that is not in sight.
-    const sinceMs = performance.now() - this.#drawnAtMs;
-    setTimeout(this.#draw, Math.max(0, DRAW_EVERY_MS - sinceMs));
+    const everyMs = Math.min(Math.max(DRAW_EVERY_MS, this.#drawMs / DRAW_SHARE), DRAW_EVERY_MAX_MS);
+    setTimeout(this.#draw, Math.max(0, everyMs - (performance.now() - this.#drawnAtMs)));
   }
 }
 

@@ -114,7 +114,7 @@ export function Grid<Row extends object>(props: GridProps<Row>) {
                 data-index={item.index}
                 aria-rowindex={item.index + 1}
                 onClick={() => choose(row.id)}
-                className={`cursor-pointer hover:bg-base-200 ${CARD_ROW} ${row.id === open ? "bg-base-300 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}
+                className={`cursor-pointer hover:bg-base-200 ${CARD_ROW} ${row.id === open ? "bg-base-200 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}
               >
                 {columns.map(({ id, heading, cell, isFigure, isMono }) => (
                   <td

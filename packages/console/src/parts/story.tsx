@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { memo, useEffect, useRef } from "react";
 import type { StoryLine } from "../live/harbor-store.ts";
 
 const NEAR_END_PX = 40;
@@ -30,15 +30,18 @@ export function Story({ lines }: { lines: readonly StoryLine[] }) {
       ) : (
         <ol ref={box} onScroll={watchScroll} className="min-h-0 flex-1 space-y-1.5 overflow-y-auto text-sm">
           {lines.map((line) => (
-            <li key={line.number} className="grid grid-cols-[4.5rem_minmax(0,1fr)] break-words">
-              <time className="font-mono text-xs leading-5 opacity-75">
-                {new Date(line.atMs).toLocaleTimeString("en-GB")}
-              </time>
-              <span>{line.text}</span>
-            </li>
+            <Line key={line.number} line={line} />
           ))}
         </ol>
       )}
     </section>
   );
 }
+
+/** One that is not in sight is not laid out. */
+const Line = memo(({ line }: { line: StoryLine }) => (
+  <li className="grid grid-cols-[4.5rem_minmax(0,1fr)] break-words [contain-intrinsic-size:auto_2.5rem] [content-visibility:auto]">
+    <time className="font-mono text-xs leading-5 opacity-75">{new Date(line.atMs).toLocaleTimeString("en-GB")}</time>
+    <span>{line.text}</span>
+  </li>
+));

@@ -1,5 +1,4 @@
-import { readFileSync } from "node:fs";
-import { createRequire } from "node:module";
+import axe from "axe-core";
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { startTestService, startVoyage, testConfig } from "../../packages/service/src/testing/test-service.ts";
@@ -87,8 +86,6 @@ describe("lists of the console", () => {
   });
 });
 
-const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
-
 interface Violation {
   readonly id: string;
   readonly impact: string;
@@ -98,10 +95,10 @@ interface Violation {
 /** What hinders somebody seriously, by the rules of axe. */
 async function hindrances(page: Page): Promise<string[]> {
   // As somebody who debugs would, past what the page itself may load.
-  await page.evaluate(AXE);
+  await page.evaluate(axe.source);
   const found = await page.evaluate(async () => {
-    const { axe } = globalThis as unknown as { axe: { run: () => Promise<{ violations: Violation[] }> } };
-    return (await axe.run()).violations;
+    const { axe: own } = globalThis as unknown as { axe: { run: () => Promise<{ violations: Violation[] }> } };
+    return (await own.run()).violations;
   });
   return found
     .filter(({ impact }) => impact === "serious" || impact === "critical")

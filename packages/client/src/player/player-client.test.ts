@@ -1,57 +1,12 @@
 import { type AddressInfo, createServer } from "node:net";
 import { type Problem, problem as problemOf } from "@yellow-harbor/protocol";
 import { afterEach, describe, expect, it } from "vitest";
-import { type WebSocket, WebSocketServer } from "ws";
+import { endFakes, type Frame, fakeService } from "../testing/fake-service.ts";
 import { lobby, room, update, welcome } from "../testing/frames.ts";
-import type { PlayerOptions } from "./options.ts";
 import { PlayerClient } from "./player-client.ts";
 import { platformSocket } from "./socket.ts";
 
-type Frame = Record<string, unknown> & { frame: string; id?: number };
-
-const servers: WebSocketServer[] = [];
-const players: PlayerClient[] = [];
-afterEach(() => {
-  for (const player of players.splice(0)) player.drop();
-  for (const server of servers.splice(0)) {
-    for (const socket of server.clients) socket.terminate();
-    server.close();
-  }
-});
-
-/** A service that answers each frame of each connection as the test says. */
-async function fakeService(
-  answer: (frame: Frame, say: (frame: object) => void, socket: WebSocket, connection: number) => void,
-  { takesHeartbeats = false } = {},
-) {
-  const server = new WebSocketServer({ port: 0, host: "127.0.0.1" });
-  servers.push(server);
-  await new Promise((resolve) => server.once("listening", resolve));
-  const frames: Frame[] = [];
-  let connections = 0;
-  server.on("connection", (socket) => {
-    const connection = ++connections;
-    socket.on("message", (bytes) => {
-      const frame = JSON.parse(String(bytes)) as Frame;
-      if (frame.frame === "heartbeat" && !takesHeartbeats) return;
-      frames.push(frame);
-      answer(frame, (said) => socket.send(JSON.stringify(said)), socket, connection);
-    });
-  });
-  const url = `http://127.0.0.1:${(server.address() as { port: number }).port}`;
-  const connect = async (more: Partial<PlayerOptions> = {}) => {
-    const player = await PlayerClient.connect({
-      url,
-      name: "Ansel",
-      build: "game-1",
-      reconnect: { firstMs: 10, attempts: 5 },
-      ...more,
-    });
-    players.push(player);
-    return player;
-  };
-  return { frames, connect };
-}
+afterEach(endFakes);
 
 describe("a player's client", () => {
   it("gives up a connection that is taken and never answered, and says so", async () => {
@@ -347,7 +302,7 @@ describe("a client of a service that is newer", () => {
         return setTimeout(() => socket.terminate(), 20);
       }
       socket.on("close", (code) => gone(code));
-      players[0]?.drop();
+      player.drop();
       say(welcome({ resumed: true }));
     });
     const player = await service.connect();

@@ -5,6 +5,7 @@ import { boot } from "./rows/boot.ts";
 import { cli } from "./rows/cli.ts";
 import { commands } from "./rows/commands.ts";
 import { commit } from "./rows/commit.ts";
+import { consolePage } from "./rows/console.ts";
 import { directory } from "./rows/directory.ts";
 import { directoryQuery } from "./rows/directory-query.ts";
 import { fanout } from "./rows/fanout.ts";
@@ -37,6 +38,7 @@ const rows: readonly Row[] = [
     recover,
     restart,
     warmStart,
+    consolePage,
   ],
   ...[allocate, launches, place],
   ...[matchPass, matchGrowth, matchStep, matchQuality, matchPrice12, matchPrice18, slice],

@@ -151,6 +151,31 @@ describe("the console", () => {
     expect(faults).toEqual([]);
   });
 
+  it("starts a room, kicks a member with a reason, and closes it, each with a second click", async () => {
+    const service = await startTestService(testConfig(), { consoleFolder });
+    const [ansel, brisa] = [await service.player("Ansel"), await service.player("Brisa")];
+    const { room } = await ansel.openRoom();
+    await brisa.joinRoom({ room: room.id });
+    const { page, faults } = await look(`${service.url}/#/rooms?open=${room.id}`);
+    const verbs = page.getByRole("region", { name: "What you can do to it" });
+    await verbs.getByRole("button", { name: "Start" }).click();
+    await verbs.getByRole("button", { name: "It starts for who is in it, whatever the host wants: do it" }).click();
+    // What is refused says why, and nothing has happened.
+    await verbs.getByText("the host has not picked a level", { exact: false }).waitFor();
+    await verbs.getByLabel("Reason, or notice, that is told").fill("away for too long");
+    await verbs.getByLabel("Member").selectOption("Brisa");
+    const told = new Promise((resolve) => brisa.on("outOfRoom", resolve));
+    await verbs.getByRole("button", { name: "Kick Brisa" }).click();
+    await verbs.getByRole("button", { name: "Brisa is in the lobby again and may come back: do it" }).click();
+    expect(JSON.stringify(await told)).toContain("away for too long");
+    await verbs.getByText("Brisa was kicked.").waitFor();
+    await verbs.getByRole("button", { name: "Close the room" }).click();
+    await verbs.getByRole("button", { name: "1 member in the lobby again, told why: do it" }).click();
+    await ansel.until((state) => state.room === undefined);
+    await page.getByText("This event closed the room.").waitFor();
+    expect(faults).toEqual([]);
+  });
+
   it("looks back at a room, event by event, and at one that has closed", async () => {
     const service = await startTestService(testConfig(), { consoleFolder });
     const [ansel, brisa] = await Promise.all([service.player("Ansel"), service.player("Brisa")]);

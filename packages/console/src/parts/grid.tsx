@@ -7,7 +7,7 @@ import {
 } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { type ReactNode, useEffect, useMemo, useRef } from "react";
+import { memo, type ReactNode, useEffect, useMemo, useRef } from "react";
 import { useInAddress } from "../live/use-address.ts";
 import { CARD_CELL, CARD_ROW } from "./cards.ts";
 
@@ -108,24 +108,16 @@ export function Grid<Row extends object>(props: GridProps<Row>) {
             const row = sorted[item.index];
             if (row === undefined) return null;
             return (
-              <tr
+              <DrawnRow
                 key={row.id}
-                ref={virtual.measureElement}
-                data-index={item.index}
-                aria-rowindex={item.index + 1}
-                onClick={() => choose(row.id)}
-                className={`cursor-pointer hover:bg-base-200 ${CARD_ROW} ${row.id === open ? "bg-base-200 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}
-              >
-                {columns.map(({ id, heading, cell, isFigure, isMono }) => (
-                  <td
-                    key={id}
-                    data-label={heading}
-                    className={`${CARD_CELL} ${isFigure ? "text-right tabular-nums" : ""} ${isMono ? "font-mono text-xs" : ""}`}
-                  >
-                    {cell(row.original)}
-                  </td>
-                ))}
-              </tr>
+                id={row.id}
+                index={item.index}
+                row={row.original}
+                columns={columns}
+                isOpen={row.id === open}
+                choose={choose}
+                measure={virtual.measureElement}
+              />
             );
           })}
           {after > 0 && <Gap px={after} />}
@@ -134,6 +126,41 @@ export function Grid<Row extends object>(props: GridProps<Row>) {
     </section>
   );
 }
+
+interface DrawnRowProps<Row> {
+  readonly id: string;
+  readonly index: number;
+  readonly row: Row;
+  readonly columns: readonly GridColumn<Row>[];
+  readonly isOpen: boolean;
+  readonly choose: (id: string) => void;
+  readonly measure: (row: Element | null) => void;
+}
+
+function OneRow<Row>({ id, index, row, columns, isOpen, choose, measure }: DrawnRowProps<Row>) {
+  return (
+    <tr
+      ref={measure}
+      data-index={index}
+      aria-rowindex={index + 1}
+      onClick={() => choose(id)}
+      className={`cursor-pointer hover:bg-base-200 ${CARD_ROW} ${isOpen ? "bg-base-200 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}
+    >
+      {columns.map(({ id: column, heading, cell, isFigure, isMono }) => (
+        <td
+          key={column}
+          data-label={heading}
+          className={`${CARD_CELL} ${isFigure ? "text-right tabular-nums" : ""} ${isMono ? "font-mono text-xs" : ""}`}
+        >
+          {cell(row)}
+        </td>
+      ))}
+    </tr>
+  );
+}
+
+/** What has not changed is not drawn anew. */
+const DrawnRow = memo(OneRow) as typeof OneRow;
 
 function compare(a: string | number | undefined, b: string | number | undefined): number {
   if (a === b) return 0;

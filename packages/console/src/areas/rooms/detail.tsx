@@ -5,6 +5,7 @@ import { Panel } from "../../parts/panel.tsx";
 import { RoomBody } from "./body.tsx";
 import { GiveUpTravel } from "./give-up-travel.tsx";
 import { RoomHistoryPanel } from "./history.tsx";
+import { RoomVerbs } from "./verbs.tsx";
 import { WhyJoin } from "./why-join.tsx";
 
 /** A chosen room as it is, and on demand as it was. */
@@ -21,6 +22,7 @@ export function RoomDetail({ room, now, close }: { room: RoomView; now: number; 
         {room.travel && <GiveUpTravel room={room} />}
         <WhyJoin room={room} />
       </div>
+      <RoomVerbs key={room.id} room={room} />
     </Panel>
   );
 }

@@ -80,7 +80,7 @@ describe("lists of the console", () => {
     await page.getByRole("article", { name: `Room ${room.code}` }).waitFor();
     expect(await page.getByRole("main").isVisible()).toBe(false);
     expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
-    await page.getByRole("button", { name: "Close" }).click();
+    await page.getByRole("button", { name: "Close", exact: true }).click();
     await page.getByRole("main").waitFor();
     expect(faults).toEqual([]);
   });

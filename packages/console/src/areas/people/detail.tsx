@@ -5,6 +5,7 @@ import { useLooks } from "../../live/use-looks.ts";
 import { Id } from "../../parts/id.tsx";
 import { May } from "../../parts/may.tsx";
 import { Fact, Panel } from "../../parts/panel.tsx";
+import { Reason } from "../../parts/reason.tsx";
 import { plural } from "../../parts/section.tsx";
 import { Sure } from "../../parts/sure.tsx";
 import { span } from "../../parts/time.ts";
@@ -110,15 +111,7 @@ function Verbs({ player: { id, name }, told: { say, fault } }: { player: PlayerV
   };
   return (
     <form className="space-y-2 text-sm" onSubmit={(event) => event.preventDefault()}>
-      <label className="flex flex-col gap-1">
-        What is told to {name}
-        <input
-          className="input input-sm w-full"
-          maxLength={200}
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-        />
-      </label>
+      <Reason label={`What is told to ${name}`} value={text} onChange={setText} />
       <div className="flex flex-wrap gap-1">
         <button type="button" className="btn btn-xs" disabled={reason === undefined} onClick={notify}>
           Notify

@@ -2,6 +2,7 @@ import type { RoomView } from "@yellow-harbor/protocol";
 import { useState } from "react";
 import { store } from "../../live/use-live.ts";
 import { May } from "../../parts/may.tsx";
+import { Reason } from "../../parts/reason.tsx";
 import { plural } from "../../parts/section.tsx";
 import { Sure } from "../../parts/sure.tsx";
 import { wordsOf } from "../../parts/words.ts";
@@ -25,15 +26,7 @@ export function RoomVerbs({ room }: { room: RoomView }) {
     <May needs="operate">
       <section aria-label="What you can do to it" className="space-y-2 text-sm">
         <h3 className="font-semibold">Act</h3>
-        <label className="flex flex-col gap-1">
-          Reason, or notice, that is told
-          <input
-            className="input input-sm w-full"
-            maxLength={200}
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-          />
-        </label>
+        <Reason label="Reason, or notice, that is told" value={text} onChange={setText} />
         <label className="flex items-center gap-2">
           Member
           <select

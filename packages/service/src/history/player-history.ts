@@ -28,11 +28,7 @@ export function playerHistory(file: string, question: PlayerHistoryQuestion): Pl
 
 function tell(sqlite: Database.Database, { player, before, story: most }: PlayerHistoryQuestion): PlayerHistoryAnswer {
   const upTo = (before ?? Number.MAX_SAFE_INTEGER) - 1;
-  const naming = JSON.stringify(player);
-  const numbers = sqlite
-    .prepare(`SELECT seq FROM journal WHERE seq <= ? AND ${NAMES_PLAYER} ORDER BY seq DESC LIMIT ?`)
-    .pluck()
-    .all(upTo, naming, most) as number[];
+  const { numbers, isWhole } = namedBy(sqlite, player, upTo, most);
   const [newest, oldest] = [numbers[0], numbers.at(-1)];
   if (newest === undefined || oldest === undefined) return { found: false };
   const start = startBefore(sqlite, oldest);
@@ -55,8 +51,27 @@ function tell(sqlite: Database.Database, { player, before, story: most }: Player
   }
   const story = told.slice(-most);
   if (told.length > most) return { found: true, story, older: story[0]?.seq };
-  const isMore = sqlite.prepare(`SELECT 1 FROM journal WHERE seq < ? AND ${NAMES_PLAYER} LIMIT 1`).get(oldest, naming);
-  return { found: true, story, older: isMore === undefined ? undefined : oldest };
+  return { found: true, story, older: isWhole ? undefined : oldest };
+}
+
+/**
+ * Numbers of the newest events up to one that name a player, the newest first, and whether there are none before. The id is
+ * made as the player comes in, so nothing before that is looked through, however long the journal is.
+ */
+function namedBy(sqlite: Database.Database, player: string, upTo: number, most: number) {
+  const rows = sqlite
+    .prepare(
+      `SELECT seq, kind = 'player.connected' AND instr(body, ?) > 0 AS comes
+       FROM journal WHERE seq <= ? AND ${NAMES_PLAYER} ORDER BY seq DESC`,
+    )
+    .iterate(`"player":${JSON.stringify(player)}`, upTo, JSON.stringify(player));
+  const numbers: number[] = [];
+  for (const { seq, comes } of rows as IterableIterator<{ seq: number; comes: 0 | 1 }>) {
+    if (numbers.length === most) return { numbers, isWhole: false };
+    numbers.push(seq);
+    if (comes === 1) break;
+  }
+  return { numbers, isWhole: true };
 }
 
 const isOfRoom = (event: object, room: PlayerId | undefined): boolean =>

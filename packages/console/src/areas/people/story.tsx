@@ -5,7 +5,7 @@ import { Since } from "../../parts/since.tsx";
 import { wordsOf } from "../../parts/words.ts";
 
 const PAGE = 30;
-const LOOK_MS = 5_000;
+const LOOK_MS = 10_000;
 
 /** What a player was refused lately, and what it did and what happened to it, the newest first. */
 export function PlayerStory({ player }: { player: string }) {

@@ -90,8 +90,6 @@ export function Grid<Row extends object>(props: GridProps<Row>) {
     <section
       ref={box}
       aria-label={`${label}, scrolls`}
-      // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by the keyboard.
-      tabIndex={0}
       className={`min-h-0 overflow-auto rounded-box border border-base-300 ${className}`}
     >
       <table aria-label={label} aria-rowcount={sorted.length} className="table table-sm max-sm:block">

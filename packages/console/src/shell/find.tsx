@@ -87,18 +87,16 @@ export function Find() {
         <kbd className="kbd kbd-xs max-sm:hidden">/</kbd>
       </label>
       {find !== "" && (
-        <ul
+        <div
           id={list}
-          // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a list box is made of a list.
           role="listbox"
           aria-label="What was found"
           className="absolute top-full right-0 left-0 z-30 mt-1 rounded-box border border-base-300 bg-base-100 py-1 text-sm shadow-lg"
         >
           {found.map(({ to, kind, text: words }, n) => (
-            <li
+            <div
               key={to}
               id={`${list}-${n}`}
-              // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a list box is made of a list.
               role="option"
               aria-selected={n === at}
               tabIndex={-1}
@@ -107,14 +105,14 @@ export function Find() {
             >
               <span className="w-16 shrink-0 opacity-70">{kind}</span>
               <span className="truncate">{words}</span>
-            </li>
+            </div>
           ))}
           {found.length === 0 && (
-            <li className="px-3 py-1.5 opacity-80">
+            <p className="px-3 py-1.5 opacity-80">
               Nothing of now has this in it. Enter looks among rooms, also those that have closed, by their code.
-            </li>
+            </p>
           )}
-        </ul>
+        </div>
       )}
     </div>
   );

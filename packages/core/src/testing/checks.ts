@@ -1,4 +1,3 @@
-import { isDeepStrictEqual } from "node:util";
 import type { PrivateEntryView } from "@yellow-harbor/protocol";
 import type { Harbor } from "../harbor/harbor.ts";
 import { lobbies } from "../lobbies/index.ts";
@@ -19,7 +18,8 @@ const AROUND = 120;
 
 /** Throws with the place at which what is held is not what there is. */
 function mustEqual(held: unknown, there: unknown, what: string): void {
-  if (isDeepStrictEqual(held, there)) return;
+  // Mostly they are the same in the same order too, which is seen sooner.
+  if (JSON.stringify(held) === JSON.stringify(there)) return;
   const [one, other] = [onTheWire(held), onTheWire(there)];
   if (one === other) return;
   const at = [...one].findIndex((letter, n) => letter !== other[n]);

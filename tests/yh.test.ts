@@ -118,6 +118,8 @@ describe("yh, acting on a service", () => {
     });
     expect(await told).toMatchObject({ why: "too loud", by: "operator" });
     expect((await runYh(["player", "list", ...url])).out).toMatch(/Corin\s+here\s+quayside\s+-/);
+    expect((await runYh(["player", "list", "--search", "ORI", ...url])).out).toMatch(/Corin[\s\S]*1 player\n/);
+    expect((await runYh(["player", "list", "--search", "gull", ...url])).out).toContain("No player fits.");
     expect(await runYh(["room", "kick", room.code, corin.id, ...url])).toMatchObject({
       code: 3,
       err: expect.stringContaining("member-unknown"),

@@ -27,8 +27,11 @@ export function addPlayer(program: Command): void {
         command: Command,
       ) => {
         const { screen, operator } = contextOf(command);
+        const { limit: _, ...narrowed } = options;
         screen.show(await operator.players(options), ({ players, next }) =>
-          render(players, next !== undefined, screen.width),
+          players.length === 0 && Object.keys(narrowed).length > 0
+            ? ["No player fits. yh player list shows all."]
+            : render(players, next !== undefined, screen.width),
         );
       },
     );
